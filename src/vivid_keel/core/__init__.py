@@ -1,0 +1,1 @@
+"""Pure computation: SI units and float64 inside, no files, no clock, no window."""

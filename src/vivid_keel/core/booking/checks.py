@@ -1,0 +1,110 @@
+"""The checks that come with the page. They catch sums, not readings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vivid_keel.core.booking.layout import BS
+from vivid_keel.core.booking.reduction import Reduction, rise_and_fall_heights
+
+
+@dataclass(frozen=True, slots=True)
+class PageCheck:
+    """One arithmetic check: its name, both sides [m] and whether they agree."""
+
+    name: str
+    left: float
+    right: float
+
+    @property
+    def agrees(self) -> bool:
+        return abs(self.left - self.right) < 1e-7
+
+
+@dataclass(frozen=True, slots=True)
+class PageChecks:
+    """ΣBS − ΣFS, Σrise − Σfall, the sum of heights, and the greatest difference of the two schools [m]."""
+
+    difference: PageCheck
+    rise_and_fall: PageCheck
+    intermediates: PageCheck
+    schools: float
+    stretches: int
+
+    @property
+    def agree(self) -> bool:
+        return (
+            self.difference.agrees and self.rise_and_fall.agrees and self.intermediates.agrees and self.schools < 1e-7
+        )
+
+
+def page_checks(reduction: Reduction) -> PageChecks:
+    """Return the arithmetic checks of a book.
+
+    A stretch is a chain of set-ups each starting on the foresight before it. ΣBS − ΣFS = last −
+    first holds in every stretch, and so for their sums; the last intermediate stands in for the
+    foresight of a set-up that ends a stretch without one.
+    """
+    layout = reduction.layout
+    heights, used = reduction.heights, reduction.readings
+    back_sum = fore_sum = climbed = 0.0
+    stretches = 0
+    first = last = 0.0
+    ended = True
+    good = [
+        s for s in range(layout.setups) if layout.backsight[s] >= 0 and not np.isnan(reduction.collimation_height[s])
+    ]
+    ends = _last_rows(reduction)
+    for s in good:
+        back = layout.backsight[s]
+        chained = not ended and s > 0 and layout.source[s] == layout.foresight[s - 1] >= 0
+        if not chained:
+            climbed += last - first
+            stretches += 1
+            first = float(heights[back])
+        end = ends[s]
+        back_sum += float(used[back])
+        fore_sum += float(used[end])
+        last = float(heights[end])
+        ended = layout.foresight[s] < 0
+    climbed += last - first
+    forward = (layout.kinds != BS) & ~np.isnan(heights)
+    hc_each = reduction.collimation_height[layout.setup][forward] if len(used) else np.empty(0)
+    other = rise_and_fall_heights(reduction)
+    both = ~np.isnan(heights) & ~np.isnan(other)
+    return PageChecks(
+        PageCheck("ΣBS − ΣFS = last − first", back_sum - fore_sum, climbed),
+        PageCheck(
+            "Σrise − Σfall = ΣBS − ΣFS", reduction.sum_rise - reduction.sum_fall, _between_ends(reduction, good)
+        ),
+        PageCheck(
+            "ΣH = Σ(HC × sights from it) − ΣIS − ΣFS",
+            float(other[forward].sum()),
+            float(hc_each.sum()) - float(used[forward].sum()),
+        ),
+        float(np.abs(heights - other)[both].max()) if both.any() else 0.0,
+        stretches,
+    )
+
+
+def _last_rows(reduction: Reduction) -> list[int]:
+    """The last reducible sight of every set-up, -1 where there is none."""
+    out = [-1] * reduction.layout.setups
+    good = ~np.isnan(reduction.heights)
+    for row, s in enumerate(reduction.layout.setup.tolist()):
+        if good[row]:
+            out[s] = row
+    return out
+
+
+def _between_ends(reduction: Reduction, setups: list[int]) -> float:
+    """First reading less last reading, over the set-ups: what rises and falls must add up to."""
+    first = [-1] * reduction.layout.setups
+    good = ~np.isnan(reduction.heights)
+    for row, s in enumerate(reduction.layout.setup.tolist()):
+        if good[row] and first[s] < 0:
+            first[s] = row
+    last = _last_rows(reduction)
+    return float(sum(reduction.readings[first[s]] - reduction.readings[last[s]] for s in setups))

@@ -1,0 +1,148 @@
+"""Reduction in both schools: height of collimation, and rise and fall."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from vivid_keel.core.booking.layout import BS, FS, IS, Layout
+
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Reduction:
+    """Heights of a book with n sights on m set-ups; nan where a sight can't be reduced.
+
+    Attributes
+    ----------
+    readings : float array (n,)
+        As reduced: as read, less collimation × distance where asked for [m].
+    collimation_height : float array (m,)
+        HC = H(known) + BS [m].
+    heights : float array (n,)
+        H = HC − reading; for a backsight the height it started from [m].
+    rise, fall : float array (n,)
+        Against the sight before on the same set-up, 0 at the first [m].
+    sum_bs, sum_is, sum_fs, sum_rise, sum_fall : float
+        Over all sights that can be reduced [m].
+    undistanced : int array
+        Rows without a distance while a collimation correction was asked for.
+    """
+
+    layout: Layout
+    readings: Floats
+    collimation_height: Floats
+    heights: Floats
+    rise: Floats
+    fall: Floats
+    sum_bs: float
+    sum_is: float
+    sum_fs: float
+    sum_rise: float
+    sum_fall: float
+    undistanced: npt.NDArray[np.intp]
+
+    def observed(self) -> dict[str, float]:
+        """Return the height of every mark: as observed last by IS or FS, else as listed [m]."""
+        out = {name: mark.height for name, mark in self.layout.listed.items()}
+        for mark, kind, height in zip(
+            self.layout.marks, self.layout.kinds.tolist(), self.heights.tolist(), strict=True
+        ):
+            if kind != BS and height == height:
+                out[mark] = height
+        return out
+
+
+def reduce(
+    layout: Layout, readings: Floats, distances: Floats | None = None, collimation: float | None = None
+) -> Reduction:
+    """Return the heights of a book.
+
+    Parameters
+    ----------
+    layout : Layout
+        For n sights on m set-ups.
+    readings : float array (n,)
+        As booked [m]; an overhead (inverted) staff negative.
+    distances : float array (n,), optional
+        Length of each sight [m], nan where unknown.
+    collimation : float, optional
+        Slope c of the line of sight [rad], rising away from the instrument positive; each reading
+        with a distance loses c·D.
+
+    References
+    ----------
+    HC = H + BS and H = HC − reading: the line of sight is level, so all points on it are one height.
+    """
+    used = readings
+    undistanced: npt.NDArray[np.intp] = np.empty(0, dtype=np.intp)
+    if collimation is not None:
+        if distances is None:
+            distances = np.full(len(readings), np.nan)
+        undistanced = np.flatnonzero(np.isnan(distances))
+        used = readings - collimation * np.nan_to_num(distances)
+    hc = _collimation_heights(layout, used.tolist())
+    heights = hc[layout.setup] - used if len(used) else np.empty(0)
+    for trouble in layout.troubles:
+        if trouble.code == "wrong-order":
+            heights[trouble.row] = np.nan
+    valid = ~np.isnan(heights)
+    step = np.zeros(len(used))
+    same = (layout.setup[1:] == layout.setup[:-1]) & valid[1:] & valid[:-1]
+    step[1:] = np.where(same, used[:-1] - used[1:], 0.0)
+    rise, fall = np.maximum(step, 0.0), np.maximum(-step, 0.0)
+    kinds = layout.kinds
+
+    def total(kind: int) -> float:
+        return float(used[(kinds == kind) & valid].sum())
+
+    return Reduction(
+        layout, used, hc, heights, rise, fall,
+        total(BS), total(IS), total(FS), float(rise.sum()), float(fall.sum()), undistanced,
+    )  # fmt: skip
+
+
+def _collimation_heights(layout: Layout, used: list[float]) -> Floats:
+    """HC of each set-up: its own start + BS, or handed on from an earlier sight."""
+    hc: list[float] = []
+    nan = float("nan")
+    for s, row in enumerate(layout.backsight):
+        source = layout.source[s]
+        if row < 0:
+            hc.append(nan)
+        elif source < 0:
+            hc.append(layout.start[s] + used[row])
+        else:
+            hc.append(hc[layout.parent[s]] - used[source] + used[row])
+    return np.asarray(hc, dtype=np.float64)
+
+
+def rise_and_fall_heights(reduction: Reduction) -> Floats:
+    """Return the heights by the other school: each from the sight before it on its set-up [m].
+
+    Computed from rises and falls alone, so that its agreement with `Reduction.heights` is a check.
+    """
+    layout = reduction.layout
+    out = np.full(len(reduction.readings), np.nan)
+    rise, fall, ok = reduction.rise.tolist(), reduction.fall.tolist(), ~np.isnan(reduction.heights)
+    previous, at = float("nan"), -1
+    setup = layout.setup.tolist()
+    for row in range(len(out)):
+        s = setup[row]
+        if not ok[row]:
+            continue
+        if s != at:
+            at = s
+            # A set-up read before its backsight is reckoned back from it.
+            back = layout.backsight[s]
+            source = layout.source[s]
+            begin = layout.start[s] if source < 0 else float(out[source])
+            lead = slice(row + 1, back + 1)
+            previous = begin - float(reduction.rise[lead].sum()) + float(reduction.fall[lead].sum())
+        else:
+            previous = previous + rise[row] - fall[row]
+        out[row] = previous
+    return out

@@ -1,0 +1,56 @@
+"""Cautions, shown at the step where they apply and acknowledged where someone can be hurt."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Caution:
+    """A caution: a key for the record, a title, and short sentences."""
+
+    key: str
+    title: str
+    sentences: tuple[str, ...]
+    must_acknowledge: bool = False
+
+
+FIRST = "Local codes, the maker's instructions and licensed practice come first; this sheet computes, it does not authorise."
+
+LIFTING = Caution(
+    "lifting",
+    "Before anyone lifts",
+    (
+        "Rated jacks on solid, level blocking; the load of each is known.",
+        "One person commands; everyone knows the stop word. Floor above cleared.",
+        "Lift a little, pack as it rises; never trust a jack alone. Nobody under it, no hands in the gap.",
+        "Watch the posts not being lifted. Stop at cracking sounds, tilting or sinking blocking.",
+        "Gas, electricity, water and drains made safe by those licensed; ties and wind thought of.",
+        "More than re-packing existing supports wants an engineer's design.",
+        FIRST,
+    ),
+    must_acknowledge=True,
+)
+OPTICS = Caution("optics", "Never near the sun", ("Don't point a telescope at or close to the sun.",))
+LASER = Caution(
+    "laser",
+    "Beam at work",
+    (
+        "Look at the class on the label. Not at eye height of others, no optics into the beam; mind mirrors and glass.",
+    ),
+)
+STAFF = Caution(
+    "staff",
+    "Staff and surroundings",
+    ("Look up for power lines before the staff goes up, and round for traffic.",),
+)
+SHIMS = Caution("shims", "Edges and springs", ("Snapped shim and ground edges cut: eyes and hands.",))
+
+
+def for_instrument(way: str) -> tuple[Caution, ...]:
+    """Return the cautions that belong to a way of reading."""
+    if way.startswith("optical"):
+        return (OPTICS, STAFF)
+    if way.startswith(("rotary", "line")):
+        return (LASER, STAFF)
+    return ()

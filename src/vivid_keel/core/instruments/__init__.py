@@ -1,0 +1,1 @@
+"""Instruments: what one reading is worth."""

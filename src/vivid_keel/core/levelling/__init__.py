@@ -1,0 +1,1 @@
+"""The one engine: points, a target, means that move them, an order, a proof."""

@@ -1,0 +1,54 @@
+"""Proof: deviations against a tolerance, three-valued, with the guard band in between."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from vivid_keel.core.quantities import EQUAL, at_most
+
+PROVEN_IN = "in"
+PROVEN_OUT = "out"
+NOT_PROVEN = "open"
+VERDICT_WORDS = {PROVEN_IN: "proven in", PROVEN_OUT: "proven out", NOT_PROVEN: "not proven"}
+
+
+@dataclass(frozen=True, slots=True)
+class BudgetLine:
+    """One contribution to an uncertainty: its name and standard uncertainty [m]."""
+
+    name: str
+    u: float
+
+
+@dataclass(frozen=True, slots=True)
+class Budget:
+    """Contributions combined as the root of the sum of squares; U = k·u [m]."""
+
+    lines: tuple[BudgetLine, ...]
+    k: float = 2.0
+
+    @property
+    def u(self) -> float:
+        return float(sum(line.u**2 for line in self.lines) ** 0.5)
+
+    @property
+    def U(self) -> float:
+        return self.k * self.u
+
+    @property
+    def dominant(self) -> BudgetLine:
+        """The largest contribution: what to better first."""
+        return max(self.lines, key=lambda line: line.u)
+
+
+def judge(deviation: float, U: float, tolerance: float) -> str:
+    """Return PROVEN_IN, PROVEN_OUT or NOT_PROVEN; all in metres.
+
+    proven in: |deviation| + U ≤ t; proven out: |deviation| − U > t; else the instrument and method
+    can't tell.
+    """
+    if at_most(abs(deviation) + U, tolerance):
+        return PROVEN_IN
+    if abs(deviation) - U > tolerance + EQUAL:
+        return PROVEN_OUT
+    return NOT_PROVEN

@@ -1,0 +1,23 @@
+"""Moves as turns of a screw that a hand can do."""
+
+from __future__ import annotations
+
+import math
+
+from vivid_keel.core.quantities import round_half_away
+
+
+def turns(move: float, pitch: float) -> float:
+    """Return how many turns make a move: move/pitch, up positive [1]; both in metres."""
+    return move / pitch
+
+
+def hand_turns(value: float, parts: int = 8) -> str:
+    """Return turns rounded to 1/parts, halves away from zero, in lowest terms: ``1 3/8 turns``."""
+    steps = round_half_away(value * parts)
+    whole, rest = divmod(abs(steps), parts)
+    pieces = [str(whole)] if whole or not rest else []
+    if rest:
+        common = math.gcd(rest, parts)
+        pieces.append(f"{rest // common}/{parts // common}")
+    return f"{'-' if steps < 0 else ''}{' '.join(pieces)} turns"

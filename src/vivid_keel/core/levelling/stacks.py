@@ -1,0 +1,201 @@
+"""Packing leaves for all points together, from one finite stock."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from vivid_keel.core.quantities import EQUAL
+
+Floats = npt.NDArray[np.float64]
+_UNIT = 1e-5
+"""The programme counts in hundredths of a millimetre, so that the solver's tolerances are nothing."""
+_SLACK = 1e-5
+"""Slack on a bound, in that unit: a tenth of a nanometre."""
+
+
+@dataclass(frozen=True)
+class Packing:
+    """Leaves for n points.
+
+    Attributes
+    ----------
+    stacks : list of tuple of float
+        Leaves of each point, thick first [m].
+    residuals : float array (n,)
+        Achieved − wanted [m]; achieved = Σ leaves − interface × leaves.
+    greatest_residual : float
+        [m]
+    leaves : int
+        In all.
+    proven : bool
+        Whether no better choice exists; False when the time ran out first.
+    bound : float
+        No choice has a smaller greatest residual than this [m].
+    """
+
+    stacks: list[tuple[float, ...]]
+    residuals: Floats
+    greatest_residual: float
+    leaves: int
+    proven: bool
+    bound: float
+
+
+def choose_leaves(
+    wanted: Floats, leaves: Sequence[float], counts: Sequence[int], interface: float = 0.0,
+    most_leaves: int | None = None, seconds_left: Callable[[], float] = lambda: 20.0,
+) -> Packing:  # fmt: skip
+    """Choose leaves for every point: least greatest |residual| first, then fewest leaves in all.
+
+    Bisection over the greatest residual, each step an integer programme "fewest leaves within it";
+    it starts at the bound that each point alone allows, which ample stock meets at once.
+
+    Parameters
+    ----------
+    wanted : float array (n,)
+        Thickness wanted at each point [m]; below 0 counts as a residual no leaf can cure.
+    leaves : sequence of float, length k
+        Thicknesses in stock [m].
+    counts : sequence of int, length k
+        How many of each.
+    interface : float
+        How much each leaf's interface closes under load [m].
+    most_leaves : int, optional
+        In one stack.
+    seconds_left : callable
+        Returns the time that may still be spent [s]; at 0 the best found so far is returned with
+        `proven` False. The core has no clock of its own: the caller brings one.
+    """
+    thickness, count = _merge(leaves, counts)
+    n = len(wanted)
+    if n == 0 or len(thickness) == 0 or not count.sum():
+        return _packing(wanted, thickness, np.zeros((n, len(thickness)), dtype=int), interface, True, None)
+    programme = _Programme(wanted, thickness, count, interface, most_leaves, seconds_left)
+    low = programme.alone()
+    best = programme.fewest(low)
+    if best is not None:
+        return _packing(wanted, thickness, best, interface, programme.proven, low)
+    chosen = np.zeros((n, len(thickness)), dtype=int)  # leaving everything bare is always possible
+    high = programme.worst(chosen)
+    while high - low > EQUAL and programme.time_left:
+        middle = (low + high) / 2
+        found = programme.fewest(middle)
+        if found is None:
+            low = middle
+        else:
+            chosen, high = found, programme.worst(found)
+    settled = programme.fewest(high) if programme.time_left else None
+    if settled is not None:
+        chosen = settled
+    return _packing(wanted, thickness, chosen, interface, programme.proven and settled is not None, low)
+
+
+class _Programme:
+    """The integer programme: x[i, k] leaves of thickness k at point i."""
+
+    def __init__(
+        self, wanted: Floats, thickness: Floats, count: npt.NDArray[np.int_], interface: float,
+        most: int | None, seconds_left: Callable[[], float],
+    ) -> None:  # fmt: skip
+        from scipy.sparse import csr_array, hstack, identity, kron
+
+        self._seconds_left = seconds_left
+        self.proven = True
+        self.wanted, self.net, self.count = wanted, thickness - interface, count
+        n, k = len(wanted), len(thickness)
+        self.most = int(count.sum()) if most is None else most
+        self._reach = kron(identity(n), csr_array(self.net[None, :] / _UNIT), format="csr")
+        self._stock = hstack([identity(k)] * n, format="csr")
+        self._each = kron(identity(n), csr_array(np.ones((1, k))), format="csr")
+        self._upper = np.tile(np.minimum(count, self.most), n)
+        self._shape = (n, k)
+
+    @property
+    def time_left(self) -> bool:
+        if self._seconds_left() > 0:
+            return True
+        self.proven = False
+        return False
+
+    def worst(self, x: npt.NDArray[np.int_]) -> float:
+        return float(np.abs(x @ self.net - self.wanted).max())
+
+    def alone(self) -> float:
+        """Return the greatest residual if every point had the whole stock to itself [m]."""
+        reachable = _reachable(self.net, self.count, self.most, float(self.wanted.max()))
+        if reachable is None:
+            return 0.0
+        at = np.searchsorted(reachable, self.wanted)
+        below = reachable[np.maximum(at - 1, 0)]
+        above = reachable[np.minimum(at, len(reachable) - 1)]
+        return float(np.minimum(np.abs(below - self.wanted), np.abs(above - self.wanted)).max())
+
+    def fewest(self, within: float) -> npt.NDArray[np.int_] | None:
+        """Return the choice with the fewest leaves whose residuals are all within a bound [m], or None."""
+        from scipy.optimize import Bounds, LinearConstraint, milp
+
+        n, k = self._shape
+        middle, half = self.wanted / _UNIT, within / _UNIT + _SLACK
+        rules = [LinearConstraint(self._reach, middle - half, middle + half)]
+        rules.append(LinearConstraint(self._stock, 0, self.count))
+        rules.append(LinearConstraint(self._each, 0, self.most))
+        left = max(self._seconds_left(), 0.05)
+        found = milp(
+            np.ones(n * k), constraints=rules, bounds=Bounds(0, self._upper), integrality=np.ones(n * k),
+            options={"time_limit": left, "mip_rel_gap": 0.0},
+        )  # fmt: skip
+        if found.status == 1:
+            self.proven = False
+        if found.x is None:
+            return None
+        x = np.rint(found.x).astype(int).reshape(n, k)
+        # The solver accepts values a whisker off whole; hold the rounded choice to the rule itself.
+        return x if self.worst(x) <= within + 2 * _SLACK * _UNIT + 1e-12 else None
+
+
+def _reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float) -> Floats | None:
+    """All thicknesses one stack can have [m], sorted; None when there are too many to list."""
+    ceiling = up_to + float(net.max()) + EQUAL
+    sums: dict[int, set[int]] = {0: {0}}  # leaves used → thicknesses in 1/1000 µm
+    grain = 1e-9
+    steps = np.rint(net / grain).astype(np.int64).tolist()
+    top = round(ceiling / grain)
+    for step, available in zip(steps, count.tolist(), strict=True):
+        grown: dict[int, set[int]] = {used: set(values) for used, values in sums.items()}
+        for used, values in sums.items():
+            for more in range(1, min(available, most - used) + 1):
+                new = {v + more * step for v in values if v + more * step <= top}
+                if not new:
+                    break
+                grown.setdefault(used + more, set()).update(new)
+        sums = grown
+        if sum(map(len, sums.values())) > 200_000:
+            return None
+    return np.array(sorted(set().union(*sums.values()))) * grain
+
+
+def _merge(leaves: Sequence[float], counts: Sequence[int]) -> tuple[Floats, npt.NDArray[np.int_]]:
+    """Thicknesses in stock, thick first, equal ones together."""
+    have: dict[float, int] = {}
+    for leaf, count in zip(leaves, counts, strict=True):
+        key = next((t for t in have if abs(t - leaf) <= EQUAL), leaf)
+        have[key] = have.get(key, 0) + count
+    order = sorted((t for t, c in have.items() if c > 0), reverse=True)
+    return np.array(order), np.array([have[t] for t in order], dtype=int)
+
+
+def _packing(
+    wanted: Floats, thickness: Floats, x: npt.NDArray[np.int_], interface: float, proven: bool, bound: float | None
+) -> Packing:
+    stacks = [tuple(float(t) for t, c in zip(thickness, row, strict=True) for _ in range(int(c))) for row in x]
+    achieved = np.array([sum(stack) - interface * len(stack) for stack in stacks])
+    residuals = achieved - wanted
+    residuals[np.abs(residuals) < 1e-12] = 0.0
+    greatest = float(np.abs(residuals).max()) if len(residuals) else 0.0
+    return Packing(
+        stacks, residuals, greatest, int(x.sum()), proven, greatest if bound is None else min(bound, greatest)
+    )

@@ -1,0 +1,101 @@
+"""Showing lengths: rounded once, at the end, to the graduation that was read."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from vivid_keel.core.quantities.length import INCH, UNIT_IN_M
+from vivid_keel.core.quantities.rounding import round_half_away
+
+MINUS = "−"
+_READY = {(1, 2): "½", (1, 4): "¼", (3, 4): "¾", (1, 8): "⅛", (3, 8): "⅜", (5, 8): "⅝", (7, 8): "⅞"}
+_UP = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
+_DOWN = str.maketrans("0123456789", "₀₁₂₃₄₅₆₇₈₉")
+
+
+@dataclass(frozen=True, slots=True)
+class LengthStyle:
+    """How lengths are shown: a unit, and a number of decimals or the parts of an inch."""
+
+    unit: str = "m"
+    decimals: int = 3
+    parts: int = 8
+
+    @property
+    def step(self) -> float:
+        """The smallest difference this style shows [m]."""
+        if self.unit == "ft-in":
+            return INCH / self.parts
+        return UNIT_IN_M[self.unit] * 10.0**-self.decimals
+
+    @property
+    def label(self) -> str:
+        """The unit as it stands beside a field."""
+        return "ft in" if self.unit == "ft-in" else self.unit
+
+
+def style_for(unit: str, resolution: float | None = None) -> LengthStyle:
+    """Return the style that shows a length in `unit` to the resolution it was read with [m]."""
+    if unit == "ft-in":
+        parts = 8 if resolution is None else max(8, min(64, round(INCH / max(resolution, 1e-6))))
+        return LengthStyle("ft-in", 0, parts)
+    usual = {"m": 3, "mm": 0, "cm": 1, "ft": 2, "in": 2, "thou": 0, "µm": 0}[unit]
+    if resolution is None:
+        return LengthStyle(unit, usual)
+    wanted = math.ceil(-math.log10(resolution / UNIT_IN_M[unit]) - 1e-6)
+    return LengthStyle(unit, max(0, min(6, max(usual, wanted))))
+
+
+def show_number(value: float, decimals: int, *, signed: bool = False) -> str:
+    """Return `value` with a fixed number of decimals, halves away from zero, with a true minus."""
+    steps = round_half_away(value * 10**decimals)
+    sign = MINUS if steps < 0 else "+" if signed and steps > 0 else ""
+    whole, rest = divmod(abs(steps), 10**decimals)
+    return f"{sign}{whole}.{rest:0{decimals}d}" if decimals else f"{sign}{whole}"
+
+
+def show_length(value: float, style: LengthStyle, *, unit: bool = False, signed: bool = False) -> str:
+    """Return a length [m] in people's units.
+
+    Parameters
+    ----------
+    value : float
+        [m]
+    style : LengthStyle
+    unit : bool
+        Append the unit (feet and inches carry their marks always).
+    signed : bool
+        Write + before positive values.
+    """
+    if style.unit == "ft-in":
+        return _feet_inches(value, style.parts, signed)
+    body = show_number(value / UNIT_IN_M[style.unit], style.decimals, signed=signed)
+    return f"{body} {style.unit}" if unit else body
+
+
+def show_move(value: float, decimals: int = 1, style: LengthStyle | None = None) -> str:
+    """Return a move or difference with its sign and unit: millimetres, or the job's inches."""
+    if style is not None and style.unit in {"ft-in", "in"}:
+        return show_length(value, style, unit=True, signed=True)
+    return f"{show_number(value * 1000, decimals, signed=True)} mm"
+
+
+def fraction(numerator: int, denominator: int) -> str:
+    """Return a set fraction in lowest terms, composed where no single sign exists."""
+    common = math.gcd(numerator, denominator)
+    numerator, denominator = numerator // common, denominator // common
+    ready = _READY.get((numerator, denominator))
+    return ready or f"{numerator}/{denominator}"
+
+
+def _feet_inches(value: float, parts: int, signed: bool) -> str:
+    steps = round_half_away(value, INCH / parts)
+    sign = MINUS if steps < 0 else "+" if signed and steps > 0 else ""
+    inches, rest = divmod(abs(steps), parts)
+    feet, inches = divmod(inches, 12)
+    piece = fraction(rest, parts) if rest else ""
+    gap = " " if piece and piece[0].isdigit() and inches else ""
+    if feet:
+        return f"{sign}{feet}′ {inches}{gap or (' ' if piece and piece[0].isdigit() else '')}{piece}″"
+    return f"{sign}{inches if inches or not piece else ''}{gap}{piece}″"

@@ -1,0 +1,1 @@
+"""Entries, never changed; the journal folds them into what stands."""

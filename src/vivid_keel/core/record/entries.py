@@ -1,0 +1,136 @@
+"""Entries: what a job file holds, and what each kind's body must look like."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from vivid_keel.core.errors import KeelError
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One entry of the record.
+
+    Attributes
+    ----------
+    id : int
+        Ascending in time.
+    work : int
+        Id of the entry that began the work; 0 for the job as a whole.
+    kind : str
+        A key of `SCHEMAS`.
+    body : mapping
+        JSON values; valid against the kind's schema.
+    time : str
+        ISO 8601 with offset.
+    person : str
+    strikes : int or None
+        The entry this one strikes (and, unless it is a plain strike, takes the place of).
+    after : int or None
+        The entry it stands behind; None: behind the last of its work.
+    act : int
+        What one act of the person made together.
+    """
+
+    id: int
+    work: int
+    kind: str
+    body: Mapping[str, Any]
+    time: str
+    person: str
+    strikes: int | None
+    after: int | None
+    act: int
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """An entry about to be recorded: the store gives it id, time, person and act."""
+
+    work: int
+    kind: str
+    body: Mapping[str, Any]
+    strikes: int | None = None
+    after: int | None = None
+
+
+_STR, _NUM, _INT, _BOOL, _READ = "text", "number", "whole number", "yes or no", "reading"
+
+# kind → {field: (type, must be there)}
+SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
+    "job": {"name": (_STR, True), "place": (_STR, False), "decimal_mark": (_STR, False), "unit": (_STR, False)},
+    "work": {"name": (_STR, True), "type": (_STR, True), "unit": (_STR, True)},
+    "rename": {"name": (_STR, True)},
+    "instrument": {
+        "name": (_STR, True), "way": (_STR, True), "u_m": (_NUM, True), "per_metre": (_NUM, True),
+        "from_m": (_NUM, True), "reach_m": (_NUM, True), "collimation_rad": (_NUM, False), "note": (_STR, False),
+    },
+    "mark": {"name": (_STR, True), "height": (_READ, True), "source": (_STR, True), "u_m": (_NUM, False),
+             "fixed": (_BOOL, False)},
+    "setup": {"note": (_STR, False)},
+    "sight": {"mark": (_STR, True), "sight": (_STR, True), "reading": (_READ, True), "distance": (_READ, False),
+              "remark": (_STR, False)},
+    "closing": {"class": (_STR, False), "coefficient_m": (_NUM, False), "per": (_STR, False), "spread": (_STR, False),
+                "override": (_BOOL, False), "use_collimation": (_BOOL, False), "reason": (_STR, False)},
+    "point": {"name": (_STR, True), "row": (_STR, True), "x_m": (_NUM, True), "y_m": (_NUM, True),
+              "stack_m": (_NUM, False), "sense": (_STR, False)},
+    "reading": {"point": (_INT, True), "phase": (_STR, True), "reading": (_READ, True), "remark": (_STR, False)},
+    "reference": {"phase": (_STR, True), "reading": (_READ, True), "name": (_STR, False)},
+    "target": {"kind": (_STR, True), "point": (_INT, False), "reading": (_READ, False)},
+    "limits": {"tolerance": (_READ, False), "most_leaves": (_INT, False), "interface_m": (_NUM, False),
+               "sense": (_STR, False)},
+    "leaf": {"leaf": (_READ, True), "count": (_INT, True)},
+    "caution": {"key": (_STR, True)},
+    "matter": {"text": (_STR, True)},
+    "settled": {"matter": (_INT, True), "text": (_STR, False)},
+    "strike": {"reason": (_STR, False)},
+    "undo": {"act": (_INT, True)},
+}  # fmt: skip
+"""Every kind of entry and the fields its body may have (documented in docs/formats.md)."""
+
+WORK_TYPES = {"run": "level run", "supports": "supports"}
+
+
+def check_body(kind: str, body: Any, where: str = "") -> None:
+    """Raise KeelError unless `body` is valid for `kind`: unknown-kind, unknown-field, missing-field, wrong-type."""
+    schema = SCHEMAS.get(kind)
+    if schema is None:
+        raise KeelError(
+            "unknown-kind", f"“{kind}” is no kind of entry; known are {', '.join(sorted(SCHEMAS))}", where
+        )
+    if not isinstance(body, Mapping):
+        raise KeelError("wrong-type", f"the body of a {kind} entry must be an object", where)
+    for name, value in body.items():
+        if name not in schema:
+            raise KeelError("unknown-field", f"a {kind} entry has no field “{name}”", f"{where}/{name}")
+        if not _fits(schema[name][0], value):
+            raise KeelError(
+                "wrong-type", f"“{name}” of a {kind} entry must be a {schema[name][0]}", f"{where}/{name}"
+            )
+    for name, (_, needed) in schema.items():
+        if needed and name not in body:
+            raise KeelError("missing-field", f"a {kind} entry needs “{name}”", f"{where}/{name}")
+
+
+def _fits(wanted: str, value: Any) -> bool:
+    if wanted == _STR:
+        return isinstance(value, str)
+    if wanted == _BOOL:
+        return isinstance(value, bool)
+    if isinstance(value, bool):
+        return False
+    if wanted == _INT:
+        return isinstance(value, int)
+    if wanted == _NUM:
+        return isinstance(value, int | float) and math.isfinite(value)
+    return (
+        isinstance(value, Mapping)
+        and set(value) == {"text", "unit", "m", "step_m"}
+        and isinstance(value["text"], str)
+        and isinstance(value["unit"], str)
+        and _fits(_NUM, value["m"])
+        and _fits(_NUM, value["step_m"])
+    )

@@ -1,0 +1,147 @@
+"""The journal: entries in, what stands out. Nothing is ever taken away; strikes only shade."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Entry
+
+
+class Journal:
+    """All entries of a job, which of them stand, and their order in each work.
+
+    Grows by `add` only; folding entry by entry gives the same as folding them all (a test says so).
+    An act is void while an undo of it is not void itself (redo is an undo of the undo). An entry
+    stands while its act is not void and no entry of an act that isn't void strikes it; so striking a
+    correction does not bring the struck reading back, and undoing it does.
+    """
+
+    def __init__(self, entries: Iterable[Entry] = ()) -> None:
+        self.entries: dict[int, Entry] = {}
+        self.order: dict[int, list[int]] = {0: []}
+        """Ids of each work in the order of the book, struck ones where they were."""
+        self._against: dict[int, int] = {}  # what speaks against an entry: a void act, strikes
+        self._struck_by: dict[int, list[int]] = {}
+        self._acts: dict[int, list[int]] = {}
+        self._undos: dict[int, list[int]] = {}  # act → acts that undo it
+        self._void: set[int] = set()
+        self.revision = 0
+        for entry in entries:
+            self.add(entry)
+
+    def add(self, entry: Entry) -> None:
+        """Take one more entry, younger than all before it."""
+        if self.entries and entry.id <= next(reversed(self.entries)):
+            raise KeelError("bad-value", f"entry {entry.id} comes out of turn")
+        for target in (entry.strikes, entry.after, entry.work or None):
+            if (
+                target is not None
+                and target not in self.entries
+                and not (target == entry.id and entry.kind == "work")
+            ):
+                raise KeelError("unknown-name", f"entry {entry.id} refers to entry {target}, which is not there")
+        self.entries[entry.id] = entry
+        self._acts.setdefault(entry.act, []).append(entry.id)
+        if entry.kind == "work":
+            self.order[entry.id] = []
+            self.order[0].append(entry.id)
+        elif entry.kind == "undo":
+            self._undos.setdefault(int(entry.body["act"]), []).append(entry.act)
+            self._weigh(int(entry.body["act"]))
+        elif entry.kind != "strike":
+            self._place(entry)
+        if entry.strikes is not None:
+            self._struck_by.setdefault(entry.strikes, []).append(entry.id)
+            self._against[entry.strikes] = self._against.get(entry.strikes, 0) + 1
+        self.revision += 1
+
+    def stands(self, id: int) -> bool:
+        """Tell whether an entry stands: not struck, not undone."""
+        return not self._against.get(id, 0)
+
+    def undone(self, id: int) -> bool:
+        """Tell whether the act that made an entry is undone."""
+        return self.entries[id].act in self._void
+
+    def standing(self, work: int, *kinds: str) -> list[Entry]:
+        """Return the entries of a work that stand, in the order of the book, of these kinds (or all)."""
+        against, entries = self._against, self.entries
+        found = [entries[i] for i in self.order.get(work, []) if not against.get(i)]
+        return [e for e in found if e.kind in kinds] if kinds else found
+
+    def latest(self, work: int, kind: str) -> Entry | None:
+        """Return the youngest standing entry of a kind, by time rather than place."""
+        found = self.standing(work, kind)
+        return max(found, key=lambda e: e.id) if found else None
+
+    def works(self) -> list[Entry]:
+        """Return the works that stand, oldest first."""
+        return self.standing(0, "work")
+
+    def name_of(self, work: int) -> str:
+        """Return the present name of a work, or of the job for 0."""
+        renamed = self.latest(work, "rename")
+        if renamed:
+            return str(renamed.body["name"])
+        if work:
+            return str(self.entries[work].body["name"])
+        job = self.latest(0, "job")
+        return str(job.body["name"]) if job else "Job"
+
+    def struck_by(self, id: int) -> Entry | None:
+        """Return the entry that strikes this one, its strike or its correction, or None."""
+        for striker in reversed(self._struck_by.get(id, [])):
+            if self.entries[striker].act not in self._void:
+                return self.entries[striker]
+        return None
+
+    def next_undo(self) -> int | None:
+        """Return the act that undo would strike: the youngest that is neither void nor an undo."""
+        for act in reversed(self._acts):
+            first = self.entries[self._acts[act][0]]
+            if first.kind == "job" and first.id == next(iter(self.entries)):
+                return None  # a job is begun once; there is nothing before it to go back to
+            if first.kind != "undo" and act not in self._void:
+                return act
+        return None
+
+    def next_redo(self) -> int | None:
+        """Return the undo that redo would strike: the youngest not void since the last plain act."""
+        for act in reversed(self._acts):
+            entry = self.entries[self._acts[act][0]]
+            if entry.kind != "undo":
+                return None
+            undoes = self.entries[self._acts[int(entry.body["act"])][0]]
+            if act not in self._void and undoes.kind != "undo":
+                return act
+        return None
+
+    def act_entries(self, act: int) -> list[Entry]:
+        """Return the entries that one act made."""
+        return [self.entries[i] for i in self._acts[act]]
+
+    def _place(self, entry: Entry) -> None:
+        ids = self.order.setdefault(entry.work, [])
+        behind = entry.strikes if entry.strikes is not None else entry.after
+        if behind is None or (ids and ids[-1] == behind):
+            ids.append(entry.id)
+        elif behind in ids:
+            ids.insert(ids.index(behind) + 1, entry.id)
+        else:
+            ids.insert(0, entry.id)  # behind the work's own entry: at its head
+
+    def _weigh(self, act: int) -> None:
+        """Settle whether an act is void, and what follows from that."""
+        void = any(undo not in self._void for undo in self._undos.get(act, []))
+        if void == (act in self._void):
+            return
+        (self._void.add if void else self._void.discard)(act)
+        step = 1 if void else -1
+        for id in self._acts.get(act, []):
+            entry = self.entries[id]
+            self._against[id] = self._against.get(id, 0) + step
+            if entry.strikes is not None:
+                self._against[entry.strikes] = self._against.get(entry.strikes, 0) - step
+            if entry.kind == "undo":
+                self._weigh(int(entry.body["act"]))

@@ -1,0 +1,1 @@
+"""One package per trade, each a thin composition of booking, levelling and record."""

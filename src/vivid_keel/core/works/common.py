@@ -1,0 +1,113 @@
+"""What every work shares: the instrument as it was that day, readings as read, open matters."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from vivid_keel.core.instruments.defaults import WAY, WayOfReading
+from vivid_keel.core.quantities import Length, LengthStyle, show_length, style_for
+from vivid_keel.core.record.entries import Draft, Entry
+from vivid_keel.core.record.journal import Journal
+
+
+@dataclass(frozen=True, slots=True)
+class Instrument:
+    """A snapshot of what took the readings: u = base + per_metre × (D − from), D = reach if unknown.
+
+    `stated` is False while nobody has said what was used and the default stands in.
+    """
+
+    name: str
+    way: str
+    base: float
+    per_metre: float
+    from_distance: float
+    reach: float
+    collimation: float | None = None
+    note: str = ""
+    stated: bool = True
+
+    @property
+    def label(self) -> str:
+        return WAY[self.way].label if self.way in WAY else self.way
+
+
+def instrument_from_way(way: WayOfReading, name: str = "", *, stated: bool = True) -> Instrument:
+    """Return an instrument with the stated uncertainties of its way of reading."""
+    return Instrument(
+        name or way.label, way.key, way.base, way.per_metre, way.from_distance, way.reach, stated=stated
+    )  # fmt: skip
+
+
+def instrument_draft(work: int, instrument: Instrument) -> Draft:
+    """Return the entry that records an instrument for a work."""
+    body: dict[str, Any] = {
+        "name": instrument.name, "way": instrument.way, "u_m": instrument.base, "per_metre": instrument.per_metre,
+        "from_m": instrument.from_distance, "reach_m": instrument.reach, "note": instrument.note,
+    }  # fmt: skip
+    if instrument.collimation is not None:
+        body["collimation_rad"] = instrument.collimation
+    return Draft(work, "instrument", body)
+
+
+def instrument_of(journal: Journal, work: int, unit: str) -> Instrument:
+    """Return the instrument of a work; until one is entered, the default for its unit."""
+    entry = journal.latest(work, "instrument")
+    if entry is None:
+        way = {"ft-in": "optical-eighths", "in": "optical-eighths"}.get(unit, "optical")
+        return instrument_from_way(WAY[way], stated=False)
+    b = entry.body
+    return Instrument(
+        b["name"], b["way"], float(b["u_m"]), float(b["per_metre"]), float(b["from_m"]), float(b["reach_m"]),
+        None if "collimation_rad" not in b else float(b["collimation_rad"]), b.get("note", ""),
+    )  # fmt: skip
+
+
+def as_read(length: Length) -> dict[str, Any]:
+    """Return a reading for the record: the text, its unit, metres, and the step of its last digit."""
+    return {"text": length.text, "unit": length.unit, "m": length.value, "step_m": length.resolution}
+
+
+def metres(reading: Mapping[str, Any]) -> float:
+    """Return a recorded reading's value [m]."""
+    return float(reading["m"])
+
+
+def style_of(unit: str, steps: list[float]) -> LengthStyle:
+    """Return how a work shows lengths: its unit, to the finest step that was read."""
+    return style_for(unit, min(steps) if steps else None)
+
+
+@dataclass(frozen=True, slots=True)
+class Matter:
+    """An open matter: something that still has to be seen to."""
+
+    id: int
+    text: str
+    time: str
+    person: str
+    settled: Entry | None
+
+
+def matters(journal: Journal, work: int) -> list[Matter]:
+    """Return a work's matters, open and settled, oldest first."""
+    settled = {int(e.body["matter"]): e for e in journal.standing(work, "settled")}
+    return [
+        Matter(e.id, str(e.body["text"]), e.time, e.person, settled.get(e.id))
+        for e in journal.standing(work, "matter")
+    ]
+
+
+def acknowledged(journal: Journal, work: int, key: str) -> Entry | None:
+    """Return the entry by which a caution was acknowledged, or None."""
+    for entry in journal.standing(work, "caution"):
+        if entry.body["key"] == key:
+            return entry
+    return None
+
+
+def show(value: float, style: LengthStyle) -> str:
+    """Return a length for a sheet, empty for nan."""
+    return "" if value != value else show_length(value, style)

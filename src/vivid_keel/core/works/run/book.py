@@ -1,0 +1,177 @@
+"""The book of a run, folded from its entries."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
+from vivid_keel.core.booking.layout import BS, FS, KIND_NUMBER, ListedMark
+from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.works.common import Instrument, instrument_of, metres, style_of
+
+NAN = float("nan")
+
+
+@dataclass(frozen=True, slots=True)
+class SightRow:
+    """One sight as booked. `id` is its entry, 0 for one still being typed; distance nan when not booked."""
+
+    id: int
+    mark: str
+    kind: int
+    reading: float
+    text: str
+    step: float
+    distance: float
+    remark: str
+    stands: bool
+    setup: int
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """A known mark of the run, with where its height comes from."""
+
+    id: int
+    name: str
+    height: float
+    source: str
+    u: float
+    fixed: bool
+
+
+@dataclass(frozen=True, slots=True)
+class RunSettings:
+    """How the run is to close: the class, the spread, and what a person decided otherwise."""
+
+    tolerance: ToleranceClass = CLASSES[2]
+    spread: str = "setups"
+    override: bool = False
+    use_collimation: bool = False
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class RunBook:
+    """A run's entries as they stand.
+
+    Attributes
+    ----------
+    rows : list of SightRow
+        Every sight in the order of the book, struck ones where they were.
+    lines : list of (int, int)
+        The page: row of the sight, and row of the backsight that shares its line, else -1.
+    sights : list of int
+        Rows that stand: the sights that are reduced, in order.
+    """
+
+    work: int
+    name: str
+    unit: str
+    style: LengthStyle
+    rows: list[SightRow]
+    lines: list[tuple[int, int]]
+    sights: list[int]
+    known: list[Known]
+    instrument: Instrument
+    settings: RunSettings
+
+    @property
+    def listed(self) -> dict[str, ListedMark]:
+        return {k.name: ListedMark(k.name, k.height, k.fixed, k.u) for k in self.known}
+
+    @property
+    def setups(self) -> int:
+        return self.rows[self.sights[-1]].setup + 1 if self.sights else 0
+
+    def state_after(self, row: int) -> tuple[bool, bool, str]:
+        """Return (has a backsight, has its foresight, mark of that foresight) of the set-up at a row."""
+        has_back = has_fore = False
+        mark = ""
+        if row >= 0:
+            s = self.rows[row].setup
+            for i in range(row, -1, -1):
+                r = self.rows[i]
+                if r.setup != s:
+                    break
+                if r.stands:
+                    has_back |= r.kind == BS
+                    if r.kind == FS:
+                        has_fore, mark = True, r.mark
+        return has_back, has_fore, mark
+
+
+def fold_run(journal: Journal, work: int) -> RunBook:
+    """Return the book of a run from its entries."""
+    unit = str(journal.entries[work].body["unit"])
+    rows: list[SightRow] = []
+    sights: list[int] = []
+    steps: list[float] = []
+    setup, used, stands = 0, False, journal.stands
+    for id in journal.order[work]:
+        entry = journal.entries[id]
+        if entry.kind == "sight":
+            if journal.undone(id):
+                continue  # undone is as if it had not been booked; struck is shown
+            b = entry.body
+            reading = b["reading"]
+            there = stands(id)
+            distance = b.get("distance")
+            rows.append(
+                SightRow(
+                    id, b["mark"], KIND_NUMBER[b["sight"]], reading["m"], reading["text"], reading["step_m"],
+                    distance["m"] if distance else NAN, b.get("remark", ""), there, setup,
+                )
+            )  # fmt: skip
+            if there:
+                used = True
+                sights.append(len(rows) - 1)
+                steps.append(reading["step_m"])
+        elif entry.kind == "setup" and stands(id) and used:
+            setup, used = setup + 1, False
+    known = _known(journal, work)
+    return RunBook(
+        work, journal.name_of(work), unit, style_of(unit, steps), rows, page_lines(rows), sights, known,
+        instrument_of(journal, work, unit), _settings(journal, work),
+    )  # fmt: skip
+
+
+def page_lines(rows: list[SightRow]) -> list[tuple[int, int]]:
+    """Return the lines of the page: a change point's foresight and backsight share one."""
+    lines: list[tuple[int, int]] = []
+    last = -1  # the last sight that stands, if it is a foresight on a line of its own
+    for i, row in enumerate(rows):
+        if row.stands and row.kind == BS and last >= 0:
+            at, fore = lines[last][0], rows[lines[last][0]]
+            if fore.mark == row.mark and fore.setup == row.setup - 1:
+                lines[last] = (at, i)
+                last = -1
+                continue
+        lines.append((i, -1))
+        if row.stands:
+            last = len(lines) - 1 if row.kind == FS else -1
+    return lines
+
+
+def _known(journal: Journal, work: int) -> list[Known]:
+    return [
+        Known(e.id, e.body["name"], metres(e.body["height"]), e.body["source"], float(e.body.get("u_m", 0.0)),
+              bool(e.body.get("fixed", True)))
+        for e in journal.standing(work, "mark")
+    ]  # fmt: skip
+
+
+def _settings(journal: Journal, work: int) -> RunSettings:
+    entry = journal.latest(work, "closing")
+    if entry is None:
+        return RunSettings()
+    b = entry.body
+    usual = next((c for c in CLASSES if c.name == b.get("class")), CLASSES[2])
+    tolerance = ToleranceClass(
+        b.get("class", usual.name), float(b.get("coefficient_m", usual.coefficient)), b.get("per", usual.per)
+    )
+    return RunSettings(
+        tolerance, b.get("spread", "setups"), bool(b.get("override", False)), bool(b.get("use_collimation", False)),
+        b.get("reason", ""),
+    )  # fmt: skip

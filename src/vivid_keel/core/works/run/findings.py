@@ -1,0 +1,202 @@
+"""What the numbers of a run say, in sentences, worst first."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from vivid_keel.core.booking.layout import BS, FS
+from vivid_keel.core.quantities import show_length, show_move, show_number
+from vivid_keel.core.working import Finding, Working, worst_first
+from vivid_keel.core.works.common import Matter
+from vivid_keel.core.works.run.result import RunResult
+
+
+def mm(value: float, decimals: int = 1) -> str:
+    """Return a difference [m] in millimetres with its sign."""
+    return f"{show_number(value * 1000, decimals, signed=True)} mm"
+
+
+def run_state(result: RunResult) -> tuple[str, str]:
+    """Return (verdict, words) for the job list."""
+    n, closure = len(result.book.sights), result.closure
+    if not n:
+        return "todo", "nothing read yet"
+    if result.trouble:
+        return "out", f"{len(result.trouble)} row{'s' if len(result.trouble) > 1 else ''} can't be reduced"
+    if closure.misclosure is None:
+        return "open", f"{n} read · open"
+    said = show_move(closure.misclosure, _decimals(result))
+    if closure.accepted is None:
+        return "open", f"closes {said} · no limit"
+    return ("in" if closure.accepted else "out"), f"closes {said}" if closure.accepted else f"out by {said}"
+
+
+def run_findings(result: RunResult, open_matters: list[Matter]) -> list[Finding]:
+    """Return what there is to say about a run."""
+    out: list[Finding] = []
+    book = result.book
+    for row, message in list(result.trouble.items())[:4]:
+        sight = book.rows[row]
+        out.append(Finding("out", f"{sight.mark or 'This sight'} can't be reduced", message, action=f"row:{row}",
+                           action_label="Go to it"))  # fmt: skip
+    if len(result.trouble) > 4:
+        out.append(
+            Finding("out", f"{len(result.trouble) - 4} more rows can't be reduced", "They are marked in the sheet.")
+        )
+    if book.sights:
+        out += [_closing(result), *_passed(result), *_arithmetic(result), *_balance(result), *_worst(result)]
+    out += _looks(result)
+    for matter in open_matters:
+        if matter.settled is None:
+            out.append(Finding("todo", "Open matter", matter.text, action="record", action_label="Go to record"))
+    return worst_first(out)
+
+
+def _decimals(result: RunResult) -> int:
+    return max(0, result.book.style.decimals - 3) if result.book.style.unit == "m" else 1
+
+
+def _closing(result: RunResult) -> Finding:
+    closure, book = result.closure, result.book
+    tolerance = book.settings.tolerance
+    if closure.misclosure is None:
+        start = next((k.name for k in book.known), "the benchmark")
+        return Finding(
+            "open", "The run is open", "Its heights have no check, and neither has anything made from them. "
+            f"Close it with a foresight on {start} or another known mark.", action="new-sight", action_label="Book the next sight",
+        )  # fmt: skip
+    w = closure.misclosure
+    n = len(closure.path)
+    why = Working(
+        "Misclosure", "w = observed − known;  allowed = k·√n" if tolerance.per == "setup" else "w = observed − known;  allowed = k·√K",
+        f"w = {show_length(result.height(book.sights[closure.row]), book.style)} − "
+        f"{show_length(result.layout.listed[closure.mark].height, book.style)} = {mm(w)};  "
+        + (f"{tolerance.coefficient * 1000:g} mm·√{n}" if tolerance.per == "setup" else
+           f"{tolerance.coefficient * 1000:g} mm·√{(closure.length or 0) / 1000:.3f} km")
+        + (f" = {closure.allowed * 1000:.1f} mm" if closure.allowed is not None else ": lengths missing"),
+        (f"FS {closure.mark}, set-up {result.layout.setup[closure.row] + 1}", f"class: {tolerance.name}"),
+        "A closing run finds slips that stay in the heights; it doesn't find what cancels.",
+    )  # fmt: skip
+    said = show_move(w, _decimals(result))
+    if closure.allowed is None:
+        return Finding("open", f"Closes to {said}; no limit yet",
+                       "This class goes by length and some sights have no distance. Book them, or choose a class by set-ups.",
+                       why, "proof", "Choose a class")  # fmt: skip
+    limit = f"{closure.allowed * 1000:.1f} mm allowed"
+    rule = f"{tolerance.coefficient * 1000:g} mm√{'n' if tolerance.per == 'setup' else 'K'}, {tolerance.name}, {n} set-ups."
+    if closure.accepted:
+        spread = "Spread over the set-ups." if closure.spread else "Not spread, as chosen."
+        return Finding("in", f"Closes to {said}; {limit}", f"{rule} {spread}", why)
+    if closure.spread:
+        return Finding("out", f"Out by {said}; {limit}", f"{rule} Spread all the same: {book.settings.reason}", why)
+    return Finding(
+        "out", f"Out by {said}; {limit}", f"{rule} Not spread. Look for a slip and read again; the last sights first.",
+        why, "proof", "See the proof",
+    )  # fmt: skip
+
+
+def _passed(result: RunResult) -> list[Finding]:
+    out = []
+    for row, mark in result.layout.passed:
+        if row == result.closure.row:
+            continue
+        diff = float(result.reduction.heights[row]) - result.layout.listed[mark].height
+        out.append(Finding("note", f"Passed {mark}: {mm(diff)}",
+                           "Observed against listed. A benchmark on the way closes nothing; the run went on from what was observed."))  # fmt: skip
+    return out
+
+
+def _arithmetic(result: RunResult) -> list[Finding]:
+    checks = result.checks()
+    style = result.book.style
+    d = checks.difference
+    why = Working(
+        "Page check", "ΣBS − ΣFS = last − first = Σrise − Σfall",
+        f"{show_length(result.reduction.sum_bs, style)} − {show_length(result.reduction.sum_bs - d.left, style)} = "
+        f"{show_length(d.left, style)};  last − first {show_length(d.right, style)};  "
+        f"Σrise − Σfall {show_length(checks.rise_and_fall.left, style)}",
+        ("all sights that stand",),
+        "These checks catch sums, not readings.",
+    )  # fmt: skip
+    if checks.agree:
+        return [
+            Finding(
+                "in",
+                "Both schools agree",
+                "Height of collimation and rise and fall give the same heights, and the sums check.",
+                why,
+            )
+        ]
+    return [Finding("out", "The page does not add up", "Report this: the two schools must agree.", why)]
+
+
+def _balance(result: RunResult) -> list[Finding]:
+    layout, d = result.layout, result.distances
+    worst, at = 0.0, -1
+    unknown = 0
+    for s in range(layout.setups):
+        b, f = layout.backsight[s], layout.foresight[s]
+        if b < 0 or f < 0:
+            continue
+        difference = abs(d[b] - d[f])
+        if math.isnan(difference):
+            unknown += 1
+        elif difference > worst:
+            worst, at = float(difference), s
+    pairs = sum(1 for s in range(layout.setups) if layout.backsight[s] >= 0 and layout.foresight[s] >= 0)
+    if pairs == 0:
+        return []
+    if unknown:
+        return [Finding("note", f"{unknown} of {pairs} set-ups without distances",
+                        "Whether back and fore sights balance is not known there, so a collimation error would not be seen.")]  # fmt: skip
+    if worst > 10.0:
+        return [Finding("open", f"Set-up {at + 1} is unbalanced by {worst:.0f} m",
+                        "A collimation error goes into its height difference; stand midway, or have the instrument checked.")]  # fmt: skip
+    return [
+        Finding(
+            "in",
+            f"Sights balanced within {worst:.0f} m",
+            "A collimation error cancels where back and fore sights are as long.",
+        )
+    ]
+
+
+def _worst(result: RunResult) -> list[Finding]:
+    u = result.u_heights()
+    if not len(u) or np.isnan(u).all():
+        return []
+    row = int(np.nanargmax(u))
+    instrument = result.book.instrument
+    n = len({int(s) for s in result.layout.setup[: row + 1]})
+    ur = result.u_readings()
+    why = Working(
+        f"Uncertainty of {result.layout.marks[row]}", "u² = u²(start) + Σ u²(readings on the way);  U = 2·u",
+        f"u(reading) = {ur[row] * 1000:.2f} mm, {n} set-ups on the way;  u = {u[row] * 1000:.2f} mm;  U = {2 * u[row] * 1000:.1f} mm",
+        (f"{instrument.name}: {instrument.label}",),
+        "" if instrument.stated else "Nobody has said which instrument read these; the default stands in.",
+    )  # fmt: skip
+    return [Finding("note", f"Heights good to ± {2 * u[row] * 1000:.1f} mm",
+                    f"That is U (k = 2) for {result.layout.marks[row]}, the least certain.", why)]  # fmt: skip
+
+
+def _looks(result: RunResult) -> list[Finding]:
+    book = result.book
+    struck = sum(not r.stands for r in book.rows)
+    out = []
+    if struck:
+        out.append(
+            Finding(
+                "note", f"{struck} reading{'s' if struck > 1 else ''} struck", "Kept and legible; no height uses it."
+            )
+        )
+    if not book.instrument.stated and book.sights:
+        out.append(Finding("todo", "Which instrument?", f"Reckoned as {book.instrument.label} until you say.",
+                           action="instrument", action_label="Name it"))  # fmt: skip
+    return out
+
+
+def sight_word(kind: int) -> str:
+    """Return the field's word for a kind of sight."""
+    return {BS: "backsight", FS: "foresight"}.get(kind, "intermediate sight")

@@ -1,0 +1,26 @@
+"""Supports under a floor or frame: read against one line, packed to a target, proved."""
+
+from vivid_keel.core.works.supports.book import (
+    Leaf,
+    Limits,
+    PointRow,
+    SupportsBook,
+    TargetChoice,
+    fold_supports,
+)
+from vivid_keel.core.works.supports.findings import supports_findings, supports_state
+from vivid_keel.core.works.supports.result import SupportsResult, pack, work_out_supports
+
+__all__ = [
+    "Leaf",
+    "Limits",
+    "PointRow",
+    "SupportsBook",
+    "SupportsResult",
+    "TargetChoice",
+    "fold_supports",
+    "pack",
+    "supports_findings",
+    "supports_state",
+    "work_out_supports",
+]

@@ -1,0 +1,222 @@
+"""The supports of a work, folded from its entries."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.levelling.scale import HANGS
+from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.works.common import Instrument, acknowledged, instrument_of, metres, style_of
+
+FOUND, LEFT = "found", "left"
+NAN = float("nan")
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """A reading of a point: its entry, value [m], text and step [m]."""
+
+    id: int
+    value: float
+    text: str
+    step: float
+
+
+@dataclass(frozen=True, slots=True)
+class PointRow:
+    """A support: where it stands, what packs it already, how its scale is read, and its readings."""
+
+    id: int
+    name: str
+    row: str
+    x: float
+    y: float
+    stack: float
+    sense: str
+    found: Read | None
+    left: Read | None
+    struck: tuple[str, ...] = ()
+
+    def read(self, phase: str) -> Read | None:
+        return self.found if phase == FOUND else self.left
+
+
+@dataclass(frozen=True, slots=True)
+class Leaf:
+    """Packing in stock: thickness [m], its text, how many."""
+
+    id: int
+    thickness: float
+    text: str
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
+class TargetChoice:
+    """highest, lowest, mean, keep (with the point's id) or height (with the reading wanted [m])."""
+
+    kind: str = "highest"
+    point: int = 0
+    reading: float = NAN
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """Tolerance [m], leaves in one stack, closing per interface [m], usual sense of the scale."""
+
+    tolerance: float = 0.0015
+    tolerance_text: str = "1.5 mm"
+    most_leaves: int = 4
+    interface: float = 0.00002
+    sense: str = HANGS
+
+
+@dataclass(frozen=True)
+class SupportsBook:
+    """A supports work as its entries stand."""
+
+    work: int
+    name: str
+    unit: str
+    style: LengthStyle
+    points: list[PointRow]
+    stock: list[Leaf]
+    target: TargetChoice
+    target_chosen: bool
+    limits: Limits
+    reference: dict[str, Read] = field(default_factory=dict)
+    reference_name: str = "Watch mark"
+    instrument: Instrument | None = None
+    lifting_acknowledged: bool = False
+
+    @property
+    def rows(self) -> list[str]:
+        """Names of the rows, in order."""
+        return list(dict.fromkeys(p.row for p in self.points))
+
+
+def fold_supports(journal: Journal, work: int) -> SupportsBook:
+    """Return the supports of a work from its entries."""
+    unit = str(journal.entries[work].body["unit"])
+    limits = _limits(journal, work)
+    first_of: dict[int, int] = {}  # a corrected point keeps the id its readings name
+    found: dict[tuple[int, str], Read] = {}
+    struck: dict[int, list[str]] = {}
+    steps: list[float] = []
+    for id in journal.order[work]:
+        entry = journal.entries[id]
+        if entry.kind == "point":
+            first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
+        elif entry.kind == "reading" and not journal.undone(id):
+            b = entry.body
+            if journal.stands(id):
+                read = Read(id, metres(b["reading"]), b["reading"]["text"], b["reading"]["step_m"])
+                found[(b["point"], b["phase"])] = read
+                steps.append(read.step)
+            else:
+                struck.setdefault(b["point"], []).append(b["reading"]["text"])
+    points = []
+    for entry in journal.standing(work, "point"):
+        b, key = entry.body, first_of[entry.id]
+        points.append(
+            PointRow(
+                key, b["name"], b["row"], float(b["x_m"]), float(b["y_m"]), float(b.get("stack_m", 0.0)),
+                b.get("sense", limits.sense), found.get((key, FOUND)), found.get((key, LEFT)), tuple(struck.get(key, ())),
+            )
+        )  # fmt: skip
+    stock = [
+        Leaf(e.id, metres(e.body["leaf"]), e.body["leaf"]["text"], e.body["count"])
+        for e in journal.standing(work, "leaf")
+    ]
+    reference = {}
+    name = "Watch mark"
+    for entry in journal.standing(work, "reference"):
+        r = entry.body["reading"]
+        reference[entry.body["phase"]] = Read(entry.id, metres(r), r["text"], r["step_m"])
+        name = entry.body.get("name", name)
+    target = journal.latest(work, "target")
+    return SupportsBook(
+        work, journal.name_of(work), unit, style_of(unit, steps), points, sorted(stock, key=lambda s: -s.thickness),
+        _target(target.body) if target else TargetChoice(), target is not None, limits, reference, name,
+        instrument_of(journal, work, unit), acknowledged(journal, work, "lifting") is not None,
+    )  # fmt: skip
+
+
+def row_letter(number: int) -> str:
+    """Return the letter of a row: 0 → A, 25 → Z, 26 → AA."""
+    out = ""
+    number += 1
+    while number:
+        number, rest = divmod(number - 1, 26)
+        out = chr(65 + rest) + out
+    return out
+
+
+def grid_drafts(
+    work: int, rows: Sequence[str], posts: int, spacing: float, row_spacing: float, taken: Sequence[str] = ()
+) -> list[Draft]:
+    """Return entries for rows × posts supports, named A1, A2 … B1 …; edited afterwards.
+
+    Parameters
+    ----------
+    work : int
+    rows : sequence of str
+        Names of the rows; a post's name is the row's first letters and its number.
+    posts : int
+        In each row.
+    spacing, row_spacing : float
+        Along a row and between rows [m].
+    taken : sequence of str
+        Names in use already.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`, `duplicate-name`.
+    """
+    if not rows or posts < 1 or posts * len(rows) > 2000:
+        raise KeelError("bad-value", "expected at least one row and one post, and at most 2000 posts in all")
+    if spacing <= 0 or row_spacing <= 0:
+        raise KeelError("bad-value", "the spacing must be above 0; measure post to post, centre to centre")
+    out = []
+    used = set(taken)
+    for r, row in enumerate(rows):
+        letter = _short(row, rows)
+        for p in range(posts):
+            name = f"{letter}{p + 1}"
+            if name in used:
+                raise KeelError("duplicate-name", f"there is a {name} already; name this row otherwise")
+            used.add(name)
+            out.append(Draft(work, "point", {"name": name, "row": row, "x_m": p * spacing, "y_m": r * row_spacing}))
+    return out
+
+
+def _short(row: str, rows: Sequence[str]) -> str:
+    for length in range(1, len(row) + 1):
+        if sum(other.startswith(row[:length]) for other in rows) == 1:
+            return row[:length]
+    return row
+
+
+def _limits(journal: Journal, work: int) -> Limits:
+    entry = journal.latest(work, "limits")
+    if entry is None:
+        return Limits()
+    b, usual = entry.body, Limits()
+    tolerance = b.get("tolerance")
+    return Limits(
+        metres(tolerance) if tolerance else usual.tolerance,
+        tolerance["text"] if tolerance else usual.tolerance_text,
+        int(b.get("most_leaves", usual.most_leaves)), float(b.get("interface_m", usual.interface)),
+        b.get("sense", usual.sense),
+    )  # fmt: skip
+
+
+def _target(body: object) -> TargetChoice:
+    assert isinstance(body, dict)
+    reading = body.get("reading")
+    return TargetChoice(body["kind"], int(body.get("point", 0)), metres(reading) if reading else NAN)

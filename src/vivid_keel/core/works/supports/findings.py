@@ -1,0 +1,177 @@
+"""What the numbers of the supports say, in sentences, worst first."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vivid_keel.core.levelling.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
+from vivid_keel.core.quantities import show_number
+from vivid_keel.core.working import Finding, Working, worst_first
+from vivid_keel.core.works.common import Matter
+from vivid_keel.core.works.supports.book import FOUND, LEFT
+from vivid_keel.core.works.supports.result import SupportsResult, target_words
+
+
+def supports_state(result: SupportsResult) -> tuple[str, str]:
+    """Return (verdict, words) for the job list."""
+    n = len(result.book.points)
+    if not n:
+        return "todo", "no supports yet"
+    if not result.read:
+        return "todo", f"{n} supports · none read"
+    if result.read_left:
+        out, unsure = _count(result.left_verdicts, PROVEN_OUT), _count(result.left_verdicts, NOT_PROVEN)
+        if result.read_left == result.read and not out and not unsure:
+            return "in", f"{n} supports · all proven in"
+        if out:
+            return "out", f"{result.read_left} read again · {out} out"
+        return "open", f"{result.read_left} of {result.read} read again"
+    return "open", f"{result.read} read · {len(result.to_move)} to move"
+
+
+def supports_findings(result: SupportsResult, open_matters: list[Matter], stage: str) -> list[Finding]:
+    """Return what there is to say about the supports at a stage."""
+    book = result.book
+    out: list[Finding] = []
+    if result.trouble is not None and result.read:
+        out.append(
+            Finding("out", "No target", result.trouble.message, action="target", action_label="Choose a target")
+        )
+    missing = [p.name for p in book.points if p.found is None]
+    if result.read and missing:
+        out.append(Finding("open", f"{len(missing)} not read: {_some(missing)}", "Left out of target and moves; shown hollow.",
+                           action="readings", action_label="Read them"))  # fmt: skip
+    if result.read and result.trouble is None:
+        if stage == "Proof" and result.read_left:
+            out += _proof(result)
+        else:
+            out += [*_moves(result), *_stock(result)]
+            if result.read_left:
+                out += _proof(result)
+    if result.read and not (book.instrument and book.instrument.stated):
+        label = book.instrument.label if book.instrument else ""
+        out.append(Finding("todo", "Which instrument?", f"Reckoned as {label} until you say.", action="instrument",
+                           action_label="Name it"))  # fmt: skip
+    struck = sum(len(p.struck) for p in book.points)
+    if struck:
+        out.append(
+            Finding(
+                "note", f"{struck} reading{'s' if struck > 1 else ''} struck", "Kept and legible; no height uses it."
+            )
+        )
+    for matter in open_matters:
+        if matter.settled is None:
+            out.append(Finding("todo", "Open matter", matter.text, action="record", action_label="Go to record"))
+    return worst_first(out)
+
+
+def _moves(result: SupportsResult) -> list[Finding]:
+    book = result.book
+    moves = result.moves[result.to_move] if result.to_move else np.empty(0)
+    t = book.limits.tolerance * 1000
+    still = result.read - len(result.to_move)
+    budget = result.budget()
+    why = Working(
+        "When a support is left alone", "in: |move| + U ≤ tolerance;  U = 2·√(u²(point) + u²(target))",
+        f"U = 2·√({' + '.join(f'{line.u * 1000:.2f}²' for line in budget.lines)}) = {budget.U * 1000:.2f} mm; tolerance {t:g} mm",
+        (f"{book.instrument.name}: {book.instrument.label}" if book.instrument else "",),
+        f"What is common to one line cancels. Largest share: {budget.dominant.name}.",
+    )  # fmt: skip
+    if not len(moves):
+        return [Finding("in", "Every support is proven in", f"Within {t:g} mm of {target_words(book, result)}.", why)]
+    up, down = int((moves > 0).sum()), int((moves < 0).sum())
+    parts = [f"{up} to raise, most {moves.max() * 1000:.1f} mm"] if up else []
+    if down:
+        parts.append(f"{down} to lower, most {-moves.min() * 1000:.1f} mm")
+    text = f"Target: {target_words(book, result)}. {still} stand within {t:g} mm and stay untouched." if still else (
+        f"Target: {target_words(book, result)}.")  # fmt: skip
+    out = [Finding("open", "; ".join(parts).capitalize(), text, why)]
+    if book.limits.tolerance <= budget.U:
+        out.append(Finding("open", f"This method can't prove {t:g} mm",
+                           f"U of a deviation is {budget.U * 1000:.1f} mm. A finer scale or a shorter sight would; or allow more.",
+                           why, "instrument", "See the instrument"))  # fmt: skip
+    stuck = [book.points[i].name for i, w in zip(result.to_move, result.wanted, strict=True) if w < -1e-9]
+    if stuck:
+        out.append(Finding("out", f"Nothing to take out at {_some(stuck)}",
+                           "They would have to come down by more than the packing that is there. Trim, or choose a higher target.",
+                           action="target", action_label="Choose a target"))  # fmt: skip
+    return out
+
+
+def _stock(result: SupportsResult) -> list[Finding]:
+    book, packing = result.book, result.packing
+    if not result.to_move:
+        return []
+    if not book.stock:
+        return [Finding("todo", "No packing in stock yet", "Say which leaves there are and how many, under Target.",
+                        action="stock", action_label="Enter the stock")]  # fmt: skip
+    if packing is None:
+        return []
+    worst = packing.greatest_residual
+    t = book.limits.tolerance
+    why = Working(
+        "Leaves for all points together", "least greatest |left over| first, then fewest leaves",
+        f"greatest {worst * 1000:.2f} mm with {packing.leaves} leaves; no choice is better than {packing.bound * 1000:.2f} mm",
+        tuple(f"{leaf.text} × {leaf.count}" for leaf in book.stock),
+        "" if packing.proven else "The time ran out before every choice was ruled out; this is the best found.",
+    )  # fmt: skip
+    U = 2 * float(np.nanmax(result.u_left))
+    if worst + U <= t + 1e-9:
+        return [
+            Finding(
+                "in",
+                f"Stock reaches it: worst left over {worst * 1000:.1f} mm",
+                f"{packing.leaves} leaves in all.",
+                why,
+            )
+        ]
+    if worst <= t:
+        return [Finding("open", f"Stock comes within {worst * 1000:.1f} mm",
+                        f"With U = {U * 1000:.1f} mm that may not be provable within {t * 1000:g} mm.", why,
+                        "stock", "See the stock")]  # fmt: skip
+    short = [book.points[i].name for i in result.to_move if abs(result.left_over(i)) > t]
+    return [Finding("out", f"Stock can't reach {_some(short)}",
+                    f"Worst left over {worst * 1000:.1f} mm, tolerance {t * 1000:g} mm. Add leaves, or allow more in a stack.",
+                    why, "stock", "See the stock")]  # fmt: skip
+
+
+def _proof(result: SupportsResult) -> list[Finding]:
+    book = result.book
+    counts = {v: _count(result.left_verdicts, v) for v in (PROVEN_IN, PROVEN_OUT, NOT_PROVEN)}
+    out = []
+    t = book.limits.tolerance * 1000
+    outs = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT]
+    if outs:
+        worst = max((abs(result.deviation_left(i)) for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT))
+        out.append(
+            Finding(
+                "out", f"Proven out: {_some(outs)}", f"Worst {worst * 1000:.1f} mm against {t:g} mm. Another round."
+            )
+        )
+    unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]
+    if unsure:
+        U = 2 * float(np.nanmax(result.u_left)) * 1000
+        out.append(Finding("open", f"Not proven: {_some(unsure)}",
+                           f"Too near the limit to tell with U = {U:.1f} mm. Read again with a finer scale."))  # fmt: skip
+    waiting = result.read - sum(1 for p in book.points if p.left is not None and p.found is not None)
+    if waiting:
+        out.append(
+            Finding("todo", f"{waiting} still to read as left", "The proof is of every support that was read.")
+        )
+    elif counts[PROVEN_IN] == result.read_left:
+        out.append(Finding("in", "Every support is proven in", f"All {result.read_left} within {t:g} mm as left."))
+    if {FOUND, LEFT} <= book.reference.keys():
+        out.append(Finding("note", f"Line tied by {book.reference_name}: {show_number(result.line_shift * 1000, 1, signed=True)} mm",
+                           "The as-left line against the as-found one; taken out of every as-left reading."))  # fmt: skip
+    elif result.read_left:
+        out.append(Finding("note", "Taken as read on the same line",
+                           "No watch mark ties the two sets of readings. Had the instrument moved, they would all be out alike."))  # fmt: skip
+    return out
+
+
+def _count(verdicts: list[str], which: str) -> int:
+    return sum(v == which for v in verdicts)
+
+
+def _some(names: list[str]) -> str:
+    return ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")

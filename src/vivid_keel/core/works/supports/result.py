@@ -1,0 +1,290 @@
+"""Everything computed from the supports: heights, moves, packing, order, proof."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.levelling.proof import PROVEN_IN, Budget, BudgetLine, judge
+from vivid_keel.core.levelling.scale import STANDS, reading_at, signs
+from vivid_keel.core.levelling.stacks import Packing, choose_leaves
+from vivid_keel.core.levelling.targets import Moves, Target, weights, work_out
+from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.working import Working
+from vivid_keel.core.works.supports.book import FOUND, LEFT, PointRow, SupportsBook, TargetChoice
+
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class SupportsResult:
+    """The supports computed; arrays run over `book.points`, nan where a point has no reading.
+
+    Attributes
+    ----------
+    heights, left : float array (n,)
+        As found and as left, on the line of the as-found readings [m].
+    target : float
+        Height of the target on the same line [m]; nan without readings.
+    moves : float array (n,)
+        Target − height, + raise [m].
+    u_deviation, u_left : float array (n,)
+        Standard uncertainty of height − target, as found and as left [m].
+    verdicts, left_verdicts : list of str
+        Three-valued per point, "" without a reading.
+    to_move : list of int
+        Points to be moved, in the order of work.
+    packing : Packing or None
+        For `to_move`, once chosen.
+    trouble : KeelError or None
+        Why there is no target.
+    """
+
+    book: SupportsBook
+    heights: Floats
+    left: Floats
+    line_shift: float
+    target: float
+    moves: Floats
+    u_deviation: Floats
+    u_left: Floats
+    verdicts: list[str]
+    left_verdicts: list[str]
+    to_move: list[int]
+    wanted: Floats
+    packing: Packing | None
+    trouble: KeelError | None
+    target_points: npt.NDArray[np.float64]
+
+    @property
+    def read(self) -> int:
+        return int((~np.isnan(self.heights)).sum())
+
+    @property
+    def read_left(self) -> int:
+        return sum(p.left is not None for p in self.book.points)
+
+    @property
+    def keepers(self) -> list[int]:
+        """Points that are their own target."""
+        return [i for i in range(len(self.moves)) if self.target_points[i] > 0.5]
+
+    def stack(self, i: int) -> tuple[float, ...] | None:
+        """Leaves to put in at a point, thick first [m]; None when not chosen or not moved."""
+        if self.packing is None or i not in self.to_move:
+            return None
+        return self.packing.stacks[self.to_move.index(i)]
+
+    def left_over(self, i: int) -> float:
+        """What the packing leaves undone at a point: achieved − wanted [m]; nan when not chosen."""
+        if self.packing is None or i not in self.to_move:
+            return float("nan")
+        return float(self.packing.residuals[self.to_move.index(i)])
+
+    def stop_at(self, i: int) -> float:
+        """The reading the scale shows when a point is right, let down on its packing [m]."""
+        over = self.left_over(i)
+        height = self.target + (0.0 if np.isnan(over) else over)
+        if i not in self.to_move:
+            height = float(self.heights[i])
+        return float(reading_at(np.array([height]), [self.book.points[i].sense])[0])
+
+    def target_reading(self, sense: str) -> float:
+        """What a scale of this sense shows at the target [m]."""
+        return float(reading_at(np.array([self.target]), [sense])[0])
+
+    def deviation_left(self, i: int) -> float:
+        """As-left height − target [m]."""
+        return float(self.left[i] - self.target)
+
+    def budget(self) -> Budget:
+        """The budget of one as-found deviation: the point's reading and the target's."""
+        u = _u_reading(self.book)
+        w = weights([p.name for p, h in zip(self.book.points, self.heights, strict=True) if not np.isnan(h)],
+                    self.heights[~np.isnan(self.heights)], _engine_target(self.book)) if self.read else np.zeros(1)  # fmt: skip
+        lines = (BudgetLine("this reading", u), BudgetLine("the target's readings", u * float(np.sqrt((w**2).sum()))))
+        return Budget(lines)
+
+    def why_move(self, i: int) -> Working | None:
+        """Return the working of a point's move."""
+        if np.isnan(self.moves[i]):
+            return None
+        p, style = self.book.points[i], self.book.style
+        assert p.found is not None
+        move, h = float(self.moves[i]), float(self.heights[i])
+        sense = "line − reading" if p.sense == STANDS else "line + reading"
+        U = 2 * float(self.u_deviation[i])
+        return Working(
+            f"Move of {p.name}",
+            f"h = {sense} (scale {p.sense});  move = target − h",
+            f"h = 0 {'−' if p.sense == STANDS else '+'} {show_length(p.found.value, style)} = {show_length(h, style)};  "
+            f"move = {show_length(self.target, style)} − ({show_length(h, style)}) = {show_number(move * 1000, 2, signed=True)} mm",
+            (f"{p.name}, as found {p.found.text}", f"target: {target_words(self.book, self)}"),
+            f"Heights count from the line of sight. U = {U * 1000:.2f} mm (k = 2), tolerance {self.book.limits.tolerance * 1000:g} mm.",
+        )  # fmt: skip
+
+    def why_stack(self, i: int) -> Working | None:
+        """Return the working of a point's packing and stop reading."""
+        stack = self.stack(i)
+        if stack is None:
+            return None
+        p, style, gap = self.book.points[i], self.book.style, self.book.limits.interface
+        k = self.to_move.index(i)
+        wanted, over = float(self.wanted[k]), float(self.left_over(i))
+        leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
+        return Working(
+            f"Packing of {p.name}",
+            "achieved = Σ leaves − n·δ;  left over = achieved − wanted;  stop = reading at (target + left over)",
+            f"{leaves} − {len(stack)} × {gap * 1000:g} = {sum(stack) * 1000 - len(stack) * gap * 1000:.2f} mm;  "
+            f"− {wanted * 1000:.2f} = {show_number(over * 1000, 2, signed=True)} mm;  stop at {show_length(self.stop_at(i), style)}",
+            (f"wanted {wanted * 1000:.2f} mm", f"stock of {sum(leaf.count for leaf in self.book.stock)} leaves, at most "
+             f"{self.book.limits.most_leaves} in a stack"),
+            "Thick below, thin above it and never outermost. δ is what each interface closes under load.",
+        )  # fmt: skip
+
+    def why_left(self, i: int) -> Working | None:
+        """Return the working of a point's as-left deviation."""
+        p, style = self.book.points[i], self.book.style
+        if p.left is None or np.isnan(self.left[i]):
+            return None
+        shift = (
+            ""
+            if not self.line_shift
+            else f" (line {show_number(self.line_shift * 1000, 1, signed=True)} mm by the watch mark)"
+        )
+        return Working(
+            f"{p.name} as left", "deviation = h(left) − target;  in: |d| + U ≤ t;  out: |d| − U > t",
+            f"d = {show_length(float(self.left[i]), style)} − ({show_length(self.target, style)}) = "
+            f"{show_number(self.deviation_left(i) * 1000, 2, signed=True)} mm{shift};  "
+            f"U = {2 * float(self.u_left[i]) * 1000:.2f} mm;  t = {self.book.limits.tolerance * 1000:g} mm",
+            (f"{p.name}, as left {p.left.text}", f"target: {target_words(self.book, self)}"),
+        )  # fmt: skip
+
+
+def target_words(book: SupportsBook, result: SupportsResult | None = None) -> str:
+    """Return the target in words."""
+    names = {p.id: p.name for p in book.points}
+    keeper = ""
+    if result is not None and result.keepers:
+        keeper = f", {book.points[result.keepers[0]].name}"
+    return {
+        "highest": f"the highest{keeper}", "lowest": f"the lowest{keeper}", "mean": "the mean",
+        "keep": f"keep {names.get(book.target.point, '?')}", "height": "a reading set by hand",
+    }[book.target.kind]  # fmt: skip
+
+
+def work_out_supports(
+    book: SupportsBook, packing: Packing | None = None, target: TargetChoice | None = None
+) -> SupportsResult:
+    """Compute a supports work.
+
+    Parameters
+    ----------
+    book : SupportsBook
+    packing : Packing, optional
+        Chosen for the same `to_move` (see `pack`).
+    target : TargetChoice, optional
+        In place of the recorded one, while the line is being dragged.
+    """
+    if target is not None:
+        book = replace(book, target=target)
+    points = book.points
+    n = len(points)
+    sign = signs([p.sense for p in points])
+    found = np.array([p.found.value if p.found else np.nan for p in points], dtype=np.float64)
+    left = np.array([p.left.value if p.left else np.nan for p in points], dtype=np.float64)
+    shift = _line_shift(book)
+    heights, left_heights = sign * found, shift + sign * left
+    has = ~np.isnan(heights)
+    u = _u_reading(book)
+    moves, u_dev, u_left, own = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan), np.zeros(n)
+    level, trouble = float("nan"), None
+    names = [p.name for p, h in zip(points, has, strict=True) if h]
+    try:
+        engine = _engine_target(book)
+        worked: Moves = work_out(names, heights[has], engine)
+        moves[has], level = worked.moves, float(worked.target[0])
+        w = weights(names, heights[has], engine)
+        own[has] = w
+        # u² of (e_i − w)·h with equal u per reading: |w|² − 2·w_i + 1.
+        spread = float((w**2).sum())
+        u_dev[has] = u * np.sqrt(np.maximum(spread - 2 * w + 1, 0.0))
+        both = BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0
+        u_left[:] = u * np.sqrt(1.0 + spread + both)
+    except KeelError as error:
+        trouble = error
+    tolerance = book.limits.tolerance
+    verdicts = [
+        judge(m, 2 * s, tolerance) if m == m else "" for m, s in zip(moves.tolist(), u_dev.tolist(), strict=True)
+    ]
+    deviations = (left_heights - level).tolist()
+    left_verdicts = [
+        judge(d, 2 * s, tolerance) if d == d else "" for d, s in zip(deviations, u_left.tolist(), strict=True)
+    ]
+    to_move = order_of_work(points, moves, verdicts)
+    wanted = np.array([wanted_thickness(points[i], float(moves[i])) for i in to_move], dtype=np.float64)
+    if packing is not None and len(packing.stacks) != len(to_move):
+        packing = None
+    return SupportsResult(
+        book, heights, left_heights, shift, level, moves, u_dev, u_left, verdicts, left_verdicts, to_move, wanted,
+        packing, trouble, own,
+    )  # fmt: skip
+
+
+BOTH_LINES = 2.0
+"""The watch mark read twice ties two lines together: two more readings in an as-left deviation."""
+
+
+def order_of_work(points: list[PointRow], moves: Floats, verdicts: list[str]) -> list[int]:
+    """Return the points to move, from the highest need to the lowest; what is proven in stays untouched."""
+    need = [i for i, v in enumerate(verdicts) if v and v != PROVEN_IN]
+    return sorted(need, key=lambda i: (-abs(float(moves[i])), points[i].name))
+
+
+def wanted_thickness(point: PointRow, move: float) -> float:
+    """Return the packing wanted at a point [m].
+
+    Upward it comes on top of what is there. Downward the old stack comes out and a thinner one goes
+    in; where there is none, nothing can be taken out (the result is below 0: no leaf cures that).
+    """
+    return move if move >= 0 else point.stack + move
+
+
+def pack(result: SupportsResult, seconds_left: Callable[[], float] = lambda: 20.0) -> Packing | None:
+    """Choose leaves for every point to be moved, or None where there is nothing to choose from."""
+    book = result.book
+    if not len(result.to_move) or not book.stock:
+        return None
+    return choose_leaves(
+        result.wanted, [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock],
+        book.limits.interface, book.limits.most_leaves, seconds_left,
+    )  # fmt: skip
+
+
+def _engine_target(book: SupportsBook) -> Target:
+    choice = book.target
+    if choice.kind == "keep":
+        name = next((p.name for p in book.points if p.id == choice.point), "")
+        return Target("keep", name=name)
+    if choice.kind == "height":
+        sense = book.limits.sense
+        return Target("height", height=float(signs([sense])[0]) * choice.reading)
+    return Target(choice.kind)
+
+
+def _line_shift(book: SupportsBook) -> float:
+    """How much higher the as-left line is than the as-found one, by the scale standing on the watch mark [m]."""
+    if {FOUND, LEFT} <= book.reference.keys():
+        return book.reference[LEFT].value - book.reference[FOUND].value
+    return 0.0
+
+
+def _u_reading(book: SupportsBook) -> float:
+    i = book.instrument
+    if i is None:
+        return 0.0
+    return i.base + i.per_metre * max(i.reach - i.from_distance, 0.0)
