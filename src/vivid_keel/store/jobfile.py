@@ -1,0 +1,316 @@
+"""A job file open in this process: entries in, one durable transaction an act."""
+
+from __future__ import annotations
+
+import getpass
+import json
+import os
+import sqlite3
+from collections.abc import Callable, Iterable, Sequence
+from datetime import datetime
+from pathlib import Path
+from urllib.parse import quote
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft, Entry, check_body
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.store.lock import Lock
+from vivid_keel.store.migrations import APPLICATION_ID, MIGRATIONS, Migration, migrate, migrate_file, newest
+from vivid_keel.store.salvage import COLUMNS, SalvageReport, copy_in_memory, entry_from_row, salvage
+
+Clock = Callable[[], datetime]
+
+
+def local_now() -> datetime:
+    """Return the present time with its offset."""
+    return datetime.now().astimezone()
+
+
+class JobFile:
+    """A job file and its journal.
+
+    Attributes
+    ----------
+    path : Path
+    journal : Journal
+        Folded from the file; grows with every `record`.
+    read_only : bool
+    held_by : str
+        Who writes in it, when someone else does.
+    salvaged : SalvageReport or None
+        What was lost, when the file is damaged.
+    kept : Path or None
+        Where the file as it was is kept, when it was migrated.
+    """
+
+    def __init__(self, path: Path, db: sqlite3.Connection, journal: Journal, person: str, clock: Clock) -> None:
+        self.path, self.journal = path, journal
+        self.person, self._clock = person, clock
+        self._db = db
+        self._lock: Lock | None = None
+        self.read_only = False
+        self.held_by = ""
+        self.salvaged: SalvageReport | None = None
+        self.kept: Path | None = None
+        self._next = max(journal.entries, default=0) + 1
+        self._act = max((e.act for e in journal.entries.values()), default=0) + 1
+
+    @classmethod
+    def create(
+        cls, path: Path, name: str, person: str = "", clock: Clock = local_now, *, unit: str = "m", decimal_mark: str = ""
+    ) -> JobFile:
+        """Begin a new job; a file that is there already is never overwritten."""
+        file = cls._fresh(path, person or getpass.getuser(), clock)
+        body = {"name": name, "unit": unit}
+        if decimal_mark:
+            body["decimal_mark"] = decimal_mark
+        file.record([Draft(0, "job", body)])
+        return file
+
+    @classmethod
+    def create_from(cls, path: Path, entries: Iterable[Entry], person: str = "", clock: Clock = local_now) -> JobFile:
+        """Write a new file with these very entries (an imported job)."""
+        entries = list(entries)
+        journal = Journal(entries)
+        file = cls._fresh(path, person or getpass.getuser(), clock)
+        file._insert(entries)
+        file.journal = journal
+        file._next = max(journal.entries, default=0) + 1
+        file._act = max((e.act for e in entries), default=0) + 1
+        return file
+
+    @classmethod
+    def _fresh(cls, path: Path, person: str, clock: Clock) -> JobFile:
+        path = Path(path)
+        try:
+            os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o644))
+        except FileExistsError:
+            raise KeelError("file-exists", f"{path.name} is there already; choose another name", str(path)) from None
+        except OSError as error:
+            raise KeelError("no-file", f"{path} can't be made: {error.strerror}", str(path)) from None
+        lock = Lock(path)
+        holder = lock.take(person)
+        db = _connect(path, read_only=False)
+        migrate(db, MIGRATIONS, clock().isoformat(timespec="seconds"))
+        file = cls(path, db, Journal(), person, clock)
+        file._lock = lock if holder is None else None
+        return file
+
+    @classmethod
+    def open(
+        cls, path: Path, person: str = "", clock: Clock = local_now, migrations: Sequence[Migration] = MIGRATIONS
+    ) -> JobFile:
+        """Open a job.
+
+        A second opener gets it read-only; a damaged file is opened read-only with what can be saved.
+
+        Raises
+        ------
+        KeelError
+            `no-file`, `not-a-job`, `newer-file`, `damaged`, `busy`: nothing was changed.
+        """
+        path = Path(path)
+        person = person or getpass.getuser()
+        _look(path)
+        lock = Lock(path)
+        holder = lock.take(f"{person} (process {os.getpid()})")
+        read_only = holder is not None or not os.access(path, os.W_OK)
+        try:
+            file = cls._load(path, person, clock, migrations, read_only)
+        except BaseException:
+            lock.release()
+            raise
+        file.read_only = file.read_only or read_only
+        file.held_by = holder or ""
+        file._lock = lock if holder is None else None
+        return file
+
+    @classmethod
+    def _load(
+        cls, path: Path, person: str, clock: Clock, migrations: Sequence[Migration], read_only: bool
+    ) -> JobFile:
+        kept, report, db = None, None, None
+        try:
+            db = _connect(path, read_only)
+            version = _check_identity(db, path, newest(migrations))
+            if version < newest(migrations):
+                if read_only:
+                    raise KeelError(
+                        "older-file",
+                        "this job is from an older version and is open elsewhere; close it there first",
+                        str(path),
+                    )
+                db.close()
+                kept = migrate_file(path, migrations, clock().isoformat(timespec="seconds"))
+                db = _connect(path, read_only)
+            if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
+                raise sqlite3.DatabaseError("quick_check")
+            journal = Journal(entry_from_row(row) for row in db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id"))
+        except (sqlite3.DatabaseError, KeelError) as error:
+            if db is not None:
+                db.close()
+            if isinstance(error, sqlite3.OperationalError):
+                raise _world_failed(error, path) from None
+            if isinstance(error, KeelError) and error.code not in {"damaged", "bad-value", "unknown-name"}:
+                raise
+            db = copy_in_memory(path)
+            try:
+                journal, report = salvage(db)
+            except KeelError as lost:
+                db.close()
+                raise lost.at(str(path)) from None
+        file = cls(path, db, journal, person, clock)
+        file.salvaged, file.kept = report, kept
+        file.read_only = report is not None
+        return file
+
+    def record(self, drafts: Sequence[Draft]) -> list[Entry]:
+        """Record what one act of a person made, durably, or nothing of it.
+
+        A negative work, strikes or after means a draft of the same act: −1 the first, −2 the second.
+
+        Raises
+        ------
+        KeelError
+            `read-only`, a body's fault (see `check_body`), or `not-written` when the disk refuses.
+        """
+        if self.read_only:
+            raise KeelError("read-only", self.why_read_only(), str(self.path))
+        time = self._clock().isoformat(timespec="milliseconds")
+        base = self._next - 1
+
+        def own(id: int | None) -> int | None:
+            return base - id if id is not None and id < 0 else id
+
+        entries = []
+        for i, draft in enumerate(drafts):
+            check_body(draft.kind, draft.body)
+            id = base + 1 + i
+            work = id if draft.kind == "work" else own(draft.work)
+            assert work is not None
+            entries.append(
+                Entry(id, work, draft.kind, draft.body, time, self.person, own(draft.strikes), own(draft.after), self._act)
+            )
+        self._check_references(entries)
+        self._insert(entries)
+        for entry in entries:
+            self.journal.add(entry)
+        self._next += len(entries)
+        self._act += 1
+        return entries
+
+    def undo(self) -> list[Entry] | None:
+        """Strike the last act that stands; return its entries, or None where there is nothing to undo."""
+        return self._undo(self.journal.next_undo())
+
+    def redo(self) -> list[Entry] | None:
+        """Strike the last undo; return the entries that stand again, or None."""
+        act = self.journal.next_redo()
+        if act is None:
+            return None
+        undone = int(self.journal.act_entries(act)[0].body["act"])
+        self._undo(act)
+        return self.journal.act_entries(undone)
+
+    def _undo(self, act: int | None) -> list[Entry] | None:
+        if act is None:
+            return None
+        entries = self.journal.act_entries(act)
+        self.record([Draft(entries[0].work if entries[0].kind != "work" else 0, "undo", {"act": act})])
+        return entries
+
+    def why_read_only(self) -> str:
+        """Return why nothing can be recorded, in a sentence."""
+        if self.salvaged:
+            return self.salvaged.sentence()
+        if self.held_by:
+            return f"{self.held_by} has this job open, so it is open here for reading only."
+        return "This file may not be written, so it is open for reading only."
+
+    def close(self) -> None:
+        """Close the file and give the lock back."""
+        self._db.close()
+        if self._lock is not None:
+            self._lock.release()
+
+    def __enter__(self) -> JobFile:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def _check_references(self, entries: Sequence[Entry]) -> None:
+        known = self.journal.entries
+        new = {e.id for e in entries}
+        for entry in entries:
+            for target in (entry.strikes, entry.after, entry.work or None):
+                if target is not None and target not in known and target not in new:
+                    raise KeelError("unknown-name", f"entry {target} is not in this job")
+
+    def _insert(self, entries: Sequence[Entry]) -> None:
+        rows = [
+            (e.id, e.work, e.kind, json.dumps(e.body, ensure_ascii=False), e.time, e.person, e.strikes, e.after, e.act)
+            for e in entries
+        ]
+        try:
+            self._db.execute("BEGIN IMMEDIATE")
+            try:
+                self._db.executemany("INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)", rows)
+                self._db.execute("COMMIT")
+            except BaseException:
+                if self._db.in_transaction:
+                    self._db.execute("ROLLBACK")
+                raise
+        except (sqlite3.OperationalError, sqlite3.DatabaseError) as error:
+            if isinstance(error, sqlite3.IntegrityError):
+                raise
+            raise KeelError(
+                "not-written",
+                f"this could not be written to {self.path.name} ({error}); free the disk or the file and enter it again",
+                str(self.path),
+            ) from None
+
+
+def _look(path: Path) -> None:
+    """Refuse what is plainly no job file before SQLite touches it."""
+    try:
+        with open(path, "rb") as file:
+            head = file.read(16)
+    except IsADirectoryError:
+        raise KeelError("not-a-job", f"{path.name} is a folder, not a job file", str(path)) from None
+    except OSError as error:
+        raise KeelError("no-file", f"{path} can't be opened: {error.strerror}", str(path)) from None
+    if head != b"SQLite format 3\0":
+        raise KeelError("not-a-job", f"{path.name} is not a Vivid Keel job file; it was left as it is", str(path))
+
+
+def _check_identity(db: sqlite3.Connection, path: Path, newest_version: int) -> int:
+    (application,) = db.execute("PRAGMA application_id").fetchone()
+    if application != APPLICATION_ID:
+        raise KeelError("not-a-job", f"{path.name} belongs to another program; it was left as it is", str(path))
+    (version,) = db.execute("PRAGMA user_version").fetchone()
+    if version > newest_version:
+        raise KeelError(
+            "newer-file",
+            f"{path.name} was written by a newer version of this program (file version {version}, this one reads up to "
+            f"{newest_version}); update the program to open it. It was left as it is",
+            str(path),
+        )
+    return int(version)
+
+
+def _world_failed(error: sqlite3.OperationalError, path: Path) -> KeelError:
+    if "locked" in str(error) or "busy" in str(error):
+        return KeelError("busy", "the file is being written elsewhere; try again in a moment", str(path))
+    return KeelError("no-file", f"the file can't be read: {error}", str(path))
+
+
+def _connect(path: Path, read_only: bool) -> sqlite3.Connection:
+    db = sqlite3.connect(
+        f"file:{quote(str(path))}?mode={'ro' if read_only else 'rw'}", uri=True, isolation_level=None, timeout=2.0
+    )
+    if not read_only:
+        db.execute("PRAGMA journal_mode = DELETE")
+        db.execute("PRAGMA synchronous = FULL")
+        db.execute("PRAGMA foreign_keys = ON")
+    return db

@@ -1,0 +1,95 @@
+"""Reading what can still be read from a damaged job file, and saying what is missing."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Entry, check_body
+from vivid_keel.core.record.journal import Journal
+
+COLUMNS = "id, work, kind, body, time, person, strikes, after, act"
+
+
+@dataclass(frozen=True, slots=True)
+class SalvageReport:
+    """What a damaged file still gave: entries read, ids missing between them, entries that were unusable."""
+
+    read: int
+    missing: tuple[int, ...]
+    unusable: tuple[int, ...]
+
+    def sentence(self) -> str:
+        """Return the report as one sentence."""
+        lost = [f"{len(self.missing)} are missing"] if self.missing else []
+        if self.unusable:
+            lost.append(f"{len(self.unusable)} can't be used")
+        what = " and ".join(lost) if lost else "none between them is missing, but later ones may be"
+        return f"This file is damaged. {self.read} entries could be read; {what}. It is open for reading only."
+
+
+def entry_from_row(row: tuple[Any, ...]) -> Entry:
+    """Return the entry that a row of the file holds, or raise KeelError."""
+    id, work, kind, body, time, person, strikes, after, act = row
+    try:
+        parsed = json.loads(body)
+    except (ValueError, TypeError) as error:
+        raise KeelError("damaged", f"entry {id} is not readable: {error}") from None
+    return Entry(id, work, kind, parsed, time, person, strikes, after, act)
+
+
+def copy_in_memory(path: Path) -> sqlite3.Connection:
+    """Return a copy of a damaged file in memory, a cut-off one made up to its full size with nothing."""
+    raw = path.read_bytes()
+    page, pages = int.from_bytes(raw[16:18], "big"), int.from_bytes(raw[28:32], "big")
+    page = 65536 if page == 1 else page
+    raw = raw.ljust(min(page * pages, 1 << 31), b"\0")
+    db = sqlite3.connect(":memory:", isolation_level=None)
+    db.deserialize(raw)
+    return db
+
+
+def salvage(db: sqlite3.Connection) -> tuple[Journal, SalvageReport]:
+    """Return a journal of everything that can be read.
+
+    Rows are fetched in ascending order until the file fails, then in descending order until it fails
+    again, then singly in between: a bad page costs the entries that lie on it, no more.
+    """
+    rows: dict[int, tuple[Any, ...]] = {}
+    for order in ("ASC", "DESC"):
+        try:
+            for row in db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id {order}"):
+                if row[0] in rows:
+                    break
+                rows[row[0]] = row
+        except sqlite3.Error:
+            continue
+    if not rows:
+        raise KeelError("damaged", "this job file is damaged and nothing in it can be read; it was left as it is")
+    top = max(rows)
+    for id in range(1, top):
+        if id in rows:
+            continue
+        try:
+            row = db.execute(f"SELECT {COLUMNS} FROM entries WHERE id = ?", (id,)).fetchone()
+        except sqlite3.Error:
+            continue
+        if row is not None:
+            rows[id] = row
+    journal = Journal()
+    unusable = []
+    for id in sorted(rows):
+        try:
+            entry = entry_from_row(rows[id])
+            check_body(entry.kind, entry.body)
+            if entry.kind == "undo" and int(entry.body["act"]) not in {e.act for e in journal.entries.values()}:
+                raise KeelError("damaged", "what it undoes is missing")
+            journal.add(entry)
+        except (KeelError, KeyError, TypeError):
+            unusable.append(id)
+    missing = tuple(i for i in range(1, top + 1) if i not in rows)
+    return journal, SalvageReport(len(journal.entries), missing, tuple(unusable))
