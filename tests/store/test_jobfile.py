@@ -195,7 +195,9 @@ def test_an_older_file_is_migrated_on_a_copy_and_kept(job):
         assert file.kept is not None
         assert file.kept.read_bytes() == before
         same(file.journal, job.journal)
-    assert sqlite3.connect(job.path).execute("SELECT name FROM migrations WHERE version = 2").fetchone() == ("try-out",)
+    assert sqlite3.connect(job.path).execute("SELECT name FROM migrations WHERE version = 2").fetchone() == (
+        "try-out",
+    )
 
 
 def test_a_failing_migration_leaves_the_file_alone(job):

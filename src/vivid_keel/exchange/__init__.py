@@ -1,0 +1,1 @@
+"""In and out: open formats only."""

@@ -12,7 +12,7 @@ from pathlib import Path
 from urllib.parse import quote
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.record.entries import Draft, Entry, check_body
+from vivid_keel.core.record.entries import Draft, Entry, numbered
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.store.lock import Lock
 from vivid_keel.store.migrations import APPLICATION_ID, MIGRATIONS, Migration, migrate, migrate_file, newest
@@ -57,7 +57,14 @@ class JobFile:
 
     @classmethod
     def create(
-        cls, path: Path, name: str, person: str = "", clock: Clock = local_now, *, unit: str = "m", decimal_mark: str = ""
+        cls,
+        path: Path,
+        name: str,
+        person: str = "",
+        clock: Clock = local_now,
+        *,
+        unit: str = "m",
+        decimal_mark: str = "",
     ) -> JobFile:
         """Begin a new job; a file that is there already is never overwritten."""
         file = cls._fresh(path, person or getpass.getuser(), clock)
@@ -177,20 +184,7 @@ class JobFile:
         if self.read_only:
             raise KeelError("read-only", self.why_read_only(), str(self.path))
         time = self._clock().isoformat(timespec="milliseconds")
-        base = self._next - 1
-
-        def own(id: int | None) -> int | None:
-            return base - id if id is not None and id < 0 else id
-
-        entries = []
-        for i, draft in enumerate(drafts):
-            check_body(draft.kind, draft.body)
-            id = base + 1 + i
-            work = id if draft.kind == "work" else own(draft.work)
-            assert work is not None
-            entries.append(
-                Entry(id, work, draft.kind, draft.body, time, self.person, own(draft.strikes), own(draft.after), self._act)
-            )
+        entries = numbered(drafts, self._next, self._act, time, self.person)
         self._check_references(entries)
         self._insert(entries)
         for entry in entries:
@@ -249,7 +243,17 @@ class JobFile:
 
     def _insert(self, entries: Sequence[Entry]) -> None:
         rows = [
-            (e.id, e.work, e.kind, json.dumps(e.body, ensure_ascii=False), e.time, e.person, e.strikes, e.after, e.act)
+            (
+                e.id,
+                e.work,
+                e.kind,
+                json.dumps(e.body, ensure_ascii=False),
+                e.time,
+                e.person,
+                e.strikes,
+                e.after,
+                e.act,
+            )
             for e in entries
         ]
         try:

@@ -89,7 +89,9 @@ def migrate_file(path: Path, migrations: Sequence[Migration], time: str) -> Path
     except sqlite3.Error as error:
         db.close()
         working.unlink()
-        raise KeelError("migration-failed", f"could not be brought to this version ({error}); it stays as it was", str(path)) from None
+        raise KeelError(
+            "migration-failed", f"could not be brought to this version ({error}); it stays as it was", str(path)
+        ) from None
     db.close()
     if not kept.exists():
         shutil.copyfile(path, kept)

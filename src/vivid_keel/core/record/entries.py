@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -55,6 +55,27 @@ class Draft:
     body: Mapping[str, Any]
     strikes: int | None = None
     after: int | None = None
+
+
+def numbered(drafts: Sequence[Draft], first: int, act: int, time: str, person: str) -> list[Entry]:
+    """Return the entries that drafts of one act become, numbered from `first`, their bodies checked.
+
+    A negative work, strikes or after means a draft of the same act: −1 the first, −2 the second.
+    """
+
+    def own(id: int | None) -> int | None:
+        return first - 1 - id if id is not None and id < 0 else id
+
+    entries = []
+    for i, draft in enumerate(drafts):
+        check_body(draft.kind, draft.body)
+        id = first + i
+        work = id if draft.kind == "work" else own(draft.work)
+        assert work is not None
+        entries.append(
+            Entry(id, work, draft.kind, draft.body, time, person, own(draft.strikes), own(draft.after), act)
+        )
+    return entries
 
 
 _STR, _NUM, _INT, _BOOL, _READ = "text", "number", "whole number", "yes or no", "reading"

@@ -96,6 +96,14 @@ class Journal:
                 return self.entries[striker]
         return None
 
+    def reason(self, id: int) -> str:
+        """Return the reason given for striking an entry, or ""."""
+        for striker in reversed(self._struck_by.get(id, [])):
+            entry = self.entries[striker]
+            if entry.act not in self._void and entry.body.get("reason"):
+                return str(entry.body["reason"])
+        return ""
+
     def next_undo(self) -> int | None:
         """Return the act that undo would strike: the youngest that is neither void nor an undo."""
         for act in reversed(self._acts):

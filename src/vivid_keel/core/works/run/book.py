@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
 from vivid_keel.core.booking.layout import BS, FS, KIND_NUMBER, ListedMark
 from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.works.common import Instrument, instrument_of, metres, style_of
 
@@ -117,6 +118,8 @@ def fold_run(journal: Journal, work: int) -> RunBook:
             b = entry.body
             reading = b["reading"]
             there = stands(id)
+            if not there and _only_details_changed(journal, entry):
+                continue
             distance = b.get("distance")
             rows.append(
                 SightRow(
@@ -135,6 +138,16 @@ def fold_run(journal: Journal, work: int) -> RunBook:
         work, journal.name_of(work), unit, style_of(unit, steps), rows, page_lines(rows), sights, known,
         instrument_of(journal, work, unit), _settings(journal, work),
     )  # fmt: skip
+
+
+def _only_details_changed(journal: Journal, entry: Entry) -> bool:
+    """Whether a correction left mark, kind and reading as they were: the page shows the line once."""
+    by = journal.struck_by(entry.id)
+    return (
+        by is not None
+        and by.kind == "sight"
+        and all(by.body[k] == entry.body[k] for k in ("mark", "sight", "reading"))
+    )
 
 
 def page_lines(rows: list[SightRow]) -> list[tuple[int, int]]:

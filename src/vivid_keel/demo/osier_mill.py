@@ -1,0 +1,118 @@
+"""The demo job: a level run from the gatepost to the weir and back, and the posts of the mill floor."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.works.common import as_read
+from vivid_keel.core.works.supports.book import grid_drafts
+from vivid_keel.store import JobFile
+
+# (new set-up, mark, kind, reading, distance, remark)
+RUN = (
+    (False, "BM gatepost", "BS", "1.482", "24", "brass stud"),
+    (False, "Yard drain", "IS", "1.936", "11", "rim"),
+    (False, "Store sill", "IS", "0.837", "9", ""),
+    (False, "CP 1", "FS", "2.214", "22", "flagstone, chalked"),
+    (True, "CP 1", "BS", "1.127", "18", ""),
+    (False, "Wheel-pit sill N", "IS", "2.602", "6", ""),
+    (False, "Wheel-pit sill S", "IS", "2.611", "8", ""),
+    (False, "Weir crest", "IS", "1.740", "19", "upstream edge"),
+    (False, "CP 2", "FS", "1.958", "20", "weir block"),
+    (True, "CP 2", "BS", "2.346", "26", ""),
+    (False, "Tramway head", "IS", "1.488", "12", "rail top"),
+    (False, "BM gatepost", "FS", "0.786", "24", "closing"),
+)
+
+# Readings of the scale hung from the beam over each post, as found and (where given) as left.
+POSTS = {
+    "U1": ("1.2598", "1.2639"), "U2": ("1.2640", "1.2640"), "U3": ("1.2572", "1.2638"), "U4": ("1.2526", "1.2637"),
+    "U5": ("1.2549", None), "U6": ("1.2585", None),
+    "D1": ("1.2635", "1.2636"), "D2": ("1.2602", None), "D3": ("1.2637", "1.2635"), "D4": ("1.2540", None),
+    "D5": ("1.2556", None), "D6": ("1.2617", None),
+}  # fmt: skip
+LEAVES = (("6 mm", 5), ("3 mm", 6), ("1.5 mm", 6), ("0.8 mm", 8), ("0.4 mm", 8), ("0.2 mm", 6))
+
+
+def build(path: Path) -> JobFile:
+    """Make the demo job at a path that doesn't exist yet, and return it open."""
+    clock = _Clock()
+    file = JobFile.create(path, "Osier Mill", "I. Withy", clock, decimal_mark=".")
+    _run(file)
+    clock.now += timedelta(hours=18)
+    _posts(file)
+    file._clock = lambda: datetime.now().astimezone()
+    return file
+
+
+class _Clock:
+    """A clock of two made-up working days, a little later at every entry."""
+
+    def __init__(self) -> None:
+        self.now = datetime(2026, 11, 23, 9, 4, tzinfo=UTC)
+
+    def __call__(self) -> datetime:
+        self.now += timedelta(seconds=95)
+        return self.now
+
+
+def _read(text: str, unit: str = "m") -> dict[str, Any]:
+    return as_read(parse_length(text, unit, "."))
+
+
+def _run(file: JobFile) -> None:
+    (work,) = file.record([Draft(0, "work", {"name": "Gatepost to weir", "type": "run", "unit": "m"})])
+    id = work.id
+    file.record([_instrument(id, "Amber level", "optical", 0.0007, 30.0, "two-peg check nine days before")])
+    source = "site datum, brass stud in the gatepost"
+    file.record([Draft(id, "mark", {"name": "BM gatepost", "height": _read("42.318"), "source": source})])
+    booked: dict[str, int] = {}
+    for new, mark, kind, reading, distance, remark in RUN:
+        body: dict[str, Any] = {"mark": mark, "sight": kind, "reading": _read(reading), "distance": _read(distance)}
+        if remark:
+            body["remark"] = remark
+        drafts = [Draft(id, "setup", {})] if new else []
+        booked[mark] = file.record([*drafts, Draft(id, "sight", body)])[-1].id
+        if mark == "CP 1" and kind == "FS":
+            # Looked at again before the staff moved on: the digits of the store sill had been swapped.
+            again = {"mark": "Store sill", "sight": "IS", "reading": _read("0.873"), "distance": _read("9"),
+                     "remark": "digits swapped"}  # fmt: skip
+            file.record([Draft(id, "sight", again, strikes=booked["Store sill"])])
+    file.record([Draft(id, "matter", {"text": "Yard drain: lift the rim and read the channel below it"})])
+
+
+def _posts(file: JobFile) -> None:
+    (work,) = file.record([Draft(0, "work", {"name": "Mill floor posts", "type": "supports", "unit": "m"})])
+    id = work.id
+    file.record([_instrument(id, "Amber level", "optical-fine", 0.0002, 10.0, "½ mm scale hung from the beam")])
+    points = grid_drafts(id, ("Upstream", "Downstream"), 6, 2.4, 3.1)
+    limits = Draft(
+        id, "limits", {"tolerance": _read("1.5 mm", "mm"), "most_leaves": 4, "interface_m": 0.00002, "sense": "hangs"}
+    )
+    made = file.record([limits, *points])[1:]
+    ids = {e.body["name"]: e.id for e in made}
+    for name, (found, _) in POSTS.items():
+        file.record([Draft(id, "reading", {"point": ids[name], "phase": "found", "reading": _read(found)})])
+    file.record(
+        [Draft(id, "reference", {"phase": "found", "name": "Stud in the sluice wall", "reading": _read("0.8415")})]
+    )
+    file.record([Draft(id, "target", {"kind": "highest"})])
+    for leaf, count in LEAVES:
+        file.record([Draft(id, "leaf", {"leaf": _read(leaf, "mm"), "count": count})])
+    for key in ("lifting", "shims"):
+        file.record([Draft(id, "caution", {"key": key})])
+    for name, (_, left) in POSTS.items():
+        if left is not None:
+            file.record([Draft(id, "reading", {"point": ids[name], "phase": "left", "reading": _read(left)})])
+    file.record(
+        [Draft(id, "reference", {"phase": "left", "name": "Stud in the sluice wall", "reading": _read("0.8416")})]
+    )
+
+
+def _instrument(work: int, name: str, way: str, u: float, reach: float, note: str) -> Draft:
+    body = {"name": name, "way": way, "u_m": u, "per_metre": 0.00003, "from_m": reach, "reach_m": reach, "note": note}
+    return Draft(work, "instrument", body)

@@ -1,0 +1,74 @@
+"""A whole job as JSON: every entry as it is, in order."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from typing import Any
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Entry, check_body
+from vivid_keel.core.record.journal import Journal
+
+FORMAT, VERSION = "vivid-keel-job", 1
+_FIELDS = ("id", "work", "kind", "body", "time", "person", "strikes", "after", "act")
+
+
+def write_job(entries: Iterable[Entry]) -> str:
+    """Return a job as JSON text."""
+    rows = [{name: getattr(e, name) for name in _FIELDS} for e in entries]
+    return json.dumps({"format": FORMAT, "version": VERSION, "entries": rows}, ensure_ascii=False, indent=1) + "\n"
+
+
+def read_job(text: str | bytes) -> list[Entry]:
+    """Return the entries of a job written by `write_job`, checked one by one.
+
+    Raises
+    ------
+    KeelError
+        `bad-json`, `not-a-job`, `newer-file`, or an entry's fault with its JSON pointer.
+    """
+    try:
+        document = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise KeelError("bad-json", f"not JSON: {error}") from None
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise KeelError("not-a-job", f"not a job: “format” must be {FORMAT}", "/format")
+    version = document.get("version")
+    if not isinstance(version, int) or version > VERSION:
+        raise KeelError("newer-file", f"written by a newer version of this program (format {version})", "/version")
+    rows = document.get("entries")
+    if not isinstance(rows, list) or not rows:
+        raise KeelError("missing-field", "a job has at least one entry", "/entries")
+    entries = [_entry(row, f"/entries/{i}") for i, row in enumerate(rows)]
+    journal = Journal()
+    for i, entry in enumerate(entries):
+        try:
+            journal.add(entry)
+        except KeelError as error:
+            raise error.at(f"/entries/{i}") from None
+    if entries[0].kind != "job":
+        raise KeelError("bad-value", "the first entry must be the job itself", "/entries/0/kind")
+    return entries
+
+
+def _entry(row: Any, where: str) -> Entry:
+    if not isinstance(row, dict):
+        raise KeelError("wrong-type", "an entry is an object", where)
+    for name in _FIELDS:
+        if name not in row:
+            raise KeelError("missing-field", f"an entry needs “{name}”", f"{where}/{name}")
+    for name in row:
+        if name not in _FIELDS:
+            raise KeelError("unknown-field", f"an entry has no “{name}”", f"{where}/{name}")
+    for name in ("id", "work", "act"):
+        if isinstance(row[name], bool) or not isinstance(row[name], int):
+            raise KeelError("wrong-type", f"“{name}” must be a whole number", f"{where}/{name}")
+    for name in ("strikes", "after"):
+        if row[name] is not None and (isinstance(row[name], bool) or not isinstance(row[name], int)):
+            raise KeelError("wrong-type", f"“{name}” must be a whole number or null", f"{where}/{name}")
+    for name in ("kind", "time", "person"):
+        if not isinstance(row[name], str):
+            raise KeelError("wrong-type", f"“{name}” must be a text", f"{where}/{name}")
+    check_body(row["kind"], row["body"], f"{where}/body")
+    return Entry(**{name: row[name] for name in _FIELDS})

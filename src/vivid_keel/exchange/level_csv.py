@@ -1,0 +1,424 @@
+"""The level book as CSV, in and out: a line per sight, or the classic line per mark.
+
+Reading is all or nothing: either every line was understood, or each that was not is named by line
+and column and nothing is taken. See docs/formats.md for the columns.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections import Counter
+from dataclasses import dataclass, field
+from typing import Any
+
+from vivid_keel.core.booking.layout import BS, FS, IS, KINDS
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import Length, parse_length, show_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.works.common import as_read
+from vivid_keel.core.works.run import RunResult
+
+COLUMN_NAMES = {
+    "setup": ("set-up", "setup", "set up", "station", "stn", "instrument position"),
+    "mark": ("mark", "point", "pt", "name", "staff at", "point no", "point no.", "id"),
+    "sight": ("sight", "kind", "type", "kind of sight"),
+    "reading": ("reading", "staff", "staff reading", "value"),
+    "bs": ("bs", "back", "backsight", "back sight", "b.s."),
+    "is": ("is", "inter", "intermediate", "intermediate sight", "i.s.", "int", "side"),
+    "fs": ("fs", "fore", "foresight", "fore sight", "f.s."),
+    "distance": ("distance", "dist", "length", "sight length", "paced"),
+    "remark": ("remark", "remarks", "note", "notes", "comment"),
+    "known": ("known height", "known", "given height", "listed height", "benchmark height"),
+    "source": ("source", "where from", "datum"),
+    "struck": ("struck",),
+    "height": ("height", "level", "reduced level", "r.l.", "rl", "elevation"),
+    "left": ("hc", "hpc", "height of collimation", "rise", "fall", "corrected", "time", "who", "person", "page", "no", "no.", ""),
+}  # fmt: skip
+"""Our column names and the strangers' that are taken for them. `left` ones are computed and left alone."""
+
+EMPTY = {"", "-", "–", "—", "n/a", "na", "."}
+SIGHTS = {"bs": BS, "b": BS, "backsight": BS, "back": BS, "is": IS, "i": IS, "intermediate": IS, "inter": IS, "fs": FS, "f": FS,
+          "foresight": FS, "fore": FS}  # fmt: skip
+_SKIP = re.compile(r"^(page|sum|sums|total|totals|check|carried|brought|σ|Σ)\b", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class BookedSight:
+    """A sight as it stood in the file; `new_setup` where a set-up begins with it."""
+
+    mark: str
+    kind: int
+    reading: Length
+    distance: Length | None
+    remark: str
+    new_setup: bool
+    line: int
+
+
+@dataclass
+class BookFile:
+    """A level book read from CSV: sights, known marks with their source, its unit, and what was noticed."""
+
+    sights: list[BookedSight] = field(default_factory=list)
+    known: list[tuple[str, Length, str]] = field(default_factory=list)
+    unit: str = "m"
+    decimal_mark: str = "."
+    notes: list[str] = field(default_factory=list)
+
+
+class BookRefused(KeelError):  # noqa: N818 - it reads as the event it is
+    """A file that was refused; `problems` are its places, each with `where` a line and column."""
+
+    def __init__(self, problems: list[KeelError]) -> None:
+        first = problems[0]
+        super().__init__("book-refused", f"{first.where}: {first.message}", first.where)
+        self.problems = problems
+
+
+def read_book(raw: bytes, name: str = "the file") -> BookFile:
+    """Read a level book.
+
+    Parameters
+    ----------
+    raw : bytes
+        The file: UTF-8 (with or without BOM) or, failing that, Windows-1252.
+    name : str
+        Stands as the source of known heights without one.
+
+    Raises
+    ------
+    BookRefused
+        With every place that could not be read.
+    """
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = raw.decode("cp1252", "replace")
+    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    separator, header_line, header = _header(lines)
+    columns, units, unknown = _columns(header, header_line)
+    book = BookFile()
+    rows = _rows(lines, separator, header_line, header, book)
+    book.decimal_mark = _decimal_mark(rows, columns, separator)
+    classic = "reading" not in columns
+    book.unit = (
+        units.get("reading") or units.get("bs") or units.get("is") or units.get("fs") or _unit_of_cells(rows, columns)
+    )
+    words = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}[separator]
+    book.notes.insert(0, f"columns parted by {words}; decimal mark “{book.decimal_mark}”; readings in {book.unit}")
+    if unknown:
+        book.notes.append(f"columns left alone: {', '.join(unknown)}")
+    reader = _Reader(book, columns, units, header, name)
+    for number, row in rows:
+        (reader.classic if classic else reader.sight)(number, row)
+    if not book.sights and not reader.problems:
+        reader.problems.append(KeelError("no-sights", "there is no reading in this file", f"line {header_line + 1}"))
+    if reader.problems:
+        raise BookRefused(sorted(reader.problems, key=lambda p: int(re.findall(r"\d+", p.where)[0])))
+    return book
+
+
+def _header(lines: list[str]) -> tuple[str, int, list[str]]:
+    """Find the line that names the columns and what parts them."""
+    for number, line in enumerate(lines[:40]):
+        for separator in (";", "\t", "|", ","):
+            cells = next(csv.reader([line], delimiter=separator), [])
+            found = {k for c in cells if (k := _column(c)[0]) not in {"", "left"}}
+            if "mark" in found and ("reading" in found or found & {"bs", "is", "fs"}):
+                return separator, number, cells
+    raise BookRefused(
+        [
+            KeelError(
+                "no-header",
+                "no line names the columns; expected mark with BS, IS, FS or with sight and reading",
+                "line 1",
+            )
+        ]
+    )
+
+
+def _column(cell: str) -> tuple[str, str | None]:
+    """Return our name for a header cell and the unit it states."""
+    m = re.match(r"^(.*?)\s*(?:[\(\[,]\s*([\w'\"µ-]+)\s*[\)\]]?)?$", cell.strip().lower())
+    base, unit = (m[1].strip(), m[2]) if m else (cell.strip().lower(), None)
+    units = {"m": "m", "metres": "m", "mm": "mm", "cm": "cm", "ft": "ft", "feet": "ft", "ft-in": "ft-in", "in": "in"}
+    for ours, theirs in COLUMN_NAMES.items():
+        if base in theirs:
+            return ours, units.get(unit or "")
+    return "", None
+
+
+def _columns(header: list[str], line: int) -> tuple[dict[str, int], dict[str, str], list[str]]:
+    columns: dict[str, int] = {}
+    units: dict[str, str] = {}
+    unknown = []
+    for i, cell in enumerate(header):
+        ours, unit = _column(cell)
+        if not ours:
+            unknown.append(cell.strip())
+        elif ours != "left":
+            if ours in columns:
+                raise BookRefused(
+                    [KeelError("two-columns", f"two columns say {ours}", f"line {line + 1}, column {_letter(i)}")]
+                )
+            columns[ours] = i
+            if unit:
+                units[ours] = unit
+    return columns, units, unknown
+
+
+def _rows(
+    lines: list[str], separator: str, header_line: int, header: list[str], book: BookFile
+) -> list[tuple[int, list[str]]]:
+    rows, skipped = [], Counter[str]()
+    want = [c.strip().lower() for c in header]
+    body = io.StringIO("\n".join(lines[header_line + 1 :]))
+    reader = csv.reader(body, delimiter=separator)
+    at = header_line + 1
+    for cells in reader:
+        number = at + 1
+        at = header_line + 1 + reader.line_num
+        row = [c.strip() for c in cells]
+        first = next((c for c in row if c), "")
+        if not first or all(c in EMPTY for c in row):
+            skipped["empty"] += 1
+        elif first.startswith(("#", "//")):
+            skipped["comment"] += 1
+        elif [c.lower() for c in row] == want:
+            skipped["repeated header"] += 1
+        elif _SKIP.match(first):
+            skipped["page or sum"] += 1
+        else:
+            rows.append((number, row))
+    if skipped:
+        book.notes.append("lines passed over: " + ", ".join(f"{n} {what}" for what, n in skipped.items()))
+    return rows
+
+
+def _decimal_mark(rows: list[tuple[int, list[str]]], columns: dict[str, int], separator: str) -> str:
+    """Judge the mark from every number of the file: one that only a comma explains makes it a comma."""
+    if separator == ",":
+        return "."
+    numeric = [columns[k] for k in ("reading", "bs", "is", "fs", "known", "distance") if k in columns]
+    cells = [row[i] for _, row in rows for i in numeric if i < len(row)]
+    points = sum("." in c for c in cells)
+    commas = sum(bool(re.search(r"\d,\d", c)) for c in cells)
+    return "," if commas > points else "."
+
+
+def _unit_of_cells(rows: list[tuple[int, list[str]]], columns: dict[str, int]) -> str:
+    numeric = [columns[k] for k in ("reading", "bs", "is", "fs") if k in columns]
+    cells = [row[i] for _, row in rows for i in numeric if i < len(row) and row[i] not in EMPTY]
+    marked = sum("'" in c or '"' in c or "′" in c or "″" in c for c in cells)
+    return "ft-in" if cells and marked * 2 > len(cells) else "m"
+
+
+class _Reader:
+    """Reads lines into a book and gathers what can't be read."""
+
+    def __init__(
+        self, book: BookFile, columns: dict[str, int], units: dict[str, str], header: list[str], name: str
+    ) -> None:
+        self.book, self.columns, self.units, self.header, self.name = book, columns, units, header, name
+        self.problems: list[KeelError] = []
+        self._setup = ""
+        self._heights: dict[str, float] = {}
+        self._fresh = True
+
+    def _cell(self, row: list[str], name: str) -> str:
+        i = self.columns.get(name, -1)
+        text = row[i] if 0 <= i < len(row) else ""
+        return "" if text in EMPTY else text
+
+    def _refuse(self, line: int, column: str, code: str, message: str) -> None:
+        i = self.columns.get(column, 0)
+        self.problems.append(KeelError(code, message, f"line {line}, column {_letter(i)} ({self.header[i].strip()})"))
+
+    def _length(self, line: int, row: list[str], column: str, unit: str) -> Length | None:
+        text = self._cell(row, column)
+        if not text:
+            return None
+        try:
+            length = parse_length(text, self.units.get(column, unit), self.book.decimal_mark)
+        except KeelError as error:
+            self._refuse(line, column, error.code, error.message)
+            return None
+        if column in {"reading", "bs", "is", "fs"} and abs(length.value) > 12:
+            self._refuse(
+                line,
+                column,
+                "bad-value",
+                f"“{text}” is {length.value:g} m, longer than any staff; is the unit right?",
+            )
+            return None
+        if column == "distance" and not 0 < length.value <= 500:
+            self._refuse(
+                line, column, "bad-value", f"“{text}” is no length of a sight; expected above 0 and at most 500 m"
+            )
+            return None
+        return length
+
+    def _mark(self, line: int, row: list[str]) -> str:
+        mark = self._cell(row, "mark")
+        if not mark:
+            self._refuse(line, "mark", "missing-field", "no mark is named; every reading stands on one")
+        return mark
+
+    def _known(self, line: int, row: list[str], mark: str, column: str) -> None:
+        length = self._length(line, row, column, self.book.unit)
+        if length is None or not mark:
+            return
+        if mark in self._heights:
+            if abs(self._heights[mark] - length.value) > 1e-9:
+                self._refuse(line, column, "two-heights", f"{mark} has a known height already, and another one")
+            return
+        self._heights[mark] = length.value
+        self.book.known.append((mark, length, self._cell(row, "source") or f"as listed in {self.name}"))
+
+    def _book(self, line: int, row: list[str], mark: str, kind: int, reading: Length | None, begins: bool) -> None:
+        if reading is None or not mark:
+            return
+        distance = self._length(line, row, "distance", "m")
+        new = begins and bool(self.book.sights)
+        self.book.sights.append(BookedSight(mark, kind, reading, distance, self._cell(row, "remark"), new, line))
+
+    def sight(self, line: int, row: list[str]) -> None:
+        """A line per sight."""
+        if self._cell(row, "struck").lower() in {"yes", "struck", "x", "1"}:
+            return
+        mark = self._mark(line, row)
+        if "known" in self.columns:
+            self._known(line, row, mark, "known")
+        text, said = self._cell(row, "reading"), self._cell(row, "sight")
+        if not text and self._cell(row, "known"):
+            return
+        kind = SIGHTS.get(said.lower().rstrip("."))
+        if kind is None:
+            self._refuse(line, "sight" if "sight" in self.columns else "mark", "bad-value",
+                         f"“{said}” is no kind of sight; expected BS, IS or FS")  # fmt: skip
+            return
+        if not text:
+            self._refuse(line, "reading", "missing-field", "no reading on this line")
+            return
+        setup = self._cell(row, "setup")
+        begins = (setup != self._setup) if "setup" in self.columns else kind == BS
+        self._setup = setup
+        self._book(line, row, mark, kind, self._length(line, row, "reading", self.book.unit), begins)
+
+    def classic(self, line: int, row: list[str]) -> None:
+        """A line per mark: a foresight and a backsight on one line are a change point."""
+        mark = self._mark(line, row)
+        there = {k: self._cell(row, k) for k in ("bs", "is", "fs") if k in self.columns and self._cell(row, k)}
+        if "known" in self.columns:
+            self._known(line, row, mark, "known")
+        elif "height" in self.columns and not self.book.sights and not self.book.known:
+            self._known(line, row, mark, "height")
+        if not there:
+            if not self._cell(row, "known"):
+                self._refuse(
+                    line, "mark", "missing-field", "no reading on this line; expected one under BS, IS or FS"
+                )
+            return
+        if "is" in there and len(there) > 1:
+            self._refuse(
+                line, "is", "bad-value", "an intermediate sight shares its line with no other; only FS and BS do"
+            )
+            return
+        for column, kind in (("fs", FS), ("is", IS), ("bs", BS)):
+            if column in there:
+                self._book(line, row, mark, kind, self._length(line, row, column, self.book.unit), kind == BS)
+
+
+def _letter(i: int) -> str:
+    return chr(65 + i) if i < 26 else f"{i + 1}"
+
+
+def book_drafts(book: BookFile, name: str) -> list[Draft]:
+    """Return the entries of one act that make a book a new run; refer to each other by negative numbers."""
+    drafts = [Draft(0, "work", {"name": name, "type": "run", "unit": book.unit})]
+    drafts += [
+        Draft(-1, "mark", {"name": mark, "height": as_read(height), "source": source})
+        for mark, height, source in book.known
+    ]
+    for s in book.sights:
+        if s.new_setup:
+            drafts.append(Draft(-1, "setup", {}))
+        body: dict[str, Any] = {"mark": s.mark, "sight": KINDS[s.kind], "reading": as_read(s.reading)}
+        if s.distance is not None:
+            body["distance"] = as_read(s.distance)
+        if s.remark:
+            body["remark"] = s.remark
+        drafts.append(Draft(-1, "sight", body))
+    return drafts
+
+
+def write_sights(result: RunResult, journal: Journal) -> str:
+    """Return the book as CSV, a line per sight, as read and as reduced; struck ones marked."""
+    book, style = result.book, result.book.style
+    out = io.StringIO()
+    sheet = csv.writer(out, lineterminator="\r\n")
+    unit = book.unit
+    sheet.writerow(["set-up", "mark", "sight", f"reading ({unit})", "distance (m)", "remark", f"height ({unit})", "corrected",
+                    f"known height ({unit})", "source", "struck", "time", "who"])  # fmt: skip
+    known = {k.name: k for k in book.known}
+    said: set[str] = set()
+    for row, sight in enumerate(book.rows):
+        entry = journal.entries[sight.id]
+        listed = known.get(sight.mark) if sight.mark not in said else None
+        said.add(sight.mark)
+        at = result.at[row]
+        setup = int(result.layout.setup[at]) + 1 if at >= 0 else ""
+        height, corrected = result.height(row), result.corrected(row)
+        sheet.writerow(
+            [setup, sight.mark, KINDS[sight.kind], _text(sight.text, entry.body["reading"]["unit"], unit),
+             "" if sight.distance != sight.distance else f"{sight.distance:g}", sight.remark, _plain(height, style),
+             _plain(corrected, style), journal.entries[listed.id].body["height"]["text"] if listed else "",
+             listed.source if listed else "", "" if sight.stands else "struck", entry.time, entry.person]
+        )  # fmt: skip
+    return out.getvalue()
+
+
+def write_marks(result: RunResult) -> str:
+    """Return the book as CSV, the classic line per mark with BS, IS and FS columns."""
+    book, style = result.book, result.book.style
+    out = io.StringIO()
+    sheet = csv.writer(out, lineterminator="\r\n")
+    unit = book.unit
+    sheet.writerow(["mark", f"BS ({unit})", f"IS ({unit})", f"FS ({unit})", "HC", "rise", "fall", "height", "corrected",
+                    f"known height ({unit})", "source", "remark"])  # fmt: skip
+    known = {k.name: k for k in book.known}
+    said: set[str] = set()
+    for main, back in book.lines:
+        sight = book.rows[main]
+        if not sight.stands:
+            continue
+        cells = {sight.kind: _plain(sight.reading, style)}
+        if back >= 0:
+            cells[BS] = _plain(book.rows[back].reading, style)
+        on = back if back >= 0 else main if sight.kind == BS else -1
+        rise, fall = result.rise_fall(main)
+        listed = known.get(sight.mark) if sight.mark not in said else None
+        said.add(sight.mark)
+        sheet.writerow(
+            [sight.mark, *[cells.get(k, "") for k in (BS, IS, FS)], _plain(result.collimation_height(on), style) if on >= 0 else "",
+             _plain(rise, style) if rise > 0 else "", _plain(fall, style) if fall > 0 else "", _plain(result.height(main), style),
+             _plain(result.corrected(main), style), _plain(listed.height, style) if listed else "", listed.source if listed else "",
+             sight.remark]
+        )  # fmt: skip
+    return out.getvalue()
+
+
+def _plain(value: float, style: Any) -> str:
+    """A length with typewriter signs, so that any program reads it."""
+    if value != value:
+        return ""
+    return show_length(value, style).replace("−", "-").replace("′", "'").replace("″", '"')
+
+
+def _text(text: str, unit: str, field_unit: str) -> str:
+    """The text as read; with its unit where that isn't the column's and the text doesn't say it."""
+    bare = re.fullmatch(r"[+\-−]?[\d.,]+", text.strip())
+    return f"{text} {unit}" if bare and unit != field_unit else text

@@ -1,0 +1,111 @@
+"""Paints a display list with QtGui: the one place outside the window that knows Qt.
+
+The window, the screenshots and the printed report share it, so they show the same picture.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from functools import lru_cache
+from pathlib import Path
+
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPen, QPolygonF
+
+from vivid_keel.figures.display import Disc, Item, Line, Poly, Text
+
+FONTS = Path(__file__).parent.parent / "ui" / "fonts"
+FAMILY = "B612"
+
+
+def load_fonts() -> None:
+    """Make the fonts that ship with the program known to Qt; on a bare machine there are no others."""
+    if FAMILY not in QFontDatabase.families():
+        for path in sorted(FONTS.glob("*.otf")):
+            QFontDatabase.addApplicationFont(str(path))
+
+
+@lru_cache(maxsize=256)
+def font(size: float, bold: bool = False) -> QFont:
+    """Return the program's font at a size in pixels of the surface."""
+    made = QFont(FAMILY)
+    made.setPixelSize(max(1, round(size))) if size >= 10 else made.setPointSizeF(max(1.0, size * 0.75))
+    made.setBold(bold)
+    return made
+
+
+@lru_cache(maxsize=64)
+def colour(code: str) -> QColor:
+    """Return a colour by its code."""
+    return QColor(code)
+
+
+@lru_cache(maxsize=256)
+def _metrics(size: float, bold: bool) -> QFontMetricsF:
+    return QFontMetricsF(font(size, bold))
+
+
+def paint(painter: QPainter, items: Iterable[Item], palette: Mapping[str, str]) -> None:
+    """Paint items in order on an open painter."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for item in items:
+        if isinstance(item, Text):
+            _text(painter, item, palette)
+        elif isinstance(item, Line):
+            painter.setPen(_pen(palette[item.ink], item.width, item.dash))
+            painter.drawLine(QLineF(item.x1, item.y1, item.x2, item.y2))
+        elif isinstance(item, Poly):
+            _poly(painter, item, palette)
+        else:
+            _disc(painter, item, palette)
+
+
+def _pen(code: str, width: float, dash: bool = False) -> QPen:
+    pen = QPen(colour(code), width)
+    pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+    if dash:
+        pen.setDashPattern([6.0 / max(width, 1.0), 4.0 / max(width, 1.0)])
+    return pen
+
+
+def _poly(painter: QPainter, item: Poly, palette: Mapping[str, str]) -> None:
+    painter.setPen(_pen(palette[item.ink], item.width) if item.ink else QPen(Qt.PenStyle.NoPen))
+    painter.setBrush(QBrush(colour(palette[item.fill])) if item.fill else QBrush())
+    shape = QPolygonF([QPointF(x, y) for x, y in item.points])
+    if item.closed:
+        painter.drawPolygon(shape)
+    else:
+        painter.setBrush(QBrush())
+        painter.drawPolyline(shape)
+
+
+def _disc(painter: QPainter, item: Disc, palette: Mapping[str, str]) -> None:
+    box = QRectF(item.x - item.r, item.y - item.r, 2 * item.r, 2 * item.r)
+    pen = _pen(palette[item.ink], item.width)
+    if item.dash:
+        pen.setDashPattern([1.6, 1.6])
+    painter.setPen(pen)
+    painter.setBrush(QBrush(colour(palette[item.fill])) if item.fill and not item.half else QBrush())
+    painter.drawEllipse(box)
+    if item.half:
+        painter.setPen(QPen(Qt.PenStyle.NoPen))
+        painter.setBrush(QBrush(colour(palette[item.fill])))
+        painter.drawChord(box, 180 * 16, 180 * 16)
+
+
+def _text(painter: QPainter, item: Text, palette: Mapping[str, str]) -> None:
+    made = font(item.size, item.bold)
+    made.setStrikeOut(item.struck)
+    painter.setFont(made)
+    made.setStrikeOut(False)
+    metrics = _metrics(item.size, item.bold)
+    x = item.x
+    if item.align != "left" or item.ground:
+        width = metrics.horizontalAdvance(item.text)
+        x -= width / 2 if item.align == "centre" else width if item.align == "right" else 0.0
+        if item.ground:
+            patch = QColor(colour(palette["paper"]))
+            patch.setAlpha(205)
+            painter.fillRect(QRectF(x - 2, item.y - metrics.ascent() + 1, width + 4, metrics.height() - 2), patch)
+    painter.setPen(colour(palette[item.ink]))
+    painter.drawText(QPointF(x, item.y), item.text)

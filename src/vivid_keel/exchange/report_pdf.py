@@ -1,0 +1,52 @@
+"""The report as PDF/A-1b: fonts embedded, metadata inside, made for keeping."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from PyQt6.QtCore import QMarginsF
+from PyQt6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.exchange.painter import load_fonts, paint
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.palette import PRINT
+
+
+def write_pdf(pages: list[Picture], path: Path, title: str) -> None:
+    """Write pages (in points, A4) to a PDF/A-1b file, whole or not at all.
+
+    Needs a running QGuiApplication (offscreen will do).
+
+    Raises
+    ------
+    KeelError
+        `not-written` when the file can't be made.
+    """
+    load_fonts()
+    aside = path.with_name(f".{path.name}.part")
+    writer = QPdfWriter(str(aside))
+    writer.setPdfVersion(QPdfWriter.PdfVersion.PdfVersion_A1b)
+    writer.setResolution(72 * 4)
+    writer.setPageLayout(
+        QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0))
+    )
+    writer.setTitle(title)
+    writer.setCreator("Vivid Keel")
+    painter = QPainter()
+    if not painter.begin(writer):
+        raise KeelError("not-written", f"{path} can't be written; choose a folder that may be written to", str(path))
+    try:
+        for number, page in enumerate(pages):
+            if number:
+                writer.newPage()
+            painter.resetTransform()
+            painter.scale(writer.logicalDpiX() / 72, writer.logicalDpiY() / 72)
+            paint(painter, page.items, PRINT)
+    finally:
+        painter.end()
+    try:
+        os.replace(aside, path)
+    except OSError as error:
+        raise KeelError("not-written", f"{path} can't be written: {error.strerror}", str(path)) from None

@@ -1,0 +1,169 @@
+"""What a picture is made of. Positions in pixels (or points on paper), y down; inks are roles, not colours."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A straight line; `ink` is a role of the palette."""
+
+    x1: float
+    y1: float
+    x2: float
+    y2: float
+    ink: str = "ink"
+    width: float = 1.0
+    dash: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Poly:
+    """A polygon (or, open, a polyline) with fill and outline roles; "" for none."""
+
+    points: tuple[tuple[float, float], ...]
+    fill: str = ""
+    ink: str = "ink"
+    width: float = 1.0
+    closed: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Disc:
+    """A circle, or with `half` its lower half filled."""
+
+    x: float
+    y: float
+    r: float
+    fill: str = ""
+    ink: str = "ink"
+    width: float = 1.0
+    half: bool = False
+    dash: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Text:
+    """A line of text; (x, y) is on its baseline at the left, the middle or the right."""
+
+    x: float
+    y: float
+    text: str
+    ink: str = "ink"
+    size: float = 13.0
+    bold: bool = False
+    align: str = "left"
+    struck: bool = False
+    ground: bool = False  # painted on a patch of paper, to stand clear of lines
+
+
+@dataclass(frozen=True, slots=True)
+class Hit:
+    """An area that answers the mouse: `key` says what it stands for."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    key: str
+    tip: str = ""
+
+
+Item = Line | Poly | Disc | Text
+
+
+@dataclass
+class Drag:
+    """A keel line that can be dragged: where it lies, and metres per pixel upward."""
+
+    y: float
+    metres_per_pixel: float
+    value: float
+
+
+@dataclass
+class Picture:
+    """A display list of a size, with its hit areas and, where it can be dragged, its keel line."""
+
+    width: float
+    height: float
+    items: list[Item] = field(default_factory=list)
+    hits: list[Hit] = field(default_factory=list)
+    drag: Drag | None = None
+    caption: str = ""
+
+    def line(
+        self, x1: float, y1: float, x2: float, y2: float, ink: str = "ink", width: float = 1.0, *, dash: bool = False
+    ) -> None:
+        self.items.append(Line(x1, y1, x2, y2, ink, width, dash))
+
+    def box(
+        self, x: float, y: float, w: float, h: float, fill: str = "", ink: str = "ink", width: float = 1.0
+    ) -> None:
+        self.items.append(Poly(((x, y), (x + w, y), (x + w, y + h), (x, y + h)), fill, ink, width))
+
+    def poly(
+        self,
+        points: list[tuple[float, float]],
+        fill: str = "",
+        ink: str = "ink",
+        width: float = 1.0,
+        *,
+        closed: bool = True,
+    ) -> None:
+        self.items.append(Poly(tuple(points), fill, ink, width, closed))
+
+    def disc(self, x: float, y: float, r: float, fill: str = "", ink: str = "ink", width: float = 1.0) -> None:
+        self.items.append(Disc(x, y, r, fill, ink, width))
+
+    def text(
+        self, x: float, y: float, text: str, ink: str = "ink", size: float = 13.0, *, bold: bool = False,
+        align: str = "left", struck: bool = False, ground: bool = False,
+    ) -> None:  # fmt: skip
+        if text:
+            self.items.append(Text(x, y, text, ink, size, bold, align, struck, ground))
+
+    def hit(self, x: float, y: float, w: float, h: float, key: str, tip: str = "") -> None:
+        self.hits.append(Hit(x, y, w, h, key, tip))
+
+    def texts(self) -> list[str]:
+        """Return every text of the picture, for tests and for reading aloud."""
+        return [item.text for item in self.items if isinstance(item, Text)]
+
+    def at(self, x: float, y: float) -> Hit | None:
+        """Return the topmost hit area at a point."""
+        for hit in reversed(self.hits):
+            if hit.x <= x <= hit.x + hit.width and hit.y <= y <= hit.y + hit.height:
+                return hit
+        return None
+
+
+def text_width(text: str, size: float, *, bold: bool = False) -> float:
+    """Return about how wide a text will be, without a font at hand."""
+    return len(text) * size * (0.62 if bold else 0.58)
+
+
+def placed(picture: Picture, x: float, y: float, scale: float = 1.0) -> list[Item]:
+    """Return a picture's items moved to (x, y) and scaled, to be set into a page."""
+    out: list[Item] = []
+    for item in picture.items:
+        if isinstance(item, Line):
+            out.append(
+                Line(x + item.x1 * scale, y + item.y1 * scale, x + item.x2 * scale, y + item.y2 * scale, item.ink,
+                     item.width * scale, item.dash)
+            )  # fmt: skip
+        elif isinstance(item, Poly):
+            points = tuple((x + a * scale, y + b * scale) for a, b in item.points)
+            out.append(Poly(points, item.fill, item.ink, item.width * scale, item.closed))
+        elif isinstance(item, Disc):
+            out.append(
+                Disc(x + item.x * scale, y + item.y * scale, item.r * scale, item.fill, item.ink, item.width * scale,
+                     item.half, item.dash)
+            )  # fmt: skip
+        else:
+            out.append(
+                Text(x + item.x * scale, y + item.y * scale, item.text, item.ink, item.size * scale, item.bold,
+                     item.align, item.struck, item.ground)
+            )  # fmt: skip
+    return out

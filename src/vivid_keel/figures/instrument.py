@@ -1,0 +1,62 @@
+"""What a reading is worth: its U against the length of the sight."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vivid_keel.core.instruments.defaults import reading_uncertainty
+from vivid_keel.core.works.common import Instrument
+from vivid_keel.figures.display import Picture
+
+
+def worth(instrument: Instrument, distances: list[float], width: float, height: float) -> Picture:
+    """Return U of one reading against distance, with the sights booked under it.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    distances : list of float
+        Sights booked so far [m]; nan where not known.
+    """
+    p = Picture(width, height)
+    known = [d for d in distances if d == d]
+    far = max([60.0 if instrument.from_distance >= 20 else 30.0, *known]) * 1.05
+    d = np.linspace(0, far, 80)
+    U = 2000 * reading_uncertainty(
+        instrument.base, instrument.per_metre, instrument.from_distance, instrument.reach, d
+    )
+    x0, x1, top, base = 70.0, width - 40.0, 62.0, height - 62.0
+    peak = float(U.max()) * 1.3
+
+    def x(v: float) -> float:
+        return x0 + v / far * (x1 - x0)
+
+    def y(v: float) -> float:
+        return base - v / peak * (base - top)
+
+    curve = [(x(float(a)), y(float(b))) for a, b in zip(d, U, strict=True)]
+    p.poly([(x0, base), *curve, (x1, base)], "lit", "")
+    p.poly(curve, "", "raise", 2.4, closed=False)
+    p.line(x0, base, x1, base, "ink", 1.2)
+    p.line(x0, top, x0, base, "ink", 1.2)
+    for tick in range(0, int(far) + 1, 10):
+        p.line(x(tick), base, x(tick), base + 5, "ink")
+        p.text(x(tick), base + 20, f"{tick}", "muted", 13, align="centre")
+    p.text(x1, base + 38, "length of the sight, m", "muted", 13, align="right")
+    for share in (0.5, 1.0):
+        value = float(U.max()) * share
+        p.line(x0 - 5, y(value), x0, y(value), "ink")
+        p.text(x0 - 10, y(value) + 5, f"{value:.1f}", "muted", 13, align="right")
+    for v in known:
+        p.line(x(v), base - 9, x(v), base, "ink", 1.4)
+    p.text(14, 26, "U of one reading (k = 2), mm", "ink", 14, bold=True)
+    title = instrument.name if instrument.stated else f"{instrument.name}: taken until you say otherwise"
+    p.text(width - 40, 26, title, "ink", 14, align="right")
+    unknown = len(distances) - len(known)
+    if distances:
+        said = f"{len(known)} sights with their distance stand on the axis"
+        if unknown:
+            said += f"; {unknown} without are taken as {instrument.reach:g} m"
+        p.text(x0, base + 38, said, "muted", 13)
+    p.caption = f"U of one reading: {U[0]:.1f} mm close by"
+    return p

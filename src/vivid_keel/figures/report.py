@@ -1,0 +1,296 @@
+"""The report of a work as pages: display lists on A4, in points; printed and previewed from the same list."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from vivid_keel.core.booking.layout import KINDS
+from vivid_keel.core.levelling.proof import VERDICT_WORDS
+from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.working import Finding
+from vivid_keel.core.works.common import Instrument, matters, show
+from vivid_keel.core.works.run import RunResult, run_findings
+from vivid_keel.core.works.supports import SupportsResult, supports_findings
+from vivid_keel.core.works.supports.result import target_words
+from vivid_keel.figures import symbols
+from vivid_keel.figures.display import Picture, placed
+from vivid_keel.figures.run_proof import misclosure
+from vivid_keel.figures.section import section
+from vivid_keel.figures.supports import elevation, plan, proof
+
+A4 = (595.0, 842.0)
+LEFT, RIGHT, TOP, BOTTOM = 48.0, 547.0, 54.0, 790.0
+SIZE = 9.0
+
+
+@dataclass(frozen=True, slots=True)
+class Heading:
+    """What stands at the head of a report."""
+
+    job: str
+    work: str
+    kind: str
+    written: str
+    person: str
+
+
+class Pages:
+    """Pages being filled from the top."""
+
+    def __init__(self, heading: Heading) -> None:
+        self.heading = heading
+        self.pages: list[Picture] = []
+        self.y = 0.0
+        self._begin()
+
+    @property
+    def page(self) -> Picture:
+        return self.pages[-1]
+
+    def _begin(self) -> None:
+        page = Picture(*A4)
+        self.pages.append(page)
+        h = self.heading
+        page.text(LEFT, 36, f"{h.job} · {h.work}", "muted", 8)
+        page.text(RIGHT, 36, h.written, "muted", 8, align="right")
+        page.line(LEFT, 41, RIGHT, 41, "rule", 0.6)
+        self.y = TOP + 6
+
+    def need(self, height: float) -> None:
+        """Begin a new page unless this much is left."""
+        if self.y + height > BOTTOM:
+            self._begin()
+
+    def title(self, text: str, size: float = 18.0) -> None:
+        self.need(size * 2)
+        self.y += size
+        self.page.text(LEFT, self.y, text, "ink", size, bold=True)
+        self.y += size * 0.55
+
+    def line(
+        self, text: str, *, bold: bool = False, ink: str = "ink", indent: float = 0.0, size: float = SIZE
+    ) -> None:
+        """Set a paragraph, broken to the width."""
+        for part in wrapped(text, RIGHT - LEFT - indent, size):
+            self.need(size * 1.5)
+            self.y += size * 1.45
+            self.page.text(LEFT + indent, self.y, part, ink, size, bold=bold)
+
+    def figure(self, picture: Picture) -> None:
+        """Set a picture across the page."""
+        scale = (RIGHT - LEFT) / picture.width
+        tall = picture.height * scale
+        self.need(tall + 12)
+        self.y += 8
+        self.page.items += placed(picture, LEFT, self.y, scale)
+        self.page.box(LEFT, self.y, RIGHT - LEFT, tall, "", "rule", 0.6)
+        self.y += tall + 6
+
+    def table(
+        self,
+        columns: Sequence[tuple[str, float, bool]],
+        rows: Iterable[Sequence[str]],
+        struck: frozenset[int] = frozenset(),
+    ) -> None:
+        """Set a table: columns are (title, width, right-aligned); struck rows are ruled through."""
+        total = sum(w for _, w, _ in columns)
+        scale = (RIGHT - LEFT) / total
+        self.y += 6
+        self._header(columns, scale)
+        for number, row in enumerate(rows):
+            if self.y + 14 > BOTTOM:
+                self._begin()
+                self._header(columns, scale)
+            self.y += 12.5
+            x = LEFT
+            for (_, w, right), text in zip(columns, row, strict=True):
+                room = w * scale
+                fits = clipped(text, room - 4, SIZE)
+                ink = "muted" if number in struck else "ink"
+                self.page.text(x + room - 3 if right else x + 1, self.y, fits, ink, SIZE,
+                               align="right" if right else "left", struck=number in struck)  # fmt: skip
+                x += room
+            self.page.line(LEFT, self.y + 3.2, RIGHT, self.y + 3.2, "rule", 0.35)
+        self.y += 6
+
+    def _header(self, columns: Sequence[tuple[str, float, bool]], scale: float) -> None:
+        self.y += 12.5
+        x = LEFT
+        for title, w, right in columns:
+            room = w * scale
+            self.page.text(
+                x + room - 3 if right else x + 1,
+                self.y,
+                title,
+                "ink",
+                SIZE,
+                bold=True,
+                align="right" if right else "left",
+            )
+            x += room
+        self.page.line(LEFT, self.y + 3.2, RIGHT, self.y + 3.2, "ink", 0.8)
+
+    def findings(self, findings: list[Finding]) -> None:
+        """Set what the numbers say, each with its sign."""
+        for f in findings:
+            self.need(28)
+            self.y += 14
+            symbols.verdict(self.page, LEFT + 5, self.y - 3, f.verdict, 4.2)
+            self.page.text(LEFT + 16, self.y, f.title, "ink", SIZE + 0.5, bold=True)
+            self.line(f.text, ink="muted", indent=16)
+            if f.why is not None:
+                self.line(f"{f.why.formula}:  {f.why.numbers}", ink="muted", indent=16, size=SIZE - 1)
+
+    def done(self) -> list[Picture]:
+        """Number the pages and return them."""
+        n = len(self.pages)
+        for k, page in enumerate(self.pages):
+            page.text(
+                LEFT,
+                816,
+                "Local codes, the maker's instructions and licensed practice come first; this sheet computes, it does not authorise.",
+                "muted",
+                7,
+            )
+            page.text(RIGHT, 816, f"{k + 1} of {n}", "muted", 8, align="right")
+        return self.pages
+
+
+def wrapped(text: str, width: float, size: float) -> list[str]:
+    """Break a text into lines that fit."""
+    lines: list[str] = []
+    for word in text.split(" "):
+        if lines and len(f"{lines[-1]} {word}") * size * 0.565 <= width:
+            lines[-1] += f" {word}"
+        else:
+            lines.append(word)
+    return lines
+
+
+def clipped(text: str, width: float, size: float) -> str:
+    """Return the text, shortened with an ellipsis where it would not fit."""
+    most = max(1, int(width / (size * 0.575)))
+    return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def _head(pages: Pages, instrument: Instrument, facts: list[str]) -> None:
+    h = pages.heading
+    pages.title(h.work)
+    pages.line(f"{h.job} · {h.kind} · report of {h.written} by {h.person}", ink="muted")
+    stated = "" if instrument.stated else " (nobody has said which; the default stands in)"
+    pages.line(f"Instrument: {instrument.name}, {instrument.label}{stated}; u of one reading {instrument.base * 1000:g} mm"
+               + (f"; {instrument.note}" if instrument.note else ""))  # fmt: skip
+    for fact in facts:
+        pages.line(fact)
+
+
+def _tail(pages: Pages, journal: Journal, work: int) -> None:
+    noted = matters(journal, work)
+    pages.title("Open matters", 12)
+    if not noted:
+        pages.line("None noted.")
+    for m in noted:
+        state = f"settled {m.settled.time[:10]} by {m.settled.person}" if m.settled else "open"
+        pages.line(f"{m.text} — {m.person}, {m.time[:10]}: {state}")
+    read = journal.standing(work, "caution")
+    if read:
+        pages.line(
+            "Cautions read: "
+            + "; ".join(f"{e.body['key']} by {e.person}, {e.time[:16].replace('T', ' ')}" for e in read)
+        )
+
+
+def run_report(result: RunResult, journal: Journal, heading: Heading) -> list[Picture]:
+    """Return the report of a level run."""
+    book, style = result.book, result.book.style
+    pages = Pages(heading)
+    facts = [
+        f"Datum: {k.name} at {show_length(k.height, style, unit=True)}, {k.source}"
+        + (f", ± {2000 * k.u:.1f} mm" if k.u else "")
+        for k in book.known
+    ]
+    _head(pages, book.instrument, facts)
+    pages.figure(section(result, 760, 300, book.sights[0] if book.sights else -1))
+    pages.title("What the numbers say", 12)
+    pages.findings([f for f in run_findings(result, []) if f.verdict != "todo"])
+    if book.sights:
+        pages.figure(misclosure(result, 760, 260))
+    pages.title("The book, as read and as reduced", 12)
+    rows, struck = _book_rows(result, journal)
+    columns = [("Mark", 120, False), ("BS", 54, True), ("IS", 54, True), ("FS", 54, True), ("HC", 60, True), ("Rise", 50, True),
+               ("Fall", 50, True), ("Height", 60, True), ("Corrected", 62, True), ("Remark", 110, False)]  # fmt: skip
+    pages.table([(t, w, r) for t, w, r in columns], rows, struck)
+    _tail(pages, journal, book.work)
+    return pages.done()
+
+
+def _book_rows(result: RunResult, journal: Journal) -> tuple[list[list[str]], frozenset[int]]:
+    book, style = result.book, result.book.style
+    rows: list[list[str]] = []
+    struck: set[int] = set()
+    for main, back in book.lines:
+        sight = book.rows[main]
+        cells = {KINDS[sight.kind]: show_length(sight.reading, style)}
+        remark = sight.remark
+        if not sight.stands:
+            struck.add(len(rows))
+            remark = journal.reason(sight.id) or "struck"
+        if back >= 0:
+            cells["BS"] = show_length(book.rows[back].reading, style)
+            remark = remark or book.rows[back].remark
+        on = back if back >= 0 else main if sight.kind == 0 else -1
+        hc = show(result.collimation_height(on), style) if on >= 0 and sight.stands else ""
+        rise, fall = result.rise_fall(main)
+        corrected = show(result.corrected(main), style) if result.closure.spread else ""
+        rows.append(
+            [sight.mark, cells.get("BS", ""), cells.get("IS", ""), cells.get("FS", ""), hc,
+             show(rise, style) if rise > 0 else "", show(fall, style) if fall > 0 else "", show(result.height(main), style),
+             corrected, remark]
+        )  # fmt: skip
+    return rows, frozenset(struck)
+
+
+def supports_report(result: SupportsResult, journal: Journal, heading: Heading) -> list[Picture]:
+    """Return the report of supports: as found, moves, as left."""
+    book, style = result.book, result.book.style
+    pages = Pages(heading)
+    assert book.instrument is not None
+    facts = [
+        f"Tolerance {book.limits.tolerance_text}; target: {target_words(book, result)}; scale {book.limits.sense} unless said"
+    ]
+    _head(pages, book.instrument, facts)
+    for row in book.rows:
+        pages.figure(elevation(result, row, 760, 330))
+    pages.figure(plan(result, 760, 280))
+    pages.title("What the numbers say", 12)
+    pages.findings([f for f in supports_findings(result, [], "Proof") if f.verdict != "todo"])
+    if result.read:
+        pages.figure(proof(result, 760, 300))
+    pages.title("As found, moves, as left", 12)
+    order = {i: k + 1 for k, i in enumerate(result.to_move)}
+    rows: list[list[str]] = []
+    for i in [*result.to_move, *[i for i in range(len(book.points)) if i not in order]]:
+        p = book.points[i]
+        stack = result.stack(i)
+        left = "" if p.left is None else show_length(p.left.value, style)
+        deviation = (
+            ""
+            if not left or result.left[i] != result.left[i]
+            else show_number(result.deviation_left(i) * 1000, 1, signed=True)
+        )
+        rows.append(
+            [str(order.get(i, "–")), p.name, show_length(p.found.value, style) if p.found else "not read",
+             show_number(float(result.moves[i]) * 1000, 1, signed=True) if p.found and i in order else "stays" if p.found else "",
+             " + ".join(f"{t * 1000:g}" for t in stack) if stack else "", show_length(result.stop_at(i), style) if p.found else "",
+             left, deviation, VERDICT_WORDS.get(result.left_verdicts[i], "")]
+        )  # fmt: skip
+    columns = [("Order", 38, True), ("Post", 50, False), ("As found", 64, True), ("Move, mm", 58, True), ("Packing, mm", 110, False),
+               ("Stop at", 60, True), ("As left", 60, True), ("Off, mm", 50, True), ("Verdict", 80, False)]  # fmt: skip
+    pages.table(columns, rows)
+    struck = [f"{p.name}: {', '.join(p.struck)}" for p in book.points if p.struck]
+    if struck:
+        pages.line("Struck readings, kept: " + "; ".join(struck))
+    _tail(pages, journal, book.work)
+    return pages.done()

@@ -1,0 +1,242 @@
+"""The section of a run: staffs, set-ups, ground, and the keel line at each height of collimation."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from vivid_keel.core.booking.layout import BS, FS, KINDS
+from vivid_keel.core.quantities import show_length
+from vivid_keel.core.works.run.result import RunResult
+from vivid_keel.figures.display import Picture, text_width
+
+Ruler = Callable[[float], float]
+"""Height [m] to position on the screen."""
+
+SLOTS = 12
+"""Staffs shown at once; a longer run is shown around the row in hand."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Stand:
+    """A sight placed in the picture."""
+
+    row: int
+    sight: int
+    setup: int
+    x: float
+    height: float
+    hc: float
+    reading: float
+
+
+def section(result: RunResult, width: float, height: float, focus: int = -1, label: str = "reading") -> Picture:
+    """Return the section around a row.
+
+    Parameters
+    ----------
+    result : RunResult
+    width, height : float
+        [px]
+    focus : int
+        Row of the book to show and light, -1 for the last.
+    label : {"reading", "height", "setup"}
+        What is written at the staffs.
+    """
+    p = Picture(width, height)
+    setups = _window(result, focus)
+    stands, centres = _place(result, setups, width)
+    drawn = [s for s in stands if not math.isnan(s.height)]
+    if not drawn:
+        _empty(p, result)
+        return p
+    low = min(s.height for s in drawn)
+    high = max(max(s.hc, s.height) for s in drawn)
+    top, bottom = 44.0, height - 62.0
+    span = max(high - low, 0.4)
+    scale = (bottom - top) / span
+
+    def y(h: float) -> float:
+        return bottom - (h - low) * scale
+
+    _ground(p, drawn, y, width, height)
+    for s, x in centres.items():
+        members = [d for d in drawn if d.setup == s]
+        if members:
+            _set_up(p, result, s, x, members, y, label)
+    done: list[tuple[float, float]] = []
+    for d in drawn:
+        _staff(p, result, d, y, d.row == focus, label, done)
+    _names(p, result, drawn, y, height)
+    total = result.layout.setups
+    part = "" if len(setups) == total else f" · set-ups {setups[0] + 1} to {setups[-1] + 1} of {total}"
+    p.text(14, height - 12, f"Section in order of walking · heights to scale{part}", "muted", 13)
+    p.caption = f"Section of {result.book.name}: {len(drawn)} sights on {len(setups)} set-ups"
+    return p
+
+
+def _window(result: RunResult, focus: int) -> list[int]:
+    """The set-ups to show: the one in hand and as many beside it as fit."""
+    total = result.layout.setups
+    if not total:
+        return []
+    at = result.at[focus] if 0 <= focus < len(result.at) and result.at[focus] >= 0 else len(result.layout.kinds) - 1
+    here = int(result.layout.setup[at])
+    counts = _counts(result, max(0, here - SLOTS), min(total, here + SLOTS + 1))
+    chosen, used = [here], counts[here]
+    low, high = here - 1, here + 1
+    while True:
+        if low >= 0 and low in counts and used + counts[low] <= SLOTS:
+            chosen.insert(0, low)
+            used += counts[low]
+            low -= 1
+        elif high < total and high in counts and used + counts[high] <= SLOTS:
+            chosen.append(high)
+            used += counts[high]
+            high += 1
+        else:
+            return chosen
+
+
+def _counts(result: RunResult, low: int, high: int) -> dict[int, int]:
+    import numpy as np
+
+    first, last = np.searchsorted(result.layout.setup, [low, high])
+    values = np.bincount(result.layout.setup[first:last] - low, minlength=high - low).tolist()
+    return {low + i: n for i, n in enumerate(values)}
+
+
+def _place(result: RunResult, setups: list[int], width: float) -> tuple[list[_Stand], dict[int, float]]:
+    """Put the staffs in order from left to right; each instrument in the gap nearest its middle."""
+    import numpy as np
+
+    if not setups:
+        return [], {}
+    layout, book = result.layout, result.book
+    first, last = np.searchsorted(layout.setup, [setups[0], setups[-1] + 1])
+    sights = list(range(int(first), int(last)))
+    slots: list[tuple[int, float]] = []  # sight, slot
+    slot = -1.0
+    centres: dict[int, float] = {}
+    members: dict[int, list[float]] = {}
+    for i in sights:
+        s = int(layout.setup[i])
+        shared = (
+            layout.kinds[i] == BS
+            and i > first
+            and layout.kinds[i - 1] == FS
+            and layout.marks[i] == layout.marks[i - 1]
+        )
+        slot += 0.12 if shared else 1.0
+        slots.append((i, slot))
+        members.setdefault(s, []).append(slot)
+    for s, places in members.items():
+        middle = (places[0] + places[-1]) / 2
+        gaps = [(a + b) / 2 for a, b in zip(places, places[1:], strict=False)] or [places[0] + 0.5]
+        centres[s] = min(gaps, key=lambda g: abs(g - middle))
+    left, right = 56.0, width - 56.0
+    end = max([slots[-1][1], *centres.values()]) or 1.0
+    pitch = min((right - left) / max(end, 1.0), 220.0)
+    offset = (width - pitch * end) / 2 if pitch * end < right - left else left
+    stands = [
+        _Stand(
+            book.sights[i], i, int(layout.setup[i]), offset + place * pitch, float(result.reduction.heights[i]),
+            float(result.reduction.collimation_height[layout.setup[i]]), float(result.reduction.readings[i]),
+        )
+        for i, place in slots
+    ]  # fmt: skip
+    return stands, {s: offset + c * pitch for s, c in centres.items()}
+
+
+def _ground(p: Picture, drawn: list[_Stand], y: Ruler, width: float, height: float) -> None:
+    line = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
+    if not line:
+        return
+    line = [(0.0, line[0][1]), *line, (width, line[-1][1])]
+    p.poly([*line, (width, height), (0.0, height)], "ground", "")
+    p.poly(line, "", "ink", 1.2, closed=False)
+
+
+def _set_up(p: Picture, result: RunResult, s: int, x: float, members: list[_Stand], y: Ruler, label: str) -> None:
+    hc = members[0].hc
+    line_y = y(hc)
+    below = [(d.x, y(d.height)) for d in members if d.reading >= 0]
+    ground = _interpolate(below, x) if below else line_y + 60
+    foot = max(ground, line_y + 26)
+    left, right = min(d.x for d in members), max(d.x for d in members)
+    p.line(min(left, x) - 6, line_y, max(right, x) + 6, line_y, "keel", 2.6)
+    for dx in (-13, 0, 13):
+        p.line(x, line_y + 5, x + dx, foot, "ink", 1.6)
+    p.box(x - 10, line_y - 5, 20, 10, "ink", "ink")
+    text = f"HC {show_length(hc, result.book.style)}"
+    if label == "setup":
+        text = f"set-up {s + 1} · {text}"
+    p.text(x, line_y - 14, text, "keel", 13, bold=True, align="centre", ground=True)
+
+
+def _interpolate(points: list[tuple[float, float]], x: float) -> float:
+    for (x1, y1), (x2, y2) in zip(points, points[1:], strict=False):
+        if x1 <= x <= x2 and x2 > x1:
+            return y1 + (y2 - y1) * (x - x1) / (x2 - x1)
+    return points[0][1] if x < points[0][0] else points[-1][1]
+
+
+def _staff(
+    p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label: str, done: list[tuple[float, float]]
+) -> None:
+    foot, cross = y(d.height), y(d.hc)
+    tip = cross - 16 if d.reading >= 0 else cross + 16
+    up = min(foot, tip), max(foot, tip)
+    if lit:
+        p.box(d.x - 11, up[0] - 6, 22, up[1] - up[0] + 12, "row", "")
+    p.box(d.x - 3, up[0], 6, up[1] - up[0], "paper", "staff")
+    blocks = max(2, int((up[1] - up[0]) / 9))
+    step = (up[1] - up[0]) / blocks
+    for i in range(0, blocks, 2):
+        p.box(d.x - 3, up[0] + i * step, 6, step, "staff", "")
+    sight = result.book.rows[d.row]
+    if label == "reading":
+        text = f"{KINDS[sight.kind]} {show_length(d.reading, result.book.style)}"
+        size = text_width(text, 13)
+        right = sight.kind != FS and d.x + 9 + size < p.width
+        text_y = cross + 17
+        while any(abs(text_y - b) < 15 and abs(d.x - a) < size + 10 for a, b in done) and text_y < cross + 90:
+            text_y += 15
+        done.append((d.x, text_y))
+        p.text(
+            d.x + 9 if right else d.x - 9, text_y, text, "ink", 13, align="left" if right else "right", ground=True
+        )
+    p.hit(
+        d.x - 14, up[0] - 8, 28, up[1] - up[0] + 16, f"row:{d.row}", f"{sight.mark}, {KINDS[sight.kind]} {sight.text}"
+    )
+
+
+def _names(p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float) -> None:
+    """Names under the ground, on two levels where they would run into each other."""
+    ends = [-1e9, -1e9, -1e9]
+    last = ""
+    for d in drawn:
+        mark = result.book.rows[d.row].mark
+        if mark == last:
+            continue
+        last = mark
+        text = mark
+        size = text_width(text, 13)
+        x = min(max(d.x, size / 2 + 4), p.width - size / 2 - 4)
+        level = next((i for i, end in enumerate(ends) if x - size / 2 > end + 8), 2)
+        ends[level] = x + size / 2
+        base = y(d.height) + (18 if d.reading >= 0 else -10)
+        p.text(x, min(base + 16 * level, height - 30), text, "ink", 13, align="centre")
+
+
+def _empty(p: Picture, result: RunResult) -> None:
+    known = result.book.known
+    p.line(60, p.height * 0.42, p.width - 60, p.height * 0.42, "rule", 2.0)
+    said = (
+        f"Set up where the staff can be seen on {known[0].name}; its backsight draws the first line."
+        if known
+        else "First the benchmark: name a mark whose height you know."
+    )
+    p.text(p.width / 2, p.height * 0.42 + 34, said, "muted", 15, align="centre")
+    p.caption = said

@@ -1,0 +1,349 @@
+"""Supports in elevation, with the gap to the line and the very leaves that will fill it; and in plan."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vivid_keel.core.levelling.proof import VERDICT_WORDS
+from vivid_keel.core.levelling.scale import HANGS
+from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.works.supports.result import SupportsResult
+from vivid_keel.figures import symbols
+from vivid_keel.figures.display import Drag, Picture
+
+
+def elevation(
+    result: SupportsResult, row: str, width: float, height: float, focus: int = -1, label: str = "moves"
+) -> Picture:
+    """Return a row of supports in elevation, deviations exaggerated.
+
+    Parameters
+    ----------
+    result : SupportsResult
+    row : str
+    width, height : float
+        [px]
+    focus : int
+        Point to light.
+    label : {"moves", "readings", "heights", "target"}
+    """
+    p = Picture(width, height)
+    book = result.book
+    members = [i for i, point in enumerate(book.points) if point.row == row]
+    if not members:
+        p.text(
+            width / 2,
+            height / 2,
+            "Say how many rows and posts there are, in the sheet below.",
+            "muted",
+            15,
+            align="centre",
+        )
+        p.caption = "No supports yet"
+        return p
+    members.sort(key=lambda i: book.points[i].x)
+    xs = _columns(result, members, width)
+    heights = result.heights[members]
+    known = heights[~np.isnan(heights)]
+    level = result.target if not np.isnan(result.target) else (float(known.max()) if len(known) else 0.0)
+    exaggerate, line_y = _scale(result, level, height, label == "target")
+    beam = {i: line_y + (level - result.heights[i]) * exaggerate for i in members}
+    floor = height - 58
+    for i, x in zip(members, xs, strict=True):
+        _post(p, result, i, x, beam[i], floor, focus == i)
+    _beam(p, [(x, beam[i]) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])], width)
+    if label == "readings":
+        _line_of_sight(p, result, members, xs, beam, floor)
+    elif label == "heights":
+        _deviations(p, result, members, xs, beam, line_y)
+    else:
+        _to_target(p, result, members, xs, beam, line_y, exaggerate)
+    for i, x in zip(members, xs, strict=True):
+        point = book.points[i]
+        p.text(x, height - 34, point.name, "ink", 14, bold=True, align="centre")
+        p.hit(x - 34, 40, 68, height - 60, f"point:{i}", _tip(result, i))
+    times = exaggerate / (
+        (xs[-1] - xs[0]) / max(book.points[members[-1]].x - book.points[members[0]].x, 0.1) if len(xs) > 1 else 100
+    )
+    scale = f" · heights ×{times:.0f} against the spacing" if not np.isnan(times) and times > 0 and len(known) else ""
+    p.text(14, height - 10, f"{row} row in elevation{scale}", "muted", 13)
+    p.caption = f"{row} row, {len(members)} supports"
+    if label == "target" and not np.isnan(result.target):
+        p.drag = Drag(line_y, 1.0 / exaggerate, result.target)
+    return p
+
+
+def _columns(result: SupportsResult, members: list[int], width: float) -> list[float]:
+    points = result.book.points
+    x = np.array([points[i].x for i in members])
+    span = float(x[-1] - x[0])
+    if span <= 0:
+        return [float(v) for v in np.linspace(90, width - 120, len(members))] if len(members) > 1 else [width / 2]
+    return [float(v) for v in 80 + (x - x[0]) / span * (width - 170)]
+
+
+def _scale(result: SupportsResult, level: float, height: float, dragged: bool) -> tuple[float, float]:
+    """Pixels per metre of height, and where the target line lies; the same for every row of the work.
+
+    Where the line can be dragged the frame hangs on the heights alone, so that it stays put under the hand.
+    """
+    known = result.heights[~np.isnan(result.heights)]
+    if not len(known):
+        return 8000.0, height * 0.34
+    low, high = float(known.min()), float(known.max())
+    room = height - 58 - 70 - 90
+    if dragged:
+        span = max(high - low, 0.001)
+        exaggerate = min(room * 0.62 / (1.7 * span), 26000.0)
+        return exaggerate, 50 + (high + 0.35 * span - level) * exaggerate
+    below, above = max(level - low, 0.0005), max(high - level, 0.0)
+    exaggerate = min(room * 0.62 / (below + above), 26000.0)
+    return exaggerate, 66 + above * exaggerate
+
+
+def _post(p: Picture, result: SupportsResult, i: int, x: float, beam_y: float, floor: float, lit: bool) -> None:
+    hollow = np.isnan(beam_y)
+    top = (floor - 120 if hollow else beam_y) + 14
+    if lit:
+        p.box(x - 34, 44, 68, floor - 40, "lit", "")
+    p.box(x - 24, floor - 12, 48, 12, "stone", "ink")
+    p.box(x - 17, floor - 56, 34, 44, "stone", "ink")
+    p.box(x - 10, top, 20, floor - 56 - top, "" if hollow else "wood", "muted" if hollow else "ink")
+    if hollow:
+        p.text(x, top - 8, "not read", "muted", 13, align="centre")
+
+
+def _beam(p: Picture, top: list[tuple[float, float]], width: float) -> None:
+    if not top:
+        return
+    ends = [(max(top[0][0] - 44, 8), top[0][1]), *top, (min(top[-1][0] + 44, width - 8), top[-1][1])]
+    p.poly([*ends, *[(x, y + 14) for x, y in reversed(ends)]], "wood", "ink", 1.0)
+
+
+def _line_of_sight(
+    p: Picture, result: SupportsResult, members: list[int], xs: list[float], beam: dict[int, float], floor: float
+) -> None:
+    """The scale at every point, hanging down to the line or standing up to it."""
+    book = result.book
+    lines = set()
+    for i, x in zip(members, xs, strict=True):
+        point = book.points[i]
+        hangs = point.sense == HANGS
+        line_y = floor - 74 if hangs else 34
+        lines.add(line_y)
+        if np.isnan(beam[i]):
+            continue
+        start = beam[i] + 14 if hangs else beam[i]
+        low, high = (start, line_y + 12) if hangs else (line_y - 12, start)
+        p.box(x + 16, low, 7, high - low, "paper", "staff")
+        steps = max(2, int((high - low) / 9))
+        for k in range(0, steps, 2):
+            p.box(x + 16, low + k * (high - low) / steps, 7, (high - low) / steps, "staff", "")
+        assert point.found is not None
+        p.text(
+            x + 29,
+            line_y - 8 if hangs else line_y + 20,
+            show_length(point.found.value, book.style),
+            "ink",
+            15,
+            bold=True,
+            ground=True,
+        )
+    for line_y in lines:
+        p.line(0, line_y, p.width, line_y, "keel", 2.6)
+        p.text(
+            p.width - 12,
+            line_y + (20 if line_y > 100 else -10),
+            "line of sight",
+            "keel",
+            13,
+            bold=True,
+            align="right",
+            ground=True,
+        )
+
+
+def _deviations(
+    p: Picture, result: SupportsResult, members: list[int], xs: list[float], beam: dict[int, float], line_y: float
+) -> None:
+    """Heights against the target, each with its U."""
+    if np.isnan(result.target):
+        return
+    p.line(0, line_y, p.width, line_y, "keel", 2.4, dash=True)
+    p.text(p.width - 12, 30, "height against the target, mm", "keel", 13, bold=True, align="right")
+    for i, x in zip(members, xs, strict=True):
+        if np.isnan(beam[i]):
+            continue
+        deviation = -float(result.moves[i])
+        U = 2 * float(result.u_deviation[i]) * 1000
+        p.text(
+            x,
+            beam[i] + 46,
+            show_number(deviation * 1000, 1, signed=True),
+            "ink",
+            15,
+            bold=True,
+            align="centre",
+            ground=True,
+        )
+        p.text(x, beam[i] + 63, f"± {U:.1f}", "muted", 13, align="centre", ground=True)
+
+
+def _to_target(
+    p: Picture,
+    result: SupportsResult,
+    members: list[int],
+    xs: list[float],
+    beam: dict[int, float],
+    line_y: float,
+    scale: float,
+) -> None:
+    """The dashed target, each gap to it, and the leaves to scale."""
+    if np.isnan(result.target):
+        return
+    book = result.book
+    p.line(0, line_y, p.width, line_y, "keel", 2.6, dash=True)
+    sense = book.points[members[0]].sense
+    p.text(
+        p.width - 12,
+        30,
+        f"target {show_length(result.target_reading(sense), book.style)} on the scale",
+        "keel",
+        13,
+        bold=True,
+        align="right",
+    )
+    for i, x in zip(members, xs, strict=True):
+        if np.isnan(beam[i]):
+            continue
+        if i not in result.to_move:
+            keeper = i in result.keepers and abs(float(result.moves[i])) < 1e-9
+            symbols.verdict(p, x - 30, line_y + 18, "in")
+            p.text(x - 20, line_y + 23, "keeper" if keeper else "stays", "in", 13, ground=True)
+            continue
+        move = float(result.moves[i])
+        symbols.move(p, x - 28, beam[i] + 48, move)
+        stack = result.stack(i)
+        if stack is not None and move > 0:
+            _leaves(p, x + 8, beam[i], stack, scale)
+
+
+def _leaves(p: Picture, x: float, foot: float, stack: tuple[float, ...], scale: float) -> None:
+    y = foot
+    for k, leaf in enumerate(stack):
+        tall = leaf * scale
+        y -= tall
+        p.box(x, y, 32, tall, "leaf" if k % 2 == 0 else "leaf2", "raise")
+        if tall >= 14:
+            p.text(x + 16, y + tall / 2 + 5, f"{leaf * 1000:g}", "ink", 13, align="centre")
+
+
+def _tip(result: SupportsResult, i: int) -> str:
+    point = result.book.points[i]
+    if np.isnan(result.moves[i]):
+        return f"{point.name}: not read"
+    move = float(result.moves[i])
+    return f"{point.name}: {'raise' if move >= 0 else 'lower'} {abs(move) * 1000:.1f} mm"
+
+
+def plan(result: SupportsResult, width: float, height: float, focus: int = -1) -> Picture:
+    """Return the supports in plan with the order of work."""
+    p = Picture(width, height)
+    points = result.book.points
+    if not points:
+        p.text(width / 2, height / 2, "No supports yet.", "muted", 15, align="centre")
+        return p
+    x, y = np.array([q.x for q in points]), np.array([q.y for q in points])
+    left, right, top, bottom = 90.0, width - 70.0, 60.0, height - 76.0
+    scale = min((right - left) / max(float(np.ptp(x)), 0.1), (bottom - top) / max(float(np.ptp(y)), 0.1), 200.0)
+    cx, cy = (left + right) / 2, (top + bottom) / 2
+    px = cx + (x - (x.min() + x.max()) / 2) * scale
+    py = cy + (y - (y.min() + y.max()) / 2) * scale
+    for row in result.book.rows:
+        members = sorted((k for k, q in enumerate(points) if q.row == row), key=lambda k: points[k].x)
+        p.poly([(float(px[i]), float(py[i])) for i in members], "", "wood", 9.0, closed=False)
+        p.text(14, float(py[members[0]]) + 5, row, "muted", 13)
+    order = {i: k + 1 for k, i in enumerate(result.to_move)}
+    for one, two in zip(result.to_move, result.to_move[1:], strict=False):
+        p.line(float(px[one]), float(py[one]), float(px[two]), float(py[two]), "raise", 1.0, dash=True)
+    for i, q in enumerate(points):
+        a, b = float(px[i]), float(py[i])
+        if i == focus:
+            p.box(a - 20, b - 20, 40, 40, "lit", "")
+        p.box(a - 11, b - 11, 22, 22, "paper" if np.isnan(result.heights[i]) else "stone", "ink", 1.4)
+        if i in order:
+            p.text(a, b + 5, str(order[i]), "ink", 13, bold=True, align="centre")
+            symbols.move(p, a, b + 42, float(result.moves[i]), size=13)
+        elif result.verdicts[i]:
+            symbols.verdict(p, a, b, "in")
+        p.text(a, b - 18, q.name, "ink", 14, bold=True, align="centre", ground=True)
+        p.hit(a - 20, b - 30, 40, 76, f"point:{i}", _tip(result, i))
+    p.text(14, height - 10, "Plan · numbers are the order of work, from the highest need to the lowest", "muted", 13)
+    p.caption = f"Plan of {len(points)} supports"
+    return p
+
+
+def proof(result: SupportsResult, width: float, height: float, focus: int = -1) -> Picture:
+    """Return as-found and as-left deviations against the tolerance, each with its U."""
+    p = Picture(width, height)
+    book = result.book
+    shown = [i for i in range(len(book.points)) if not np.isnan(result.moves[i])]
+    if not shown:
+        p.text(width / 2, height / 2, "Nothing read yet.", "muted", 15, align="centre")
+        return p
+    t = book.limits.tolerance
+    left = [result.deviation_left(i) for i in shown if not np.isnan(result.left[i])]
+    U_left = 2 * float(np.nanmax(result.u_left))
+    reach = max([1.6 * t, *[abs(d) + U_left for d in left]])
+    found = [-float(result.moves[i]) for i in shown]
+    if not left:
+        reach = max(reach, max(abs(d) for d in found) * 1.08)
+    top, bottom, x0, x1 = 52.0, height - 66.0, 76.0, width - 24.0
+    middle = (top + bottom) / 2
+    scale = (bottom - top) / 2 / reach
+
+    def y(d: float) -> float:
+        return min(max(middle - d * scale, top - 8), bottom + 8)
+
+    p.box(x0, y(t), x1 - x0, y(-t) - y(t), "lit", "")
+    for edge in (t, -t):
+        p.line(x0, y(edge), x1, y(edge), "muted", 1.0)
+        p.text(x0 - 8, y(edge) + 5, f"{'+' if edge > 0 else '−'}{t * 1000:g}", "muted", 13, align="right")
+    p.line(x0, middle, x1, middle, "keel", 2.4, dash=True)
+    p.text(x0 - 8, middle + 5, "target", "keel", 13, bold=True, align="right")
+    step = (x1 - x0) / len(shown)
+    for k, i in enumerate(shown):
+        x = x0 + (k + 0.5) * step
+        if i == focus:
+            p.box(x - step * 0.46, top - 14, step * 0.92, bottom - top + 28, "row", "")
+            p.line(x - step * 0.46, middle, x + step * 0.46, middle, "keel", 2.4, dash=True)
+        was = -float(result.moves[i])
+        off = abs(was) * scale > (bottom - top) / 2
+        p.disc(x - 9, y(was), 4.5, "paper", "muted", 1.5)
+        if off:
+            p.text(
+                x - 9,
+                y(was) + (-9 if was > 0 else 20),
+                show_number(was * 1000, 1, signed=True),
+                "muted",
+                13,
+                align="centre",
+            )
+        if not np.isnan(result.left[i]):
+            d, U = result.deviation_left(i), 2 * float(result.u_left[i])
+            p.line(x + 6, y(d + U), x + 6, y(d - U), "ink", 2.0)
+            symbols.verdict(p, x + 6, y(d), result.left_verdicts[i])
+        p.text(x, height - 38, book.points[i].name, "ink", 13, bold=True, align="centre")
+        verdict = VERDICT_WORDS.get(result.left_verdicts[i], "not read again")
+        p.hit(x - step / 2, top, step, bottom - top, f"point:{i}", f"{book.points[i].name}: {verdict}")
+    p.text(14, 26, "Height against the target, mm", "ink", 14, bold=True)
+    p.text(
+        width - 20,
+        26,
+        "open ring: as found · bar: U of the as-left reading · band: tolerance",
+        "muted",
+        13,
+        align="right",
+    )
+    p.caption = "Proof: as-left deviations against the tolerance"
+    return p

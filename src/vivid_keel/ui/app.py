@@ -1,0 +1,35 @@
+"""Starts the window."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+# Two numeric threads fighting for two cores make everything slower; see docs/decisions.md.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+
+def run(command: str, words: list[str]) -> int:
+    """Open the window: `app [FILE]` on a job, `demo` on the demo job."""
+    if (words and words[0] in {"-h", "--help"}) or len(words) > 1 or (command == "demo" and words):
+        print(f"usage: vivid-keel {command}{' [FILE]' if command == 'app' else ''}", file=sys.stderr)
+        return 0 if words[0] in {"-h", "--help"} else 2
+    from PyQt6.QtGui import QIcon
+    from PyQt6.QtWidgets import QApplication
+
+    from vivid_keel.ui.theme import theme
+    from vivid_keel.ui.window import Window
+
+    app = QApplication(["vivid-keel"])
+    app.setApplicationName("Vivid Keel")
+    app.setDesktopFileName("vivid-keel")
+    app.setWindowIcon(QIcon(str(Path(__file__).parent / "icons" / "vivid-keel.svg")))
+    theme.use("Daylight")
+    window = Window()
+    window.show()
+    if command == "demo":
+        window.errands.open_demo()
+    elif words:
+        window.open_path(Path(words[0]))
+    return app.exec()

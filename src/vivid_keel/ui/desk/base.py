@@ -1,0 +1,226 @@
+"""The words between a desk and the window: sheets of cells, stages, the next step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+from vivid_keel.core.cautions import Caution
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.working import Finding, Working
+from vivid_keel.figures.display import Picture
+from vivid_keel.store import JobFile
+
+Place = tuple[int, int]
+"""Row and column of a sheet."""
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column: its title, width in pixels (0: takes what is left), and which side numbers stand on."""
+
+    title: str
+    width: int
+    right: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """What stands in a cell. `sign` is a verdict, or raise or lower; `hint` is proposed, in grey."""
+
+    text: str = ""
+    ink: str = "ink"
+    bold: bool = False
+    struck: bool = False
+    editable: bool = False
+    sign: str = ""
+    hint: str = ""
+    wrong: bool = False
+
+
+class Sheet:
+    """A sheet: cells on demand, and what typing in them does. Subclasses say the rest."""
+
+    columns: Sequence[Column] = ()
+    hint = "Enter accepts · F1 explains this stage"
+    name = ""
+
+    @property
+    def count(self) -> int:
+        return 0
+
+    def cell(self, row: int, column: int) -> Cell:
+        return Cell()
+
+    def lit(self, row: int) -> bool:
+        """Whether the row is the one being entered."""
+        return False
+
+    def start_text(self, row: int, column: int) -> str:
+        """Return the text a cell is edited from."""
+        return self.cell(row, column).text
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        """Take what was typed; return where to go next. Raises KeelError to refuse it in its cell."""
+        return None
+
+    def key(self, row: int, column: int, letter: str) -> Place | None:
+        """Take a letter typed first in an empty cell; return where to go, or None if it means nothing."""
+        return None
+
+    def typing(self, row: int, column: int, text: str) -> None:
+        """See what is being typed, to show what it would give."""
+
+    def enter(self, row: int) -> Place | None:
+        """Do what Enter means on a row that isn't edited."""
+        return None
+
+    def first(self) -> Place:
+        """Return where a person would start."""
+        return (0, 0)
+
+    def completions(self, row: int, column: int) -> list[str]:
+        """Return names that may be completed while typing."""
+        return []
+
+    def picked(self, row: int) -> int:
+        """Return what the picture calls this row, -1 for nothing."""
+        return -1
+
+    def row_of(self, picked: int) -> int:
+        """Return the row of what the picture calls so, -1 where there is none."""
+        return -1
+
+    def why(self, row: int) -> Working | None:
+        """Return the working of the row's number."""
+        return None
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        """Return what would be struck at a row, in words, and its entry; None where nothing can be."""
+        return None
+
+    def footer(self) -> list[tuple[str, str]]:
+        """Return (text, sign) pairs that stand under the sheet."""
+        return []
+
+
+@dataclass(frozen=True, slots=True)
+class StageTab:
+    """A stage's tab: how full its bar is (0 … 1) and a count, or ""."""
+
+    name: str
+    full: float
+    count: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Next:
+    """The one obvious next step: a title, a line under it, and the key `Desk.go` understands."""
+
+    title: str
+    text: str
+    key: str
+
+
+@dataclass
+class Goto:
+    """Where the window should go: a stage, a sheet of it, and a place in that."""
+
+    stage: str
+    sheet: int = 0
+    place: Place | None = None
+
+
+class Desk:
+    """A work on the desk. Subclasses say what its stages show."""
+
+    type = ""
+    stage_names: tuple[str, ...] = ()
+
+    def __init__(self, file: JobFile, work: int) -> None:
+        self.file, self.work = file, work
+        self.changed: Callable[[], None] = lambda: None
+        self.focus = -1
+
+    @property
+    def decimal_mark(self) -> str | None:
+        """The job's decimal mark, None while it is unset."""
+        job = self.file.journal.latest(0, "job")
+        mark = str(job.body.get("decimal_mark", "")) if job else ""
+        return mark or None
+
+    def record(self, *drafts: Draft) -> None:
+        """Record what one act made and let the window know."""
+        self.file.record(drafts)
+        self.refresh()
+        self.changed()
+
+    def refresh(self) -> None:
+        """Compute anew from the journal."""
+
+    def state(self) -> tuple[str, str]:
+        """Return (verdict, words) for the job list."""
+        raise NotImplementedError
+
+    def tabs(self) -> list[StageTab]:
+        raise NotImplementedError
+
+    def sheets(self, stage: str) -> list[Sheet]:
+        raise NotImplementedError
+
+    def views(self, stage: str) -> list[str]:
+        """Return the names of the pictures to choose from, [] where there is one."""
+        return []
+
+    def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
+        raise NotImplementedError
+
+    def findings(self, stage: str) -> list[Finding]:
+        raise NotImplementedError
+
+    def cautions(self, stage: str) -> list[Caution]:
+        """Return the cautions that apply here and are not yet acknowledged."""
+        return []
+
+    def acknowledge(self, caution: Caution) -> None:
+        """Record that a caution was read."""
+        self.record(Draft(self.work, "caution", {"key": caution.key}))
+
+    def next(self, stage: str) -> Next:
+        raise NotImplementedError
+
+    def go(self, key: str) -> Goto | None:
+        """Return where a finding's or the next step's key leads."""
+        raise NotImplementedError
+
+    @property
+    def step(self) -> float:
+        """The smallest difference this work shows [m]: what an arrow key moves the keel line by."""
+        return 0.001
+
+    def drag(self, value: float, *, done: bool) -> None:
+        """Move the keel line to a height [m]; `done` records it once."""
+
+    def strike(self, entry: int, reason: str) -> None:
+        """Strike an entry; it stays legible."""
+        body = {"reason": reason} if reason else {}
+        self.record(Draft(self.work, "strike", body, strikes=entry))
+
+
+@dataclass
+class Typed:
+    """Cells of an entry line typed so far, by column."""
+
+    cells: dict[int, str] = field(default_factory=dict)
+
+    def text(self, column: int) -> str:
+        return self.cells.get(column, "")
+
+
+def whole_number(text: str, what: str, least: int = 0) -> int:
+    """Return a typed whole number, or refuse it."""
+    clean = text.strip()
+    if not clean.isdigit() or int(clean) < least or len(clean) > 6:
+        raise KeelError("bad-value", f"“{clean}” is no count; {what}, {least} or more")
+    return int(clean)

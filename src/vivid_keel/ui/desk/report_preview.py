@@ -1,0 +1,49 @@
+"""The report's first pages, as they will be printed."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+from vivid_keel.core.record.entries import WORK_TYPES
+from vivid_keel.figures.display import Picture, placed
+from vivid_keel.figures.report import A4, Heading, run_report, supports_report
+
+if TYPE_CHECKING:
+    from vivid_keel.ui.desk.base import Desk
+
+
+def report_pages(desk: Desk, now: datetime | None = None) -> list[Picture]:
+    """Return the pages of a work's report."""
+    journal = desk.file.journal
+    when = now or datetime.now().astimezone()
+    heading = Heading(
+        journal.name_of(0),
+        journal.name_of(desk.work),
+        WORK_TYPES[desk.type],
+        when.strftime("%Y-%m-%d %H:%M"),
+        desk.file.person,
+    )
+    result = desk.result  # type: ignore[attr-defined]
+    return run_report(result, journal, heading) if desk.type == "run" else supports_report(result, journal, heading)
+
+
+def record_picture(desk: Desk, width: float, height: float) -> Picture:
+    """Return the report's pages side by side, small."""
+    pages = report_pages(desk)
+    p = Picture(width, height)
+    tall = height - 46
+    scale = tall / A4[1]
+    wide = A4[0] * scale
+    fit = max(1, int((width - 28) // (wide + 18)))
+    x = 18.0
+    for page in pages[:fit]:
+        p.box(x + 3, 33, wide, tall, "rule", "")
+        p.box(x, 30, wide, tall, "bright", "rule")
+        p.items += placed(page, x, 30, scale)
+        x += wide + 18
+    n = len(pages)
+    p.text(14, 20, f"The report as it will be printed: {n} page{'s' if n > 1 else ''}", "ink", 13, bold=True)
+    p.text(width - 14, 20, "Ctrl+P writes the PDF", "muted", 13, align="right")
+    p.caption = f"Report of {n} pages"
+    return p

@@ -1,0 +1,383 @@
+"""The other sheets of a run: known marks, set-ups, heights, checks, and the closing class."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
+from vivid_keel.core.booking.layout import BS
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_length, show_length, show_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.working import Working
+from vivid_keel.core.works.common import as_read, show
+from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet
+
+if TYPE_CHECKING:
+    from vivid_keel.ui.desk.run import RunDesk
+
+
+class KnownSheet(Sheet):
+    """Known marks: name, height, where it comes from, how sure it is."""
+
+    name = "Known marks"
+    columns = (
+        Column("Mark", 200),
+        Column("Height", 110, True),
+        Column("± U, mm", 90, True),
+        Column("Where it comes from", 0),
+    )
+    hint = "Name, height, where from: Enter goes on · leave ± empty when the height is taken as it is"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+        self.known = desk.book.known
+        self.typed = desk.typed_mark
+
+    @property
+    def count(self) -> int:
+        return len(self.known) + 1
+
+    def lit(self, row: int) -> bool:
+        return row == len(self.known)
+
+    def first(self) -> Place:
+        return (len(self.known), 0)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.known):
+            hint = (
+                "benchmark or datum",
+                show_length(50.0, self.desk.book.style),
+                "",
+                "published, site datum, earlier run",
+            )[column]
+            return Cell(self.typed.get(column, ""), editable=True, hint="" if self.typed.get(column) else hint)
+        k = self.known[row]
+        text = (
+            k.name,
+            show_length(k.height, self.desk.book.style),
+            show_number(2000 * k.u, 1) if k.u else "",
+            k.source,
+        )[column]
+        return Cell(text, bold=column == 1, editable=True)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        desk, mark = self.desk, self.desk.decimal_mark
+        clean = text.strip()
+        if row == len(self.known):
+            self._check(column, clean)
+            self.typed[column] = clean
+            if column < 3:
+                return (row, (1, 3, 3)[column])
+            missing = next((c for c in (0, 1) if not self.typed.get(c)), None)
+            if missing is not None:
+                return (row, missing)
+            body = self._body(self.typed)
+            self.typed.clear()
+            desk.record(Draft(desk.work, "mark", body))
+            return (row + 1, 0)
+        k = self.known[row]
+        self._check(column, clean, but=k.name)
+        old = desk.file.journal.entries[k.id]
+        body = dict(old.body)
+        if column == 0:
+            body["name"] = clean
+        elif column == 1:
+            body["height"] = as_read(parse_length(clean, desk.book.unit, mark))
+        elif column == 2:
+            body["u_m"] = parse_length(clean, "mm", mark).value / 2 if clean else 0.0
+        else:
+            body["source"] = clean
+        if body != dict(old.body):
+            desk.record(Draft(desk.work, "mark", body, strikes=k.id))
+        return (row, min(column + 1, 3))
+
+    def _check(self, column: int, text: str, but: str = "") -> None:
+        if column == 0:
+            if not text:
+                raise KeelError("bad-value", "name the mark; a height without a mark can't be found again")
+            if text != but and any(k.name == text for k in self.known):
+                raise KeelError(
+                    "two-heights", f"{text} is listed already; change its height there, a mark has one height"
+                )
+        elif column == 1:
+            parse_length(text, self.desk.book.unit, self.desk.decimal_mark)
+        elif column == 2 and text and parse_length(text, "mm", self.desk.decimal_mark).value < 0:
+            raise KeelError("bad-value", "U is 0 mm or more")
+        elif column == 3 and not text:
+            raise KeelError("bad-value", "say where the height comes from; the source is part of the record")
+
+    def _body(self, typed: dict[int, str]) -> dict[str, Any]:
+        mark = self.desk.decimal_mark
+        body: dict[str, Any] = {
+            "name": typed[0], "height": as_read(parse_length(typed[1], self.desk.book.unit, mark)), "source": typed[3],
+        }  # fmt: skip
+        if typed.get(2):
+            body["u_m"] = parse_length(typed[2], "mm", mark).value / 2
+        return body
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        return (f"the known mark {self.known[row].name}", self.known[row].id) if row < len(self.known) else None
+
+
+class SetUpsSheet(Sheet):
+    """Each set-up: what it hangs on, its line, which sights hang on it, and whether it is the one alive."""
+
+    name = "Set-ups"
+    columns = (Column("No.", 46, True), Column("Backsight on", 170), Column("at", 90, True), Column("HC", 90, True),
+               Column("Sights", 66, True), Column("Back / fore, m", 120, True), Column("", 0))  # fmt: skip
+    hint = "A line is dead once the instrument has moved: Ctrl+Enter begins the next set-up"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+
+    @property
+    def count(self) -> int:
+        return self.desk.result.layout.setups
+
+    def cell(self, row: int, column: int) -> Cell:
+        r, style = self.desk.result, self.desk.book.style
+        layout = r.layout
+        back, fore = layout.backsight[row], layout.foresight[row]
+        if column == 0:
+            return Cell(str(row + 1))
+        if column == 1:
+            return Cell(layout.marks[back] if back >= 0 else "none yet", ink="ink" if back >= 0 else "wrong")
+        if column == 2:
+            return Cell(show(float(r.reduction.heights[back]), style) if back >= 0 else "")
+        if column == 3:
+            return Cell(show(float(r.reduction.collimation_height[row]), style), ink="keel", bold=True)
+        if column == 4:
+            return Cell(str(int((layout.setup == row).sum())))
+        if column == 5:
+            d = [r.distances[i] if i >= 0 else math.nan for i in (back, fore)]
+            return Cell(" / ".join("–" if math.isnan(v) else f"{v:g}" for v in d))
+        alive = row == layout.setups - 1 and fore < 0 and not self.desk.fresh_set_up()
+        return Cell("alive: sights may still be taken" if alive else "left", ink="in" if alive else "muted")
+
+    def picked(self, row: int) -> int:
+        back = self.desk.result.layout.backsight[row]
+        return self.desk.book.sights[back] if back >= 0 else -1
+
+    def why(self, row: int) -> Working | None:
+        at = self.picked(row)
+        return self.desk.result.why_height(at) if at >= 0 else None
+
+
+class HeightsSheet(Sheet):
+    """Every mark with its height as observed last, as corrected, and how sure it is."""
+
+    name = "Marks"
+    columns = (Column("Mark", 0), Column("Seen", 60, True), Column("Set-up", 70, True), Column("As observed", 110, True),
+               Column("Correction, mm", 120, True), Column("Height", 100, True), Column("± U, mm", 90, True))  # fmt: skip
+    hint = "F4 shows the working of a height"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+        r = desk.result
+        self.u = r.u_heights()
+        last: dict[str, int] = {}
+        self.seen: dict[str, int] = {}
+        for i, mark in enumerate(r.layout.marks):
+            self.seen[mark] = self.seen.get(mark, 0) + 1
+            if r.layout.kinds[i] != BS or mark not in last:
+                last[mark] = i
+        self.marks = list(last.items())
+
+    @property
+    def count(self) -> int:
+        return len(self.marks)
+
+    def cell(self, row: int, column: int) -> Cell:
+        mark, i = self.marks[row]
+        r, style = self.desk.result, self.desk.book.style
+        at = self.desk.book.sights[i]
+        height, corrected = r.height(at), r.corrected(at)
+        known = r.layout.listed.get(mark)
+        if column == 0:
+            return Cell(mark, sign="in" if known and known.fixed else "")
+        if column == 1:
+            return Cell(str(self.seen[mark]), ink="muted")
+        if column == 2:
+            return Cell(str(int(r.layout.setup[i]) + 1), ink="muted")
+        if column == 3:
+            return Cell(show(height, style))
+        if column == 4:
+            return Cell(
+                show_number((corrected - height) * 1000, 1, signed=True)
+                if r.closure.spread and height == height
+                else ""
+            )
+        if known is not None and known.fixed:
+            return (
+                Cell(show_length(known.height, style), bold=True)
+                if column == 5
+                else Cell(show_number(2000 * known.u, 1), ink="muted")
+            )
+        if column == 5:
+            return Cell(show(corrected, style), bold=True)
+        u = float(self.u[i])
+        return Cell(show_number(2000 * u, 1) if u == u else "", ink="muted")
+
+    def picked(self, row: int) -> int:
+        return self.desk.book.sights[self.marks[row][1]]
+
+    def row_of(self, picked: int) -> int:
+        mark = self.desk.book.rows[picked].mark
+        return next((k for k, (name, _) in enumerate(self.marks) if name == mark), -1)
+
+    def why(self, row: int) -> Working | None:
+        return self.desk.result.why_height(self.picked(row))
+
+    def footer(self) -> list[tuple[str, str]]:
+        if self.desk.result.closure.misclosure is None and self.marks:
+            return [("The run is open: these heights have no check", "open")]
+        return []
+
+
+class ChecksSheet(Sheet):
+    """The arithmetic of the page and of the closing, each side by side."""
+
+    name = "Checks"
+    columns = (
+        Column("", 34),
+        Column("Check", 0),
+        Column("", 130, True),
+        Column("must be", 130, True),
+        Column("", 150),
+    )
+    hint = "Sums catch sums; only a closing run catches readings"
+
+    def __init__(self, desk: RunDesk) -> None:
+        r, style = desk.result, desk.book.style
+        checks = desk.checks()
+        self.lines: list[tuple[str, str, str, str, str]] = []
+        if not desk.book.sights:
+            return
+        for check, note in (
+            (checks.difference, ""),
+            (checks.rise_and_fall, "the other school"),
+            (checks.intermediates, ""),
+        ):
+            self.lines.append(
+                ("in" if check.agrees else "out", check.name, show(check.left, style), show(check.right, style), note)
+            )
+        self.lines.append(
+            (
+                "in" if checks.schools < 1e-7 else "out",
+                "greatest difference of the two schools",
+                show_length(checks.schools, style),
+                show_length(0, style),
+                "",
+            )
+        )
+        closure = r.closure
+        sign = "open" if closure.accepted is None else "in" if closure.accepted else "out"
+        w = "open" if closure.misclosure is None else f"{show_number(closure.misclosure * 1000, 1, signed=True)} mm"
+        allowed = "" if closure.allowed is None else f"± {closure.allowed * 1000:.1f} mm"
+        self.lines.append(
+            (sign, f"misclosure on {closure.mark or 'a known mark'}", w, allowed, desk.book.settings.tolerance.name)
+        )
+
+    @property
+    def count(self) -> int:
+        return len(self.lines)
+
+    def cell(self, row: int, column: int) -> Cell:
+        line = self.lines[row]
+        if column == 0:
+            return Cell(sign=line[0])
+        return Cell(line[column], bold=column == 2, ink="muted" if column == 4 else "ink")
+
+
+SPREADS = (("setups", "spread by set-ups"), ("distance", "spread by distance"), ("none", "not spread"))
+
+
+class ClassesSheet(Sheet):
+    """What misclosure is allowed and how it is spread; Enter takes a line, coefficients can be typed."""
+
+    name = "Class and spread"
+    columns = (Column("", 34), Column("What", 0), Column("Allowed", 150, True), Column("", 260))
+    hint = "Enter takes a class or a spread · type a coefficient in mm · spreading over the limit wants a reason"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+        self.settings = desk.book.settings
+
+    @property
+    def count(self) -> int:
+        return len(CLASSES) + len(SPREADS) + 2
+
+    def first(self) -> Place:
+        return (next((i for i, c in enumerate(CLASSES) if c.name == self.settings.tolerance.name), 0), 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        s = self.settings
+        if row < len(CLASSES):
+            c = CLASSES[row]
+            chosen = c.name == s.tolerance.name
+            shown = s.tolerance if chosen else c
+            rule = f"{shown.coefficient * 1000:g} mm·√{'n, n set-ups' if c.per == 'setup' else 'K, K km one way'}"
+            return (Cell(sign="in" if chosen else ""), Cell(c.name, bold=chosen),
+                    Cell(f"{shown.coefficient * 1000:g} mm", editable=chosen), Cell(rule, ink="muted"))[column]  # fmt: skip
+        k = row - len(CLASSES)
+        if k < len(SPREADS):
+            chosen = SPREADS[k][0] == s.spread
+            note = (
+                "each set-up takes an equal share"
+                if k == 0
+                else "needs the distance of every sight"
+                if k == 1
+                else ""
+            )
+            return (
+                Cell(sign="in" if chosen else ""),
+                Cell(SPREADS[k][1], bold=chosen),
+                Cell(),
+                Cell(note, ink="muted"),
+            )[column]
+        if k > len(SPREADS):
+            known = self.desk.book.instrument.collimation is not None
+            note = "c·D off every reading with a distance" if known else "not known: see Instrument, Details"
+            return (Cell(sign="in" if s.use_collimation else ""),
+                    Cell("collimation error taken out", bold=s.use_collimation, ink="ink" if known else "muted"), Cell(),
+                    Cell(note, ink="muted"))[column]  # fmt: skip
+        hint = "reason, then Enter" if not s.override else ""
+        return (Cell(sign="in" if s.override else ""), Cell("spread although over the limit", bold=s.override), Cell(),
+                Cell(s.reason, editable=True, hint=hint))[column]  # fmt: skip
+
+    def enter(self, row: int) -> Place | None:
+        if row < len(CLASSES):
+            self._save(tolerance=CLASSES[row])
+        elif row < len(CLASSES) + len(SPREADS):
+            self._save(spread=SPREADS[row - len(CLASSES)][0])
+        elif row == len(CLASSES) + len(SPREADS):
+            return (row, 3)
+        elif self.desk.book.instrument.collimation is not None:
+            self._save(use_collimation=not self.settings.use_collimation)
+        return (row, 1)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        if row < len(CLASSES):
+            value = parse_length(text, "mm", self.desk.decimal_mark).value
+            if value <= 0:
+                raise KeelError("bad-value", "a limit is above 0 mm")
+            c = CLASSES[row]
+            self._save(tolerance=ToleranceClass(c.name, value, c.per))
+        elif not text.strip():
+            self._save(override=False, reason="")
+        else:
+            self._save(override=True, reason=text.strip())
+        return (row, 1)
+
+    def _save(self, **change: Any) -> None:
+        s = self.settings
+        tolerance = change.get("tolerance", s.tolerance)
+        body = {
+            "class": tolerance.name, "coefficient_m": tolerance.coefficient, "per": tolerance.per,
+            "spread": change.get("spread", s.spread), "override": change.get("override", s.override),
+            "use_collimation": change.get("use_collimation", s.use_collimation), "reason": change.get("reason", s.reason),
+        }  # fmt: skip
+        self.desk.record(Draft(self.desk.work, "closing", body))

@@ -1,0 +1,223 @@
+"""Supports on the desk: their stages, and what each shows and does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from vivid_keel.core.cautions import LIFTING, SHIMS, Caution, for_instrument
+from vivid_keel.core.levelling.scale import signs
+from vivid_keel.core.levelling.stacks import Packing
+from vivid_keel.core.quantities import show_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.working import Finding
+from vivid_keel.core.works.common import acknowledged, matters
+from vivid_keel.core.works.supports import (
+    SupportsBook,
+    SupportsResult,
+    TargetChoice,
+    fold_supports,
+    pack,
+    supports_findings,
+    supports_state,
+    work_out_supports,
+)
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.instrument import worth
+from vivid_keel.figures.supports import elevation, plan, proof
+from vivid_keel.store import JobFile
+from vivid_keel.ui.desk.base import Desk, Goto, Next, Sheet, StageTab
+from vivid_keel.ui.desk.instrument_stage import DetailsSheet, WaysSheet
+from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
+from vivid_keel.ui.desk.report_preview import record_picture
+from vivid_keel.ui.desk.supports_sheets import (
+    DeviationsSheet,
+    FoundSheet,
+    LayOutSheet,
+    LeftSheet,
+    LimitsSheet,
+    MovesSheet,
+    PointsSheet,
+    StockSheet,
+    TargetsSheet,
+)
+
+PackKey = tuple[object, ...]
+
+
+class SupportsDesk(Desk):
+    """Supports under a floor or frame."""
+
+    type = "supports"
+    stage_names = ("Instrument", "Set-up", "Readings", "Heights", "Target", "Moves", "Proof", "Record")
+
+    def __init__(self, file: JobFile, work: int) -> None:
+        super().__init__(file, work)
+        self.typed: dict[str, dict[int, str]] = {}
+        self._packings: dict[PackKey, Packing | None] = {}
+        self.dragged: TargetChoice | None = None
+        self.refresh()
+
+    def refresh(self) -> None:
+        self.dragged = None
+        self.book: SupportsBook = fold_supports(self.file.journal, self.work)
+        self._work_out()
+
+    def _work_out(self) -> None:
+        bare = work_out_supports(self.book, None, self.dragged)
+        packing = self._packings.get(self._key(bare))
+        self.result: SupportsResult = bare if packing is None else work_out_supports(self.book, packing, self.dragged)
+
+    def _key(self, result: SupportsResult) -> PackKey:
+        b = result.book
+        stock = tuple((leaf.thickness, leaf.count) for leaf in b.stock)
+        return (tuple(np.round(result.wanted, 9).tolist()), stock, b.limits.interface, b.limits.most_leaves)
+
+    def packing_wanted(self) -> tuple[PackKey, Callable[[Callable[[], float]], Packing | None]] | None:
+        """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
+        key = self._key(self.result)
+        if key in self._packings or not self.result.to_move or not self.book.stock or self.dragged is not None:
+            return None
+        result = self.result
+        return key, lambda seconds_left: pack(result, seconds_left)
+
+    def packing_done(self, key: PackKey, packing: Packing | None) -> None:
+        """Take what a worker chose."""
+        self._packings[key] = packing
+        self._work_out()
+
+    def state(self) -> tuple[str, str]:
+        return supports_state(self.result)
+
+    def tabs(self) -> list[StageTab]:
+        b, r, n = self.book, self.result, len(self.book.points)
+        read = r.read / n if n else 0.0
+        open_matters = sum(m.settled is None for m in matters(self.file.journal, self.work))
+        proved = r.read_left / r.read if r.read else 0.0
+        return [
+            StageTab("Instrument", 1.0 if b.instrument and b.instrument.stated else 0.0),
+            StageTab("Set-up", 1.0 if n else 0.0, str(n) if n else ""),
+            StageTab("Readings", read, str(r.read) if r.read else ""),
+            StageTab("Heights", read),
+            StageTab("Target", (0.5 * b.target_chosen + 0.5 * bool(b.stock)) if r.read else 0.0),
+            StageTab(
+                "Moves",
+                1.0 if r.read and not r.to_move else 0.5 * b.lifting_acknowledged,
+                str(len(r.to_move)) if r.to_move else "",
+            ),
+            StageTab("Proof", proved, f"{r.read_left} of {r.read}" if r.read_left else ""),
+            StageTab("Record", 0.5 if open_matters else proved, f"{open_matters} open" if open_matters else ""),
+        ]
+
+    def sheets(self, stage: str) -> list[Sheet]:
+        instrument = self.book.instrument
+        assert instrument is not None
+        sheets: dict[str, Callable[[], list[Sheet]]] = {
+            "Instrument": lambda: [WaysSheet(self, instrument), DetailsSheet(self, instrument)],
+            "Set-up": lambda: [PointsSheet(self)] if self.book.points else [LayOutSheet(self)],
+            "Readings": lambda: [FoundSheet(self)],
+            "Heights": lambda: [DeviationsSheet(self)],
+            "Target": lambda: [TargetsSheet(self), StockSheet(self), LimitsSheet(self)],
+            "Moves": lambda: [MovesSheet(self)],
+            "Proof": lambda: [LeftSheet(self)],
+            "Record": lambda: [MattersSheet(self), LogSheet(self)],
+        }
+        return sheets[stage]()
+
+    def views(self, stage: str) -> list[str]:
+        if stage in {"Instrument", "Proof", "Record"}:
+            return []
+        rows = self.book.rows
+        return [*rows, "Plan"] if stage in {"Set-up", "Moves"} else rows if len(rows) > 1 else []
+
+    def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
+        if stage == "Instrument":
+            assert self.book.instrument is not None
+            return worth(self.book.instrument, [], width, height)
+        if stage == "Proof":
+            return proof(self.result, width, height, self.focus)
+        if stage == "Record":
+            return record_picture(self, width, height)
+        rows = self.book.rows
+        if stage in {"Set-up", "Moves"} and view >= len(rows) and rows:
+            return plan(self.result, width, height, self.focus)
+        row = rows[min(view, len(rows) - 1)] if rows else ""
+        label = {"Readings": "readings", "Set-up": "readings", "Heights": "heights", "Target": "target"}.get(
+            stage, "moves"
+        )
+        return elevation(self.result, row, width, height, self.focus, label)
+
+    def findings(self, stage: str) -> list[Finding]:
+        found = supports_findings(self.result, matters(self.file.journal, self.work), stage)
+        if self.packing_wanted() is not None:
+            found.append(Finding("note", "Choosing the leaves", "For all points together, from the one stock."))
+        return found
+
+    def cautions(self, stage: str) -> list[Caution]:
+        assert self.book.instrument is not None
+        given: tuple[Caution, ...] = ()
+        if stage in {"Instrument", "Set-up"}:
+            given = for_instrument(self.book.instrument.way)
+        elif stage == "Moves" and self.result.to_move:
+            given = (LIFTING, SHIMS) if any(self.result.moves[i] > 0 for i in self.result.to_move) else (SHIMS,)
+        return [c for c in given if acknowledged(self.file.journal, self.work, c.key) is None]
+
+    def next(self, stage: str) -> Next:
+        b, r = self.book, self.result
+        if not b.points:
+            return Next("Next: lay out the supports", "rows, posts in a row, spacing", "lay-out")
+        unread = [p for p in b.points if p.found is None]
+        if unread:
+            held = "hung from the beam" if unread[0].sense == "hangs" else "stood on the point"
+            return Next(f"Next: read {unread[0].name}", f"scale {held}, read at the line, then Enter", "readings")
+        if r.to_move and not b.stock:
+            return Next("Next: the stock of leaves", "thickness and how many of each", "stock")
+        if r.to_move and not b.lifting_acknowledged and r.read_left == 0:
+            if stage == "Moves":
+                return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
+            return Next("Next: see the moves", "order of work, leaves, the reading to stop at", "moves")
+        waiting = [i for i in r.to_move if b.points[i].left is None]
+        if waiting and stage == "Moves" and r.left_over(waiting[0]) == r.left_over(waiting[0]):
+            i = waiting[0]
+            word = "raise" if r.moves[i] >= 0 else "lower"
+            return Next(f"Next: {word} {b.points[i].name} {abs(r.moves[i]) * 1000:.1f} mm",
+                        f"pack, let down, stop at {show_length(r.stop_at(i), b.style)}, then read it", f"left:{i}")  # fmt: skip
+        unproved = [i for i, p in enumerate(b.points) if p.left is None]
+        if unproved:
+            i = (waiting or unproved)[0] if stage != "Proof" else unproved[0]
+            return Next(f"Next: read {b.points[i].name} as left", "same line, same scale, then Enter", f"left:{i}")
+        if any(v == "out" for v in r.left_verdicts):
+            return Next("Next: another round", "those proven out go round again", "proof")
+        if stage != "Record":
+            return Next("Next: write the report", "as found, moves, as left, verdicts", "record")
+        return Next("Write the report", "a PDF that keeps, beside the job file", "report")
+
+    def go(self, key: str) -> Goto | None:
+        if key.startswith("left:"):
+            return Goto("Proof", 0, (int(key[5:]), 2))
+        if key == "readings":
+            return Goto("Readings", 0, FoundSheet(self).first())
+        return {
+            "lay-out": Goto("Set-up", 0), "target": Goto("Target", 0), "stock": Goto("Target", 1), "moves": Goto("Moves"),
+            "instrument": Goto("Instrument"), "record": Goto("Record"), "proof": Goto("Proof"),
+        }.get(key)  # fmt: skip
+
+    @property
+    def step(self) -> float:
+        return self.book.style.step
+
+    def drag(self, value: float, *, done: bool) -> None:
+        """Let every move follow the line; letting go records it once, to the step that is read."""
+        sign = float(signs([self.book.limits.sense])[0])
+        step = self.book.style.step
+        reading = round(sign * value / step) * step
+        if done:
+            text = show_length(reading, self.book.style)
+            self.record(
+                Draft(self.work, "target", {"kind": "height", "reading": {
+                    "text": text, "unit": self.book.unit, "m": reading, "step_m": step}})
+            )  # fmt: skip
+            return
+        self.dragged = TargetChoice("height", reading=reading)
+        self._work_out()

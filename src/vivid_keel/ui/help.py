@@ -1,0 +1,44 @@
+"""F1: each stage in a few lines."""
+
+HELP = {
+    ("run", "Instrument"): ["Instrument: what took these readings, and what is one reading worth?",
+        "Choose the way you read; the ± that stands beside it goes into every height.",
+        "Handbook: docs/handbook/level-run.md"],
+    ("run", "Set-up"): ["Set-up: where did the instrument stand, and what hangs on it?",
+        "List the marks whose height you know. Each set-up begins with a backsight on a mark of known height: "
+        "height of collimation = height + backsight. Once the instrument has moved, that line is dead.",
+        "Handbook: docs/handbook/level-run.md"],
+    ("run", "Readings"): ["Readings: the book itself.",
+        "Name the mark, Enter, read, Enter. In an empty reading cell B, I or F says backsight, intermediate or foresight. "
+        "After a foresight comes the backsight of the next set-up on the same line of the page. Overhead: staff upside down, "
+        "booked with a minus. A wrong reading: type over it (the first stays, struck), or Ctrl+D.",
+        "Handbook: docs/handbook/level-run.md"],
+    ("run", "Heights"): ["Heights: every mark, as observed and as corrected, with its U.",
+        "F4 on a line shows how its height came about.", "Handbook: docs/handbook/level-run.md"],
+    ("run", "Proof"): ["Proof: does it add up, does it close?",
+        "The sums check the arithmetic; the misclosure checks the readings. Within the limit it is spread over the set-ups; "
+        "over it nothing is spread unless you give a reason.", "Handbook: docs/handbook/level-run.md"],
+    ("supports", "Instrument"): ["Instrument: what took these readings, and what is one reading worth?",
+        "The ± decides whether a tolerance can be proved at all.", "Handbook: docs/handbook/supports.md"],
+    ("supports", "Set-up"): ["Set-up: the posts, their rows, and how the scale is held.",
+        "Hangs: from the beam down to the line; a larger reading is a higher beam. Stands: on the point up to the line; "
+        "a larger reading is a lower point.", "Handbook: docs/handbook/supports.md"],
+    ("supports", "Readings"): ["Readings: one scale reading at every post, all on one line.",
+        "Enter goes to the next post. Read the watch mark too, off the structure: read again later, it ties the two lines together.",
+        "Handbook: docs/handbook/supports.md"],
+    ("supports", "Heights"): ["Heights: how far each post is from the target, with its U.",
+        "Proven in: |deviation| + U within the tolerance. Such posts are left alone.", "Handbook: docs/handbook/supports.md"],
+    ("supports", "Target"): ["Target: bring it to what, at what cost?",
+        "Enter takes a target from the list, or drag the dashed line in the picture (arrow keys when it has the focus). "
+        "The stock of leaves and the tolerance are on the sheets beside it.", "Handbook: docs/handbook/supports.md"],
+    ("supports", "Moves"): ["Moves: who is raised, in which order, with which leaves, until the scale shows what.",
+        "Jack, pack, let down, read. Stop at is the reading after letting down.", "Handbook: docs/handbook/supports.md"],
+    ("supports", "Proof"): ["Proof: read every post again.",
+        "Each deviation is judged with its U: proven in, proven out, or not proven.", "Handbook: docs/handbook/supports.md"],
+}  # fmt: skip
+for _type in ("run", "supports"):
+    HELP[(_type, "Record")] = [
+        "Record: who, what stays open, the report.",
+        "Note what still has to be seen to. Ctrl+P writes the report as a PDF beside the job file.",
+        f"Handbook: docs/handbook/{'level-run' if _type == 'run' else 'supports'}.md",
+    ]

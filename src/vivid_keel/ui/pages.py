@@ -1,0 +1,306 @@
+"""The pages before there is a work to show: start, new job, new work; and a list of what was refused."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QComboBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.exchange.painter import font, paint
+from vivid_keel.figures.display import Picture
+from vivid_keel.ui.pane import label
+from vivid_keel.ui.theme import theme
+
+UNITS = (("m", "metres"), ("ft-in", "feet, inches, fractions"), ("ft", "decimal feet"), ("mm", "millimetres"))
+MARKS = ((".", "a point: 1.355"), (",", "a comma: 1,355"))
+
+
+def run_sketch(p: Picture) -> None:
+    """Draw a level run in small."""
+    w, h = p.width, p.height
+    ground = [(0.0, h * 0.72), (w * 0.3, h * 0.8), (w * 0.62, h * 0.62), (w, h * 0.7)]
+    p.poly([*ground, (w, h), (0, h)], "ground", "")
+    p.poly(ground, "", "ink", 1.2, closed=False)
+    y = h * 0.34
+    p.line(w * 0.1, y, w * 0.9, y, "keel", 2.6)
+    for dx in (-9, 0, 9):
+        p.line(w * 0.5, y, w * 0.5 + dx, h * 0.69, "ink", 1.4)
+    p.box(w * 0.5 - 9, y - 4, 18, 8, "ink")
+    for x, foot in ((0.14, 0.75), (0.86, 0.67)):
+        for k in range(8):
+            top = y - 10 + k * (h * foot - y + 10) / 8
+            p.box(w * x - 3, top, 6, (h * foot - y + 10) / 8, "staff" if k % 2 == 0 else "paper", "staff")
+
+
+def supports_sketch(p: Picture) -> None:
+    """Draw packed supports in small."""
+    w, h = p.width, p.height
+    y = h * 0.26
+    tops = (0.34, 0.28, 0.4, 0.31)
+    for k, top in enumerate(tops):
+        x = w * (0.14 + 0.24 * k)
+        p.box(x - 7, h * top + 9, 14, h * 0.86 - h * top - 9, "wood")
+        p.box(x - 13, h * 0.8, 26, h * 0.12, "stone")
+    beam = [(w * (0.14 + 0.24 * k), h * t) for k, t in enumerate(tops)]
+    p.poly([*beam, *[(x, b + 9) for x, b in reversed(beam)]], "wood")
+    p.line(0, y, w, y, "keel", 2.4, dash=True)
+    for x, b in beam:
+        if b - y > 4:
+            p.box(x + 10, y, 16, b - y, "leaf", "raise")
+
+
+class Card(QAbstractButton):
+    """A drawn choice."""
+
+    def __init__(self, title: str, text: str, sketch: Callable[[Picture], None] | None) -> None:
+        super().__init__()
+        self._title, self._text, self._sketch = title, text, sketch
+        self.setAccessibleName(f"{title}: {text}")
+        self.setFixedSize(250, 218 if sketch else 84)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def sizeHint(self) -> QSize:
+        return self.size()
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        assert e is not None
+        if e.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
+            return
+        super().keyPressEvent(e)
+
+    def paintEvent(self, e: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        r = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
+        pen = theme.colour("keel" if self.hasFocus() else "muted")
+        p.setPen(pen)
+        p.setBrush(theme.colour("paper"))
+        p.drawRoundedRect(r, 6, 6)
+        top = r.top() + 10
+        if self._sketch is not None:
+            picture = Picture(r.width() - 24, 112)
+            self._sketch(picture)
+            p.save()
+            p.translate(r.left() + 12, top)
+            p.setClipRect(QRectF(0, 0, picture.width, picture.height))
+            paint(p, picture.items, theme.palette)
+            p.restore()
+            top += 120
+        p.setPen(theme.colour("ink"))
+        p.setFont(font(16, True))
+        p.drawText(QRectF(r.left() + 14, top, r.width() - 24, 24), int(Qt.AlignmentFlag.AlignVCenter), self._title)
+        p.setPen(theme.colour("muted"))
+        p.setFont(font(13))
+        p.drawText(QRectF(r.left() + 14, top + 25, r.width() - 24, 60), int(Qt.TextFlag.TextWordWrap), self._text)
+        p.end()
+
+
+def _page() -> tuple[QWidget, QVBoxLayout]:
+    page = QWidget()
+    page.setObjectName("desk")
+    box = QVBoxLayout(page)
+    box.setContentsMargins(40, 36, 40, 20)
+    box.setSpacing(14)
+    return page, box
+
+
+class StartPage(QWidget):
+    """What to do first."""
+
+    new_job = pyqtSignal()
+    open_job = pyqtSignal()
+    demo = pyqtSignal()
+    recent = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        outer = QVBoxLayout(self)
+        page, box = _page()
+        outer.addWidget(page)
+        box.addWidget(label("What are you levelling?", "title"))
+        box.addWidget(
+            label("A job is one file: everything read, as it was read, safe the moment it is taken.", "muted")
+        )
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        self.cards = []
+        for title, text, signal in (
+            ("Begin a job", "name it, and choose its unit (Ctrl+N)", self.new_job),
+            ("Open a job", "a file from before (Ctrl+O)", self.open_job),
+            ("See the demo", "Osier Mill: a run and a floor on posts", self.demo),
+        ):
+            card = Card(title, text, None)
+            card.clicked.connect(signal)
+            row.addWidget(card)
+            self.cards.append(card)
+        row.addStretch(1)
+        box.addLayout(row)
+        self._recent_head = label("Recent jobs", "head")
+        box.addWidget(self._recent_head)
+        self._recent = QVBoxLayout()
+        box.addLayout(self._recent)
+        box.addStretch(1)
+
+    def show_recent(self, paths: list[str]) -> None:
+        """List the jobs opened lately."""
+        while self._recent.count():
+            item = self._recent.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.deleteLater()
+        self._recent_head.setVisible(bool(paths))
+        for path in paths:
+            button = QPushButton(f"{Path(path).stem}   —   {Path(path).parent}")
+            button.setProperty("role", "link")
+            button.clicked.connect(lambda _=False, p=path: self.recent.emit(p))
+            self._recent.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+
+
+class NewJobPage(QWidget):
+    """Name, unit, decimal mark and place of a new job; refused where it stands."""
+
+    made = pyqtSignal(str, str, str, str)
+    left = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        outer = QVBoxLayout(self)
+        page, box = _page()
+        outer.addWidget(page)
+        box.addWidget(label("A new job", "title"))
+        form = QFormLayout()
+        form.setSpacing(12)
+        self.name, self.folder, self.person = QLineEdit(), QLineEdit(str(Path.home())), QLineEdit()
+        self.unit, self.mark = QComboBox(), QComboBox()
+        for key, text in UNITS:
+            self.unit.addItem(text, key)
+        for key, text in MARKS:
+            self.mark.addItem(text, key)
+        for field in (self.name, self.folder):
+            field.setMinimumWidth(380)
+            field.returnPressed.connect(self.submit)
+        self.name.setPlaceholderText("such as Osier Mill")
+        form.addRow("Name", self.name)
+        form.addRow("Read in", self.unit)
+        form.addRow("Decimal mark", self.mark)
+        form.addRow("Folder", self.folder)
+        box.addLayout(form)
+        self._where = label("", "muted")
+        box.addWidget(self._where)
+        self.reason = QLabel()
+        self.reason.setProperty("role", "wrong")
+        self.reason.setWordWrap(True)
+        self.reason.hide()
+        box.addWidget(self.reason)
+        row = QHBoxLayout()
+        self.begin = QPushButton("Begin the job")
+        self.begin.clicked.connect(self.submit)
+        back = QPushButton("Back")
+        back.clicked.connect(self.left)
+        row.addWidget(self.begin)
+        row.addWidget(back)
+        row.addStretch(1)
+        box.addLayout(row)
+        box.addStretch(1)
+        self.name.textChanged.connect(self._say_where)
+        self.folder.textChanged.connect(self._say_where)
+        self._say_where()
+
+    def path(self) -> Path:
+        """Return the file that the job would be."""
+        safe = "".join("-" if c in '/\\:*?"<>|' or ord(c) < 32 else c for c in self.name.text().strip())
+        return Path(self.folder.text().strip()).expanduser() / f"{safe or 'job'}.keel"
+
+    def _say_where(self) -> None:
+        self._where.setText(f"It will be the file {self.path()}")
+        self.reason.hide()
+
+    def submit(self) -> None:
+        """Begin the job, or say why not."""
+        if not self.name.text().strip():
+            self.refuse("Name the job; the file is called so too.")
+            return
+        self.made.emit(str(self.path()), self.name.text().strip(), self.unit.currentData(), self.mark.currentData())
+
+    def refuse(self, message: str) -> None:
+        self.reason.setText(message)
+        self.reason.show()
+        self.name.setFocus()
+
+
+class NewWorkPage(QWidget):
+    """Drawn choices of work."""
+
+    made = pyqtSignal(str, str)
+    left = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        outer = QVBoxLayout(self)
+        page, box = _page()
+        outer.addWidget(page)
+        box.addWidget(label("What are you levelling?", "title"))
+        box.addWidget(label("Name the work, then choose what it is.", "muted"))
+        self.name = QLineEdit()
+        self.name.setMaximumWidth(420)
+        self.name.setPlaceholderText("such as Gatepost to weir")
+        self.name.setAccessibleName("Name of the work")
+        box.addWidget(self.name)
+        row = QHBoxLayout()
+        row.setSpacing(18)
+        self.cards: dict[str, Card] = {}
+        for type, title, text, sketch in (
+            ("run", "Level run", "heights carried from a benchmark, booked and closed", run_sketch),
+            ("supports", "Supports", "posts or piers read against one line and packed to it", supports_sketch),
+        ):
+            card = Card(title, text, sketch)
+            card.clicked.connect(lambda _=False, t=type, n=title: self.made.emit(t, self.name.text().strip() or n))
+            row.addWidget(card)
+            self.cards[type] = card
+        row.addStretch(1)
+        box.addLayout(row)
+        box.addStretch(1)
+        self.name.returnPressed.connect(lambda: self.cards["run"].setFocus())
+
+
+class RefusedPage(QWidget):
+    """A file that was not taken, with its lines and columns."""
+
+    left = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        outer = QVBoxLayout(self)
+        page, box = _page()
+        outer.addWidget(page)
+        self._title = label("", "title")
+        box.addWidget(self._title)
+        box.addWidget(label("Nothing of it was taken. Mend these places in the file and bring it in again.", "muted"))
+        self.list = QPlainTextEdit()
+        self.list.setReadOnly(True)
+        box.addWidget(self.list, 1)
+        back = QPushButton("Back to the work")
+        back.clicked.connect(self.left)
+        box.addWidget(back, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def show_refusal(self, name: str, problems: list[KeelError]) -> None:
+        """List what was wrong and where."""
+        n = len(problems)
+        self._title.setText(f"{name} was refused: {n} place{'s' if n > 1 else ''}")
+        self.list.setPlainText("\n".join(f"{p.where}: {p.message}" for p in problems))

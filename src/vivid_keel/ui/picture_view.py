@@ -1,0 +1,123 @@
+"""Shows a picture: hover lights the row, click goes there, the keel line can be dragged."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QToolTip, QWidget
+
+from vivid_keel.exchange.painter import paint
+from vivid_keel.figures.display import Picture
+from vivid_keel.ui.theme import theme
+
+GRIP = 9.0
+"""How near the keel line the mouse takes hold of it [px]."""
+
+
+class PictureView(QWidget):
+    """A picture computed for the size it has.
+
+    Signals: `picked(key)` on a click, `dragged(value, done)` while the keel line is moved.
+    """
+
+    picked = pyqtSignal(str)
+    dragged = pyqtSignal(float, bool)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMinimumHeight(150)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Picture")
+        self._make: Callable[[float, float], Picture] | None = None
+        self.picture = Picture(1, 1)
+        self._held = False
+        self._nudged = 0.0
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.setInterval(700)
+        self._settle.timeout.connect(self._let_go)
+        self.step = 0.0001
+
+    def show_picture(self, make: Callable[[float, float], Picture]) -> None:
+        """Show what `make(width, height)` draws, now and at every size."""
+        self._make = make
+        self.redraw()
+
+    def redraw(self) -> None:
+        """Draw anew from what stands now."""
+        if self._make is not None:
+            self.picture = self._make(float(self.width()), float(self.height()))
+            self.setAccessibleDescription(self.picture.caption)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        frame = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
+        shape = QPainterPath()
+        shape.addRoundedRect(frame, 5, 5)
+        painter.fillPath(shape, theme.colour("paper"))
+        painter.save()
+        painter.setClipPath(shape)
+        paint(painter, self.picture.items, theme.palette)
+        painter.restore()
+        painter.setPen(QPen(theme.colour("keel" if self.hasFocus() else "rule"), 1.5 if self.hasFocus() else 1.0))
+        painter.drawPath(shape)
+        painter.end()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.redraw()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at = event.position()
+        drag = self.picture.drag
+        if self._held and drag is not None:
+            self.dragged.emit(drag.value + (drag.y - at.y()) * drag.metres_per_pixel, False)
+            return
+        near = drag is not None and abs(at.y() - drag.y) <= GRIP
+        hit = self.picture.at(at.x(), at.y())
+        if near:
+            self.setCursor(Qt.CursorShape.SizeVerCursor)
+        else:
+            self.setCursor(Qt.CursorShape.PointingHandCursor if hit else Qt.CursorShape.ArrowCursor)
+        if hit and hit.tip:
+            QToolTip.showText(event.globalPosition().toPoint(), hit.tip, self)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at, drag = event.position(), self.picture.drag
+        if drag is not None and abs(at.y() - drag.y) <= GRIP:
+            self._held = True
+            return
+        hit = self.picture.at(at.x(), at.y())
+        if hit:
+            self.picked.emit(hit.key)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self._held:
+            self._held = False
+            self._let_go()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        drag = self.picture.drag
+        way = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()), 0)
+        if drag is not None and way:
+            self.dragged.emit(drag.value + way * self.step, False)
+            self._settle.start()
+            return
+        super().keyPressEvent(event)
+
+    def _let_go(self) -> None:
+        if self.picture.drag is not None:
+            self.dragged.emit(self.picture.drag.value, True)

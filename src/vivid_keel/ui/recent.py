@@ -1,0 +1,33 @@
+"""The jobs opened lately, in a small file of the user's."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+
+MOST = 8
+
+
+def _file() -> Path:
+    base = Path(os.environ.get("XDG_STATE_HOME") or Path.home() / ".local" / "state")
+    return base / "vivid-keel" / "recent.json"
+
+
+def recent_jobs() -> list[str]:
+    """Return the paths of jobs opened lately that are still there."""
+    try:
+        paths = json.loads(_file().read_text())
+        return [p for p in paths if isinstance(p, str) and Path(p).exists()][:MOST]
+    except (OSError, ValueError, TypeError):
+        return []
+
+
+def remember(path: Path) -> None:
+    """Put a job at the head of the list; a list that can't be written is no reason to stop."""
+    paths = [str(path), *[p for p in recent_jobs() if p != str(path)]][:MOST]
+    try:
+        _file().parent.mkdir(parents=True, exist_ok=True)
+        _file().write_text(json.dumps(paths))
+    except OSError:
+        return

@@ -1,0 +1,464 @@
+"""The sheet: dense, keyboard first. A value is taken or refused in its own cell."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QAbstractTableModel, QEvent, QModelIndex, QObject, QPointF, QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QCompleter,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+)
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.exchange.painter import font, paint
+from vivid_keel.figures import symbols
+from vivid_keel.figures.display import Picture
+from vivid_keel.ui.desk.base import Cell, Place, Sheet
+from vivid_keel.ui.theme import theme
+
+ROW = 27
+NO_PARENT = QModelIndex()
+
+
+class SheetModel(QAbstractTableModel):
+    """A sheet for Qt: cells are asked for when they are seen, and nothing is copied."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.sheet = Sheet()
+        self._rows = 0
+
+    def set_sheet(self, sheet: Sheet) -> bool:
+        """Show a sheet; one of the same kind only grows or shrinks, so a long book isn't laid out anew."""
+        same = type(sheet) is type(self.sheet) and [c.title for c in sheet.columns] == [
+            c.title for c in self.sheet.columns
+        ]
+        count = sheet.count
+        if same and count > self._rows:
+            self.beginInsertRows(NO_PARENT, self._rows, count - 1)
+            self.sheet, self._rows = sheet, count
+            self.endInsertRows()
+        elif same and count < self._rows:
+            self.beginRemoveRows(NO_PARENT, count, self._rows - 1)
+            self.sheet, self._rows = sheet, count
+            self.endRemoveRows()
+        elif same:
+            self.sheet = sheet
+        else:
+            self.beginResetModel()
+            self.sheet, self._rows = sheet, count
+            self.endResetModel()
+        return same
+
+    def rowCount(self, parent: QModelIndex = NO_PARENT) -> int:
+        return 0 if parent.isValid() else self._rows
+
+    def columnCount(self, parent: QModelIndex = NO_PARENT) -> int:
+        return 0 if parent.isValid() else len(self.sheet.columns)
+
+    def cell(self, index: QModelIndex) -> Cell:
+        """Return a cell; one that fails says so rather than taking the window down."""
+        try:
+            return self.sheet.cell(index.row(), index.column())
+        except KeelError as error:
+            return Cell(error.message, ink="wrong", wrong=True)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return self.cell(index).text
+        if role == Qt.ItemDataRole.ToolTipRole and self.cell(index).wrong:
+            return self.cell(index).text
+        return None
+
+    def headerData(
+        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> object:
+        if orientation != Qt.Orientation.Horizontal or section >= len(self.sheet.columns):
+            return None
+        column = self.sheet.columns[section]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return column.title
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft
+            return int(side | Qt.AlignmentFlag.AlignVCenter)
+        return None
+
+
+class CellPainter(QStyledItemDelegate):
+    """Paints a cell: text, strike, sign, and the box of the cell in hand."""
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        assert painter is not None
+        view = self.parent()
+        assert isinstance(view, SheetView)
+        cell = view.model_.cell(index)
+        r = option.rect
+        if view.model_.sheet.lit(index.row()):
+            painter.fillRect(r, theme.colour("row"))
+        elif index.row() == view.currentIndex().row():
+            painter.fillRect(r, theme.colour("lit"))
+        painter.setPen(theme.colour("rule"))
+        painter.drawLine(r.bottomLeft(), r.bottomRight())
+        self._content(painter, r, cell, view.model_.sheet.columns[index.column()].right)
+        if index == view.currentIndex() and view.hasFocus():
+            painter.setPen(theme.colour("keel"))
+            painter.drawRect(r.adjusted(0, 0, -1, -2))
+
+    @staticmethod
+    def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
+        left = r.left() + 5
+        if cell.sign:
+            p = Picture(1, 1)
+            if cell.sign == "raise":
+                symbols.raise_wedge(p, left + 1, r.center().y() + 6)
+            elif cell.sign == "lower":
+                symbols.lower_wedge(p, left + 1, r.center().y() + 6)
+            else:
+                symbols.verdict(p, left + 8, r.center().y() + 1, cell.sign)
+            painter.save()
+            paint(painter, p.items, theme.palette)
+            painter.restore()
+            left += 20
+        text = cell.text or cell.hint
+        if not text:
+            return
+        made = font(15 if right or cell.bold else 14, cell.bold)
+        made.setStrikeOut(cell.struck)
+        painter.setFont(made)
+        made.setStrikeOut(False)
+        painter.setPen(theme.colour("muted" if not cell.text else cell.ink))
+        box = QRect(left, r.top(), r.right() - left - 5, r.height())
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, box.width())
+        side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+        painter.drawText(QRectF(box), int(side | Qt.AlignmentFlag.AlignVCenter), shown)
+
+
+class SheetView(QTableView):
+    """A sheet on the screen.
+
+    Signals: `moved(row)` when another row is in hand, `refused(message)`, `acted()` after a value was
+    taken, `previewed()` while one is being typed.
+    """
+
+    moved = pyqtSignal(int)
+    acted = pyqtSignal()
+    previewed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.model_ = SheetModel()
+        self.setModel(self.model_)
+        self.setItemDelegate(CellPainter(self))
+        self.setShowGrid(False)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setTabKeyNavigation(False)
+        self.setAccessibleName("Sheet")
+        down = self.verticalHeader()
+        across = self.horizontalHeader()
+        assert down is not None
+        assert across is not None
+        down.hide()
+        down.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        down.setDefaultSectionSize(ROW)
+        down.setMinimumSectionSize(ROW)
+        across.setHighlightSections(False)
+        across.setSectionsClickable(False)
+        across.setFixedHeight(28)
+        self._editor: QLineEdit | None = None
+        self._at: Place = (0, 0)
+        self._reason = QLabel(self.viewport())
+        self._reason.setProperty("role", "wrong")
+        self._reason.setWordWrap(True)
+        self._reason.hide()
+        bar = self.verticalScrollBar()
+        assert bar is not None
+        bar.valueChanged.connect(self._place_editor)
+
+    @property
+    def sheet(self) -> Sheet:
+        return self.model_.sheet
+
+    @property
+    def refusal(self) -> str:
+        """The reason shown beside a refused value, "" where there is none."""
+        return "" if self._reason.isHidden() else self._reason.text()
+
+    def show_sheet(self, sheet: Sheet) -> None:
+        """Show a sheet, keeping the cell in hand where it is the same one grown."""
+        if not self.model_.set_sheet(sheet):
+            self.close_editor()
+            self._widths()
+        self._repaint()
+
+    def refresh(self) -> None:
+        """Repaint what is seen from what stands now."""
+        self._repaint()
+
+    def _repaint(self) -> None:
+        port = self.viewport()
+        assert port is not None
+        port.update()
+
+    def _widths(self) -> None:
+        columns = self.sheet.columns
+        port = self.viewport()
+        assert port is not None
+        fixed = sum(c.width for c in columns)
+        free = max(1, sum(c.width == 0 for c in columns))
+        spare = max(110, (port.width() - fixed) // free)
+        for i, column in enumerate(columns):
+            self.setColumnWidth(i, column.width or spare)
+
+    def resizeEvent(self, e: QResizeEvent | None) -> None:
+        super().resizeEvent(e)
+        self._widths()
+        self._place_editor()
+
+    # Going places
+
+    def go(self, place: Place, *, edit: bool = True) -> None:
+        """Take a cell in hand, and open it where it can be typed in."""
+        row, column = place
+        if not 0 <= row < self.sheet.count:
+            return
+        self.close_editor()
+        self.setCurrentIndex(self.model_.index(row, column))
+        self.scrollTo(self.model_.index(row, column))
+        self.setFocus()
+        if edit and self.sheet.cell(row, column).editable:
+            self.open_editor(self.sheet.start_text(row, column))
+
+    def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
+        super().currentChanged(current, previous)
+        self._repaint()
+        if current.row() != previous.row():
+            self.moved.emit(current.row())
+
+    # Typing
+
+    def open_editor(self, text: str = "", *, select: bool = True) -> QLineEdit | None:
+        """Open the cell in hand for typing."""
+        index = self.currentIndex()
+        if not index.isValid() or not self.sheet.cell(index.row(), index.column()).editable:
+            return None
+        self.close_editor()
+        self._at = (index.row(), index.column())
+        editor = QLineEdit(self.viewport())
+        editor.setText(text)
+        column = self.sheet.columns[index.column()]
+        editor.setAccessibleName(column.title)
+        hint = self.sheet.cell(*self._at).hint
+        editor.setPlaceholderText(hint)
+        if column.right:
+            editor.setAlignment(Qt.AlignmentFlag.AlignRight)
+        names = self.sheet.completions(*self._at)
+        if names:
+            completer = QCompleter(names, editor)
+            completer.setCompletionMode(QCompleter.CompletionMode.InlineCompletion)
+            editor.setCompleter(completer)
+        if select:
+            editor.selectAll()
+        editor.installEventFilter(self)
+        editor.textChanged.connect(self._typed)
+        self._editor = editor
+        self._place_editor()
+        editor.show()
+        editor.setFocus()
+        return editor
+
+    @property
+    def editor(self) -> QLineEdit | None:
+        """The open field, or None."""
+        return self._editor
+
+    def half_typed(self) -> tuple[Place, str] | None:
+        """Return where something is half typed, and what; None where nothing is."""
+        if self._editor is None or not self._editor.isModified():
+            return None
+        return self._at, self._editor.text()
+
+    def close_editor(self) -> None:
+        """Close the field without taking its value."""
+        self._reason.hide()
+        if self._editor is not None:
+            editor, self._editor = self._editor, None
+            had = editor.hasFocus()
+            editor.removeEventFilter(self)
+            editor.hide()
+            editor.deleteLater()
+            self.sheet.typing(*self._at, "")
+            self.previewed.emit()
+            if had:
+                self.setFocus()
+
+    def _place_editor(self) -> None:
+        if self._editor is None:
+            return
+        r = self.visualRect(self.model_.index(*self._at))
+        wide = max(r.width(), 96)
+        self._editor.setGeometry(
+            r.right() - wide + 1 if self.sheet.columns[self._at[1]].right else r.left(),
+            r.top() - 1,
+            wide,
+            r.height() + 1,
+        )
+        self._place_reason(r)
+
+    def _place_reason(self, r: QRect) -> None:
+        port = self.viewport()
+        assert port is not None
+        if self._reason.isHidden():
+            return
+        wide = min(460, port.width() - 20)
+        self._reason.setFixedWidth(wide)
+        tall = self._reason.heightForWidth(wide)
+        x = max(6, min(r.left(), port.width() - wide - 6))
+        below = r.bottom() + 4
+        y = below if below + tall < port.height() else r.top() - tall - 4
+        self._reason.setGeometry(x, max(2, y), wide, tall)
+        self._reason.raise_()
+
+    def _typed(self, text: str) -> None:
+        self._reason.hide()
+        self.sheet.typing(*self._at, text)
+        self._repaint()
+        self.previewed.emit()
+
+    def take(self) -> bool:
+        """Hand the typed value over; a refused one stays, with the reason beside it."""
+        if self._editor is None:
+            return False
+        text, at = self._editor.text(), self._at
+        if not self._editor.isModified() and text and text == self.sheet.start_text(*at):
+            self.close_editor()
+            self.go((min(at[0] + 1, self.sheet.count - 1), at[1]), edit=False)
+            return True
+        return self._give(at, text)
+
+    def _give(self, at: Place, text: str) -> bool:
+        try:
+            place = self.sheet.accept(*at, text)
+        except KeelError as error:
+            self.refuse(error.message)
+            return False
+        self.close_editor()
+        self.acted.emit()
+        if place is not None:
+            self.go(place)
+        return True
+
+    def refuse(self, message: str) -> None:
+        """Show why the value in hand was not taken."""
+        self._reason.setText(message[:1].upper() + message[1:])
+        self._reason.setAccessibleName(message)
+        self._reason.show()
+        self._place_reason(self.visualRect(self.currentIndex()))
+        if self._editor is not None:
+            self._editor.setFocus()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        assert event is not None
+        if watched is not self._editor or event.type() != QEvent.Type.KeyPress:
+            return super().eventFilter(watched, event)
+        assert isinstance(event, QKeyEvent)
+        key = Qt.Key(event.key())
+        plain = not event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and plain:
+            self.take()
+            return True
+        if key == Qt.Key.Key_Escape:
+            self.close_editor()
+            return True
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and plain:
+            self._leave(key)
+            return True
+        if self._editor is not None and not self._editor.text() and self._letter(event.text()):
+            return True
+        return super().eventFilter(watched, event)
+
+    def _leave(self, key: Qt.Key) -> None:
+        """Leave the field by arrow or Tab: what was typed is taken, or stays and says why."""
+        row, column = self._at
+        if self.half_typed() is not None:
+            assert self._editor is not None
+            text = self._editor.text()
+            if text.strip() and not self._give((row, column), text):
+                return
+        self.close_editor()
+        step = {Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0), Qt.Key.Key_Tab: (0, 1), Qt.Key.Key_Backtab: (0, -1)}[
+            key
+        ]
+        down = row + step[0]
+        across = column + step[1]
+        if 0 <= down < self.sheet.count and 0 <= across < len(self.sheet.columns):
+            self.go((down, across))
+
+    def _letter(self, text: str) -> bool:
+        if len(text) != 1 or not text.isalpha():
+            return False
+        index = self.currentIndex()
+        place = self.sheet.key(index.row(), index.column(), text)
+        if place is None:
+            return False
+        self.close_editor()
+        self._repaint()
+        self.go(place)
+        return True
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        assert e is not None
+        index = self.currentIndex()
+        plain = not e.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        if index.isValid() and plain:
+            key, text = Qt.Key(e.key()), e.text()
+            editable = self.sheet.cell(index.row(), index.column()).editable
+            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2):
+                self._enter(index, editable)
+                return
+            if text and text.isprintable() and editable:
+                if not self.sheet.start_text(index.row(), index.column()) and self._letter(text):
+                    return
+                editor = self.open_editor("", select=False)
+                if editor is not None:
+                    editor.insert(text)
+                    editor.setModified(True)
+                return
+        super().keyPressEvent(e)
+
+    def _enter(self, index: QModelIndex, editable: bool) -> None:
+        if editable:
+            self.open_editor(self.sheet.start_text(index.row(), index.column()))
+            return
+        try:
+            place = self.sheet.enter(index.row())
+        except KeelError as error:
+            self.refuse(error.message)
+            return
+        self.acted.emit()
+        if place is not None:
+            self.go(place)
+
+    def mousePressEvent(self, e: QMouseEvent | None) -> None:
+        assert e is not None
+        index = self.indexAt(e.position().toPoint())
+        if self.half_typed() is not None and self._editor is not None and self._editor.text().strip():
+            if not self.take():
+                return
+        else:
+            self.close_editor()
+        if index.isValid():
+            self.go((index.row(), index.column()), edit=self.sheet.cell(index.row(), index.column()).editable)
+
+    def mouseDoubleClickEvent(self, e: QMouseEvent | None) -> None:
+        assert e is not None
+        index = self.indexAt(QPointF(e.position()).toPoint())
+        if index.isValid() and not self.sheet.cell(index.row(), index.column()).editable:
+            self._enter(index, False)

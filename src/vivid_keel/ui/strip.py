@@ -1,0 +1,184 @@
+"""The stages across the top and the job's works at the left."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QWidget,
+)
+
+from vivid_keel.exchange.painter import font, paint
+from vivid_keel.figures import symbols
+from vivid_keel.figures.display import Picture
+from vivid_keel.ui.desk.base import StageTab
+from vivid_keel.ui.theme import theme
+
+
+class StageButton(QAbstractButton):
+    """One stage: its name, a count, and a short bar that fills."""
+
+    def __init__(self, number: int) -> None:
+        super().__init__()
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.tab = StageTab("", 0.0)
+        self._number = number
+
+    def show_tab(self, tab: StageTab) -> None:
+        self.tab = tab
+        state = "done" if tab.full >= 1 else "part" if tab.full > 0 else "empty"
+        self.setAccessibleName(f"{tab.name}, {state}{', ' + tab.count if tab.count else ''}")
+        self.setToolTip(f"{tab.name} (Alt+{self._number})")
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(118, 42)
+
+    def paintEvent(self, e: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        r = QRectF(self.rect()).adjusted(1, 1, -1, -4)
+        on = self.isChecked()
+        if on:
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(theme.colour("night"))
+            p.drawRoundedRect(r, 3, 3)
+        ink = theme.colour("on-night" if on else "ink")
+        p.setPen(ink)
+        p.setFont(font(15, on))
+        inner = r.adjusted(10, 2, -10, -10)
+        p.drawText(inner, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), self.tab.name)
+        p.setFont(font(13))
+        p.drawText(inner, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
+        bar = QRectF(r.left() + 10, r.bottom() - 8, 26, 4)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(bar)
+        p.fillRect(QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self.tab.full), bar.height()), ink)
+        if self.hasFocus():
+            p.setPen(theme.colour("keel"))
+            p.drawRoundedRect(r, 3, 3)
+        p.end()
+
+
+class StageStrip(QWidget):
+    """The stages of the work in working order."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(48)
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(0, 3, 0, 2)
+        self._row.setSpacing(2)
+        self.buttons: list[StageButton] = []
+
+    def show_tabs(self, tabs: list[StageTab], current: str) -> None:
+        """Show these stages with one in hand."""
+        while len(self.buttons) > len(tabs):
+            self.buttons.pop().deleteLater()
+        while len(self.buttons) < len(tabs):
+            button = StageButton(len(self.buttons) + 1)
+            button.clicked.connect(lambda _=False, b=button: self.chosen.emit(b.tab.name))
+            self._row.addWidget(button)
+            self.buttons.append(button)
+        for button, tab in zip(self.buttons, tabs, strict=True):
+            button.show_tab(tab)
+            button.setChecked(tab.name == current)
+
+    def paintEvent(self, a0: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.fillRect(QRect(0, self.height() - 3, self.width(), 2), theme.colour("muted"))
+        p.end()
+
+
+class WorkPainter(QStyledItemDelegate):
+    """A work in the list: its name, its state in words, its verdict's shape."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
+        return QSize(170, 52)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index) -> None:  # type: ignore[no-untyped-def]
+        assert painter is not None
+        name, words, verdict = index.data(Qt.ItemDataRole.UserRole)
+        view = self.parent()
+        assert isinstance(view, QListWidget)
+        r = option.rect.adjusted(8, 2, -6, -2)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if index.row() == view.currentRow():
+            painter.setPen(theme.colour("keel" if view.hasFocus() else "rule"))
+            painter.setBrush(theme.colour("paper"))
+            painter.drawRoundedRect(QRectF(r), 4, 4)
+            painter.fillRect(QRect(r.left(), r.top(), 4, r.height()), theme.colour("ink"))
+        painter.setPen(theme.colour("ink"))
+        painter.setFont(font(14, index.row() == view.currentRow()))
+        box = r.adjusted(12, 5, -28, -26)
+        painter.drawText(
+            box,
+            int(Qt.AlignmentFlag.AlignLeft),
+            painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, box.width()),
+        )
+        painter.setPen(theme.colour("muted"))
+        painter.setFont(font(13))
+        box = r.adjusted(12, 25, -6, 0)
+        painter.drawText(
+            box,
+            int(Qt.AlignmentFlag.AlignLeft),
+            painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, box.width()),
+        )
+        p = Picture(1, 1)
+        symbols.verdict(p, r.right() - 14, r.top() + 15, verdict)
+        paint(painter, p.items, theme.palette)
+        painter.restore()
+
+
+class WorkList(QListWidget):
+    """The works of the job."""
+
+    opened = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setItemDelegate(WorkPainter(self))
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setAccessibleName("Works")
+        self._ids: list[int] = []
+        self.itemClicked.connect(lambda _: self._open())
+
+    def show_works(self, works: list[tuple[int, str, str, str]], current: int) -> None:
+        """Show (id, name, words, verdict) of each work."""
+        self._ids = [w[0] for w in works]
+        while self.count() > len(works):
+            self.takeItem(self.count() - 1)
+        while self.count() < len(works):
+            self.addItem(QListWidgetItem())
+        for i, (id, name, words, verdict) in enumerate(works):
+            item = self.item(i)
+            assert item is not None
+            item.setData(Qt.ItemDataRole.UserRole, (name, words, verdict))
+            item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{name}, {words}")
+            item.setToolTip(f"{name}: {words}")
+            if id == current:
+                self.setCurrentRow(i)
+        if current not in self._ids:
+            self.setCurrentRow(-1)
+
+    def keyPressEvent(self, e: QKeyEvent | None) -> None:
+        assert e is not None
+        if e.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._open()
+            return
+        super().keyPressEvent(e)
+
+    def _open(self) -> None:
+        if 0 <= self.currentRow() < len(self._ids):
+            self.opened.emit(self._ids[self.currentRow()])

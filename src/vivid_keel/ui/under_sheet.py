@@ -1,0 +1,104 @@
+"""What stands under the sheet: its sums, its keys, and the line that asks why something is struck."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from vivid_keel.exchange.painter import font, paint
+from vivid_keel.figures import symbols
+from vivid_keel.figures.display import Picture
+from vivid_keel.ui.desk.base import Sheet
+from vivid_keel.ui.theme import theme
+
+
+class Footer(QWidget):
+    """Sums and the sheet's keys, painted."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(46)
+        self.parts: list[tuple[str, str]] = []
+        self.hint = ""
+
+    def paintEvent(self, a0: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        x = 6.0
+        for text, sign in self.parts:
+            p.setFont(font(14, bool(sign)))
+            p.setPen(theme.colour(sign if sign in {"in", "open"} else "ink"))
+            wide = p.fontMetrics().horizontalAdvance(text)
+            p.drawText(QRectF(x, 0, wide + 4, 22), int(Qt.AlignmentFlag.AlignVCenter), text)
+            x += wide + 12
+            if sign:
+                picture = Picture(1, 1)
+                symbols.verdict(picture, x + 4, 11, sign, 6)
+                paint(p, picture.items, theme.palette)
+                x += 22
+            x += 14
+        p.setFont(font(13))
+        p.setPen(theme.colour("muted"))
+        p.drawText(QRectF(6, 23, self.width() - 8, 20), int(Qt.AlignmentFlag.AlignVCenter), self.hint)
+        p.end()
+
+
+class UnderSheet(QWidget):
+    """The footer, or the question why something is struck."""
+
+    strike_given = pyqtSignal(int, str)
+    left = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        self.footer = Footer()
+        box.addWidget(self.footer)
+        self._ask = QWidget()
+        row = QHBoxLayout(self._ask)
+        row.setContentsMargins(6, 6, 6, 6)
+        self._question = QLabel()
+        self._question.setProperty("role", "head")
+        self.reason = QLineEdit()
+        self.reason.setPlaceholderText("reason, if you like · Enter strikes, Esc leaves it")
+        self.reason.setAccessibleName("Reason for striking")
+        self.reason.installEventFilter(self)
+        row.addWidget(self._question)
+        row.addWidget(self.reason, 1)
+        box.addWidget(self._ask)
+        self._ask.hide()
+        self._entry = 0
+
+    def show_footer(self, sheet: Sheet) -> None:
+        """Show a sheet's sums and keys."""
+        self.footer.parts, self.footer.hint = sheet.footer(), sheet.hint
+        self.footer.setAccessibleName(" · ".join(t for t, _ in self.footer.parts))
+        self.footer.update()
+
+    def ask(self, question: str, entry: int) -> None:
+        """Ask for the reason in place."""
+        self._entry = entry
+        self._question.setText(question)
+        self.reason.clear()
+        self.footer.hide()
+        self._ask.show()
+        self.reason.setFocus()
+
+    def _away(self) -> None:
+        self._ask.hide()
+        self.footer.show()
+        self.left.emit()
+
+    def eventFilter(self, a0: QObject | None, a1: QEvent | None) -> bool:
+        if a0 is self.reason and isinstance(a1, QKeyEvent) and a1.type() == QEvent.Type.KeyPress:
+            if a1.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                text = self.reason.text().strip()
+                self._away()
+                self.strike_given.emit(self._entry, text)
+                return True
+            if a1.key() == Qt.Key.Key_Escape:
+                self._away()
+                return True
+        return super().eventFilter(a0, a1)

@@ -1,0 +1,644 @@
+"""The window: the job at the left, its stages across the top, picture, sheet, verdict, one next step."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vivid_keel.core.cautions import Caution
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.working import Working
+from vivid_keel.store import JobFile
+from vivid_keel.ui.desk.base import Desk, Goto, Place
+from vivid_keel.ui.desk.run import RunDesk
+from vivid_keel.ui.desk.supports import SupportsDesk
+from vivid_keel.ui.errands import Errands
+from vivid_keel.ui.help import HELP
+from vivid_keel.ui.pages import NewJobPage, NewWorkPage, RefusedPage, StartPage
+from vivid_keel.ui.pane import Pane, label
+from vivid_keel.ui.picture_view import PictureView
+from vivid_keel.ui.recent import recent_jobs, remember
+from vivid_keel.ui.sheet_view import SheetView
+from vivid_keel.ui.strip import StageStrip, WorkList
+from vivid_keel.ui.theme import theme
+from vivid_keel.ui.under_sheet import UnderSheet
+from vivid_keel.ui.worker import Worker
+
+DESKS: dict[str, type[RunDesk] | type[SupportsDesk]] = {"run": RunDesk, "supports": SupportsDesk}
+
+
+class Window(QMainWindow):
+    """One job in one window."""
+
+    def __init__(self, person: str = "") -> None:
+        super().__init__()
+        self.person = person
+        self.file: JobFile | None = None
+        self.desks: dict[int, Desk] = {}
+        self.desk: Desk | None = None
+        self.stage = "Readings"
+        self.sheet_number = 0
+        self.view_number = 0
+        self._half: dict[tuple[int, str, int], tuple[Place, str]] = {}
+        self._working: Working | None = None
+        self._help = False
+        self.worker = Worker(self)
+        self.errands = Errands(self)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(90)
+        self._later.timeout.connect(self._show_slow_parts)
+        self.setWindowTitle("Vivid Keel")
+        self.resize(1280, 800)
+        self.setMinimumSize(1000, 560)
+        self._build()
+        self._actions()
+        self.show_start()
+
+    # Building
+
+    def _build(self) -> None:
+        whole = QWidget()
+        whole.setObjectName("desk")
+        across = QHBoxLayout(whole)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(0)
+        across.addWidget(self._side())
+        self.stack = QStackedWidget()
+        across.addWidget(self.stack, 1)
+        self.setCentralWidget(whole)
+        self.start, self.new_job, self.new_work, self.refused = (
+            StartPage(),
+            NewJobPage(),
+            NewWorkPage(),
+            RefusedPage(),
+        )
+        for page in (self._work_page(), self.start, self.new_job, self.new_work, self.refused):
+            self.stack.addWidget(page)
+        self.start.new_job.connect(self.show_new_job)
+        self.start.open_job.connect(self.errands.choose_job)
+        self.start.demo.connect(self.errands.open_demo)
+        self.start.recent.connect(lambda path: self.open_path(Path(path)))
+        self.new_job.made.connect(self._make_job)
+        self.new_job.left.connect(self.show_start)
+        self.new_work.made.connect(self._make_work)
+        self.refused.left.connect(self._back_to_work)
+
+    def _side(self) -> QWidget:
+        side = QWidget()
+        side.setObjectName("side")
+        side.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        side.setFixedWidth(194)
+        box = QVBoxLayout(side)
+        box.setContentsMargins(10, 10, 0, 12)
+        box.setSpacing(4)
+        self.job_button = QPushButton("Vivid Keel")
+        self.job_button.setProperty("role", "name")
+        self.job_button.setToolTip("The job's menu (Alt+J)")
+        self.job_button.setAccessibleName("Job menu")
+        self.menu = QMenu(self)
+        self.job_button.clicked.connect(self._open_menu)
+        box.addWidget(self.job_button)
+        self.job_state = label("", "muted")
+        box.addWidget(self.job_state)
+        self.works = WorkList()
+        self.works.opened.connect(self.open_work)
+        box.addWidget(self.works, 1)
+        self.add_work = QPushButton("New work")
+        self.add_work.setToolTip("New work in this job (Ctrl+Shift+N)")
+        self.add_work.clicked.connect(self.show_new_work)
+        box.addWidget(self.add_work, 0, Qt.AlignmentFlag.AlignLeft)
+        return side
+
+    def _work_page(self) -> QWidget:
+        page = QWidget()
+        page.setObjectName("desk")
+        outer = QVBoxLayout(page)
+        outer.setContentsMargins(14, 8, 14, 12)
+        outer.setSpacing(6)
+        self.strip = StageStrip()
+        self.strip.chosen.connect(self.show_stage)
+        outer.addWidget(self.strip)
+        self.notice = QLabel()
+        self.notice.setProperty("role", "notice")
+        self.notice.setWordWrap(True)
+        self.notice.hide()
+        outer.addWidget(self.notice)
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        outer.addLayout(row, 1)
+        self.split = QSplitter(Qt.Orientation.Vertical)
+        self.split.setChildrenCollapsible(False)
+        row.addWidget(self.split, 1)
+        self.split.addWidget(self._picture_part())
+        self.split.addWidget(self._sheet_part())
+        self.split.setSizes([310, 390])
+        self.pane = Pane()
+        self.pane.acted.connect(self._act)
+        self.pane.acknowledged.connect(self._acknowledge)
+        self.pane.next_pressed.connect(self.do_next)
+        row.addWidget(self.pane)
+        return page
+
+    def _picture_part(self) -> QWidget:
+        part = QWidget()
+        box = QVBoxLayout(part)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(2)
+        self.view_row = QWidget()
+        self._views = QHBoxLayout(self.view_row)
+        self._views.setContentsMargins(0, 0, 0, 0)
+        self._views.setSpacing(2)
+        box.addWidget(self.view_row)
+        self.picture = PictureView()
+        self.picture.picked.connect(self._picked)
+        self.picture.dragged.connect(self._dragged)
+        box.addWidget(self.picture, 1)
+        return part
+
+    def _sheet_part(self) -> QWidget:
+        part = QWidget()
+        box = QVBoxLayout(part)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(2)
+        self.sheet_row = QWidget()
+        self._sheets = QHBoxLayout(self.sheet_row)
+        self._sheets.setContentsMargins(0, 2, 0, 0)
+        self._sheets.setSpacing(2)
+        box.addWidget(self.sheet_row)
+        self.sheet = SheetView()
+        self.sheet.moved.connect(self._row_moved)
+        self.sheet.acted.connect(lambda: None)
+        self.sheet.previewed.connect(self._previewed)
+        box.addWidget(self.sheet, 1)
+        self.under = UnderSheet()
+        self.under.strike_given.connect(self._strike_given)
+        self.under.left.connect(lambda: self.sheet.setFocus())
+        box.addWidget(self.under)
+        return part
+
+    def _actions(self) -> None:
+        e = self.errands
+        for text, key, what in (
+            ("New job", "Ctrl+N", self.show_new_job),
+            ("Open a job", "Ctrl+O", e.choose_job),
+            ("New work in this job", "Ctrl+Shift+N", self.show_new_work),
+            ("-", "", None),
+            ("Undo", "Ctrl+Z", self.undo),
+            ("Redo", "Ctrl+Shift+Z", self.redo),
+            ("Strike this line", "Ctrl+D", self.strike),
+            ("Why this number", "F4", self.toggle_why),
+            ("New set-up", "Ctrl+Return", self.new_set_up),
+            ("-", "", None),
+            ("Bring in a level book (CSV)", "Ctrl+I", e.choose_book),
+            ("Write the book, a line per sight (CSV)", "", lambda: e.write_book("sights")),
+            ("Write the book, a line per mark (CSV)", "", lambda: e.write_book("marks")),
+            ("Write the report (PDF)", "Ctrl+P", e.write_report),
+            ("Write the whole job (JSON)", "", e.write_job),
+            ("Bring in a whole job (JSON)", "", e.choose_json),
+            ("-", "", None),
+            ("Daylight or Lamp", "F9", self.switch_theme),
+            ("Explain this stage", "F1", self.toggle_help),
+            ("Quit", "Ctrl+Q", self.close),
+        ):
+            if what is None:
+                self.menu.addSeparator()
+                continue
+            action = QAction(text, self)
+            if key:
+                action.setShortcut(QKeySequence(key))
+            action.triggered.connect(lambda _=False, w=what: w())
+            self.menu.addAction(action)
+            self.addAction(action)
+        for key, what in (
+            ("Alt+Return", self.do_next), ("Alt+J", self._open_menu), ("Ctrl+PgDown", lambda: self._step_work(1)),
+            ("Ctrl+PgUp", lambda: self._step_work(-1)), ("F6", self._next_region), ("Ctrl+Tab", self._next_sheet),
+            ("F7", self._next_view),
+        ):  # fmt: skip
+            action = QAction(self)
+            action.setShortcut(QKeySequence(key))
+            action.triggered.connect(lambda _=False, w=what: w())
+            self.addAction(action)
+        for number in range(1, 9):
+            action = QAction(self)
+            action.setShortcut(QKeySequence(f"Alt+{number}"))
+            action.triggered.connect(lambda _=False, n=number: self._stage_by_number(n))
+            self.addAction(action)
+
+    # Jobs and works
+
+    def open_path(self, path: Path) -> bool:
+        """Open a job file; say in a sentence why not, and keep what is open."""
+        try:
+            file = JobFile.open(path, self.person)
+        except KeelError as error:
+            self.say(error.message[:1].upper() + error.message[1:])
+            return False
+        self.take(file)
+        return True
+
+    def take(self, file: JobFile) -> None:
+        """Show a job that has been opened."""
+        self._let_go()
+        self.file = file
+        remember(file.path)
+        self.setWindowTitle(f"{file.journal.name_of(0)} — Vivid Keel")
+        works = file.journal.works()
+        if works:
+            self.open_work(works[0].id)
+        elif file.read_only:
+            self.show_start()
+        else:
+            self.show_new_work()
+        if file.read_only:
+            self.say(file.why_read_only())
+        elif file.kept:
+            self.say(
+                f"This job was brought up from an older version; the file as it was is kept as {file.kept.name}."
+            )
+
+    def _let_go(self) -> None:
+        self.worker.stop()
+        self.desks.clear()
+        self._half.clear()
+        self.desk = None
+        if self.file is not None:
+            self.file.close()
+            self.file = None
+
+    def closeEvent(self, a0: QCloseEvent | None) -> None:
+        self._let_go()
+        super().closeEvent(a0)
+
+    def _make_job(self, path: str, name: str, unit: str, mark: str) -> None:
+        try:
+            file = JobFile.create(Path(path), name, self.person, unit=unit, decimal_mark=mark)
+        except KeelError as error:
+            self.new_job.refuse(error.message[:1].upper() + error.message[1:])
+            return
+        self.take(file)
+
+    def _make_work(self, type: str, name: str) -> None:
+        if self.file is None:
+            return
+        job = self.file.journal.latest(0, "job")
+        unit = str(job.body.get("unit", "m")) if job else "m"
+        try:
+            (entry,) = self.file.record([Draft(0, "work", {"name": name, "type": type, "unit": unit})])
+        except KeelError as error:
+            self.say(error.message)
+            return
+        self.new_work.name.clear()
+        self.open_work(entry.id)
+        self.do_next()
+
+    def open_work(self, work: int) -> None:
+        """Put a work on the desk, at the stage where its next step is."""
+        assert self.file is not None
+        self._keep_half()
+        if work not in self.desks:
+            desk = DESKS[str(self.file.journal.entries[work].body["type"])](self.file, work)
+            desk.changed = self.refresh
+            self.desks[work] = desk
+        self.desk = self.desks[work]
+        self.stack.setCurrentIndex(0)
+        self._working = None
+        if self.stage not in self.desk.stage_names:
+            self.stage = "Readings"
+        self.show_stage(self.stage)
+
+    def _step_work(self, step: int) -> None:
+        if self.file is None or self.desk is None:
+            return
+        ids = [w.id for w in self.file.journal.works()]
+        if ids:
+            at = ids.index(self.desk.work) if self.desk.work in ids else 0
+            self.open_work(ids[(at + step) % len(ids)])
+
+    def show_start(self) -> None:
+        self.start.show_recent(recent_jobs())
+        self.stack.setCurrentWidget(self.start)
+        self._show_side()
+        self.start.cards[0].setFocus()
+
+    def show_new_job(self) -> None:
+        self._keep_half()
+        self.stack.setCurrentWidget(self.new_job)
+        self.new_job.name.setFocus()
+        self.new_job.name.selectAll()
+
+    def show_new_work(self) -> None:
+        if self.file is None or self.file.read_only:
+            return
+        self._keep_half()
+        self.stack.setCurrentWidget(self.new_work)
+        self._show_side()
+        self.new_work.name.setFocus()
+
+    def _back_to_work(self) -> None:
+        if self.desk is not None:
+            self.open_work(self.desk.work)
+        else:
+            self.show_start()
+
+    # Stages
+
+    def show_stage(self, stage: str, sheet: int = 0, place: Place | None = None, *, edit: bool = True) -> None:
+        """Show a stage of the work; `place` None is where its person would start."""
+        if self.desk is None:
+            return
+        self._keep_half()
+        self.sheet.close_editor()
+        if stage != self.stage:
+            self.notice.hide()
+            self._working = None
+        self.stage, self.sheet_number = stage, sheet
+        views = self.desk.views(stage)
+        self.view_number = min(self.view_number, max(0, len(views) - 1))
+        self.refresh()
+        half = self._half.pop((self.desk.work, stage, self.sheet_number), None)
+        if half is not None and place is None:
+            self.sheet.go(half[0], edit=False)
+            editor = self.sheet.open_editor(half[1], select=False)
+            if editor is not None:
+                editor.setModified(True)
+            return
+        self.sheet.go(place or self.sheet.sheet.first(), edit=edit and (place is not None or stage == "Readings"))
+
+    def _keep_half(self) -> None:
+        half = self.sheet.half_typed()
+        if half is not None and self.desk is not None and half[1]:
+            self._half[(self.desk.work, self.stage, self.sheet_number)] = half
+
+    def refresh(self) -> None:
+        """Show what stands now."""
+        desk = self.desk
+        if desk is None:
+            return
+        self.strip.show_tabs(desk.tabs(), self.stage)
+        sheets = desk.sheets(self.stage)
+        self.sheet_number = min(self.sheet_number, len(sheets) - 1)
+        self.sheet.show_sheet(sheets[self.sheet_number])
+        _tabs(self._sheets, self.sheet_row, [s.name for s in sheets], self.sheet_number, self._choose_sheet)
+        _tabs(self._views, self.view_row, desk.views(self.stage), self.view_number, self._choose_view)
+        self.under.show_footer(sheets[self.sheet_number])
+        self.picture.step = getattr(desk, "book", None).style.step
+        self.picture.show_picture(lambda w, h: desk.picture(self.stage, self.view_number, w, h))
+        self.pane.next.show_step(desk.next(self.stage))
+        self._later.start()
+
+    def _show_slow_parts(self) -> None:
+        """What needn't follow every key at once: the pane and the list of works."""
+        if self.desk is None:
+            return
+        lines = HELP.get((self.desk.type, self.stage), []) if self._help else []
+        self.pane.show_all(self.desk.findings(self.stage), self.desk.cautions(self.stage), self._working, lines)
+        self._show_side()
+        self.errands.choose_leaves()
+
+    def settle(self) -> None:
+        """Show at once what would follow shortly (for tests and pictures)."""
+        self._later.stop()
+        self._show_slow_parts()
+
+    def _show_side(self) -> None:
+        journal = self.file.journal if self.file else None
+        self.job_button.setText((journal.name_of(0) if journal else "Vivid Keel") + "  ▾")
+        self.add_work.setVisible(journal is not None)
+        self.works.setVisible(journal is not None)
+        if journal is None or self.file is None:
+            self.job_state.setText("")
+            return
+        shown = []
+        for work in journal.works():
+            if work.id not in self.desks and len(journal.order[work.id]) < 2000:
+                desk = DESKS[str(work.body["type"])](self.file, work.id)
+                desk.changed = self.refresh
+                self.desks[work.id] = desk
+            verdict, words = self.desks[work.id].state() if work.id in self.desks else ("todo", "open it to see")
+            shown.append((work.id, journal.name_of(work.id), words, verdict))
+        self.job_state.setText(
+            "read only" if self.file.read_only else f"{len(shown)} work{'s' if len(shown) != 1 else ''}"
+        )
+        current = self.desk.work if self.desk and self.stack.currentIndex() == 0 else -1
+        self.works.show_works(shown, current)
+
+    def _stage_by_number(self, number: int) -> None:
+        if self.desk is not None and self.stack.currentIndex() == 0 and number <= len(self.desk.stage_names):
+            self.show_stage(self.desk.stage_names[number - 1])
+
+    def _choose_sheet(self, number: int) -> None:
+        self.show_stage(self.stage, number)
+
+    def _next_sheet(self) -> None:
+        if self.desk is not None:
+            self._choose_sheet((self.sheet_number + 1) % len(self.desk.sheets(self.stage)))
+
+    def _choose_view(self, number: int) -> None:
+        self.view_number = number
+        self.refresh()
+
+    def _next_view(self) -> None:
+        if self.desk is not None and self.desk.views(self.stage):
+            self._choose_view((self.view_number + 1) % len(self.desk.views(self.stage)))
+
+    def _next_region(self) -> None:
+        regions: list[QWidget] = [self.works, self.picture, self.sheet, self.pane.next]
+        at = next((i for i, r in enumerate(regions) if r.hasFocus() or r.isAncestorOf(self.focusWidget() or r)), 1)
+        regions[(at + 1) % len(regions)].setFocus()
+
+    # What a person does
+
+    def do_next(self) -> None:
+        """Go to the next step; a half-typed value is never taken by it."""
+        if self.desk is None or self.stack.currentIndex() != 0:
+            return
+        if self.sheet.editor is not None and self.sheet.half_typed() and self.sheet.editor.text().strip():
+            self.sheet.editor.setFocus()
+            self.sheet.refuse("Enter takes this value, Esc leaves it; then go on")
+            return
+        self._act(self.desk.next(self.stage).key)
+
+    def _act(self, key: str) -> None:
+        assert self.desk is not None
+        if key == "report":
+            self.errands.write_report()
+            return
+        if key == "cautions":
+            self.settle()
+            button = self.pane.first_button("Read by the crew")
+            if button is not None:
+                button.setFocus()
+            return
+        goto = self.desk.go(key)
+        if goto is not None:
+            self._go(goto)
+
+    def _go(self, goto: Goto) -> None:
+        self.show_stage(goto.stage, goto.sheet, goto.place)
+        if goto.place is None:
+            self.sheet.go(self.sheet.sheet.first())
+
+    def _acknowledge(self, caution: object) -> None:
+        desk = self.desk
+        if desk is not None and isinstance(caution, Caution):
+            self.attempt(lambda: desk.acknowledge(caution))
+            self.pane.next.setFocus()
+
+    def attempt(self, what) -> bool:  # type: ignore[no-untyped-def]
+        """Do something that may be refused; say why if it is."""
+        try:
+            what()
+        except KeelError as error:
+            self.say(error.message[:1].upper() + error.message[1:])
+            return False
+        return True
+
+    def undo(self) -> None:
+        self._step_back(True)
+
+    def redo(self) -> None:
+        self._step_back(False)
+
+    def _step_back(self, back: bool) -> None:
+        if self.file is None:
+            return
+        self.sheet.close_editor()
+        file = self.file
+        acted: list[object] = []
+        if not self.attempt(lambda: acted.extend((file.undo() if back else file.redo()) or [])):
+            return
+        if not acted:
+            self.say("There is nothing to undo." if back else "There is nothing to redo.")
+            return
+        self.desks = {w.id: self.desks[w.id] for w in file.journal.works() if w.id in self.desks}
+        for desk in self.desks.values():
+            desk.refresh()
+        if self.desk is not None and self.desk.work not in self.desks:
+            self.desk = None
+            works = file.journal.works()
+            self.open_work(works[0].id) if works else self.show_new_work()
+            return
+        self.refresh()
+        self.sheet.go(self.sheet.sheet.first(), edit=self.stage == "Readings")
+
+    def new_set_up(self) -> None:
+        if isinstance(self.desk, RunDesk) and self.stage == "Readings":
+            desk = self.desk
+            self.sheet.close_editor()
+            if self.attempt(desk.new_set_up):
+                self.sheet.go(desk.book_sheets[0].next_place())
+
+    def strike(self) -> None:
+        """Offer to strike the line in hand, with a reason."""
+        if self.desk is None:
+            return
+        self.sheet.close_editor()
+        found = self.sheet.sheet.strike(self.sheet.currentIndex().row())
+        if found is None:
+            self.say("There is nothing to strike on this line.")
+            return
+        self.under.ask(f"Strike {found[0]}?", found[1])
+
+    def _strike_given(self, entry: int, reason: str) -> None:
+        desk = self.desk
+        if desk is not None and self.attempt(lambda: desk.strike(entry, reason)):
+            self.sheet.go(self.sheet.sheet.first())
+
+    def toggle_why(self) -> None:
+        """Show or put away the working of the line in hand."""
+        if self.desk is None:
+            return
+        row = self.sheet.currentIndex().row()
+        why = self.sheet.sheet.why(row) if row >= 0 else None
+        if why is None:
+            self.say("This line has no computed number to explain yet.")
+        self._working = None if self._working == why else why
+        self.settle()
+
+    def toggle_help(self) -> None:
+        self._help = not self._help
+        self.settle()
+
+    def switch_theme(self) -> None:
+        theme.use("Lamp" if theme.name == "Daylight" else "Daylight")
+        self.refresh()
+        self.settle()
+        self.update()
+
+    def _row_moved(self, row: int) -> None:
+        if self.desk is None or row < 0:
+            return
+        self.desk.focus = self.sheet.sheet.picked(row)
+        self.picture.redraw()
+        if self._working is not None:
+            self._working = self.sheet.sheet.why(row)
+            self._later.start()
+
+    def _previewed(self) -> None:
+        if self.desk is not None:
+            self.picture.redraw()
+            self.under.show_footer(self.sheet.sheet)
+
+    def _picked(self, key: str) -> None:
+        kind, _, number = key.partition(":")
+        if self.desk is None or kind not in {"row", "point"}:
+            return
+        row = self.sheet.sheet.row_of(int(number))
+        if row >= 0:
+            self.sheet.go((row, max(self.sheet.currentIndex().column(), 0)), edit=False)
+
+    def _dragged(self, value: float, done: bool) -> None:
+        desk = self.desk
+        if desk is not None and self.attempt(lambda: desk.drag(value, done=done)) and not done:
+            self.picture.redraw()
+            self.sheet.refresh()
+
+    def say(self, text: str) -> None:
+        """Say something in the window itself, until the stage is left."""
+        if self.stack.currentIndex() == 0:
+            self.notice.setText(text)
+            self.notice.show()
+        else:
+            self.job_state.setText(text)
+
+    def _open_menu(self) -> None:
+        self.menu.popup(self.job_button.mapToGlobal(self.job_button.rect().bottomLeft()))
+
+
+def _tabs(row: QHBoxLayout, holder: QWidget, names: list[str], current: int, chosen) -> None:  # type: ignore[no-untyped-def]
+    """Show these names as small tabs, or nothing where there is no choice."""
+    have = [row.itemAt(i).widget() for i in range(row.count())]  # type: ignore[union-attr]
+    buttons = [b for b in have if isinstance(b, QPushButton)]
+    if [b.text() for b in buttons] != names:
+        while row.count():
+            item = row.takeAt(0)
+            widget = item.widget() if item else None
+            if widget is not None:
+                widget.deleteLater()
+        buttons = []
+        for i, name in enumerate(names):
+            button = QPushButton(name)
+            button.setProperty("role", "tab")
+            button.setCheckable(True)
+            button.clicked.connect(lambda _=False, n=i: chosen(n))
+            row.addWidget(button)
+            buttons.append(button)
+        row.addStretch(1)
+    for i, button in enumerate(buttons):
+        button.setChecked(i == current)
+    holder.setVisible(len(names) > 1)
