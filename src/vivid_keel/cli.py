@@ -6,6 +6,7 @@ import argparse
 import json
 import sys
 from collections.abc import Iterable
+from pathlib import Path
 from typing import Any, TextIO
 
 from vivid_keel import __version__
@@ -24,6 +25,18 @@ def main(argv: list[str]) -> int:
     solve = sub.add_parser("solve", help="one calculation from a problem file")
     solve.add_argument("file", nargs="?", default="-", help="a JSON problem file, or - for standard input")
     solve.add_argument("--batch", action="store_true", help="JSON Lines on standard input, one problem a line")
+    book = sub.add_parser("reduce", help="heights, checks and misclosure of a level book in CSV")
+    book.add_argument("file", help="the book; its columns are described in docs/formats.md")
+    book.add_argument(
+        "--mm-per-root-setup", type=float, default=5.0, metavar="K", help="allowed misclosure K·√n [mm]"
+    )
+    to = sub.add_parser("to-json", help="a job file as JSON on standard output")
+    to.add_argument("file")
+    back = sub.add_parser("from-json", help="a job file from JSON")
+    back.add_argument("file")
+    back.add_argument("job", help="the job file to make; never overwritten")
+    desktop = sub.add_parser("install-desktop", help="put the program into this user's menus")
+    desktop.add_argument("--remove", action="store_true", help="take it out again")
     args = parser.parse_args(argv)
     return COMMANDS[args.command](args)
 
@@ -79,4 +92,68 @@ def _refuse(error: KeelError) -> int:
     return 2
 
 
-COMMANDS = {"solve": _solve}
+def _reduce(args: argparse.Namespace) -> int:
+    from vivid_keel.exchange.level_csv import BookRefused, read_book
+
+    try:
+        with open(args.file, "rb") as file:
+            raw = file.read()
+        book = read_book(raw, Path(args.file).name)
+    except OSError as error:
+        print(f"{args.file}: {error.strerror}", file=sys.stderr)
+        return 2
+    except BookRefused as refused:
+        n = len(refused.problems)
+        print(f"{args.file} was refused: {n} place{'s' if n > 1 else ''}, nothing was taken", file=sys.stderr)
+        for problem in refused.problems:
+            print(f"  {problem.where}: {problem.message}", file=sys.stderr)
+        return 2
+    from vivid_keel.exchange.level_text import reduce_text
+
+    text, closed = reduce_text(book, Path(args.file).stem, args.mm_per_root_setup / 1000)
+    print(text)
+    return 0 if closed else 1
+
+
+def _to_json(args: argparse.Namespace) -> int:
+    from vivid_keel.exchange.job_json import write_job
+    from vivid_keel.store import JobFile
+
+    try:
+        with JobFile.open(Path(args.file)) as file:
+            sys.stdout.write(write_job(file.journal.entries.values()))
+    except KeelError as error:
+        return _refuse(error)
+    return 0
+
+
+def _from_json(args: argparse.Namespace) -> int:
+    from vivid_keel.exchange.job_json import read_job
+    from vivid_keel.store import JobFile
+
+    try:
+        entries = read_job(Path(args.file).read_bytes())
+        JobFile.create_from(Path(args.job), entries).close()
+    except OSError as error:
+        return _refuse(KeelError("no-file", f"{args.file}: {error.strerror}", args.file))
+    except KeelError as error:
+        return _refuse(error)
+    print(f"{args.job}: {len(entries)} entries")
+    return 0
+
+
+def _install_desktop(args: argparse.Namespace) -> int:
+    from vivid_keel.exchange.desktop import install, remove
+
+    for path in remove() if args.remove else install(Path(sys.argv[0]).resolve()):
+        print(path)
+    return 0
+
+
+COMMANDS = {
+    "solve": _solve,
+    "reduce": _reduce,
+    "to-json": _to_json,
+    "from-json": _from_json,
+    "install-desktop": _install_desktop,
+}

@@ -53,7 +53,7 @@ class Finding:
     action_label: str = ""
 
 
-ORDER = {"out": 0, "open": 1, "todo": 2, "note": 3, "in": 4}
+ORDER = {"out": 0, "open": 1, "todo": 2, "in": 3, "note": 4}
 
 
 def worst_first(findings: list[Finding]) -> list[Finding]:

@@ -63,8 +63,8 @@ class Pages:
         if self.y + height > BOTTOM:
             self._begin()
 
-    def title(self, text: str, size: float = 18.0) -> None:
-        self.need(size * 2)
+    def title(self, text: str, size: float = 18.0, room: float = 20.0) -> None:
+        self.need(size * 2 + room)
         self.y += size
         self.page.text(LEFT, self.y, text, "ink", size, bold=True)
         self.y += size * 0.55
@@ -217,7 +217,7 @@ def run_report(result: RunResult, journal: Journal, heading: Heading) -> list[Pi
     pages.findings([f for f in run_findings(result, []) if f.verdict != "todo"])
     if book.sights:
         pages.figure(misclosure(result, 760, 260))
-    pages.title("The book, as read and as reduced", 12)
+    pages.title("The book, as read and as reduced", 12, 70)
     rows, struck = _book_rows(result, journal)
     columns = [("Mark", 120, False), ("BS", 54, True), ("IS", 54, True), ("FS", 54, True), ("HC", 60, True), ("Rise", 50, True),
                ("Fall", 50, True), ("Height", 60, True), ("Corrected", 62, True), ("Remark", 110, False)]  # fmt: skip
@@ -268,7 +268,7 @@ def supports_report(result: SupportsResult, journal: Journal, heading: Heading) 
     pages.findings([f for f in supports_findings(result, [], "Proof") if f.verdict != "todo"])
     if result.read:
         pages.figure(proof(result, 760, 300))
-    pages.title("As found, moves, as left", 12)
+    pages.title("As found, moves, as left", 12, 70)
     order = {i: k + 1 for k, i in enumerate(result.to_move)}
     rows: list[list[str]] = []
     for i in [*result.to_move, *[i for i in range(len(book.points)) if i not in order]]:

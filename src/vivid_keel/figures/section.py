@@ -53,7 +53,7 @@ def section(result: RunResult, width: float, height: float, focus: int = -1, lab
         return p
     low = min(s.height for s in drawn)
     high = max(max(s.hc, s.height) for s in drawn)
-    top, bottom = 44.0, height - 62.0
+    top, bottom = 48.0, height - 66.0
     span = max(high - low, 0.4)
     scale = (bottom - top) / span
 
@@ -64,10 +64,11 @@ def section(result: RunResult, width: float, height: float, focus: int = -1, lab
     for s, x in centres.items():
         members = [d for d in drawn if d.setup == s]
         if members:
-            _set_up(p, result, s, x, members, y, label)
-    done: list[tuple[float, float]] = []
+            _set_up(p, x, members, y)
     for d in drawn:
-        _staff(p, result, d, y, d.row == focus, label, done)
+        _staff(p, result, d, y, d.row == focus, label)
+    for s, x in centres.items():
+        _line_height(p, result, s, x, drawn, y, label)
     _names(p, result, drawn, y, height)
     total = result.layout.setups
     part = "" if len(setups) == total else f" · set-ups {setups[0] + 1} to {setups[-1] + 1} of {total}"
@@ -158,7 +159,7 @@ def _ground(p: Picture, drawn: list[_Stand], y: Ruler, width: float, height: flo
     p.poly(line, "", "ink", 1.2, closed=False)
 
 
-def _set_up(p: Picture, result: RunResult, s: int, x: float, members: list[_Stand], y: Ruler, label: str) -> None:
+def _set_up(p: Picture, x: float, members: list[_Stand], y: Ruler) -> None:
     hc = members[0].hc
     line_y = y(hc)
     below = [(d.x, y(d.height)) for d in members if d.reading >= 0]
@@ -169,10 +170,17 @@ def _set_up(p: Picture, result: RunResult, s: int, x: float, members: list[_Stan
     for dx in (-13, 0, 13):
         p.line(x, line_y + 5, x + dx, foot, "ink", 1.6)
     p.box(x - 10, line_y - 5, 20, 10, "ink", "ink")
+
+
+def _line_height(p: Picture, result: RunResult, s: int, x: float, drawn: list[_Stand], y: Ruler, label: str) -> None:
+    """The height of collimation, above its staffs."""
+    hc = next((d.hc for d in drawn if d.setup == s), None)
+    if hc is None:
+        return
     text = f"HC {show_length(hc, result.book.style)}"
     if label == "setup":
         text = f"set-up {s + 1} · {text}"
-    p.text(x, line_y - 14, text, "keel", 13, bold=True, align="centre", ground=True)
+    p.text(x, y(hc) - 22, text, "keel", 13, bold=True, align="centre", ground=True)
 
 
 def _interpolate(points: list[tuple[float, float]], x: float) -> float:
@@ -182,9 +190,7 @@ def _interpolate(points: list[tuple[float, float]], x: float) -> float:
     return points[0][1] if x < points[0][0] else points[-1][1]
 
 
-def _staff(
-    p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label: str, done: list[tuple[float, float]]
-) -> None:
+def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label: str) -> None:
     foot, cross = y(d.height), y(d.hc)
     tip = cross - 16 if d.reading >= 0 else cross + 16
     up = min(foot, tip), max(foot, tip)
@@ -198,36 +204,40 @@ def _staff(
     sight = result.book.rows[d.row]
     if label == "reading":
         text = f"{KINDS[sight.kind]} {show_length(d.reading, result.book.style)}"
-        size = text_width(text, 13)
-        right = sight.kind != FS and d.x + 9 + size < p.width
-        text_y = cross + 17
-        while any(abs(text_y - b) < 15 and abs(d.x - a) < size + 10 for a, b in done) and text_y < cross + 90:
-            text_y += 15
-        done.append((d.x, text_y))
-        p.text(
-            d.x + 9 if right else d.x - 9, text_y, text, "ink", 13, align="left" if right else "right", ground=True
-        )
+        fore = sight.kind == FS or d.x + 9 + text_width(text, 13) > p.width
+        # The foresight's reading stands left of its staff, a line lower than those read before it.
+        text_y = cross + (34 if fore else 17) if d.reading >= 0 else cross - 10
+        p.text(d.x - 9 if fore else d.x + 9, text_y, text, "ink", 13, align="right" if fore else "left", ground=True)
+    elif label == "height" and sight.kind != BS:
+        text = show_length(result.corrected(d.row), result.book.style)
+        p.text(d.x + 8, foot - 8, text, "ink", 13, bold=True, ground=True)
     p.hit(
         d.x - 14, up[0] - 8, 28, up[1] - up[0] + 16, f"row:{d.row}", f"{sight.mark}, {KINDS[sight.kind]} {sight.text}"
     )
 
 
 def _names(p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float) -> None:
-    """Names under the ground, on two levels where they would run into each other."""
-    ends = [-1e9, -1e9, -1e9]
+    """Names under the surface, a line lower where they would run into each other."""
+    ground = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
+    taken: list[tuple[float, float, float]] = []
     last = ""
     for d in drawn:
         mark = result.book.rows[d.row].mark
         if mark == last:
             continue
         last = mark
-        text = mark
-        size = text_width(text, 13)
-        x = min(max(d.x, size / 2 + 4), p.width - size / 2 - 4)
-        level = next((i for i, end in enumerate(ends) if x - size / 2 > end + 8), 2)
-        ends[level] = x + size / 2
-        base = y(d.height) + (18 if d.reading >= 0 else -10)
-        p.text(x, min(base + 16 * level, height - 30), text, "ink", 13, align="centre")
+        half = text_width(mark, 13) / 2
+        x = min(max(d.x, half + 6), p.width - half - 6)
+        if d.reading < 0:
+            p.text(x, y(d.height) - 8, mark, "ink", 13, align="centre")
+            continue
+        under = [gy for gx, gy in ground if abs(gx - x) <= half]
+        base = max([y(d.height), _interpolate(ground, x - half), _interpolate(ground, x + half), *under]) + 16
+        while any(abs(x - tx) < half + th + 6 and abs(base - ty) < 15 for tx, ty, th in taken):
+            base += 15
+        base = min(base, height - 28)
+        taken.append((x, base, half))
+        p.text(x, base, mark, "ink", 13, align="centre")
 
 
 def _empty(p: Picture, result: RunResult) -> None:

@@ -9,7 +9,7 @@ from vivid_keel.core.levelling.scale import HANGS
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.works.supports.result import SupportsResult
 from vivid_keel.figures import symbols
-from vivid_keel.figures.display import Drag, Picture
+from vivid_keel.figures.display import Drag, Picture, text_width
 
 
 def elevation(
@@ -78,8 +78,8 @@ def _columns(result: SupportsResult, members: list[int], width: float) -> list[f
     x = np.array([points[i].x for i in members])
     span = float(x[-1] - x[0])
     if span <= 0:
-        return [float(v) for v in np.linspace(90, width - 120, len(members))] if len(members) > 1 else [width / 2]
-    return [float(v) for v in 80 + (x - x[0]) / span * (width - 170)]
+        return [float(v) for v in np.linspace(90, width - 150, len(members))] if len(members) > 1 else [width / 2]
+    return [float(v) for v in 80 + (x - x[0]) / span * (width - 230)]
 
 
 def _scale(result: SupportsResult, level: float, height: float, dragged: bool) -> tuple[float, float]:
@@ -94,7 +94,7 @@ def _scale(result: SupportsResult, level: float, height: float, dragged: bool) -
     room = height - 58 - 70 - 90
     if dragged:
         span = max(high - low, 0.001)
-        exaggerate = min(room * 0.62 / (1.7 * span), 26000.0)
+        exaggerate = min(room * 0.86 / (1.7 * span), 26000.0)
         return exaggerate, 50 + (high + 0.35 * span - level) * exaggerate
     below, above = max(level - low, 0.0005), max(high - level, 0.0)
     exaggerate = min(room * 0.62 / (below + above), 26000.0)
@@ -159,7 +159,6 @@ def _line_of_sight(
             13,
             bold=True,
             align="right",
-            ground=True,
         )
 
 
@@ -254,7 +253,12 @@ def plan(result: SupportsResult, width: float, height: float, focus: int = -1) -
         p.text(width / 2, height / 2, "No supports yet.", "muted", 15, align="centre")
         return p
     x, y = np.array([q.x for q in points]), np.array([q.y for q in points])
-    left, right, top, bottom = 90.0, width - 70.0, 60.0, height - 76.0
+    left, right, top, bottom = (
+        40 + max(text_width(r, 13) for r in result.book.rows),
+        width - 60.0,
+        60.0,
+        height - 76.0,
+    )
     scale = min((right - left) / max(float(np.ptp(x)), 0.1), (bottom - top) / max(float(np.ptp(y)), 0.1), 200.0)
     cx, cy = (left + right) / 2, (top + bottom) / 2
     px = cx + (x - (x.min() + x.max()) / 2) * scale
@@ -305,35 +309,28 @@ def proof(result: SupportsResult, width: float, height: float, focus: int = -1) 
     def y(d: float) -> float:
         return min(max(middle - d * scale, top - 8), bottom + 8)
 
+    step = (x1 - x0) / len(shown)
     p.box(x0, y(t), x1 - x0, y(-t) - y(t), "lit", "")
+    if focus in shown:
+        p.box(x0 + shown.index(focus) * step, top - 14, step, bottom - top + 34, "row", "")
     for edge in (t, -t):
         p.line(x0, y(edge), x1, y(edge), "muted", 1.0)
         p.text(x0 - 8, y(edge) + 5, f"{'+' if edge > 0 else '−'}{t * 1000:g}", "muted", 13, align="right")
     p.line(x0, middle, x1, middle, "keel", 2.4, dash=True)
     p.text(x0 - 8, middle + 5, "target", "keel", 13, bold=True, align="right")
-    step = (x1 - x0) / len(shown)
     for k, i in enumerate(shown):
         x = x0 + (k + 0.5) * step
-        if i == focus:
-            p.box(x - step * 0.46, top - 14, step * 0.92, bottom - top + 28, "row", "")
-            p.line(x - step * 0.46, middle, x + step * 0.46, middle, "keel", 2.4, dash=True)
         was = -float(result.moves[i])
         off = abs(was) * scale > (bottom - top) / 2
         p.disc(x - 9, y(was), 4.5, "paper", "muted", 1.5)
         if off:
-            p.text(
-                x - 9,
-                y(was) + (-9 if was > 0 else 20),
-                show_number(was * 1000, 1, signed=True),
-                "muted",
-                13,
-                align="centre",
-            )
+            number = show_number(was * 1000, 1, signed=True)
+            p.text(x - 9, y(was) + (20 if was > 0 else -9), number, "muted", 13, align="centre", ground=True)
         if not np.isnan(result.left[i]):
             d, U = result.deviation_left(i), 2 * float(result.u_left[i])
             p.line(x + 6, y(d + U), x + 6, y(d - U), "ink", 2.0)
             symbols.verdict(p, x + 6, y(d), result.left_verdicts[i])
-        p.text(x, height - 38, book.points[i].name, "ink", 13, bold=True, align="centre")
+        p.text(x, height - 30, book.points[i].name, "ink", 13, bold=True, align="centre")
         verdict = VERDICT_WORDS.get(result.left_verdicts[i], "not read again")
         p.hit(x - step / 2, top, step, bottom - top, f"point:{i}", f"{book.points[i].name}: {verdict}")
     p.text(14, 26, "Height against the target, mm", "ink", 14, bold=True)

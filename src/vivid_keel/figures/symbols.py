@@ -36,4 +36,4 @@ def move(p: Picture, x: float, y: float, value: float, decimals: int = 1, size: 
         raise_wedge(p, x - 6, y - size - 1)
     else:
         lower_wedge(p, x - 6, y - size - 2)
-    p.text(x, y, text, ink, size, bold=True, align="centre")
+    p.text(x, y, text, ink, size, bold=True, align="centre", ground=True)

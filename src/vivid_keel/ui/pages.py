@@ -64,14 +64,27 @@ def supports_sketch(p: Picture) -> None:
             p.box(x + 10, y, 16, b - y, "leaf", "raise")
 
 
+def book_sketch(p: Picture) -> None:
+    """Draw a page of a level book in small."""
+    w, h = p.width, p.height
+    p.box(w * 0.22, h * 0.06, w * 0.56, h * 0.9, "bright", "ink", 1.2)
+    for k in range(7):
+        y = h * (0.2 + 0.105 * k)
+        p.line(w * 0.26, y, w * 0.74, y, "rule", 1.0)
+        for c, (x, every) in enumerate(((0.28, 1), (0.46, 3), (0.58, 2), (0.67, 1))):
+            if (k + c) % every == 0:
+                p.line(w * x, y - 4, w * (x + 0.05 + 0.02 * (c == 0)), y - 4, "muted", 3.0)
+    p.line(w * 0.22, h * 0.94, w * 0.78, h * 0.94, "keel", 2.4)
+
+
 class Card(QAbstractButton):
     """A drawn choice."""
 
-    def __init__(self, title: str, text: str, sketch: Callable[[Picture], None] | None) -> None:
+    def __init__(self, title: str, text: str, sketch: Callable[[Picture], None]) -> None:
         super().__init__()
         self._title, self._text, self._sketch = title, text, sketch
         self.setAccessibleName(f"{title}: {text}")
-        self.setFixedSize(250, 218 if sketch else 84)
+        self.setFixedSize(250, 218)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def sizeHint(self) -> QSize:
@@ -93,15 +106,14 @@ class Card(QAbstractButton):
         p.setBrush(theme.colour("paper"))
         p.drawRoundedRect(r, 6, 6)
         top = r.top() + 10
-        if self._sketch is not None:
-            picture = Picture(r.width() - 24, 112)
-            self._sketch(picture)
-            p.save()
-            p.translate(r.left() + 12, top)
-            p.setClipRect(QRectF(0, 0, picture.width, picture.height))
-            paint(p, picture.items, theme.palette)
-            p.restore()
-            top += 120
+        picture = Picture(r.width() - 24, 112)
+        self._sketch(picture)
+        p.save()
+        p.translate(r.left() + 12, top)
+        p.setClipRect(QRectF(0, 0, picture.width, picture.height))
+        paint(p, picture.items, theme.palette)
+        p.restore()
+        top += 120
         p.setPen(theme.colour("ink"))
         p.setFont(font(16, True))
         p.drawText(QRectF(r.left() + 14, top, r.width() - 24, 24), int(Qt.AlignmentFlag.AlignVCenter), self._title)
@@ -140,12 +152,12 @@ class StartPage(QWidget):
         row = QHBoxLayout()
         row.setSpacing(16)
         self.cards = []
-        for title, text, signal in (
-            ("Begin a job", "name it, and choose its unit (Ctrl+N)", self.new_job),
-            ("Open a job", "a file from before (Ctrl+O)", self.open_job),
-            ("See the demo", "Osier Mill: a run and a floor on posts", self.demo),
+        for title, text, signal, sketch in (
+            ("Begin a job", "name it, and choose its unit (Ctrl+N)", self.new_job, run_sketch),
+            ("Open a job", "a file from before (Ctrl+O)", self.open_job, book_sketch),
+            ("See the demo", "Osier Mill: a run round the yard, and a floor on posts", self.demo, supports_sketch),
         ):
-            card = Card(title, text, None)
+            card = Card(title, text, sketch)
             card.clicked.connect(signal)
             row.addWidget(card)
             self.cards.append(card)

@@ -128,7 +128,7 @@ class CellPainter(QStyledItemDelegate):
         text = cell.text or cell.hint
         if not text:
             return
-        made = font(15 if right or cell.bold else 14, cell.bold)
+        made = font(15 if right or cell.bold else 14, cell.bold and bool(cell.text))
         made.setStrikeOut(cell.struck)
         painter.setFont(made)
         made.setStrikeOut(False)

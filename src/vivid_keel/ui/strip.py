@@ -84,7 +84,10 @@ class StageStrip(QWidget):
     def show_tabs(self, tabs: list[StageTab], current: str) -> None:
         """Show these stages with one in hand."""
         while len(self.buttons) > len(tabs):
-            self.buttons.pop().deleteLater()
+            button = self.buttons.pop()
+            self._row.removeWidget(button)
+            button.hide()
+            button.deleteLater()
         while len(self.buttons) < len(tabs):
             button = StageButton(len(self.buttons) + 1)
             button.clicked.connect(lambda _=False, b=button: self.chosen.emit(b.tab.name))

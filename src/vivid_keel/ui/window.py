@@ -396,7 +396,7 @@ class Window(QMainWindow):
         _tabs(self._sheets, self.sheet_row, [s.name for s in sheets], self.sheet_number, self._choose_sheet)
         _tabs(self._views, self.view_row, desk.views(self.stage), self.view_number, self._choose_view)
         self.under.show_footer(sheets[self.sheet_number])
-        self.picture.step = getattr(desk, "book", None).style.step
+        self.picture.step = desk.step
         self.picture.show_picture(lambda w, h: desk.picture(self.stage, self.view_number, w, h))
         self.pane.next.show_step(desk.next(self.stage))
         self._later.start()
@@ -629,6 +629,7 @@ def _tabs(row: QHBoxLayout, holder: QWidget, names: list[str], current: int, cho
             item = row.takeAt(0)
             widget = item.widget() if item else None
             if widget is not None:
+                widget.hide()
                 widget.deleteLater()
         buttons = []
         for i, name in enumerate(names):

@@ -188,7 +188,9 @@ class RunDesk(Desk):
         return False
 
     def proposed_mark(self) -> str:
-        """Return the mark a new line proposes: the benchmark first, then the next change point."""
+        """Return the mark a new line proposes: the benchmark first, then the next change point; none once closed."""
+        if self.result.layout.closing() is not None:
+            return ""
         if not self.book.sights:
             return self.book.known[0].name if self.book.known else ""
         has_back, has_fore, mark = self.book.state_after(self.book.sights[-1])

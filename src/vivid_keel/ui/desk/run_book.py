@@ -30,11 +30,15 @@ class BookSheet(Sheet):
     def __init__(self, desk: RunDesk, school: str) -> None:
         self.desk, self.name = desk, school
         self.by_rise = school == "Rise and fall"
-        middle = (Column("Rise", 66, True), Column("Fall", 66, True)) if self.by_rise else (Column("HC", 80, True),)
+        # Feet, inches and fractions want more room than metres.
+        read, high = (78, 92) if desk.book.unit == "ft-in" else (62, 74)
+        middle = (
+            (Column("Rise", read, True), Column("Fall", read, True)) if self.by_rise else (Column("HC", high, True),)
+        )
         self.columns = (
-            Column("Mark", 0), Column("BS", 72, True), Column("IS", 72, True), Column("FS", 72, True),
-            Column("Dist, m", 66, True), *middle, Column("Height", 80, True), Column("Corrected", 84, True),
-            Column("Remark", 118),
+            Column("Mark", 0), Column("BS", read, True), Column("IS", read, True), Column("FS", read, True),
+            Column("Dist, m", 74, True), *middle, Column("Height", high, True), Column("Corrected", 82, True),
+            Column("Remark", 112),
         )  # fmt: skip
         self.height_column = 7 if self.by_rise else 6
         self.mark = ""
@@ -118,7 +122,7 @@ class BookSheet(Sheet):
         proposed = desk.proposed_mark()
         kind = self._new_kind()
         if column == MARK:
-            return Cell(mark, editable=True, hint="" if mark else proposed or "name the mark")
+            return Cell(mark, editable=True, hint="" if mark else proposed or "next mark")
         if READING <= column < DIST:
             here = column == READING + kind
             return Cell(editable=True, hint=KINDS[kind] if here and (mark or proposed) else "")

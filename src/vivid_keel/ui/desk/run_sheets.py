@@ -244,7 +244,7 @@ class ChecksSheet(Sheet):
     columns = (
         Column("", 34),
         Column("Check", 0),
-        Column("", 130, True),
+        Column("here", 130, True),
         Column("must be", 130, True),
         Column("", 150),
     )

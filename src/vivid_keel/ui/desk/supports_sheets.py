@@ -9,11 +9,11 @@ import numpy as np
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.proof import VERDICT_WORDS
 from vivid_keel.core.levelling.scale import HANGS, STANDS
-from vivid_keel.core.levelling.targets import Target, work_out
 from vivid_keel.core.quantities import Length, parse_length, show_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.common import as_read, show
+from vivid_keel.core.works.supports import SupportsResult, TargetChoice, work_out_supports
 from vivid_keel.core.works.supports.book import FOUND, LEFT, grid_drafts
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet, whole_number
 
@@ -345,11 +345,12 @@ class TargetsSheet(Sheet):
 
     name = "Targets"
     columns = (Column("", 34), Column("Target", 0), Column("", 120), Column("Greatest, mm", 110, True), Column("Sum, mm", 90, True),
-               Column("Raise", 70, True), Column("Lower", 70, True))  # fmt: skip
+               Column("To raise", 80, True), Column("To lower", 80, True))  # fmt: skip
     hint = "Enter takes a target · drag the dashed line, or arrow keys on it · name the keeper or type the reading"
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
+        self._others: dict[str, SupportsResult] = {}
 
     @property
     def count(self) -> int:
@@ -375,25 +376,22 @@ class TargetsSheet(Sheet):
                 shown = show_length(target.reading, book.style) if chosen else ""
                 return Cell(shown, editable=True, hint="" if shown else "reading")
             return Cell()
-        moves = r.moves[~np.isnan(r.moves)] if chosen else self._moves(kind)
-        if moves is None or not len(moves):
+        would = r if chosen else self._would_be(kind)
+        if would is None or would.trouble is not None:
             return Cell()
-        numbers = (
-            np.abs(moves).max() * 1000,
-            np.abs(moves).sum() * 1000,
-            (moves > 1e-9).sum(),
-            (moves < -1e-9).sum(),
-        )
+        moves = would.moves[~np.isnan(would.moves)]
+        need = would.moves[would.to_move] if would.to_move else np.zeros(1)
+        numbers = (np.abs(moves).max() * 1000, np.abs(moves).sum() * 1000, (need > 0).sum(), (need < 0).sum())
         value = float(numbers[column - 3])
         return Cell(f"{value:.1f}" if column < 5 else f"{value:.0f}", bold=chosen)
 
-    def _moves(self, kind: str) -> Any:
-        r = self.desk.result
-        has = ~np.isnan(r.heights)
-        if kind in {"keep", "height"} or not has.any():
+    def _would_be(self, kind: str) -> SupportsResult | None:
+        """What another target would give, worked out once."""
+        if kind in {"keep", "height"}:
             return None
-        names = [p.name for p, h in zip(self.desk.book.points, has, strict=True) if h]
-        return work_out(names, r.heights[has], Target(kind)).moves
+        if kind not in self._others:
+            self._others[kind] = work_out_supports(self.desk.book, None, TargetChoice(kind))
+        return self._others[kind]
 
     def enter(self, row: int) -> Place | None:
         kind = CHOICES[row][0]
@@ -579,7 +577,7 @@ class MovesSheet(Sheet):
         if column == 0:
             return Cell(str(row + 1) if moved else "–")
         if column == 1:
-            return Cell(p.name, bold=True)
+            return Cell(p.name, bold=True, sign=r.left_verdicts[i])
         if column == 2:
             return Cell(show_length(p.found.value, book.style) if p.found else "")
         if column == 3:
@@ -634,7 +632,7 @@ class LeftSheet(_ReadingSheet):
 
     name = "As left"
     phase = LEFT
-    columns = (Column("Post", 100), Column("As found", 100, True), Column("As left", 110, True), Column("Against target, mm", 150, True),
+    columns = (Column("Post", 100), Column("As found", 100, True), Column("As left", 136, True), Column("Against target, mm", 150, True),
                Column("± U, mm", 80, True), Column("", 34), Column("Verdict", 0))  # fmt: skip
     hint = "Read every support again · Enter takes it and goes to the next · F4 why"
 
