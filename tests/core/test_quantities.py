@@ -14,6 +14,7 @@ from vivid_keel.core.quantities import (
     parse_length,
     parse_tilt,
     round_half_away,
+    show_amount,
     show_length,
     show_move,
     show_tilt,
@@ -43,7 +44,7 @@ def test_length_forms(text, metres):
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("5' 14\"", "did you mean 6' 2\""), ("1,355", "1.355 or 1355"), ("--", "not a"), ("1.3.5", "not a number"),
+        ("5' 14\"", "did you mean 6' 2\""), ("1,355", "may mean 1.355 or 1355"), ("--", "not a"), ("1.3.5", "not a number"),
         ("", "nothing was typed"), ("abc", "expected something like"), ("3 furlongs", "no unit of length known"), ("nan", "not a"),
         ("1e3", "not a"), ("5 4/2\"", "an inch or more"), ("1/3\"", "not on a rule"), ("12 1/2", "for inches type"),
         ("9" * 400, "too large"), ("1 2", "not a length"),
@@ -89,7 +90,9 @@ def test_shown():
     assert show_length(-0.0001, LengthStyle()) == "0.000"
     assert show_length(1.2345, style_for("m", 0.0001), unit=True) == "1.2345 m"
     assert show_length(1.35, style_for("m", 0.01)) == "1.350"
-    assert show_move(0.0114) == "+11.4 mm"
+    assert show_move(0.0114, LengthStyle()) == "+11.4 mm"
+    assert show_move(-0.125 * IN, eighths) == "−⅛″"
+    assert show_amount(0.5 * IN, eighths) == "0.50 in"
     assert show_length(0.001, LengthStyle("mm", 1), signed=True) == "+1.0"
 
 

@@ -375,7 +375,7 @@ def write_sights(result: RunResult, journal: Journal) -> str:
         sheet.writerow(
             [setup, sight.mark, KINDS[sight.kind], _text(sight.text, entry.body["reading"]["unit"], unit),
              "" if sight.distance != sight.distance else f"{sight.distance:g}", sight.remark, _plain(height, style),
-             _plain(corrected, style), journal.entries[listed.id].body["height"]["text"] if listed else "",
+             _plain(corrected, style), _text(*_as_written(journal, listed.id), unit) if listed else "",
              listed.source if listed else "", "" if sight.stands else "struck", entry.time, entry.person]
         )  # fmt: skip
     return out.getvalue()
@@ -411,6 +411,11 @@ def write_marks(result: RunResult) -> str:
     return out.getvalue()
 
 
+def _as_written(journal: Journal, id: int) -> tuple[str, str]:
+    height = journal.entries[id].body["height"]
+    return height["text"], height["unit"]
+
+
 def _plain(value: float, style: Any) -> str:
     """A length with typewriter signs, so that any program reads it."""
     if value != value:
@@ -419,6 +424,7 @@ def _plain(value: float, style: Any) -> str:
 
 
 def _text(text: str, unit: str, field_unit: str) -> str:
-    """The text as read; with its unit where that isn't the column's and the text doesn't say it."""
-    bare = re.fullmatch(r"[+\-−]?[\d.,]+", text.strip())
-    return f"{text} {unit}" if bare and unit != field_unit else text
+    """The text as read, its mark a point; with its unit where that isn't the column's and the text doesn't say it."""
+    clean = text.strip().replace(",", ".")
+    bare = re.fullmatch(r"[+\-−]?[\d.]+", clean)
+    return f"{clean} {unit}" if bare and unit != field_unit else clean

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from vivid_keel.core.booking.closing import ToleranceClass
 from vivid_keel.core.booking.layout import BS, KINDS
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import show_amount, show_length, show_move
 from vivid_keel.core.record.entries import Draft, numbered
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.works.common import show
@@ -71,7 +71,7 @@ def _checks(result: RunResult) -> list[str]:
         return out
     n = len(closure.path)
     assert closure.allowed is not None
-    said = f"Misclosure on {closure.mark}: {show_number(closure.misclosure * 1000, 1, signed=True)} mm"
+    said = f"Misclosure on {closure.mark}: {show_move(closure.misclosure, style)}"
     verdict = "within it, spread over the set-ups" if closure.accepted else "over it, nothing is spread"
-    out.append(f"{said}; allowed ± {closure.allowed * 1000:.1f} mm for {n} set-ups: {verdict}.")
+    out.append(f"{said}; allowed ± {show_amount(closure.allowed, style)} for {n} set-ups: {verdict}.")
     return out

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from vivid_keel.core.quantities import show_move, show_number
+from vivid_keel.core.quantities import show_amount, show_move, show_number
 from vivid_keel.core.works.run.result import RunResult
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
@@ -20,7 +20,7 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
         said = "The run is open: nothing to compare with yet. A foresight on a known mark closes it."
         p.text(width / 2, y + 34, said, "muted", 15, align="centre")
         if allowed is not None:
-            so_far = f"For the {len(closure.path)} set-ups so far ± {allowed * 1000:.1f} mm would be allowed."
+            so_far = f"For the {len(closure.path)} set-ups so far ± {show_amount(allowed, result.book.style)} would be allowed."
             p.text(width / 2, y + 58, so_far, "muted", 14, align="centre")
         p.caption = said
         return p
@@ -39,9 +39,9 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
     verdict = "open" if closure.accepted is None else "in" if closure.accepted else "out"
     at = middle + w * scale
     symbols.verdict(p, at, y, verdict, 8)
-    p.text(at, y + 58, show_move(w), "ink", 18, bold=True, align="centre")
+    p.text(at, y + 58, show_move(w, result.book.style), "ink", 18, bold=True, align="centre")
     _corrections(p, result, height * 0.56, width, height)
-    p.caption = f"Misclosure {show_move(w)}"
+    p.caption = f"Misclosure {show_move(w, result.book.style)}"
     return p
 
 

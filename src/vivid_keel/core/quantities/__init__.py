@@ -2,7 +2,7 @@
 
 from vivid_keel.core.quantities.length import Length, parse_length
 from vivid_keel.core.quantities.rounding import EQUAL, at_most, round_half_away
-from vivid_keel.core.quantities.show import LengthStyle, show_length, show_move, show_number, style_for
+from vivid_keel.core.quantities.show import LengthStyle, show_amount, show_length, show_move, show_number, style_for
 from vivid_keel.core.quantities.tilt import Tilt, parse_tilt, show_tilt
 
 __all__ = [
@@ -14,6 +14,7 @@ __all__ = [
     "parse_length",
     "parse_tilt",
     "round_half_away",
+    "show_amount",
     "show_length",
     "show_move",
     "show_number",

@@ -55,7 +55,7 @@ def parse_number(text: str, decimal_mark: str | None = None) -> tuple[float, int
         if may_be_thousands:
             raise KeelError(
                 "ambiguous-number",
-                f"“{raw}” may mean {whole}{mark}{tail} or {whole}{tail}; type {whole}{mark}{tail} or {whole}{tail}",
+                f"“{raw}” may mean {whole}{mark}{tail} or {whole}{tail}; write the one that is meant",
             )
         if decimal_mark is not None:
             raise KeelError(

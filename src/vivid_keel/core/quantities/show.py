@@ -74,11 +74,18 @@ def show_length(value: float, style: LengthStyle, *, unit: bool = False, signed:
     return f"{body} {style.unit}" if unit else body
 
 
-def show_move(value: float, decimals: int = 1, style: LengthStyle | None = None) -> str:
-    """Return a move or difference with its sign and unit: millimetres, or the job's inches."""
-    if style is not None and style.unit in {"ft-in", "in"}:
-        return show_length(value, style, unit=True, signed=True)
-    return f"{show_number(value * 1000, decimals, signed=True)} mm"
+def show_move(value: float, style: LengthStyle, decimals: int = 1) -> str:
+    """Return a difference of readings with its sign and unit: millimetres, or fractions of an inch."""
+    if style.unit == "ft-in":
+        return show_length(value, style, signed=True)
+    return show_amount(value, style, decimals, signed=True)
+
+
+def show_amount(value: float, style: LengthStyle, decimals: int = 1, *, signed: bool = False) -> str:
+    """Return a small amount [m] with its unit: millimetres, or inches where the work is in feet and inches."""
+    if style.unit in {"ft-in", "in", "ft"}:
+        return f"{show_number(value / INCH, decimals + 1, signed=signed)} in"
+    return f"{show_number(value * 1000, decimals, signed=signed)} mm"
 
 
 def fraction(numerator: int, denominator: int) -> str:

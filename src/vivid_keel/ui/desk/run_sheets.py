@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
 from vivid_keel.core.booking.layout import BS
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import parse_length, show_length, show_number
+from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_move, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.common import as_read, show
@@ -275,8 +275,8 @@ class ChecksSheet(Sheet):
         )
         closure = r.closure
         sign = "open" if closure.accepted is None else "in" if closure.accepted else "out"
-        w = "open" if closure.misclosure is None else f"{show_number(closure.misclosure * 1000, 1, signed=True)} mm"
-        allowed = "" if closure.allowed is None else f"± {closure.allowed * 1000:.1f} mm"
+        w = "open" if closure.misclosure is None else show_move(closure.misclosure, style)
+        allowed = "" if closure.allowed is None else f"± {show_amount(closure.allowed, style)}"
         self.lines.append(
             (sign, f"misclosure on {closure.mark or 'a known mark'}", w, allowed, desk.book.settings.tolerance.name)
         )

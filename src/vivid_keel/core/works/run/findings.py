@@ -7,15 +7,10 @@ import math
 import numpy as np
 
 from vivid_keel.core.booking.layout import BS, FS
-from vivid_keel.core.quantities import show_length, show_move, show_number
+from vivid_keel.core.quantities import show_amount, show_length, show_move
 from vivid_keel.core.working import Finding, Working, worst_first
 from vivid_keel.core.works.common import Matter
 from vivid_keel.core.works.run.result import RunResult
-
-
-def mm(value: float, decimals: int = 1) -> str:
-    """Return a difference [m] in millimetres with its sign."""
-    return f"{show_number(value * 1000, decimals, signed=True)} mm"
 
 
 def run_state(result: RunResult) -> tuple[str, str]:
@@ -27,7 +22,7 @@ def run_state(result: RunResult) -> tuple[str, str]:
         return "out", f"{len(result.trouble)} row{'s' if len(result.trouble) > 1 else ''} can't be reduced"
     if closure.misclosure is None:
         return "open", f"{n} read · open"
-    said = show_move(closure.misclosure, _decimals(result))
+    said = show_move(closure.misclosure, result.book.style, _decimals(result))
     if closure.accepted is None:
         return "open", f"closes {said} · no limit"
     return ("in" if closure.accepted else "out"), f"closes {said}" if closure.accepted else f"out by {said}"
@@ -72,19 +67,19 @@ def _closing(result: RunResult) -> Finding:
     why = Working(
         "Misclosure", "w = observed − known;  allowed = k·√n" if tolerance.per == "setup" else "w = observed − known;  allowed = k·√K",
         f"w = {show_length(result.height(book.sights[closure.row]), book.style)} − "
-        f"{show_length(result.layout.listed[closure.mark].height, book.style)} = {mm(w)};  "
+        f"{show_length(result.layout.listed[closure.mark].height, book.style)} = {show_move(w, book.style)};  "
         + (f"{tolerance.coefficient * 1000:g} mm·√{n}" if tolerance.per == "setup" else
            f"{tolerance.coefficient * 1000:g} mm·√{(closure.length or 0) / 1000:.3f} km")
-        + (f" = {closure.allowed * 1000:.1f} mm" if closure.allowed is not None else ": lengths missing"),
+        + (f" = {show_amount(closure.allowed, book.style)}" if closure.allowed is not None else ": lengths missing"),
         (f"FS {closure.mark}, set-up {result.layout.setup[closure.row] + 1}", f"class: {tolerance.name}"),
         "A closing run finds slips that stay in the heights; it doesn't find what cancels.",
     )  # fmt: skip
-    said = show_move(w, _decimals(result))
+    said = show_move(w, book.style, _decimals(result))
     if closure.allowed is None:
         return Finding("open", f"Closes to {said}; no limit yet",
                        "This class goes by length and some sights have no distance. Book them, or choose a class by set-ups.",
                        why, "proof", "Choose a class")  # fmt: skip
-    limit = f"{closure.allowed * 1000:.1f} mm allowed"
+    limit = f"{show_amount(closure.allowed, book.style)} allowed"
     rule = f"{tolerance.coefficient * 1000:g} mm√{'n' if tolerance.per == 'setup' else 'K'}, {tolerance.name}, {n} set-ups."
     if closure.accepted:
         spread = "Spread over the set-ups." if closure.spread else "Not spread, as chosen."
@@ -103,7 +98,7 @@ def _passed(result: RunResult) -> list[Finding]:
         if row == result.closure.row:
             continue
         diff = float(result.reduction.heights[row]) - result.layout.listed[mark].height
-        out.append(Finding("note", f"Passed {mark}: {mm(diff)}",
+        out.append(Finding("note", f"Passed {mark}: {show_move(diff, result.book.style)}",
                            "Observed against listed. A benchmark on the way closes nothing; the run went on from what was observed."))  # fmt: skip
     return out
 
@@ -177,7 +172,7 @@ def _worst(result: RunResult) -> list[Finding]:
         (f"{instrument.name}: {instrument.label}",),
         "" if instrument.stated else "Nobody has said which instrument read these; the default stands in.",
     )  # fmt: skip
-    return [Finding("note", f"Heights good to ± {2 * u[row] * 1000:.1f} mm",
+    return [Finding("note", f"Heights good to ± {show_amount(2 * float(u[row]), result.book.style)}",
                     f"That is U (k = 2) for {result.layout.marks[row]}, the least certain.", why)]  # fmt: skip
 
 

@@ -1,0 +1,137 @@
+"""Level books as CSV: forgiving about form, never about content."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.works.run import fold_run, work_out_run
+from vivid_keel.exchange.level_csv import BookRefused, book_drafts, read_book, write_marks, write_sights
+from vivid_keel.exchange.level_text import reduce_text
+
+EXAMPLES = Path(__file__).parents[2] / "examples"
+
+
+def reduced(book):
+    drafts = [Draft(0, "job", {"name": "j"}), *(
+        Draft(d.work - 1 if d.work < 0 else d.work, d.kind, d.body) for d in book_drafts(book, "w"))]  # fmt: skip
+    journal = Journal(numbered(drafts, 1, 1, "2026-11-24T10:00:00+00:00", "Ada"))
+    return work_out_run(fold_run(journal, 2)), journal
+
+
+def heights(book):
+    result, _ = reduced(book)
+    return {m: round(h, 6) for m, h in result.reduction.observed().items()}
+
+
+PLAIN = "mark,BS,IS,FS,known height\nBM,1.5,,,10\nsill,,1.2,,\nCP,1.1,,1.4,\nBM,,,1.2,\n"
+WANT = {"BM": 10.0, "sill": 10.3, "CP": 10.1}
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        PLAIN,
+        "\ufeff" + PLAIN,
+        PLAIN.replace("\n", "\r\n"),
+        PLAIN.replace(",", ";"),
+        PLAIN.replace(",", ";").replace(".", ","),
+        PLAIN.replace(",", "\t"),
+        "mark,BS (mm),IS (mm),FS (mm),known height (m)\nBM,1500,,,10\nsill,,1200,,\nCP,1100,,1400,\nBM,,,1200,\n",
+        "Staff at;B.S. [m];I.S. [m];F.S. [m];R.L.\nBM;1.5;-;-;10\n\nsill;-;1.2;;10.3\nSum;9;9;9;\nCP;1.1;;1.4;\nBM;;;1.2;\n",
+        "Osier Mill\nset-up,point,kind,reading,known height\n1,BM,BS,1.5,10\n1,sill,IS,1.2 m,\n1,CP,FS,140cm,\n2,CP,bs,1.1,\n2,BM,F,1200 mm,\n",
+    ],
+    ids=[
+        "plain",
+        "BOM",
+        "CRLF",
+        "semicolons",
+        "decimal commas",
+        "tabs",
+        "millimetres",
+        "stranger's names",
+        "a line per sight",
+    ],
+)
+def test_the_same_book_in_many_forms(text):
+    got = heights(read_book(text.encode()))
+    assert {k: got[k] for k in ("sill", "CP")} == {k: WANT[k] for k in ("sill", "CP")}
+    assert got["BM"] == pytest.approx(10.0)
+
+
+def test_feet_inches_stay_exact():
+    book = read_book((EXAMPLES / "leat-in-feet.csv").read_bytes())
+    assert book.unit == "ft-in"
+    result, _ = reduced(book)
+    assert result.closure.misclosure == pytest.approx(0.0254 / 8, abs=1e-12)
+
+
+def test_the_long_untidy_one_comes_in_whole():
+    raw = (EXAMPLES / "tramway-untidy.csv").read_bytes()
+    book = read_book(raw)
+    assert len(raw.splitlines()) > 300
+    assert book.decimal_mark == ","
+    assert len(book.sights) == 289 + 23  # lines with readings, and the second reading of each change point
+    result, _ = reduced(book)
+    assert not result.trouble
+    assert result.closure.accepted
+    assert any("repeated header" in note for note in book.notes)
+
+
+def test_the_one_that_must_be_refused_names_its_places():
+    with pytest.raises(BookRefused, match="line 3") as refused:
+        read_book((EXAMPLES / "must-be-refused.csv").read_bytes())
+    places = [p.where for p in refused.value.problems]
+    assert places == [
+        "line 3, column C (IS (m))", "line 4, column C (IS (m))", "line 5, column A (mark)", "line 6, column D (FS (m))",
+        "line 7, column C (IS (m))", "line 8, column A (mark)",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("", "no line names the columns"), ("a,b\n1,2\n", "no line names the columns"), ("mark,BS\n", "no reading in this file"),
+        ("mark,BS,BS\na,1,2\n", "two columns"), ("mark,sight,reading\na,XS,1.2\n", "no kind of sight"),
+        ("mark,BS,known height\na,1.2,10\na,1.3,11\n", "known height already"),
+        ("mark,BS,distance\na,1.2,9999\n", "at most 500 m"),
+    ],
+)  # fmt: skip
+def test_refused_in_words(text, says):
+    with pytest.raises(BookRefused, match="line") as refused:
+        read_book(text.encode())
+    assert says in refused.value.message
+
+
+def test_bytes_that_are_no_text_are_refused_not_crashed():
+    with pytest.raises(BookRefused, match="line 1"):
+        read_book(bytes(range(256)) * 20)
+
+
+@pytest.mark.parametrize("name", ["mill-yard-round", "leat-in-feet", "tramway-untidy"])
+@pytest.mark.parametrize("form", ["sights", "marks"])
+def test_out_and_in_again_gives_the_same_book(name, form):
+    book = read_book((EXAMPLES / f"{name}.csv").read_bytes())
+    result, journal = reduced(book)
+    text = write_sights(result, journal) if form == "sights" else write_marks(result)
+    again = read_book(text.encode())
+    assert [(s.mark, s.kind, s.new_setup) for s in again.sights] == [
+        (s.mark, s.kind, s.new_setup) for s in book.sights
+    ]
+    assert [s.reading.value for s in again.sights] == pytest.approx([s.reading.value for s in book.sights], abs=1e-12)
+    assert heights(again) == pytest.approx(heights(book), abs=1e-9)
+    if form == "sights":
+        assert [s.reading.text for s in again.sights] == [s.reading.text.replace(",", ".") for s in book.sights]
+        assert [s.remark for s in again.sights] == [s.remark for s in book.sights]
+
+
+def test_reduced_on_the_command_line():
+    text, good = reduce_text(read_book((EXAMPLES / "mill-yard-round.csv").read_bytes()), "round", 0.005)
+    assert good
+    assert "allowed ± 8.7 mm for 3 set-ups: within it" in text
+    assert "DOES NOT" not in text
+    _, good = reduce_text(read_book((EXAMPLES / "mill-yard-round.csv").read_bytes()), "round", 0.001)
+    assert not good

@@ -1,0 +1,194 @@
+"""Supports in the real window: laid out, read, packed, proved, reported."""
+
+from __future__ import annotations
+
+import subprocess
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+
+from vivid_keel.ui.desk.supports import SupportsDesk
+
+FOUND = ["1.2598", "1.2640", "1.2572", "1.2526", "1.2635", "1.2602"]
+
+
+@pytest.fixture
+def new_supports(window, hands, tmp_path):
+    hands.do("Ctrl+N")
+    window.new_job.folder.setText(str(tmp_path))
+    hands.line("Mill")
+    hands.line("Floor")
+    window.new_work.cards["supports"].setFocus()
+    hands.key("enter")
+    return window
+
+
+def read_all(window, hands):
+    window.sheet.go((0, 1))
+    for text in ("Up, Down", "3", "2.4", "3.1", "h"):
+        window.sheet.editor.selectAll()
+        hands.line(text)
+    hands.key("enter")
+    window.do_next()
+    hands.line(*FOUND)
+
+
+def test_from_posts_to_proof(new_supports, hands, tmp_path, qtbot):
+    window = new_supports
+    assert window.desk.next(window.stage).title == "Next: lay out the supports"
+    read_all(window, hands)
+    desk = window.desk
+    assert [p.name for p in desk.book.points] == ["U1", "U2", "U3", "D1", "D2", "D3"]
+    assert [p.found.text for p in desk.book.points] == FOUND
+    hands.do("Alt+1")
+    window.sheet.go((1, 1))  # fine scale: without it 1.5 mm can't be proved
+    hands.key("enter")
+    assert desk.next(window.stage).title == "Next: the stock of leaves"
+    window.do_next()
+    hands.line("6 mm", "2", "3 mm", "4", "1.5", "4", "0.8", "4", "0.4", "4", "0.2", "4")
+    hands.rest()
+    assert [leaf.count for leaf in desk.book.stock] == [2, 4, 4, 4, 4, 4]
+    assert desk.result.packing is not None
+    assert desk.result.packing.proven
+    assert desk.next("Target").title == "Next: see the moves"
+    window.do_next()
+    assert desk.next("Moves").title == "Read the cautions first"
+    window.do_next()
+    hands.key(" ", text=" ")
+    assert desk.book.lifting_acknowledged
+    assert [desk.book.points[i].name for i in desk.result.to_move] == ["D1", "U3", "U1", "D3"]
+    assert desk.next("Moves").title == "Next: raise D1 11.4 mm"
+    window.do_next()
+    assert window.stage == "Proof"
+    window.sheet.go((0, 2))
+    for i in range(6):
+        hands.line(f"{desk.result.stop_at(i):.4f}")
+    assert desk.result.left_verdicts == ["in"] * 6
+    hands.do("Alt+8")
+    hands.do("Ctrl+P")
+    (pdf,) = tmp_path.glob("*.pdf")
+    assert "Written" in window.notice.text()
+    text = subprocess.run(["pdftotext", "-layout", str(pdf), "-"], capture_output=True, text=True, check=True).stdout
+    assert "proven in" in text
+    assert "1.2526" in text
+    raw = pdf.read_bytes()
+    assert b"pdfaid:part>1<" in raw.replace(b'="1"', b">1<") or b"<pdfaid:part>1</pdfaid:part>" in raw
+    assert b"/FontFile" in raw
+
+
+def test_dragging_the_line_moves_everything_and_records_once(demo, hands, qtbot):
+    demo._step_work(1)
+    desk = demo.desk
+    assert isinstance(desk, SupportsDesk)
+    demo.show_stage("Target")
+    before = len(desk.file.journal.entries)
+    drag = demo.picture.picture.drag
+    start, value = QPoint(30, round(drag.y)), drag.value
+    qtbot.mousePress(demo.picture, Qt.MouseButton.LeftButton, pos=start)
+    for step in range(1, 21):
+        qtbot.mouseMove(demo.picture, QPoint(30, start.y() - step))
+    assert len(desk.file.journal.entries) == before
+    assert desk.result.target > value
+    qtbot.mouseRelease(demo.picture, Qt.MouseButton.LeftButton, pos=QPoint(30, start.y() - 20))
+    assert len(desk.file.journal.entries) == before + 1
+    assert desk.book.target.kind == "height"
+    assert desk.result.moves.min() > 0
+    hands.do("Ctrl+Z")
+    assert desk.book.target.kind == "highest"
+    assert desk.result.moves.min() == 0
+
+
+def test_arrow_keys_move_the_line_by_what_is_read(demo, hands, qtbot):
+    demo._step_work(1)
+    demo.show_stage("Target")
+    demo.picture.setFocus()
+    for _ in range(3):
+        hands.key("up")
+    assert demo.desk.result.target == pytest.approx(1.2643)
+    before = len(demo.file.journal.entries)
+    qtbot.waitUntil(lambda: len(demo.file.journal.entries) == before + 1, timeout=3000)
+    assert demo.desk.book.target.reading == pytest.approx(1.2643)
+
+
+def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):
+    demo._step_work(1)
+    demo.show_stage("Moves")
+    hands.rest()
+    desk = demo.desk
+    i = desk.result.to_move[0]
+    assert desk.book.points[i].name == "U4"
+    row = demo.sheet.sheet.row_of(i)
+    shown = hands.cells(row)
+    assert shown[4] == " + ".join(f"{t * 1000:g}" for t in desk.result.stack(i))
+    boxes = [p for p in demo.picture.picture.items if getattr(p, "fill", "") in {"leaf", "leaf2"}]
+    upstream = [k for k in desk.result.to_move if desk.book.points[k].row == "Upstream"]
+    assert len(boxes) == sum(len(desk.result.stack(k)) for k in upstream)
+    demo.sheet.go((row, 4))
+    hands.do("F4")
+    assert "Σ leaves − n·δ" in demo._working.formula
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"), [("-1.2", "booked as read"), ("1264", "longer than any staff"), ("1.2.3", "not a number")]
+)
+def test_wrong_readings_stay_in_their_cell(new_supports, hands, typed, says):
+    read_all(new_supports, hands)
+    new_supports.sheet.go((0, 2))
+    new_supports.sheet.editor.selectAll()
+    hands.line(typed)
+    assert says in new_supports.sheet.refusal
+    assert new_supports.sheet.editor.text() == typed
+    assert new_supports.desk.book.points[0].found.text == FOUND[0]
+
+
+def test_posts_are_edited_in_place_and_keep_their_readings(demo, hands):
+    demo._step_work(1)
+    demo.show_stage("Set-up")
+    demo.sheet.go((0, 0))
+    hands.line("U1a")
+    demo.sheet.go((0, 5))
+    demo.sheet.editor.selectAll()
+    hands.line("s")
+    demo.sheet.go((1, 0))
+    demo.sheet.editor.selectAll()
+    hands.line("U3")
+    assert "already" in demo.sheet.refusal
+    point = demo.desk.book.points[0]
+    assert (point.name, point.sense, point.found.text) == ("U1a", "stands", "1.2598")
+    hands.key("esc")
+    demo.sheet.go((12, 0))
+    hands.line("P1")
+    assert demo.desk.book.points[-1].name == "P1"
+    assert demo.desk.book.points[-1].found is None
+    assert any("1 not read: P1" in t for t in hands.said())
+
+
+def test_a_target_that_the_stock_can_not_reach_is_said(demo, hands):
+    demo._step_work(1)
+    demo.show_stage("Target", 0)
+    demo.sheet.go((4, 2))
+    hands.line("1.2900")
+    hands.rest()
+    assert any(t.startswith("Stock can't reach") for t in hands.said())
+    demo.sheet.go((3, 2))
+    hands.line("nobody")
+    assert "has no reading here" in demo.sheet.refusal
+    demo.sheet.editor.selectAll()
+    hands.line("U1")
+    hands.rest()
+    assert demo.desk.book.target.kind == "keep"
+    assert any(t.startswith("Nothing to take out") for t in hands.said())
+
+
+def test_the_watch_mark_ties_two_lines(demo, hands):
+    demo._step_work(1)
+    demo.show_stage("Proof")
+    before = demo.desk.deviation = demo.desk.result.deviation_left(0)
+    demo.sheet.go((12, 2))
+    demo.sheet.editor.selectAll()
+    hands.line("0.8516")  # the instrument stands 10 mm higher now; a scale hung to it reads 10 mm less
+    for row, text in ((0, "1.2539"),):
+        demo.sheet.go((row, 2))
+        demo.sheet.editor.selectAll()
+        hands.line(text)
+    assert demo.desk.result.deviation_left(0) == pytest.approx(before, abs=1e-9)
