@@ -183,7 +183,7 @@ def test_a_target_that_the_stock_can_not_reach_is_said(demo, hands):
 def test_the_watch_mark_ties_two_lines(demo, hands):
     demo._step_work(1)
     demo.show_stage("Proof")
-    before = demo.desk.deviation = demo.desk.result.deviation_left(0)
+    before = demo.desk.result.deviation_left(0)
     demo.sheet.go((12, 2))
     demo.sheet.editor.selectAll()
     hands.line("0.8516")  # the instrument stands 10 mm higher now; a scale hung to it reads 10 mm less
