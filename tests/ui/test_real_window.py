@@ -19,8 +19,34 @@ pytestmark = pytest.mark.window
 
 RUN = [("BM gatepost", "1.482"), ("Yard drain", "1.936"), ("Store sill", "0.873"), ("CP 1", "2.214"),
        ("CP 1", "1.127"), ("Pit sill N", "2.602"), ("Pit sill S", "2.611"), ("BM gatepost", "0.397")]  # fmt: skip
-FOUND = ["1.2598", "1.2640", "1.2572", "1.2526", "1.2549", "1.2585", "1.2635", "1.2602", "1.2637", "1.2540", "1.2556", "1.2617"]
-LEFT = ["1.2639", "1.2640", "1.2638", "1.2637", "1.2639", "1.2641", "1.2635", "1.2640", "1.2637", "1.2639", "1.2638", "1.2640"]
+FOUND = [
+    "1.2598",
+    "1.2640",
+    "1.2572",
+    "1.2526",
+    "1.2549",
+    "1.2585",
+    "1.2635",
+    "1.2602",
+    "1.2637",
+    "1.2540",
+    "1.2556",
+    "1.2617",
+]
+LEFT = [
+    "1.2639",
+    "1.2640",
+    "1.2638",
+    "1.2637",
+    "1.2639",
+    "1.2641",
+    "1.2635",
+    "1.2640",
+    "1.2637",
+    "1.2639",
+    "1.2638",
+    "1.2640",
+]
 LEAVES = [("6 mm", "5"), ("3 mm", "6"), ("1.5 mm", "6"), ("0.8 mm", "8"), ("0.4 mm", "8"), ("0.2 mm", "6")]
 
 
@@ -49,7 +75,9 @@ class Screen:
         time.sleep(0.6)
 
     def tool(self, *words):
-        return subprocess.run(["xdotool", *words], env=self.env, check=True, capture_output=True, text=True, timeout=30).stdout
+        return subprocess.run(
+            ["xdotool", *words], env=self.env, check=True, capture_output=True, text=True, timeout=30
+        ).stdout
 
     def key(self, *names):
         self.tool("key", "--delay", "25", *names)

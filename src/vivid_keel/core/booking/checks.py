@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vivid_keel.core.booking.layout import BS
-from vivid_keel.core.booking.reduction import Reduction, rise_and_fall_heights
+from vivid_keel.core.booking.reduction import Reduction, first_and_last, rise_and_fall_heights
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +56,7 @@ def page_checks(reduction: Reduction) -> PageChecks:
     good = [
         s for s in range(layout.setups) if layout.backsight[s] >= 0 and not np.isnan(reduction.collimation_height[s])
     ]
-    ends = _last_rows(reduction)
+    firsts, ends = first_and_last(reduction)
     for s in good:
         back = layout.backsight[s]
         chained = not ended and s > 0 and layout.source[s] == layout.foresight[s - 1] >= 0
@@ -77,7 +77,9 @@ def page_checks(reduction: Reduction) -> PageChecks:
     return PageChecks(
         PageCheck("ΣBS − ΣFS = last − first", back_sum - fore_sum, climbed),
         PageCheck(
-            "Σrise − Σfall = ΣBS − ΣFS", reduction.sum_rise - reduction.sum_fall, _between_ends(reduction, good)
+            "Σrise − Σfall = ΣBS − ΣFS",
+            reduction.sum_rise - reduction.sum_fall,
+            _between_ends(reduction, good, firsts, ends),
         ),
         PageCheck(
             "ΣH = Σ(HC × sights from it) − ΣIS − ΣFS",
@@ -89,22 +91,7 @@ def page_checks(reduction: Reduction) -> PageChecks:
     )
 
 
-def _last_rows(reduction: Reduction) -> list[int]:
-    """The last reducible sight of every set-up, -1 where there is none."""
-    out = [-1] * reduction.layout.setups
-    good = ~np.isnan(reduction.heights)
-    for row, s in enumerate(reduction.layout.setup.tolist()):
-        if good[row]:
-            out[s] = row
-    return out
-
-
-def _between_ends(reduction: Reduction, setups: list[int]) -> float:
+def _between_ends(reduction: Reduction, setups: list[int], first: list[int], last: list[int]) -> float:
     """First reading less last reading, over the set-ups: what rises and falls must add up to."""
-    first = [-1] * reduction.layout.setups
-    good = ~np.isnan(reduction.heights)
-    for row, s in enumerate(reduction.layout.setup.tolist()):
-        if good[row] and first[s] < 0:
-            first[s] = row
-    last = _last_rows(reduction)
-    return float(sum(reduction.readings[first[s]] - reduction.readings[last[s]] for s in setups))
+    r = reduction.readings
+    return float(sum(r[first[s]] - r[last[s]] for s in setups))

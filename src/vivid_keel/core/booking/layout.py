@@ -6,7 +6,7 @@ follow each keystroke by arithmetic alone (see reduction).
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -121,7 +121,7 @@ def lay_out(
     """Link the sights of a book.
 
     A backsight's mark has the height just observed when it was the foresight before; else its
-    listed height; else the height observed last. What can't be linked is told in `troubles`, and
+    listed height; else the height observed last, on an earlier set-up. What can't be linked is told in `troubles`, and
     everything else still is.
 
     Parameters
@@ -131,70 +131,114 @@ def lay_out(
     listed : mapping of str to ListedMark
     """
     m = (max(setup) + 1) if len(setup) else 0
-    backsight, foresight, source, parent = [-1] * m, [-1] * m, [-1] * m, [-1] * m
-    start = [float("nan")] * m
-    troubles: list[Trouble] = []
-    passed: list[tuple[int, str]] = []
+    links = _Links([-1] * m, [-1] * m, [-1] * m, [-1] * m, [float("nan")] * m, [], [])
     last_seen: dict[str, int] = {}
+    earlier: list[int | None] = []
+
+    def seen_before(name: str, s: int) -> int | None:
+        row = last_seen.get(name)
+        while row is not None and setup[row] == s:
+            row = earlier[row]
+        return row
+
     for row, (kind, mark, s) in enumerate(zip(kinds, marks, setup, strict=True)):
-        if foresight[s] >= 0:
-            said = "a second foresight" if kind == FS else "a sight after the foresight"
-            troubles.append(
-                Trouble(row, "wrong-order", f"{said} of its set-up; start a new set-up here, or strike one of them")
-            )
-            continue
-        if kind == BS:
-            if backsight[s] >= 0:
-                troubles.append(
-                    Trouble(
-                        row, "wrong-order", "a second backsight on one set-up; start a new set-up here, or strike one"
-                    )
-                )
-                continue
-            backsight[s] = row
-            before = foresight[s - 1] if s else -1
-            if before >= 0 and marks[before] == mark:
-                source[s], parent[s] = before, s - 1
-            elif mark in listed:
-                start[s] = listed[mark].height
-            elif mark in last_seen:
-                source[s] = last_seen[mark]
-                parent[s] = setup[source[s]]
-            else:
-                troubles.append(
-                    Trouble(
-                        row,
-                        "unknown-backsight",
-                        f"nobody knows the height of {mark}: list it as a known mark, "
-                        "or take the backsight on a mark already read",
-                    )
-                )
-            continue
-        if kind == FS:
-            foresight[s] = row
-            if mark in listed and listed[mark].fixed:
-                passed.append((row, mark))
-        last_seen[mark] = row
-    _waiting(kinds, setup, backsight, troubles)
-    return Layout(
-        np.asarray(kinds, dtype=np.intp), marks, np.asarray(setup, dtype=np.intp),
-        backsight, foresight, source, parent, start, listed, troubles, passed,
+        earlier.append(last_seen.get(mark))
+        if links.link(row, kind, mark, s, marks, setup, listed, seen_before) and kind != BS:
+            last_seen[mark] = row
+    return links.layout(np.asarray(kinds, dtype=np.intp), marks, np.asarray(setup, dtype=np.intp), listed)
+
+
+def extended(layout: Layout, kind: int, mark: str, s: int) -> Layout:
+    """Return the layout with one sight more at its end, on the last set-up or on a new one."""
+    row = len(layout.kinds)
+    more = [] if s < layout.setups else [-1]
+    links = _Links(
+        layout.backsight + more, layout.foresight + more, layout.source + more, layout.parent + more,
+        layout.start + ([float("nan")] if more else []),
+        [t for t in layout.troubles if t.code != "no-backsight"], list(layout.passed),
     )  # fmt: skip
+    marks = [*layout.marks, mark]
+    setup = np.append(layout.setup, s)
+
+    def seen_before(name: str, s: int) -> int | None:
+        """Only a backsight that is neither carried nor listed asks, so looking back serves."""
+        wrong = {t.row for t in links.troubles if t.code == "wrong-order"}
+        for i in range(row - 1, -1, -1):
+            if layout.marks[i] == name and layout.kinds[i] != BS and i not in wrong and layout.setup[i] != s:
+                return i
+        return None
+
+    links.link(row, kind, mark, s, marks, setup, layout.listed, seen_before)
+    return links.layout(np.append(layout.kinds, kind), marks, setup, layout.listed)
 
 
-def _waiting(kinds: Sequence[int], setup: Sequence[int], backsight: list[int], troubles: list[Trouble]) -> None:
-    """Name the first sight of every set-up that has no backsight."""
-    if all(b >= 0 for b in backsight):
-        return
-    named: set[int] = set()
-    for row, s in enumerate(setup):
-        if backsight[s] < 0 and s not in named:
-            named.add(s)
-            troubles.append(
-                Trouble(
-                    row,
-                    "no-backsight",
-                    "its set-up has no backsight yet, so it waits for its height; book the backsight",
-                )
+@dataclass
+class _Links:
+    """The links while they are being made."""
+
+    backsight: list[int]
+    foresight: list[int]
+    source: list[int]
+    parent: list[int]
+    start: list[float]
+    troubles: list[Trouble]
+    passed: list[tuple[int, str]]
+
+    def link(
+        self, row: int, kind: int, mark: str, s: int, marks: Sequence[str], setup: Sequence[int] | Ints,
+        listed: Mapping[str, ListedMark], seen_before: Callable[[str, int], int | None],
+    ) -> bool:  # fmt: skip
+        """Link one sight; False when it stands where it may not."""
+        if self.foresight[s] >= 0:
+            said = "a second foresight" if kind == FS else "a sight after the foresight"
+            self._trouble(row, "wrong-order", f"{said} of its set-up; start a new set-up here, or strike one of them")
+            return False
+        if kind == BS:
+            return self._backsight(row, mark, s, marks, setup, listed, seen_before)
+        if kind == FS:
+            self.foresight[s] = row
+            if mark in listed and listed[mark].fixed:
+                self.passed.append((row, mark))
+        return True
+
+    def _backsight(
+        self, row: int, mark: str, s: int, marks: Sequence[str], setup: Sequence[int] | Ints,
+        listed: Mapping[str, ListedMark], seen_before: Callable[[str, int], int | None],
+    ) -> bool:  # fmt: skip
+        if self.backsight[s] >= 0:
+            said = "a second backsight on one set-up; start a new set-up here, or strike one"
+            self._trouble(row, "wrong-order", said)
+            return False
+        self.backsight[s] = row
+        before = self.foresight[s - 1] if s else -1
+        seen = None
+        if before >= 0 and marks[before] == mark:
+            self.source[s], self.parent[s] = before, s - 1
+        elif mark in listed:
+            self.start[s] = listed[mark].height
+        elif (seen := seen_before(mark, s)) is not None:
+            self.source[s], self.parent[s] = seen, int(setup[seen])
+        else:
+            self._trouble(
+                row,
+                "unknown-backsight",
+                f"nobody knows the height of {mark}: list it as a known mark, "
+                "or take the backsight on a mark already read",
             )
-    troubles.sort(key=lambda t: t.row)
+        return True
+
+    def _trouble(self, row: int, code: str, message: str) -> None:
+        self.troubles.append(Trouble(row, code, message))
+
+    def layout(self, kinds: Ints, marks: Sequence[str], setup: Ints, listed: Mapping[str, ListedMark]) -> Layout:
+        """Return the finished layout; the first sight of every set-up without a backsight is named."""
+        for s, back in enumerate(self.backsight):
+            if back < 0:
+                first = int(np.searchsorted(setup, s))
+                said = "its set-up has no backsight yet, so it waits for its height; book the backsight"
+                self._trouble(first, "no-backsight", said)
+        self.troubles.sort(key=lambda t: t.row)
+        return Layout(
+            kinds, marks, setup, self.backsight, self.foresight, self.source, self.parent, self.start, listed,
+            self.troubles, self.passed,
+        )  # fmt: skip

@@ -124,25 +124,35 @@ def rise_and_fall_heights(reduction: Reduction) -> Floats:
     """Return the heights by the other school: each from the sight before it on its set-up [m].
 
     Computed from rises and falls alone, so that its agreement with `Reduction.heights` is a check.
+    A set-up read before its backsight is reckoned back from it.
     """
     layout = reduction.layout
     out = np.full(len(reduction.readings), np.nan)
-    rise, fall, ok = reduction.rise.tolist(), reduction.fall.tolist(), ~np.isnan(reduction.heights)
-    previous, at = float("nan"), -1
-    setup = layout.setup.tolist()
-    for row in range(len(out)):
-        s = setup[row]
-        if not ok[row]:
+    ok = np.flatnonzero(~np.isnan(reduction.heights))
+    if not len(ok):
+        return out
+    climbed = np.cumsum(np.where(np.isnan(reduction.heights), 0.0, reduction.rise - reduction.fall))
+    first, _ = first_and_last(reduction)
+    begin: list[float] = []  # height of each set-up's first sight
+    at = climbed.tolist()
+    for s, back in enumerate(layout.backsight):
+        if back < 0 or first[s] < 0:
+            begin.append(float("nan"))
             continue
-        if s != at:
-            at = s
-            # A set-up read before its backsight is reckoned back from it.
-            back = layout.backsight[s]
-            source = layout.source[s]
-            begin = layout.start[s] if source < 0 else float(out[source])
-            lead = slice(row + 1, back + 1)
-            previous = begin - float(reduction.rise[lead].sum()) + float(reduction.fall[lead].sum())
-        else:
-            previous = previous + rise[row] - fall[row]
-        out[row] = previous
+        source, p = layout.source[s], layout.parent[s]
+        known = layout.start[s] if source < 0 else begin[p] + at[source] - at[first[p]]
+        begin.append(known - (at[back] - at[first[s]]))
+    setup = layout.setup[ok]
+    out[ok] = np.asarray(begin)[setup] + climbed[ok] - climbed[np.asarray(first)[setup]]
     return out
+
+
+def first_and_last(reduction: Reduction) -> tuple[list[int], list[int]]:
+    """Return the first and the last row of every set-up that can be reduced, -1 where there is none."""
+    m = reduction.layout.setups
+    rows = np.flatnonzero(~np.isnan(reduction.heights))
+    setup = reduction.layout.setup[rows]
+    first, last = np.full(m, -1), np.full(m, -1)
+    last[setup] = rows  # of equal places the one assigned last stays
+    first[setup[::-1]] = rows[::-1]
+    return first.tolist(), last.tolist()

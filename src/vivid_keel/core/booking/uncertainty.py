@@ -75,32 +75,22 @@ def _after_spreading(
     end = layout.listed[closure.mark]
     same_datum = layout.marks[layout.backsight[closure.path[0]]] == closure.mark
     v_end = 0.0 if same_datum else end.u**2
-    parent = np.asarray(layout.parent)
+    parent, fore = np.asarray(layout.parent), np.asarray(layout.foresight)
     a_before = np.where(parent >= 0, share[np.maximum(parent, 0)], 0.0)
-    out = np.empty(len(v))
-    fore = np.asarray(layout.foresight)
     v_fore = np.where(fore >= 0, v[np.maximum(fore, 0)], 0.0)
-    for row in range(len(v)):
-        s = int(at[row])
-        back = layout.kinds[row] == BS
-        a = float(a_before[s] if back else share[s])
-        rest = 1 - a
-        kept = start[s] if same_datum else start[s] * rest**2 + v_end * a**2
-        if not on_path[s]:
-            # Off the path the readings of its own come on top of the mark that it hangs on.
-            extra = 0.0 if back else v_back[s] + v[row]
-            out[row] = kept + before[s] * rest**2 + extra + max(whole - before[s], 0.0) * a**2
-        elif back:
-            out[row] = kept + before[s] * rest**2 + (whole - before[s]) * a**2
-        elif row == fore[s]:
-            done = before[s] + through[s]
-            out[row] = kept + done * rest**2 + (whole - done) * a**2
-        else:
-            done = before[s] + through[s]
-            out[row] = (
-                kept + before[s] * rest**2 + v_back[s] * rest**2 + v_fore[s] * a**2 + v[row] + (whole - done) * a**2
-            )
-    return np.asarray(np.maximum(out, 0.0))
+    back = layout.kinds == BS
+    a = np.where(back, a_before[at], share[at])
+    rest = 1 - a
+    kept = start[at] if same_datum else start[at] * rest**2 + v_end * a**2
+    done = before[at] + through[at]  # carried up to and with the set-up's foresight
+    as_back = before[at] * rest**2 + (whole - before[at]) * a**2
+    as_fore = done * rest**2 + (whole - done) * a**2
+    as_inter = (before[at] + v_back[at]) * rest**2 + v_fore[at] * a**2 + v + (whole - done) * a**2
+    # Off the path the readings of its own come on top of the mark that it hangs on.
+    off = before[at] * rest**2 + np.where(back, 0.0, v_back[at] + v) + np.maximum(whole - before[at], 0.0) * a**2
+    is_fore = np.arange(len(v)) == fore[at]
+    on = np.where(back, as_back, np.where(is_fore, as_fore, as_inter))
+    return np.asarray(np.maximum(kept + np.where(on_path[at], on, off), 0.0))
 
 
 def student_k(repeats: int) -> float:

@@ -21,6 +21,7 @@ class Journal:
         self.entries: dict[int, Entry] = {}
         self.order: dict[int, list[int]] = {0: []}
         """Ids of each work in the order of the book, struck ones where they were."""
+        self._kinds: dict[tuple[int, str], list[int]] = {}
         self._against: dict[int, int] = {}  # what speaks against an entry: a void act, strikes
         self._struck_by: dict[int, list[int]] = {}
         self._acts: dict[int, list[int]] = {}
@@ -46,6 +47,7 @@ class Journal:
         if entry.kind == "work":
             self.order[entry.id] = []
             self.order[0].append(entry.id)
+            self._kinds.setdefault((0, "work"), []).append(entry.id)
         elif entry.kind == "undo":
             self._undos.setdefault(int(entry.body["act"]), []).append(entry.act)
             self._weigh(int(entry.body["act"]))
@@ -67,8 +69,12 @@ class Journal:
     def standing(self, work: int, *kinds: str) -> list[Entry]:
         """Return the entries of a work that stand, in the order of the book, of these kinds (or all)."""
         against, entries = self._against, self.entries
-        found = [entries[i] for i in self.order.get(work, []) if not against.get(i)]
-        return [e for e in found if e.kind in kinds] if kinds else found
+        if len(kinds) == 1:
+            ids = self._kinds.get((work, kinds[0]), [])
+        else:
+            ids = self.order.get(work, [])
+        found = [entries[i] for i in ids if not against.get(i)]
+        return [e for e in found if e.kind in kinds] if len(kinds) > 1 else found
 
     def latest(self, work: int, kind: str) -> Entry | None:
         """Return the youngest standing entry of a kind, by time rather than place."""
@@ -130,14 +136,18 @@ class Journal:
         return [self.entries[i] for i in self._acts[act]]
 
     def _place(self, entry: Entry) -> None:
-        ids = self.order.setdefault(entry.work, [])
         behind = entry.strikes if entry.strikes is not None else entry.after
-        if behind is None or (ids and ids[-1] == behind):
-            ids.append(entry.id)
-        elif behind in ids:
-            ids.insert(ids.index(behind) + 1, entry.id)
+        _put(self.order.setdefault(entry.work, []), entry.id, behind)
+        own = self._kinds.setdefault((entry.work, entry.kind), [])
+        if behind is None or not own or own[-1] == behind:
+            own.append(entry.id)
+        elif behind in own:
+            own.insert(own.index(behind) + 1, entry.id)
         else:
-            ids.insert(0, entry.id)  # behind the work's own entry: at its head
+            # It stands behind an entry of another kind: its place among its own follows from the book.
+            places = {id: n for n, id in enumerate(self.order[entry.work])}
+            own.append(entry.id)
+            own.sort(key=places.__getitem__)
 
     def _weigh(self, act: int) -> None:
         """Settle whether an act is void, and what follows from that."""
@@ -153,3 +163,13 @@ class Journal:
                 self._against[entry.strikes] = self._against.get(entry.strikes, 0) - step
             if entry.kind == "undo":
                 self._weigh(int(entry.body["act"]))
+
+
+def _put(ids: list[int], id: int, behind: int | None) -> None:
+    """Put an id behind another, at the end for None, at the head behind the work's own entry."""
+    if behind is None or (ids and ids[-1] == behind):
+        ids.append(id)
+    elif behind in ids:
+        ids.insert(ids.index(behind) + 1, id)
+    else:
+        ids.insert(0, id)

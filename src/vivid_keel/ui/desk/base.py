@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Finding, Working
 from vivid_keel.figures.display import Picture
 from vivid_keel.store import JobFile
@@ -152,9 +152,12 @@ class Desk:
 
     def record(self, *drafts: Draft) -> None:
         """Record what one act made and let the window know."""
-        self.file.record(drafts)
-        self.refresh()
+        self.follow(self.file.record(drafts))
         self.changed()
+
+    def follow(self, entries: list[Entry]) -> None:
+        """Compute what new entries of this work change; anew, unless a desk knows a shorter way."""
+        self.refresh()
 
     def refresh(self) -> None:
         """Compute anew from the journal."""
@@ -206,16 +209,6 @@ class Desk:
         """Strike an entry; it stays legible."""
         body = {"reason": reason} if reason else {}
         self.record(Draft(self.work, "strike", body, strikes=entry))
-
-
-@dataclass
-class Typed:
-    """Cells of an entry line typed so far, by column."""
-
-    cells: dict[int, str] = field(default_factory=dict)
-
-    def text(self, column: int) -> str:
-        return self.cells.get(column, "")
 
 
 def whole_number(text: str, what: str, least: int = 0) -> int:

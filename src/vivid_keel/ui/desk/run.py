@@ -7,11 +7,22 @@ import math
 from vivid_keel.core.booking.checks import PageChecks
 from vivid_keel.core.booking.layout import BS, FS, IS
 from vivid_keel.core.cautions import Caution, for_instrument
-from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Finding
 from vivid_keel.core.works.common import acknowledged, matters
-from vivid_keel.core.works.run import Preview, RunBook, RunResult, fold_run, run_findings, run_state, work_out_run
-from vivid_keel.core.works.run.result import with_preview
+from vivid_keel.core.works.run import (
+    RunBook,
+    RunResult,
+    SightRow,
+    fold_run,
+    run_findings,
+    run_state,
+    sight_row,
+    with_correction,
+    with_reading,
+    with_sight,
+    work_out_run,
+)
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.run_proof import misclosure
@@ -23,6 +34,7 @@ from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.report_preview import record_picture
 from vivid_keel.ui.desk.run_book import BookSheet
 from vivid_keel.ui.desk.run_sheets import ChecksSheet, ClassesSheet, HeightsSheet, KnownSheet, SetUpsSheet
+from vivid_keel.ui.desk.run_typed import Typed
 
 
 class RunDesk(Desk):
@@ -33,32 +45,71 @@ class RunDesk(Desk):
 
     def __init__(self, file: JobFile, work: int) -> None:
         super().__init__(file, work)
-        self.typed: Preview | None = None
+        self.typed: Typed | None = None
         self.typed_mark: dict[int, str] = {}
-        self._shape: tuple[object, ...] = ()
         self.refresh()
 
     def refresh(self) -> None:
-        self.book: RunBook = fold_run(self.file.journal, self.work)
-        self.result: RunResult = work_out_run(self.book)
-        self.shown = self.result
+        self._take(work_out_run(fold_run(self.file.journal, self.work)))
+
+    def follow(self, entries: list[Entry]) -> None:
+        """Let sights booked at the end, or one corrected, follow without going through the whole book."""
+        grown = self._grown(entries)
+        if grown is None:
+            self.refresh()
+        else:
+            self._take(grown)
+
+    def _grown(self, entries: list[Entry]) -> RunResult | None:
+        journal, result = self.file.journal, self.result
+        ids = [e.id for e in entries]
+        sights = [e for e in entries if e.kind == "sight"]
+        if len(sights) == len(entries) == 1 and sights[0].strikes is not None:
+            return self._corrected(sights[0])
+        at_end = journal.order[self.work][-len(ids) :] == ids and not any(e.strikes for e in entries)
+        if not at_end or len(sights) != 1 or entries[-1] is not sights[0] or len(entries) > 2:
+            return None
+        last = result.book.rows[result.book.sights[-1]].setup if result.book.sights else -1
+        fresh = last < 0 or self._begun or entries[0].kind == "setup"
+        return with_sight(result, sight_row(sights[0], last + 1 if fresh else last))
+
+    def _corrected(self, entry: Entry) -> RunResult | None:
+        rows = self.book.rows
+        row = next((i for i, r in enumerate(rows) if r.id == entry.strikes), -1)
+        if row < 0 or not rows[row].stands:
+            return None
+        sight = sight_row(entry, rows[row].setup)
+        old = rows[row]
+        if (sight.mark, sight.kind) != (old.mark, old.kind) or (sight.text, sight.reading) == (old.text, old.reading):
+            return None
+        # A coarser last digit may coarsen what is shown: that takes the whole book to know.
+        return with_correction(self.result, row, sight) if sight.step <= old.step else None
+
+    def _take(self, result: RunResult) -> None:
+        self.result = self.shown = result
+        self.book: RunBook = result.book
         self.typed = None
-        self._shape = ()
         self._findings: dict[str, list[Finding]] = {}
         self._checks: PageChecks | None = None
+        self._begun = self._fresh_set_up()
+        self._proposed = self._propose()
         self.book_sheets = [BookSheet(self, "Height of collimation"), BookSheet(self, "Rise and fall")]
 
-    def preview(self, typed: Preview | None) -> None:
+    def preview(self, typed: Typed | None) -> None:
         """Show what the sight being typed would give; None shows the book as it is."""
         if typed is None:
             self.typed, self.shown = None, self.result
             return
-        shape = (typed.row, typed.after, typed.mark, typed.kind, typed.setup)
-        book = with_preview(self.book, typed)
-        # Only digits have changed since the last key: the links of the book are the same.
-        layout = self.shown.layout if shape == self._shape and self.typed is not None else None
-        self.shown = work_out_run(book, layout)
-        self.typed, self._shape = typed, shape
+        if typed.row >= 0:
+            self.shown = with_reading(self.result, typed.row, typed.reading)
+        else:
+            # Only digits have changed since the last key: the links of the book are the same.
+            same = self.typed is not None and self.typed.row < 0 and typed.links == self.typed.links
+            sight = SightRow(
+                0, typed.mark, typed.kind, typed.reading, "", self.book.style.step, math.nan, "", True, typed.setup
+            )
+            self.shown = with_sight(self.result, sight, self.shown.layout if same else None)
+        self.typed = typed
 
     def checks(self) -> PageChecks:
         """The page's arithmetic checks, worked out once for each change."""
@@ -79,7 +130,7 @@ class RunDesk(Desk):
             StageTab("Instrument", 1.0 if self.book.instrument.stated else 0.0),
             StageTab("Set-up", min(1.0, 0.5 * bool(self.book.known) + 0.5 * bool(n)), str(setups) if setups else ""),
             StageTab("Readings", full, str(n) if n else ""),
-            StageTab("Heights", full, str(len({r.layout.marks[i] for i in range(n)})) if n else ""),
+            StageTab("Heights", full),
             StageTab("Proof", 1.0 if r.closure.accepted else 0.5 if closed else 0.0),
             StageTab(
                 "Record",
@@ -111,7 +162,7 @@ class RunDesk(Desk):
         label = {"Set-up": "setup", "Heights": "height"}.get(stage, "reading")
         focus = self.focus if self.focus < len(self.shown.book.rows) else -1
         if self.typed is not None and stage == "Readings":
-            focus = self.typed.row if self.typed.row >= 0 else self.typed.after + 1
+            focus = self.typed.row if self.typed.row >= 0 else len(self.shown.book.rows) - 1
         return section(self.shown, width, height, focus, label)
 
     def findings(self, stage: str) -> list[Finding]:
@@ -172,32 +223,40 @@ class RunDesk(Desk):
         has_back, has_fore = (False, False)
         if self.book.sights:
             has_back, has_fore, _ = self.book.state_after(self.book.sights[-1])
-        if not self.book.sights or not has_back or has_fore or self.fresh_set_up():
+        if not self.book.sights or not has_back or has_fore or self._begun:
             return BS
-        if mark == self.proposed_mark() or any(k.name == mark and k.fixed for k in self.book.known):
+        if mark == self._proposed or any(k.name == mark and k.fixed for k in self.book.known):
             return FS
         return IS
 
     def fresh_set_up(self) -> bool:
         """Whether a new set-up was begun and nothing booked on it yet."""
-        order = self.file.journal.order[self.work]
-        for id in reversed(order):
-            entry = self.file.journal.entries[id]
-            if self.file.journal.stands(id) and entry.kind in {"sight", "setup"}:
-                return entry.kind == "setup"
+        return self._begun
+
+    def _fresh_set_up(self) -> bool:
+        journal = self.file.journal
+        for id in reversed(journal.order[self.work]):
+            if journal.stands(id) and journal.entries[id].kind in {"sight", "setup"}:
+                return journal.entries[id].kind == "setup" and bool(self.book.sights)
         return False
 
     def proposed_mark(self) -> str:
         """Return the mark a new line proposes: the benchmark first, then the next change point; none once closed."""
+        return self._proposed
+
+    def _propose(self) -> str:
         if self.result.layout.closing() is not None:
             return ""
         if not self.book.sights:
             return self.book.known[0].name if self.book.known else ""
         has_back, has_fore, mark = self.book.state_after(self.book.sights[-1])
-        if has_fore or (not has_back and self.book.known) or self.fresh_set_up():
-            return mark if has_fore else ""
-        used = {self.book.rows[i].mark for i in self.book.sights}
-        return next(f"CP {n}" for n in range(1, 100_000) if f"CP {n}" not in used)
+        if has_fore:
+            return mark
+        if not has_back or self._begun:
+            return ""
+        marks = self.result.layout.marks
+        used = {marks[row] for row in self.result.layout.foresight if row >= 0}
+        return next(name for n in range(self.book.setups, 1_000_000) if (name := f"CP {n}") not in used)
 
     def distance_words(self, row: int) -> str:
         """Return a booked distance [m] in words, "" where there is none."""

@@ -11,8 +11,8 @@ from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.common import as_read, show
-from vivid_keel.core.works.run import Preview
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.ui.desk.run_typed import Typed
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.run import RunDesk
@@ -101,7 +101,7 @@ class BookSheet(Sheet):
 
     def _computed(self, main: int, back: int, column: int) -> Cell:
         shown, style = self.desk.shown, self.desk.shown.book.style
-        at, at_back = self._in_shown(main), self._in_shown(back)
+        at, at_back = main, back
         if column == self.height_column:
             return Cell(show(shown.height(at), style), bold=True)
         if column == self.height_column + 1:
@@ -111,8 +111,8 @@ class BookSheet(Sheet):
             value = rise if column == 5 else fall
             return Cell(show(value, style) if value > 0 else "")
         typed = self.desk.typed
-        if typed is not None and typed.row < 0 and typed.kind == BS and typed.after == main:
-            return Cell(show(shown.collimation_height(main + 1), style), ink="keel")
+        if typed is not None and typed.row < 0 and typed.kind == BS and main == self.desk.book.sights[-1]:
+            return Cell(show(shown.collimation_height(len(shown.book.rows) - 1), style), ink="keel")
         on = at_back if back >= 0 else at if self.desk.book.rows[main].kind == BS else -1
         return Cell(show(shown.collimation_height(on), style) if on >= 0 else "", ink="keel")
 
@@ -136,7 +136,7 @@ class BookSheet(Sheet):
     def _typed_cell(self, column: int) -> Cell:
         shown, typed = self.desk.shown, self.desk.typed
         assert typed is not None
-        row, style = typed.after + 1, shown.book.style
+        row, style = len(shown.book.rows) - 1, shown.book.style
         if column == self.height_column:
             return Cell(show(shown.height(row), style), ink="muted")
         if column == self.height_column + 1:
@@ -170,11 +170,6 @@ class BookSheet(Sheet):
         if self.desk.book.rows[main].kind == column - READING:
             return main
         return back if column == READING + BS else -1
-
-    def _in_shown(self, row: int) -> int:
-        """The same row in the book that is shown, where a sight being typed may have come in before it."""
-        typed = self.desk.typed
-        return row + 1 if typed is not None and typed.row < 0 and row > typed.after else row
 
     def _new_kind(self) -> int:
         return self.kind if self.kind is not None else self.desk.next_kind(self.mark or self.desk.proposed_mark())
@@ -213,23 +208,18 @@ class BookSheet(Sheet):
             desk.preview(None)
             return
         book = desk.book
-        if row != self.new:
-            at = self._row_in(row, column)
-            if at >= 0:
-                desk.preview(
-                    Preview(at, -1, book.rows[at].mark, kind, length.value, length.resolution, book.rows[at].setup)
-                )
-                return
-            main = book.lines[row][0]
-            after, mark = main, book.rows[main].mark
-            setup = book.rows[main].setup + 1
-            if book.rows[main].kind != FS or column != READING + BS or main != book.sights[-1]:
-                desk.preview(None)
-                return
+        if row == self.new:
+            mark = self.mark or desk.proposed_mark()
+            desk.preview(Typed(-1, mark, kind, length.value, self._new_setup(kind)))
+            return
+        at = self._row_in(row, column)
+        main = book.lines[row][0]
+        if at >= 0:
+            desk.preview(Typed(at, book.rows[at].mark, kind, length.value, book.rows[at].setup))
+        elif column == READING + BS and book.rows[main].kind == FS and main == book.sights[-1]:
+            desk.preview(Typed(-1, book.rows[main].mark, BS, length.value, book.rows[main].setup + 1))
         else:
-            after, mark = len(book.rows) - 1, self.mark or desk.proposed_mark()
-            setup = self._new_setup(kind)
-        desk.preview(Preview(-1, after, mark, kind, length.value, length.resolution, setup))
+            desk.preview(None)
 
     def _new_setup(self, kind: int) -> int:
         book = self.desk.book

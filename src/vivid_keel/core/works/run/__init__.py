@@ -1,12 +1,11 @@
 """A level run: booked, reduced in both schools, closed and spread."""
 
-from vivid_keel.core.works.run.book import Known, RunBook, RunSettings, SightRow, fold_run
+from vivid_keel.core.works.run.book import Known, RunBook, RunSettings, SightRow, fold_run, sight_row
 from vivid_keel.core.works.run.findings import run_findings, run_state
-from vivid_keel.core.works.run.result import Preview, RunResult, work_out_run
+from vivid_keel.core.works.run.result import RunResult, with_correction, with_reading, with_sight, work_out_run
 
 __all__ = [
     "Known",
-    "Preview",
     "RunBook",
     "RunResult",
     "RunSettings",
@@ -14,5 +13,9 @@ __all__ = [
     "fold_run",
     "run_findings",
     "run_state",
+    "sight_row",
+    "with_correction",
+    "with_reading",
+    "with_sight",
     "work_out_run",
 ]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
 from vivid_keel.core.booking.layout import BS, FS, KIND_NUMBER, ListedMark
-from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.quantities import LengthStyle, style_for
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.works.common import Instrument, instrument_of, metres, style_of
@@ -115,28 +115,30 @@ def fold_run(journal: Journal, work: int) -> RunBook:
         if entry.kind == "sight":
             if journal.undone(id):
                 continue  # undone is as if it had not been booked; struck is shown
-            b = entry.body
-            reading = b["reading"]
             there = stands(id)
             if not there and _only_details_changed(journal, entry):
                 continue
-            distance = b.get("distance")
-            rows.append(
-                SightRow(
-                    id, b["mark"], KIND_NUMBER[b["sight"]], reading["m"], reading["text"], reading["step_m"],
-                    distance["m"] if distance else NAN, b.get("remark", ""), there, setup,
-                )
-            )  # fmt: skip
+            rows.append(sight_row(entry, setup, there))
             if there:
                 used = True
                 sights.append(len(rows) - 1)
-                steps.append(reading["step_m"])
+                steps.append(rows[-1].step)
         elif entry.kind == "setup" and stands(id) and used:
             setup, used = setup + 1, False
     known = _known(journal, work)
     return RunBook(
         work, journal.name_of(work), unit, style_of(unit, steps), rows, page_lines(rows), sights, known,
         instrument_of(journal, work, unit), _settings(journal, work),
+    )  # fmt: skip
+
+
+def sight_row(entry: Entry, setup: int, stands: bool = True) -> SightRow:
+    """Return an entry as a line of the book on a set-up."""
+    b = entry.body
+    reading, distance = b["reading"], b.get("distance")
+    return SightRow(
+        entry.id, b["mark"], KIND_NUMBER[b["sight"]], reading["m"], reading["text"], reading["step_m"],
+        distance["m"] if distance else NAN, b.get("remark", ""), stands, setup,
     )  # fmt: skip
 
 
@@ -153,18 +155,37 @@ def _only_details_changed(journal: Journal, entry: Entry) -> bool:
 def page_lines(rows: list[SightRow]) -> list[tuple[int, int]]:
     """Return the lines of the page: a change point's foresight and backsight share one."""
     lines: list[tuple[int, int]] = []
-    last = -1  # the last sight that stands, if it is a foresight on a line of its own
+    last = -1  # the line of the last sight that stands
     for i, row in enumerate(rows):
-        if row.stands and row.kind == BS and last >= 0:
-            at, fore = lines[last][0], rows[lines[last][0]]
-            if fore.mark == row.mark and fore.setup == row.setup - 1:
-                lines[last] = (at, i)
-                last = -1
-                continue
+        if row.stands and row.kind == BS and last >= 0 and _shares(rows, lines[last], row):
+            lines[last] = (lines[last][0], i)
+            continue
         lines.append((i, -1))
         if row.stands:
-            last = len(lines) - 1 if row.kind == FS else -1
+            last = len(lines) - 1
     return lines
+
+
+def line_added(lines: list[tuple[int, int]], rows: list[SightRow]) -> list[tuple[int, int]]:
+    """Return the lines of the page with the last of the rows, which stands, added to them."""
+    i, row, out = len(rows) - 1, rows[-1], list(lines)
+    last = next((n for n in range(len(out) - 1, -1, -1) if rows[out[n][0]].stands), -1)
+    if row.kind == BS and last >= 0 and _shares(rows, out[last], row):
+        out[last] = (out[last][0], i)
+    else:
+        out.append((i, -1))
+    return out
+
+
+def _shares(rows: list[SightRow], line: tuple[int, int], back: SightRow) -> bool:
+    fore = rows[line[0]]
+    return line[1] < 0 and fore.kind == FS and fore.mark == back.mark and fore.setup == back.setup - 1
+
+
+def finer(style: LengthStyle, unit: str, step: float) -> LengthStyle:
+    """Return the style that shows a step [m] as well as what it showed before."""
+    wanted = style_for(unit, step)
+    return wanted if wanted.step < style.step else style
 
 
 def _known(journal: Journal, work: int) -> list[Known]:

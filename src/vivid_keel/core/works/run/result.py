@@ -9,36 +9,24 @@ import numpy.typing as npt
 
 from vivid_keel.core.booking.checks import PageChecks, page_checks
 from vivid_keel.core.booking.closing import Closure, close
-from vivid_keel.core.booking.layout import BS, KINDS, Layout, lay_out
+from vivid_keel.core.booking.layout import BS, KINDS, Layout, extended, lay_out
 from vivid_keel.core.booking.reduction import Reduction, reduce
 from vivid_keel.core.booking.uncertainty import height_uncertainty
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import reading_uncertainty
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
-from vivid_keel.core.works.run.book import NAN, RunBook, SightRow, page_lines
+from vivid_keel.core.works.run.book import NAN, RunBook, SightRow, finer, line_added
 
 Floats = npt.NDArray[np.float64]
-
-
-@dataclass(frozen=True, slots=True)
-class Preview:
-    """A sight as typed so far: in place of `row`, or as a new one behind `after` when row is -1."""
-
-    row: int
-    after: int
-    mark: str
-    kind: int
-    reading: float
-    step: float
-    setup: int
 
 
 @dataclass(frozen=True)
 class RunResult:
     """A run reduced.
 
-    `at[i]` is the sight (index into the reduction's arrays) of row i of the book, -1 for a struck one.
+    `at[i]` is the sight (index into the reduction's arrays) of row i of the book, -1 for a struck one;
+    `booked` and `distances` are the readings as booked and the sights' lengths [m].
     """
 
     book: RunBook
@@ -48,6 +36,7 @@ class RunResult:
     closure: Closure
     distances: Floats
     trouble: dict[int, str]
+    booked: Floats
 
     def height(self, row: int) -> float:
         """Height at a row as observed [m], nan where there is none."""
@@ -137,56 +126,80 @@ class RunResult:
         return f"{mark} as listed: {known.source}"
 
 
-def with_preview(book: RunBook, preview: Preview) -> RunBook:
-    """Return the book as it would be with what is typed so far."""
-    rows = list(book.rows)
-    sight = SightRow(0, preview.mark, preview.kind, preview.reading, "", preview.step, NAN, "", True, preview.setup)
-    if preview.row >= 0:
-        old = rows[preview.row]
-        rows[preview.row] = replace(sight, id=old.id, distance=old.distance, remark=old.remark, setup=old.setup)
-    else:
-        rows.insert(preview.after + 1, sight)
-    sights = [i for i, r in enumerate(rows) if r.stands]
-    return replace(book, rows=rows, sights=sights, lines=page_lines(rows))
-
-
-def work_out_run(book: RunBook, layout: Layout | None = None) -> RunResult:
-    """Reduce a book.
-
-    Parameters
-    ----------
-    book : RunBook
-    layout : Layout, optional
-        Of the same kinds, marks and set-ups, when only a reading has changed since.
-    """
+def work_out_run(book: RunBook) -> RunResult:
+    """Reduce a book."""
     sights = [book.rows[i] for i in book.sights]
-    if layout is None:
-        layout = lay_out(
-            [s.kind for s in sights], [s.mark for s in sights], _dense([s.setup for s in sights]), book.listed
-        )
+    layout = lay_out([s.kind for s in sights], [s.mark for s in sights], [s.setup for s in sights], book.listed)
     readings = np.array([s.reading for s in sights], dtype=np.float64)
     distances = np.array([s.distance for s in sights], dtype=np.float64)
-    collimation = book.instrument.collimation if book.settings.use_collimation else None
-    reduction = reduce(layout, readings, distances, collimation)
     at = [-1] * len(book.rows)
     for i, row in enumerate(book.sights):
         at[row] = i
-    trouble = {book.sights[t.row]: t.message for t in layout.troubles}
+    return _reduced(book, at, layout, readings, distances)
+
+
+def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, distances: Floats) -> RunResult:
     settings = book.settings
+    collimation = book.instrument.collimation if settings.use_collimation else None
+    reduction = reduce(layout, readings, distances, collimation)
+    trouble = {book.sights[t.row]: t.message for t in layout.troubles}
     try:
         closure = close(reduction, distances, settings.tolerance, settings.spread, override=settings.override)
     except KeelError as error:
         trouble[book.sights[int(error.where)]] = error.message
         closure = close(reduction, distances, settings.tolerance, "none")
-    return RunResult(book, at, layout, reduction, closure, distances, trouble)
+    return RunResult(book, at, layout, reduction, closure, distances, trouble, readings)
 
 
-def _dense(setups: list[int]) -> list[int]:
-    """Set-ups renumbered 0, 1, 2 … (a set-up whose sights were all struck leaves no gap)."""
-    out: list[int] = []
-    number, last = -1, -1
-    for s in setups:
-        if s != last:
-            number, last = number + 1, s
-        out.append(number)
-    return out
+def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None) -> RunResult:
+    """Return the run with one sight more at its end; the same as reducing the longer book anew.
+
+    Parameters
+    ----------
+    result : RunResult
+    sight : SightRow
+        On the last set-up or on a new one after it.
+    layout : Layout, optional
+        Of an earlier call with the same mark, kind and set-up, when only digits have changed since.
+    """
+    book = result.book
+    rows = [*book.rows, sight]
+    longer = replace(
+        book, rows=rows, lines=line_added(book.lines, rows), sights=[*book.sights, len(rows) - 1],
+        style=finer(book.style, book.unit, sight.step),
+    )  # fmt: skip
+    if layout is None:
+        layout = extended(result.layout, sight.kind, sight.mark, sight.setup)
+    return _reduced(
+        longer, [*result.at, len(book.sights)], layout, np.append(result.booked, sight.reading),
+        np.append(result.distances, sight.distance),
+    )  # fmt: skip
+
+
+def with_reading(result: RunResult, row: int, reading: float) -> RunResult:
+    """Return the run with another reading [m] at a row that stands."""
+    rows = list(result.book.rows)
+    rows[row] = replace(rows[row], reading=reading)
+    readings = result.booked.copy()
+    readings[result.at[row]] = reading
+    return _reduced(replace(result.book, rows=rows), result.at, result.layout, readings, result.distances)
+
+
+def with_correction(result: RunResult, row: int, sight: SightRow) -> RunResult:
+    """Return the run with a row struck and a sight of the same mark and kind behind it in its place."""
+    book = result.book
+    rows = list(book.rows)
+    rows[row] = replace(rows[row], stands=False)
+    rows.insert(row + 1, sight)
+    lines = [(a + (a > row), b + (b > row)) for a, b in book.lines]
+    n = next(i for i, (a, b) in enumerate(lines) if row in (a, b))
+    a, b = lines[n]
+    lines[n : n + 1] = [(row, -1), (a + 1 if a == row else a, b + 1 if b == row else b)]
+    if b == row:  # a backsight struck: it stands on a line of its own behind its foresight
+        lines[n : n + 2] = [(a, row + 1), (row, -1)]
+    sights = [i + (i >= row) for i in book.sights]
+    changed = replace(book, rows=rows, lines=lines, sights=sights, style=finer(book.style, book.unit, sight.step))
+    at = [*result.at[:row], -1, *result.at[row:]]
+    readings, distances = result.booked.copy(), result.distances.copy()
+    readings[at[row + 1]], distances[at[row + 1]] = sight.reading, sight.distance
+    return _reduced(changed, at, result.layout, readings, distances)

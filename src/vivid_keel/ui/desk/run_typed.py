@@ -1,0 +1,21 @@
+"""What is being typed into the book, before it is taken."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """A sight as typed so far: another reading [m] at `row`, or with row -1 a new one at the end."""
+
+    row: int
+    mark: str
+    kind: int
+    reading: float
+    setup: int
+
+    @property
+    def links(self) -> tuple[str, int, int]:
+        """What its place in the book hangs on."""
+        return self.mark, self.kind, self.setup

@@ -1,0 +1,227 @@
+"""Speed as ratios against something honest: ./run bench. Medians of several; one absolute figure, the frame."""
+
+from __future__ import annotations
+
+import json
+import os
+import sqlite3
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+FRAME = 1000 / 60
+
+BARE = """
+import time; t = time.perf_counter()
+import numpy
+from PyQt6.QtWidgets import QApplication, QMainWindow
+app = QApplication([])
+window = QMainWindow(); window.resize(1280, 800); window.show()
+app.processEvents(); window.grab()
+print(time.perf_counter() - t)
+"""
+OURS = """
+import time; t = time.perf_counter()
+import sys
+from pathlib import Path
+from PyQt6.QtWidgets import QApplication
+from vivid_keel.ui.theme import theme
+from vivid_keel.ui.window import Window
+app = QApplication([])
+theme.use("Daylight")
+window = Window(); window.show()
+window.open_path(Path(sys.argv[1]))
+app.processEvents(); window.grab()
+print(time.perf_counter() - t)
+"""
+
+
+def start_up(folder: Path) -> tuple[float, float]:
+    """Return median seconds from nothing to a painted window: ours on the demo job, and a bare one."""
+    from vivid_keel.demo import build
+
+    job = folder / "demo.keel"
+    build(job).close()
+
+    def once(script: str) -> float:
+        done = subprocess.run([sys.executable, "-c", script, str(job)], capture_output=True, text=True, check=True)
+        return float(done.stdout)
+
+    pairs = [(once(OURS), once(BARE)) for _ in range(9)]
+    return statistics.median(p[0] for p in pairs), statistics.median(p[1] for p in pairs)
+
+
+def commit(folder: Path) -> tuple[float, float]:
+    """Return median seconds of an accepted reading made durable, and of the bare SQLite commit."""
+    from vivid_keel.core.record.entries import Draft
+    from vivid_keel.store import JobFile
+
+    body = {"mark": "sill", "sight": "IS", "reading": {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001}}
+    file = JobFile.create(folder / "commit.keel", "bench", "Ada")
+    file.record([Draft(0, "work", {"name": "run", "type": "run", "unit": "m"})])
+    db = sqlite3.connect(folder / "bare.db", isolation_level=None)
+    db.execute("PRAGMA journal_mode = DELETE")
+    db.execute("PRAGMA synchronous = FULL")
+    db.execute(
+        "CREATE TABLE e (id INTEGER PRIMARY KEY, work INTEGER, kind TEXT, body TEXT, time TEXT, person TEXT, a INT, b INT, c INT) STRICT"
+    )
+    row = (2, "sight", json.dumps(body), "2026-11-24T10:00:00.000+00:00", "Ada", None, None, 3)
+
+    def bare() -> None:
+        db.execute("BEGIN IMMEDIATE")
+        db.execute("INSERT INTO e VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?)", row)
+        db.execute("COMMIT")
+
+    pairs = [(timed(lambda: file.record([Draft(2, "sight", body)])), timed(bare)) for _ in range(300)]
+    file.close()
+    db.close()
+    return statistics.median(p[0] for p in pairs), statistics.median(p[1] for p in pairs)
+
+
+def timed(what: Callable[[], object]) -> float:
+    """Return how long one call takes [s]."""
+    start = time.perf_counter()
+    what()
+    return time.perf_counter() - start
+
+
+def long_book(path: Path, rows: int) -> None:
+    """Make a job with a closed run of this many sights, ten to a set-up."""
+    from vivid_keel.core.record.entries import Draft
+    from vivid_keel.store import JobFile
+
+    def read(mm: int) -> dict[str, object]:
+        return {"text": f"{mm / 1000:.3f}", "unit": "m", "m": mm / 1000, "step_m": 0.001}
+
+    drafts = [Draft(0, "work", {"name": "long", "type": "run", "unit": "m"})]
+    drafts.append(Draft(-1, "mark", {"name": "BM", "height": read(50000), "source": "datum"}))
+    for i in range(rows):
+        s, k = divmod(i, 10)
+        kind = "BS" if k == 0 else "FS" if k == 9 else "IS"
+        if k == 0 and s:
+            drafts.append(Draft(-1, "setup", {}))
+        mark = ("BM" if s == 0 else f"CP {s}") if k == 0 else f"CP {s + 1}" if k == 9 else f"p{i}"
+        drafts.append(Draft(-1, "sight", {"mark": mark, "sight": kind, "reading": read(1000 + (i * 37) % 900)}))
+    with JobFile.create(path, "long", "Ada") as file:
+        file.record(drafts)
+
+
+def keystrokes(folder: Path) -> dict[str, list[float]]:
+    """Return milliseconds from key to repainted picture and sheet, in a 10,000-row book, by what is done."""
+    from PyQt6.QtCore import QEvent, Qt
+    from PyQt6.QtGui import QKeyEvent
+    from PyQt6.QtWidgets import QApplication
+
+    from vivid_keel.ui.theme import theme
+    from vivid_keel.ui.window import Window
+
+    app = QApplication.instance() or QApplication([])
+    theme.use("Daylight")
+    long_book(folder / "long.keel", 10_000)
+    window = Window("Ada")
+    window.resize(1280, 800)
+    window.show()
+    window.open_path(folder / "long.keel")
+    window.show_stage("Readings")
+    app.processEvents()
+
+    def key(code: int, text: str = "") -> None:
+        target = QApplication.focusWidget()
+        QApplication.sendEvent(target, QKeyEvent(QEvent.Type.KeyPress, code, Qt.KeyboardModifier.NoModifier, text))
+
+    def stroke(code: int, text: str = "") -> float:
+        start = time.perf_counter()
+        key(code, text)
+        window.picture.repaint()
+        port = window.sheet.viewport()
+        assert port is not None
+        port.repaint()
+        return (time.perf_counter() - start) * 1000
+
+    out: dict[str, list[float]] = {"digit in a new row": [], "Enter on a new row": [], "digit in the middle": []}
+    for n in range(60):
+        key(Qt.Key.Key_Return)  # the proposed mark, or the name typed
+        for k, ch in enumerate(f"1.{400 + n}"):
+            took = stroke(0, ch)
+            if k:
+                out["digit in a new row"].append(took)
+        out["Enter on a new row"].append(stroke(Qt.Key.Key_Return))
+        window.settle()
+        app.processEvents()
+    desk = window.desk
+    assert desk is not None
+    for n in range(40):
+        row = 500 + n * 200 + 3
+        window.sheet.go((row, 2))
+        editor = window.sheet.editor
+        if editor is None:
+            continue
+        editor.selectAll()
+        for ch in f"1.{500 + n}":
+            out["digit in the middle"].append(stroke(0, ch))
+        key(Qt.Key.Key_Escape)
+        app.processEvents()
+    window.close()
+    return out
+
+
+def opening(folder: Path) -> tuple[float, float]:
+    """Return median seconds to open and fold a 10,000-entry job, and to read and parse its rows bare."""
+    from vivid_keel.core.works.run import fold_run, work_out_run
+    from vivid_keel.store import JobFile
+
+    path = folder / "open.keel"
+    long_book(path, 10_000)
+
+    def ours() -> None:
+        with JobFile.open(path) as file:
+            work_out_run(fold_run(file.journal, 2))
+
+    def bare() -> None:
+        db = sqlite3.connect(path)
+        rows = db.execute("SELECT * FROM entries ORDER BY id").fetchall()
+        _ = [json.loads(row[3]) for row in rows]
+        db.close()
+
+    pairs = [(timed(ours), timed(bare)) for _ in range(9)]
+    return statistics.median(p[0] for p in pairs), statistics.median(p[1] for p in pairs)
+
+
+def p99(values: list[float]) -> float:
+    """Return the 99th percentile."""
+    return sorted(values)[min(len(values) - 1, int(len(values) * 0.99))]
+
+
+def main() -> None:
+    """Measure and print."""
+    with tempfile.TemporaryDirectory() as temporary:
+        folder = Path(temporary)
+        os.environ["XDG_STATE_HOME"] = temporary
+        ours, bare = start_up(folder)
+        print(
+            f"window visible on the demo job / bare window with NumPy:   {ours / bare:.2f}  (aim 1.6; {ours * 1000:.0f} against {bare * 1000:.0f} ms)"
+        )
+        ours, bare = commit(folder)
+        print(
+            f"accepted reading durable / bare SQLite commit:             {ours / bare:.2f}  (aim 1.5; {ours * 1000:.2f} against {bare * 1000:.2f} ms)"
+        )
+        ours, bare = opening(folder)
+        print(
+            f"10,000-entry job opened and reduced / rows read and parsed: {ours / bare:.1f}  ({ours * 1000:.0f} against {bare * 1000:.0f} ms)"
+        )
+        for name, took in keystrokes(folder).items():
+            verdict = "within" if p99(took) <= FRAME else "OVER"
+            print(
+                f"10,000 rows, {name:<20} median {statistics.median(took):5.1f} ms, p99 {p99(took):5.1f} ms: {verdict} one frame of {FRAME:.1f} ms"
+            )
+
+
+if __name__ == "__main__":
+    main()
