@@ -12,7 +12,7 @@ from pathlib import Path
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from vivid_keel.figures.display import Disc, Item, Line, Poly, Text
+from vivid_keel.figures.display import Box, Disc, Item, Line, Poly, Text
 
 FONTS = Path(__file__).parent.parent / "ui" / "fonts"
 FAMILY = "B612"
@@ -21,16 +21,17 @@ FAMILY = "B612"
 def load_fonts() -> None:
     """Make the fonts that ship with the program known to Qt; on a bare machine there are no others."""
     if FAMILY not in QFontDatabase.families():
-        for path in sorted(FONTS.glob("*.otf")):
+        for path in sorted(FONTS.glob(f"{FAMILY}-*.otf")):
             QFontDatabase.addApplicationFont(str(path))
 
 
 @lru_cache(maxsize=256)
-def font(size: float, bold: bool = False) -> QFont:
+def font(size: float, bold: bool = False, struck: bool = False) -> QFont:
     """Return the program's font at a size in pixels of the surface."""
     made = QFont(FAMILY)
     made.setPixelSize(max(1, round(size))) if size >= 10 else made.setPointSizeF(max(1.0, size * 0.75))
     made.setBold(bold)
+    made.setStrikeOut(struck)
     return made
 
 
@@ -54,18 +55,35 @@ def paint(painter: QPainter, items: Iterable[Item], palette: Mapping[str, str]) 
         elif isinstance(item, Line):
             painter.setPen(_pen(palette[item.ink], item.width, item.dash))
             painter.drawLine(QLineF(item.x1, item.y1, item.x2, item.y2))
+        elif isinstance(item, Box):
+            _box(painter, item, palette)
         elif isinstance(item, Poly):
             _poly(painter, item, palette)
         else:
             _disc(painter, item, palette)
 
 
+_NONE = QBrush()
+
+
+@lru_cache(maxsize=512)
 def _pen(code: str, width: float, dash: bool = False) -> QPen:
+    """Return a pen; each is made once, so nobody may change it."""
     pen = QPen(colour(code), width)
     pen.setCapStyle(Qt.PenCapStyle.FlatCap)
     if dash:
         pen.setDashPattern([6.0 / max(width, 1.0), 4.0 / max(width, 1.0)])
     return pen
+
+
+def _box(painter: QPainter, item: Box, palette: Mapping[str, str]) -> None:
+    box = QRectF(item.x, item.y, item.width_, item.height)
+    if item.fill:
+        painter.fillRect(box, colour(palette[item.fill]))
+    if item.ink:
+        painter.setPen(_pen(palette[item.ink], item.width))
+        painter.setBrush(_NONE)
+        painter.drawRect(box)
 
 
 def _poly(painter: QPainter, item: Poly, palette: Mapping[str, str]) -> None:
@@ -81,7 +99,7 @@ def _poly(painter: QPainter, item: Poly, palette: Mapping[str, str]) -> None:
 
 def _disc(painter: QPainter, item: Disc, palette: Mapping[str, str]) -> None:
     box = QRectF(item.x - item.r, item.y - item.r, 2 * item.r, 2 * item.r)
-    pen = _pen(palette[item.ink], item.width)
+    pen = QPen(_pen(palette[item.ink], item.width))
     if item.dash:
         pen.setDashPattern([1.6, 1.6])
     painter.setPen(pen)
@@ -94,10 +112,7 @@ def _disc(painter: QPainter, item: Disc, palette: Mapping[str, str]) -> None:
 
 
 def _text(painter: QPainter, item: Text, palette: Mapping[str, str]) -> None:
-    made = font(item.size, item.bold)
-    made.setStrikeOut(item.struck)
-    painter.setFont(made)
-    made.setStrikeOut(False)
+    painter.setFont(font(item.size, item.bold, item.struck))
     metrics = _metrics(item.size, item.bold)
     x = item.x
     if item.align != "left" or item.ground:

@@ -196,11 +196,7 @@ def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label:
     up = min(foot, tip), max(foot, tip)
     if lit:
         p.box(d.x - 11, up[0] - 6, 22, up[1] - up[0] + 12, "row", "")
-    p.box(d.x - 3, up[0], 6, up[1] - up[0], "paper", "staff")
-    blocks = max(2, int((up[1] - up[0]) / 9))
-    step = (up[1] - up[0]) / blocks
-    for i in range(0, blocks, 2):
-        p.box(d.x - 3, up[0] + i * step, 6, step, "staff", "")
+    staff(p, d.x - 3, up[0], 6, up[1] - up[0])
     sight = result.book.rows[d.row]
     if label == "reading":
         text = f"{KINDS[sight.kind]} {show_length(d.reading, result.book.style)}"
@@ -214,6 +210,15 @@ def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label:
     p.hit(
         d.x - 14, up[0] - 8, 28, up[1] - up[0] + 16, f"row:{d.row}", f"{sight.mark}, {KINDS[sight.kind]} {sight.text}"
     )
+
+
+def staff(p: Picture, x: float, y: float, w: float, h: float) -> None:
+    """Draw a staff or scale with its blocks."""
+    p.box(x, y, w, h, "paper", "staff")
+    blocks = max(2, int(h / 9))
+    step = h / blocks
+    for i in range(0, blocks, 2):
+        p.box(x, y + i * step, w, step, "staff", "")
 
 
 def _names(p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float) -> None:

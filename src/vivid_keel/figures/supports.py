@@ -10,6 +10,7 @@ from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.works.supports.result import SupportsResult
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Drag, Picture, text_width
+from vivid_keel.figures.section import staff
 
 
 def elevation(
@@ -135,10 +136,7 @@ def _line_of_sight(
             continue
         start = beam[i] + 14 if hangs else beam[i]
         low, high = (start, line_y + 12) if hangs else (line_y - 12, start)
-        p.box(x + 16, low, 7, high - low, "paper", "staff")
-        steps = max(2, int((high - low) / 9))
-        for k in range(0, steps, 2):
-            p.box(x + 16, low + k * (high - low) / steps, 7, (high - low) / steps, "staff", "")
+        staff(p, x + 16, low, 7, high - low)
         assert point.found is not None
         p.text(
             x + 29,

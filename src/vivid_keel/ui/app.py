@@ -2,9 +2,16 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
+
+    from vivid_keel.ui.window import Window
 
 # Two numeric threads fighting for two cores make everything slower; see docs/decisions.md.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -15,6 +22,14 @@ def run(command: str, words: list[str]) -> int:
     if (words and words[0] in {"-h", "--help"}) or len(words) > 1 or (command == "demo" and words):
         print(f"usage: vivid-keel {command}{' [FILE]' if command == 'app' else ''}", file=sys.stderr)
         return 0 if words[0] in {"-h", "--help"} else 2
+    app, _window = open_window(command, words)
+    return app.exec()
+
+
+def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
+    """Return the application and its window, shown, on the job that was asked for."""
+    # Thousands of objects are made and none thrown away till the window stands: collecting waits.
+    gc.disable()
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
 
@@ -27,9 +42,10 @@ def run(command: str, words: list[str]) -> int:
     app.setWindowIcon(QIcon(str(Path(__file__).parent / "icons" / "vivid-keel.svg")))
     theme.use("Daylight")
     window = Window()
-    window.show()
     if command == "demo":
         window.errands.open_demo()
     elif words:
         window.open_path(Path(words[0]))
-    return app.exec()
+    window.show()
+    gc.enable()
+    return app, window

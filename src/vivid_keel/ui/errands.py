@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import QFileDialog
 from vivid_keel.core.errors import KeelError
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.run import RunDesk
-from vivid_keel.ui.desk.supports import SupportsDesk
 
 if TYPE_CHECKING:
     from vivid_keel.ui.window import Window
@@ -152,10 +151,8 @@ class Errands:
         """Have the leaves chosen off the window's thread, if any are wanted."""
         window = self.window
         desk = window.desk
-        if not isinstance(desk, SupportsDesk):
-            return
-        wanted = desk.packing_wanted()
-        if wanted is None or wanted[0] == self._choosing:
+        wanted = desk.packing_wanted() if desk is not None else None
+        if desk is None or wanted is None or wanted[0] == self._choosing:
             return
         key, operation = wanted
         self._choosing = key

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from vivid_keel.exchange.painter import paint
@@ -32,7 +32,8 @@ class PictureView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Picture")
         self._make: Callable[[float, float], Picture] | None = None
-        self.picture = Picture(1, 1)
+        self._picture = Picture(1, 1)
+        self._stale = False
         self._held = False
         self._nudged = 0.0
         self._settle = QTimer(self)
@@ -47,25 +48,27 @@ class PictureView(QWidget):
         self.redraw()
 
     def redraw(self) -> None:
-        """Draw anew from what stands now."""
-        if self._make is not None:
-            self.picture = self._make(float(self.width()), float(self.height()))
-            self.setAccessibleDescription(self.picture.caption)
+        """Draw anew from what stands now, when it is next looked at."""
+        self._stale = True
         self.update()
+
+    @property
+    def picture(self) -> Picture:
+        """The picture as it stands."""
+        if self._stale and self._make is not None:
+            self._stale = False
+            self._picture = self._make(float(self.width()), float(self.height()))
+            self.setAccessibleDescription(self._picture.caption)
+        return self._picture
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        frame = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
-        shape = QPainterPath()
-        shape.addRoundedRect(frame, 5, 5)
-        painter.fillPath(shape, theme.colour("paper"))
-        painter.save()
-        painter.setClipPath(shape)
+        painter.fillRect(self.rect().adjusted(1, 1, -1, -1), theme.colour("paper"))
+        painter.setClipRect(self.rect().adjusted(1, 1, -1, -1))
         paint(painter, self.picture.items, theme.palette)
-        painter.restore()
+        painter.setClipping(False)
         painter.setPen(QPen(theme.colour("keel" if self.hasFocus() else "rule"), 1.5 if self.hasFocus() else 1.0))
-        painter.drawPath(shape)
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
         painter.end()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtGui import QColor, QPalette
 from PyQt6.QtWidgets import QApplication
 
-from vivid_keel.exchange.painter import font, load_fonts
+from vivid_keel.exchange.painter import colour, font, load_fonts
 from vivid_keel.figures.palette import THEMES
 
 
@@ -39,7 +39,7 @@ class Theme:
 
     def colour(self, role: str) -> QColor:
         """Return a role's colour."""
-        return QColor(self.palette[role])
+        return colour(self.palette[role])
 
 
 theme = Theme()

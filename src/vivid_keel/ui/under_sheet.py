@@ -19,14 +19,15 @@ class Footer(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(46)
-        self.parts: list[tuple[str, str]] = []
-        self.hint = ""
+        self.sheet = Sheet()
 
     def paintEvent(self, a0: QPaintEvent | None) -> None:
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         x = 6.0
-        for text, sign in self.parts:
+        parts = self.sheet.footer()
+        self.setAccessibleName(" · ".join(text for text, _ in parts))
+        for text, sign in parts:
             p.setFont(font(14, bool(sign)))
             p.setPen(theme.colour(sign if sign in {"in", "open"} else "ink"))
             wide = p.fontMetrics().horizontalAdvance(text)
@@ -40,7 +41,7 @@ class Footer(QWidget):
             x += 14
         p.setFont(font(13))
         p.setPen(theme.colour("muted"))
-        p.drawText(QRectF(6, 23, self.width() - 8, 20), int(Qt.AlignmentFlag.AlignVCenter), self.hint)
+        p.drawText(QRectF(6, 23, self.width() - 8, 20), int(Qt.AlignmentFlag.AlignVCenter), self.sheet.hint)
         p.end()
 
 
@@ -73,8 +74,7 @@ class UnderSheet(QWidget):
 
     def show_footer(self, sheet: Sheet) -> None:
         """Show a sheet's sums and keys."""
-        self.footer.parts, self.footer.hint = sheet.footer(), sheet.hint
-        self.footer.setAccessibleName(" · ".join(t for t, _ in self.footer.parts))
+        self.footer.sheet = sheet
         self.footer.update()
 
     def ask(self, question: str, entry: int) -> None:

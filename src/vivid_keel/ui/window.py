@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
@@ -25,7 +26,6 @@ from vivid_keel.core.working import Working
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, Place
 from vivid_keel.ui.desk.run import RunDesk
-from vivid_keel.ui.desk.supports import SupportsDesk
 from vivid_keel.ui.errands import Errands
 from vivid_keel.ui.help import HELP
 from vivid_keel.ui.pages import NewJobPage, NewWorkPage, RefusedPage, StartPage
@@ -38,7 +38,14 @@ from vivid_keel.ui.theme import theme
 from vivid_keel.ui.under_sheet import UnderSheet
 from vivid_keel.ui.worker import Worker
 
-DESKS: dict[str, type[RunDesk] | type[SupportsDesk]] = {"run": RunDesk, "supports": SupportsDesk}
+
+def desk_for(file: JobFile, work: int) -> Desk:
+    """Put a work on a desk of its own; the trades are fetched when they are first wanted."""
+    if file.journal.entries[work].body["type"] == "run":
+        return RunDesk(file, work)
+    from vivid_keel.ui.desk.supports import SupportsDesk
+
+    return SupportsDesk(file, work)
 
 
 class Window(QMainWindow):
@@ -255,6 +262,7 @@ class Window(QMainWindow):
         """Show a job that has been opened."""
         self._let_go()
         self.file = file
+        gc.freeze()  # a job's entries live as long as it is open: collecting need not visit them at each key
         remember(file.path)
         self.setWindowTitle(f"{file.journal.name_of(0)} — Vivid Keel")
         works = file.journal.works()
@@ -311,7 +319,7 @@ class Window(QMainWindow):
         assert self.file is not None
         self._keep_half()
         if work not in self.desks:
-            desk = DESKS[str(self.file.journal.entries[work].body["type"])](self.file, work)
+            desk = desk_for(self.file, work)
             desk.changed = self.refresh
             self.desks[work] = desk
         self.desk = self.desks[work]
@@ -407,6 +415,7 @@ class Window(QMainWindow):
             return
         lines = HELP.get((self.desk.type, self.stage), []) if self._help else []
         self.pane.show_all(self.desk.findings(self.stage), self.desk.cautions(self.stage), self._working, lines)
+        self.under.show_footer(self.sheet.sheet)
         self._show_side()
         self.errands.choose_leaves()
 
@@ -426,7 +435,7 @@ class Window(QMainWindow):
         shown = []
         for work in journal.works():
             if work.id not in self.desks and len(journal.order[work.id]) < 2000:
-                desk = DESKS[str(work.body["type"])](self.file, work.id)
+                desk = desk_for(self.file, work.id)
                 desk.changed = self.refresh
                 self.desks[work.id] = desk
             verdict, words = self.desks[work.id].state() if work.id in self.desks else ("todo", "open it to see")

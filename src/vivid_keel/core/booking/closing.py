@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 
 from vivid_keel.core.booking.layout import Layout
 from vivid_keel.core.booking.reduction import Reduction
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import at_most
 
-Floats = npt.NDArray[np.float64]
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,11 +157,13 @@ def _allowed(tolerance: ToleranceClass, n: int, length: float | None) -> float |
 
 
 def _lengths(layout: Layout, path: list[int], distances: Floats) -> Floats | None:
-    rows = [(layout.backsight[s], layout.foresight[s]) for s in path]
-    if any(fore < 0 for _, fore in rows):
+    """Backsight + foresight distance of each set-up of the path [m], None where one is missing."""
+    back = [layout.backsight[s] for s in path]
+    fore = [layout.foresight[s] for s in path]
+    if not path or min(fore) < 0:
         return None
-    out = np.array([distances[back] + distances[fore] for back, fore in rows])
-    return None if np.isnan(out).any() else out
+    out = distances[back] + distances[fore]
+    return None if np.isnan(out).any() else np.asarray(out)
 
 
 def _first_without(layout: Layout, path: list[int], distances: Floats) -> int:

@@ -8,15 +8,20 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Ints = npt.NDArray[np.intp]
+
 
 BS, IS, FS = 0, 1, 2
 KINDS = ("BS", "IS", "FS")
 KIND_NUMBER = {"BS": BS, "IS": IS, "FS": FS}
-
-Ints = npt.NDArray[np.intp]
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +82,11 @@ class Layout:
     listed: Mapping[str, ListedMark]
     troubles: list[Trouble] = field(default_factory=list)
     passed: list[tuple[int, str]] = field(default_factory=list)
+
+    @cached_property
+    def follows(self) -> npt.NDArray[np.bool_]:
+        """Whether each sight but the first stands on the same set-up as the one before it (n − 1,)."""
+        return np.asarray(self.setup[1:] == self.setup[:-1])
 
     @property
     def setups(self) -> int:

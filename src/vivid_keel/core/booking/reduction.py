@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 
 from vivid_keel.core.booking.layout import BS, FS, IS, Layout
 
-Floats = npt.NDArray[np.float64]
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -89,19 +92,20 @@ def reduce(
     for trouble in layout.troubles:
         if trouble.code == "wrong-order":
             heights[trouble.row] = np.nan
-    valid = ~np.isnan(heights)
     step = np.zeros(len(used))
-    same = (layout.setup[1:] == layout.setup[:-1]) & valid[1:] & valid[:-1]
-    step[1:] = np.where(same, used[:-1] - used[1:], 0.0)
-    rise, fall = np.maximum(step, 0.0), np.maximum(-step, 0.0)
-    kinds = layout.kinds
-
-    def total(kind: int) -> float:
-        return float(used[(kinds == kind) & valid].sum())
-
+    step[1:] = np.where(layout.follows, used[:-1] - used[1:], 0.0)
+    weights = used
+    bad = np.isnan(heights)
+    if bad.any():
+        step[bad] = 0.0
+        step[1:][bad[:-1]] = 0.0
+        weights = np.where(bad, 0.0, used)
+    rise = np.maximum(step, 0.0)
+    fall = rise - step
+    sums = np.bincount(layout.kinds, weights, minlength=3).tolist() if len(used) else [0.0, 0.0, 0.0]
     return Reduction(
         layout, used, hc, heights, rise, fall,
-        total(BS), total(IS), total(FS), float(rise.sum()), float(fall.sum()), undistanced,
+        sums[BS], sums[IS], sums[FS], float(rise.sum()), float(fall.sum()), undistanced,
     )  # fmt: skip
 
 

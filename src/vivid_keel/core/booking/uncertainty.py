@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 
 from vivid_keel.core.booking.closing import Closure
 from vivid_keel.core.booking.layout import BS
 from vivid_keel.core.booking.reduction import Reduction
 
-Floats = npt.NDArray[np.float64]
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
 
 
 def height_uncertainty(reduction: Reduction, closure: Closure, u_reading: Floats) -> Floats:

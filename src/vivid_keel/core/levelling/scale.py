@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 
 from vivid_keel.core.errors import KeelError
 
-Floats = npt.NDArray[np.float64]
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
 
 STANDS = "stands"
 """The scale stands on the point and is read at the line: a larger reading is a lower point."""

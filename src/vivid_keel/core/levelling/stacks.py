@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 
 from vivid_keel.core.quantities import EQUAL
 
-Floats = npt.NDArray[np.float64]
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+
 _UNIT = 1e-5
 """The programme counts in hundredths of a millimetre, so that the solver's tolerances are nothing."""
 _SLACK = 1e-5

@@ -139,7 +139,7 @@ class Journal:
         behind = entry.strikes if entry.strikes is not None else entry.after
         _put(self.order.setdefault(entry.work, []), entry.id, behind)
         own = self._kinds.setdefault((entry.work, entry.kind), [])
-        if behind is None or not own or own[-1] == behind:
+        if not own or own[-1] == behind or self.order[entry.work][-1] == entry.id:
             own.append(entry.id)
         elif behind in own:
             own.insert(own.index(behind) + 1, entry.id)

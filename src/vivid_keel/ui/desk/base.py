@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.errors import KeelError
@@ -11,6 +12,12 @@ from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Finding, Working
 from vivid_keel.figures.display import Picture
 from vivid_keel.store import JobFile
+
+if TYPE_CHECKING:
+    from vivid_keel.core.levelling.stacks import Packing
+
+    PackKey = tuple[object, ...]
+    PackLeaves = Callable[[Callable[[], float]], Packing | None]
 
 Place = tuple[int, int]
 """Row and column of a sheet."""
@@ -71,6 +78,10 @@ class Sheet:
 
     def typing(self, row: int, column: int, text: str) -> None:
         """See what is being typed, to show what it would give."""
+
+    def touched(self, row: int) -> range:
+        """Return the rows whose cells change while this one is being typed in."""
+        return range(self.count)
 
     def enter(self, row: int) -> Place | None:
         """Do what Enter means on a row that isn't edited."""
@@ -204,6 +215,13 @@ class Desk:
 
     def drag(self, value: float, *, done: bool) -> None:
         """Move the keel line to a height [m]; `done` records it once."""
+
+    def packing_wanted(self) -> tuple[PackKey, PackLeaves] | None:
+        """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
+        return None
+
+    def packing_done(self, key: PackKey, packing: Packing | None) -> None:
+        """Take what a worker chose."""
 
     def strike(self, entry: int, reason: str) -> None:
         """Strike an entry; it stays legible."""

@@ -31,7 +31,6 @@ from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, Next, Sheet, StageTab
 from vivid_keel.ui.desk.instrument_stage import DetailsSheet, WaysSheet
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
-from vivid_keel.ui.desk.report_preview import record_picture
 from vivid_keel.ui.desk.run_book import BookSheet
 from vivid_keel.ui.desk.run_sheets import ChecksSheet, ClassesSheet, HeightsSheet, KnownSheet, SetUpsSheet
 from vivid_keel.ui.desk.run_typed import Typed
@@ -111,6 +110,11 @@ class RunDesk(Desk):
             self.shown = with_sight(self.result, sight, self.shown.layout if same else None)
         self.typed = typed
 
+    @property
+    def checked(self) -> bool:
+        """Whether the page's checks are worked out for the book as it stands."""
+        return self._checks is not None
+
     def checks(self) -> PageChecks:
         """The page's arithmetic checks, worked out once for each change."""
         if self._checks is None:
@@ -158,6 +162,8 @@ class RunDesk(Desk):
         if stage == "Proof":
             return misclosure(self.result, width, height)
         if stage == "Record":
+            from vivid_keel.ui.desk.report_preview import record_picture
+
             return record_picture(self, width, height)
         label = {"Set-up": "setup", "Heights": "height"}.get(stage, "reading")
         focus = self.focus if self.focus < len(self.shown.book.rows) else -1
@@ -167,7 +173,7 @@ class RunDesk(Desk):
 
     def findings(self, stage: str) -> list[Finding]:
         if stage not in self._findings:
-            found = run_findings(self.result, matters(self.file.journal, self.work))
+            found = run_findings(self.result, matters(self.file.journal, self.work), self.checks())
             self._findings[stage] = found
         return self._findings[stage]
 

@@ -221,6 +221,11 @@ class BookSheet(Sheet):
         else:
             desk.preview(None)
 
+    def touched(self, row: int) -> range:
+        spread = self.desk.shown.closure.spread or self.desk.result.closure.spread
+        typed = self.desk.typed
+        return range(row, row + 1) if not spread and (typed is None or typed.row < 0) else range(self.count)
+
     def _new_setup(self, kind: int) -> int:
         book = self.desk.book
         if not book.sights:
@@ -373,8 +378,8 @@ class BookSheet(Sheet):
             out = [(f"Σ rise {show_length(r.sum_rise, style)}", ""), (f"Σ fall {show_length(r.sum_fall, style)}", "")]
         else:
             out = [(f"Σ BS {show_length(r.sum_bs, style)}", ""), (f"Σ FS {show_length(r.sum_fs, style)}", "")]
-        if self.desk.typed is not None:
-            return out
+        if self.desk.typed is not None or not self.desk.checked:
+            return out  # the checks follow a moment later
         checks = self.desk.checks()
         d = checks.rise_and_fall if self.by_rise else checks.difference
         name = "Σ rise − Σ fall" if self.by_rise else "Σ BS − Σ FS"

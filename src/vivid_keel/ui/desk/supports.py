@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -43,7 +44,8 @@ from vivid_keel.ui.desk.supports_sheets import (
     TargetsSheet,
 )
 
-PackKey = tuple[object, ...]
+if TYPE_CHECKING:
+    from vivid_keel.ui.desk.base import PackKey, PackLeaves
 
 
 class SupportsDesk(Desk):
@@ -74,7 +76,7 @@ class SupportsDesk(Desk):
         stock = tuple((leaf.thickness, leaf.count) for leaf in b.stock)
         return (tuple(np.round(result.wanted, 9).tolist()), stock, b.limits.interface, b.limits.most_leaves)
 
-    def packing_wanted(self) -> tuple[PackKey, Callable[[Callable[[], float]], Packing | None]] | None:
+    def packing_wanted(self) -> tuple[PackKey, PackLeaves] | None:
         """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
         key = self._key(self.result)
         if key in self._packings or not self.result.to_move or not self.book.stock or self.dragged is not None:

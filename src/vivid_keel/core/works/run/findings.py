@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from vivid_keel.core.booking.checks import PageChecks
 from vivid_keel.core.booking.layout import BS, FS
 from vivid_keel.core.quantities import show_amount, show_length, show_move
 from vivid_keel.core.working import Finding, Working, worst_first
@@ -28,8 +29,8 @@ def run_state(result: RunResult) -> tuple[str, str]:
     return ("in" if closure.accepted else "out"), f"closes {said}" if closure.accepted else f"out by {said}"
 
 
-def run_findings(result: RunResult, open_matters: list[Matter]) -> list[Finding]:
-    """Return what there is to say about a run."""
+def run_findings(result: RunResult, open_matters: list[Matter], checks: PageChecks | None = None) -> list[Finding]:
+    """Return what there is to say about a run; `checks` are taken where they are known already."""
     out: list[Finding] = []
     book = result.book
     for row, message in list(result.trouble.items())[:4]:
@@ -41,7 +42,13 @@ def run_findings(result: RunResult, open_matters: list[Matter]) -> list[Finding]
             Finding("out", f"{len(result.trouble) - 4} more rows can't be reduced", "They are marked in the sheet.")
         )
     if book.sights:
-        out += [_closing(result), *_passed(result), *_arithmetic(result), *_balance(result), *_worst(result)]
+        out += [
+            _closing(result),
+            *_passed(result),
+            *_arithmetic(result, checks or result.checks()),
+            *_balance(result),
+            *_worst(result),
+        ]
     out += _looks(result)
     for matter in open_matters:
         if matter.settled is None:
@@ -103,8 +110,7 @@ def _passed(result: RunResult) -> list[Finding]:
     return out
 
 
-def _arithmetic(result: RunResult) -> list[Finding]:
-    checks = result.checks()
+def _arithmetic(result: RunResult, checks: PageChecks) -> list[Finding]:
     style = result.book.style
     d = checks.difference
     why = Working(

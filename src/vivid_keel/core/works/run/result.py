@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 
 from vivid_keel.core.booking.checks import PageChecks, page_checks
 from vivid_keel.core.booking.closing import Closure, close
@@ -18,7 +18,10 @@ from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.run.book import NAN, RunBook, SightRow, finer, line_added
 
-Floats = npt.NDArray[np.float64]
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
-import numpy.typing as npt
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.proof import PROVEN_IN, Budget, BudgetLine, judge
@@ -17,7 +17,10 @@ from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.supports.book import FOUND, LEFT, PointRow, SupportsBook, TargetChoice
 
-Floats = npt.NDArray[np.float64]
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)
