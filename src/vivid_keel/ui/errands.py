@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import QFileDialog
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.store import JobFile
-from vivid_keel.ui.desk.run import RunDesk
 
 if TYPE_CHECKING:
     from vivid_keel.ui.window import Window
@@ -102,6 +101,7 @@ class Errands:
 
     def write_book(self, form: str) -> None:
         from vivid_keel.exchange.level_csv import write_marks, write_sights
+        from vivid_keel.ui.desk.run import RunDesk
 
         desk = self.window.desk
         if not isinstance(desk, RunDesk):

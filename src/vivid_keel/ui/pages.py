@@ -260,7 +260,6 @@ class NewWorkPage(QWidget):
     """Drawn choices of work."""
 
     made = pyqtSignal(str, str)
-    left = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()

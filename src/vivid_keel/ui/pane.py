@@ -133,6 +133,8 @@ class NextButton(QAbstractButton):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     def show_step(self, step: Next) -> None:
+        if step == self.step:
+            return
         self.step = step
         self.setAccessibleName(f"{step.title}. {step.text}")
         self.update()

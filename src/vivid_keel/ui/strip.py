@@ -33,6 +33,8 @@ class StageButton(QAbstractButton):
         self._number = number
 
     def show_tab(self, tab: StageTab) -> None:
+        if tab == self.tab:
+            return
         self.tab = tab
         state = "done" if tab.full >= 1 else "part" if tab.full > 0 else "empty"
         self.setAccessibleName(f"{tab.name}, {state}{', ' + tab.count if tab.count else ''}")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+from functools import cached_property
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
@@ -25,7 +26,6 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, Place
-from vivid_keel.ui.desk.run import RunDesk
 from vivid_keel.ui.errands import Errands
 from vivid_keel.ui.help import HELP
 from vivid_keel.ui.pages import NewJobPage, NewWorkPage, RefusedPage, StartPage
@@ -42,6 +42,8 @@ from vivid_keel.ui.worker import Worker
 def desk_for(file: JobFile, work: int) -> Desk:
     """Put a work on a desk of its own; the trades are fetched when they are first wanted."""
     if file.journal.entries[work].body["type"] == "run":
+        from vivid_keel.ui.desk.run import RunDesk
+
         return RunDesk(file, work)
     from vivid_keel.ui.desk.supports import SupportsDesk
 
@@ -88,22 +90,40 @@ class Window(QMainWindow):
         self.stack = QStackedWidget()
         across.addWidget(self.stack, 1)
         self.setCentralWidget(whole)
-        self.start, self.new_job, self.new_work, self.refused = (
-            StartPage(),
-            NewJobPage(),
-            NewWorkPage(),
-            RefusedPage(),
-        )
-        for page in (self._work_page(), self.start, self.new_job, self.new_work, self.refused):
-            self.stack.addWidget(page)
+        self.start = StartPage()
+        self.stack.addWidget(self._work_page())
+        self.stack.addWidget(self.start)
         self.start.new_job.connect(self.show_new_job)
         self.start.open_job.connect(self.errands.choose_job)
         self.start.demo.connect(self.errands.open_demo)
         self.start.recent.connect(lambda path: self.open_path(Path(path)))
-        self.new_job.made.connect(self._make_job)
-        self.new_job.left.connect(self.show_start)
-        self.new_work.made.connect(self._make_work)
-        self.refused.left.connect(self._back_to_work)
+
+    # The pages below are made when they are first wanted: the window stands sooner without them.
+
+    @cached_property
+    def new_job(self) -> NewJobPage:
+        """The page on which a job is begun."""
+        page = NewJobPage()
+        page.made.connect(self._make_job)
+        page.left.connect(self.show_start)
+        self.stack.addWidget(page)
+        return page
+
+    @cached_property
+    def new_work(self) -> NewWorkPage:
+        """The page on which a work is begun."""
+        page = NewWorkPage()
+        page.made.connect(self._make_work)
+        self.stack.addWidget(page)
+        return page
+
+    @cached_property
+    def refused(self) -> RefusedPage:
+        """The page that says why a file was not taken."""
+        page = RefusedPage()
+        page.left.connect(self._back_to_work)
+        self.stack.addWidget(page)
+        return page
 
     def _side(self) -> QWidget:
         side = QWidget()
@@ -546,11 +566,11 @@ class Window(QMainWindow):
         self.sheet.go(self.sheet.sheet.first(), edit=self.stage == "Readings")
 
     def new_set_up(self) -> None:
-        if isinstance(self.desk, RunDesk) and self.stage == "Readings":
-            desk = self.desk
+        desk = self.desk
+        if desk is not None and self.stage == "Readings":
             self.sheet.close_editor()
             if self.attempt(desk.new_set_up):
-                self.sheet.go(desk.book_sheets[0].next_place())
+                self.sheet.go(self.sheet.sheet.first())
 
     def strike(self) -> None:
         """Offer to strike the line in hand, with a reason."""

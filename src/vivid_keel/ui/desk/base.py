@@ -216,6 +216,9 @@ class Desk:
     def drag(self, value: float, *, done: bool) -> None:
         """Move the keel line to a height [m]; `done` records it once."""
 
+    def new_set_up(self) -> None:
+        """Begin a new set-up, where the work has them."""
+
     def packing_wanted(self) -> tuple[PackKey, PackLeaves] | None:
         """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
         return None
