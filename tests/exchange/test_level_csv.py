@@ -9,7 +9,8 @@ import pytest
 from vivid_keel.core.record.entries import Draft, numbered
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.works.run import fold_run, work_out_run
-from vivid_keel.exchange.level_csv import BookRefused, book_drafts, read_book, write_marks, write_sights
+from vivid_keel.exchange.level_csv import BookRefused, book_drafts, read_book
+from vivid_keel.exchange.level_csv_out import write_marks, write_sights
 from vivid_keel.exchange.level_text import reduce_text
 
 EXAMPLES = Path(__file__).parents[2] / "examples"

@@ -77,7 +77,7 @@ def test_from_posts_to_proof(new_supports, hands, tmp_path, qtbot):
 
 
 def test_dragging_the_line_moves_everything_and_records_once(demo, hands, qtbot):
-    demo._step_work(1)
+    demo.step_work(1)
     desk = demo.desk
     assert isinstance(desk, SupportsDesk)
     demo.show_stage("Target")
@@ -99,7 +99,7 @@ def test_dragging_the_line_moves_everything_and_records_once(demo, hands, qtbot)
 
 
 def test_arrow_keys_move_the_line_by_what_is_read(demo, hands, qtbot):
-    demo._step_work(1)
+    demo.step_work(1)
     demo.show_stage("Target")
     demo.picture.setFocus()
     for _ in range(3):
@@ -111,7 +111,7 @@ def test_arrow_keys_move_the_line_by_what_is_read(demo, hands, qtbot):
 
 
 def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):
-    demo._step_work(1)
+    demo.step_work(1)
     demo.show_stage("Moves")
     hands.rest()
     desk = demo.desk
@@ -142,7 +142,7 @@ def test_wrong_readings_stay_in_their_cell(new_supports, hands, typed, says):
 
 
 def test_posts_are_edited_in_place_and_keep_their_readings(demo, hands):
-    demo._step_work(1)
+    demo.step_work(1)
     demo.show_stage("Set-up")
     demo.sheet.go((0, 0))
     hands.line("U1a")
@@ -164,7 +164,7 @@ def test_posts_are_edited_in_place_and_keep_their_readings(demo, hands):
 
 
 def test_a_target_that_the_stock_can_not_reach_is_said(demo, hands):
-    demo._step_work(1)
+    demo.step_work(1)
     demo.show_stage("Target", 0)
     demo.sheet.go((4, 2))
     hands.line("1.2900")
@@ -181,7 +181,7 @@ def test_a_target_that_the_stock_can_not_reach_is_said(demo, hands):
 
 
 def test_the_watch_mark_ties_two_lines(demo, hands):
-    demo._step_work(1)
+    demo.step_work(1)
     demo.show_stage("Proof")
     before = demo.desk.result.deviation_left(0)
     demo.sheet.go((12, 2))

@@ -100,7 +100,7 @@ class Errands:
     # Writing
 
     def write_book(self, form: str) -> None:
-        from vivid_keel.exchange.level_csv import write_marks, write_sights
+        from vivid_keel.exchange.level_csv_out import write_marks, write_sights
         from vivid_keel.ui.desk.run import RunDesk
 
         desk = self.window.desk

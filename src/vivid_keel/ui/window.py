@@ -6,19 +6,9 @@ import gc
 from functools import cached_property
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QLabel,
-    QMainWindow,
-    QMenu,
-    QPushButton,
-    QSplitter,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtWidgets import QWidget
 
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.errors import KeelError
@@ -27,15 +17,12 @@ from vivid_keel.core.working import Working
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, Place
 from vivid_keel.ui.errands import Errands
+from vivid_keel.ui.frame import Frame
 from vivid_keel.ui.help import HELP
-from vivid_keel.ui.pages import NewJobPage, NewWorkPage, RefusedPage, StartPage
-from vivid_keel.ui.pane import Pane, label
-from vivid_keel.ui.picture_view import PictureView
+from vivid_keel.ui.keys import add_actions
+from vivid_keel.ui.pages import NewJobPage, NewWorkPage, RefusedPage
 from vivid_keel.ui.recent import recent_jobs, remember
-from vivid_keel.ui.sheet_view import SheetView
-from vivid_keel.ui.strip import StageStrip, WorkList
 from vivid_keel.ui.theme import theme
-from vivid_keel.ui.under_sheet import UnderSheet
 from vivid_keel.ui.worker import Worker
 
 
@@ -50,7 +37,7 @@ def desk_for(file: JobFile, work: int) -> Desk:
     return SupportsDesk(file, work)
 
 
-class Window(QMainWindow):
+class Window(Frame):
     """One job in one window."""
 
     def __init__(self, person: str = "") -> None:
@@ -71,32 +58,30 @@ class Window(QMainWindow):
         self._later.setSingleShot(True)
         self._later.setInterval(90)
         self._later.timeout.connect(self._show_slow_parts)
-        self.setWindowTitle("Vivid Keel")
-        self.resize(1280, 800)
-        self.setMinimumSize(1000, 560)
-        self._build()
-        self._actions()
+        self._wire()
+        add_actions(self)
         self.show_start()
 
-    # Building
-
-    def _build(self) -> None:
-        whole = QWidget()
-        whole.setObjectName("desk")
-        across = QHBoxLayout(whole)
-        across.setContentsMargins(0, 0, 0, 0)
-        across.setSpacing(0)
-        across.addWidget(self._side())
-        self.stack = QStackedWidget()
-        across.addWidget(self.stack, 1)
-        self.setCentralWidget(whole)
-        self.start = StartPage()
-        self.stack.addWidget(self._work_page())
-        self.stack.addWidget(self.start)
+    def _wire(self) -> None:
         self.start.new_job.connect(self.show_new_job)
         self.start.open_job.connect(self.errands.choose_job)
         self.start.demo.connect(self.errands.open_demo)
         self.start.recent.connect(lambda path: self.open_path(Path(path)))
+        self.job_button.clicked.connect(self.open_menu)
+        self.works.opened.connect(self.open_work)
+        self.add_work.clicked.connect(self.show_new_work)
+        self.strip.chosen.connect(self.show_stage)
+        self.views.chosen.connect(self._choose_view)
+        self.sheets.chosen.connect(self._choose_sheet)
+        self.picture.picked.connect(self._picked)
+        self.picture.dragged.connect(self._dragged)
+        self.sheet.moved.connect(self._row_moved)
+        self.sheet.previewed.connect(self._previewed)
+        self.under.strike_given.connect(self._strike_given)
+        self.under.left.connect(self.sheet.setFocus)
+        self.pane.acted.connect(self._act)
+        self.pane.acknowledged.connect(self._acknowledge)
+        self.pane.next_pressed.connect(self.do_next)
 
     # The pages below are made when they are first wanted: the window stands sooner without them.
 
@@ -124,147 +109,6 @@ class Window(QMainWindow):
         page.left.connect(self._back_to_work)
         self.stack.addWidget(page)
         return page
-
-    def _side(self) -> QWidget:
-        side = QWidget()
-        side.setObjectName("side")
-        side.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        side.setFixedWidth(194)
-        box = QVBoxLayout(side)
-        box.setContentsMargins(10, 10, 0, 12)
-        box.setSpacing(4)
-        self.job_button = QPushButton("Vivid Keel")
-        self.job_button.setProperty("role", "name")
-        self.job_button.setToolTip("The job's menu (Alt+J)")
-        self.job_button.setAccessibleName("Job menu")
-        self.menu = QMenu(self)
-        self.job_button.clicked.connect(self._open_menu)
-        box.addWidget(self.job_button)
-        self.job_state = label("", "muted")
-        box.addWidget(self.job_state)
-        self.works = WorkList()
-        self.works.opened.connect(self.open_work)
-        box.addWidget(self.works, 1)
-        self.add_work = QPushButton("New work")
-        self.add_work.setToolTip("New work in this job (Ctrl+Shift+N)")
-        self.add_work.clicked.connect(self.show_new_work)
-        box.addWidget(self.add_work, 0, Qt.AlignmentFlag.AlignLeft)
-        return side
-
-    def _work_page(self) -> QWidget:
-        page = QWidget()
-        page.setObjectName("desk")
-        outer = QVBoxLayout(page)
-        outer.setContentsMargins(14, 8, 14, 12)
-        outer.setSpacing(6)
-        self.strip = StageStrip()
-        self.strip.chosen.connect(self.show_stage)
-        outer.addWidget(self.strip)
-        self.notice = QLabel()
-        self.notice.setProperty("role", "notice")
-        self.notice.setWordWrap(True)
-        self.notice.hide()
-        outer.addWidget(self.notice)
-        row = QHBoxLayout()
-        row.setSpacing(12)
-        outer.addLayout(row, 1)
-        self.split = QSplitter(Qt.Orientation.Vertical)
-        self.split.setChildrenCollapsible(False)
-        row.addWidget(self.split, 1)
-        self.split.addWidget(self._picture_part())
-        self.split.addWidget(self._sheet_part())
-        self.split.setSizes([310, 390])
-        self.pane = Pane()
-        self.pane.acted.connect(self._act)
-        self.pane.acknowledged.connect(self._acknowledge)
-        self.pane.next_pressed.connect(self.do_next)
-        row.addWidget(self.pane)
-        return page
-
-    def _picture_part(self) -> QWidget:
-        part = QWidget()
-        box = QVBoxLayout(part)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(2)
-        self.view_row = QWidget()
-        self._views = QHBoxLayout(self.view_row)
-        self._views.setContentsMargins(0, 0, 0, 0)
-        self._views.setSpacing(2)
-        box.addWidget(self.view_row)
-        self.picture = PictureView()
-        self.picture.picked.connect(self._picked)
-        self.picture.dragged.connect(self._dragged)
-        box.addWidget(self.picture, 1)
-        return part
-
-    def _sheet_part(self) -> QWidget:
-        part = QWidget()
-        box = QVBoxLayout(part)
-        box.setContentsMargins(0, 0, 0, 0)
-        box.setSpacing(2)
-        self.sheet_row = QWidget()
-        self._sheets = QHBoxLayout(self.sheet_row)
-        self._sheets.setContentsMargins(0, 2, 0, 0)
-        self._sheets.setSpacing(2)
-        box.addWidget(self.sheet_row)
-        self.sheet = SheetView()
-        self.sheet.moved.connect(self._row_moved)
-        self.sheet.acted.connect(lambda: None)
-        self.sheet.previewed.connect(self._previewed)
-        box.addWidget(self.sheet, 1)
-        self.under = UnderSheet()
-        self.under.strike_given.connect(self._strike_given)
-        self.under.left.connect(lambda: self.sheet.setFocus())
-        box.addWidget(self.under)
-        return part
-
-    def _actions(self) -> None:
-        e = self.errands
-        for text, key, what in (
-            ("New job", "Ctrl+N", self.show_new_job),
-            ("Open a job", "Ctrl+O", e.choose_job),
-            ("New work in this job", "Ctrl+Shift+N", self.show_new_work),
-            ("-", "", None),
-            ("Undo", "Ctrl+Z", self.undo),
-            ("Redo", "Ctrl+Shift+Z", self.redo),
-            ("Strike this line", "Ctrl+D", self.strike),
-            ("Why this number", "F4", self.toggle_why),
-            ("New set-up", "Ctrl+Return", self.new_set_up),
-            ("-", "", None),
-            ("Bring in a level book (CSV)", "Ctrl+I", e.choose_book),
-            ("Write the book, a line per sight (CSV)", "", lambda: e.write_book("sights")),
-            ("Write the book, a line per mark (CSV)", "", lambda: e.write_book("marks")),
-            ("Write the report (PDF)", "Ctrl+P", e.write_report),
-            ("Write the whole job (JSON)", "", e.write_job),
-            ("Bring in a whole job (JSON)", "", e.choose_json),
-            ("-", "", None),
-            ("Daylight or Lamp", "F9", self.switch_theme),
-            ("Explain this stage", "F1", self.toggle_help),
-            ("Quit", "Ctrl+Q", self.close),
-        ):
-            if what is None:
-                self.menu.addSeparator()
-                continue
-            action = QAction(text, self)
-            if key:
-                action.setShortcut(QKeySequence(key))
-            action.triggered.connect(lambda _=False, w=what: w())
-            self.menu.addAction(action)
-            self.addAction(action)
-        for key, what in (
-            ("Alt+Return", self.do_next), ("Alt+J", self._open_menu), ("Ctrl+PgDown", lambda: self._step_work(1)),
-            ("Ctrl+PgUp", lambda: self._step_work(-1)), ("F6", self._next_region), ("Ctrl+Tab", self._next_sheet),
-            ("F7", self._next_view),
-        ):  # fmt: skip
-            action = QAction(self)
-            action.setShortcut(QKeySequence(key))
-            action.triggered.connect(lambda _=False, w=what: w())
-            self.addAction(action)
-        for number in range(1, 9):
-            action = QAction(self)
-            action.setShortcut(QKeySequence(f"Alt+{number}"))
-            action.triggered.connect(lambda _=False, n=number: self._stage_by_number(n))
-            self.addAction(action)
 
     # Jobs and works
 
@@ -349,7 +193,7 @@ class Window(QMainWindow):
             self.stage = "Readings"
         self.show_stage(self.stage)
 
-    def _step_work(self, step: int) -> None:
+    def step_work(self, step: int) -> None:
         if self.file is None or self.desk is None:
             return
         ids = [w.id for w in self.file.journal.works()]
@@ -421,8 +265,8 @@ class Window(QMainWindow):
         sheets = desk.sheets(self.stage)
         self.sheet_number = min(self.sheet_number, len(sheets) - 1)
         self.sheet.show_sheet(sheets[self.sheet_number])
-        _tabs(self._sheets, self.sheet_row, [s.name for s in sheets], self.sheet_number, self._choose_sheet)
-        _tabs(self._views, self.view_row, desk.views(self.stage), self.view_number, self._choose_view)
+        self.sheets.show_names([s.name for s in sheets], self.sheet_number)
+        self.views.show_names(desk.views(self.stage), self.view_number)
         self.under.show_footer(sheets[self.sheet_number])
         self.picture.step = desk.step
         self.picture.show_picture(lambda w, h: desk.picture(self.stage, self.view_number, w, h))
@@ -466,14 +310,14 @@ class Window(QMainWindow):
         current = self.desk.work if self.desk and self.stack.currentIndex() == 0 else -1
         self.works.show_works(shown, current)
 
-    def _stage_by_number(self, number: int) -> None:
+    def stage_by_number(self, number: int) -> None:
         if self.desk is not None and self.stack.currentIndex() == 0 and number <= len(self.desk.stage_names):
             self.show_stage(self.desk.stage_names[number - 1])
 
     def _choose_sheet(self, number: int) -> None:
         self.show_stage(self.stage, number)
 
-    def _next_sheet(self) -> None:
+    def next_sheet(self) -> None:
         if self.desk is not None:
             self._choose_sheet((self.sheet_number + 1) % len(self.desk.sheets(self.stage)))
 
@@ -481,11 +325,11 @@ class Window(QMainWindow):
         self.view_number = number
         self.refresh()
 
-    def _next_view(self) -> None:
+    def next_view(self) -> None:
         if self.desk is not None and self.desk.views(self.stage):
             self._choose_view((self.view_number + 1) % len(self.desk.views(self.stage)))
 
-    def _next_region(self) -> None:
+    def next_region(self) -> None:
         regions: list[QWidget] = [self.works, self.picture, self.sheet, self.pane.next]
         at = next((i for i, r in enumerate(regions) if r.hasFocus() or r.isAncestorOf(self.focusWidget() or r)), 1)
         regions[(at + 1) % len(regions)].setFocus()
@@ -645,30 +489,5 @@ class Window(QMainWindow):
         else:
             self.job_state.setText(text)
 
-    def _open_menu(self) -> None:
+    def open_menu(self) -> None:
         self.menu.popup(self.job_button.mapToGlobal(self.job_button.rect().bottomLeft()))
-
-
-def _tabs(row: QHBoxLayout, holder: QWidget, names: list[str], current: int, chosen) -> None:  # type: ignore[no-untyped-def]
-    """Show these names as small tabs, or nothing where there is no choice."""
-    have = [row.itemAt(i).widget() for i in range(row.count())]  # type: ignore[union-attr]
-    buttons = [b for b in have if isinstance(b, QPushButton)]
-    if [b.text() for b in buttons] != names:
-        while row.count():
-            item = row.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
-        buttons = []
-        for i, name in enumerate(names):
-            button = QPushButton(name)
-            button.setProperty("role", "tab")
-            button.setCheckable(True)
-            button.clicked.connect(lambda _=False, n=i: chosen(n))
-            row.addWidget(button)
-            buttons.append(button)
-        row.addStretch(1)
-    for i, button in enumerate(buttons):
-        button.setChecked(i == current)
-    holder.setVisible(len(names) > 1)

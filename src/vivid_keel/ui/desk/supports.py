@@ -32,17 +32,10 @@ from vivid_keel.ui.desk.base import Desk, Goto, Next, Sheet, StageTab
 from vivid_keel.ui.desk.instrument_stage import DetailsSheet, WaysSheet
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.report_preview import record_picture
-from vivid_keel.ui.desk.supports_sheets import (
-    DeviationsSheet,
-    FoundSheet,
-    LayOutSheet,
-    LeftSheet,
-    LimitsSheet,
-    MovesSheet,
-    PointsSheet,
-    StockSheet,
-    TargetsSheet,
-)
+from vivid_keel.ui.desk.supports_moves import MovesSheet
+from vivid_keel.ui.desk.supports_points import LayOutSheet, PointsSheet
+from vivid_keel.ui.desk.supports_readings import DeviationsSheet, FoundSheet, LeftSheet
+from vivid_keel.ui.desk.supports_target import LimitsSheet, StockSheet, TargetsSheet
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.base import PackKey, PackLeaves

@@ -1,0 +1,60 @@
+"""The menu and the keys: one table, so that the handbook can be held to it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QAction, QKeySequence
+
+if TYPE_CHECKING:
+    from vivid_keel.ui.window import Window
+
+
+def add_actions(window: Window) -> None:
+    """Give the window its menu and its keys."""
+    e = window.errands
+    for text, key, what in (
+        ("New job", "Ctrl+N", window.show_new_job),
+        ("Open a job", "Ctrl+O", e.choose_job),
+        ("New work in this job", "Ctrl+Shift+N", window.show_new_work),
+        ("-", "", None),
+        ("Undo", "Ctrl+Z", window.undo),
+        ("Redo", "Ctrl+Shift+Z", window.redo),
+        ("Strike this line", "Ctrl+D", window.strike),
+        ("Why this number", "F4", window.toggle_why),
+        ("New set-up", "Ctrl+Return", window.new_set_up),
+        ("-", "", None),
+        ("Bring in a level book (CSV)", "Ctrl+I", e.choose_book),
+        ("Write the book, a line per sight (CSV)", "", lambda: e.write_book("sights")),
+        ("Write the book, a line per mark (CSV)", "", lambda: e.write_book("marks")),
+        ("Write the report (PDF)", "Ctrl+P", e.write_report),
+        ("Write the whole job (JSON)", "", e.write_job),
+        ("Bring in a whole job (JSON)", "", e.choose_json),
+        ("-", "", None),
+        ("Daylight or Lamp", "F9", window.switch_theme),
+        ("Explain this stage", "F1", window.toggle_help),
+        ("Quit", "Ctrl+Q", window.close),
+    ):
+        if what is None:
+            window.menu.addSeparator()
+            continue
+        action = QAction(text, window)
+        if key:
+            action.setShortcut(QKeySequence(key))
+        action.triggered.connect(lambda _=False, w=what: w())
+        window.menu.addAction(action)
+        window.addAction(action)
+    for key, what in (
+        ("Alt+Return", window.do_next), ("Alt+J", window.open_menu), ("Ctrl+PgDown", lambda: window.step_work(1)),
+        ("Ctrl+PgUp", lambda: window.step_work(-1)), ("F6", window.next_region), ("Ctrl+Tab", window.next_sheet),
+        ("F7", window.next_view),
+    ):  # fmt: skip
+        action = QAction(window)
+        action.setShortcut(QKeySequence(key))
+        action.triggered.connect(lambda _=False, w=what: w())
+        window.addAction(action)
+    for number in range(1, 9):
+        action = QAction(window)
+        action.setShortcut(QKeySequence(f"Alt+{number}"))
+        action.triggered.connect(lambda _=False, n=number: window.stage_by_number(n))
+        window.addAction(action)

@@ -1,0 +1,74 @@
+"""A sheet as Qt's table model."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.ui.desk.base import Cell, Sheet
+
+NO_PARENT = QModelIndex()
+
+
+class SheetModel(QAbstractTableModel):
+    """A sheet for Qt: cells are asked for when they are seen, and nothing is copied."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.sheet = Sheet()
+        self._rows = 0
+
+    def set_sheet(self, sheet: Sheet) -> bool:
+        """Show a sheet; one of the same kind only grows or shrinks, so a long book isn't laid out anew."""
+        same = type(sheet) is type(self.sheet) and [c.title for c in sheet.columns] == [
+            c.title for c in self.sheet.columns
+        ]
+        count = sheet.count
+        if same and count > self._rows:
+            self.beginInsertRows(NO_PARENT, self._rows, count - 1)
+            self.sheet, self._rows = sheet, count
+            self.endInsertRows()
+        elif same and count < self._rows:
+            self.beginRemoveRows(NO_PARENT, count, self._rows - 1)
+            self.sheet, self._rows = sheet, count
+            self.endRemoveRows()
+        elif same:
+            self.sheet = sheet
+        else:
+            self.beginResetModel()
+            self.sheet, self._rows = sheet, count
+            self.endResetModel()
+        return same
+
+    def rowCount(self, parent: QModelIndex = NO_PARENT) -> int:
+        return 0 if parent.isValid() else self._rows
+
+    def columnCount(self, parent: QModelIndex = NO_PARENT) -> int:
+        return 0 if parent.isValid() else len(self.sheet.columns)
+
+    def cell(self, row: int, column: int) -> Cell:
+        """Return a cell; one that fails says so rather than taking the window down."""
+        try:
+            return self.sheet.cell(row, column)
+        except KeelError as error:
+            return Cell(error.message, ink="wrong", wrong=True)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return self.cell(index.row(), index.column()).text
+        if role == Qt.ItemDataRole.ToolTipRole and self.cell(index.row(), index.column()).wrong:
+            return self.cell(index.row(), index.column()).text
+        return None
+
+    def headerData(
+        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> object:
+        if orientation != Qt.Orientation.Horizontal or section >= len(self.sheet.columns):
+            return None
+        column = self.sheet.columns[section]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return column.title
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft
+            return int(side | Qt.AlignmentFlag.AlignVCenter)
+        return None
