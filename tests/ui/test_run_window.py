@@ -231,3 +231,15 @@ def test_files_that_are_no_jobs(window, tmp_path):
     assert not window.open_path(bad)
     assert "not a Vivid Keel job" in window.job_state.text()
     assert QApplication.topLevelWidgets()
+
+
+def test_every_picture_is_really_painted(demo, hands):
+    """Each stage's picture on the screen has ink, paper and the keel line's colour (not one flat fill)."""
+    for _ in range(2):
+        for stage in demo.desk.stage_names:
+            demo.show_stage(stage)
+            hands.rest()
+            image = demo.picture.grab().toImage()
+            seen = {image.pixel(x, y) for x in range(0, image.width(), 3) for y in range(0, image.height(), 3)}
+            assert len(seen) > 12, stage
+        demo.step_work(1)

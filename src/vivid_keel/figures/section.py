@@ -69,7 +69,7 @@ def section(result: RunResult, width: float, height: float, focus: int = -1, lab
         _staff(p, result, d, y, d.row == focus, label)
     for s, x in centres.items():
         _line_height(p, result, s, x, drawn, y, label)
-    _names(p, result, drawn, y, height)
+    _names(p, result, drawn, y, height, with_height=label == "height")
     total = result.layout.setups
     part = "" if len(setups) == total else f" · set-ups {setups[0] + 1} to {setups[-1] + 1} of {total}"
     p.text(14, height - 12, f"Section in order of walking · heights to scale{part}", "muted", 13)
@@ -204,9 +204,6 @@ def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label:
         # The foresight's reading stands left of its staff, a line lower than those read before it.
         text_y = cross + (34 if fore else 17) if d.reading >= 0 else cross - 10
         p.text(d.x - 9 if fore else d.x + 9, text_y, text, "ink", 13, align="right" if fore else "left", ground=True)
-    elif label == "height" and sight.kind != BS:
-        text = show_length(result.corrected(d.row), result.book.style)
-        p.text(d.x + 8, foot - 8, text, "ink", 13, bold=True, ground=True)
     p.hit(
         d.x - 14, up[0] - 8, 28, up[1] - up[0] + 16, f"row:{d.row}", f"{sight.mark}, {KINDS[sight.kind]} {sight.text}"
     )
@@ -221,8 +218,8 @@ def staff(p: Picture, x: float, y: float, w: float, h: float) -> None:
         p.box(x, y + i * step, w, step, "staff", "")
 
 
-def _names(p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float) -> None:
-    """Names under the surface, a line lower where they would run into each other."""
+def _names(p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float, *, with_height: bool) -> None:
+    """Names under the surface, a line lower where they would run into each other; with their heights if asked."""
     ground = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
     taken: list[tuple[float, float, float]] = []
     last = ""
@@ -238,11 +235,22 @@ def _names(p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height:
             continue
         under = [gy for gx, gy in ground if abs(gx - x) <= half]
         base = max([y(d.height), _interpolate(ground, x - half), _interpolate(ground, x + half), *under]) + 16
-        while any(abs(x - tx) < half + th + 6 and abs(base - ty) < 15 for tx, ty, th in taken):
+        tall = 31 if with_height else 15
+        while any(abs(x - tx) < half + th + 6 and abs(base - ty) < tall for tx, ty, th in taken):
             base += 15
-        base = min(base, height - 28)
+        base = min(base, height - 28 - (tall - 15))
         taken.append((x, base, half))
         p.text(x, base, mark, "ink", 13, align="centre")
+        if with_height:
+            p.text(
+                x,
+                base + 16,
+                show_length(result.corrected(d.row), result.book.style),
+                "ink",
+                14,
+                bold=True,
+                align="centre",
+            )
 
 
 def _empty(p: Picture, result: RunResult) -> None:

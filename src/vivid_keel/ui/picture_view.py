@@ -67,6 +67,7 @@ class PictureView(QWidget):
         painter.setClipRect(self.rect().adjusted(1, 1, -1, -1))
         paint(painter, self.picture.items, theme.palette)
         painter.setClipping(False)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme.colour("keel" if self.hasFocus() else "rule"), 1.5 if self.hasFocus() else 1.0))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
         painter.end()
