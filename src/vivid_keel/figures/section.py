@@ -53,7 +53,7 @@ def section(result: RunResult, width: float, height: float, focus: int = -1, lab
         return p
     low = min(s.height for s in drawn)
     high = max(max(s.hc, s.height) for s in drawn)
-    top, bottom = 48.0, height - 66.0
+    top, bottom = 48.0, height - (104.0 if label == "height" else 66.0)
     span = max(high - low, 0.4)
     scale = (bottom - top) / span
 

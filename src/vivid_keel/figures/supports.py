@@ -173,17 +173,8 @@ def _deviations(
             continue
         deviation = -float(result.moves[i])
         U = 2 * float(result.u_deviation[i]) * 1000
-        p.text(
-            x,
-            beam[i] + 46,
-            show_number(deviation * 1000, 1, signed=True),
-            "ink",
-            15,
-            bold=True,
-            align="centre",
-            ground=True,
-        )
-        p.text(x, beam[i] + 63, f"± {U:.1f}", "muted", 13, align="centre", ground=True)
+        p.text(x + 15, beam[i] + 36, show_number(deviation * 1000, 1, signed=True), "ink", 15, bold=True)
+        p.text(x + 15, beam[i] + 54, f"± {U:.1f}", "muted", 13)
 
 
 def _to_target(
