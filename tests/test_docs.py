@@ -1,0 +1,93 @@
+"""What the documents say is there, and what is there is documented."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+
+from vivid_keel.cli import COMMANDS
+from vivid_keel.core.problems import KINDS_OF_PROBLEM
+from vivid_keel.core.record.entries import SCHEMAS
+from vivid_keel.ui.help import HELP
+
+ROOT = Path(__file__).parents[1]
+FORMATS = (ROOT / "docs" / "formats.md").read_text()
+README = (ROOT / "README.md").read_text()
+KEYS = (ROOT / "docs" / "handbook" / "keys.md").read_text()
+SOURCES = "\n".join(p.read_text() for p in (ROOT / "src").rglob("*.py"))
+
+
+@pytest.mark.parametrize("kind", [*KINDS_OF_PROBLEM, *SCHEMAS])
+def test_every_kind_is_in_the_formats(kind):
+    assert f"`{kind}`" in FORMATS
+
+
+def test_every_field_of_every_entry_is_in_the_formats():
+    entries = FORMATS[FORMATS.index("## The job file") : FORMATS.index("## A job as JSON")]
+    for kind, fields in SCHEMAS.items():
+        (line,) = [row for row in entries.splitlines() if row.startswith("| `") and f"`{kind}`" in row.split("|")[1]]
+        for name in fields:
+            assert f"`{name}`" in line, (kind, name)
+
+
+def test_every_error_code_is_in_the_formats_and_the_other_way_round():
+    raised = set(re.findall(r'KeelError\(\s*"([a-z-]+)"', SOURCES))
+    raised |= set(re.findall(r'_refuse\(\s*line,\s*[^,]+,\s*"([a-z-]+)"', SOURCES))
+    raised |= set(re.findall(r'_trouble\((?:row|first), "([a-z-]+)"', SOURCES)) | {"unknown-backsight"}
+    raised |= {"book-refused"}
+    after = FORMATS[FORMATS.index("Codes of any kind") :]
+    documented = set(re.findall(r"`([a-z]+(?:-[a-z]+)*)`", after))
+    assert raised - documented == set()
+    assert documented - raised == set()
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_every_command_is_in_the_readme(command):
+    assert re.search(rf"\b{command}\b", README)
+
+
+def test_every_picture_is_linked_and_every_link_leads_somewhere():
+    pictures = {f"docs/screenshots/{p.name}" for p in (ROOT / "docs" / "screenshots").glob("*.png")}
+    linked = set(re.findall(r"\((docs/screenshots/[^)]+)\)", README))
+    assert linked == pictures
+    assert len(pictures) < 20
+    for path in re.findall(r"\]\(((?:docs/|CHANGELOG)[^)]+)\)", README):
+        assert (ROOT / path).exists(), path
+    for path in re.findall(r"examples/[\w-]+\.csv", README):
+        assert (ROOT / path).exists(), path
+
+
+def test_every_key_of_the_window_is_in_the_handbook(qtbot):
+    from vivid_keel.ui.window import Window
+
+    window = Window("Ada")
+    qtbot.addWidget(window)
+    keys = {a.shortcut().toString() for a in window.actions() if not a.shortcut().isEmpty()}
+    stages = {f"Alt+{n}" for n in range(1, 9)}
+    said = set(
+        re.findall(r"(?:Ctrl|Alt|Shift|\+|F\d|\w)+", " ".join(line.split("|")[1] for line in KEYS.splitlines()[4:]))
+    )
+    assert keys - stages - said == set()
+    assert "Alt+1 … Alt+8" in KEYS
+    assert {k for k in said if k.startswith(("Ctrl+", "F"))} - keys <= {"F"}
+    window.close()
+
+
+def test_every_stage_is_explained_and_its_page_exists():
+    from vivid_keel.ui.desk.run import RunDesk
+    from vivid_keel.ui.desk.supports import SupportsDesk
+
+    for desk in (RunDesk, SupportsDesk):
+        for stage in desk.stage_names:
+            lines = HELP[(desk.type, stage)]
+            page = lines[-1].removeprefix("Handbook: ")
+            assert (ROOT / page).exists()
+
+
+def test_nothing_names_a_registry_or_this_machine():
+    for name in ("constraints.txt", "pyproject.toml", "run", ".ci/run"):
+        text = (ROOT / name).read_text()
+        assert "http" not in text
+        assert "index-url" not in text
