@@ -26,6 +26,10 @@ def write_pdf(pages: list[Picture], path: Path, title: str) -> None:
     """
     load_fonts()
     aside = path.with_name(f".{path.name}.part")
+    try:
+        aside.touch()
+    except OSError as error:
+        raise KeelError("not-written", f"{path} can't be written: {error.strerror}", str(path)) from None
     writer = QPdfWriter(str(aside))
     writer.setPdfVersion(QPdfWriter.PdfVersion.PdfVersion_A1b)
     writer.setResolution(72 * 4)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -45,11 +46,19 @@ class Frame(QMainWindow):
         self.stack.addWidget(self._work_page())
         self.stack.addWidget(self.start)
 
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        """Leave the book its room on a small screen."""
+        narrow = self.width() < 1180
+        self.side.setFixedWidth(150 if narrow else 194)
+        self.pane.setFixedWidth(240 if narrow else 296)
+        super().resizeEvent(a0)
+
     def _side(self) -> QWidget:
         side = QWidget()
         side.setObjectName("side")
         side.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         side.setFixedWidth(194)
+        self.side = side
         box = QVBoxLayout(side)
         box.setContentsMargins(10, 10, 0, 12)
         box.setSpacing(4)

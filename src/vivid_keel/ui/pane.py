@@ -176,7 +176,6 @@ class Pane(QWidget):
         super().__init__()
         self.setObjectName("pane")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(296)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(12, 10, 0, 0)
         self.head = label("What the numbers say", "head")

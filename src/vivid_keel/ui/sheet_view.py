@@ -131,9 +131,11 @@ class SheetView(QTableView):
         assert port is not None
         fixed = sum(c.width for c in columns)
         free = max(1, sum(c.width == 0 for c in columns))
-        spare = max(110, (port.width() - fixed) // free)
+        least = 96  # of a column that takes what is left
+        tight = min(1.0, max(0.6, (port.width() - least * free) / max(fixed, 1)))
+        spare = max(least, int(port.width() - fixed * tight) // free)
         for i, column in enumerate(columns):
-            self.setColumnWidth(i, column.width or spare)
+            self.setColumnWidth(i, int(column.width * tight) or spare)
 
     def paintEvent(self, e: QPaintEvent | None) -> None:
         """Paint the rows in sight, a row at a time: several times quicker than a delegate a cell."""
