@@ -65,8 +65,10 @@ def section(result: RunResult, width: float, height: float, focus: int = -1, lab
         members = [d for d in drawn if d.setup == s]
         if members:
             _set_up(p, x, members, y)
+    gaps = [b.x - a.x for a, b in zip(drawn, drawn[1:], strict=False) if b.x - a.x > 20]
+    roomy = not gaps or min(gaps) >= 64
     for d in drawn:
-        _staff(p, result, d, y, d.row == focus, label)
+        _staff(p, result, d, y, d.row == focus, label, roomy)
     for s, x in centres.items():
         _line_height(p, result, s, x, drawn, y, label)
     _names(p, result, drawn, y, height, with_height=label == "height")
@@ -190,7 +192,7 @@ def _interpolate(points: list[tuple[float, float]], x: float) -> float:
     return points[0][1] if x < points[0][0] else points[-1][1]
 
 
-def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label: str) -> None:
+def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label: str, roomy: bool) -> None:
     foot, cross = y(d.height), y(d.hc)
     tip = cross - 16 if d.reading >= 0 else cross + 16
     up = min(foot, tip), max(foot, tip)
@@ -199,7 +201,9 @@ def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label:
     staff(p, d.x - 3, up[0], 6, up[1] - up[0])
     sight = result.book.rows[d.row]
     if label == "reading":
-        text = f"{KINDS[sight.kind]} {show_length(d.reading, result.book.style)}"
+        text = show_length(d.reading, result.book.style)
+        if roomy:
+            text = f"{KINDS[sight.kind]} {text}"
         fore = sight.kind == FS or d.x + 9 + text_width(text, 13) > p.width
         # The foresight's reading stands left of its staff, a line lower than those read before it.
         text_y = cross + (34 if fore else 17) if d.reading >= 0 else cross - 10

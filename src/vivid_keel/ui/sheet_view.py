@@ -40,12 +40,15 @@ def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
     text = cell.text or cell.hint
     if not text:
         return
-    painter.setFont(font(15 if right or cell.bold else 14, cell.bold and bool(cell.text), cell.struck))
+    size = 15 if right or cell.bold else 14
+    painter.setFont(font(size, cell.bold and bool(cell.text), cell.struck))
     painter.setPen(theme.colour("muted" if not cell.text else cell.ink))
     box = QRect(left, r.top(), r.right() - left - 5, r.height())
     # No letter is wider than 12 px at this size: only what might not fit is measured.
     if len(text) * 12 > box.width():
-        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, box.width())
+        if right and painter.fontMetrics().horizontalAdvance(text) > box.width():
+            painter.setFont(font(13, cell.bold and bool(cell.text), cell.struck))  # a number is not cut short
+        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, box.width() + 2)
     painter.drawText(box, int(_RIGHT if right else _LEFT), text)
 
 
@@ -129,13 +132,16 @@ class SheetView(QTableView):
         columns = self.sheet.columns
         port = self.viewport()
         assert port is not None
-        fixed = sum(c.width for c in columns)
-        free = max(1, sum(c.width == 0 for c in columns))
-        least = 96  # of a column that takes what is left
-        tight = min(1.0, max(0.6, (port.width() - least * free) / max(fixed, 1)))
-        spare = max(least, int(port.width() - fixed * tight) // free)
+        # On a small screen words give way before numbers do.
+        free, least = max(1, sum(c.width == 0 for c in columns)), 96
+        numbers = sum(c.width for c in columns if c.right)
+        words = sum(c.width for c in columns if not c.right)
+        room = port.width() - least * free
+        tight = min(1.0, max(0.8, (room - 0.6 * words) / max(numbers, 1)))
+        terse = min(1.0, max(0.3, (room - numbers * tight) / max(words, 1)))
+        spare = max(least, int(port.width() - numbers * tight - words * terse) // free)
         for i, column in enumerate(columns):
-            self.setColumnWidth(i, int(column.width * tight) or spare)
+            self.setColumnWidth(i, int(column.width * (tight if column.right else terse)) or spare)
 
     def paintEvent(self, e: QPaintEvent | None) -> None:
         """Paint the rows in sight, a row at a time: several times quicker than a delegate a cell."""
