@@ -1,0 +1,375 @@
+"""Every sheet takes what it should and refuses the rest in words, with nothing recorded."""
+
+from __future__ import annotations
+
+import pytest
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.demo import build
+from vivid_keel.store import JobFile
+from vivid_keel.ui.desk.run import RunDesk
+from vivid_keel.ui.desk.supports import SupportsDesk
+
+
+@pytest.fixture
+def file(tmp_path):
+    with build(tmp_path / "mill.keel") as made:
+        yield made
+
+
+@pytest.fixture
+def run(file):
+    return RunDesk(file, 2)
+
+
+@pytest.fixture
+def posts(file):
+    return SupportsDesk(file, file.journal.works()[1].id)
+
+
+@pytest.fixture
+def bare(tmp_path):
+    with JobFile.create(tmp_path / "bare.keel", "Bare", "Ada") as made:
+        made.record([Draft(0, "work", {"name": "floor", "type": "supports", "unit": "m"})])
+        yield SupportsDesk(made, 2)
+
+
+def refused(desk, sheet, row, column, text):
+    """The message a typed value is refused with; nothing is recorded by it."""
+    before = len(desk.file.journal.entries)
+    with pytest.raises(KeelError, match=".") as error:
+        sheet.accept(row, column, text)
+    assert len(desk.file.journal.entries) == before
+    return error.value.message
+
+
+# The instrument, the same for both works
+
+
+@pytest.mark.parametrize("fixture", ["run", "posts"])
+def test_a_way_of_reading_is_taken_with_its_uncertainties(request, fixture):
+    desk = request.getfixturevalue(fixture)
+    ways, _ = desk.sheets("Instrument")
+    ways.enter(4)
+    assert desk.book.instrument.way == "rotary-receiver"
+    assert desk.book.instrument.base == 0.0007
+    assert desk.book.instrument.name == "Amber level"  # the owner's name stays
+    assert desk.sheets("Instrument")[0].cell(4, 0).sign == "in"
+
+
+@pytest.mark.parametrize(
+    ("row", "text", "attribute", "value"),
+    [
+        (0, "Old dumpy", "name", "Old dumpy"),
+        (1, "0.5 mm", "base", 0.0005),
+        (2, "0.05 mm/m", "per_metre", pytest.approx(0.00005)),
+        (3, "25", "from_distance", 25.0),
+        (4, "40 m", "reach", 40.0),
+        (5, "-0.05 mm/m", "collimation", pytest.approx(-0.00005)),
+        (6, "checked on Monday", "note", "checked on Monday"),
+    ],
+)
+def test_details_of_the_instrument(run, row, text, attribute, value):
+    run.sheets("Instrument")[1].accept(row, 1, text)
+    assert getattr(run.book.instrument, attribute) == value
+    assert run.book.instrument.stated
+
+
+@pytest.mark.parametrize(
+    ("row", "text", "says"),
+    [
+        (0, "  ", "needs a name"),
+        (1, "0", "above 0"),
+        (1, "much", "not a length"),
+        (2, "-1", "can't get better with distance"),
+        (3, "-5", "0 m or more"),
+        (5, "steep", "not a tilt"),
+        (5, "3 div", "choose it first"),
+    ],
+)
+def test_details_refused(run, row, text, says):
+    assert says in refused(run, run.sheets("Instrument")[1], row, 1, text)
+
+
+# Known marks
+
+
+def test_a_known_mark_is_entered_cell_by_cell(run):
+    sheet = run.sheets("Set-up")[0]
+    row = sheet.count - 1
+    assert sheet.accept(row, 0, "BM weir") == (row, 1)
+    assert sheet.accept(row, 1, "40.5") == (row, 3)
+    run.sheets("Set-up")[0].accept(row, 3, "published, old")
+    known = {k.name: k for k in run.book.known}["BM weir"]
+    assert (known.height, known.source, known.u) == (40.5, "published, old", 0.0)
+    sheet = run.sheets("Set-up")[0]
+    sheet.accept(row, 2, "4 mm")
+    assert {k.name: k for k in run.book.known}["BM weir"].u == pytest.approx(0.002)
+
+
+@pytest.mark.parametrize(
+    ("row", "column", "text", "says"),
+    [
+        (1, 0, "", "name the mark"),
+        (1, 0, "BM gatepost", "has one height"),
+        (1, 1, "high", "not a length"),
+        (1, 2, "-3", "U is 0 mm or more"),
+        (1, 3, "", "where the height comes from"),
+        (0, 1, "4,231", "may mean"),
+    ],
+)
+def test_known_marks_refused(run, row, column, text, says):
+    assert says in refused(run, run.sheets("Set-up")[0], row, column, text)
+
+
+def test_changing_a_known_height_moves_everything(run):
+    before = run.result.height(1)
+    run.sheets("Set-up")[0].accept(0, 1, "43.318")
+    assert run.result.height(1) == pytest.approx(before + 1)
+    run.file.undo()
+    run.refresh()
+    assert run.result.height(1) == pytest.approx(before)
+
+
+# The book
+
+
+@pytest.mark.parametrize(
+    ("row", "column", "text", "says"),
+    [
+        (0, 0, " ", "needs its mark"),
+        (0, 1, "", "nothing was typed"),
+        (0, 1, "14", "longer than any staff"),
+        (0, 4, "0", "at most 500 m"),
+        (0, 4, "5/6", "one sight stands on this line"),
+        (2, 0, "x", "this line is struck"),
+        (11, 4, "20", "book the reading first"),
+        (11, 0, "", "name the mark"),
+        (11, 2, "1.5", "name the mark first"),
+    ],
+)
+def test_the_book_refuses(run, row, column, text, says):
+    assert says in refused(run, run.book_sheets[0], row, column, text)
+
+
+def test_moving_a_reading_to_another_column_changes_its_kind(run):
+    sheet = run.book_sheets[0]
+    row = sheet.row_of(1)
+    assert run.book.rows[1].kind == 1
+    sheet.accept(row, 3, "1.936")
+    assert [(r.kind, r.stands) for r in run.book.rows[1:3]] == [(1, False), (2, True)]
+
+
+def test_renaming_a_change_point_renames_both_its_sights(run):
+    sheet = run.book_sheets[0]
+    row = next(i for i, (_, back) in enumerate(run.book.lines) if back >= 0)
+    before = run.result.reduction.heights.copy()
+    sheet.accept(row, 0, "Flagstone")
+    marks = [r.mark for r in run.book.rows if r.stands]
+    assert marks.count("Flagstone") == 2
+    assert "CP 1" not in marks
+    assert run.result.reduction.heights == pytest.approx(before)
+
+
+def test_both_schools_show_the_same_heights(run):
+    collimation, rise = run.book_sheets
+    for row in range(collimation.count - 1):
+        assert collimation.cell(row, 6).text == rise.cell(row, 7).text
+    assert {c.title for c in rise.columns} >= {"Rise", "Fall"}
+
+
+def test_the_foot_of_the_page(run):
+    run.checks()
+    said = [text for text, _ in run.book_sheets[0].footer()]
+    assert said == ["Σ BS 4.955", "Σ FS 4.958", "Σ BS − Σ FS = −0.003 = last − first"]
+    said = [text for text, _ in run.book_sheets[1].footer()]
+    assert said[-1] == "Σ rise − Σ fall = −0.003 = last − first"
+
+
+def test_class_spread_and_reason(run):
+    _, classes = run.sheets("Proof")
+    classes.enter(5)  # by distance
+    assert run.book.settings.spread == "distance"
+    assert run.result.closure.spread
+    run.sheets("Proof")[1].enter(6)
+    assert not run.result.closure.spread
+    sheet = run.sheets("Proof")[1]
+    assert "above 0" in refused(run, sheet, 2, 2, "0")
+    sheet.accept(2, 2, "1 mm")
+    assert run.result.closure.accepted is False
+    run.sheets("Proof")[1].enter(4)
+    run.sheets("Proof")[1].accept(7, 3, "agreed")
+    assert run.result.closure.spread
+    run.sheets("Proof")[1].accept(7, 3, "")
+    assert not run.book.settings.override
+
+
+def test_collimation_switch_needs_a_known_error(run):
+    run.sheets("Proof")[1].enter(8)
+    assert not run.book.settings.use_collimation
+    run.sheets("Instrument")[1].accept(5, 1, "0.1")
+    run.sheets("Proof")[1].enter(8)
+    assert run.book.settings.use_collimation
+
+
+def test_matters_are_noted_settled_and_struck(run):
+    sheet = run.sheets("Record")[0]
+    assert "nothing was typed" in refused(run, sheet, sheet.count - 1, 1, " ")
+    sheet.accept(sheet.count - 1, 1, "ask about the drain")
+    sheet = run.sheets("Record")[0]
+    assert [m.text for m in sheet.items][-1] == "ask about the drain"
+    sheet.enter(0)
+    assert run.sheets("Record")[0].cell(0, 0).sign == "in"
+    words, entry = run.sheets("Record")[0].strike(1)
+    assert "ask about the drain" in words
+    run.strike(entry, "asked")
+    assert len(run.sheets("Record")[0].items) == 1
+
+
+def test_the_log_shows_what_was_struck_and_undone(run):
+    log = run.sheets("Record")[1]
+    texts = [log.cell(r, 3) for r in range(log.count)]
+    assert any(c.struck and c.text == "IS Store sill 0.837" for c in texts)
+    run.file.undo()
+    run.refresh()
+    log = run.sheets("Record")[1]
+    states = {log.cell(r, 4).text for r in range(log.count)}
+    assert states == {"", "struck", "undone"} or states == {"", "struck"}
+
+
+# Supports
+
+
+@pytest.mark.parametrize(
+    ("row", "text", "says"),
+    [
+        (0, " , ", "at least one row"),
+        (1, "0", "1 or more"),
+        (1, "six", "is no count"),
+        (2, "-2", "above 0"),
+        (3, "wide", "not a length"),
+        (4, "leans", "hang from the point or stand on it"),
+    ],
+)
+def test_laying_out_refuses(bare, row, text, says):
+    assert says in refused(bare, bare.sheets("Set-up")[0], row, 1, text)
+
+
+def test_laid_out_as_typed(bare):
+    sheet = bare.sheets("Set-up")[0]
+    for row, text in enumerate(("North, South, North", "3", "8 ft", "2500 mm", "s")):
+        assert sheet.accept(row, 1, text) == (row + 1, 1)
+    sheet.enter(5)
+    assert [p.name for p in bare.book.points] == ["N1", "N2", "N3", "S1", "S2", "S3"]
+    assert bare.book.points[1].x == pytest.approx(8 * 0.3048)
+    assert bare.book.points[3].y == 2.5
+    assert {p.sense for p in bare.book.points} == {"stands"}
+
+
+@pytest.mark.parametrize(
+    ("row", "column", "text", "says"),
+    [
+        (0, 0, "", "name the post"),
+        (0, 0, "U2", "names tell readings apart"),
+        (0, 1, " ", "stands in a row"),
+        (0, 2, "far", "not a length"),
+        (0, 4, "-1", "0 mm or more"),
+        (0, 5, "x", "hang from the point or stand on it"),
+        (12, 0, "D6", "names tell readings apart"),
+    ],
+)
+def test_posts_refused(posts, row, column, text, says):
+    assert says in refused(posts, posts.sheets("Set-up")[0], row, column, text)
+
+
+@pytest.mark.parametrize(
+    ("sheet", "row", "column", "text", "says"),
+    [
+        (1, 6, 0, "0", "above 0"),
+        (1, 6, 0, "300 mm", "at most 200 mm"),
+        (1, 6, 0, "6", "in the list already"),
+        (1, 6, 1, "4", "thickness first"),
+        (1, 0, 1, "0", "1 or more"),
+        (1, 0, 1, "2.5", "is no count"),
+        (2, 0, 1, "0 mm", "above 0"),
+        (2, 1, 1, "none", "is no count"),
+        (2, 2, 1, "5 mm", "0 to 2 mm"),
+        (2, 3, 1, "q", "hang from the point"),
+        (0, 3, 2, "Z9", "has no reading here"),
+        (0, 4, 2, "-1", "booked as read"),
+    ],
+)
+def test_target_stock_and_limits_refuse(posts, sheet, row, column, text, says):
+    assert says in refused(posts, posts.sheets("Target")[sheet], row, column, text)
+
+
+@pytest.mark.parametrize(("row", "kind"), [(0, "highest"), (1, "lowest"), (2, "mean")])
+def test_targets_are_compared_and_taken(posts, row, kind):
+    sheet = posts.sheets("Target")[0]
+    greatest, total = sheet.cell(row, 3).text, sheet.cell(row, 4).text
+    sheet.enter(row)
+    assert posts.book.target.kind == kind
+    import numpy as np
+
+    assert f"{np.abs(posts.result.moves).max() * 1000:.1f}" == greatest
+    assert f"{np.abs(posts.result.moves).sum() * 1000:.1f}" == total
+
+
+def test_stock_is_changed_and_struck(posts):
+    sheet = posts.sheets("Target")[1]
+    sheet.accept(0, 1, "9")
+    assert posts.book.stock[0].count == 9
+    sheet = posts.sheets("Target")[1]
+    sheet.accept(0, 0, "5 mm")
+    assert posts.book.stock[0].thickness == 0.005
+    words, entry = posts.sheets("Target")[1].strike(0)
+    assert "5 mm" in words
+    posts.strike(entry, "")
+    assert len(posts.book.stock) == 5
+
+
+def test_limits_follow_what_is_typed(posts):
+    for row, text in enumerate(("2 mm", "3", "0.1", "h")):
+        posts.sheets("Target")[2].accept(row, 1, text)
+    limits = posts.book.limits
+    assert (limits.tolerance, limits.most_leaves, limits.interface, limits.sense) == (0.002, 3, 0.0001, "hangs")
+
+
+def test_enter_goes_to_the_next_unread_post(posts):
+    sheet = posts.sheets("Proof")[0]
+    assert sheet.first() == (4, 2)
+    assert sheet.accept(4, 2, "1.2639") == (5, 2)
+    assert posts.sheets("Proof")[0].accept(5, 2, "1.2640") == (7, 2)
+    assert posts.result.read_left == 8
+
+
+def test_the_worker_is_asked_once_for_each_choice(posts):
+    key, operation = posts.packing_wanted()
+    posts.packing_done(key, operation(lambda: 20.0))
+    assert posts.packing_wanted() is None
+    posts.sheets("Target")[1].accept(0, 1, "1")
+    again, _ = posts.packing_wanted()
+    assert again != key
+    posts.file.undo()
+    posts.refresh()
+    assert posts.packing_wanted() is None  # chosen before, and kept
+    assert posts.result.packing is not None
+
+
+def test_no_lift_is_offered_before_the_cautions_are_read(bare):
+    sheet = bare.sheets("Set-up")[0]
+    for row, text in enumerate(("A", "2", "2", "2", "h")):
+        sheet.accept(row, 1, text)
+    sheet.enter(5)
+    for row, text in enumerate(("1.2600", "1.2500")):
+        bare.sheets("Readings")[0].accept(row, 2, text)
+    bare.sheets("Target")[1].accept(0, 0, "6 mm")
+    bare.sheets("Target")[1].accept(0, 1, "4")
+    key, operation = bare.packing_wanted()
+    bare.packing_done(key, operation(lambda: 20.0))
+    assert bare.next("Moves").title == "Read the cautions first"
+    assert [c.key for c in bare.cautions("Moves")] == ["lifting", "shims"]
+    bare.acknowledge(bare.cautions("Moves")[0])
+    assert bare.next("Moves").title == "Next: raise A2 10.0 mm"
+    assert [c.key for c in bare.cautions("Moves")] == ["shims"]
