@@ -139,7 +139,7 @@ class SheetView(QTableView):
         room = port.width() - least * free
         tight = min(1.0, max(0.8, (room - 0.6 * words) / max(numbers, 1)))
         terse = min(1.0, max(0.3, (room - numbers * tight) / max(words, 1)))
-        spare = max(least, int(port.width() - numbers * tight - words * terse) // free)
+        spare = max(64, int(port.width() - numbers * tight - words * terse) // free)
         for i, column in enumerate(columns):
             self.setColumnWidth(i, int(column.width * (tight if column.right else terse)) or spare)
 

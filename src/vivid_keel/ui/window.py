@@ -114,6 +114,9 @@ class Window(Frame):
 
     def open_path(self, path: Path) -> bool:
         """Open a job file; say in a sentence why not, and keep what is open."""
+        if self.file is not None and path.exists() and path.samefile(self.file.path):
+            self._back_to_work()
+            return True
         try:
             file = JobFile.open(path, self.person)
         except KeelError as error:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -143,7 +144,7 @@ class Goto:
     place: Place | None = None
 
 
-class Desk:
+class Desk(ABC):
     """A work on the desk. Subclasses say what its stages show."""
 
     type = ""
@@ -170,28 +171,33 @@ class Desk:
         """Compute what new entries of this work change; anew, unless a desk knows a shorter way."""
         self.refresh()
 
+    @abstractmethod
     def refresh(self) -> None:
         """Compute anew from the journal."""
 
+    @abstractmethod
     def state(self) -> tuple[str, str]:
         """Return (verdict, words) for the job list."""
-        raise NotImplementedError
 
+    @abstractmethod
     def tabs(self) -> list[StageTab]:
-        raise NotImplementedError
+        """Return the stages with how full each is."""
 
+    @abstractmethod
     def sheets(self, stage: str) -> list[Sheet]:
-        raise NotImplementedError
+        """Return the sheets of a stage."""
 
     def views(self, stage: str) -> list[str]:
         """Return the names of the pictures to choose from, [] where there is one."""
         return []
 
+    @abstractmethod
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
-        raise NotImplementedError
+        """Return one of a stage's pictures for a size [px]."""
 
+    @abstractmethod
     def findings(self, stage: str) -> list[Finding]:
-        raise NotImplementedError
+        """Return what the numbers say at a stage, worst first."""
 
     def cautions(self, stage: str) -> list[Caution]:
         """Return the cautions that apply here and are not yet acknowledged."""
@@ -201,12 +207,13 @@ class Desk:
         """Record that a caution was read."""
         self.record(Draft(self.work, "caution", {"key": caution.key}))
 
+    @abstractmethod
     def next(self, stage: str) -> Next:
-        raise NotImplementedError
+        """Return the one obvious next step, seen from a stage."""
 
+    @abstractmethod
     def go(self, key: str) -> Goto | None:
         """Return where a finding's or the next step's key leads."""
-        raise NotImplementedError
 
     @property
     def step(self) -> float:
