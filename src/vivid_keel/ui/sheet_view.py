@@ -130,16 +130,15 @@ class SheetView(QTableView):
 
     def _widths(self) -> None:
         columns = self.sheet.columns
-        port = self.viewport()
-        assert port is not None
+        wide = self.width() - 14  # room for the scroll bar, there or not
         # On a small screen words give way before numbers do.
         free, least = max(1, sum(c.width == 0 for c in columns)), 96
         numbers = sum(c.width for c in columns if c.right)
         words = sum(c.width for c in columns if not c.right)
-        room = port.width() - least * free
+        room = wide - least * free
         tight = min(1.0, max(0.8, (room - 0.6 * words) / max(numbers, 1)))
         terse = min(1.0, max(0.3, (room - numbers * tight) / max(words, 1)))
-        spare = max(64, int(port.width() - numbers * tight - words * terse) // free)
+        spare = max(64, int(wide - numbers * tight - words * terse) // free)
         for i, column in enumerate(columns):
             self.setColumnWidth(i, int(column.width * (tight if column.right else terse)) or spare)
 

@@ -140,8 +140,8 @@ class DeviationsSheet(Sheet):
     """Heights on the line, and how far each is from the target."""
 
     name = "Heights"
-    columns = (Column("", 34), Column("Post", 100), Column("Reading", 110, True), Column("Height on the line", 150, True),
-               Column("Against target, mm", 150, True), Column("± U, mm", 90, True), Column("", 0))  # fmt: skip
+    columns = (Column("", 34), Column("Post", 100), Column("Reading", 110, True), Column("Height on the line", 130, True),
+               Column("Against target, mm", 140, True), Column("± U, mm", 90, True), Column("", 0))  # fmt: skip
     hint = "F4 shows the working"
 
     def __init__(self, desk: SupportsDesk) -> None:
@@ -185,7 +185,7 @@ class LeftSheet(_ReadingSheet):
 
     name = "As left"
     phase = LEFT
-    columns = (Column("Post", 100), Column("As found", 100, True), Column("As left", 136, True), Column("Against target, mm", 150, True),
+    columns = (Column("Post", 100), Column("As found", 100, True), Column("As left", 136, True), Column("Against target, mm", 140, True),
                Column("± U, mm", 80, True), Column("", 34), Column("Verdict", 0))  # fmt: skip
     hint = "Read every support again · Enter takes it and goes to the next · F4 why"
 
