@@ -71,6 +71,7 @@ def test_struck_twice_stands_only_when_neither_strike_does(journal):
         (entry(9, strikes=99), "refers to entry 99"),
         (entry(9, after=99), "refers to entry 99"),
         (entry(9, work=99), "refers to entry 99"),
+        (Entry(9, 2, "undo", {"act": 77}, "t", "Ada", None, None, 9), "undoes act 77"),
     ],
 )
 def test_what_does_not_fit_is_refused(journal, wrong, says):

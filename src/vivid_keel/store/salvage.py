@@ -86,8 +86,6 @@ def salvage(db: sqlite3.Connection) -> tuple[Journal, SalvageReport]:
         try:
             entry = entry_from_row(rows[id])
             check_body(entry.kind, entry.body)
-            if entry.kind == "undo" and int(entry.body["act"]) not in {e.act for e in journal.entries.values()}:
-                raise KeelError("damaged", "what it undoes is missing")
             journal.add(entry)
         except (KeelError, KeyError, TypeError):
             unusable.append(id)
