@@ -59,12 +59,10 @@ _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 class SheetView(QTableView):
     """A sheet on the screen.
 
-    Signals: `moved(row)` when another row is in hand, `refused(message)`, `acted()` after a value was
-    taken, `previewed()` while one is being typed.
+    Signals: `moved(row)` when another row is in hand, `previewed()` while a value is being typed.
     """
 
     moved = pyqtSignal(int)
-    acted = pyqtSignal()
     previewed = pyqtSignal()
 
     def __init__(self) -> None:
@@ -305,7 +303,6 @@ class SheetView(QTableView):
             self.refuse(error.message)
             return False
         self.close_editor()
-        self.acted.emit()
         if place is not None:
             self.go(place)
         return True
@@ -397,7 +394,6 @@ class SheetView(QTableView):
         except KeelError as error:
             self.refuse(error.message)
             return
-        self.acted.emit()
         if place is not None:
             self.go(place)
 

@@ -30,6 +30,14 @@ def signs(senses: Sequence[str]) -> Floats:
     return np.array([-1.0 if s == STANDS else 1.0 for s in senses])
 
 
+def parse_sense(text: str) -> str:
+    """Return the sense that a typed h… or s… means, or refuse it."""
+    sense = {"h": HANGS, "s": STANDS}.get(text.strip()[:1].lower())
+    if sense is None:
+        raise KeelError("bad-value", "h or s: does the scale hang from the point or stand on it?")
+    return sense
+
+
 def heights_from_scale(readings: Floats, senses: Sequence[str], line: float = 0.0) -> Floats:
     """Return heights [m] of n points from readings booked as read, positive [m].
 

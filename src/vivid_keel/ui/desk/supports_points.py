@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.scale import HANGS, STANDS
+from vivid_keel.core.levelling.scale import HANGS, parse_sense
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.supports.book import grid_drafts
@@ -56,9 +56,7 @@ class LayOutSheet(Sheet):
         if row in (2, 3) and parse_length(clean, "m", mark).value <= 0:
             raise KeelError("bad-value", "the spacing is above 0; measure post to post, centre to centre")
         if row == 4:
-            clean = {"h": HANGS, "s": STANDS}.get(clean[:1].lower(), "")
-            if not clean:
-                raise KeelError("bad-value", "h or s: does the scale hang from the point or stand on it?")
+            clean = parse_sense(clean)
         self.typed[row] = clean
         return (row + 1, 1)
 
@@ -129,10 +127,7 @@ class PointsSheet(Sheet):
                 raise KeelError("bad-value", "packing is 0 mm or more")
             body["stack_m"] = value
         else:
-            sense = {"h": HANGS, "s": STANDS}.get(clean[:1].lower())
-            if sense is None:
-                raise KeelError("bad-value", "h or s: does the scale hang from the point or stand on it?")
-            body["sense"] = sense
+            body["sense"] = parse_sense(clean)
         if body != dict(entry.body):
             desk.record(Draft(desk.work, "point", body, strikes=entry.id))
         return (min(row + 1, len(self.points)), column)

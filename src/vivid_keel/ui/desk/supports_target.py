@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.scale import HANGS, STANDS
+from vivid_keel.core.levelling.scale import parse_sense
 from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.common import as_read
@@ -228,9 +228,6 @@ class LimitsSheet(Sheet):
                 raise KeelError("bad-value", "an interface closes by 0 to 2 mm")
             body["interface_m"] = value
         else:
-            sense = {"h": HANGS, "s": STANDS}.get(clean[:1].lower())
-            if sense is None:
-                raise KeelError("bad-value", "h or s: does the scale hang from the point or stand on it?")
-            body["sense"] = sense
+            body["sense"] = parse_sense(clean)
         desk.record(Draft(desk.work, "limits", body))
         return (min(row + 1, 3), 1)
