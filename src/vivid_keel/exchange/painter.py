@@ -10,9 +10,9 @@ from functools import lru_cache
 from pathlib import Path
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPen, QPolygonF, QStaticText
 
-from vivid_keel.figures.display import Box, Disc, Item, Line, Poly, Text
+from vivid_keel.figures.display import Blocks, Box, Disc, Item, Line, Poly, Text
 
 FONTS = Path(__file__).parent.parent / "ui" / "fonts"
 FAMILY = "B612"
@@ -26,12 +26,11 @@ def load_fonts() -> None:
 
 
 @lru_cache(maxsize=256)
-def font(size: float, bold: bool = False, struck: bool = False) -> QFont:
+def font(size: float, bold: bool = False) -> QFont:
     """Return the program's font at a size in pixels of the surface."""
     made = QFont(FAMILY)
     made.setPixelSize(max(1, round(size))) if size >= 10 else made.setPointSizeF(max(1.0, size * 0.75))
     made.setBold(bold)
-    made.setStrikeOut(struck)
     return made
 
 
@@ -57,6 +56,11 @@ def paint(painter: QPainter, items: Iterable[Item], palette: Mapping[str, str]) 
             painter.drawLine(QLineF(item.x1, item.y1, item.x2, item.y2))
         elif isinstance(item, Box):
             _box(painter, item, palette)
+        elif isinstance(item, Blocks):
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour(palette[item.fill]))
+            for box in item.boxes:
+                painter.drawRect(QRectF(*box))
         elif isinstance(item, Poly):
             _poly(painter, item, palette)
         else:
@@ -111,16 +115,42 @@ def _disc(painter: QPainter, item: Disc, palette: Mapping[str, str]) -> None:
         painter.drawChord(box, 180 * 16, 180 * 16)
 
 
+@lru_cache(maxsize=4096)
+def _laid_out(text: str, size: float, bold: bool) -> tuple[QStaticText, float, float]:
+    """Lay a text out once, with its width and ascent: the same words are painted at every key."""
+    made = QStaticText(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.prepare(font=font(size, bold))
+    metrics = _metrics(size, bold)
+    return made, metrics.horizontalAdvance(text), metrics.ascent()
+
+
+def text_length(text: str, size: float, bold: bool = False) -> float:
+    """Return how wide a text is painted [px]."""
+    return _laid_out(text, size, bold)[1]
+
+
+def paint_text(
+    painter: QPainter, x: float, baseline: float, text: str, size: float, *, bold: bool = False, struck: bool = False
+) -> None:
+    """Paint a text with the pen as it is set; a struck one stays legible under its line."""
+    static, width, ascent = _laid_out(text, size, bold)
+    painter.setFont(font(size, bold))
+    painter.drawStaticText(QPointF(x, baseline - ascent), static)
+    if struck:
+        y = baseline - 0.32 * size
+        painter.drawLine(QLineF(x - 1, y, x + width + 1, y))
+
+
 def _text(painter: QPainter, item: Text, palette: Mapping[str, str]) -> None:
-    painter.setFont(font(item.size, item.bold, item.struck))
-    metrics = _metrics(item.size, item.bold)
     x = item.x
     if item.align != "left" or item.ground:
-        width = metrics.horizontalAdvance(item.text)
+        width = text_length(item.text, item.size, item.bold)
         x -= width / 2 if item.align == "centre" else width if item.align == "right" else 0.0
         if item.ground:
             patch = QColor(colour(palette["paper"]))
             patch.setAlpha(205)
-            painter.fillRect(QRectF(x - 2, item.y - metrics.ascent() + 1, width + 4, metrics.height() - 2), patch)
+            m = _metrics(item.size, item.bold)
+            painter.fillRect(QRectF(x - 2, item.y - m.ascent() + 1, width + 4, m.height() - 2), patch)
     painter.setPen(colour(palette[item.ink]))
-    painter.drawText(QPointF(x, item.y), item.text)
+    paint_text(painter, x, item.y, item.text, item.size, bold=item.bold, struck=item.struck)

@@ -43,6 +43,14 @@ class Box:
 
 
 @dataclass(frozen=True, slots=True)
+class Blocks:
+    """Rectangles (x, y, width, height) of one fill, painted in one go: the face of a staff."""
+
+    boxes: tuple[tuple[float, float, float, float], ...]
+    fill: str
+
+
+@dataclass(frozen=True, slots=True)
 class Disc:
     """A circle, or with `half` its lower half filled."""
 
@@ -83,7 +91,7 @@ class Hit:
     tip: str = ""
 
 
-Item = Line | Poly | Box | Disc | Text
+Item = Line | Poly | Box | Blocks | Disc | Text
 
 
 @dataclass
@@ -174,6 +182,9 @@ def placed(picture: Picture, x: float, y: float, scale: float = 1.0) -> list[Ite
                 Box(x + item.x * scale, y + item.y * scale, item.width_ * scale, item.height * scale, item.fill, item.ink,
                     item.width * scale)
             )  # fmt: skip
+        elif isinstance(item, Blocks):
+            boxes = tuple((x + a * scale, y + b * scale, w * scale, h * scale) for a, b, w, h in item.boxes)
+            out.append(Blocks(boxes, item.fill))
         elif isinstance(item, Disc):
             out.append(
                 Disc(x + item.x * scale, y + item.y * scale, item.r * scale, item.fill, item.ink, item.width * scale,

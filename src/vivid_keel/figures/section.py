@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from vivid_keel.core.booking.layout import BS, FS, KINDS
 from vivid_keel.core.quantities import show_length
 from vivid_keel.core.works.run.result import RunResult
-from vivid_keel.figures.display import Picture, text_width
+from vivid_keel.figures.display import Blocks, Picture, text_width
 
 Ruler = Callable[[float], float]
 """Height [m] to position on the screen."""
@@ -66,7 +66,7 @@ def section(result: RunResult, width: float, height: float, focus: int = -1, lab
         if members:
             _set_up(p, x, members, y)
     gaps = [b.x - a.x for a, b in zip(drawn, drawn[1:], strict=False) if b.x - a.x > 20]
-    roomy = not gaps or min(gaps) >= 64
+    roomy = not gaps or min(gaps) >= 76
     for d in drawn:
         _staff(p, result, d, y, d.row == focus, label, roomy)
     for s, x in centres.items():
@@ -218,8 +218,7 @@ def staff(p: Picture, x: float, y: float, w: float, h: float) -> None:
     p.box(x, y, w, h, "paper", "staff")
     blocks = max(2, int(h / 9))
     step = h / blocks
-    for i in range(0, blocks, 2):
-        p.box(x, y + i * step, w, step, "staff", "")
+    p.items.append(Blocks(tuple((x, y + i * step, w, step) for i in range(0, blocks, 2)), "staff"))
 
 
 def _names(p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float, *, with_height: bool) -> None:

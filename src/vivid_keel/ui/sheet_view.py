@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPointF, QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCompleter,
@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.exchange.painter import font, paint
+from vivid_keel.exchange.painter import font, paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.ui.desk.base import Cell, Place, Sheet
@@ -40,20 +40,19 @@ def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
     text = cell.text or cell.hint
     if not text:
         return
-    size = 15 if right or cell.bold else 14
-    painter.setFont(font(size, cell.bold and bool(cell.text), cell.struck))
+    size, bold = 15 if right or cell.bold else 14, cell.bold and bool(cell.text)
+    room = r.right() - left - 5
+    if right and text_length(text, size, bold) > room:
+        size = 13  # a number is not cut short
+    if text_length(text, size, bold) > room:
+        metrics = QFontMetrics(font(size, bold))
+        text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, room + 2)
     painter.setPen(theme.colour("muted" if not cell.text else cell.ink))
-    box = QRect(left, r.top(), r.right() - left - 5, r.height())
-    # No letter is wider than 12 px at this size: only what might not fit is measured.
-    if len(text) * 12 > box.width():
-        if right and painter.fontMetrics().horizontalAdvance(text) > box.width():
-            painter.setFont(font(13, cell.bold and bool(cell.text), cell.struck))  # a number is not cut short
-        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, box.width() + 2)
-    painter.drawText(box, int(_RIGHT if right else _LEFT), text)
-
-
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+    x = left + room - text_length(text, size, bold) if right else left
+    # Whole pixels: digits stand sharp and straight above each other.
+    paint_text(
+        painter, round(x), round(r.top() + r.height() / 2 + 0.36 * size), text, size, bold=bold, struck=cell.struck
+    )
 
 
 class SheetView(QTableView):

@@ -129,7 +129,6 @@ class Window(Frame):
         """Show a job that has been opened."""
         self._let_go()
         self.file = file
-        gc.freeze()  # a job's entries live as long as it is open: collecting need not visit them at each key
         remember(file.path)
         self.setWindowTitle(f"{file.journal.name_of(0)} — Vivid Keel")
         works = file.journal.works()
@@ -139,6 +138,7 @@ class Window(Frame):
             self.show_start()
         else:
             self.show_new_work()
+        gc.freeze()  # a job and its book live as long as it is open: collecting need not visit them at each key
         if file.read_only:
             self.say(file.why_read_only())
         elif file.kept:

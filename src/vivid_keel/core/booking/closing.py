@@ -106,7 +106,7 @@ def close(
     layout = reduction.layout
     zero = np.zeros(layout.setups)
     closing = layout.closing()
-    path = layout.path()
+    path = layout.path
     lengths = _lengths(layout, path, distances)
     length = None if lengths is None else float(lengths.sum())
     allowed = _allowed(tolerance, len(path) or layout.setups, length)
@@ -158,9 +158,8 @@ def _allowed(tolerance: ToleranceClass, n: int, length: float | None) -> float |
 
 def _lengths(layout: Layout, path: list[int], distances: Floats) -> Floats | None:
     """Backsight + foresight distance of each set-up of the path [m], None where one is missing."""
-    back = [layout.backsight[s] for s in path]
-    fore = [layout.foresight[s] for s in path]
-    if not path or min(fore) < 0:
+    back, fore = layout.backs[path], layout.fores[path]
+    if not path or fore.min() < 0:
         return None
     out = distances[back] + distances[fore]
     return None if np.isnan(out).any() else np.asarray(out)
@@ -175,9 +174,6 @@ def _first_without(layout: Layout, path: list[int], distances: Floats) -> int:
 
 
 def _handed_on(layout: Layout, path: list[int], own: Floats) -> Floats:
-    part = dict(zip(path, own.tolist(), strict=True))
-    share: list[float] = []
-    for s in range(layout.setups):
-        before = share[layout.parent[s]] if layout.source[s] >= 0 else 0.0
-        share.append(before + part.get(s, 0.0))
-    return np.asarray(share)
+    part = np.zeros(layout.setups)
+    part[path] = own
+    return layout.along(part, np.zeros(layout.setups).tolist())

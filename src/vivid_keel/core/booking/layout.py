@@ -6,6 +6,7 @@ follow each keystroke by arithmetic alone (see reduction).
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -93,6 +94,44 @@ class Layout:
         """How many set-ups there are."""
         return len(self.backsight)
 
+    @cached_property
+    def chains(self) -> list[tuple[int, int]]:
+        """Runs of set-ups (first, end) that hang each on the one before: arithmetic goes along them at once."""
+        parent = np.asarray(self.parent, dtype=np.intp)
+        begins = np.flatnonzero((self.sources < 0) | (parent != np.arange(-1, len(parent) - 1))).tolist()
+        return list(zip(begins, [*begins[1:], len(parent)], strict=True))
+
+    @cached_property
+    def sources(self) -> Ints:
+        """`source` as an array (m,)."""
+        return np.asarray(self.source, dtype=np.intp)
+
+    @cached_property
+    def backs(self) -> Ints:
+        """`backsight` as an array (m,)."""
+        return np.asarray(self.backsight, dtype=np.intp)
+
+    @cached_property
+    def fores(self) -> Ints:
+        """`foresight` as an array (m,)."""
+        return np.asarray(self.foresight, dtype=np.intp)
+
+    def along(self, own: npt.NDArray[np.float64], start: Sequence[float]) -> npt.NDArray[np.float64]:
+        """Sum what each set-up adds from where its chain begins (m,).
+
+        Parameters
+        ----------
+        own : float array (m,)
+            What a set-up adds to what it hangs on.
+        start : sequence of float, length m
+            What a set-up that hangs on no other begins from.
+        """
+        out = own.copy()
+        for first, end in self.chains:
+            out[first] += start[first] if self.source[first] < 0 else out[self.parent[first]]
+            np.cumsum(out[first:end], out=out[first:end])
+        return out
+
     def closing(self) -> tuple[int, str] | None:
         """Return (row, mark) of the foresight that closes the run, or None while it is open.
 
@@ -105,23 +144,25 @@ class Layout:
         mark = self.marks[row]
         if mark not in self.listed or any(t.row == row for t in self.troubles):
             return None
-        path = self.path()
+        path = self.path
         if not path:
             return None
         if self.listed[mark].fixed or self.marks[self.backsight[path[0]]] == mark:
             return row, mark
         return None
 
+    @cached_property
     def path(self) -> list[int]:
-        """Return the set-ups from a listed start to the last one, in order; empty if it hangs on nothing."""
+        """The set-ups from a listed start to the last one, in order; empty if it hangs on nothing."""
+        parts: list[range] = []
         s = self.setups - 1
-        chain: list[int] = []
-        while s >= 0 and self.backsight[s] >= 0:
-            chain.append(s)
-            if self.source[s] < 0:
-                known = self.start[s] == self.start[s]
-                return chain[::-1] if known else []
-            s = self.parent[s]
+        while s >= 0:
+            first, _ = self.chains[bisect_right(self.chains, (s, self.setups + 1)) - 1]
+            parts.append(range(first, s + 1))
+            if self.source[first] < 0:
+                known = self.start[first] == self.start[first]
+                return [s for part in reversed(parts) for s in part] if known else []
+            s = self.parent[first]
         return []
 
 

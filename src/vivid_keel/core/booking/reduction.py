@@ -87,7 +87,7 @@ def reduce(
             distances = np.full(len(readings), np.nan)
         undistanced = np.flatnonzero(np.isnan(distances))
         used = readings - collimation * np.nan_to_num(distances)
-    hc = _collimation_heights(layout, used.tolist())
+    hc = _collimation_heights(layout, used)
     heights = hc[layout.setup] - used if len(used) else np.empty(0)
     for trouble in layout.troubles:
         if trouble.code == "wrong-order":
@@ -109,19 +109,13 @@ def reduce(
     )  # fmt: skip
 
 
-def _collimation_heights(layout: Layout, used: list[float]) -> Floats:
+def _collimation_heights(layout: Layout, used: Floats) -> Floats:
     """HC of each set-up: its own start + BS, or handed on from an earlier sight."""
-    hc: list[float] = []
-    nan = float("nan")
-    for s, row in enumerate(layout.backsight):
-        source = layout.source[s]
-        if row < 0:
-            hc.append(nan)
-        elif source < 0:
-            hc.append(layout.start[s] + used[row])
-        else:
-            hc.append(hc[layout.parent[s]] - used[source] + used[row])
-    return np.asarray(hc, dtype=np.float64)
+    if not layout.setups:
+        return np.empty(0)
+    source = layout.sources
+    handed = np.where(source >= 0, used[source], 0.0)
+    return layout.along(np.where(layout.backs >= 0, used[layout.backs] - handed, np.nan), layout.start)
 
 
 def rise_and_fall_heights(reduction: Reduction) -> Floats:
