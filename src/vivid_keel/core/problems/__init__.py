@@ -1,0 +1,69 @@
+"""Problem files: one calculation in, its result out, every field checked on the way in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.problems import book, moves
+from vivid_keel.core.problems.fields import Fields, Solved, all_finite, pointer
+
+
+def solve(kind: Any, problem: Any) -> Solved:
+    """Solve one problem.
+
+    Parameters
+    ----------
+    kind : str
+        A key of `KINDS_OF_PROBLEM`.
+    problem : mapping
+        As docs/formats.md describes for the kind.
+
+    Returns
+    -------
+    (dict, list of str)
+        The result, finite numbers only, and warnings.
+
+    Raises
+    ------
+    KeelError
+        With `where` a JSON pointer into the problem file.
+    """
+    if not isinstance(kind, str):
+        raise KeelError("wrong-type", "“kind” must be a text", "/kind")
+    solver = KINDS_OF_PROBLEM.get(kind)
+    if solver is None:
+        raise KeelError(
+            "unknown-kind", f"“{kind}” is no kind of problem; known are {', '.join(KINDS_OF_PROBLEM)}", "/kind"
+        )
+    fields = Fields(problem, "/problem")
+    result, warnings = solver(fields)
+    all_finite(result)
+    return result, warnings
+
+
+def solve_document(document: Any) -> dict[str, Any]:
+    """Solve a whole problem file as parsed; `note`, `expect` and `tolerance` may stand in it and are left alone."""
+    if not isinstance(document, Mapping):
+        raise KeelError("wrong-type", "a problem file is an object with “kind” and “problem”", "")
+    for name in document:
+        if name not in {"kind", "problem", "note", "expect", "expect_error", "tolerance"}:
+            raise KeelError("unknown-field", f"there is no field “{name}” here", f"/{pointer(name)}")
+    for name in ("kind", "problem"):
+        if name not in document:
+            raise KeelError("missing-field", f"“{name}” is missing", f"/{name}")
+    result, warnings = solve(document["kind"], document["problem"])
+    return {"kind": document["kind"], "result": result, "warnings": warnings}
+
+
+KINDS_OF_PROBLEM: dict[str, Callable[[Fields], Solved]] = {
+    "level_book": book.level_book,
+    "network": book.network,
+    "sight": book.sight,
+    "epochs": book.epochs,
+    "moves": moves.moves,
+    "stack": moves.stack,
+    "screw": moves.screw,
+}
+"""Every kind of problem that `solve` knows."""

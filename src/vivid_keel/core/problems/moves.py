@@ -1,0 +1,127 @@
+"""Problems of moving things: targets, leaves, screws."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.levelling.screws import hand_turns, turns
+from vivid_keel.core.levelling.stacks import choose_leaves
+from vivid_keel.core.levelling.targets import Target, work_out
+from vivid_keel.core.problems.fields import Fields, Solved, all_finite, filled, names_once
+
+
+def screw(f: Fields) -> Solved:
+    moves, pitch, parts = f.mapping("moves_m"), f.number("pitch_m", above=0.0), f.count("parts_of_a_turn", 8, least=1)
+    f.done()
+    done = {name: turns(move, pitch) for name, move in moves.items()}
+    all_finite(done)
+    return {"turns": done, "hand": {name: hand_turns(t, parts) for name, t in done.items()}}, []
+
+
+def stack(f: Fields) -> Solved:
+    names, wanted, leaves, counts = [], [], [], []
+    for item, where in filled(f.items("points"), "/problem/points"):
+        p = Fields(item, where)
+        names.append(p.text("name"))
+        wanted.append(p.number("thickness_m", least=0.0))
+        p.done()
+    names_once(names, "/problem/points")
+    for item, where in f.items("stock"):
+        s = Fields(item, where)
+        leaves.append(s.number("leaf_m", above=0.0))
+        counts.append(s.count("count"))
+        s.done()
+    interface = f.maybe("interface_m", 0.0, least=0.0)
+    most = f.count("most_leaves", -1) if not f.has("most_leaves") else f.count("most_leaves")
+    f.done()
+    assert interface is not None
+    packing = choose_leaves(np.array(wanted), leaves, counts, interface, None if most < 0 else most)
+    warnings = [] if packing.proven else [f"the time ran out; no choice is better than {packing.bound} m"]
+    return {
+        "stacks": {name: list(stack) for name, stack in zip(names, packing.stacks, strict=True)},
+        "residuals_m": dict(zip(names, packing.residuals.tolist(), strict=True)),
+        "greatest_residual_m": packing.greatest_residual,
+        "leaves": packing.leaves,
+    }, warnings
+
+
+HORIZONTAL = ("highest", "lowest", "keep", "height", "mean", "least-total", "least-greatest")
+PLANES = ("fall", "best-fit", "minimum-zone")
+
+
+def moves(f: Fields) -> Solved:
+    names, heights, xy = [], [], []
+    target_fields = f.inner("target")
+    assert target_fields is not None
+    target = _target(target_fields)
+    plane = target.kind in PLANES
+    for item, where in f.items("points"):
+        p = Fields(item, where)
+        names.append(p.text("name"))
+        heights.append(p.number("height_m"))
+        xy.append((p.number("x_m"), p.number("y_m")) if plane else (p.maybe("x_m"), p.maybe("y_m")))
+        p.done()
+    names_once(names, "/problem/points")
+    limits = f.inner("limits", needed=False)
+    lowest = highest = None
+    if limits is not None:
+        lowest, highest = limits.maybe("lowest_m"), limits.maybe("highest_m")
+        limits.done()
+    f.done()
+    if not names:
+        raise KeelError("too-few-points", "there is no point; give at least one", "/problem/points")
+    places = {"limit-broken": "/problem/limits", "unknown-name": "/problem/target/name"}
+    if target.kind == "given":
+        places["missing-field"] = places["unknown-name"] = "/problem/target/heights_m"
+    if target.kind == "fall":
+        places["unknown-name"] = "/problem/target/through/name"
+    plan = np.array(xy, dtype=np.float64) if plane else None
+    if plan is not None and target.kind != "fall":
+        _apart(plan)
+    try:
+        done = work_out(names, np.array(heights), target, plan, lowest, highest)
+    except KeelError as error:
+        raise error.at(places.get(error.code, "/problem/points")) from None
+    result: dict[str, Any] = {
+        "target_m": dict(zip(names, done.target.tolist(), strict=True)),
+        "moves_m": dict(zip(names, done.moves.tolist(), strict=True)),
+        "greatest_m": done.greatest,
+        "total_m": done.total,
+    }
+    if done.gradient is not None:
+        result["gradient_x"], result["gradient_y"] = done.gradient
+    if done.zone is not None:
+        result["zone_m"] = done.zone
+    return result, []
+
+
+def _apart(plan: np.ndarray[Any, np.dtype[np.float64]]) -> None:
+    if not np.isfinite(plan).all():
+        raise KeelError("not-finite", "a plan position is not finite", "/problem/points")
+
+
+def _target(f: Fields) -> Target:
+    kind = f.text("kind", (*HORIZONTAL, *PLANES, "given"))
+    if kind == "keep":
+        target = Target(kind, name=f.text("name"))
+    elif kind == "height":
+        target = Target(kind, height=f.number("height_m"))
+    elif kind == "given":
+        target = Target(kind, heights=f.mapping("heights_m"))
+    elif kind == "fall":
+        gradient = (f.number("gradient_x"), f.number("gradient_y"))
+        if isinstance(f.value.get("through"), Mapping):
+            through = f.inner("through")
+            assert through is not None
+            target = Target(kind, name=through.text("name"), gradient=gradient, through="point")
+            through.done()
+        else:
+            target = Target(kind, gradient=gradient, through=f.text("through", ("highest", "mean")))
+    else:
+        target = Target(kind)
+    f.done()
+    return target

@@ -1,0 +1,60 @@
+"""The same marks measured again: what changed, and whether the change is real."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import EQUAL
+
+
+@dataclass(frozen=True)
+class Epochs:
+    """Changes second − first [m] of the marks in both, u of a change [m], and each mark's verdict.
+
+    A verdict is "moved", "stood" or "not-proven". `missing` and `new` name marks in one epoch only.
+    """
+
+    change: dict[str, float]
+    u: float
+    verdict: dict[str, str]
+    missing: list[str]
+    new: list[str]
+
+
+def compare_epochs(
+    first: Mapping[str, float], second: Mapping[str, float], u_first: float, u_second: float,
+    tolerance: float | None = None,
+) -> Epochs:  # fmt: skip
+    """Return what changed between two epochs.
+
+    Parameters
+    ----------
+    first, second : mapping of str to float
+        Heights [m].
+    u_first, u_second : float
+        Standard uncertainty of one height of an epoch [m]; independent.
+    tolerance : float, optional
+        A mark within it, with its U, stood [m].
+
+    Raises
+    ------
+    KeelError
+        `no-common-mark`.
+    """
+    common = [name for name in first if name in second]
+    if not common:
+        raise KeelError("no-common-mark", "no mark stands in both epochs; the names must be the same in both")
+    u = math.hypot(u_first, u_second)
+    change = {name: second[name] - first[name] for name in common}
+    verdict = {}
+    for name, d in change.items():
+        if abs(d) > 2 * u + EQUAL:
+            verdict[name] = "moved"
+        elif tolerance is not None and abs(d) + 2 * u <= tolerance + EQUAL:
+            verdict[name] = "stood"
+        else:
+            verdict[name] = "not-proven"
+    return Epochs(change, u, verdict, [n for n in first if n not in second], [n for n in second if n not in first])
