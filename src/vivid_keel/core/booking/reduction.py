@@ -60,8 +60,9 @@ class Reduction:
 
 
 def reduce(
-    layout: Layout, readings: Floats, distances: Floats | None = None, collimation: float | None = None
-) -> Reduction:
+    layout: Layout, readings: Floats, distances: Floats | None = None, collimation: float | None = None,
+    *, curvature: bool = False,
+) -> Reduction:  # fmt: skip
     """Return the heights of a book.
 
     Parameters
@@ -75,6 +76,8 @@ def reduce(
     collimation : float, optional
         Slope c of the line of sight [rad], rising away from the instrument positive; each reading
         with a distance loses c·D.
+    curvature : bool
+        Take curvature and refraction out of each reading with a distance (see `curvature_of`).
 
     References
     ----------
@@ -82,11 +85,14 @@ def reduce(
     """
     used = readings
     undistanced: npt.NDArray[np.intp] = np.empty(0, dtype=np.intp)
-    if collimation is not None:
+    if collimation is not None or curvature:
         if distances is None:
             distances = np.full(len(readings), np.nan)
         undistanced = np.flatnonzero(np.isnan(distances))
-        used = readings - collimation * np.nan_to_num(distances)
+        known = np.nan_to_num(distances)
+        used = readings - (collimation or 0.0) * known
+        if curvature:
+            used = used - curvature_of(known)
     hc = _collimation_heights(layout, used)
     heights = hc[layout.setup] - used if len(used) else np.empty(0)
     for trouble in layout.troubles:
@@ -107,6 +113,18 @@ def reduce(
         layout, used, hc, heights, rise, fall,
         sums[BS], sums[IS], sums[FS], float(rise.sum()), float(fall.sum()), undistanced,
     )  # fmt: skip
+
+
+REFRACTION = 0.13
+EARTH_RADIUS = 6_371_000.0
+
+
+def curvature_of(distance: Floats) -> Floats:
+    """Return what a sight of a length [m] reads high by [m]: (1 − k)·D²/(2R), k = 0.13.
+
+    0.68 mm at 100 m. The level line curves down and the sight is bent after it by k of that.
+    """
+    return np.asarray((1 - REFRACTION) * distance**2 / (2 * EARTH_RADIUS))
 
 
 def _collimation_heights(layout: Layout, used: Floats) -> Floats:

@@ -26,6 +26,7 @@ class Instrument:
     from_distance: float
     reach: float
     collimation: float | None = None
+    hair_factor: float = 100.0
     note: str = ""
     stated: bool = True
 
@@ -49,6 +50,8 @@ def instrument_draft(work: int, instrument: Instrument) -> Draft:
     }  # fmt: skip
     if instrument.collimation is not None:
         body["collimation_rad"] = instrument.collimation
+    if instrument.hair_factor != 100.0:
+        body["hair_factor"] = instrument.hair_factor
     return Draft(work, "instrument", body)
 
 
@@ -61,7 +64,8 @@ def instrument_of(journal: Journal, work: int, unit: str) -> Instrument:
     b = entry.body
     return Instrument(
         b["name"], b["way"], float(b["u_m"]), float(b["per_metre"]), float(b["from_m"]), float(b["reach_m"]),
-        None if "collimation_rad" not in b else float(b["collimation_rad"]), b.get("note", ""),
+        None if "collimation_rad" not in b else float(b["collimation_rad"]), float(b.get("hair_factor", 100.0)),
+        b.get("note", ""),
     )  # fmt: skip
 
 

@@ -242,8 +242,12 @@ class RunDesk(Desk):
     def _fresh_set_up(self) -> bool:
         journal = self.file.journal
         for id in reversed(journal.order[self.work]):
-            if journal.stands(id) and journal.entries[id].kind in {"sight", "setup"}:
-                return journal.entries[id].kind == "setup" and bool(self.book.sights)
+            entry = journal.entries[id]
+            if not journal.stands(id) or entry.kind not in {"sight", "setup", "event"}:
+                continue
+            if entry.kind == "event" and entry.body["what"] == "staff":
+                continue
+            return entry.kind != "sight" and bool(self.book.sights)
         return False
 
     def proposed_mark(self) -> str:

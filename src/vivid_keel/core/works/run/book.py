@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
+from vivid_keel.core.booking.hairs import stadia
 from vivid_keel.core.booking.layout import BS, FS, KIND_NUMBER, ListedMark
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import LengthStyle, style_for
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
@@ -13,10 +15,24 @@ from vivid_keel.core.works.common import Instrument, instrument_of, metres, styl
 
 NAN = float("nan")
 
+EVENT = 3
+"""Kind of a line that is no sight but something that happened."""
+EVENTS = {
+    "moved": "instrument moved",
+    "knocked": "instrument knocked",
+    "taken-in": "instrument taken in",
+    "staff": "staff changed",
+}
+"""What may happen; all but the last leave the line of sight dead."""
+
 
 @dataclass(frozen=True, slots=True)
 class SightRow:
-    """One sight as booked. `id` is its entry, 0 for one still being typed; distance nan when not booked."""
+    """One sight as booked. `id` is its entry, 0 for one still being typed; lengths [m], nan when not booked.
+
+    `upper`, `lower` and `look` are the outer hairs and the second look; `page` and `read_at` say where
+    and when it stood on paper before it was typed in. A row of kind EVENT says what happened in `text`.
+    """
 
     id: int
     mark: str
@@ -28,6 +44,30 @@ class SightRow:
     remark: str
     stands: bool
     setup: int
+    upper: float = NAN
+    lower: float = NAN
+    look: float = NAN
+    page: str = ""
+    read_at: str = ""
+
+    @property
+    def details(self) -> bool:
+        """Whether more than the middle hair was read."""
+        return self.upper == self.upper or self.lower == self.lower or self.look == self.look
+
+    def hairs(self) -> tuple[float | None, float | None]:
+        """Return the outer hairs, None where not read."""
+        return (self.upper if self.upper == self.upper else None), (self.lower if self.lower == self.lower else None)
+
+    def length(self, factor: float) -> float:
+        """Return the length of the sight: as booked, else from its hairs [m]; nan where neither tells."""
+        if self.distance == self.distance or not self.details:
+            return self.distance
+        try:
+            found = stadia(self.reading, *self.hairs(), factor).distance
+        except KeelError:  # hairs out of order: said at the row, and no distance
+            return NAN
+        return NAN if found is None else found
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +90,7 @@ class RunSettings:
     spread: str = "setups"
     override: bool = False
     use_collimation: bool = False
+    use_curvature: bool = False
     reason: str = ""
 
 
@@ -125,6 +166,13 @@ def fold_run(journal: Journal, work: int) -> RunBook:
                 steps.append(rows[-1].step)
         elif entry.kind == "setup" and stands(id) and used:
             setup, used = setup + 1, False
+        elif entry.kind == "event" and stands(id):
+            what = str(entry.body["what"])
+            rows.append(
+                SightRow(id, EVENTS[what], EVENT, NAN, what, 0.0, NAN, entry.body.get("note", ""), False, setup)
+            )
+            if what != "staff" and used:
+                setup, used = setup + 1, False
     known = _known(journal, work)
     return RunBook(
         work, journal.name_of(work), unit, style_of(unit, steps), rows, page_lines(rows), sights, known,
@@ -136,9 +184,11 @@ def sight_row(entry: Entry, setup: int, stands: bool = True) -> SightRow:
     """Return an entry as a line of the book on a set-up."""
     b = entry.body
     reading, distance = b["reading"], b.get("distance")
+    upper, lower, look = (metres(b[k]) if k in b else NAN for k in ("upper", "lower", "look"))
     return SightRow(
         entry.id, b["mark"], KIND_NUMBER[b["sight"]], reading["m"], reading["text"], reading["step_m"],
-        distance["m"] if distance else NAN, b.get("remark", ""), stands, setup,
+        distance["m"] if distance else NAN, b.get("remark", ""), stands, setup, upper, lower, look,
+        b.get("page", ""), b.get("read_at", ""),
     )  # fmt: skip
 
 
@@ -163,18 +213,26 @@ def page_lines(rows: list[SightRow]) -> list[tuple[int, int]]:
         lines.append((i, -1))
         if row.stands:
             last = len(lines) - 1
+        elif row.kind == EVENT:
+            last = -1
     return lines
 
 
 def line_added(lines: list[tuple[int, int]], rows: list[SightRow]) -> list[tuple[int, int]]:
     """Return the lines of the page with the last of the rows, which stands, added to them."""
     i, row, out = len(rows) - 1, rows[-1], list(lines)
-    last = next((n for n in range(len(out) - 1, -1, -1) if rows[out[n][0]].stands), -1)
+    last = next((n for n in range(len(out) - 1, -1, -1) if _counts(rows[out[n][0]])), -1)
+    if last >= 0 and rows[out[last][0]].kind == EVENT:
+        last = -1
     if row.kind == BS and last >= 0 and _shares(rows, out[last], row):
         out[last] = (out[last][0], i)
     else:
         out.append((i, -1))
     return out
+
+
+def _counts(row: SightRow) -> bool:
+    return row.stands or row.kind == EVENT
 
 
 def _shares(rows: list[SightRow], line: tuple[int, int], back: SightRow) -> bool:
@@ -207,5 +265,5 @@ def _settings(journal: Journal, work: int) -> RunSettings:
     )
     return RunSettings(
         tolerance, b.get("spread", "setups"), bool(b.get("override", False)), bool(b.get("use_collimation", False)),
-        b.get("reason", ""),
+        bool(b.get("use_curvature", False)), b.get("reason", ""),
     )  # fmt: skip

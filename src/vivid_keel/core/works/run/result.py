@@ -134,7 +134,8 @@ def work_out_run(book: RunBook) -> RunResult:
     sights = [book.rows[i] for i in book.sights]
     layout = lay_out([s.kind for s in sights], [s.mark for s in sights], [s.setup for s in sights], book.listed)
     readings = np.array([s.reading for s in sights], dtype=np.float64)
-    distances = np.array([s.distance for s in sights], dtype=np.float64)
+    factor = book.instrument.hair_factor
+    distances = np.array([s.length(factor) for s in sights], dtype=np.float64)
     at = [-1] * len(book.rows)
     for i, row in enumerate(book.sights):
         at[row] = i
@@ -144,7 +145,7 @@ def work_out_run(book: RunBook) -> RunResult:
 def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, distances: Floats) -> RunResult:
     settings = book.settings
     collimation = book.instrument.collimation if settings.use_collimation else None
-    reduction = reduce(layout, readings, distances, collimation)
+    reduction = reduce(layout, readings, distances, collimation, curvature=settings.use_curvature)
     trouble = {book.sights[t.row]: t.message for t in layout.troubles}
     try:
         closure = close(reduction, distances, settings.tolerance, settings.spread, override=settings.override)
@@ -175,7 +176,7 @@ def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None)
         layout = extended(result.layout, sight.kind, sight.mark, sight.setup)
     return _reduced(
         longer, [*result.at, len(book.sights)], layout, np.append(result.booked, sight.reading),
-        np.append(result.distances, sight.distance),
+        np.append(result.distances, sight.length(book.instrument.hair_factor)),
     )  # fmt: skip
 
 
@@ -204,5 +205,5 @@ def with_correction(result: RunResult, row: int, sight: SightRow) -> RunResult:
     changed = replace(book, rows=rows, lines=lines, sights=sights, style=finer(book.style, book.unit, sight.step))
     at = [*result.at[:row], -1, *result.at[row:]]
     readings, distances = result.booked.copy(), result.distances.copy()
-    readings[at[row + 1]], distances[at[row + 1]] = sight.reading, sight.distance
+    readings[at[row + 1]], distances[at[row + 1]] = sight.reading, sight.length(book.instrument.hair_factor)
     return _reduced(changed, at, result.layout, readings, distances)

@@ -1,0 +1,171 @@
+"""Ranking what may have gone wrong by how well it alone explains what doesn't fit."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.booking.slips.fit import Fit, fit_book
+from vivid_keel.core.booking.slips.kinds import KINDS, Hypothesis, hypotheses
+from vivid_keel.core.booking.slips.readings import BookReadings
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+NO_SLIP = math.log(4.0)
+"""A book without a slip against a book with one, before anything is looked at [1, log odds]."""
+ACCUSES = 0.9
+"""How sure the search must be that something is wrong before it names anything."""
+
+
+@dataclass(frozen=True, slots=True)
+class Suggestion:
+    """One place to look.
+
+    Attributes
+    ----------
+    rows : tuple of int
+        Sights, the one to read again first.
+    kind : str
+        The likeliest mistake there, a key of `KINDS`.
+    size : float
+        What the mistake added to the reading [m].
+    would_be : float
+        What the first row's reading would have been [m].
+    sure : float
+        Share of all explanations that lie at this row [1].
+    of_kind : float
+        Share of those here that are of this kind [1].
+    """
+
+    rows: tuple[int, ...]
+    kind: str
+    size: float
+    would_be: float
+    sure: float
+    of_kind: float
+
+
+@dataclass(frozen=True)
+class Search:
+    """What a search found.
+
+    Attributes
+    ----------
+    wrong : float
+        How sure it is that there is a slip at all [1].
+    suggestions : list of Suggestion
+        Likeliest first; empty where nothing is accused.
+    kinds : dict of str to float
+        Share of each kind over all places [1], likeliest first.
+    fit : Fit
+    """
+
+    wrong: float
+    suggestions: list[Suggestion]
+    kinds: dict[str, float]
+    fit: Fit = field(repr=False)
+
+    @property
+    def place_known(self) -> bool:
+        """Whether three places hold nine tenths of what may have happened."""
+        return sum(s.sure for s in self.suggestions[:3]) >= 0.9
+
+    @property
+    def kind_known(self) -> str:
+        """The kind that holds nine tenths of what may have happened, or ""."""
+        key = next(iter(self.kinds), "")
+        return key if key and self.kinds[key] >= 0.9 else ""
+
+
+def find_slips(book: BookReadings, *, most: int = 12) -> Search:
+    """Return the single mistakes that would explain a book, likeliest first.
+
+    Each hypothesis says what it added to which observations; taking that out of a least-squares fit
+    lowers Σ left²·weight by a known amount. Slips of a free size are weighed over the sizes they
+    ordinarily have, so that a size that fits anything explains less than a size that had to be
+    just so. Within a kind every place is as likely as any other.
+
+    Parameters
+    ----------
+    book : BookReadings
+    most : int
+        Suggestions to return.
+
+    References
+    ----------
+    Bayes' rule over linear models with normal noise; for a slip of size N(m, τ²) along D, with
+    g = Dᵀ·P·l and h = Dᵀ·P·R·D: log ratio = m·g − m²·h/2 + (g − m·h)²/(2(h + 1/τ²)) − log(1 + τ²·h)/2.
+    """
+    fit = fit_book(book)
+    found = list(hypotheses(book, fit)) if fit.freedom > 0 else []
+    if not found:
+        return Search(0.0, [], {}, fit)
+    kinds = [h.kind for h in found]
+    of_kind = {key: kinds.count(key) for key in set(kinds)}
+    total = math.log(sum(KINDS[key].prior for key in of_kind))
+    prior = np.array([math.log(KINDS[h.kind].prior / of_kind[h.kind]) - total for h in found])
+    ratio, sizes = _explained(fit, found)
+    gain = prior + ratio
+    top = max(float(gain.max()), NO_SLIP)
+    weight = np.exp(gain - top)
+    something = float(weight.sum())
+    wrong = something / (something + math.exp(NO_SLIP - top))
+    if wrong < ACCUSES:
+        return Search(wrong, [], {}, fit)
+    share = weight / something
+    return Search(wrong, _by_place(book, found, share, sizes, most), _by_kind(kinds, share), fit)
+
+
+def _explained(fit: Fit, found: list[Hypothesis]) -> tuple[Floats, Floats]:
+    """Log ratio of each hypothesis to a book without a slip, and the likeliest size of each slip [m]."""
+    g, h = np.empty(len(found)), np.empty(len(found))
+    pulled: dict[tuple[tuple[int, float], ...], tuple[float, float]] = {}
+    for n, one in enumerate(found):
+        if len(one.touches) == 1:
+            k = one.touches[0][0]
+            g[n], h[n] = fit.weight[k] * fit.left[k], fit.weight[k] * fit.share[k]
+            continue
+        if one.touches not in pulled:
+            along = np.zeros(len(fit.sight))
+            for k, much in one.touches:
+                along[k] += much
+            pulled[one.touches] = fit.pull(along)
+        g[n], h[n] = pulled[one.touches]
+    size = np.array([one.size for one in found])
+    free = np.array([one.spread for one in found]) ** 2
+    rest = g - size * h
+    ratio = size * g - size**2 * h / 2 + free * rest**2 / (2 * (1 + free * h)) - np.log1p(free * h) / 2
+    return ratio, size + free * rest / (1 + free * h)
+
+
+def _by_place(
+    book: BookReadings, found: list[Hypothesis], share: Floats, sizes: Floats, most: int
+) -> list[Suggestion]:  # fmt: skip
+    at: dict[int, list[int]] = {}
+    for n, one in enumerate(found):
+        if share[n] > 1e-9:
+            at.setdefault(one.rows[0], []).append(n)
+    out = []
+    for members in at.values():
+        best = max(members, key=lambda n: float(share[n]))
+        sure = float(sum(share[n] for n in members))
+        kind = found[best].kind
+        of_kind = float(sum(share[n] for n in members if found[n].kind == kind)) / sure
+        one = found[best]
+        size = float(sizes[best])
+        out.append(Suggestion(one.rows, kind, size, float(book.middle[one.rows[0]]) - size, sure, of_kind))
+    out.sort(key=lambda s: (-s.sure, s.rows[0]))
+    return out[:most]
+
+
+def _by_kind(kinds: list[str], share: Floats) -> dict[str, float]:
+    out: dict[str, float] = {}
+    for key, s in zip(kinds, share.tolist(), strict=True):
+        out[key] = out.get(key, 0.0) + s
+    return dict(sorted(out.items(), key=lambda item: -item[1]))

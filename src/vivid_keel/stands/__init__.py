@@ -1,0 +1,1 @@
+"""Simulated instruments and sites with known hidden truth."""

@@ -1,0 +1,138 @@
+"""Finding the slip: measured on simulated books whose slip only the simulator knows, and facts of the trade."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
+from vivid_keel.core.booking.slips import BookReadings, find_slips
+from vivid_keel.core.booking.slips.kinds import swapped
+from vivid_keel.stands.level_site import SLIPS, every_slip, honest_run, one_slip, what_can_be_told, with_slip
+
+BOOKS = 500
+
+
+def places(suggestion):
+    """Rows that a suggestion sends the person to: both columns, every sight on a nail, else the first."""
+    return set(suggestion.rows) if suggestion.kind in {"columns", "nail"} else {suggestion.rows[0]}
+
+
+def test_the_true_row_is_among_the_first_three_where_the_numbers_can_tell(capsys):
+    rng = np.random.default_rng(2)
+    told = hit = kind_told = kind_hit = 0
+    for _ in range(BOOKS):
+        run = honest_run(rng, int(rng.integers(8, 41)))
+        slip = one_slip(rng, run)
+        booked = with_slip(run, slip)
+        verdict = what_can_be_told(booked)  # decided before the ranking is seen
+        search = find_slips(booked.readings())
+        true = set(slip.rows) if slip.kind in {"columns", "nail"} else {slip.rows[0]}
+        if verdict.tells_row:
+            told += 1
+            hit += any(places(s) & true for s in search.suggestions[:3])
+        elif verdict.tells_kind:
+            kind_told += 1
+            kind_hit += next(iter(search.kinds), "") == slip.kind
+    with capsys.disabled():
+        print(f"\n{BOOKS} books with one slip: the numbers can tell the row in {told}, found among three in {hit}; "
+              f"only the kind in {kind_told}, named in {kind_hit}")  # fmt: skip
+    assert told > 0.4 * BOOKS
+    assert hit >= 0.9 * told
+    assert kind_hit >= 0.9 * kind_told
+
+
+def test_a_book_without_a_slip_is_accused_at_most_one_time_in_twenty(capsys):
+    rng = np.random.default_rng(3)
+    accused = sum(
+        bool(find_slips(honest_run(rng, int(rng.integers(8, 41))).readings()).suggestions) for _ in range(BOOKS)
+    )
+    with capsys.disabled():
+        print(f"\n{BOOKS} books without a slip: {accused} accused")
+    assert accused <= BOOKS / 20
+
+
+@pytest.mark.parametrize("kind", SLIPS)
+def test_undoing_a_simulated_slip_gives_back_what_was_read(kind):
+    rng = np.random.default_rng(11)
+    for _ in range(6):
+        run = honest_run(rng, 24)
+        for slip in every_slip(run, kind, 0.012)[:20]:
+            booked = with_slip(run, slip)
+            touched = {i for i, sort, _ in slip.added if sort == 0}
+            changed = set(np.flatnonzero(np.abs(booked.middle - run.middle) > 1e-9).tolist())
+            assert changed <= touched
+            assert changed or kind in {"columns", "hair"}
+
+
+def book(sights, looks=None, upper=None, lower=None, distance=None):
+    kinds, marks, setup, middle = zip(*[(k, m, s, r) for s, k, m, r in sights], strict=True)
+    layout = lay_out(kinds, marks, setup, {"BM": ListedMark("BM", 50.0)})
+    n = len(kinds)
+
+    def column(values):
+        return np.array([np.nan] * n if values is None else values, dtype=float)
+
+    return BookReadings(
+        layout, np.array(middle), column(looks), column(upper), column(lower), column(distance), np.full(n, 0.0007), 3, "m"
+    )  # fmt: skip
+
+
+RUN = [(0, BS, "BM", 1.482), (0, IS, "drain", 1.936), (0, FS, "CP 1", 2.214), (1, BS, "CP 1", 1.127),
+       (1, IS, "sill", 2.602), (1, FS, "BM", 0.396)]  # fmt: skip
+
+
+def read(row, reading):
+    changed = list(RUN)
+    changed[row] = (*changed[row][:3], reading)
+    return changed
+
+
+def test_an_honest_run_accuses_nobody():
+    search = find_slips(book(RUN))
+    assert search.suggestions == []
+    assert search.wrong < 0.5
+    assert find_slips(book(RUN[:2])).wrong == 0  # an open run has nothing that could disagree
+
+
+def test_a_second_look_that_disagrees_names_its_row_and_what_it_would_be():
+    first = find_slips(book(read(4, 2.702), looks=[1.482, 1.936, 2.214, 1.127, 2.603, 0.396])).suggestions[0]
+    assert first.rows[0] == 4
+    assert first.kind in {"tenth", "look"}
+    assert (
+        find_slips(book(read(2, 2.314), looks=[1.482, 1.936, 2.214, 1.127, 2.603, 0.396])).suggestions[0].kind
+        == "tenth"
+    )
+
+
+def test_the_middle_hair_check_finds_a_stadia_hair_read_for_the_middle_one():
+    middle = np.array([r[3] for r in RUN])
+    distance = np.array([24.0, 11.0, 22.0, 19.0, 6.0, 20.0])
+    upper, lower = middle + distance / 200, middle - distance / 200
+    search = find_slips(book(read(3, 1.127 + 0.095), upper=upper, lower=lower, distance=distance))
+    first = search.suggestions[0]
+    assert (first.rows, first.kind) == ((3,), "hair")
+    assert first.would_be == pytest.approx(1.127, abs=0.002)
+
+
+def test_exchanged_columns_have_just_one_size():
+    exchanged = list(RUN)
+    exchanged[2], exchanged[3] = (0, FS, "CP 1", 1.127), (1, BS, "CP 1", 2.214)
+    first = find_slips(book(exchanged)).suggestions[0]
+    assert first.kind == "columns"
+    assert set(first.rows) == {2, 3}
+
+
+def test_ten_millimetres_could_be_anywhere_but_the_kind_is_named():
+    search = find_slips(book(read(2, 2.224)))
+    assert search.suggestions
+    assert not search.place_known
+    assert next(iter(search.kinds)) == "hundredth"
+
+
+def test_swapped_digits_differ_by_a_multiple_of_nine():
+    assert swapped(1.936, "m", 3) == pytest.approx([9.136, 1.396, 1.963])
+    assert swapped(-0.837, "m", 3) == pytest.approx([-8.037, -0.387, -0.873])
+    assert swapped(1.936, "ft-in", 0) == []
+    for other in swapped(1.482, "m", 3):
+        assert round(abs(other - 1.482) * 1000) % 9 == 0
