@@ -67,7 +67,8 @@ def test_a_way_of_reading_is_taken_with_its_uncertainties(request, fixture):
         (3, "25", "from_distance", 25.0),
         (4, "40 m", "reach", 40.0),
         (5, "-0.05 mm/m", "collimation", pytest.approx(-0.00005)),
-        (6, "checked on Monday", "note", "checked on Monday"),
+        (6, "× 99.5", "hair_factor", 99.5),
+        (7, "checked on Monday", "note", "checked on Monday"),
     ],
 )
 def test_details_of_the_instrument(run, row, text, attribute, value):
@@ -188,7 +189,7 @@ def test_the_foot_of_the_page(run):
 
 
 def test_class_spread_and_reason(run):
-    _, classes = run.sheets("Proof")
+    _, classes, *_ = run.sheets("Proof")
     classes.enter(5)  # by distance
     assert run.book.settings.spread == "distance"
     assert run.result.closure.spread
@@ -345,15 +346,15 @@ def test_enter_goes_to_the_next_unread_post(posts):
 
 
 def test_the_worker_is_asked_once_for_each_choice(posts):
-    key, operation = posts.packing_wanted()
-    posts.packing_done(key, operation(lambda: 20.0))
-    assert posts.packing_wanted() is None
+    key, operation = posts.long_work()
+    posts.long_work_done(key, operation(lambda: 20.0))
+    assert posts.long_work() is None
     posts.sheets("Target")[1].accept(0, 1, "1")
-    again, _ = posts.packing_wanted()
+    again, _ = posts.long_work()
     assert again != key
     posts.file.undo()
     posts.refresh()
-    assert posts.packing_wanted() is None  # chosen before, and kept
+    assert posts.long_work() is None  # chosen before, and kept
     assert posts.result.packing is not None
 
 
@@ -366,8 +367,8 @@ def test_no_lift_is_offered_before_the_cautions_are_read(bare):
         bare.sheets("Readings")[0].accept(row, 2, text)
     bare.sheets("Target")[1].accept(0, 0, "6 mm")
     bare.sheets("Target")[1].accept(0, 1, "4")
-    key, operation = bare.packing_wanted()
-    bare.packing_done(key, operation(lambda: 20.0))
+    key, operation = bare.long_work()
+    bare.long_work_done(key, operation(lambda: 20.0))
     assert bare.next("Moves").title == "Read the cautions first"
     assert [c.key for c in bare.cautions("Moves")] == ["lifting", "shims"]
     bare.acknowledge(bare.cautions("Moves")[0])

@@ -1,4 +1,4 @@
-"""What the window does with files and with long work: opening, bringing in, writing, choosing leaves."""
+"""What the window does with files and with long work: opening, bringing in, writing, computing."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ class Errands:
 
     def __init__(self, window: Window) -> None:
         self.window = window
-        self._choosing: object = None
+        self._computing: object = None
 
     def _choose(self, title: str, pattern: str) -> Path | None:
         name, _ = QFileDialog.getOpenFileName(
@@ -147,26 +147,25 @@ class Errands:
 
     # Long work
 
-    def choose_leaves(self) -> None:
-        """Have the leaves chosen off the window's thread, if any are wanted."""
+    def compute_later(self) -> None:
+        """Have what the desk waits for computed off the window's thread."""
         window = self.window
         desk = window.desk
-        wanted = desk.packing_wanted() if desk is not None else None
-        if desk is None or wanted is None or wanted[0] == self._choosing:
+        wanted = desk.long_work() if desk is not None else None
+        if desk is None or wanted is None or wanted[0] == self._computing:
             return
         key, operation = wanted
-        self._choosing = key
+        self._computing = key
 
-        def done(packing: object) -> None:
-            self._choosing = None
-            desk.packing_done(key, packing)  # type: ignore[arg-type]
+        def done(found: object) -> None:
+            self._computing = None
+            desk.long_work_done(key, found)
             if window.desk is desk:
                 window.refresh()
 
         def failed(error: Exception) -> None:
-            self._choosing = None
-            desk.packing_done(key, None)
-            window.say(f"The leaves could not be chosen: {error}")
+            done(None)
+            window.say(f"It could not be worked out: {error}")
 
         window.worker.start(operation, done, failed)
 

@@ -17,7 +17,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.painter import font, paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
-from vivid_keel.ui.desk.base import Cell, Place, Sheet
+from vivid_keel.ui.desk.base import Cell, Goto, Place, Sheet
 from vivid_keel.ui.sheet_model import SheetModel
 from vivid_keel.ui.theme import theme
 
@@ -58,11 +58,13 @@ def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
 class SheetView(QTableView):
     """A sheet on the screen.
 
-    Signals: `moved(row)` when another row is in hand, `previewed()` while a value is being typed.
+    Signals: `moved(row)` when another row is in hand, `previewed()` while a value is being typed,
+    `asked(Goto)` when Enter leads elsewhere.
     """
 
     moved = pyqtSignal(int)
     previewed = pyqtSignal()
+    asked = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -393,7 +395,9 @@ class SheetView(QTableView):
         except KeelError as error:
             self.refuse(error.message)
             return
-        if place is not None:
+        if isinstance(place, Goto):
+            self.asked.emit(place)
+        elif place is not None:
             self.go(place)
 
     def mousePressEvent(self, e: QMouseEvent | None) -> None:

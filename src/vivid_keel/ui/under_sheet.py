@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
@@ -46,9 +48,8 @@ class Footer(QWidget):
 
 
 class UnderSheet(QWidget):
-    """The footer, or the question why something is struck."""
+    """The footer, or a question asked in place."""
 
-    strike_given = pyqtSignal(int, str)
     left = pyqtSignal()
 
     def __init__(self) -> None:
@@ -63,24 +64,24 @@ class UnderSheet(QWidget):
         self._question = QLabel()
         self._question.setProperty("role", "head")
         self.reason = QLineEdit()
-        self.reason.setPlaceholderText("reason, if you like · Enter strikes, Esc leaves it")
-        self.reason.setAccessibleName("Reason for striking")
         self.reason.installEventFilter(self)
         row.addWidget(self._question)
         row.addWidget(self.reason, 1)
         box.addWidget(self._ask)
         self._ask.hide()
-        self._entry = 0
+        self._answered: Callable[[str], None] = lambda text: None
 
     def show_footer(self, sheet: Sheet) -> None:
         """Show a sheet's sums and keys."""
         self.footer.sheet = sheet
         self.footer.update()
 
-    def ask(self, question: str, entry: int) -> None:
-        """Ask for the reason in place."""
-        self._entry = entry
+    def ask(self, question: str, hint: str, answered: Callable[[str], None]) -> None:
+        """Ask in place; what is typed goes to `answered`."""
+        self._answered = answered
         self._question.setText(question)
+        self.reason.setPlaceholderText(hint)
+        self.reason.setAccessibleName(f"{question} {hint}")
         self.reason.clear()
         self.footer.hide()
         self._ask.show()
@@ -96,7 +97,7 @@ class UnderSheet(QWidget):
             if a1.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 text = self.reason.text().strip()
                 self._away()
-                self.strike_given.emit(self._entry, text)
+                self._answered(text)
                 return True
             if a1.key() == Qt.Key.Key_Escape:
                 self._away()

@@ -77,7 +77,7 @@ class Window(Frame):
         self.picture.dragged.connect(self._dragged)
         self.sheet.moved.connect(self._row_moved)
         self.sheet.previewed.connect(self._previewed)
-        self.under.strike_given.connect(self._strike_given)
+        self.sheet.asked.connect(self._go)
         self.under.left.connect(self.sheet.setFocus)
         self.pane.acted.connect(self._act)
         self.pane.acknowledged.connect(self._acknowledge)
@@ -284,7 +284,7 @@ class Window(Frame):
         self.pane.show_all(self.desk.findings(self.stage), self.desk.cautions(self.stage), self._working, lines)
         self.under.show_footer(self.sheet.sheet)
         self._show_side()
-        self.errands.choose_leaves()
+        self.errands.compute_later()
 
     def settle(self) -> None:
         """Show at once what would follow shortly (for tests and pictures)."""
@@ -365,6 +365,8 @@ class Window(Frame):
             self._go(goto)
 
     def _go(self, goto: Goto) -> None:
+        if goto.view >= 0:
+            self.view_number = goto.view
         self.show_stage(goto.stage, goto.sheet, goto.place)
         if goto.place is None:
             self.sheet.go(self.sheet.sheet.first())
@@ -428,11 +430,29 @@ class Window(Frame):
         if found is None:
             self.say("There is nothing to strike on this line.")
             return
-        self.under.ask(f"Strike {found[0]}?", found[1])
+        entry = found[1]
+        self.under.ask(
+            f"Strike {found[0]}?",
+            "reason, if you like · Enter strikes, Esc leaves it",
+            lambda why: self._struck(entry, why),
+        )
 
-    def _strike_given(self, entry: int, reason: str) -> None:
+    def _struck(self, entry: int, reason: str) -> None:
         desk = self.desk
         if desk is not None and self.attempt(lambda: desk.strike(entry, reason)):
+            self.sheet.go(self.sheet.sheet.first())
+
+    def tell_event(self) -> None:
+        """Ask what happened, in place."""
+        if self.desk is not None and self.stage == "Readings":
+            self.sheet.close_editor()
+            self.under.ask(
+                "What happened?", "M moved · K knocked · T taken in · S staff changed; then a note", self._event_told
+            )
+
+    def _event_told(self, typed: str) -> None:
+        desk = self.desk
+        if desk is not None and self.attempt(lambda: desk.happened(typed)):
             self.sheet.go(self.sheet.sheet.first())
 
     def toggle_why(self) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import Any
 
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.errors import KeelError
@@ -14,14 +14,10 @@ from vivid_keel.core.working import Finding, Working
 from vivid_keel.figures.display import Picture
 from vivid_keel.store import JobFile
 
-if TYPE_CHECKING:
-    from vivid_keel.core.levelling.stacks import Packing
-
-    PackKey = tuple[object, ...]
-    PackLeaves = Callable[[Callable[[], float]], Packing | None]
-
 Place = tuple[int, int]
 """Row and column of a sheet."""
+LongWork = tuple[object, Callable[[Callable[[], float]], Any]]
+"""What a worker should do: a key that says for which state of the work, and the operation, given a clock."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,8 +80,8 @@ class Sheet:
         """Return the rows whose cells change while this one is being typed in."""
         return range(self.count)
 
-    def enter(self, row: int) -> Place | None:
-        """Do what Enter means on a row that isn't edited."""
+    def enter(self, row: int) -> Place | Goto | None:
+        """Do what Enter means on a row that isn't edited; return where to go, here or elsewhere."""
         return None
 
     def first(self) -> Place:
@@ -137,11 +133,12 @@ class Next:
 
 @dataclass
 class Goto:
-    """Where the window should go: a stage, a sheet of it, and a place in that."""
+    """Where the window should go: a stage, a sheet of it, a place in that, and (not −1) a picture."""
 
     stage: str
     sheet: int = 0
     place: Place | None = None
+    view: int = -1
 
 
 class Desk(ABC):
@@ -226,12 +223,16 @@ class Desk(ABC):
     def new_set_up(self) -> None:
         """Begin a new set-up, where the work has them."""
 
-    def packing_wanted(self) -> tuple[PackKey, PackLeaves] | None:
-        """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
+    def long_work(self) -> LongWork | None:
+        """Return what a worker should compute off the window's thread, or None where nothing waits."""
         return None
 
-    def packing_done(self, key: PackKey, packing: Packing | None) -> None:
-        """Take what a worker chose."""
+    def long_work_done(self, key: object, found: Any) -> None:
+        """Take what a worker computed; None where it failed."""
+
+    def happened(self, typed: str) -> None:
+        """Record something that happened, where the work has a book of such things."""
+        raise KeelError("bad-value", "this work keeps no book of events; note it under Record")
 
     def strike(self, entry: int, reason: str) -> None:
         """Strike an entry; it stays legible."""

@@ -7,6 +7,7 @@ from dataclasses import replace
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import WAYS
 from vivid_keel.core.quantities import parse_length, parse_tilt, show_length, show_number, show_tilt, style_for
+from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.works.common import Instrument, instrument_draft, instrument_from_way
 from vivid_keel.ui.desk.base import Cell, Column, Desk, Place, Sheet
 
@@ -44,7 +45,12 @@ class WaysSheet(Sheet):
         own = self.instrument
         name = own.name if own.stated and own.name not in {w.label for w in WAYS} else ""
         taken = instrument_from_way(WAYS[row], name)
-        self.desk.record(instrument_draft(self.desk.work, replace(taken, collimation=own.collimation, note=own.note)))
+        self.desk.record(
+            instrument_draft(
+                self.desk.work,
+                replace(taken, collimation=own.collimation, hair_factor=own.hair_factor, note=own.note),
+            )
+        )
         return (row, 1)
 
 
@@ -67,6 +73,7 @@ class DetailsSheet(Sheet):
             ("where no distance was booked", f"{i.reach:g} m", "taken for those sights"),
             ("collimation error", "not known" if i.collimation is None else show_tilt(i.collimation, "mm/m", 3),
              "slope of the line of sight, rising away +; taken out only where asked for"),
+            ("hair constant", f"× {i.hair_factor:g}", "distance = constant × (upper − lower hair)"),
             ("note", i.note, "identity mark, when checked, staff used"),
         ]  # fmt: skip
 
@@ -100,6 +107,9 @@ class DetailsSheet(Sheet):
             new = replace(i, from_distance=value) if row == 3 else replace(i, reach=value)
         elif row == 5:
             new = replace(i, collimation=None if not text.strip() else parse_tilt(text, "mm/m", mark).value)
+        elif row == 6:
+            factor, _ = parse_number(text.strip().lstrip("×x").strip(), mark)
+            new = replace(i, hair_factor=_above(factor, "a hair constant"))
         else:
             new = replace(i, note=text.strip())
         self.desk.record(instrument_draft(self.desk.work, replace(new, stated=True)))

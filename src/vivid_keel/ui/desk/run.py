@@ -6,7 +6,10 @@ import math
 
 from vivid_keel.core.booking.checks import PageChecks
 from vivid_keel.core.booking.layout import BS, FS, IS
+from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.cautions import Caution, for_instrument
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Finding
 from vivid_keel.core.works.common import acknowledged, matters
@@ -23,17 +26,24 @@ from vivid_keel.core.works.run import (
     with_sight,
     work_out_run,
 )
+from vivid_keel.core.works.run.slips import doubts, search, search_wanted
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.run_proof import misclosure
 from vivid_keel.figures.section import section
 from vivid_keel.store import JobFile
-from vivid_keel.ui.desk.base import Desk, Goto, Next, Sheet, StageTab
+from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Next, Sheet, StageTab
 from vivid_keel.ui.desk.instrument_stage import DetailsSheet, WaysSheet
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.run_book import BookSheet
+from vivid_keel.ui.desk.run_changes import event_draft
+from vivid_keel.ui.desk.run_looks import LooksSheet
+from vivid_keel.ui.desk.run_proof import CorrectionsSheet, PagesSheet, SlipsSheet
 from vivid_keel.ui.desk.run_sheets import ChecksSheet, ClassesSheet, HeightsSheet, KnownSheet, SetUpsSheet
 from vivid_keel.ui.desk.run_typed import Typed
+
+LONGEST = 12.0
+"""No staff or tape is read beyond this [m]; more is a unit forgotten."""
 
 
 class RunDesk(Desk):
@@ -90,9 +100,48 @@ class RunDesk(Desk):
         self.typed = None
         self._findings: dict[str, list[Finding]] = {}
         self._checks: PageChecks | None = None
+        self.search: Search | None = None
+        self.doubted = {d.row: d.what for d in doubts(result)}
         self._begun = self._fresh_set_up()
         self._proposed = self._propose()
         self.book_sheets = [BookSheet(self, "Height of collimation"), BookSheet(self, "Rise and fall")]
+
+    # Finding the slip: off the window's thread, once for each state of the book.
+
+    @property
+    def search_wanted(self) -> bool:
+        """Whether something doesn't fit that a slip would explain."""
+        return search_wanted(self.result)
+
+    def long_work(self) -> LongWork | None:
+        result = self.result
+        if self.search is not None or not self.search_wanted:
+            return None
+        return ("slips", id(result)), lambda seconds_left: search(result)
+
+    def long_work_done(self, key: object, found: Search | None) -> None:
+        if key == ("slips", id(self.result)) and found is not None:
+            self.search = found
+            self._findings = {}
+
+    def suspects(self) -> set[int]:
+        """Rows that the search would look at first."""
+        if self.search is None:
+            return set()
+        return {self.book.sights[s.rows[0]] for s in self.search.suggestions[:3]}
+
+    def happened(self, typed: str) -> None:
+        self.record(event_draft(self.work, typed))
+
+    def parse_reading(self, text: str) -> Length:
+        """Return a reading as typed, or refuse what is longer than any staff."""
+        length = parse_length(text, self.book.unit, self.decimal_mark)
+        if abs(length.value) > LONGEST:
+            raise KeelError(
+                "bad-value", f"{show_length(length.value, self.book.style, unit=True)} is longer than any staff; "
+                f"was another unit meant, such as {text.strip()} mm?",
+            )  # fmt: skip
+        return length
 
     def preview(self, typed: Typed | None) -> None:
         """Show what the sight being typed would give; None shows the book as it is."""
@@ -145,21 +194,24 @@ class RunDesk(Desk):
 
     def sheets(self, stage: str) -> list[Sheet]:
         if stage == "Readings":
-            return list(self.book_sheets)
+            return [*self.book_sheets, LooksSheet(self)]
         if stage == "Instrument":
             return [WaysSheet(self, self.book.instrument), DetailsSheet(self, self.book.instrument)]
         if stage == "Set-up":
             return [KnownSheet(self), SetUpsSheet(self)]
         if stage == "Heights":
-            return [HeightsSheet(self)]
+            return [HeightsSheet(self), CorrectionsSheet(self)]
         if stage == "Proof":
-            return [ChecksSheet(self), ClassesSheet(self)]
+            return [ChecksSheet(self), ClassesSheet(self), SlipsSheet(self), PagesSheet(self)]
         return [MattersSheet(self), LogSheet(self)]
+
+    def views(self, stage: str) -> list[str]:
+        return ["Misclosure", "Section"] if stage == "Proof" else []
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         if stage == "Instrument":
             return worth(self.book.instrument, self.result.distances.tolist(), width, height)
-        if stage == "Proof":
+        if stage == "Proof" and view == 0:
             return misclosure(self.result, width, height)
         if stage == "Record":
             from vivid_keel.ui.desk.report_preview import record_picture
@@ -173,7 +225,7 @@ class RunDesk(Desk):
 
     def findings(self, stage: str) -> list[Finding]:
         if stage not in self._findings:
-            found = run_findings(self.result, matters(self.file.journal, self.work), self.checks())
+            found = run_findings(self.result, matters(self.file.journal, self.work), self.checks(), self.search)
             self._findings[stage] = found
         return self._findings[stage]
 
@@ -197,15 +249,28 @@ class RunDesk(Desk):
         if closure.misclosure is None:
             return self._next_sight()
         if not closure.accepted:
-            return Next("Next: find the slip", "read the doubtful sights again; nothing is spread till then", "proof")
+            return self._next_slip()
         if stage != "Record":
             return Next("Next: write the report", "who, what was found, what stays open", "record")
         return Next("Write the report", "a PDF that keeps, beside the job file", "report")
+
+    def _next_slip(self) -> Next:
+        found = self.search
+        if found is None or not found.suggestions:
+            return Next("Next: find the slip", "read the doubtful sights again; nothing is spread till then", "slips")
+        sight = self.book.rows[self.book.sights[found.suggestions[0].rows[0]]]
+        return Next(
+            f"Next: read {sight.mark} again", "the likeliest place of the slip; nothing is spread till then", "slips"
+        )
 
     def _next_sight(self) -> Next:
         has_back, has_fore, mark = self.book.state_after(self.book.sights[-1])
         if has_fore:
             return Next(f"Next: backsight on {mark}", "instrument moved on, staff still on the mark", "new-sight")
+        if self._begun:
+            return Next(
+                "Next: a new backsight", "the old line is dead; take it on any mark already read", "new-sight"
+            )
         if not has_back:
             return Next("Next: the backsight", "without it this set-up has no height", "new-sight")
         return Next("Next: the next sight", "name the mark, read, Enter; I and F say which kind", "new-sight")
@@ -215,7 +280,7 @@ class RunDesk(Desk):
             row = int(key[4:])
             return Goto("Readings", 0, (self.book_sheets[0].row_of(row), 0))
         places = {
-            "known": Goto("Set-up", 0, None), "instrument": Goto("Instrument"), "proof": Goto("Proof", 1),
+            "known": Goto("Set-up", 0, None), "instrument": Goto("Instrument"), "proof": Goto("Proof", 1), "slips": Goto("Proof", 2, (0, 1), 1),
             "record": Goto("Record"), "new-sight": Goto("Readings", 0, self.book_sheets[0].next_place()),
         }  # fmt: skip
         return places.get(key)
@@ -262,7 +327,9 @@ class RunDesk(Desk):
         has_back, has_fore, mark = self.book.state_after(self.book.sights[-1])
         if has_fore:
             return mark
-        if not has_back or self._begun:
+        if self._begun:
+            return self.book.rows[self.book.sights[-1]].mark
+        if not has_back:
             return ""
         marks = self.result.layout.marks
         used = {marks[row] for row in self.result.layout.foresight if row >= 0}

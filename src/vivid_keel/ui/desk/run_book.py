@@ -11,15 +11,15 @@ from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.common import as_read, show
+from vivid_keel.core.works.run import EVENT
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.ui.desk.run_changes import record_changes
 from vivid_keel.ui.desk.run_typed import Typed
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.run import RunDesk
 
 MARK, READING, DIST = 0, 1, 4  # columns: mark, BS IS FS from 1, distance
-LONGEST = 12.0
-"""No staff or tape is read beyond this [m]; more is a unit forgotten."""
 
 
 class BookSheet(Sheet):
@@ -85,7 +85,10 @@ class BookSheet(Sheet):
         if not sight.stands:
             return self._struck_cell(main, column)
         if column == MARK:
-            return Cell(sight.mark, editable=True, wrong=main in desk.result.trouble or back in desk.result.trouble)
+            wrong = main in desk.result.trouble or back in desk.result.trouble
+            suspects = desk.suspects()
+            sign = "open" if main in suspects or back in suspects else ""
+            return Cell(sight.mark, editable=True, wrong=wrong, sign=sign)
         if column == self.remark_column:
             trouble = desk.result.trouble.get(main) or desk.result.trouble.get(back)
             if trouble:
@@ -149,6 +152,9 @@ class BookSheet(Sheet):
 
     def _struck_cell(self, main: int, column: int) -> Cell:
         sight = self.desk.book.rows[main]
+        if sight.kind == EVENT:
+            words = sight.mark if column == MARK else sight.remark if column == self.remark_column else ""
+            return Cell(words, ink="open", bold=column == MARK)
         if column == MARK:
             return Cell(sight.mark, ink="muted", struck=True)
         if column == READING + sight.kind:
@@ -203,7 +209,7 @@ class BookSheet(Sheet):
             return
         kind = column - READING
         try:
-            length = self._parse(text)
+            length = self.desk.parse_reading(text)
         except KeelError:
             desk.preview(None)
             return
@@ -241,19 +247,12 @@ class BookSheet(Sheet):
         has_back, has_fore, _ = book.state_after(book.sights[-1])
         return has_fore or (kind == BS and has_back)
 
-    def _parse(self, text: str) -> Length:
-        length = parse_length(text, self.desk.book.unit, self.desk.decimal_mark)
-        if abs(length.value) > LONGEST:
-            raise KeelError(
-                "bad-value", f"{show_length(length.value, self.desk.book.style, unit=True)} is longer than any staff; "
-                f"was another unit meant, such as {text.strip()} mm?",
-            )  # fmt: skip
-        return length
-
     def accept(self, row: int, column: int, text: str) -> Place | None:
         if row == self.new:
             return self._accept_new(column, text)
         main, back = self.desk.book.lines[row]
+        if self.desk.book.rows[main].kind == EVENT:
+            raise KeelError("bad-value", "this line says what happened; strike it with Ctrl+D if it didn't")
         if not self.desk.book.rows[main].stands:
             raise KeelError("bad-value", "this line is struck; enter the reading again on a line of its own")
         if column == MARK:
@@ -266,7 +265,7 @@ class BookSheet(Sheet):
         elif column == DIST:
             self._set_distances(main, back, text)
         else:
-            self._accept_reading(row, column, self._parse(text))
+            self._accept_reading(row, column, self.desk.parse_reading(text))
         return self.next_place()
 
     def _accept_new(self, column: int, text: str) -> Place | None:
@@ -281,7 +280,7 @@ class BookSheet(Sheet):
             mark = self.mark or desk.proposed_mark()
             if not mark:
                 raise KeelError("bad-value", "name the mark first, in the column at the left")
-            length = self._parse(text)
+            length = self.desk.parse_reading(text)
             kind = column - READING
             sight = Draft(desk.work, "sight", {"mark": mark, "sight": KINDS[kind], "reading": as_read(length)})
             if self._begins_set_up(kind):
@@ -328,22 +327,10 @@ class BookSheet(Sheet):
                     "bad-value", "the distance of a sight is above 0 and at most 500 m; pace it or read the hairs"
                 )
             changes.append((at, {"distance": as_read(length)}))
-        self._record_changes(changes)
+        record_changes(self.desk, changes)
 
     def _correct(self, rows: list[int], **change: Any) -> None:
-        self._record_changes([(r, change) for r in rows])
-
-    def _record_changes(self, changes: list[tuple[int, dict[str, Any]]]) -> None:
-        """Strike each sight and enter it anew with the change, as one act; what is the same is left alone."""
-        desk = self.desk
-        drafts = []
-        for at, change in changes:
-            entry = desk.file.journal.entries[desk.book.rows[at].id]
-            body = {k: v for k, v in {**entry.body, **change}.items() if v is not None}
-            if body != entry.body and not (body.get("remark") == "" and "remark" not in entry.body):
-                drafts.append(Draft(desk.work, "sight", body, strikes=entry.id))
-        if drafts:
-            desk.record(*drafts)
+        record_changes(self.desk, [(r, change) for r in rows])
 
     # What the picture and the pane ask
 
@@ -366,6 +353,8 @@ class BookSheet(Sheet):
         main, back = self.desk.book.lines[row]
         at = back if back >= 0 else main
         sight = self.desk.book.rows[at]
+        if sight.kind == EVENT:
+            return f"“{sight.mark}”", sight.id
         if not sight.stands:
             return None
         return f"{KINDS[sight.kind]} {self._reading(at)} at {sight.mark}", sight.id

@@ -308,7 +308,7 @@ class ClassesSheet(Sheet):
 
     @property
     def count(self) -> int:
-        return len(CLASSES) + len(SPREADS) + 2
+        return len(CLASSES) + len(SPREADS) + 3
 
     def first(self) -> Place:
         return (next((i for i, c in enumerate(CLASSES) if c.name == self.settings.tolerance.name), 0), 1)
@@ -338,6 +338,9 @@ class ClassesSheet(Sheet):
                 Cell(),
                 Cell(note, ink="muted"),
             )[column]
+        if k == len(SPREADS) + 2:
+            return (Cell(sign="in" if s.use_curvature else ""), Cell("curvature and refraction taken out", bold=s.use_curvature),
+                    Cell(), Cell("0.68 mm at 100 m; cancels where balanced", ink="muted"))[column]  # fmt: skip
         if k > len(SPREADS):
             known = self.desk.book.instrument.collimation is not None
             note = "c·D off every reading with a distance" if known else "not known: see Instrument, Details"
@@ -355,6 +358,8 @@ class ClassesSheet(Sheet):
             self._save(spread=SPREADS[row - len(CLASSES)][0])
         elif row == len(CLASSES) + len(SPREADS):
             return (row, 3)
+        elif row == self.count - 1:
+            self._save(use_curvature=not self.settings.use_curvature)
         elif self.desk.book.instrument.collimation is not None:
             self._save(use_collimation=not self.settings.use_collimation)
         return (row, 1)
@@ -378,6 +383,7 @@ class ClassesSheet(Sheet):
         body = {
             "class": tolerance.name, "coefficient_m": tolerance.coefficient, "per": tolerance.per,
             "spread": change.get("spread", s.spread), "override": change.get("override", s.override),
-            "use_collimation": change.get("use_collimation", s.use_collimation), "reason": change.get("reason", s.reason),
+            "use_collimation": change.get("use_collimation", s.use_collimation),
+            "use_curvature": change.get("use_curvature", s.use_curvature), "reason": change.get("reason", s.reason),
         }  # fmt: skip
         self.desk.record(Draft(self.desk.work, "closing", body))

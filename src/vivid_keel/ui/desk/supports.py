@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -28,7 +27,7 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.supports import elevation, plan, proof
 from vivid_keel.store import JobFile
-from vivid_keel.ui.desk.base import Desk, Goto, Next, Sheet, StageTab
+from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Next, Sheet, StageTab
 from vivid_keel.ui.desk.instrument_stage import DetailsSheet, WaysSheet
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.report_preview import record_picture
@@ -36,9 +35,6 @@ from vivid_keel.ui.desk.supports_moves import MovesSheet
 from vivid_keel.ui.desk.supports_points import LayOutSheet, PointsSheet
 from vivid_keel.ui.desk.supports_readings import DeviationsSheet, FoundSheet, LeftSheet
 from vivid_keel.ui.desk.supports_target import LimitsSheet, StockSheet, TargetsSheet
-
-if TYPE_CHECKING:
-    from vivid_keel.ui.desk.base import PackKey, PackLeaves
 
 
 class SupportsDesk(Desk):
@@ -50,7 +46,7 @@ class SupportsDesk(Desk):
     def __init__(self, file: JobFile, work: int) -> None:
         super().__init__(file, work)
         self.typed: dict[str, dict[int, str]] = {}
-        self._packings: dict[PackKey, Packing | None] = {}
+        self._packings: dict[object, Packing | None] = {}
         self.dragged: TargetChoice | None = None
         self.refresh()
 
@@ -64,12 +60,12 @@ class SupportsDesk(Desk):
         packing = self._packings.get(self._key(bare))
         self.result: SupportsResult = bare if packing is None else work_out_supports(self.book, packing, self.dragged)
 
-    def _key(self, result: SupportsResult) -> PackKey:
+    def _key(self, result: SupportsResult) -> object:
         b = result.book
         stock = tuple((leaf.thickness, leaf.count) for leaf in b.stock)
         return (tuple(np.round(result.wanted, 9).tolist()), stock, b.limits.interface, b.limits.most_leaves)
 
-    def packing_wanted(self) -> tuple[PackKey, PackLeaves] | None:
+    def long_work(self) -> LongWork | None:
         """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
         key = self._key(self.result)
         if key in self._packings or not self.result.to_move or not self.book.stock or self.dragged is not None:
@@ -77,9 +73,9 @@ class SupportsDesk(Desk):
         result = self.result
         return key, lambda seconds_left: pack(result, seconds_left)
 
-    def packing_done(self, key: PackKey, packing: Packing | None) -> None:
+    def long_work_done(self, key: object, found: Packing | None) -> None:
         """Take what a worker chose."""
-        self._packings[key] = packing
+        self._packings[key] = found
         self._work_out()
 
     def state(self) -> tuple[str, str]:
@@ -145,7 +141,7 @@ class SupportsDesk(Desk):
 
     def findings(self, stage: str) -> list[Finding]:
         found = supports_findings(self.result, matters(self.file.journal, self.work), stage)
-        if self.packing_wanted() is not None:
+        if self.long_work() is not None:
             found.append(Finding("note", "Choosing the leaves", "For all points together, from the one stock."))
         return found
 

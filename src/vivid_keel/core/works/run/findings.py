@@ -8,10 +8,14 @@ import numpy as np
 
 from vivid_keel.core.booking.checks import PageChecks
 from vivid_keel.core.booking.layout import BS, FS
+from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.quantities import show_amount, show_length, show_move
 from vivid_keel.core.working import Finding, Working, worst_first
 from vivid_keel.core.works.common import Matter
+from vivid_keel.core.works.run.book import EVENT
+from vivid_keel.core.works.run.corrections import corrections
 from vivid_keel.core.works.run.result import RunResult
+from vivid_keel.core.works.run.slips import closing_looks, doubts, told, verdict_words
 
 
 def run_state(result: RunResult) -> tuple[str, str]:
@@ -29,8 +33,10 @@ def run_state(result: RunResult) -> tuple[str, str]:
     return ("in" if closure.accepted else "out"), f"closes {said}" if closure.accepted else f"out by {said}"
 
 
-def run_findings(result: RunResult, open_matters: list[Matter], checks: PageChecks | None = None) -> list[Finding]:
-    """Return what there is to say about a run; `checks` are taken where they are known already."""
+def run_findings(
+    result: RunResult, open_matters: list[Matter], checks: PageChecks | None = None, found: Search | None = None
+) -> list[Finding]:
+    """Return what there is to say about a run; `checks` and a search for slips are taken where they are known."""
     out: list[Finding] = []
     book = result.book
     for row, message in list(result.trouble.items())[:4]:
@@ -44,9 +50,12 @@ def run_findings(result: RunResult, open_matters: list[Matter], checks: PageChec
     if book.sights:
         out += [
             _closing(result),
+            *_slip(result, found),
+            *_doubts(result),
             *_passed(result),
             *_arithmetic(result, checks or result.checks()),
             *_balance(result),
+            *_corrected(result),
             *_worst(result),
         ]
     out += _looks(result)
@@ -133,6 +142,63 @@ def _arithmetic(result: RunResult, checks: PageChecks) -> list[Finding]:
     return [Finding("out", "The page does not add up", "Report this: the two schools must agree.", why)]
 
 
+def _slip(result: RunResult, found: Search | None) -> list[Finding]:
+    if found is None:
+        return []
+    title, text = verdict_words(result, found)
+    why = told(result, found)[0].why if found.suggestions else None
+    return [Finding("out", title, text, why, "slips", "Find the slip")]
+
+
+def _doubts(result: RunResult) -> list[Finding]:
+    """Looks, hairs and closing looks that don't agree; then the good ones in one line."""
+    book, style = result.book, result.book.style
+    out = []
+    found = doubts(result)
+    for doubt in found[:4]:
+        sight = book.rows[doubt.row]
+        by = "" if math.isnan(doubt.by) else f" by {show_move(doubt.by, style)}"
+        again = (
+            "Take a backsight anew and read again what came after."
+            if doubt.what == "again"
+            else "Look again before the staff moves."
+        )
+        out.append(Finding("out", f"{sight.mark}: {'read again' if doubt.what == 'again' else doubt.what} off{by}",
+                           f"{doubt.text[:1].upper()}{doubt.text[1:]}. {again}", action=f"row:{doubt.row}", action_label="Go to it"))  # fmt: skip
+    if len(found) > 4:
+        out.append(Finding("out", f"{len(found) - 4} more looks don't agree", "They are marked in the sheet."))
+    looked = closing_looks(result)
+    held = [row for row in looked if all(d.row != row for d in found)]
+    if held:
+        worst = max(abs(looked[row][1]) for row in held)
+        n = len({book.rows[row].setup for row in held})
+        out.append(Finding("in", f"{n} set-up{'s' if n > 1 else ''} held to the last look",
+                           f"The mark read first was read again before the instrument left: within {show_amount(worst, style)}."))  # fmt: skip
+    return out
+
+
+def _corrected(result: RunResult) -> list[Finding]:
+    settings, style = result.book.settings, result.book.style
+    c = result.book.instrument.collimation
+    unknown = int(np.isnan(result.distances).sum())
+    out = []
+    if c is not None and settings.use_collimation and unknown:
+        out.append(Finding("open", f"{unknown} sight{'s' if unknown > 1 else ''} without a distance",
+                           "No collimation correction there; the worst it may be is in the U of those heights."))  # fmt: skip
+    if (c is not None and not settings.use_collimation) or settings.use_curvature or settings.use_collimation:
+        greatest = corrections(result)
+        if c is not None and not settings.use_collimation and greatest.greatest_collimation > style.step:
+            out.append(Finding("open", f"Collimation is left in: up to {show_amount(greatest.greatest_collimation, style)}",
+                               "The instrument's error is known and not taken out. Switch it on under Proof, Class and spread.",
+                               action="proof", action_label="Go to it"))  # fmt: skip
+        for on, what, amount in ((settings.use_collimation, "Collimation", greatest.greatest_collimation),
+                                 (settings.use_curvature, "Curvature and refraction", greatest.greatest_curvature)):  # fmt: skip
+            if on and amount == amount:
+                out.append(Finding("note", f"{what} taken out: up to {show_amount(amount, style)}",
+                                   "Readings stay as read; each set-up's part is under Heights, Corrections."))  # fmt: skip
+    return out
+
+
 def _balance(result: RunResult) -> list[Finding]:
     layout, d = result.layout, result.distances
     worst, at = 0.0, -1
@@ -184,7 +250,7 @@ def _worst(result: RunResult) -> list[Finding]:
 
 def _looks(result: RunResult) -> list[Finding]:
     book = result.book
-    struck = sum(not r.stands for r in book.rows)
+    struck = sum(not r.stands and r.kind != EVENT for r in book.rows)
     out = []
     if struck:
         out.append(

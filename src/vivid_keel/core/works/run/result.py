@@ -11,12 +11,12 @@ from vivid_keel.core.booking.checks import PageChecks, page_checks
 from vivid_keel.core.booking.closing import Closure, close
 from vivid_keel.core.booking.layout import BS, KINDS, Layout, extended, lay_out
 from vivid_keel.core.booking.reduction import Reduction, reduce
-from vivid_keel.core.booking.uncertainty import height_uncertainty
+from vivid_keel.core.booking.uncertainty import height_uncertainty, rectangular
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import reading_uncertainty
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
-from vivid_keel.core.works.run.book import NAN, RunBook, SightRow, finer, line_added
+from vivid_keel.core.works.run.book import NAN, RunBook, RunSettings, SightRow, finer, line_added
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -75,7 +75,12 @@ class RunResult:
     def u_readings(self) -> Floats:
         """Standard uncertainty of every reading [m]."""
         i = self.book.instrument
-        return reading_uncertainty(i.base, i.per_metre, i.from_distance, i.reach, self.distances)
+        u = reading_uncertainty(i.base, i.per_metre, i.from_distance, i.reach, self.distances)
+        if i.collimation is not None and self.book.settings.use_collimation:
+            # Nothing was taken off a sight of unknown length: the worst that may have been left in.
+            left = np.where(np.isnan(self.distances), rectangular(abs(i.collimation) * i.reach), 0.0)
+            u = np.hypot(u, left)
+        return u
 
     def u_heights(self) -> Floats:
         """Standard uncertainty of every sight's height [m]."""
@@ -153,6 +158,12 @@ def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, dis
         trouble[book.sights[int(error.where)]] = error.message
         closure = close(reduction, distances, settings.tolerance, "none")
     return RunResult(book, at, layout, reduction, closure, distances, trouble, readings)
+
+
+def reduced_anew(result: RunResult, settings: RunSettings) -> RunResult:
+    """Return the run reduced with other settings."""
+    book = replace(result.book, settings=settings)
+    return _reduced(book, result.at, result.layout, result.booked, result.distances)
 
 
 def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None) -> RunResult:
