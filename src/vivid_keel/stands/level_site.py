@@ -194,7 +194,17 @@ def one_slip(rng: np.random.Generator, run: Booked) -> Slip:
         kind = SLIPS[int(rng.integers(len(SLIPS)))]
         choices = every_slip(run, kind, free_size(rng, kind))
         if choices:
-            return choices[int(rng.integers(len(choices)))]
+            slip = choices[int(rng.integers(len(choices)))]
+            booked = with_slip(run, slip)
+            if (kind not in BLOCKS and kind != "swapped") or all(
+                _readable(booked.middle[i], run.middle[i]) for i in slip.rows
+            ):
+                return slip
+
+
+def _readable(booked: float, beside: float) -> bool:
+    """Nobody books a reading beyond the staff, or one with the sign of the other side."""
+    return 0.0 < abs(booked) <= 5.0 and booked * beside > 0
 
 
 def free_size(rng: np.random.Generator, kind: str) -> float:
@@ -273,6 +283,10 @@ def _undoing(booked: Booked, kind: str) -> list[Slip]:
     if kind == "face":
         return [_whole(booked, kind, (i,), [i], booked.middle[i] * (1 - 0.3048)) for i in n]
     slips = every_slip(booked, kind, 1.0)
+    if kind in BLOCKS or kind == "swapped":  # what was read must have been on the staff, on its side of the line
+        way = -1.0 if kind == "swapped" else 1.0
+        read = [booked.middle[s.rows[0]] - way * s.added[0][2] for s in slips]
+        slips = [s for s, r in zip(slips, read, strict=True) if _readable(r, booked.middle[s.rows[0]])]
     if kind in {"swapped", "columns"}:  # doing it again undoes it
         return [replace(s, added=tuple((i, sort, -d) for i, sort, d in s.added)) for s in slips]
     return slips

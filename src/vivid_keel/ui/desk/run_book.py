@@ -19,6 +19,7 @@ from vivid_keel.ui.desk.run_typed import Typed
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.run import RunDesk
 
+EVENT_WORDS = {"moved": "moved", "knocked": "knocked", "taken-in": "taken in", "staff": "new staff"}
 MARK, READING, DIST = 0, 1, 4  # columns: mark, BS IS FS from 1, distance
 
 
@@ -153,7 +154,9 @@ class BookSheet(Sheet):
     def _struck_cell(self, main: int, column: int) -> Cell:
         sight = self.desk.book.rows[main]
         if sight.kind == EVENT:
-            words = sight.mark if column == MARK else sight.remark if column == self.remark_column else ""
+            words = (
+                EVENT_WORDS[sight.text] if column == MARK else sight.remark if column == self.remark_column else ""
+            )
             return Cell(words, ink="open", bold=column == MARK)
         if column == MARK:
             return Cell(sight.mark, ink="muted", struck=True)

@@ -33,7 +33,7 @@ class LooksSheet(Sheet):
         self.columns = (
             Column("Mark", 0), Column("", 34), Column("Middle", wide, True), Column("Upper", wide, True),
             Column("Lower", wide, True), Column("Dist, m", 62, True), Column("Check", 76, True),
-            Column("Look 2", wide, True), Column("Differs", 76, True), Column("Page", 50), Column("On paper", 80),
+            Column("2nd look", wide, True), Column("Differs", 76, True), Column("Page", 50), Column("On paper", 80),
         )  # fmt: skip
 
     @property

@@ -109,8 +109,8 @@ class SlipsSheet(Sheet):
     """Where the slip may be, likeliest first, with the reason and how to settle it."""
 
     name = "Find the slip"
-    columns = (Column("", 30), Column("Look at", 132), Column("What may have happened", 0), Column("Read", 74, True),
-               Column("Would be", 92, True), Column("Sure", 52, True), Column("To settle it", 232))  # fmt: skip
+    columns = (Column("", 26), Column("Look at", 126), Column("Read", 62, True), Column("Would be", 78, True),
+               Column("What happened?", 176), Column("Sure", 50, True), Column("To settle it", 0))  # fmt: skip
     hint = "The row is lit in the picture · Enter goes to it · F4 why · it only suggests: read again"
 
     def __init__(self, desk: RunDesk) -> None:
@@ -124,11 +124,11 @@ class SlipsSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         if not self.lines:
-            return Cell(self._nothing(), ink="muted") if column == 2 else Cell()
+            return Cell(self._nothing(), ink="muted") if column == 6 else Cell()
         one = self.lines[row]
         return (
-            Cell(str(row + 1), ink="muted"), Cell(one.title, bold=row == 0), Cell(one.what), Cell(one.as_read),
-            Cell(one.would_be, bold=True), Cell(f"{one.sure * 100:.0f} %", ink="muted"), Cell(one.settle, ink="muted"),
+            Cell(str(row + 1), ink="muted"), Cell(one.title, bold=row == 0), Cell(one.as_read),
+            Cell(one.would_be, bold=True), Cell(one.what), Cell(f"{one.sure * 100:.0f} %", ink="muted"), Cell(one.settle, ink="muted"),
         )[column]  # fmt: skip
 
     def _nothing(self) -> str:

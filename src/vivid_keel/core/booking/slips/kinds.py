@@ -18,6 +18,8 @@ FREE = 0.015
 """How far a staff sinks, slides or drops, or an instrument settles: ordinary size [m]."""
 
 
+STAFF = 5.0
+"""The longest staff in common use [m]."""
 LONG = 600
 """Sights beyond which a book is searched where it looks strange only."""
 STRANGE = 2.5
@@ -110,9 +112,10 @@ def _at_one_reading(book: BookReadings, fit: Fit, i: int) -> Iterator[Hypothesis
     reading = float(book.middle[i])
     one, all_read = ((int(fit.at_middle[i]), 1.0),), _all_of(fit, [i])
     for key, step in steps_of(book.unit):
-        yield Hypothesis(key, (i,), step, 0.0, one)
-        yield Hypothesis(key, (i,), -step, 0.0, one)
-    for other in swapped(reading, book.unit, book.decimals):
+        for size in (step, -step):
+            if on_a_staff(reading - size, reading):
+                yield Hypothesis(key, (i,), size, 0.0, one)
+    for other in filter(on_a_staff, swapped(reading, book.unit, book.decimals)):
         yield Hypothesis("swapped", (i,), reading - other, 0.0, one)
     distance = float(book.distance[i])
     if distance == distance:
@@ -123,6 +126,11 @@ def _at_one_reading(book: BookReadings, fit: Fit, i: int) -> Iterator[Hypothesis
         yield Hypothesis("overhead", (i,), 2 * reading, 0.0, all_read)
     metric = book.unit in {"m", "cm", "mm"}
     yield Hypothesis("face", (i,), reading * (1 - FOOT) if metric else reading - reading / FOOT, 0.0, all_read)
+
+
+def on_a_staff(reading: float, beside: float = math.nan) -> bool:
+    """Tell whether a reading [m] can be: within a staff's length, and on the same side of the line as the one beside."""
+    return 0.0 < abs(reading) <= STAFF and not reading * beside < 0
 
 
 def swapped(reading: float, unit: str, decimals: int) -> list[float]:

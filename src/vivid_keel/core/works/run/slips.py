@@ -12,7 +12,7 @@ from vivid_keel.core.booking.layout import BS, FS, KINDS
 from vivid_keel.core.booking.slips import BookReadings, Search, Suggestion, find_slips
 from vivid_keel.core.booking.slips.kinds import KINDS as SLIP_KINDS
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import show_length, show_move
+from vivid_keel.core.quantities import LengthStyle, show_length, show_move
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.run.result import RunResult
 
@@ -171,15 +171,24 @@ def _as_booked(reading: float, s: Suggestion) -> float:
 def _what(s: Suggestion, result: RunResult) -> str:
     style, size = result.book.style, abs(s.size)
     if s.kind in {"whole", "tenth", "half-tenth", "hundredth"}:
-        return f"{show_move(size, style).lstrip('+')} slip"
+        return f"{_step(size, style)} slip"
     if s.kind == "moved":
         return f"the instrument moved before this sight, {show_move(s.size, style)}"
     if s.kind == "joint":
         return f"a staff joint not home from here on, {show_move(size, style).lstrip('+')}"
     if s.kind == "columns":
         other = result.book.rows[result.book.sights[s.rows[1]]]
-        return f"in each other's column with {KINDS[other.kind]} {other.mark}"
+        return f"exchanged with {KINDS[other.kind]} {other.mark}"
     return SLIP_KINDS[s.kind].label
+
+
+def _step(size: float, style: LengthStyle) -> str:
+    """A mark of the face as people say it: 1 m, 50 mm, 1″."""
+    if style.unit in {"ft-in", "in"}:
+        return show_length(size, style)
+    if style.unit == "ft":
+        return f"{size / 0.3048:g} ft"
+    return f"{size:g} m" if size >= 1 else f"{size * 1000:.0f} mm"
 
 
 _SETTLE = {
@@ -198,5 +207,5 @@ _SETTLE = {
 
 
 def _settle(s: Suggestion, mark: str, kind: int) -> str:
-    usual = "read {mark} again" + (" from both set-ups" if kind in {BS, FS} else "")
+    usual = "read {mark} again" + (", both ways" if kind in {BS, FS} else "")
     return _SETTLE.get(s.kind, usual).format(mark=mark)
