@@ -96,6 +96,8 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
     "sight": {"mark": (_STR, True), "sight": (_STR, True), "reading": (_READ, True), "distance": (_READ, False),
               "upper": (_READ, False), "lower": (_READ, False), "look": (_READ, False), "remark": (_STR, False),
               "page": (_STR, False), "read_at": (_STR, False)},
+    "planned": {"name": (_STR, True), "height": (_READ, True), "along": (_READ, False)},
+    "means": {"staff": (_READ, False), "eye": (_READ, False), "longest": (_READ, False)},
     "event": {"what": (_STR, True), "note": (_STR, False)},
     "closing": {"class": (_STR, False), "coefficient_m": (_NUM, False), "per": (_STR, False), "spread": (_STR, False),
                 "override": (_BOOL, False), "use_collimation": (_BOOL, False), "use_curvature": (_BOOL, False),

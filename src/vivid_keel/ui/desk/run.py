@@ -6,6 +6,7 @@ import math
 
 from vivid_keel.core.booking.checks import PageChecks
 from vivid_keel.core.booking.layout import BS, FS, IS
+from vivid_keel.core.booking.planning import LOWEST
 from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.cautions import Caution, for_instrument
 from vivid_keel.core.errors import KeelError
@@ -27,10 +28,12 @@ from vivid_keel.core.works.run import (
     work_out_run,
 )
 from vivid_keel.core.works.run.slips import doubts, search, search_wanted
+from vivid_keel.core.works.run.standing import stand_for, standing_findings
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.run_proof import misclosure
 from vivid_keel.figures.section import section
+from vivid_keel.figures.standing import standing
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Next, Sheet, StageTab
 from vivid_keel.ui.desk.instrument_stage import DetailsSheet, WaysSheet
@@ -38,6 +41,7 @@ from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.run_book import BookSheet
 from vivid_keel.ui.desk.run_changes import event_draft
 from vivid_keel.ui.desk.run_looks import LooksSheet
+from vivid_keel.ui.desk.run_plan import MeansSheet, StandingSheet
 from vivid_keel.ui.desk.run_proof import CorrectionsSheet, PagesSheet, SlipsSheet
 from vivid_keel.ui.desk.run_sheets import ChecksSheet, ClassesSheet, HeightsSheet, KnownSheet, SetUpsSheet
 from vivid_keel.ui.desk.run_typed import Typed
@@ -56,6 +60,7 @@ class RunDesk(Desk):
         super().__init__(file, work)
         self.typed: Typed | None = None
         self.typed_mark: dict[int, str] = {}
+        self.typed_plan: dict[int, str] = {}
         self.refresh()
 
     def refresh(self) -> None:
@@ -102,6 +107,7 @@ class RunDesk(Desk):
         self._checks: PageChecks | None = None
         self.search: Search | None = None
         self.doubted = {d.row: d.what for d in doubts(result)}
+        self.standing = stand_for(result.book)
         self._begun = self._fresh_set_up()
         self._proposed = self._propose()
         self.book_sheets = [BookSheet(self, "Height of collimation"), BookSheet(self, "Rise and fall")]
@@ -198,7 +204,7 @@ class RunDesk(Desk):
         if stage == "Instrument":
             return [WaysSheet(self, self.book.instrument), DetailsSheet(self, self.book.instrument)]
         if stage == "Set-up":
-            return [KnownSheet(self), SetUpsSheet(self)]
+            return [KnownSheet(self), SetUpsSheet(self), StandingSheet(self), MeansSheet(self)]
         if stage == "Heights":
             return [HeightsSheet(self), CorrectionsSheet(self)]
         if stage == "Proof":
@@ -206,11 +212,14 @@ class RunDesk(Desk):
         return [MattersSheet(self), LogSheet(self)]
 
     def views(self, stage: str) -> list[str]:
-        return ["Misclosure", "Section"] if stage == "Proof" else []
+        return {"Proof": ["Misclosure", "Section"], "Set-up": ["Section", "Where to stand"]}.get(stage, [])
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         if stage == "Instrument":
             return worth(self.book.instrument, self.result.distances.tolist(), width, height)
+        if stage == "Set-up" and view == 1:
+            s = self.standing
+            return standing(s.way, s.plan, self.book.means, self.book.style, width, height, self.focus)
         if stage == "Proof" and view == 0:
             return misclosure(self.result, width, height)
         if stage == "Record":
@@ -225,7 +234,10 @@ class RunDesk(Desk):
 
     def findings(self, stage: str) -> list[Finding]:
         if stage not in self._findings:
-            found = run_findings(self.result, matters(self.file.journal, self.work), self.checks(), self.search)
+            first = standing_findings(self.standing, self.book) if stage == "Set-up" else []
+            found = first + run_findings(
+                self.result, matters(self.file.journal, self.work), self.checks(), self.search
+            )
             self._findings[stage] = found
         return self._findings[stage]
 
@@ -281,6 +293,7 @@ class RunDesk(Desk):
             return Goto("Readings", 0, (self.book_sheets[0].row_of(row), 0))
         places = {
             "known": Goto("Set-up", 0, None), "instrument": Goto("Instrument"), "proof": Goto("Proof", 1), "slips": Goto("Proof", 2, (0, 1), 1),
+            "standing": Goto("Set-up", 2, None, 1),
             "record": Goto("Record"), "new-sight": Goto("Readings", 0, self.book_sheets[0].next_place()),
         }  # fmt: skip
         return places.get(key)
@@ -296,7 +309,9 @@ class RunDesk(Desk):
             has_back, has_fore, _ = self.book.state_after(self.book.sights[-1])
         if not self.book.sights or not has_back or has_fore or self._begun:
             return BS
-        if mark == self._proposed or any(k.name == mark and k.fixed for k in self.book.known):
+        if (mark == self._proposed and mark not in self._planned_names()) or any(
+            k.name == mark and k.fixed for k in self.book.known
+        ):
             return FS
         return IS
 
@@ -331,9 +346,26 @@ class RunDesk(Desk):
             return self.book.rows[self.book.sights[-1]].mark
         if not has_back:
             return ""
+        planned = self._next_planned()
+        if planned:
+            return planned
         marks = self.result.layout.marks
         used = {marks[row] for row in self.result.layout.foresight if row >= 0}
         return next(name for n in range(self.book.setups, 1_000_000) if (name := f"CP {n}") not in used)
+
+    def _planned_names(self) -> set[str]:
+        return {p.name for p in self.book.planned}
+
+    def _next_planned(self) -> str:
+        """The next planned mark that the line in hand can read; the benchmark once all of them are read."""
+        if not self.book.planned:
+            return ""
+        seen = set(self.result.layout.marks)
+        left = [p for p in self.book.planned if p.name not in seen]
+        if not left:
+            return self.book.known[0].name if self.book.known else ""
+        line = float(self.result.reduction.collimation_height[-1])
+        return left[0].name if LOWEST / 2 <= line - left[0].height <= self.book.means.staff else ""
 
     def distance_words(self, row: int) -> str:
         """Return a booked distance [m] in words, "" where there is none."""

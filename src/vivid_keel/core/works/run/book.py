@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
 from vivid_keel.core.booking.hairs import stadia
 from vivid_keel.core.booking.layout import BS, FS, KIND_NUMBER, ListedMark
+from vivid_keel.core.booking.planning import Means
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import LengthStyle, style_for
 from vivid_keel.core.record.entries import Entry
@@ -83,6 +84,16 @@ class Known:
 
 
 @dataclass(frozen=True, slots=True)
+class Planned:
+    """A mark that is to be read: its rough height and how far along the way [m], nan where not known."""
+
+    id: int
+    name: str
+    height: float
+    along: float
+
+
+@dataclass(frozen=True, slots=True)
 class RunSettings:
     """How the run is to close: the class, the spread, and what a person decided otherwise."""
 
@@ -118,6 +129,8 @@ class RunBook:
     known: list[Known]
     instrument: Instrument
     settings: RunSettings
+    planned: list[Planned] = field(default_factory=list)
+    means: Means = field(default_factory=Means)
 
     @property
     def listed(self) -> dict[str, ListedMark]:
@@ -176,7 +189,7 @@ def fold_run(journal: Journal, work: int) -> RunBook:
     known = _known(journal, work)
     return RunBook(
         work, journal.name_of(work), unit, style_of(unit, steps), rows, page_lines(rows), sights, known,
-        instrument_of(journal, work, unit), _settings(journal, work),
+        instrument_of(journal, work, unit), _settings(journal, work), _planned(journal, work), _means(journal, work),
     )  # fmt: skip
 
 
@@ -252,6 +265,18 @@ def _known(journal: Journal, work: int) -> list[Known]:
               bool(e.body.get("fixed", True)))
         for e in journal.standing(work, "mark")
     ]  # fmt: skip
+
+
+def _planned(journal: Journal, work: int) -> list[Planned]:
+    return [
+        Planned(e.id, e.body["name"], metres(e.body["height"]), metres(e.body["along"]) if "along" in e.body else NAN)
+        for e in journal.standing(work, "planned")
+    ]
+
+
+def _means(journal: Journal, work: int) -> Means:
+    entry = journal.latest(work, "means")
+    return replace(Means(), **{k: metres(v) for k, v in entry.body.items()}) if entry else Means()
 
 
 def _settings(journal: Journal, work: int) -> RunSettings:

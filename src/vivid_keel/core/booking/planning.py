@@ -1,0 +1,189 @@
+"""Where to stand: the band of collimation heights that reads all marks, or how many set-ups it takes."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from vivid_keel.core.errors import KeelError
+
+LOWEST = 0.2
+"""The lowest reading worth planning on: below it grass and the staff's foot are in the way [m]."""
+PARTS = 20
+"""Places looked at between two marks."""
+
+
+@dataclass(frozen=True, slots=True)
+class Means:
+    """What there is to level with.
+
+    Attributes
+    ----------
+    staff : float
+        Length of the staff [m].
+    eye : float
+        Eye height of the shortest person who will read: the highest line over the ground [m].
+    crouch : float
+        The lowest line over the ground that is still read with ease [m].
+    longest : float
+        Longest sight wanted [m].
+    """
+
+    staff: float = 4.0
+    eye: float = 1.5
+    crouch: float = 1.0
+    longest: float = 40.0
+
+
+@dataclass(frozen=True, slots=True)
+class Waypoint:
+    """A mark to be read, in order of walking: its rough height and how far along the way [m] (nan: not known)."""
+
+    name: str
+    height: float
+    along: float = math.nan
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedSetUp:
+    """One set-up.
+
+    Attributes
+    ----------
+    first, last : str
+        What is looked back and forward to: a mark's name, or "change point".
+    reads : tuple of str
+        Marks between them.
+    low, high : float
+        Band of collimation heights that reads all of it [m].
+    stand : float
+        Where to stand along the way [m], nan where lengths are not known.
+    ground : tuple of float
+        Heights of the ground between which to stand [m].
+    back, fore : float
+        Lengths of the two sights [m], nan where not known.
+    start, end : (float, float)
+        Place along the way and rough height of its two ends [m].
+    """
+
+    first: str
+    last: str
+    reads: tuple[str, ...]
+    low: float
+    high: float
+    stand: float
+    ground: tuple[float, float]
+    back: float
+    fore: float
+    start: tuple[float, float]
+    end: tuple[float, float]
+
+    @property
+    def unbalanced(self) -> bool:
+        """Whether the two sights differ by more than a third of the longer one."""
+        return abs(self.back - self.fore) > max(self.back, self.fore) / 3
+
+
+@dataclass(frozen=True)
+class StandingPlan:
+    """The set-ups in order; `steep` names legs where even the shortest step is too steep for the means."""
+
+    setups: list[PlannedSetUp]
+    steep: list[str]
+
+
+def plan_standing(way: list[Waypoint], means: Means | None = None) -> StandingPlan:
+    """Return where to stand to read marks in order.
+
+    One set-up reads from its first mark to its last, and all between, when one height of collimation
+    lies above each by at least `LOWEST` and below the top of a staff on each, over ground that the
+    eye height reaches, with sights no longer than wanted. Each set-up goes on as far as it can;
+    going on farthest takes the fewest.
+
+    Parameters
+    ----------
+    way : list of Waypoint
+        At least two.
+    means : Means, optional
+
+    Raises
+    ------
+    KeelError
+        `too-few-points`; `bad-value` where the way runs backwards or the staff is shorter than the eye height.
+
+    References
+    ----------
+    max H + lowest ≤ HC ≤ min H + staff; HC = ground + line over the ground.
+    """
+    m = means or Means()
+    if len(way) < 2:
+        raise KeelError("too-few-points", "list the benchmark and at least one mark with their rough heights")
+    if m.staff <= m.crouch + LOWEST:
+        raise KeelError("bad-value", "the staff is shorter than the line stands over the ground")
+    known = all(p.along == p.along for p in way)
+    at = [p.along for p in way] if known else [float(i) for i in range(len(way))]
+    if any(b < a for a, b in zip(at, at[1:], strict=False)):
+        raise KeelError("bad-value", "the distances along the way go back; list the marks in order of walking")
+    places = _places(way, at)
+    setups: list[PlannedSetUp] = []
+    steep: list[str] = []
+    here = 0
+    while here < len(places) - 1:
+        found = next((p for j in range(len(places) - 1, here, -1) if (p := _set_up(places, here, j, m, known))), None)
+        if found is None:
+            steep.append(_leg(places, here))
+            here += 1
+            continue
+        end, setup = found
+        setups.append(setup)
+        here = end
+    return StandingPlan(setups, list(dict.fromkeys(steep)))
+
+
+_Place = tuple[float, float, str]
+
+
+def _places(way: list[Waypoint], at: list[float]) -> list[_Place]:
+    """The marks, and places between them where a change point may go: (along, height, name or "")."""
+    out: list[_Place] = [(at[0], way[0].height, way[0].name)]
+    for (a, b), (p, q) in zip(zip(at, at[1:], strict=False), zip(way, way[1:], strict=False), strict=True):
+        for k in range(1, PARTS):
+            f = k / PARTS
+            out.append((a + (b - a) * f, p.height + (q.height - p.height) * f, ""))
+        out.append((b, q.height, q.name))
+    return out
+
+
+def _set_up(
+    places: list[_Place], i: int, j: int, m: Means, known: bool
+) -> tuple[int, PlannedSetUp] | None:  # fmt: skip
+    a, b = places[i], places[j]
+    if known and b[0] - a[0] > 2 * m.longest + 1e-9:
+        return None
+    read = [a, *(p for p in places[i + 1 : j] if p[2]), b]
+    low, high = max(p[1] for p in read) + LOWEST, min(p[1] for p in read) + m.staff
+    middle = (a[0] + b[0]) / 2
+    best: tuple[float, _Place] | None = None
+    for p in places[i : j + 1]:
+        if low - m.eye > p[1] + 1e-9 or high - m.crouch < p[1] - 1e-9 or low > high:
+            continue
+        if known and max(p[0] - a[0], b[0] - p[0]) > m.longest + 1e-9:
+            continue
+        off = abs(p[0] - middle)
+        if best is None or off < best[0]:
+            best = (off, p)
+    if best is None:
+        return None
+    stand = best[1]
+    nan = math.nan
+    return j, PlannedSetUp(
+        a[2] or "change point", b[2] or "change point", tuple(p[2] for p in read[1:-1]), low, high,
+        stand[0] if known else nan, (low - m.eye, high - m.crouch), stand[0] - a[0] if known else nan,
+        b[0] - stand[0] if known else nan, (a[0], a[1]), (b[0], b[1]),
+    )  # fmt: skip
+
+
+def _leg(places: list[_Place], i: int) -> str:
+    before = next(p[2] for p in reversed(places[: i + 1]) if p[2])
+    after = next(p[2] for p in places[i + 1 :] if p[2])
+    return f"{before} to {after}"
