@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
+
+Ruler = Callable[[float], float]
+"""Metres to a position on the picture."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -29,10 +29,12 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
     scale = (x1 - x0) / 2 / reach
     if allowed is not None:
         p.box(middle - allowed * scale, y - 16, 2 * allowed * scale, 32, "lit", "muted")
-        for side, text in ((-1, "−"), (1, "+")):
-            p.text(
-                middle + side * allowed * scale, y + 34, f"{text}{allowed * 1000:.1f}", "muted", 13, align="centre"
-            )
+        if allowed * scale > 40:
+            for side, sign in ((-1, "−"), (1, "+")):
+                at = middle + side * allowed * scale
+                p.text(at, y + 34, f"{sign}{allowed * 1000:.1f}", "muted", 13, align="centre")
+        else:
+            p.text(middle, y + 40, f"± {allowed * 1000:.1f}", "muted", 13, align="centre")
     p.line(x0, y, x1, y, "ink", 1.2)
     p.line(middle, y - 24, middle, y + 24, "keel", 2.6)
     p.text(middle, y - 30, "closes", "keel", 13, bold=True, align="centre")

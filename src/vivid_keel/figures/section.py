@@ -3,16 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from vivid_keel.core.booking.layout import BS, FS, KINDS
 from vivid_keel.core.quantities import show_length
 from vivid_keel.core.works.run.result import RunResult
-from vivid_keel.figures.display import Blocks, Picture, text_width
-
-Ruler = Callable[[float], float]
-"""Height [m] to position on the screen."""
+from vivid_keel.figures.display import Blocks, Picture, Ruler, text_width
 
 SLOTS = 12
 """Staffs shown at once; a longer run is shown around the row in hand."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from vivid_keel.core.booking.planning import Means, PlannedSetUp, StandingPlan, Waypoint
 from vivid_keel.core.quantities import LengthStyle, show_length
-from vivid_keel.figures.display import Picture, text_width
+from vivid_keel.figures.display import Picture, Ruler, text_width
 
 
 def standing(
@@ -74,7 +74,7 @@ def _wide(taken: list[tuple[float, float]], way: list[Waypoint]) -> list[tuple[f
     return [(a, b, text_width(w.name, 13) / 2) for (a, b), w in zip(taken, way, strict=False)]
 
 
-def _set_up(p: Picture, n: int, s: PlannedSetUp, x, y, style: LengthStyle, known: bool) -> None:  # type: ignore[no-untyped-def]
+def _set_up(p: Picture, n: int, s: PlannedSetUp, x: Ruler, y: Ruler, style: LengthStyle, known: bool) -> None:
     a, b = x(s.start[0]), x(s.end[0])
     up, down = y(s.high), y(s.low)
     p.box(a + 1, up, max(b - a - 2, 4), down - up, "lit", "rule")
@@ -90,7 +90,7 @@ def _set_up(p: Picture, n: int, s: PlannedSetUp, x, y, style: LengthStyle, known
         if name == "change point":
             px, py = x(place[0]), y(place[1])
             p.poly([(px - 5, py), (px, py - 6), (px + 5, py), (px, py + 6)], "paper", "ink", 1.3)
-    p.text((a + b) / 2, up - 8, f"{n + 1}", "keel", 14, bold=True, align="centre")
+    words = f"{n + 1}"
     if b - a > 150:
-        words = f"HC {show_length(s.low, style)} to {show_length(s.high, style)}"
-        p.text((a + b) / 2 + 10, up - 8, words, "ink", 13, align="left" if b - a > 330 else "centre")
+        words += f" · HC {show_length(s.low, style)} to {show_length(s.high, style)}"
+    p.text((a + b) / 2, up - 8, words, "keel", 13, bold=True, align="centre", ground=True)

@@ -32,6 +32,8 @@ def add_actions(window: Window) -> None:
         ("Write the whole job (JSON)", "", e.write_job),
         ("Bring in a whole job (JSON)", "", e.choose_json),
         ("-", "", None),
+        ("Read by matching the staff", "F8", window.match),
+        ("Site mode", "F11", window.site_mode),
         ("Daylight or Lamp", "F9", window.switch_theme),
         ("Explain this stage", "F1", window.toggle_help),
         ("Quit", "Ctrl+Q", window.close),

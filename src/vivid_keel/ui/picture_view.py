@@ -19,11 +19,13 @@ GRIP = 9.0
 class PictureView(QWidget):
     """A picture computed for the size it has.
 
-    Signals: `picked(key)` on a click, `dragged(value, done)` while the keel line is moved.
+    Signals: `picked(key)` on a click, `dragged(value, done)` while the keel line is moved,
+    `taken()` when Enter is pressed on it.
     """
 
     picked = pyqtSignal(str)
     dragged = pyqtSignal(float, bool)
+    taken = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -119,6 +121,9 @@ class PictureView(QWidget):
         if drag is not None and way:
             self.dragged.emit(drag.value + way * self.step, False)
             self._settle.start()
+            return
+        if drag is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.taken.emit()
             return
         super().keyPressEvent(event)
 

@@ -308,6 +308,19 @@ class SheetView(QTableView):
             self.go(place)
         return True
 
+    def match(self, text: str) -> bool:
+        """Put a reading made by matching the picture where it belongs, as if typed; False where no mark is named."""
+        index = self.currentIndex()
+        place = self.sheet.match_place(index.row(), index.column())
+        if place is None:
+            return False
+        if self._editor is None or self._at != place:
+            self.go(place)
+        if self._editor is not None:
+            self._editor.setText(text)
+            self._editor.setModified(True)
+        return True
+
     def refuse(self, message: str) -> None:
         """Show why the value in hand was not taken."""
         self._reason.setText(message[:1].upper() + message[1:])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCloseEvent
@@ -24,6 +25,9 @@ from vivid_keel.ui.pages import NewJobPage, NewWorkPage, RefusedPage
 from vivid_keel.ui.recent import recent_jobs, remember
 from vivid_keel.ui.theme import theme
 from vivid_keel.ui.worker import Worker
+
+if TYPE_CHECKING:
+    from vivid_keel.ui.site import SiteMode
 
 
 def desk_for(file: JobFile, work: int) -> Desk:
@@ -75,6 +79,7 @@ class Window(Frame):
         self.sheets.chosen.connect(self._choose_sheet)
         self.picture.picked.connect(self._picked)
         self.picture.dragged.connect(self._dragged)
+        self.picture.taken.connect(self._take_matched)
         self.sheet.moved.connect(self._row_moved)
         self.sheet.previewed.connect(self._previewed)
         self.sheet.asked.connect(self._go)
@@ -101,6 +106,40 @@ class Window(Frame):
         page.made.connect(self._make_work)
         self.stack.addWidget(page)
         return page
+
+    @cached_property
+    def site(self) -> SiteMode:
+        """One reading at a time, the whole screen for it."""
+        from vivid_keel.ui.site import SiteMode
+
+        page = SiteMode()
+        page.left.connect(self.leave_site)
+        self.stack.addWidget(page)
+        return page
+
+    def site_mode(self) -> None:
+        """Book one reading at a time, or go back to the table."""
+        desk = self.desk
+        if self.stack.currentWidget() is self.__dict__.get("site"):
+            self.leave_site()
+            return
+        if desk is None or desk.type != "run" or self.stack.currentIndex() != 0:
+            self.say("Site mode books a level run; open one at the left.")
+            return
+        if self.file is not None and self.file.read_only:
+            self.say(self.file.why_read_only())
+            return
+        self._keep_half()
+        self.sheet.close_editor()
+        self.side.hide()
+        self.stack.setCurrentWidget(self.site)
+        self.site.open(desk)  # type: ignore[arg-type]
+
+    def leave_site(self) -> None:
+        """Back to the table, at the book."""
+        self.side.show()
+        self.stack.setCurrentIndex(0)
+        self.show_stage("Readings")
 
     @cached_property
     def refused(self) -> RefusedPage:
@@ -500,9 +539,33 @@ class Window(Frame):
 
     def _dragged(self, value: float, done: bool) -> None:
         desk = self.desk
-        if desk is not None and self.attempt(lambda: desk.drag(value, done=done)) and not done:
+        if desk is None or not self.attempt(lambda: desk.drag(value, done=done)):
+            return
+        text = desk.matched()
+        if text and self.stage == "Readings":
+            if not self.sheet.match(text):
+                self.say("Name the mark first, in the sheet; then slide the hair.")
+            self.picture.setFocus()
+        if text or not done:
             self.picture.redraw()
             self.sheet.refresh()
+
+    def _take_matched(self) -> None:
+        if self.sheet.editor is not None and self.sheet.half_typed():
+            self.sheet.take()
+
+    def match(self) -> None:
+        """Read by matching: the drawn staff, and back."""
+        if self.desk is None or self.desk.type != "run":
+            return
+        if self.stage == "Readings" and self.view_number > 0:
+            self._choose_view(0)
+            self.sheet.setFocus()
+            return
+        if self.stage != "Readings":
+            self.show_stage("Readings")
+        self._choose_view(1)
+        self.picture.setFocus()
 
     def say(self, text: str) -> None:
         """Say something in the window itself, until the stage is left."""

@@ -55,7 +55,7 @@ class PlannedSetUp:
     reads : tuple of str
         Marks between them.
     low, high : float
-        Band of collimation heights that reads all of it [m].
+        Band of collimation heights that reads all of it, from where to stand if that is known [m].
     stand : float
         Where to stand along the way [m], nan where lengths are not known.
     ground : tuple of float
@@ -176,9 +176,12 @@ def _set_up(
         return None
     stand = best[1]
     nan = math.nan
+    ground = low - m.eye, high - m.crouch
+    if known:  # standing there, the line is no higher over the ground than the eye
+        low, high = max(low, stand[1] + m.crouch), min(high, stand[1] + m.eye)
     return j, PlannedSetUp(
         a[2] or "change point", b[2] or "change point", tuple(p[2] for p in read[1:-1]), low, high,
-        stand[0] if known else nan, (low - m.eye, high - m.crouch), stand[0] - a[0] if known else nan,
+        stand[0] if known else nan, ground, stand[0] - a[0] if known else nan,
         b[0] - stand[0] if known else nan, (a[0], a[1]), (b[0], b[1]),
     )  # fmt: skip
 

@@ -104,6 +104,10 @@ class Sheet:
         """Return the working of the row's number."""
         return None
 
+    def match_place(self, row: int, column: int) -> Place | None:
+        """Return where a reading made by matching the picture is typed, from the cell in hand; None: nowhere."""
+        return None
+
     def strike(self, row: int) -> tuple[str, int] | None:
         """Return what would be struck at a row, in words, and its entry; None where nothing can be."""
         return None
@@ -219,6 +223,10 @@ class Desk(ABC):
 
     def drag(self, value: float, *, done: bool) -> None:
         """Move the keel line to a height [m]; `done` records it once."""
+
+    def matched(self) -> str:
+        """Return the reading that the picture's hair shows, as it would be typed; "" where there is no hair."""
+        return ""
 
     def new_set_up(self) -> None:
         """Begin a new set-up, where the work has them."""

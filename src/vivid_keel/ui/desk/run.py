@@ -10,7 +10,7 @@ from vivid_keel.core.booking.planning import LOWEST
 from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.cautions import Caution, for_instrument
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import Length, parse_length, show_length
+from vivid_keel.core.quantities import Length, parse_length, show_length, style_for
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Finding
 from vivid_keel.core.works.common import acknowledged, matters
@@ -33,6 +33,7 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.run_proof import misclosure
 from vivid_keel.figures.section import section
+from vivid_keel.figures.staff_face import hair_step, staff_face
 from vivid_keel.figures.standing import standing
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Next, Sheet, StageTab
@@ -46,6 +47,13 @@ from vivid_keel.ui.desk.run_proof import CorrectionsSheet, PagesSheet, SlipsShee
 from vivid_keel.ui.desk.run_sheets import ChecksSheet, ClassesSheet, HeightsSheet, KnownSheet, SetUpsSheet
 from vivid_keel.ui.desk.run_typed import Typed
 
+VIEWS = {
+    "Set-up": ["Section", "Where to stand"],
+    "Readings": ["Section", "Staff", "Staff upside down"],
+    "Proof": ["Misclosure", "Section"],
+}
+START = 1.5
+"""Where the hair lies before anything is read [m]."""
 LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
 
@@ -61,6 +69,8 @@ class RunDesk(Desk):
         self.typed: Typed | None = None
         self.typed_mark: dict[int, str] = {}
         self.typed_plan: dict[int, str] = {}
+        self.hair: float | None = None
+        self._centre = START
         self.refresh()
 
     def refresh(self) -> None:
@@ -151,6 +161,8 @@ class RunDesk(Desk):
 
     def preview(self, typed: Typed | None) -> None:
         """Show what the sight being typed would give; None shows the book as it is."""
+        if typed is None or self.hair is None or abs(abs(typed.reading) - self.hair) > 1e-9:
+            self.hair = None  # another reading is being typed: the hair follows it
         if typed is None:
             self.typed, self.shown = None, self.result
             return
@@ -212,11 +224,13 @@ class RunDesk(Desk):
         return [MattersSheet(self), LogSheet(self)]
 
     def views(self, stage: str) -> list[str]:
-        return {"Proof": ["Misclosure", "Section"], "Set-up": ["Section", "Where to stand"]}.get(stage, [])
+        return VIEWS.get(stage, [])
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         if stage == "Instrument":
             return worth(self.book.instrument, self.result.distances.tolist(), width, height)
+        if stage == "Readings" and view > 0:
+            return self.face(width, height, upside_down=view == 2)
         if stage == "Set-up" and view == 1:
             s = self.standing
             return standing(s.way, s.plan, self.book.means, self.book.style, width, height, self.focus)
@@ -231,6 +245,46 @@ class RunDesk(Desk):
         if self.typed is not None and stage == "Readings":
             focus = self.typed.row if self.typed.row >= 0 else len(self.shown.book.rows) - 1
         return section(self.shown, width, height, focus, label)
+
+    # Reading by matching: the hair slid on the drawn staff
+
+    def face(
+        self, width: float, height: float, *, upside_down: bool = False, look: SightRow | None = None
+    ) -> Picture:
+        """Return the staff with the hair where it was slid, where a reading is typed, or where the last one was."""
+        hair = self.hair_at()
+        if self.hair is None:
+            self._centre = hair
+        sheet = self.book_sheets[0]
+        title = sheet.mark or self.proposed_mark()
+        others = ((abs(look.reading), "first look"),) if look is not None else ()
+        return staff_face(
+            self.book.style, hair, self._centre, width, height, upside_down=upside_down, title=title, others=others
+        )  # fmt: skip
+
+    def hair_at(self) -> float:
+        """Where the hair lies [m]."""
+        if self.hair is not None:
+            return self.hair
+        if self.typed is not None:
+            return abs(self.typed.reading)
+        return abs(self.book.rows[self.book.sights[-1]].reading) if self.book.sights else START
+
+    def drag(self, value: float, *, done: bool) -> None:
+        step = hair_step(self.book.style)
+        self.hair = max(0.0, round(value / step) * step)
+        if done or abs(self.hair - self._centre) > 0.05:
+            self._centre = self.hair
+
+    def matched(self) -> str:
+        if self.hair is None:
+            return ""
+        style = style_for(self.book.unit, hair_step(self.book.style))
+        return show_length(self.hair, style).replace("−", "-").replace("′", "'").replace("″", '"')
+
+    @property
+    def step(self) -> float:
+        return hair_step(self.book.style)
 
     def findings(self, stage: str) -> list[Finding]:
         if stage not in self._findings:

@@ -271,6 +271,14 @@ class BookSheet(Sheet):
             self._accept_reading(row, column, self.desk.parse_reading(text))
         return self.next_place()
 
+    def match_place(self, row: int, column: int) -> Place | None:
+        if row < self.new and READING <= column < DIST and self.desk.book.rows[self.desk.book.lines[row][0]].stands:
+            return (row, column)
+        place = self.next_place()
+        if place[0] != self.new:
+            return place
+        return (self.new, READING + self._new_kind()) if self.mark or self.desk.proposed_mark() else None
+
     def _accept_new(self, column: int, text: str) -> Place | None:
         desk = self.desk
         if column == MARK:

@@ -19,8 +19,8 @@ class StandingSheet(Sheet):
     """Marks in order of walking: name, rough height, how far along; and which set-up reads each."""
 
     name = "Where to stand"
-    columns = (Column("Mark, in order of walking", 0), Column("Rough height", 116, True), Column("Along, m", 84, True),
-               Column("Set-up", 76, True), Column("", 250))  # fmt: skip
+    columns = (Column("Mark, in order of walking", 0), Column("Rough height", 112, True), Column("Along, m", 80, True),
+               Column("Set-up", 66, True), Column("", 282))  # fmt: skip
     hint = "Name, rough height, metres along the way (leave empty if not known): Enter goes on · Ctrl+D takes one out"
 
     def __init__(self, desk: RunDesk) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from vivid_keel.core.booking.pages import page_totals
-from vivid_keel.core.quantities import show_amount, show_length, show_move
+from vivid_keel.core.quantities import show_amount, show_length
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.run.corrections import corrections
 from vivid_keel.core.works.run.slips import Told, told, verdict_words
@@ -87,7 +87,7 @@ class CorrectionsSheet(Sheet):
         value = (one.collimation, one.saved, one.curvature)[column - 3]
         if value != value:
             return Cell("not known" if column == 3 and one.back == one.back else "", ink="muted")
-        return Cell(show_amount(value, style) if column == 4 else show_move(value, style), bold=column == 3)
+        return Cell(show_amount(value, style, 2, signed=column != 4), bold=column == 3)
 
     def picked(self, row: int) -> int:
         back = self.desk.result.layout.backsight[row]

@@ -1,0 +1,138 @@
+"""A staff's face as it is seen: metric or in feet and inches, right way up or upside down, with the hair on it."""
+
+from __future__ import annotations
+
+import math
+
+from vivid_keel.core.quantities import LengthStyle, show_length
+from vivid_keel.core.quantities.length import FOOT, INCH
+from vivid_keel.figures.display import Drag, Picture, Ruler
+
+
+def staff_face(
+    style: LengthStyle, hair: float, centre: float, width: float, height: float, *, upside_down: bool = False,
+    title: str = "", span: float | None = None, others: tuple[tuple[float, str], ...] = (),
+) -> Picture:  # fmt: skip
+    """Return the part of a staff around a height, with the hair as a line that can be dragged.
+
+    Parameters
+    ----------
+    style : LengthStyle
+        Of the book; decides the face.
+    hair : float
+        Where the hair lies [m].
+    centre : float
+        What stands in the middle of the picture [m]; kept while the hair is dragged.
+    width, height : float
+        [px]
+    upside_down : bool
+        As old telescopes show it: values grow downwards.
+    title : str
+        What is being read.
+    span : float, optional
+        How much of the staff is seen [m].
+    others : tuple of (float, str)
+        Readings drawn thinly beside the hair, such as the first look [m].
+    """
+    p = Picture(width, height)
+    feet = style.unit in {"ft-in", "in", "ft"}
+    seen = span or (0.40 * FOOT if feet else 0.13)
+    top, bottom = 10.0, height - 28.0
+    scale = (bottom - top) / seen
+    middle = (top + bottom) / 2
+    way = 1.0 if upside_down else -1.0
+
+    def y(h: float) -> float:
+        return middle + way * (h - centre) * scale
+
+    wide = min(170.0, width * 0.56)
+    x = (width - wide) / 2
+    low, high = centre - seen / 2, centre + seen / 2
+    p.box(x, top, wide, bottom - top, "bright", "ink", 1.4)
+    (_feet_face if feet else _metric_face)(p, low, high, x, wide, y)
+    for value, words in others:
+        if low < value < high:
+            p.line(x - 26, y(value), x + wide + 26, y(value), "raise", 1.4)
+            p.text(x + wide + 30, y(value) + 5, words, "raise", 13)
+    if low <= hair <= high:
+        p.line(14, y(hair), width - 14, y(hair), "keel", 2.6)
+        for half in (0.02, -0.02):  # the stadia hairs are short, so that they are not taken for the middle one
+            if low < hair + half < high:
+                p.line(x + wide / 2 - 26, y(hair + half), x + wide / 2 + 26, y(hair + half), "keel", 1.0)
+        p.text(20, y(hair) - 8, show_length(hair, style), "keel", 18, bold=True, ground=True)
+    p.drag = Drag(y(hair), -way / scale, hair)  # upside down, down is more
+    if title:
+        p.text(width - 16, 28, title, "ink", 14, bold=True, align="right", ground=True)
+    step = "an eighth" if style.unit in {"ft-in", "in"} else "a hundredth of a foot" if feet else "a millimetre"
+    words = f"Slide the hair to what you see · arrow keys move it by {step} · Enter takes it"
+    p.text(14, height - 9, words if width > 560 else "Slide the hair, or arrow keys", "muted", 13)
+    p.caption = f"Staff face, hair at {show_length(hair, style, unit=True)}"
+    return p
+
+
+def hair_step(style: LengthStyle) -> float:
+    """Return what an arrow key moves the hair by [m]: a millimetre, an eighth of an inch, a hundredth of a foot."""
+    if style.unit in {"ft-in", "in"}:
+        return INCH / 8
+    return FOOT / 100 if style.unit == "ft" else 0.001
+
+
+def _metric_face(p: Picture, low: float, high: float, x: float, wide: float, y: Ruler) -> None:
+    """Blocks of 10 mm, five and five; the fifth ones joined by a bar; the colour changes with the metre."""
+    for n in range(max(0, math.floor(low * 100) - 1), math.ceil(high * 100) + 1):
+        ink = "staff" if (n // 100) % 2 == 0 else "raise"
+        group = n % 10
+        left = x + (0.06 if group < 5 else 0.30) * wide
+        if n % 2 == 0:
+            _block(p, left, wide * 0.24, n / 100, (n + 1) / 100, low, high, y, ink)
+        if group in (0, 5):  # the bar that makes the group a figure of its own
+            _block(p, x + 0.27 * wide, wide * 0.06, n / 100, (n + 5) / 100, low, high, y, ink)
+    for n in range(max(0, math.floor(low * 10)), math.ceil(high * 10) + 1):
+        h = n / 10
+        if low < h < high:
+            ink = "staff" if int(n // 10) % 2 == 0 else "raise"
+            p.line(x + 0.56 * wide, y(h), x + wide, y(h), ink, 1.2)
+        for part, size, bold in ((0.0, 30, True), (0.05, 15, False)):
+            at = h + part
+            if low < at + 0.012 and at + 0.012 < high:
+                ink = "staff" if int(at + 1e-9) % 2 == 0 else "raise"
+                words = f"{at:.1f}" if not part else f"{at:.2f}"
+                p.text(x + 0.79 * wide, y(at + 0.012) + size * 0.36, words, ink, size, bold=bold, align="centre")
+    for n in range(math.ceil(low * 1000), math.floor(high * 1000) + 1):
+        # Millimetres are estimated on a staff; here fine ticks at the edge help the hand.
+        long = 0.035 if n % 5 == 0 else 0.02
+        p.line(x, y(n / 1000), x + long * wide, y(n / 1000), "muted", 0.8)
+
+
+def _feet_face(p: Picture, low: float, high: float, x: float, wide: float, y: Ruler) -> None:
+    """Bars of an eighth, longer at the half and the inch; inches in figures, feet larger and in the other colour."""
+    eighth = INCH / 8
+    for n in range(max(0, math.floor(low / eighth) - 1), math.ceil(high / eighth) + 1):
+        if n % 2 == 0:
+            long = 0.46 if n % 8 == 0 else 0.36 if n % 8 == 4 else 0.26
+            _block(p, x + 0.05 * wide, wide * long, n * eighth, (n + 1) * eighth, low, high, y, "staff")
+    for n in range(max(0, math.floor(low / INCH)), math.ceil(high / INCH) + 1):
+        h = n * INCH
+        if not low < h + INCH * 0.2 < high:
+            continue
+        foot, inch = divmod(n, 12)
+        if inch:
+            p.text(x + 0.66 * wide, y(h) + 7, f"{inch}", "staff", 20, bold=True, align="centre")
+        p.text(
+            x + 0.88 * wide,
+            y(h) + (11 if not inch else 5),
+            f"{foot}′",
+            "raise",
+            30 if not inch else 14,
+            bold=True,
+            align="centre",
+        )
+
+
+def _block(
+    p: Picture, x: float, wide: float, a: float, b: float, low: float, high: float, y: Ruler, ink: str
+) -> None:  # fmt: skip
+    a, b = max(a, low), min(b, high)
+    if b > a:
+        up = min(y(a), y(b))
+        p.box(x, up, wide, abs(y(b) - y(a)), ink, "")
