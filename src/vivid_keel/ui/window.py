@@ -229,6 +229,8 @@ class Window(Frame):
             desk.changed = self.refresh
             self.desks[work] = desk
         self.desk = self.desks[work]
+        if self.desk.stale:
+            self.desk.refresh()
         self.stack.setCurrentIndex(0)
         self._working = None
         if self.stage not in self.desk.stage_names:
@@ -344,6 +346,8 @@ class Window(Frame):
                 desk = desk_for(self.file, work.id)
                 desk.changed = self.refresh
                 self.desks[work.id] = desk
+            if work.id in self.desks and self.desks[work.id].stale:
+                self.desks[work.id].refresh()
             verdict, words = self.desks[work.id].state() if work.id in self.desks else ("todo", "open it to see")
             shown.append((work.id, journal.name_of(work.id), words, verdict))
         self.job_state.setText(

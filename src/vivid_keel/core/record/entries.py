@@ -96,6 +96,8 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
     "sight": {"mark": (_STR, True), "sight": (_STR, True), "reading": (_READ, True), "distance": (_READ, False),
               "upper": (_READ, False), "lower": (_READ, False), "look": (_READ, False), "remark": (_STR, False),
               "page": (_STR, False), "read_at": (_STR, False)},
+    "weights": {"way": (_STR, True), "sigma_m": (_NUM, False)},
+    "left-out": {"run": (_INT, True), "reason": (_STR, False)},
     "planned": {"name": (_STR, True), "height": (_READ, True), "along": (_READ, False)},
     "means": {"staff": (_READ, False), "eye": (_READ, False), "longest": (_READ, False)},
     "event": {"what": (_STR, True), "note": (_STR, False)},
@@ -118,7 +120,7 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
 }  # fmt: skip
 """Every kind of entry and the fields its body may have (documented in docs/formats.md)."""
 
-WORK_TYPES = {"run": "level run", "supports": "supports"}
+WORK_TYPES = {"run": "level run", "network": "network", "supports": "supports"}
 
 
 def check_body(kind: str, body: Any, where: str = "") -> None:

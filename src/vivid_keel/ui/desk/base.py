@@ -157,6 +157,11 @@ class Desk(ABC):
         self.focus = -1
 
     @property
+    def stale(self) -> bool:
+        """Whether what this work follows in another may have changed since it was worked out."""
+        return False
+
+    @property
     def decimal_mark(self) -> str | None:
         """The job's decimal mark, None while it is unset."""
         job = self.file.journal.latest(0, "job")

@@ -18,7 +18,6 @@ from vivid_keel.core.works.run import (
     RunBook,
     RunResult,
     SightRow,
-    fold_run,
     run_findings,
     run_state,
     sight_row,
@@ -27,6 +26,7 @@ from vivid_keel.core.works.run import (
     with_sight,
     work_out_run,
 )
+from vivid_keel.core.works.run.register import Register, fold_following
 from vivid_keel.core.works.run.slips import doubts, search, search_wanted
 from vivid_keel.core.works.run.standing import stand_for, standing_findings
 from vivid_keel.figures.display import Picture
@@ -44,6 +44,7 @@ from vivid_keel.ui.desk.run_changes import event_draft
 from vivid_keel.ui.desk.run_looks import LooksSheet
 from vivid_keel.ui.desk.run_plan import MeansSheet, StandingSheet
 from vivid_keel.ui.desk.run_proof import CorrectionsSheet, PagesSheet, SlipsSheet
+from vivid_keel.ui.desk.run_register import RegisterSheet
 from vivid_keel.ui.desk.run_sheets import ChecksSheet, ClassesSheet, HeightsSheet, KnownSheet, SetUpsSheet
 from vivid_keel.ui.desk.run_typed import Typed
 
@@ -69,12 +70,27 @@ class RunDesk(Desk):
         self.typed: Typed | None = None
         self.typed_mark: dict[int, str] = {}
         self.typed_plan: dict[int, str] = {}
+        self._register: tuple[int, Register] | None = None
         self.hair: float | None = None
         self._centre = START
         self.refresh()
 
     def refresh(self) -> None:
-        self._take(work_out_run(fold_run(self.file.journal, self.work)))
+        journal = self.file.journal
+        self.seen = journal.revision
+        self._take(work_out_run(fold_following(journal, self.work, self.register)))
+
+    def register(self) -> Register:
+        """The job's register of marks, made anew when anything was recorded."""
+        journal = self.file.journal
+        if self._register is None or self._register[0] != journal.revision:
+            self._register = (journal.revision, Register(journal))
+        return self._register[1]
+
+    @property
+    def stale(self) -> bool:
+        """Whether another work that this one follows may have changed since it was worked out."""
+        return self.seen != self.file.journal.revision and any(k.from_work for k in self.book.known)
 
     def follow(self, entries: list[Entry]) -> None:
         """Let sights booked at the end, or one corrected, follow without going through the whole book."""
@@ -218,7 +234,7 @@ class RunDesk(Desk):
         if stage == "Set-up":
             return [KnownSheet(self), SetUpsSheet(self), StandingSheet(self), MeansSheet(self)]
         if stage == "Heights":
-            return [HeightsSheet(self), CorrectionsSheet(self)]
+            return [HeightsSheet(self), CorrectionsSheet(self), RegisterSheet(self)]
         if stage == "Proof":
             return [ChecksSheet(self), ClassesSheet(self), SlipsSheet(self), PagesSheet(self)]
         return [MattersSheet(self), LogSheet(self)]

@@ -12,7 +12,9 @@ from vivid_keel.core.quantities import parse_length, show_amount, show_length, s
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.common import as_read, show
+from vivid_keel.core.works.run.register import FoundMark
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.ui.desk.run_register import follow_body
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.run import RunDesk
@@ -28,7 +30,7 @@ class KnownSheet(Sheet):
         Column("± U, mm", 90, True),
         Column("Where it comes from", 0),
     )
-    hint = "Name, height, where from: Enter goes on · leave ± empty when the height is taken as it is"
+    hint = "Name, height, where from: Enter goes on · a mark found in another run of the job follows it"
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
@@ -68,6 +70,11 @@ class KnownSheet(Sheet):
         clean = text.strip()
         if row == len(self.known):
             self._check(column, clean)
+            found = self._found(clean) if column == 0 else None
+            if found is not None:
+                self.typed.clear()
+                desk.record(Draft(desk.work, "mark", follow_body(found, desk.book.style)))
+                return (row + 1, 0)
             self.typed[column] = clean
             if column < 3:
                 return (row, (1, 3, 3)[column])
@@ -79,6 +86,10 @@ class KnownSheet(Sheet):
             desk.record(Draft(desk.work, "mark", body))
             return (row + 1, 0)
         k = self.known[row]
+        if k.from_work and column in (1, 2):
+            raise KeelError(
+                "bad-value", f"this height {k.source}; change it there, or strike this line and list the mark anew"
+            )
         self._check(column, clean, but=k.name)
         old = desk.file.journal.entries[k.id]
         body = dict(old.body)
@@ -93,6 +104,16 @@ class KnownSheet(Sheet):
         if body != dict(old.body):
             desk.record(Draft(desk.work, "mark", body, strikes=k.id))
         return (row, min(column + 1, 3))
+
+    def _found(self, name: str) -> FoundMark | None:
+        """The mark of another run that goes by this name; the youngest that closes, else the youngest."""
+        found = [m for m in self.desk.register().marks(but=self.desk.work) if m.name == name]
+        return max(found, key=lambda m: (m.closed, m.work)) if found else None
+
+    def completions(self, row: int, column: int) -> list[str]:
+        if column or row < len(self.known):
+            return []
+        return [m.name for m in self.desk.register().marks(but=self.desk.work)]
 
     def _check(self, column: int, text: str, but: str = "") -> None:
         if column == 0:

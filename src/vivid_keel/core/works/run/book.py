@@ -73,7 +73,10 @@ class SightRow:
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """A known mark of the run, with where its height comes from."""
+    """A known mark of the run, with where its height comes from.
+
+    `from_work` is the work it follows, 0 for none; `trouble` says what is wrong with what it follows.
+    """
 
     id: int
     name: str
@@ -81,6 +84,9 @@ class Known:
     source: str
     u: float
     fixed: bool
+    from_work: int = 0
+    from_mark: str = ""
+    trouble: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -262,7 +268,7 @@ def finer(style: LengthStyle, unit: str, step: float) -> LengthStyle:
 def _known(journal: Journal, work: int) -> list[Known]:
     return [
         Known(e.id, e.body["name"], metres(e.body["height"]), e.body["source"], float(e.body.get("u_m", 0.0)),
-              bool(e.body.get("fixed", True)))
+              bool(e.body.get("fixed", True)), int(e.body.get("from_work", 0)), str(e.body.get("from_mark", "")))
         for e in journal.standing(work, "mark")
     ]  # fmt: skip
 

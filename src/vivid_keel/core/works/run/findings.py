@@ -12,7 +12,7 @@ from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.quantities import show_amount, show_length, show_move
 from vivid_keel.core.working import Finding, Working, worst_first
 from vivid_keel.core.works.common import Matter
-from vivid_keel.core.works.run.book import EVENT
+from vivid_keel.core.works.run.book import EVENT, RunBook
 from vivid_keel.core.works.run.corrections import corrections
 from vivid_keel.core.works.run.result import RunResult
 from vivid_keel.core.works.run.slips import closing_looks, doubts, told, verdict_words
@@ -47,6 +47,7 @@ def run_findings(
         out.append(
             Finding("out", f"{len(result.trouble) - 4} more rows can't be reduced", "They are marked in the sheet.")
         )
+    out += _followed(book)
     if book.sights:
         out += [
             _closing(result),
@@ -140,6 +141,20 @@ def _arithmetic(result: RunResult, checks: PageChecks) -> list[Finding]:
             )
         ]
     return [Finding("out", "The page does not add up", "Report this: the two schools must agree.", why)]
+
+
+def _followed(book: RunBook) -> list[Finding]:
+    """Known marks that follow another work: that they do, and what is wrong with it."""
+    out = []
+    for k in book.known:
+        if k.trouble:
+            out.append(Finding("open", f"{k.name}: its source", f"{k.trouble[:1].upper()}{k.trouble[1:]}.",
+                               action="known", action_label="Go to it"))  # fmt: skip
+        elif k.from_work:
+            out.append(Finding("note", f"{k.name} {k.source}",
+                               f"{show_length(k.height, book.style, unit=True)} ± {show_amount(2 * k.u, book.style)}; "
+                               "changes there are taken over here."))  # fmt: skip
+    return out
 
 
 def _slip(result: RunResult, found: Search | None) -> list[Finding]:

@@ -1,0 +1,78 @@
+"""What goes into a network: lines from runs, known marks, and what a line is worth."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.record.journal import Journal
+
+WAYS = ("instrument", "setup", "km")
+
+
+@dataclass(frozen=True, slots=True)
+class Weights:
+    """What a line is worth: by its run's instrument, or σ for one set-up or one kilometre [m]."""
+
+    way: str = "instrument"
+    sigma: float = 0.001
+
+
+@dataclass(frozen=True, slots=True)
+class NetworkLine:
+    """One set-up of a run: from, to, rise, σ by the instrument, length [m]; and where it was booked."""
+
+    start: str
+    to: str
+    rise: float
+    sigma: float
+    length: float
+    run: int
+    setup: int
+
+
+@dataclass(frozen=True)
+class NetworkBook:
+    """Everything a network is worked out from.
+
+    Attributes
+    ----------
+    lines : list of NetworkLine
+        Of the runs taken in.
+    known : dict of str to (height, u)
+        [m]
+    clashes : list of str
+        Marks that two runs list with different heights, in words.
+    runs : dict of int to str
+        Names of the runs taken in.
+    left_out : dict of int to str
+        Runs that stand aside, and why.
+    """
+
+    work: int
+    name: str
+    style: LengthStyle
+    lines: list[NetworkLine]
+    known: dict[str, tuple[float, float]]
+    clashes: list[str]
+    runs: dict[int, str]
+    left_out: dict[int, str]
+    weights: Weights
+
+
+def weigh(line: NetworkLine, weights: Weights) -> float:
+    """Return σ of a line [m]; one without a length counts by its instrument where km are wanted."""
+    if weights.way == "setup":
+        return weights.sigma
+    if weights.way == "km" and line.length == line.length:
+        return weights.sigma * math.sqrt(line.length / 1000)
+    return line.sigma
+
+
+def settings_of(journal: Journal, work: int) -> tuple[Weights, dict[int, str]]:
+    """Return the weights chosen and the runs left out, with the reason."""
+    entry = journal.latest(work, "weights")
+    weights = Weights(str(entry.body["way"]), float(entry.body.get("sigma_m", 0.001))) if entry else Weights()
+    out = {int(e.body["run"]): str(e.body.get("reason", "")) for e in journal.standing(work, "left-out")}
+    return weights, out
