@@ -9,6 +9,8 @@ from typing import Any
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.common import as_read
+from vivid_keel.core.works.run import fold_run, work_out_run
+from vivid_keel.core.works.run.register import follow_body, found_marks
 from vivid_keel.core.works.supports.book import grid_drafts
 from vivid_keel.store import JobFile
 
@@ -28,6 +30,18 @@ RUN = (
     (False, "BM gatepost", "FS", "0.786", "24", "closing"),
 )
 
+# The way back from the weir over the store sill, begun from what the first run found there.
+BACK = (
+    (False, "Weir crest", "BS", "1.204", "16", "upstream edge"),
+    (False, "Tail race sluice", "IS", "2.871", "21", "sill board"),
+    (False, "Wheel-pit sill N", "IS", "2.067", "9", ""),
+    (False, "CP 1", "FS", "1.655", "18", "paving by the wheel"),
+    (True, "CP 1", "BS", "2.618", "20", ""),
+    (False, "Store sill", "FS", "0.213", "19", ""),
+    (True, "Store sill", "BS", "1.022", "14", ""),
+    (False, "BM gatepost", "FS", "1.631", "15", "closing"),
+)
+
 # Readings of the scale hung from the beam over each post, as found and (where given) as left.
 POSTS = {
     "U1": ("1.2598", "1.2639"), "U2": ("1.2640", "1.2640"), "U3": ("1.2572", "1.2638"), "U4": ("1.2526", "1.2637"),
@@ -45,6 +59,7 @@ def build(path: Path) -> JobFile:
     _run(file)
     clock.now += timedelta(hours=18)
     _posts(file)
+    _back(file)
     file._clock = lambda: datetime.now().astimezone()
     return file
 
@@ -83,6 +98,27 @@ def _run(file: JobFile) -> None:
                      "remark": "digits swapped"}  # fmt: skip
             file.record([Draft(id, "sight", again, strikes=booked["Store sill"])])
     file.record([Draft(id, "matter", {"text": "Yard drain: lift the rim and read the channel below it"})])
+
+
+def _back(file: JobFile) -> None:
+    """The second run, begun from a mark of the first, and the network of the two."""
+    first = next(w.id for w in file.journal.works() if w.body["name"] == "Gatepost to weir")
+    (work,) = file.record([Draft(0, "work", {"name": "Weir to gatepost", "type": "run", "unit": "m"})])
+    id = work.id
+    file.record([_instrument(id, "Amber level", "optical", 0.0007, 30.0, "two-peg check nine days before")])
+    taken = work_out_run(fold_run(file.journal, first))
+    crest = found_marks(taken)["Weir crest"]
+    file.record([Draft(id, "mark", follow_body(crest, taken.book.style))])
+    source = "site datum, brass stud in the gatepost"
+    file.record([Draft(id, "mark", {"name": "BM gatepost", "height": _read("42.318"), "source": source})])
+    for new, mark, kind, reading, distance, remark in BACK:
+        body: dict[str, Any] = {"mark": mark, "sight": kind, "reading": _read(reading), "distance": _read(distance)}
+        if remark:
+            body["remark"] = remark
+        if mark == "Store sill":
+            body["look"] = _read(reading[:-1] + str((int(reading[-1]) + 1) % 10))
+        file.record([*([Draft(id, "setup", {})] if new else []), Draft(id, "sight", body)])
+    file.record([Draft(0, "work", {"name": "Marks of the mill", "type": "network", "unit": "m"})])
 
 
 def _posts(file: JobFile) -> None:

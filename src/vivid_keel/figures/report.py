@@ -11,7 +11,7 @@ from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.working import Finding
 from vivid_keel.core.works.common import Instrument, matters, show
-from vivid_keel.core.works.run import RunResult, run_findings
+from vivid_keel.core.works.run import EVENT, RunResult, run_findings
 from vivid_keel.core.works.supports import SupportsResult, supports_findings
 from vivid_keel.core.works.supports.result import target_words
 from vivid_keel.figures import symbols
@@ -186,7 +186,7 @@ def _head(pages: Pages, instrument: Instrument, facts: list[str]) -> None:
         pages.line(fact)
 
 
-def _tail(pages: Pages, journal: Journal, work: int) -> None:
+def tail(pages: Pages, journal: Journal, work: int) -> None:
     noted = matters(journal, work)
     pages.title("Open matters", 12)
     if not noted:
@@ -222,7 +222,7 @@ def run_report(result: RunResult, journal: Journal, heading: Heading) -> list[Pi
     columns = [("Mark", 120, False), ("BS", 54, True), ("IS", 54, True), ("FS", 54, True), ("HC", 60, True), ("Rise", 50, True),
                ("Fall", 50, True), ("Height", 60, True), ("Corrected", 62, True), ("Remark", 110, False)]  # fmt: skip
     pages.table([(t, w, r) for t, w, r in columns], rows, struck)
-    _tail(pages, journal, book.work)
+    tail(pages, journal, book.work)
     return pages.done()
 
 
@@ -232,6 +232,9 @@ def _book_rows(result: RunResult, journal: Journal) -> tuple[list[list[str]], fr
     struck: set[int] = set()
     for main, back in book.lines:
         sight = book.rows[main]
+        if sight.kind == EVENT:
+            rows.append([sight.mark, "", "", "", "", "", "", "", "", sight.remark])
+            continue
         cells = {KINDS[sight.kind]: show_length(sight.reading, style)}
         remark = sight.remark
         if not sight.stands:
@@ -292,5 +295,5 @@ def supports_report(result: SupportsResult, journal: Journal, heading: Heading) 
     struck = [f"{p.name}: {', '.join(p.struck)}" for p in book.points if p.struck]
     if struck:
         pages.line("Struck readings, kept: " + "; ".join(struck))
-    _tail(pages, journal, book.work)
+    tail(pages, journal, book.work)
     return pages.done()

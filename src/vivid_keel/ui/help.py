@@ -18,6 +18,16 @@ HELP = {
     ("run", "Proof"): ["Proof: does it add up, does it close?",
         "The sums check the arithmetic; the misclosure checks the readings. Within the limit it is spread over the set-ups; "
         "over it nothing is spread unless you give a reason.", "Handbook: docs/handbook/level-run.md"],
+    ("network", "Instrument"): ["Instrument: what is a line worth?",
+        "Lines count by 1/σ². By the instrument of each run, by set-ups, or by length.", "Handbook: docs/handbook/network.md"],
+    ("network", "Readings"): ["Readings: which runs are taken in.",
+        "Marks of the same name are the same mark, in all runs; CP 1, CP 2 … belong to their own run. Enter leaves a run out.",
+        "Handbook: docs/handbook/network.md"],
+    ("network", "Heights"): ["Heights: every mark, adjusted, with its U.",
+        "F4 on a line shows what went into it.", "Handbook: docs/handbook/network.md"],
+    ("network", "Proof"): ["Proof: does it fit, and which line fits worst?",
+        "The variance factor says whether corrections are as large as σ promised. A line over 3.29 is looked at first.",
+        "Handbook: docs/handbook/network.md"],
     ("supports", "Instrument"): ["Instrument: what took these readings, and what is one reading worth?",
         "The ± decides whether a tolerance can be proved at all.", "Handbook: docs/handbook/supports.md"],
     ("supports", "Set-up"): ["Set-up: the posts, their rows, and how the scale is held.",
@@ -36,9 +46,10 @@ HELP = {
     ("supports", "Proof"): ["Proof: read every post again.",
         "Each deviation is judged with its U: proven in, proven out, or not proven.", "Handbook: docs/handbook/supports.md"],
 }  # fmt: skip
-for _type in ("run", "supports"):
+_PAGES = {"run": "level-run", "network": "network", "supports": "supports"}
+for _type in _PAGES:
     HELP[(_type, "Record")] = [
         "Record: who, what stays open, the report.",
         "Note what still has to be seen to. Ctrl+P writes the report as a PDF beside the job file.",
-        f"Handbook: docs/handbook/{'level-run' if _type == 'run' else 'supports'}.md",
+        f"Handbook: docs/handbook/{_PAGES[_type]}.md",
     ]

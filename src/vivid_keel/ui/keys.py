@@ -49,7 +49,7 @@ def add_actions(window: Window) -> None:
         window.addAction(action)
     for key, what in (
         ("Alt+Return", window.do_next), ("Alt+J", window.open_menu), ("Ctrl+PgDown", lambda: window.step_work(1)),
-        ("Ctrl+PgUp", lambda: window.step_work(-1)), ("F6", window.next_region), ("Ctrl+Tab", window.next_sheet),
+        ("Ctrl+PgUp", lambda: window.step_work(-1)), ("Ctrl+Backspace", window.stop_work), ("F6", window.next_region), ("Ctrl+Tab", window.next_sheet),
         ("F7", window.next_view),
     ):  # fmt: skip
         action = QAction(window)

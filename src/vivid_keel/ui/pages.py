@@ -47,6 +47,21 @@ def run_sketch(p: Picture) -> None:
             p.box(w * x - 3, top, 6, (h * foot - y + 10) / 8, "staff" if k % 2 == 0 else "paper", "staff")
 
 
+def network_sketch(p: Picture) -> None:
+    """Draw a network in small."""
+    w, h = p.width, p.height
+    marks = [(0.12, 0.72), (0.36, 0.34), (0.6, 0.76), (0.88, 0.3), (0.62, 0.4)]
+    at = [(w * x, h * y) for x, y in marks]
+    for a, b in ((0, 1), (0, 2), (1, 4), (4, 3), (2, 3), (2, 4)):
+        p.line(*at[a], *at[b], "ink", 1.5)
+    x, y = at[0]
+    p.poly([(x - 8, y - 7), (x + 8, y - 7), (x, y + 7)], "keel", "ink", 1.2)
+    for x, y in at[1:]:
+        p.disc(x, y, 4.6, "ink", "ink")
+    for x, y in at[1:4]:
+        p.line(x - 12, y - 14, x + 12, y - 14, "raise", 1.4)
+
+
 def supports_sketch(p: Picture) -> None:
     """Draw packed supports in small."""
     w, h = p.width, p.height
@@ -278,6 +293,12 @@ class NewWorkPage(QWidget):
         self.cards: dict[str, Card] = {}
         for type, title, text, sketch in (
             ("run", "Level run", "heights carried from a benchmark, booked and closed", run_sketch),
+            (
+                "network",
+                "Network",
+                "the job's runs adjusted together, every mark with its uncertainty",
+                network_sketch,
+            ),
             ("supports", "Supports", "posts or piers read against one line and packed to it", supports_sketch),
         ):
             card = Card(title, text, sketch)

@@ -32,10 +32,15 @@ if TYPE_CHECKING:
 
 def desk_for(file: JobFile, work: int) -> Desk:
     """Put a work on a desk of its own; the trades are fetched when they are first wanted."""
-    if file.journal.entries[work].body["type"] == "run":
+    type = file.journal.entries[work].body["type"]
+    if type == "run":
         from vivid_keel.ui.desk.run import RunDesk
 
         return RunDesk(file, work)
+    if type == "network":
+        from vivid_keel.ui.desk.network import NetworkDesk
+
+        return NetworkDesk(file, work)
     from vivid_keel.ui.desk.supports import SupportsDesk
 
     return SupportsDesk(file, work)
@@ -62,6 +67,9 @@ class Window(Frame):
         self._later.setSingleShot(True)
         self._later.setInterval(90)
         self._later.timeout.connect(self._show_slow_parts)
+        self._busy = QTimer(self)
+        self._busy.setInterval(250)
+        self._busy.timeout.connect(self._show_busy)
         self._wire()
         add_actions(self)
         self.show_start()
@@ -326,6 +334,22 @@ class Window(Frame):
         self.under.show_footer(self.sheet.sheet)
         self._show_side()
         self.errands.compute_later()
+        if self.worker.busy:
+            self._busy.start()
+
+    def _show_busy(self) -> None:
+        """Say how far long work is; it can be stopped from there."""
+        words = self.desk.busy_words if self.desk is not None and self.worker.busy else ""
+        if words:
+            self.say(f"{words} · Ctrl+Backspace stops it")
+        else:
+            self._busy.stop()
+            if "Ctrl+Backspace stops it" in self.notice.text():
+                self.notice.hide()
+
+    def stop_work(self) -> None:
+        """Stop what is being worked out."""
+        self.worker.hurry()
 
     def settle(self) -> None:
         """Show at once what would follow shortly (for tests and pictures)."""

@@ -80,6 +80,11 @@ class Worker(QObject):
     def busy(self) -> bool:
         return bool(self._jobs)
 
+    def hurry(self) -> None:
+        """Let everything under way come to its end now, with what it has."""
+        for job in self._jobs:
+            job.stop()
+
     def stop(self) -> None:
         """Stop everything and wait for it."""
         jobs, self._jobs = self._jobs, []

@@ -240,6 +240,11 @@ class Desk(ABC):
         """Return what a worker should compute off the window's thread, or None where nothing waits."""
         return None
 
+    @property
+    def busy_words(self) -> str:
+        """What is being worked out and how far it is, "" where it is not worth saying."""
+        return ""
+
     def long_work_done(self, key: object, found: Any) -> None:
         """Take what a worker computed; None where it failed."""
 

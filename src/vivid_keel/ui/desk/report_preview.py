@@ -25,6 +25,10 @@ def report_pages(desk: Desk, now: datetime | None = None) -> list[Picture]:
         desk.file.person,
     )
     result = desk.result  # type: ignore[attr-defined]
+    if desk.type == "network":
+        from vivid_keel.figures.report_network import network_report
+
+        return network_report(result, journal, heading)
     return run_report(result, journal, heading) if desk.type == "run" else supports_report(result, journal, heading)
 
 

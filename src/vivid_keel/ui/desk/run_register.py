@@ -2,31 +2,21 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from vivid_keel.core.quantities import LengthStyle, show_length, show_number
-from vivid_keel.core.works.run.register import FoundMark
+from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.ui.desk.base import Cell, Column, Sheet
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.run import RunDesk
 
 
-def follow_body(found: FoundMark, style: LengthStyle) -> dict[str, Any]:
-    """Return the body of a known mark that follows another run's; the height as it is now stands beside it."""
-    text = show_length(found.height, style).replace("−", "-")
-    return {
-        "name": found.name, "height": {"text": text, "unit": style.unit, "m": found.height, "step_m": style.step},
-        "source": f"follows {found.work_name}", "u_m": found.u, "from_work": found.work, "from_mark": found.name,
-    }  # fmt: skip
-
-
 class RegisterSheet(Sheet):
     """Every mark that a run of this job found, and who begins from it."""
 
     name = "Register"
-    columns = (Column("Mark", 0), Column("Height", 92, True), Column("± U, mm", 74, True), Column("Found in", 170),
-               Column("", 150), Column("Begun from by", 150))  # fmt: skip
+    columns = (Column("Mark", 0), Column("Height", 92, True), Column("± U, mm", 74, True), Column("Found in", 142),
+               Column("", 116), Column("Begun from by", 130))  # fmt: skip
     hint = "All marks of the job's runs · list one under Set-up, Known marks, in another run, and it follows this"
 
     def __init__(self, desk: RunDesk) -> None:
@@ -43,7 +33,7 @@ class RegisterSheet(Sheet):
         return (
             Cell(m.name, bold=own), Cell(show_length(m.height, self.desk.book.style), bold=True),
             Cell(show_number(2000 * m.u, 1), ink="muted"), Cell(m.work_name, ink="ink" if own else "muted"),
-            Cell("checked" if m.closed else "open: no check", sign="in" if m.closed else "open", ink="muted"),
+            Cell("checked" if m.closed else "no check", sign="in" if m.closed else "open", ink="muted"),
             Cell(", ".join(m.followers), ink="muted"),
         )[column]  # fmt: skip
 

@@ -12,9 +12,8 @@ from vivid_keel.core.quantities import parse_length, show_amount, show_length, s
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.common import as_read, show
-from vivid_keel.core.works.run.register import FoundMark
+from vivid_keel.core.works.run.register import FoundMark, follow_body
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet
-from vivid_keel.ui.desk.run_register import follow_body
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.run import RunDesk

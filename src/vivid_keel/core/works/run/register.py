@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 
 from vivid_keel.core.booking.layout import BS
+from vivid_keel.core.quantities import LengthStyle, show_length
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.works.run.book import Known, RunBook, fold_run
 from vivid_keel.core.works.run.result import RunResult, work_out_run
@@ -113,3 +115,12 @@ def fold_following(journal: Journal, work: int, register: Callable[[], Register]
     if not any(k.from_work for k in book.known):
         return book
     return register().result(work).book
+
+
+def follow_body(found: FoundMark, style: LengthStyle) -> dict[str, Any]:
+    """Return the body of a known mark that follows another run's; the height as it is now stands beside it."""
+    text = show_length(found.height, style).replace("−", "-")
+    return {
+        "name": found.name, "height": {"text": text, "unit": style.unit, "m": found.height, "step_m": style.step},
+        "source": f"follows {found.work_name}", "u_m": found.u, "from_work": found.work, "from_mark": found.name,
+    }  # fmt: skip
