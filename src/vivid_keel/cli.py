@@ -93,7 +93,8 @@ def _refuse(error: KeelError) -> int:
 
 
 def _reduce(args: argparse.Namespace) -> int:
-    from vivid_keel.exchange.level_csv import BookRefused, read_book
+    from vivid_keel.exchange.level_columns import BookRefused
+    from vivid_keel.exchange.level_csv import read_book
 
     try:
         with open(args.file, "rb") as file:

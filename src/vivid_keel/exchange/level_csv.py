@@ -10,6 +10,7 @@ import csv
 import io
 import re
 from collections import Counter
+from collections.abc import Collection
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -18,28 +19,12 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import Length, parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.common import as_read
+from vivid_keel.core.works.run import EVENTS
+from vivid_keel.exchange.level_columns import EMPTY, BookRefused, Columns, find_columns, letter, text_of
 
-COLUMN_NAMES = {
-    "setup": ("set-up", "setup", "set up", "station", "stn", "instrument position"),
-    "mark": ("mark", "point", "pt", "name", "staff at", "point no", "point no.", "id"),
-    "sight": ("sight", "kind", "type", "kind of sight"),
-    "reading": ("reading", "staff", "staff reading", "value"),
-    "bs": ("bs", "back", "backsight", "back sight", "b.s."),
-    "is": ("is", "inter", "intermediate", "intermediate sight", "i.s.", "int", "side"),
-    "fs": ("fs", "fore", "foresight", "fore sight", "f.s."),
-    "distance": ("distance", "dist", "length", "sight length", "paced"),
-    "remark": ("remark", "remarks", "note", "notes", "comment"),
-    "known": ("known height", "known", "given height", "listed height", "benchmark height"),
-    "source": ("source", "where from", "datum"),
-    "struck": ("struck",),
-    "height": ("height", "level", "reduced level", "r.l.", "rl", "elevation"),
-    "left": ("hc", "hpc", "height of collimation", "rise", "fall", "corrected", "time", "who", "person", "page", "no", "no.", ""),
-}  # fmt: skip
-"""Our column names and the strangers' that are taken for them. `left` ones are computed and left alone."""
-
-EMPTY = {"", "-", "–", "—", "n/a", "na", "."}
 SIGHTS = {"bs": BS, "b": BS, "backsight": BS, "back": BS, "is": IS, "i": IS, "intermediate": IS, "inter": IS, "fs": FS, "f": FS,
           "foresight": FS, "fore": FS}  # fmt: skip
+READINGS = {"reading", "bs", "is", "fs", "upper", "lower", "look"}
 _SKIP = re.compile(r"^(page|sum|sums|total|totals|check|carried|brought|σ|Σ)\b", re.IGNORECASE)
 
 
@@ -54,6 +39,7 @@ class BookedSight:
     remark: str
     new_setup: bool
     line: int
+    details: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass
@@ -62,21 +48,14 @@ class BookFile:
 
     sights: list[BookedSight] = field(default_factory=list)
     known: list[tuple[str, Length, str]] = field(default_factory=list)
+    events: list[tuple[int, str, str]] = field(default_factory=list)
+    """What happened, before which sight, with a note."""
     unit: str = "m"
     decimal_mark: str = "."
     notes: list[str] = field(default_factory=list)
 
 
-class BookRefused(KeelError):  # noqa: N818 - it reads as the event it is
-    """A file that was refused; `problems` are its places, each with `where` a line and column."""
-
-    def __init__(self, problems: list[KeelError]) -> None:
-        first = problems[0]
-        super().__init__("book-refused", f"{first.where}: {first.message}", first.where)
-        self.problems = problems
-
-
-def read_book(raw: bytes, name: str = "the file") -> BookFile:
+def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None) -> BookFile:
     """Read a level book.
 
     Parameters
@@ -85,96 +64,50 @@ def read_book(raw: bytes, name: str = "the file") -> BookFile:
         The file: UTF-8 (with or without BOM) or, failing that, Windows-1252.
     name : str
         Stands as the source of known heights without one.
+    columns : Columns, optional
+        Which column is which, where a person said so.
 
     Raises
     ------
     BookRefused
         With every place that could not be read.
     """
-    try:
-        text = raw.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = raw.decode("cp1252", "replace")
-    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
-    separator, header_line, header = _header(lines)
-    columns, units, unknown = _columns(header, header_line)
+    lines = text_of(raw).split("\n")
+    found = columns or find_columns(lines)
     book = BookFile()
-    rows = _rows(lines, separator, header_line, header, book)
-    book.decimal_mark = _decimal_mark(rows, columns, separator)
-    classic = "reading" not in columns
+    rows = _rows(lines, found, book)
+    book.decimal_mark = _decimal_mark(rows, found.at, found.separator)
+    classic = "reading" not in found.at
+    units = found.units
     book.unit = (
-        units.get("reading") or units.get("bs") or units.get("is") or units.get("fs") or _unit_of_cells(rows, columns)
+        units.get("reading")
+        or units.get("bs")
+        or units.get("is")
+        or units.get("fs")
+        or _unit_of_cells(rows, found.at)
     )
-    words = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}[separator]
+    words = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}[found.separator]
     book.notes.insert(0, f"columns parted by {words}; decimal mark “{book.decimal_mark}”; readings in {book.unit}")
-    if unknown:
-        book.notes.append(f"columns left alone: {', '.join(unknown)}")
-    reader = _Reader(book, columns, units, header, name)
+    if found.unknown:
+        book.notes.append(f"columns left alone: {', '.join(found.unknown)}")
+    reader = _Reader(book, found.at, units, found.header, name)
     for number, row in rows:
         (reader.classic if classic else reader.sight)(number, row)
     if not book.sights and not reader.problems:
-        reader.problems.append(KeelError("no-sights", "there is no reading in this file", f"line {header_line + 1}"))
+        reader.problems.append(
+            KeelError("no-sights", "there is no reading in this file", f"line {found.header_line + 1}")
+        )
     if reader.problems:
         raise BookRefused(sorted(reader.problems, key=lambda p: int(re.findall(r"\d+", p.where)[0])))
     return book
 
 
-def _header(lines: list[str]) -> tuple[str, int, list[str]]:
-    """Find the line that names the columns and what parts them."""
-    for number, line in enumerate(lines[:40]):
-        for separator in (";", "\t", "|", ","):
-            cells = next(csv.reader([line], delimiter=separator), [])
-            found = {k for c in cells if (k := _column(c)[0]) not in {"", "left"}}
-            if "mark" in found and ("reading" in found or found & {"bs", "is", "fs"}):
-                return separator, number, cells
-    raise BookRefused(
-        [
-            KeelError(
-                "no-header",
-                "no line names the columns; expected mark with BS, IS, FS or with sight and reading",
-                "line 1",
-            )
-        ]
-    )
-
-
-def _column(cell: str) -> tuple[str, str | None]:
-    """Return our name for a header cell and the unit it states."""
-    m = re.match(r"^(.*?)\s*(?:[\(\[,]\s*([\w'\"µ-]+)\s*[\)\]]?)?$", cell.strip().lower())
-    base, unit = (m[1].strip(), m[2]) if m else (cell.strip().lower(), None)
-    units = {"m": "m", "metres": "m", "mm": "mm", "cm": "cm", "ft": "ft", "feet": "ft", "ft-in": "ft-in", "in": "in"}
-    for ours, theirs in COLUMN_NAMES.items():
-        if base in theirs:
-            return ours, units.get(unit or "")
-    return "", None
-
-
-def _columns(header: list[str], line: int) -> tuple[dict[str, int], dict[str, str], list[str]]:
-    columns: dict[str, int] = {}
-    units: dict[str, str] = {}
-    unknown = []
-    for i, cell in enumerate(header):
-        ours, unit = _column(cell)
-        if not ours:
-            unknown.append(cell.strip())
-        elif ours != "left":
-            if ours in columns:
-                raise BookRefused(
-                    [KeelError("two-columns", f"two columns say {ours}", f"line {line + 1}, column {_letter(i)}")]
-                )
-            columns[ours] = i
-            if unit:
-                units[ours] = unit
-    return columns, units, unknown
-
-
-def _rows(
-    lines: list[str], separator: str, header_line: int, header: list[str], book: BookFile
-) -> list[tuple[int, list[str]]]:
+def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int, list[str]]]:
     rows, skipped = [], Counter[str]()
-    want = [c.strip().lower() for c in header]
+    header_line = columns.header_line
+    want = [c.strip().lower() for c in columns.header]
     body = io.StringIO("\n".join(lines[header_line + 1 :]))
-    reader = csv.reader(body, delimiter=separator)
+    reader = csv.reader(body, delimiter=columns.separator)
     at = header_line + 1
     for cells in reader:
         number = at + 1
@@ -233,7 +166,7 @@ class _Reader:
 
     def _refuse(self, line: int, column: str, code: str, message: str) -> None:
         i = self.columns.get(column, 0)
-        self.problems.append(KeelError(code, message, f"line {line}, column {_letter(i)} ({self.header[i].strip()})"))
+        self.problems.append(KeelError(code, message, f"line {line}, column {letter(i)} ({self.header[i].strip()})"))
 
     def _length(self, line: int, row: list[str], column: str, unit: str) -> Length | None:
         text = self._cell(row, column)
@@ -244,7 +177,7 @@ class _Reader:
         except KeelError as error:
             self._refuse(line, column, error.code, error.message)
             return None
-        if column in {"reading", "bs", "is", "fs"} and abs(length.value) > 12:
+        if column in READINGS and abs(length.value) > 12:
             self._refuse(
                 line,
                 column,
@@ -281,11 +214,23 @@ class _Reader:
             return
         distance = self._length(line, row, "distance", "m")
         new = begins and bool(self.book.sights)
-        self.book.sights.append(BookedSight(mark, kind, reading, distance, self._cell(row, "remark"), new, line))
+        details: dict[str, Any] = {}
+        for name in ("upper", "lower", "look"):
+            length = self._length(line, row, name, self.book.unit)
+            if length is not None:
+                details[name] = as_read(length)
+        details |= {name: self._cell(row, name) for name in ("page", "read_at") if self._cell(row, name)}
+        remark = self._cell(row, "remark")
+        self.book.sights.append(BookedSight(mark, kind, reading, distance, remark, new, line, details))
 
     def sight(self, line: int, row: list[str]) -> None:
         """A line per sight."""
         if self._cell(row, "struck").lower() in {"yes", "struck", "x", "1"}:
+            return
+        if self._cell(row, "sight").lower() in EVENTS:
+            self.book.events.append(
+                (len(self.book.sights), self._cell(row, "sight").lower(), self._cell(row, "remark"))
+            )
             return
         mark = self._mark(line, row)
         if "known" in self.columns:
@@ -330,24 +275,31 @@ class _Reader:
                 self._book(line, row, mark, kind, self._length(line, row, column, self.book.unit), kind == BS)
 
 
-def _letter(i: int) -> str:
-    return chr(65 + i) if i < 26 else f"{i + 1}"
-
-
 def book_drafts(book: BookFile, name: str) -> list[Draft]:
     """Return the entries of one act that make a book a new run; refer to each other by negative numbers."""
-    drafts = [Draft(0, "work", {"name": name, "type": "run", "unit": book.unit})]
-    drafts += [
-        Draft(-1, "mark", {"name": mark, "height": as_read(height), "source": source})
+    return [Draft(0, "work", {"name": name, "type": "run", "unit": book.unit}), *sight_drafts(book, -1)]
+
+
+def sight_drafts(book: BookFile, work: int, listed: Collection[str] = ()) -> list[Draft]:
+    """Return the entries that put a book's sights at the end of a run; marks already `listed` are not listed again."""
+    drafts = [
+        Draft(work, "mark", {"name": mark, "height": as_read(height), "source": source})
         for mark, height, source in book.known
+        if mark not in listed
     ]
-    for s in book.sights:
-        if s.new_setup:
-            drafts.append(Draft(-1, "setup", {}))
+    happened: dict[int, list[Draft]] = {}
+    for before, what, note in book.events:
+        happened.setdefault(before, []).append(
+            Draft(work, "event", {"what": what, "note": note} if note else {"what": what})
+        )
+    for i, s in enumerate(book.sights):
+        drafts += happened.get(i, [])
+        if s.new_setup or (i == 0 and work > 0 and s.kind == BS):
+            drafts.append(Draft(work, "setup", {}))
         body: dict[str, Any] = {"mark": s.mark, "sight": KINDS[s.kind], "reading": as_read(s.reading)}
         if s.distance is not None:
             body["distance"] = as_read(s.distance)
         if s.remark:
             body["remark"] = s.remark
-        drafts.append(Draft(-1, "sight", body))
-    return drafts
+        drafts.append(Draft(work, "sight", {**body, **s.details}))
+    return drafts + happened.get(len(book.sights), [])

@@ -10,7 +10,7 @@ from typing import Any
 from vivid_keel.core.booking.layout import BS, FS, IS, KINDS
 from vivid_keel.core.quantities import show_length
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.run import RunResult
+from vivid_keel.core.works.run import EVENT, RunResult
 
 
 def write_sights(result: RunResult, journal: Journal) -> str:
@@ -20,11 +20,15 @@ def write_sights(result: RunResult, journal: Journal) -> str:
     sheet = csv.writer(out, lineterminator="\r\n")
     unit = book.unit
     sheet.writerow(["set-up", "mark", "sight", f"reading ({unit})", "distance (m)", "remark", f"height ({unit})", "corrected",
-                    f"known height ({unit})", "source", "struck", "time", "who"])  # fmt: skip
+                    f"known height ({unit})", "source", "struck", "time", "who",
+                    f"upper ({unit})", f"lower ({unit})", f"second look ({unit})", "page", "on paper"])  # fmt: skip
     known = {k.name: k for k in book.known}
     said: set[str] = set()
     for row, sight in enumerate(book.rows):
         entry = journal.entries[sight.id]
+        if sight.kind == EVENT:
+            sheet.writerow(["", "", sight.text, "", "", sight.remark, *[""] * 5, entry.time, entry.person, *[""] * 5])
+            continue
         listed = known.get(sight.mark) if sight.mark not in said else None
         said.add(sight.mark)
         at = result.at[row]
@@ -34,7 +38,9 @@ def write_sights(result: RunResult, journal: Journal) -> str:
             [setup, sight.mark, KINDS[sight.kind], _text(sight.text, entry.body["reading"]["unit"], unit),
              "" if sight.distance != sight.distance else f"{sight.distance:g}", sight.remark, _plain(height, style),
              _plain(corrected, style), _text(*_as_written(journal, listed.id), unit) if listed else "",
-             listed.source if listed else "", "" if sight.stands else "struck", entry.time, entry.person]
+             listed.source if listed else "", "" if sight.stands else "struck", entry.time, entry.person,
+             *[_text(entry.body[k]["text"], entry.body[k]["unit"], unit) if k in entry.body else "" for k in ("upper", "lower", "look")],
+             sight.page, sight.read_at]
         )  # fmt: skip
     return out.getvalue()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QMarginsF
@@ -14,8 +15,10 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.palette import PRINT
 
 
-def write_pdf(pages: list[Picture], path: Path, title: str) -> None:
-    """Write pages (in points, A4) to a PDF/A-1b file, whole or not at all.
+def write_pdf(
+    pages: list[Picture], path: Path, title: str, carry_on: Callable[[float], bool] = lambda done: True
+) -> bool:
+    """Write pages (in points, A4) to a PDF/A-1b file, whole or not at all; False where `carry_on` said to stop.
 
     Needs a running QGuiApplication (offscreen will do).
 
@@ -41,8 +44,12 @@ def write_pdf(pages: list[Picture], path: Path, title: str) -> None:
     painter = QPainter()
     if not painter.begin(writer):
         raise KeelError("not-written", f"{path} can't be written; choose a folder that may be written to", str(path))
+    stopped = False
     try:
         for number, page in enumerate(pages):
+            if not carry_on(number / len(pages)):
+                stopped = True
+                break
             if number:
                 writer.newPage()
             painter.resetTransform()
@@ -50,7 +57,11 @@ def write_pdf(pages: list[Picture], path: Path, title: str) -> None:
             paint(painter, page.items, PRINT)
     finally:
         painter.end()
+    if stopped:
+        aside.unlink(missing_ok=True)
+        return False
     try:
         os.replace(aside, path)
     except OSError as error:
         raise KeelError("not-written", f"{path} can't be written: {error.strerror}", str(path)) from None
+    return True

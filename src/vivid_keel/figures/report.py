@@ -58,6 +58,10 @@ class Pages:
         page.line(LEFT, 41, RIGHT, 41, "rule", 0.6)
         self.y = TOP + 6
 
+    def next_page(self) -> None:
+        """Begin a new page."""
+        self._begin()
+
     def need(self, height: float) -> None:
         """Begin a new page unless this much is left."""
         if self.y + height > BOTTOM:

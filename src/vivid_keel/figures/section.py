@@ -27,7 +27,9 @@ class _Stand:
     reading: float
 
 
-def section(result: RunResult, width: float, height: float, focus: int = -1, label: str = "reading") -> Picture:
+def section(
+    result: RunResult, width: float, height: float, focus: int = -1, label: str = "reading", *, whole: bool = False
+) -> Picture:
     """Return the section around a row.
 
     Parameters
@@ -39,9 +41,11 @@ def section(result: RunResult, width: float, height: float, focus: int = -1, lab
         Row of the book to show and light, -1 for the last.
     label : {"reading", "height", "setup"}
         What is written at the staffs.
+    whole : bool
+        All set-ups, whatever room they want; else those around the row.
     """
     p = Picture(width, height)
-    setups = _window(result, focus)
+    setups = list(range(result.layout.setups)) if whole else _window(result, focus)
     stands, centres = _place(result, setups, width)
     drawn = [s for s in stands if not math.isnan(s.height)]
     if not drawn:

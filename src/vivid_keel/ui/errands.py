@@ -8,13 +8,21 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.store import JobFile
 
 if TYPE_CHECKING:
+    from vivid_keel.core.record.entries import Draft
+    from vivid_keel.exchange.level_columns import Columns
+    from vivid_keel.exchange.level_csv import BookFile
+    from vivid_keel.figures.display import Picture
+    from vivid_keel.ui.desk.run import RunDesk
     from vivid_keel.ui.window import Window
+
+LONG_BOOK = 1500
+"""Rows from which a PDF is written off the window's thread."""
 
 
 class Errands:
@@ -23,6 +31,7 @@ class Errands:
     def __init__(self, window: Window) -> None:
         self.window = window
         self._computing: object = None
+        self._asked: Callable[[Columns], None] = lambda columns: None
 
     def _choose(self, title: str, pattern: str) -> Path | None:
         name, _ = QFileDialog.getOpenFileName(
@@ -56,26 +65,90 @@ class Errands:
 
     def bring_in_book(self, path: Path) -> None:
         """Make a CSV level book a new run, whole or not at all."""
-        from vivid_keel.exchange.level_csv import BookRefused, book_drafts, read_book
+        try:
+            raw = path.read_bytes()
+        except OSError as error:
+            self.window.say(f"{path.name} can't be read: {error.strerror}.")
+            return
+        from vivid_keel.exchange.level_csv import book_drafts
+
+        self._take_in(raw, path.name, lambda book: (book_drafts(book, path.stem), "brought in"))
+
+    def paste(self) -> None:
+        """Put sights from a spreadsheet at the end of the run in hand, or make them a new one."""
+        from vivid_keel.exchange.level_csv import book_drafts, sight_drafts
+        from vivid_keel.ui.desk.run import RunDesk
+
+        window = self.window
+        clipboard = QApplication.clipboard()
+        text = clipboard.text() if clipboard is not None else ""
+        if window.file is None or not text.strip():
+            window.say("There is nothing to paste; copy the book's rows in the spreadsheet first, with their header.")
+            return
+        desk = window.desk
+        if isinstance(desk, RunDesk) and window.stage == "Readings":
+            listed = {k.name for k in desk.book.known}
+            self._take_in(
+                text.encode(), "The clipboard", lambda book: (sight_drafts(book, desk.work, listed), "pasted")
+            )
+        else:
+            self._take_in(text.encode(), "The clipboard", lambda book: (book_drafts(book, "Pasted run"), "pasted"))
+
+    def _take_in(
+        self,
+        raw: bytes,
+        name: str,
+        drafts: Callable[[BookFile], tuple[list[Draft], str]],
+        columns: Columns | None = None,
+    ) -> None:
+        """Read a book and record it as one act; a stranger's columns are asked for, anything unread refused."""
+        from vivid_keel.exchange.level_columns import BookRefused, guess_columns, sample, text_of
+        from vivid_keel.exchange.level_csv import read_book
+        from vivid_keel.ui.map_page import remembered
 
         window = self.window
         assert window.file is not None
+        lines = text_of(raw).split("\n")
+        if columns is None:
+            guess = guess_columns(lines)
+            columns = remembered(guess)
+            if columns is None and not self._plain(lines) and len(guess.header) > 2 and sample(lines, guess):
+                self._asked = lambda found: self._take_in(raw, name, drafts, found)
+                window.map_page.ask(name, guess, sample(lines, guess))
+                window.stack.setCurrentWidget(window.map_page)
+                return
         try:
-            book = read_book(path.read_bytes(), path.name)
-            entries = window.file.record(book_drafts(book, path.stem))
-        except OSError as error:
-            window.say(f"{path.name} can't be read: {error.strerror}.")
-            return
+            book = read_book(raw, name, columns)
+            made, what = drafts(book)
+            entries = window.file.record(made)
         except BookRefused as refused:
-            window.refused.show_refusal(path.name, refused.problems)
+            window.refused.show_refusal(name, refused.problems)
             window.stack.setCurrentWidget(window.refused)
             return
         except KeelError as error:
             window.say(error.message)
             return
+        work = entries[0].id if entries[0].kind == "work" else entries[0].work
+        if work in window.desks:
+            window.desks[work].refresh()
         window.stage = "Readings"
-        window.open_work(entries[0].id)
-        window.say(f"{path.name}: {len(book.sights)} sights brought in; " + "; ".join(book.notes) + ".")
+        window.open_work(work)
+        window.say(f"{name}: {len(book.sights)} sights {what}; " + "; ".join(book.notes) + ".")
+
+    def columns_told(self, columns: Columns) -> None:
+        """Go on with a file whose columns a person has named."""
+        self.window.stack.setCurrentIndex(0)
+        self._asked(columns)
+
+    @staticmethod
+    def _plain(lines: list[str]) -> bool:
+        """Whether the header says by itself what its columns are."""
+        from vivid_keel.exchange.level_columns import BookRefused, find_columns
+
+        try:
+            return find_columns(lines).enough
+        except BookRefused as refused:
+            return refused.problems[0].code == "two-columns"
 
     def choose_json(self) -> None:
         path = self._choose("Bring in a whole job", "Jobs as JSON (*.json);;All files (*)")
@@ -113,6 +186,71 @@ class Errands:
             lambda path: path.write_text("\ufeff" + text, newline=""),
         )
 
+    def write_filled_book(self) -> None:
+        """Write the book as pages of paper."""
+        from vivid_keel.figures.book_pages import filled_book
+        from vivid_keel.ui.desk.report_preview import heading_of
+
+        desk = self._run()
+        if desk is not None:
+            name = desk.file.journal.name_of(desk.work)
+            result, journal, heading = desk.result, desk.file.journal, heading_of(desk)
+            self._write_pages(
+                f"{name}, book.pdf", name, lambda: filled_book(result, journal, heading), len(desk.book.rows)
+            )
+
+    def write_blank_forms(self) -> None:
+        """Write blank booking pages for both schools, in the job's unit and the others in use."""
+        from vivid_keel.figures.book_pages import blank_forms
+
+        file = self.window.file
+        if file is None:
+            self.window.say("Begin or open a job first; the forms carry its name.")
+            return
+        job = file.journal.latest(0, "job")
+        own = str(job.body.get("unit", "m")) if job else "m"
+        units = list(dict.fromkeys([own, "m", "ft", "ft-in"]))
+        name = file.journal.name_of(0)
+        self._write_pages("Blank level book.pdf", "Blank level book", lambda: blank_forms(units, name), 0)
+
+    def write_section(self, form: str) -> None:
+        """Write the section of the run as SVG or DXF."""
+        desk = self._run()
+        if desk is None:
+            return
+        name = desk.file.journal.name_of(desk.work)
+        if form == "svg":
+            from vivid_keel.exchange.drawing import write_svg
+            from vivid_keel.figures.section import section
+
+            wide = max(760.0, 74.0 * len(desk.book.sights))
+            picture = section(desk.result, wide, 380.0, -1, "height", whole=True)
+            self._write(f"{name}, section.svg", lambda path: write_svg(picture, path, name))
+            return
+        from vivid_keel.exchange.section_dxf import section_dxf
+
+        self._write(f"{name}, section.dxf", lambda path: path.write_text(section_dxf(desk.result)))
+
+    def write_geojson(self) -> None:
+        """Write the marks of the work that have a place in plan."""
+        from vivid_keel.exchange.geo_json import write_points
+
+        desk = self.window.desk
+        if desk is None:
+            self.window.say("Open a work first; its marks are written.")
+            return
+        name = desk.file.journal.name_of(desk.work)
+        self._write(f"{name}.geojson", lambda path: path.write_text(write_points(name, desk.plan_points())))
+
+    def _run(self) -> RunDesk | None:
+        from vivid_keel.ui.desk.run import RunDesk
+
+        desk = self.window.desk
+        if isinstance(desk, RunDesk):
+            return desk
+        self.window.say("Only a level run has a book; open one at the left.")
+        return None
+
     def write_job(self) -> None:
         from vivid_keel.exchange.job_json import write_job
 
@@ -123,19 +261,48 @@ class Errands:
 
     def write_report(self) -> None:
         """Write the report of the work beside the job file."""
-        from vivid_keel.exchange.report_pdf import write_pdf
-        from vivid_keel.ui.desk.report_preview import report_pages
+        from vivid_keel.ui.desk.report_preview import pages_of
 
         desk = self.window.desk
         if desk is None:
             self.window.say("Open a work first; the report is of one work.")
             return
         name = desk.file.journal.name_of(desk.work)
-        self._write(f"{name}, report.pdf", lambda path: write_pdf(report_pages(desk), path, name))
+        self._write_pages(f"{name}, report.pdf", name, pages_of(desk), len(desk.file.journal.order[desk.work]))
+
+    def _write_pages(self, name: str, title: str, make: Callable[[], list[Picture]], rows: int) -> None:
+        """Write a PDF; a long one off the window's thread, saying how far it is, to be stopped."""
+        from vivid_keel.exchange.report_pdf import write_pdf
+
+        if rows < LONG_BOOK:
+            self._write(name, lambda path: write_pdf(make(), path, title))
+            return
+        window = self.window
+        path = self._path(name)
+
+        def operation(seconds_left: Callable[[], float]) -> bool:
+            def carry_on(done: float) -> bool:
+                window.busy_words = f"Writing {path.name}: {done * 100:.0f} %"
+                return seconds_left() > 0
+
+            window.busy_words = f"Writing {path.name}"
+            return write_pdf(make(), path, title, carry_on)
+
+        def done(written: object) -> None:
+            window.busy_words = ""
+            window.say(f"Written: {path}" if written else f"{path.name} was stopped; nothing was written.")
+
+        def failed(error: Exception) -> None:
+            window.busy_words = ""
+            window.say(
+                error.message if isinstance(error, KeelError) else f"{path.name} could not be written: {error}"
+            )
+
+        window.worker.start(operation, done, failed, seconds=600.0)
+        window.watch_worker()
 
     def _write(self, name: str, write: Callable[[Path], object]) -> None:
-        safe = "".join("-" if c in '/\\:*?"<>|' else c for c in name)
-        path = _free(self._folder() / safe)
+        path = self._path(name)
         try:
             write(path)
         except OSError as error:
@@ -144,6 +311,10 @@ class Errands:
             self.window.say(error.message)
         else:
             self.window.say(f"Written: {path}")
+
+    def _path(self, name: str) -> Path:
+        safe = "".join("-" if c in '/\\:*?"<>|' else c for c in name)
+        return _free(self._folder() / safe)
 
     # Long work
 

@@ -27,6 +27,7 @@ from vivid_keel.ui.theme import theme
 from vivid_keel.ui.worker import Worker
 
 if TYPE_CHECKING:
+    from vivid_keel.ui.map_page import MapPage
     from vivid_keel.ui.site import SiteMode
 
 
@@ -67,6 +68,7 @@ class Window(Frame):
         self._later.setSingleShot(True)
         self._later.setInterval(90)
         self._later.timeout.connect(self._show_slow_parts)
+        self.busy_words = ""
         self._busy = QTimer(self)
         self._busy.setInterval(250)
         self._busy.timeout.connect(self._show_busy)
@@ -112,6 +114,17 @@ class Window(Frame):
         """The page on which a work is begun."""
         page = NewWorkPage()
         page.made.connect(self._make_work)
+        self.stack.addWidget(page)
+        return page
+
+    @cached_property
+    def map_page(self) -> MapPage:
+        """Which column of a stranger's file is which."""
+        from vivid_keel.ui.map_page import MapPage
+
+        page = MapPage()
+        page.mapped.connect(self.errands.columns_told)
+        page.left.connect(self._back_to_work)
         self.stack.addWidget(page)
         return page
 
@@ -339,13 +352,19 @@ class Window(Frame):
 
     def _show_busy(self) -> None:
         """Say how far long work is; it can be stopped from there."""
-        words = self.desk.busy_words if self.desk is not None and self.worker.busy else ""
+        words = (
+            (self.busy_words or (self.desk.busy_words if self.desk is not None else "")) if self.worker.busy else ""
+        )
         if words:
             self.say(f"{words} · Ctrl+Backspace stops it")
         else:
             self._busy.stop()
             if "Ctrl+Backspace stops it" in self.notice.text():
                 self.notice.hide()
+
+    def watch_worker(self) -> None:
+        """Say every little while how far long work is."""
+        self._busy.start()
 
     def stop_work(self) -> None:
         """Stop what is being worked out."""

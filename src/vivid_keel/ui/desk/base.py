@@ -240,6 +240,10 @@ class Desk(ABC):
         """Return what a worker should compute off the window's thread, or None where nothing waits."""
         return None
 
+    def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
+        """Return the marks that have a place in plan: name, x, y, height (nan: not known) [m], and more."""
+        return []
+
     @property
     def busy_words(self) -> str:
         """What is being worked out and how far it is, "" where it is not worth saying."""

@@ -2,34 +2,41 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
 from typing import TYPE_CHECKING
 
 from vivid_keel.core.record.entries import WORK_TYPES
 from vivid_keel.figures.display import Picture, placed
 from vivid_keel.figures.report import A4, Heading, run_report, supports_report
+from vivid_keel.figures.report_network import network_report
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.base import Desk
 
 
-def report_pages(desk: Desk, now: datetime | None = None) -> list[Picture]:
-    """Return the pages of a work's report."""
+def heading_of(desk: Desk, now: datetime | None = None) -> Heading:
+    """Return what stands at the head of a work's papers."""
     journal = desk.file.journal
     when = now or datetime.now().astimezone()
-    heading = Heading(
-        journal.name_of(0),
-        journal.name_of(desk.work),
-        WORK_TYPES[desk.type],
-        when.strftime("%Y-%m-%d %H:%M"),
-        desk.file.person,
-    )
+    return Heading(
+        journal.name_of(0), journal.name_of(desk.work), WORK_TYPES[desk.type], when.strftime("%Y-%m-%d %H:%M"), desk.file.person
+    )  # fmt: skip
+
+
+def pages_of(desk: Desk, now: datetime | None = None) -> Callable[[], list[Picture]]:
+    """Return what makes the pages of a work's report, from what stands now."""
+    journal, heading = desk.file.journal, heading_of(desk, now)
     result = desk.result  # type: ignore[attr-defined]
     if desk.type == "network":
-        from vivid_keel.figures.report_network import network_report
+        return lambda: network_report(result, journal, heading)
+    make = run_report if desk.type == "run" else supports_report
+    return lambda: make(result, journal, heading)
 
-        return network_report(result, journal, heading)
-    return run_report(result, journal, heading) if desk.type == "run" else supports_report(result, journal, heading)
+
+def report_pages(desk: Desk, now: datetime | None = None) -> list[Picture]:
+    """Return the pages of a work's report."""
+    return pages_of(desk, now)()
 
 
 def record_picture(desk: Desk, width: float, height: float) -> Picture:

@@ -78,6 +78,9 @@ class SupportsDesk(Desk):
         self._packings[key] = found
         self._work_out()
 
+    def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
+        return [(p.name, p.x, p.y, float("nan"), {"row": p.row}) for p in self.book.points]
+
     def state(self) -> tuple[str, str]:
         return supports_state(self.result)
 

@@ -1,0 +1,203 @@
+"""What the columns of a level book mean: our names, strangers' names for them, and what a person said."""
+
+from __future__ import annotations
+
+import csv
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from vivid_keel.core.errors import KeelError
+
+COLUMN_NAMES = {
+    "setup": ("set-up", "setup", "set up", "station", "stn", "instrument position"),
+    "mark": ("mark", "point", "pt", "name", "staff at", "point no", "point no.", "id"),
+    "sight": ("sight", "kind", "type", "kind of sight"),
+    "reading": ("reading", "staff", "staff reading", "value"),
+    "bs": ("bs", "back", "backsight", "back sight", "b.s."),
+    "is": ("is", "inter", "intermediate", "intermediate sight", "i.s.", "int", "side"),
+    "fs": ("fs", "fore", "foresight", "fore sight", "f.s."),
+    "upper": ("upper", "upper hair", "top hair", "u"),
+    "lower": ("lower", "lower hair", "bottom hair", "l"),
+    "look": ("second look", "look", "2nd look", "check reading"),
+    "page": ("page", "page no", "page no."),
+    "read_at": ("on paper", "read at", "time on paper"),
+    "distance": ("distance", "dist", "length", "sight length", "paced"),
+    "remark": ("remark", "remarks", "note", "notes", "comment"),
+    "known": ("known height", "known", "given height", "listed height", "benchmark height"),
+    "source": ("source", "where from", "datum"),
+    "struck": ("struck",),
+    "height": ("height", "level", "reduced level", "r.l.", "rl", "elevation"),
+    "left": ("hc", "hpc", "height of collimation", "rise", "fall", "corrected", "time", "who", "person", "no", "no.", ""),
+}  # fmt: skip
+"""Our column names and the strangers' that are taken for them. `left` ones are computed and left alone."""
+
+EMPTY = {"", "-", "–", "—", "n/a", "na", "."}
+UNITS = {"m": "m", "metres": "m", "mm": "mm", "cm": "cm", "ft": "ft", "feet": "ft", "ft-in": "ft-in", "in": "in"}
+NEEDED = {"reading", "bs", "is", "fs"}
+
+
+class BookRefused(KeelError):  # noqa: N818 - it reads as the event it is
+    """A file that was refused; `problems` are its places, each with `where` a line and column."""
+
+    def __init__(self, problems: list[KeelError]) -> None:
+        first = problems[0]
+        super().__init__("book-refused", f"{first.where}: {first.message}", first.where)
+        self.problems = problems
+
+
+@dataclass(frozen=True)
+class Columns:
+    """Which column is which.
+
+    Attributes
+    ----------
+    separator : str
+    header_line : int
+        Line that names the columns, counted from 0; -1 where no line does.
+    header : list of str
+    at : dict of str to int
+        Our name to the column's number.
+    units : dict of str to str
+        The unit a header states, by our name.
+    unknown : list of str
+        Headers left alone because nobody knows them.
+    """
+
+    separator: str
+    header_line: int
+    header: list[str]
+    at: dict[str, int] = field(default_factory=dict)
+    units: dict[str, str] = field(default_factory=dict)
+    unknown: list[str] = field(default_factory=list)
+
+    @property
+    def fingerprint(self) -> str:
+        """The header as it is remembered by."""
+        return "|".join(c.strip().lower() for c in self.header)
+
+    @property
+    def enough(self) -> bool:
+        """Whether the marks and at least one kind of reading are known."""
+        return "mark" in self.at and bool(NEEDED & set(self.at)) and ("reading" not in self.at or "sight" in self.at)
+
+
+def said(columns: Columns, meaning: Mapping[int, str]) -> Columns:
+    """Return the columns as a person said they are: number of a column to our name ("" leaves it alone).
+
+    Raises
+    ------
+    KeelError
+        `two-columns` where two are said to be the same; `no-header` where marks or readings are missing.
+    """
+    at: dict[str, int] = {}
+    units: dict[str, str] = {}
+    for i, name in sorted(meaning.items()):
+        if not name:
+            continue
+        if name in at:
+            raise KeelError(
+                "two-columns", f"two columns can't both be {name}; leave one alone", f"column {letter(i)}"
+            )
+        at[name] = i
+        unit = meaning_of(columns.header[i])[1] if i < len(columns.header) else None
+        if unit:
+            units[name] = unit
+    out = Columns(columns.separator, columns.header_line, columns.header, at, units)
+    if not out.enough:
+        raise KeelError(
+            "no-header", "say which column names the mark, and which hold BS, IS, FS (or sight and reading)"
+        )
+    return out
+
+
+def text_of(raw: bytes) -> str:
+    """Return a file's text: UTF-8 with or without a BOM, failing that Windows-1252."""
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = raw.decode("cp1252", "replace")
+    return text.replace("\r\n", "\n").replace("\r", "\n")
+
+
+def find_columns(lines: list[str]) -> Columns:
+    """Find the line that names the columns, and what parts them.
+
+    Raises
+    ------
+    BookRefused
+        Where no line does, or two columns say the same.
+    """
+    for number, line in enumerate(lines[:40]):
+        for separator in (";", "\t", "|", ","):
+            cells = next(csv.reader([line], delimiter=separator), [])
+            found = {k for c in cells if (k := meaning_of(c)[0]) not in {"", "left"}}
+            if "mark" in found and found & NEEDED:
+                return _named(separator, number, cells)
+    raise BookRefused(
+        [
+            KeelError(
+                "no-header",
+                "no line names the columns; expected mark with BS, IS, FS or with sight and reading",
+                "line 1",
+            )
+        ]
+    )
+
+
+def guess_columns(lines: list[str]) -> Columns:
+    """Return what can be made of a stranger's columns: the line with the most cells that are no numbers."""
+    best: tuple[float, Columns] | None = None
+    for number, line in enumerate(lines[:40]):
+        for separator in (";", "\t", "|", ","):
+            cells = next(csv.reader([line], delimiter=separator), [])
+            words = sum(bool(re.search(r"[^\W\d_]", c)) for c in cells)
+            if len(cells) > 1 and words and (best is None or words > best[0]):
+                best = words, Columns(separator, number, cells)
+    if best is None:
+        first = next((n for n, line in enumerate(lines) if line.strip()), 0)
+        separator = max((";", "\t", "|", ","), key=lambda s: lines[first].count(s) if lines else 0)
+        cells = next(csv.reader([lines[first] if lines else ""], delimiter=separator), [])
+        return Columns(separator, first - 1, [f"column {letter(i)}" for i in range(len(cells))])
+    _, columns = best
+    return _named(columns.separator, columns.header_line, columns.header, strict=False)
+
+
+def sample(lines: list[str], columns: Columns, most: int = 6) -> list[list[str]]:
+    """Return the first filled lines under the header, to be looked at."""
+    body = [line for line in lines[columns.header_line + 1 :] if line.strip()]
+    return list(csv.reader(body[:most], delimiter=columns.separator))
+
+
+def meaning_of(cell: str) -> tuple[str, str | None]:
+    """Return our name for a header cell and the unit it states."""
+    m = re.match(r"^(.*?)\s*(?:[\(\[,]\s*([\w'\"µ-]+)\s*[\)\]]?)?$", cell.strip().lower())
+    base, unit = (m[1].strip(), m[2]) if m else (cell.strip().lower(), None)
+    for ours, theirs in COLUMN_NAMES.items():
+        if base in theirs:
+            return ours, UNITS.get(unit or "")
+    return "", None if unit is None else UNITS.get(unit)
+
+
+def _named(separator: str, line: int, header: list[str], *, strict: bool = True) -> Columns:
+    out = Columns(separator, line, header)
+    for i, cell in enumerate(header):
+        ours, unit = meaning_of(cell)
+        if not ours:
+            out.unknown.append(cell.strip())
+        elif ours != "left":
+            if ours in out.at:
+                if not strict:
+                    continue
+                raise BookRefused(
+                    [KeelError("two-columns", f"two columns say {ours}", f"line {line + 1}, column {letter(i)}")]
+                )
+            out.at[ours] = i
+            if unit:
+                out.units[ours] = unit
+    return out
+
+
+def letter(i: int) -> str:
+    """Return a column's letter, as spreadsheets have it."""
+    return chr(65 + i) if i < 26 else f"{i + 1}"
