@@ -160,8 +160,10 @@ class _Reader:
         self._fresh = True
 
     def _cell(self, row: list[str], name: str) -> str:
-        i = self.columns.get(name, -1)
-        text = row[i] if 0 <= i < len(row) else ""
+        i = self.columns.get(name)
+        if i is None or i >= len(row):
+            return ""
+        text = row[i]
         return "" if text in EMPTY else text
 
     def _refuse(self, line: int, column: str, code: str, message: str) -> None:

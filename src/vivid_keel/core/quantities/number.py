@@ -20,6 +20,8 @@ _PLAIN = re.compile(r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)")
 
 def tidy(text: str) -> str:
     """Return the text with typographic signs as typewriter ones: ′ → ', − → -, 2¾ → 2 3/4."""
+    if text.isascii():  # most of what is typed has none of the typographic signs
+        return " ".join(text.replace("''", '"').split())
     out = text.translate(_SIGNS)
     for sign, plain in _FRACTIONS.items():
         out = re.sub(rf"(?<=\d){sign}", f" {plain}", out).replace(sign, plain)

@@ -98,6 +98,7 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
               "page": (_STR, False), "read_at": (_STR, False)},
     "weights": {"way": (_STR, True), "sigma_m": (_NUM, False)},
     "left-out": {"run": (_INT, True), "reason": (_STR, False)},
+    "place": {"mark": (_STR, True), "x": (_READ, True), "y": (_READ, True)},
     "planned": {"name": (_STR, True), "height": (_READ, True), "along": (_READ, False)},
     "means": {"staff": (_READ, False), "eye": (_READ, False), "longest": (_READ, False)},
     "event": {"what": (_STR, True), "note": (_STR, False)},

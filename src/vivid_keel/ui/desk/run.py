@@ -8,6 +8,7 @@ from vivid_keel.core.booking.checks import PageChecks
 from vivid_keel.core.booking.layout import BS, FS, IS
 from vivid_keel.core.booking.planning import LOWEST
 from vivid_keel.core.booking.slips import Search
+from vivid_keel.core.booking.slips.kinds import LONG
 from vivid_keel.core.cautions import Caution, for_instrument
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import Length, parse_length, show_length, style_for
@@ -27,7 +28,7 @@ from vivid_keel.core.works.run import (
     work_out_run,
 )
 from vivid_keel.core.works.run.register import Register, fold_following
-from vivid_keel.core.works.run.slips import doubts, search, search_wanted
+from vivid_keel.core.works.run.slips import doubts, search
 from vivid_keel.core.works.run.standing import stand_for, standing_findings
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
@@ -70,6 +71,7 @@ class RunDesk(Desk):
         self.typed: Typed | None = None
         self.typed_mark: dict[int, str] = {}
         self.typed_plan: dict[int, str] = {}
+        self.typed_place: dict[str, str] = {}
         self._register: tuple[int, Register] | None = None
         self.hair: float | None = None
         self._centre = START
@@ -132,7 +134,8 @@ class RunDesk(Desk):
         self._findings: dict[str, list[Finding]] = {}
         self._checks: PageChecks | None = None
         self.search: Search | None = None
-        self.doubted = {d.row: d.what for d in doubts(result)}
+        self._doubted: dict[int, str] | None = None
+        self.search_asked = False
         self.standing = stand_for(result.book)
         self._begun = self._fresh_set_up()
         self._proposed = self._propose()
@@ -141,13 +144,25 @@ class RunDesk(Desk):
     # Finding the slip: off the window's thread, once for each state of the book.
 
     @property
+    def doubted(self) -> dict[int, str]:
+        """Rows with looks or hairs that don't agree, and which; worked out when first wanted."""
+        if self._doubted is None:
+            self._doubted = {d.row: d.what for d in doubts(self.result)}
+        return self._doubted
+
+    @property
     def search_wanted(self) -> bool:
         """Whether something doesn't fit that a slip would explain."""
-        return search_wanted(self.result)
+        return self.result.closure.accepted is False or bool(self.doubted)
+
+    @property
+    def search_waits(self) -> bool:
+        """Whether the book is so long that the search, seconds then, waits to be asked for."""
+        return len(self.book.sights) > LONG and not self.search_asked
 
     def long_work(self) -> LongWork | None:
         result = self.result
-        if self.search is not None or not self.search_wanted:
+        if self.search is not None or self.search_waits or not self.search_wanted:
             return None
         return ("slips", id(result)), lambda seconds_left: search(result)
 
@@ -436,6 +451,19 @@ class RunDesk(Desk):
             return self.book.known[0].name if self.book.known else ""
         line = float(self.result.reduction.collimation_height[-1])
         return left[0].name if LOWEST / 2 <= line - left[0].height <= self.book.means.staff else ""
+
+    def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
+        r, last = self.result, {}
+        u = r.u_heights()
+        for i, mark in enumerate(r.layout.marks):
+            last[mark] = i
+        out: list[tuple[str, float, float, float, dict[str, object]]] = []
+        for mark, (x, y) in self.book.places.items():
+            i = last.get(mark, -1)
+            height = r.corrected(self.book.sights[i]) if i >= 0 else math.nan
+            more: dict[str, object] = {"U_m": round(2 * float(u[i]), 5)} if i >= 0 and u[i] == u[i] else {}
+            out.append((mark, x, y, height, more))
+        return out
 
     def distance_words(self, row: int) -> str:
         """Return a booked distance [m] in words, "" where there is none."""

@@ -135,10 +135,16 @@ class SlipsSheet(Sheet):
         desk = self.desk
         if not desk.search_wanted:
             return "Nothing to find: what was read fits together."
+        if desk.search_waits:
+            return "A long book: Enter looks for the slip, a few seconds."
         return "Looking …" if desk.search is None else verdict_words(desk.result, desk.search)[0]
 
     def enter(self, row: int) -> Goto | None:
-        return self.desk.go(f"row:{self.lines[row].row}") if self.lines else None
+        if not self.lines:
+            self.desk.search_asked = True
+            self.desk.changed()
+            return None
+        return self.desk.go(f"row:{self.lines[row].row}")
 
     def picked(self, row: int) -> int:
         return self.lines[row].row if self.lines and row >= 0 else -1

@@ -190,9 +190,10 @@ class HeightsSheet(Sheet):
     """Every mark with its height as observed last, as corrected, and how sure it is."""
 
     name = "Marks"
-    columns = (Column("Mark", 0), Column("Seen", 60, True), Column("Set-up", 70, True), Column("As observed", 110, True),
-               Column("Correction, mm", 120, True), Column("Height", 100, True), Column("± U, mm", 90, True))  # fmt: skip
-    hint = "F4 shows the working of a height"
+    columns = (Column("Mark", 0), Column("Seen", 48, True), Column("Set-up", 58, True), Column("As observed", 96, True),
+               Column("Corr., mm", 82, True), Column("Height", 90, True), Column("± U, mm", 74, True),
+               Column("Place: x, m", 90, True), Column("y, m", 78, True))  # fmt: skip
+    hint = "F4 shows the working of a height · x and y place a mark in plan, for GeoJSON"
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
@@ -216,6 +217,10 @@ class HeightsSheet(Sheet):
         at = self.desk.book.sights[i]
         height, corrected = r.height(at), r.corrected(at)
         known = r.layout.listed.get(mark)
+        if column >= 7:
+            place = self.desk.book.places.get(mark)
+            typed = self.desk.typed_place.get(mark, "") if column == 7 else ""
+            return Cell(f"{place[column - 7]:g}" if place else typed, ink="muted", editable=True)
         if column == 0:
             return Cell(mark, sign="in" if known and known.fixed else "")
         if column == 1:
@@ -240,6 +245,22 @@ class HeightsSheet(Sheet):
             return Cell(show(corrected, style), bold=True)
         u = float(self.u[i])
         return Cell(show_number(2000 * u, 1) if u == u else "", ink="muted")
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        mark, desk = self.marks[row][0], self.desk
+        length = as_read(parse_length(text, "m", desk.decimal_mark))
+        old = next((e for e in desk.file.journal.standing(desk.work, "place") if e.body["mark"] == mark), None)
+        if old is not None:
+            desk.record(Draft(desk.work, "place", {**old.body, "xy"[column - 7]: length}, strikes=old.id))
+        elif column == 7:
+            desk.typed_place[mark] = text.strip()
+            return (row, 8)
+        elif mark in desk.typed_place:
+            x = as_read(parse_length(desk.typed_place.pop(mark), "m", desk.decimal_mark))
+            desk.record(Draft(desk.work, "place", {"mark": mark, "x": x, "y": length}))
+        else:
+            raise KeelError("bad-value", "type x first, in the column before")
+        return (min(row + 1, self.count - 1), 7) if column == 8 else (row, 8)
 
     def picked(self, row: int) -> int:
         return self.desk.book.sights[self.marks[row][1]]

@@ -137,6 +137,7 @@ class RunBook:
     settings: RunSettings
     planned: list[Planned] = field(default_factory=list)
     means: Means = field(default_factory=Means)
+    places: dict[str, tuple[float, float]] = field(default_factory=dict)
 
     @property
     def listed(self) -> dict[str, ListedMark]:
@@ -196,6 +197,7 @@ def fold_run(journal: Journal, work: int) -> RunBook:
     return RunBook(
         work, journal.name_of(work), unit, style_of(unit, steps), rows, page_lines(rows), sights, known,
         instrument_of(journal, work, unit), _settings(journal, work), _planned(journal, work), _means(journal, work),
+        {e.body["mark"]: (metres(e.body["x"]), metres(e.body["y"])) for e in journal.standing(work, "place")},
     )  # fmt: skip
 
 

@@ -77,11 +77,6 @@ def _closing_looks(result: RunResult) -> list[Doubt]:
     return out
 
 
-def search_wanted(result: RunResult) -> bool:
-    """Tell whether a book has something that a slip would explain."""
-    return result.closure.accepted is False or bool(doubts(result))
-
-
 def book_readings(result: RunResult) -> BookReadings:
     """Return everything read in a run, as the search for slips takes it."""
     rows = [result.book.rows[i] for i in result.book.sights]
