@@ -196,3 +196,91 @@ def test_the_whole_job_by_keyboard_alone(screen, tmp_path):
         assert supports.left_verdicts == ["in"] * 12
     screen.errors.seek(0)
     assert screen.errors.read() == ""
+
+
+EIGHTH = 8
+
+
+def feet(n):
+    """Return a count of eighths of an inch as a person types it."""
+    inches, rest = divmod(n, EIGHTH)
+    whole, inches = divmod(inches, 12)
+    return f"{whole}' {inches} {rest}/8\"" if rest else f"{whole}' {inches}\""
+
+
+def long_run():
+    """Twenty set-ups in eighths, forty sights, closing exactly; as (mark, kind, reading in eighths)."""
+    sights, height = [], 0
+    for s in range(20):
+        back = 400 + (s * 37) % 90
+        fore = 420 + (s * 53) % 80
+        if s == 19:
+            fore = back + height  # home again
+        sights.append(("BM sluice" if s == 0 else f"CP {s}", "BS", back))
+        sights.append(("BM sluice" if s == 19 else f"CP {s + 1}", "FS", fore))
+        height += back - fore
+    return sights
+
+
+def test_forty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_printed(screen, tmp_path):
+    """Mouse hidden: book, second look at one sight, find the slip from the suggestion, read again, close, print."""
+    job = tmp_path / "Osier Leat.keel"
+    screen.key("ctrl+n")
+    screen.tool("type", "--delay", "12", "Osier Leat")
+    screen.key("Tab", "Tab", "Down", "Down", "Down")
+    screen.key("Return")
+    until = time.monotonic() + 5
+    while not job.exists() and time.monotonic() < until:
+        screen.key("Tab")
+        screen.key("Return")
+    wait_for(job, 1)
+    screen.line("Leat")
+    screen.key("Return")
+    wait_for(job, 2)
+    for text in ("BM sluice", "100'", "", "site datum"):
+        screen.line(text)
+    wait_for(job, 3)
+    screen.key("alt+Return")
+    entries = 3
+    sights = long_run()
+    for n, (mark, kind, reading) in enumerate(sights):
+        if kind == "FS":
+            screen.line("" if mark != "BM sluice" else mark)  # the proposed change point, or home
+        elif n == 0:
+            screen.line("")
+        slip = 96 if mark == "CP 7" and kind == "FS" else 0  # a whole foot
+        screen.line(feet(reading + slip))
+        entries += 2 if kind == "BS" and n else 1
+        wait_for(job, entries)
+    screen.key("ctrl+Tab", "ctrl+Tab")  # hairs and looks
+    row = next(i for i, (m, k, _) in enumerate(sights) if m == "CP 7" and k == "FS")
+    screen.key(*["Down"] * row, *["Right"] * 7)
+    screen.line(feet(sights[row][2]))
+    entries += 1
+    wait_for(job, entries)
+    with JobFile.open(job) as file:
+        run = work_out_run(fold_run(file.journal, 2))
+        assert run.closure.accepted is False
+        assert run.closure.misclosure == pytest.approx(-0.3048)
+    time.sleep(3)  # the search wants a library that is slow to come
+    screen.key("alt+Return")  # Find the slip
+    screen.key("Return")  # to the reading it names
+    screen.line(feet(sights[row][2]))
+    entries += 1
+    wait_for(job, entries)
+    screen.key("alt+6", "ctrl+p")
+    pdf = tmp_path / "Leat, report.pdf"
+    until = time.monotonic() + 15
+    while not pdf.exists() and time.monotonic() < until:
+        time.sleep(0.1)
+    text = subprocess.run(["pdftotext", "-layout", str(pdf), "-"], capture_output=True, text=True, check=True).stdout
+    with JobFile.open(job) as file:
+        run = work_out_run(fold_run(file.journal, 2))
+        assert run.closure.misclosure == pytest.approx(0.0, abs=1e-9)
+        assert run.closure.spread
+        struck = [r for r in run.book.rows if not r.stands]
+        assert [r.mark for r in struck] == ["CP 7"]
+        assert struck[0].reading == pytest.approx((sights[row][2] + 96) * 0.0254 / EIGHTH)
+    assert "CP 7" in text
+    screen.errors.seek(0)
+    assert screen.errors.read() == ""

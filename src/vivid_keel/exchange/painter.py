@@ -10,7 +10,18 @@ from functools import lru_cache
 from pathlib import Path
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPen, QPolygonF, QStaticText
+from PyQt6.QtGui import (
+    QBrush,
+    QColor,
+    QFont,
+    QFontDatabase,
+    QFontMetricsF,
+    QPaintEngine,
+    QPainter,
+    QPen,
+    QPolygonF,
+    QStaticText,
+)
 
 from vivid_keel.figures.display import Blocks, Box, Disc, Item, Line, Poly, Text
 
@@ -48,9 +59,11 @@ def _metrics(size: float, bold: bool) -> QFontMetricsF:
 def paint(painter: QPainter, items: Iterable[Item], palette: Mapping[str, str]) -> None:
     """Paint items in order on an open painter."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    engine = painter.paintEngine()
+    kept = engine is not None and engine.type() != QPaintEngine.Type.Raster  # on paper, words stay words
     for item in items:
         if isinstance(item, Text):
-            _text(painter, item, palette)
+            _text(painter, item, palette, kept=kept)
         elif isinstance(item, Line):
             painter.setPen(_pen(palette[item.ink], item.width, item.dash))
             painter.drawLine(QLineF(item.x1, item.y1, item.x2, item.y2))
@@ -131,18 +144,25 @@ def text_length(text: str, size: float, bold: bool = False) -> float:
 
 
 def paint_text(
-    painter: QPainter, x: float, baseline: float, text: str, size: float, *, bold: bool = False, struck: bool = False
-) -> None:
-    """Paint a text with the pen as it is set; a struck one stays legible under its line."""
+    painter: QPainter, x: float, baseline: float, text: str, size: float, *, bold: bool = False, struck: bool = False,
+    kept: bool = False,
+) -> None:  # fmt: skip
+    """Paint a text with the pen as it is set; a struck one stays legible under its line.
+
+    `kept` ones go into a file, where words must be found again; others are laid out once and cached.
+    """
     static, width, ascent = _laid_out(text, size, bold)
     painter.setFont(font(size, bold))
-    painter.drawStaticText(QPointF(x, baseline - ascent), static)
+    if kept:
+        painter.drawText(QPointF(x, baseline), text)
+    else:
+        painter.drawStaticText(QPointF(x, baseline - ascent), static)
     if struck:
         y = baseline - 0.32 * size
         painter.drawLine(QLineF(x - 1, y, x + width + 1, y))
 
 
-def _text(painter: QPainter, item: Text, palette: Mapping[str, str]) -> None:
+def _text(painter: QPainter, item: Text, palette: Mapping[str, str], *, kept: bool) -> None:
     x = item.x
     if item.align != "left" or item.ground:
         width = text_length(item.text, item.size, item.bold)
@@ -153,4 +173,4 @@ def _text(painter: QPainter, item: Text, palette: Mapping[str, str]) -> None:
             m = _metrics(item.size, item.bold)
             painter.fillRect(QRectF(x - 2, item.y - m.ascent() + 1, width + 4, m.height() - 2), patch)
     painter.setPen(colour(palette[item.ink]))
-    paint_text(painter, x, item.y, item.text, item.size, bold=item.bold, struck=item.struck)
+    paint_text(painter, x, item.y, item.text, item.size, bold=item.bold, struck=item.struck, kept=kept)

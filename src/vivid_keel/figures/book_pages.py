@@ -83,7 +83,7 @@ def _rows(result: RunResult, journal: Journal, first: int, end: int) -> tuple[li
         main, back = first + a, first + b if b >= 0 else -1
         sight = book.rows[main]
         if sight.kind == EVENT:
-            rows.append([sight.mark, *[""] * 9, sight.remark])
+            rows.append([sight.mark.replace("instrument", "–"), *[""] * 9, sight.remark])
             continue
         cells = {KINDS[sight.kind]: show_length(sight.reading, style)}
         remark = sight.remark

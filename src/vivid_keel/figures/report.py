@@ -237,7 +237,7 @@ def _book_rows(result: RunResult, journal: Journal) -> tuple[list[list[str]], fr
     for main, back in book.lines:
         sight = book.rows[main]
         if sight.kind == EVENT:
-            rows.append([sight.mark, "", "", "", "", "", "", "", "", sight.remark])
+            rows.append([sight.mark.replace("instrument", "–"), "", "", "", "", "", "", "", "", sight.remark])
             continue
         cells = {KINDS[sight.kind]: show_length(sight.reading, style)}
         remark = sight.remark

@@ -293,13 +293,13 @@ class NewWorkPage(QWidget):
         self.cards: dict[str, Card] = {}
         for type, title, text, sketch in (
             ("run", "Level run", "heights carried from a benchmark, booked and closed", run_sketch),
+            ("supports", "Supports", "posts or piers read against one line and packed to it", supports_sketch),
             (
                 "network",
                 "Network",
                 "the job's runs adjusted together, every mark with its uncertainty",
                 network_sketch,
             ),
-            ("supports", "Supports", "posts or piers read against one line and packed to it", supports_sketch),
         ):
             card = Card(title, text, sketch)
             card.clicked.connect(lambda _=False, t=type, n=title: self.made.emit(t, self.name.text().strip() or n))

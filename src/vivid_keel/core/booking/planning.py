@@ -129,6 +129,8 @@ def plan_standing(way: list[Waypoint], means: Means | None = None) -> StandingPl
     steep: list[str] = []
     here = 0
     while here < len(places) - 1:
+        if known:
+            _reach(places, here, 2 * m.longest)
         found = next((p for j in range(len(places) - 1, here, -1) if (p := _set_up(places, here, j, m, known))), None)
         if found is None:
             steep.append(_leg(places, here))
@@ -152,6 +154,16 @@ def _places(way: list[Waypoint], at: list[float]) -> list[_Place]:
             out.append((a + (b - a) * f, p.height + (q.height - p.height) * f, ""))
         out.append((b, q.height, q.name))
     return out
+
+
+def _reach(places: list[_Place], here: int, far: float) -> None:
+    """Put in the place just as far as two longest sights reach, so that none of their length is given away."""
+    at = places[here][0] + far
+    for i in range(here, len(places) - 1):
+        (a, h, _), (b, k, _) = places[i], places[i + 1]
+        if a + 1e-9 < at < b - 1e-9:
+            places.insert(i + 1, (at, h + (k - h) * (at - a) / (b - a), ""))
+            return
 
 
 def _set_up(

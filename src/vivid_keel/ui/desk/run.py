@@ -11,7 +11,7 @@ from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.booking.slips.kinds import LONG
 from vivid_keel.core.cautions import Caution, for_instrument
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import Length, parse_length, show_length, style_for
+from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Finding
 from vivid_keel.core.works.common import acknowledged, matters
@@ -34,19 +34,20 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.run_proof import misclosure
 from vivid_keel.figures.section import section
-from vivid_keel.figures.staff_face import hair_step, staff_face
 from vivid_keel.figures.standing import standing
 from vivid_keel.store import JobFile
-from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Next, Sheet, StageTab
+from vivid_keel.ui.desk.base import Goto, LongWork, Next, Sheet, StageTab
 from vivid_keel.ui.desk.instrument_stage import DetailsSheet, WaysSheet
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.run_book import BookSheet
 from vivid_keel.ui.desk.run_changes import event_draft
+from vivid_keel.ui.desk.run_closing import ChecksSheet, ClassesSheet
+from vivid_keel.ui.desk.run_hair import HairDesk
 from vivid_keel.ui.desk.run_looks import LooksSheet
 from vivid_keel.ui.desk.run_plan import MeansSheet, StandingSheet
 from vivid_keel.ui.desk.run_proof import CorrectionsSheet, PagesSheet, SlipsSheet
 from vivid_keel.ui.desk.run_register import RegisterSheet
-from vivid_keel.ui.desk.run_sheets import ChecksSheet, ClassesSheet, HeightsSheet, KnownSheet, SetUpsSheet
+from vivid_keel.ui.desk.run_sheets import HeightsSheet, KnownSheet, SetUpsSheet
 from vivid_keel.ui.desk.run_typed import Typed
 
 VIEWS = {
@@ -54,13 +55,11 @@ VIEWS = {
     "Readings": ["Section", "Staff", "Staff upside down"],
     "Proof": ["Misclosure", "Section"],
 }
-START = 1.5
-"""Where the hair lies before anything is read [m]."""
 LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
 
 
-class RunDesk(Desk):
+class RunDesk(HairDesk):
     """A level run."""
 
     type = "run"
@@ -73,8 +72,6 @@ class RunDesk(Desk):
         self.typed_plan: dict[int, str] = {}
         self.typed_place: dict[str, str] = {}
         self._register: tuple[int, Register] | None = None
-        self.hair: float | None = None
-        self._centre = START
         self.refresh()
 
     def refresh(self) -> None:
@@ -277,46 +274,6 @@ class RunDesk(Desk):
             focus = self.typed.row if self.typed.row >= 0 else len(self.shown.book.rows) - 1
         return section(self.shown, width, height, focus, label)
 
-    # Reading by matching: the hair slid on the drawn staff
-
-    def face(
-        self, width: float, height: float, *, upside_down: bool = False, look: SightRow | None = None
-    ) -> Picture:
-        """Return the staff with the hair where it was slid, where a reading is typed, or where the last one was."""
-        hair = self.hair_at()
-        if self.hair is None:
-            self._centre = hair
-        sheet = self.book_sheets[0]
-        title = sheet.mark or self.proposed_mark()
-        others = ((abs(look.reading), "first look"),) if look is not None else ()
-        return staff_face(
-            self.book.style, hair, self._centre, width, height, upside_down=upside_down, title=title, others=others
-        )  # fmt: skip
-
-    def hair_at(self) -> float:
-        """Where the hair lies [m]."""
-        if self.hair is not None:
-            return self.hair
-        if self.typed is not None:
-            return abs(self.typed.reading)
-        return abs(self.book.rows[self.book.sights[-1]].reading) if self.book.sights else START
-
-    def drag(self, value: float, *, done: bool) -> None:
-        step = hair_step(self.book.style)
-        self.hair = max(0.0, round(value / step) * step)
-        if done or abs(self.hair - self._centre) > 0.05:
-            self._centre = self.hair
-
-    def matched(self) -> str:
-        if self.hair is None:
-            return ""
-        style = style_for(self.book.unit, hair_step(self.book.style))
-        return show_length(self.hair, style).replace("−", "-").replace("′", "'").replace("″", '"')
-
-    @property
-    def step(self) -> float:
-        return hair_step(self.book.style)
-
     def findings(self, stage: str) -> list[Finding]:
         if stage not in self._findings:
             first = standing_findings(self.standing, self.book) if stage == "Set-up" else []
@@ -375,7 +332,9 @@ class RunDesk(Desk):
     def go(self, key: str) -> Goto | None:
         if key.startswith("row:"):
             row = int(key[4:])
-            return Goto("Readings", 0, (self.book_sheets[0].row_of(row), 0))
+            # What can't be reduced is put right at its name; what is doubted is read again.
+            column = 0 if row in self.result.trouble else 1 + self.book.rows[row].kind
+            return Goto("Readings", 0, (self.book_sheets[0].row_of(row), column))
         places = {
             "known": Goto("Set-up", 0, None), "instrument": Goto("Instrument"), "proof": Goto("Proof", 1), "slips": Goto("Proof", 2, (0, 1), 1),
             "standing": Goto("Set-up", 2, None, 1),
@@ -464,6 +423,9 @@ class RunDesk(Desk):
             more: dict[str, object] = {"U_m": round(2 * float(u[i]), 5)} if i >= 0 and u[i] == u[i] else {}
             out.append((mark, x, y, height, more))
         return out
+
+    def named_mark(self) -> str:
+        return self.book_sheets[0].mark or self.proposed_mark()
 
     def distance_words(self, row: int) -> str:
         """Return a booked distance [m] in words, "" where there is none."""

@@ -92,7 +92,7 @@ class StandingSheet(Sheet):
             body["along"] = self._length(2, self.typed[2])
         self.typed.clear()
         desk.record(Draft(desk.work, "planned", body))
-        return (row + 1, 0)
+        return (len(desk.standing.way), 0)
 
     def _length(self, column: int, text: str) -> dict[str, object]:
         unit = self.desk.book.unit if column == 1 else "m"

@@ -44,20 +44,31 @@ class Register:
     def __init__(self, journal: Journal) -> None:
         self.journal = journal
         self._results: dict[int, RunResult] = {}
-        self._under_way: list[int] = []
 
     def result(self, work: int) -> RunResult:
         """Return a run worked out, its known marks following what they are taken from."""
         if work not in self._results:
-            self._under_way.append(work)
             book = fold_run(self.journal, work)
             if any(k.from_work for k in book.known):
-                book = replace(book, known=[self._follow(k) for k in book.known])
-            self._under_way.pop()
+                book = replace(book, known=[self._follow(k, work) for k in book.known])
             self._results[work] = work_out_run(book)
         return self._results[work]
 
-    def _follow(self, known: Known) -> Known:
+    def _leads_back(self, source: int, work: int) -> bool:
+        """Whether a work follows, itself or through others, the one that would follow it."""
+        seen, ahead = set[int](), [source]
+        while ahead:
+            at = ahead.pop()
+            if at == work:
+                return True
+            if at not in seen:
+                seen.add(at)
+                ahead += [
+                    int(e.body["from_work"]) for e in self.journal.standing(at, "mark") if "from_work" in e.body
+                ]
+        return False
+
+    def _follow(self, known: Known, work: int) -> Known:
         """Return a known mark at the height its source has now; `trouble` says what is wrong with that."""
         if not known.from_work:
             return known
@@ -65,7 +76,7 @@ class Register:
         if source not in self.journal.entries or not self.journal.stands(source):
             return replace(known, trouble="the work it was taken from is gone; the height is as it was then")
         name = self.journal.name_of(source)
-        if source in self._under_way:
+        if self._leads_back(source, work):
             return replace(
                 known, trouble=f"{name} and this work lean on each other; the height is as it was when taken"
             )

@@ -1,0 +1,164 @@
+"""What a person does at a stage: the next step, striking, events, asking why, reading by matching."""
+
+from __future__ import annotations
+
+from vivid_keel.core.cautions import Caution
+from vivid_keel.ui.desk.base import Goto
+from vivid_keel.ui.stages import StageWindow
+from vivid_keel.ui.theme import theme
+
+
+class ActingWindow(StageWindow):
+    """A window in which things are done to the work in hand."""
+
+    def do_next(self) -> None:
+        """Go to the next step; a half-typed value is never taken by it."""
+        if self.desk is None or self.stack.currentIndex() != 0:
+            return
+        if self.sheet.editor is not None and self.sheet.half_typed() and self.sheet.editor.text().strip():
+            self.sheet.editor.setFocus()
+            self.sheet.refuse("Enter takes this value, Esc leaves it; then go on")
+            return
+        self._act(self.desk.next(self.stage).key)
+
+    def _act(self, key: str) -> None:
+        assert self.desk is not None
+        if key == "report":
+            self.errands.write_report()
+            return
+        if key == "cautions":
+            self.settle()
+            button = self.pane.first_button("Read by the crew")
+            if button is not None:
+                button.setFocus()
+            return
+        goto = self.desk.go(key)
+        if goto is not None:
+            self._go(goto)
+
+    def _go(self, goto: Goto) -> None:
+        if goto.view >= 0:
+            self.view_number = goto.view
+        self.show_stage(goto.stage, goto.sheet, goto.place)
+        if goto.place is None:
+            self.sheet.go(self.sheet.sheet.first())
+
+    def _acknowledge(self, caution: object) -> None:
+        desk = self.desk
+        if desk is not None and isinstance(caution, Caution):
+            self.attempt(lambda: desk.acknowledge(caution))
+            self.pane.next.setFocus()
+
+    def new_set_up(self) -> None:
+        desk = self.desk
+        if desk is not None and self.stage == "Readings":
+            self.sheet.close_editor()
+            if self.attempt(desk.new_set_up):
+                self.sheet.go(self.sheet.sheet.first())
+
+    def strike(self) -> None:
+        """Offer to strike the line in hand, with a reason."""
+        if self.desk is None:
+            return
+        self.sheet.close_editor()
+        found = self.sheet.sheet.strike(self.sheet.currentIndex().row())
+        if found is None:
+            self.say("There is nothing to strike on this line.")
+            return
+        entry = found[1]
+        self.under.ask(
+            f"Strike {found[0]}?",
+            "reason, if you like · Enter strikes, Esc leaves it",
+            lambda why: self._struck(entry, why),
+        )
+
+    def _struck(self, entry: int, reason: str) -> None:
+        desk = self.desk
+        if desk is not None and self.attempt(lambda: desk.strike(entry, reason)):
+            self.sheet.go(self.sheet.sheet.first())
+
+    def tell_event(self) -> None:
+        """Ask what happened, in place."""
+        if self.desk is not None and self.stage == "Readings":
+            self.sheet.close_editor()
+            self.under.ask(
+                "What happened?", "M moved · K knocked · T taken in · S staff changed; then a note", self._event_told
+            )
+
+    def _event_told(self, typed: str) -> None:
+        desk = self.desk
+        if desk is not None and self.attempt(lambda: desk.happened(typed)):
+            self.sheet.go(self.sheet.sheet.first())
+
+    def toggle_why(self) -> None:
+        """Show or put away the working of the line in hand."""
+        if self.desk is None:
+            return
+        row = self.sheet.currentIndex().row()
+        why = self.sheet.sheet.why(row) if row >= 0 else None
+        if why is None:
+            self.say("This line has no computed number to explain yet.")
+        self._working = None if self._working == why else why
+        self.settle()
+
+    def toggle_help(self) -> None:
+        self._help = not self._help
+        self.settle()
+
+    def switch_theme(self) -> None:
+        theme.use("Lamp" if theme.name == "Daylight" else "Daylight")
+        self.refresh()
+        self.settle()
+        self.update()
+
+    def _row_moved(self, row: int) -> None:
+        if self.desk is None or row < 0:
+            return
+        self.desk.focus = self.sheet.sheet.picked(row)
+        self.picture.redraw()
+        if self._working is not None:
+            self._working = self.sheet.sheet.why(row)
+            self._later.start()
+
+    def _previewed(self) -> None:
+        if self.desk is not None:
+            self.picture.redraw()
+            self.under.show_footer(self.sheet.sheet)
+
+    def _picked(self, key: str) -> None:
+        kind, _, number = key.partition(":")
+        if self.desk is None or kind not in {"row", "point"}:
+            return
+        row = self.sheet.sheet.row_of(int(number))
+        if row >= 0:
+            self.sheet.go((row, max(self.sheet.currentIndex().column(), 0)), edit=False)
+
+    def _dragged(self, value: float, done: bool) -> None:
+        desk = self.desk
+        if desk is None or not self.attempt(lambda: desk.drag(value, done=done)):
+            return
+        text = desk.matched()
+        if text and self.stage == "Readings":
+            if not self.sheet.match(text):
+                self.say("Name the mark first, in the sheet; then slide the hair.")
+            self.picture.setFocus()
+        if text or not done:
+            self.picture.redraw()
+            self.sheet.refresh()
+
+    def _take_matched(self) -> None:
+        if self.sheet.editor is not None and self.sheet.half_typed():
+            self.sheet.take()
+
+    def match(self) -> None:
+        """Read by matching: the drawn staff, and back."""
+        if self.desk is None or self.desk.type != "run":
+            return
+        if self.stage == "Readings" and self.view_number > 0:
+            self._choose_view(0)
+            self.sheet.setFocus()
+            return
+        if self.stage != "Readings":
+            self.show_stage("Readings")
+        self._choose_view(1)
+        self.picture.setFocus()

@@ -1,0 +1,209 @@
+"""The stages of the work in hand: what is shown, and what follows a moment later."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QWidget
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.working import Working
+from vivid_keel.store import JobFile
+from vivid_keel.ui.desk.base import Desk, Place
+from vivid_keel.ui.frame import Frame
+from vivid_keel.ui.help import HELP
+from vivid_keel.ui.worker import Worker
+
+if TYPE_CHECKING:
+    from vivid_keel.ui.errands import Errands
+
+
+def desk_for(file: JobFile, work: int) -> Desk:
+    """Put a work on a desk of its own; the trades are fetched when they are first wanted."""
+    type = file.journal.entries[work].body["type"]
+    if type == "run":
+        from vivid_keel.ui.desk.run import RunDesk
+
+        return RunDesk(file, work)
+    if type == "network":
+        from vivid_keel.ui.desk.network import NetworkDesk
+
+        return NetworkDesk(file, work)
+    from vivid_keel.ui.desk.supports import SupportsDesk
+
+    return SupportsDesk(file, work)
+
+
+class StageWindow(Frame):
+    """The frame with a work in it, at one of its stages."""
+
+    errands: Errands
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.file: JobFile | None = None
+        self.desks: dict[int, Desk] = {}
+        self.desk: Desk | None = None
+        self.stage = "Readings"
+        self.sheet_number = 0
+        self.view_number = 0
+        self._half: dict[tuple[int, str, int], tuple[Place, str]] = {}
+        self._working: Working | None = None
+        self._help = False
+        self.worker = Worker(self)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(90)
+        self._later.timeout.connect(self._show_slow_parts)
+        self.busy_words = ""
+        self._busy = QTimer(self)
+        self._busy.setInterval(250)
+        self._busy.timeout.connect(self._show_busy)
+
+    def show_stage(self, stage: str, sheet: int = 0, place: Place | None = None, *, edit: bool = True) -> None:
+        """Show a stage of the work; `place` None is where its person would start."""
+        if self.desk is None:
+            return
+        self._keep_half()
+        self.sheet.close_editor()
+        if stage != self.stage:
+            self.notice.hide()
+            self._working = None
+        self.stage, self.sheet_number = stage, sheet
+        views = self.desk.views(stage)
+        self.view_number = min(self.view_number, max(0, len(views) - 1))
+        self.refresh()
+        half = self._half.pop((self.desk.work, stage, self.sheet_number), None)
+        if half is not None and place is None:
+            self.sheet.go(half[0], edit=False)
+            editor = self.sheet.open_editor(half[1], select=False)
+            if editor is not None:
+                editor.setModified(True)
+            return
+        self.sheet.go(place or self.sheet.sheet.first(), edit=edit and (place is not None or stage == "Readings"))
+
+    def _keep_half(self) -> None:
+        half = self.sheet.half_typed()
+        if half is not None and self.desk is not None and half[1]:
+            self._half[(self.desk.work, self.stage, self.sheet_number)] = half
+
+    def refresh(self) -> None:
+        """Show what stands now."""
+        desk = self.desk
+        if desk is None:
+            return
+        self.strip.show_tabs(desk.tabs(), self.stage)
+        sheets = desk.sheets(self.stage)
+        self.sheet_number = min(self.sheet_number, len(sheets) - 1)
+        self.sheet.show_sheet(sheets[self.sheet_number])
+        self.sheets.show_names([s.name for s in sheets], self.sheet_number)
+        self.views.show_names(desk.views(self.stage), self.view_number)
+        self.under.show_footer(sheets[self.sheet_number])
+        self.picture.step = desk.step
+        self.picture.show_picture(lambda w, h: desk.picture(self.stage, self.view_number, w, h))
+        self.pane.next.show_step(desk.next(self.stage))
+        self._later.start()
+
+    def _show_slow_parts(self) -> None:
+        """What needn't follow every key at once: the pane and the list of works."""
+        if self.desk is None:
+            return
+        lines = HELP.get((self.desk.type, self.stage), []) if self._help else []
+        self.pane.show_all(self.desk.findings(self.stage), self.desk.cautions(self.stage), self._working, lines)
+        self.under.show_footer(self.sheet.sheet)
+        self._show_side()
+        self.errands.compute_later()
+        if self.worker.busy:
+            self._busy.start()
+
+    def _show_busy(self) -> None:
+        """Say how far long work is; it can be stopped from there."""
+        words = (
+            (self.busy_words or (self.desk.busy_words if self.desk is not None else "")) if self.worker.busy else ""
+        )
+        if words:
+            self.say(f"{words} · Ctrl+Backspace stops it")
+        else:
+            self._busy.stop()
+            if "Ctrl+Backspace stops it" in self.notice.text():
+                self.notice.hide()
+
+    def watch_worker(self) -> None:
+        """Say every little while how far long work is."""
+        self._busy.start()
+
+    def stop_work(self) -> None:
+        """Stop what is being worked out."""
+        self.worker.hurry()
+
+    def settle(self) -> None:
+        """Show at once what would follow shortly (for tests and pictures)."""
+        self._later.stop()
+        self._show_slow_parts()
+
+    def _show_side(self) -> None:
+        journal = self.file.journal if self.file else None
+        self.job_button.setText((journal.name_of(0) if journal else "Vivid Keel") + "  ▾")
+        self.add_work.setVisible(journal is not None)
+        self.works.setVisible(journal is not None)
+        if journal is None or self.file is None:
+            self.job_state.setText("")
+            return
+        shown = []
+        for work in journal.works():
+            if work.id not in self.desks and len(journal.order[work.id]) < 2000:
+                desk = desk_for(self.file, work.id)
+                desk.changed = self.refresh
+                self.desks[work.id] = desk
+            if work.id in self.desks and self.desks[work.id].stale:
+                self.desks[work.id].refresh()
+            verdict, words = self.desks[work.id].state() if work.id in self.desks else ("todo", "open it to see")
+            shown.append((work.id, journal.name_of(work.id), words, verdict))
+        self.job_state.setText(
+            "read only" if self.file.read_only else f"{len(shown)} work{'s' if len(shown) != 1 else ''}"
+        )
+        current = self.desk.work if self.desk and self.stack.currentIndex() == 0 else -1
+        self.works.show_works(shown, current)
+
+    def stage_by_number(self, number: int) -> None:
+        if self.desk is not None and self.stack.currentIndex() == 0 and number <= len(self.desk.stage_names):
+            self.show_stage(self.desk.stage_names[number - 1])
+
+    def _choose_sheet(self, number: int) -> None:
+        self.show_stage(self.stage, number)
+
+    def next_sheet(self) -> None:
+        if self.desk is not None:
+            self._choose_sheet((self.sheet_number + 1) % len(self.desk.sheets(self.stage)))
+
+    def _choose_view(self, number: int) -> None:
+        self.view_number = number
+        self.refresh()
+
+    def next_view(self) -> None:
+        if self.desk is not None and self.desk.views(self.stage):
+            self._choose_view((self.view_number + 1) % len(self.desk.views(self.stage)))
+
+    def next_region(self) -> None:
+        regions: list[QWidget] = [self.works, self.picture, self.sheet, self.pane.next]
+        at = next((i for i, r in enumerate(regions) if r.hasFocus() or r.isAncestorOf(self.focusWidget() or r)), 1)
+        regions[(at + 1) % len(regions)].setFocus()
+
+    def say(self, text: str) -> None:
+        """Say something in the window itself, until the stage is left."""
+        if self.stack.currentIndex() == 0:
+            self.notice.setText(text)
+            self.notice.show()
+        else:
+            self.job_state.setText(text)
+
+    def attempt(self, what: Callable[[], object]) -> bool:
+        """Do something that may be refused; say why if it is."""
+        try:
+            what()
+        except KeelError as error:
+            self.say(error.message[:1].upper() + error.message[1:])
+            return False
+        return True

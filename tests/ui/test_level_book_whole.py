@@ -1,0 +1,467 @@
+"""The level book in the window: looks, events, the search for the slip, planning, matching, site mode, networks."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.works.common import as_read
+from vivid_keel.ui.desk.run_site import SiteBooking
+
+
+def rows(window):
+    return [(r.mark, r.text, r.stands) for r in window.desk.book.rows]
+
+
+@pytest.fixture
+def begun(window, hands, tmp_path):
+    """A job with a run on its benchmark, ready for the first reading."""
+    from vivid_keel.store import JobFile
+
+    window.take(JobFile.create(tmp_path / "job.keel", "Osier Mill", "Ada", unit="m", decimal_mark="."))
+    window._make_work("run", "Gatepost to weir")
+    hands.line("BM gatepost", "42.318", "", "site datum")
+    window.do_next()
+    return window
+
+
+# Hairs and looks
+
+
+def test_hairs_and_a_second_look_are_typed_along_the_line(begun, hands):
+    hands.line("1.482")
+    begun.show_stage("Readings", 2)
+    begun.sheet.go((0, 3))
+    hands.line("1.602", "1.362", "1.483")
+    sight = begun.desk.book.rows[-1]
+    assert (sight.upper, sight.lower, sight.look) == (1.602, 1.362, 1.483)
+    assert hands.cells(0)[5:9] == ["24.0", "0.0 mm", "1.483", "+1.0 mm"]
+    assert len([r for r in begun.desk.book.rows if r.stands]) == 1  # the page shows the line once
+    begun.sheet.go((0, 3))
+    begun.sheet.editor.selectAll()
+    hands.type("1.300")
+    hands.key("enter")
+    assert "upper hair must read more" in begun.sheet.refusal
+    assert begun.desk.book.rows[-1].upper == 1.602
+    hands.key("esc")
+    begun.sheet.go((0, 9))
+    hands.line("7")
+    begun.sheet.go((0, 10))
+    hands.line("10:42")
+    assert (begun.desk.book.rows[-1].page, begun.desk.book.rows[-1].read_at) == ("7", "10:42")
+
+
+def test_a_look_that_differs_is_marked_and_named(begun, hands):
+    hands.line("1.482", "drain")
+    hands.line("1.936")
+    begun.show_stage("Readings", 2)
+    begun.sheet.go((1, 7))
+    hands.line("1.396")
+    assert begun.sheet.sheet.cell(1, 0).sign == "out"
+    assert "drain: looks off by −540.0 mm" in hands.said()
+
+
+# Events
+
+
+def test_after_a_knock_a_new_backsight_is_asked_for(begun, hands):
+    hands.line("1.482", "drain", "1.936")
+    hands.do("Ctrl+E")
+    hands.type("k by the barrow")
+    hands.key("enter")
+    assert begun.desk.next("Readings").title == "Next: a new backsight"
+    assert hands.cells(2)[0] == "knocked"
+    assert "by the barrow" in hands.cells(2)
+    assert begun.desk.proposed_mark() == "drain"
+    hands.key("enter")
+    hands.line("1.500")
+    assert begun.desk.result.layout.setups == 2
+    assert begun.desk.book.rows[-1].kind == 0
+    begun.sheet.go((2, 0), edit=False)
+    hands.do("Ctrl+D")
+    hands.key("enter")
+    assert all(r.text != "knocked" for r in begun.desk.book.rows)
+
+
+def test_what_is_no_event_is_refused_in_words(begun, hands):
+    hands.line("1.482")
+    hands.do("Ctrl+E")
+    hands.line("bumped")
+    assert "begin with M moved" in begun.notice.text() or "Begin with M moved" in begun.notice.text()
+
+
+# Finding the slip
+
+
+def slipped(window, hands):
+    for texts in (
+        ("1.482",),
+        ("CP 1",),
+        ("2.214",),
+        ("1.127",),
+        ("CP 2",),
+        ("2.058",),
+        ("2.346",),
+        ("BM gatepost",),
+        ("0.786",),
+    ):
+        hands.line(*texts)
+    window.show_stage("Readings", 2)
+    row = next(i for i, r in enumerate(window.desk.book.sights) if window.desk.book.rows[r].text == "2.058")
+    window.sheet.go((row, 7))
+    hands.line("1.958")
+    hands.rest()
+
+
+def test_the_slip_is_found_gone_to_read_again_and_the_run_closes(begun, hands):
+    slipped(begun, hands)
+    assert begun.desk.next("Readings").title == "Next: read CP 2 again"
+    begun.do_next()
+    assert (begun.stage, begun.sheet.sheet.name) == ("Proof", "Find the slip")
+    first = hands.cells(0)
+    assert first[1:5] == ["FS CP 2", "2.058", "1.958", "100 mm slip"]
+    assert begun.desk.focus == next(i for i, r in enumerate(begun.desk.book.rows) if r.text == "2.058")
+    hands.do("F4")
+    assert "share of all explanations" in begun._working.numbers
+    hands.key("enter")
+    assert begun.stage == "Readings"
+    assert begun.sheet.sheet.cell(begun.sheet.currentIndex().row(), 0).sign == "open"
+    assert begun.sheet.editor.text() == "2.058"
+    hands.line("1.958")
+    assert begun.desk.result.closure.accepted
+    assert ("CP 2", "2.058", False) in rows(begun)  # read again beside the first, never over it
+    assert not begun.desk.suspects()
+
+
+def test_a_long_book_waits_to_be_asked(begun, hands, monkeypatch):
+    monkeypatch.setattr("vivid_keel.ui.desk.run.LONG", 3)
+    slipped(begun, hands)
+    assert begun.desk.search is None
+    begun.show_stage("Proof", 2)
+    assert "Enter looks for the slip" in hands.cells(0)[6]
+    hands.key("enter")
+    hands.rest()
+    assert begun.desk.search.suggestions
+
+
+def test_pages_corrections_and_curvature(demo, hands):
+    demo.show_stage("Proof", 3)
+    assert hands.cells(1)[1:3] == ["book", "12 sights"]
+    assert hands.cells(0)[8:] == ["−0.003", "−0.003"]
+    demo.show_stage("Heights", 1)
+    assert hands.cells(0)[:4] == ["1", "24", "22", "not known"]
+    demo.desk.sheets("Proof")[1].enter(9)
+    assert demo.desk.book.settings.use_curvature
+    assert any("Curvature taken out" in text for text, _ in demo.desk.sheets("Heights")[1].footer())
+
+
+# Where to stand
+
+
+def test_where_to_stand_is_planned_drawn_and_proposed_while_booking(begun, hands):
+    begun._act("standing")
+    for name, height, along in (("Yard drain", "41.9", "40"), ("Weir crest", "41", "160")):
+        hands.line(name, height, along)
+    assert hands.cells(2)[:4] == ["Weir crest", "41.000", "160", "3"]
+    assert any("3 set-ups for 3 marks" in t for t in hands.said())
+    picture = begun.desk.picture("Set-up", 1, 740, 320)
+    assert any(t.startswith("1 · HC") for t in picture.texts())
+    begun.sheet.go((1, 1))
+    begun.sheet.editor.selectAll()
+    hands.type("4l.9")
+    hands.key("enter")
+    assert begun.sheet.refusal
+    hands.key("esc")
+    begun.show_stage("Readings")
+    begun.do_next()
+    hands.line("1.482")
+    assert begun.desk.proposed_mark() == "Yard drain"
+    assert begun.desk.next_kind("Yard drain") == 1
+    begun.show_stage("Set-up", 3)
+    begun.sheet.go((0, 1))
+    begun.sheet.editor.selectAll()
+    hands.line("5 m")
+    assert begun.desk.book.means.staff == 5.0
+
+
+# Reading by matching
+
+
+def test_a_reading_is_made_by_sliding_the_hair(begun, hands):
+    hands.do("F8")
+    assert begun.view_number == 1
+    for _ in range(3):
+        hands.key("up")
+    begun.picture._let_go()
+    assert begun.sheet.editor.text() == "1.503"
+    assert begun.desk.typed.reading == pytest.approx(1.503)
+    picture = begun.picture.picture
+    below = picture.drag.y + 40
+    begun.picture.dragged.emit(picture.drag.value + (picture.drag.y - below) * picture.drag.metres_per_pixel, True)
+    matched = begun.sheet.editor.text()
+    assert float(matched) < 1.503
+    begun.picture.setFocus()
+    hands.key("enter")
+    assert rows(begun) == [("BM gatepost", matched, True)]
+    hands.do("F8")
+    assert begun.view_number == 0
+
+
+def test_upside_down_the_hair_goes_the_other_way(begun):
+    upright = begun.desk.face(600, 300)
+    turned = begun.desk.face(600, 300, upside_down=True)
+    assert upright.drag.metres_per_pixel == -turned.drag.metres_per_pixel > 0
+
+
+# Site mode
+
+
+@pytest.fixture
+def site(begun, hands):
+    hands.do("F11")
+    assert begun.stack.currentWidget() is begun.site
+    return begun.site
+
+
+def test_a_run_is_booked_one_reading_at_a_time_by_keys(begun, site):
+    def keys(text):
+        for ch in text:
+            QTest.keyClick(site, ch)
+
+    keys("1.482")
+    QTest.keyClick(site, Qt.Key.Key_Return)
+    assert "line at 43.800" in site.said.text()
+    site.name.setFocus()
+    site.name.setText("Yard drain")
+    site.name.setModified(True)
+    site._named()
+    keys("1.9366")
+    QTest.keyClick(site, Qt.Key.Key_Backspace)
+    QTest.keyClick(site, Qt.Key.Key_Return)
+    assert rows(begun) == [("BM gatepost", "1.482", True), ("Yard drain", "1.936", True)]
+    keys("l1.937")
+    QTest.keyClick(site, Qt.Key.Key_Return)
+    assert "The looks agree, +1.0 mm" in site.said.text()
+    keys("9.9.9")
+    QTest.keyClick(site, Qt.Key.Key_Return)
+    assert site.booking.wrong
+    assert "9.9.9" in site.value.text()
+    QTest.keyClick(site, Qt.Key.Key_Escape)
+    assert begun.stack.currentIndex() == 0
+    assert not begun.side.isHidden()
+
+
+def test_every_key_is_big_enough_on_a_small_screen(begun, site):
+    begun.resize(1024, 600)
+    QApplication.processEvents()
+    from PyQt6.QtWidgets import QPushButton
+
+    buttons = [b for b in site.findChildren(QPushButton) if b.isVisible()]
+    assert len(buttons) > 15
+    assert all(min(b.width(), b.height()) >= 48 for b in buttons)
+    assert all(site.rect().contains(b.mapTo(site, b.rect().center())) for b in buttons)
+    before = site.pad.x()
+    site.other_hand()
+    QApplication.processEvents()
+    assert site.pad.x() < before
+
+
+def test_feet_and_eighths_are_typed_with_the_thumb(window, tmp_path):
+    from vivid_keel.store import JobFile
+
+    window.take(JobFile.create(tmp_path / "leat.keel", "Leat", "Ada", unit="ft-in"))
+    window._make_work("run", "Leat")
+    from vivid_keel.core.quantities import parse_length
+
+    window.desk.record(
+        Draft(
+            window.desk.work,
+            "mark",
+            {"name": "stud", "height": as_read(parse_length("100'", "ft-in")), "source": "datum"},
+        )
+    )
+    booking = SiteBooking(window.desk)
+    for key in ("5", "′", "2", "3/8", "5/8"):
+        booking.press(key)
+    assert booking.typed() == "5' 2 5/8\""
+    booking.erase()
+    booking.press("±")
+    assert booking.text.startswith("-")
+    booking.press("±")
+    booking.match("5' 2 3/8\"")
+    assert booking.take()
+    assert window.desk.book.rows[-1].reading == pytest.approx((62 + 3 / 8) * 0.0254)
+    booking.strike_last()
+    assert booking.said.startswith("Struck: BS stud")
+    booking.look_again()
+    assert booking.wrong
+    assert not booking.take()
+
+
+def test_marks_are_offered_and_kinds_set_by_touch(begun):
+    booking = SiteBooking(begun.desk)
+    assert booking.names()[0] == "BM gatepost"
+    booking.text = "1.482"
+    assert booking.take()
+    booking.set_mark("CP 1")
+    booking.set_kind(2)
+    assert booking.ask().startswith("foresight")
+    booking.text = "2.214"
+    assert booking.take()
+    assert (booking.mark, booking.kind) == ("CP 1", 0)  # the backsight of the next set-up is asked for
+    assert "2 read" in booking.head()
+
+
+def test_site_mode_is_for_a_run(demo, hands):
+    demo.open_work(demo.file.journal.works()[1].id)
+    hands.do("F11")
+    assert "books a level run" in demo.notice.text()
+
+
+# The register and networks
+
+
+def test_a_mark_of_another_run_is_listed_by_its_name_and_follows(demo, hands):
+    demo._make_work("run", "Third")
+    hands.line("Yard drain")
+    known = demo.desk.book.known[0]
+    assert known.source == "follows Gatepost to weir"
+    assert known.height == pytest.approx(41.865, abs=0.0005)
+    with pytest.raises(KeelError, match="change it there"):
+        demo.desk.sheets("Set-up")[0].accept(0, 1, "43")
+    first = demo.file.journal.works()[0].id
+    demo.open_work(first)
+    row = next(i for i, (a, _) in enumerate(demo.desk.book.lines) if demo.desk.book.rows[a].text == "1.936")
+    demo.desk.book_sheets[0].accept(row, 2, "1.946")
+    demo.open_work(demo.file.journal.works()[-1].id)
+    assert demo.desk.book.known[0].height == pytest.approx(41.855, abs=0.0005)
+    demo.show_stage("Heights", 2)
+    assert any("Third" in hands.cells(r)[5] for r in range(demo.sheet.sheet.count))
+
+
+def test_the_demo_network_fits_and_a_run_can_be_left_out(demo, hands):
+    works = demo.file.journal.works()
+    demo.open_work(works[3].id)
+    hands.rest()
+    assert demo.desk.state() == ("in", "11 marks, 4 to spare")
+    demo.show_stage("Heights")
+    names = [hands.cells(r)[0] for r in range(demo.sheet.sheet.count)]
+    assert "Store sill" in names
+    assert "CP 1 (Gatepost to weir)" in names
+    demo.sheet.go((names.index("Store sill"), 1), edit=False)
+    hands.do("F4")
+    assert "least" in demo._working.formula
+    demo.show_stage("Readings")
+    demo.desk.sheets("Readings")[0].enter(1)
+    demo.refresh()
+    hands.rest()
+    assert demo.desk.book.left_out == {works[2].id: ""}
+    demo.desk.sheets("Readings")[0].accept(1, 4, "booked in rain")
+    assert "booked in rain" in demo.desk.book.left_out.values()
+    hands.rest()
+    assert any(f.title == "Left out: Weir to gatepost" for f in demo.desk.findings("Proof"))
+    demo.desk.sheets("Readings")[0].enter(1)
+    assert demo.desk.book.left_out == {}
+    demo.show_stage("Instrument")
+    demo.sheet.sheet.accept(1, 2, "0.5 mm")
+    assert demo.desk.book.weights.sigma == pytest.approx(0.0005)
+    hands.rest()
+    assert "It fits worse than stated" in " ".join(f.title for f in demo.desk.findings("Proof"))
+    demo.show_stage("Record")
+    assert "11 marks at their heights" not in demo.picture.picture.caption
+
+
+def test_a_network_of_nothing_says_what_to_do(begun, hands):
+    begun._make_work("network", "Net")
+    hands.rest()
+    assert begun.desk.next("Proof").title == "Next: book two runs that meet"
+    assert begun.desk.picture("Proof", 0, 700, 300).caption
+    assert begun.desk.state()[0] == "todo"
+
+
+def test_places_go_out_as_geojson(demo, hands, tmp_path):
+    import json
+
+    demo.errands.write_geojson()
+    assert "Places" in demo.notice.text()
+    demo.show_stage("Heights", 0)
+    row = next(r for r in range(demo.sheet.sheet.count) if hands.cells(r)[0] == "Weir crest")
+    with pytest.raises(KeelError, match="type x first"):
+        demo.sheet.sheet.accept(row, 8, "4.5")
+    demo.sheet.go((row, 7))
+    hands.line("12.5", "4.5")
+    demo.errands.write_geojson()
+    (path,) = tmp_path.glob("*.geojson")
+    feature = json.loads(path.read_text())["features"][0]
+    assert feature["geometry"]["coordinates"] == [12.5, 4.5, pytest.approx(40.975, abs=0.0005)]
+    assert feature["properties"]["name"] == "Weir crest"
+
+
+# In and out through the window
+
+
+STRANGE = "Osier\n\nPkt;Rück;Zw;Vor;Bem\nBM;1,500;;;stud\nsill;;1,200;;\nCP;1,100;;1,400;\nBM;;;1,200;\n"
+
+
+def test_a_strangers_columns_are_asked_for_once(demo, hands, tmp_path):
+    path = tmp_path / "strange.csv"
+    path.write_text(STRANGE)
+    demo.errands.bring_in_book(path)
+    assert demo.stack.currentWidget() is demo.map_page
+    works = len(demo.file.journal.works())
+    demo.map_page.take.click()
+    assert "say which column" in demo.map_page.reason.text().lower()
+    for box, meaning in zip(demo.map_page.boxes, ("mark", "bs", "is", "fs", "remark"), strict=True):
+        box.setCurrentIndex(box.findData(meaning))
+    demo.map_page.take.click()
+    assert len(demo.file.journal.works()) == works + 1
+    assert [r.text for r in demo.desk.book.rows] == ["1,500", "1,200", "1,400", "1,100", "1,200"]
+    demo.errands.bring_in_book(path)  # remembered by its header
+    assert demo.stack.currentIndex() == 0
+    assert len(demo.file.journal.works()) == works + 2
+
+
+def test_rows_are_pasted_at_the_end_of_the_run_in_hand(begun, hands):
+    hands.line("1.482")
+    text = "mark\tBS\tIS\tFS\tremark\ndrain\t\t1.936\t\trim\nCP 1\t1.127\t\t2.214\t\nBM gatepost\t\t\t0.396\t\n"
+    QApplication.clipboard().setText(text)
+    hands.do("Ctrl+Shift+V")
+    assert begun.desk.result.closure.accepted
+    assert [r.text for r in begun.desk.book.rows] == ["1.482", "1.936", "2.214", "1.127", "0.396"]
+    hands.do("Ctrl+Z")
+    assert len(begun.desk.book.rows) == 1
+    QApplication.clipboard().clear()
+    hands.do("Ctrl+Shift+V")
+    assert "nothing to paste" in begun.notice.text()
+
+
+def test_book_forms_and_drawings_are_written_beside_the_job(demo, hands, tmp_path):
+    demo.errands.write_filled_book()
+    demo.errands.write_blank_forms()
+    demo.errands.write_section("svg")
+    demo.errands.write_section("dxf")
+    names = {p.name for p in tmp_path.iterdir()}
+    assert {
+        "Gatepost to weir, book.pdf",
+        "Blank level book.pdf",
+        "Gatepost to weir, section.svg",
+        "Gatepost to weir, section.dxf",
+    } <= names
+    demo.open_work(demo.file.journal.works()[1].id)
+    demo.errands.write_filled_book()
+    assert "Only a level run" in demo.notice.text()
+
+
+def test_a_long_pdf_is_written_aside_and_can_be_stopped(demo, hands, tmp_path, monkeypatch):
+    monkeypatch.setattr("vivid_keel.ui.errands.LONG_BOOK", 5)
+    demo.errands.write_filled_book()
+    hands.rest()
+    assert (tmp_path / "Gatepost to weir, book.pdf").read_bytes().startswith(b"%PDF")
+    demo.errands.write_report()
+    demo.stop_work()
+    hands.qtbot.waitUntil(lambda: not demo.worker.busy, timeout=20_000)
+    assert not list(tmp_path.glob("*.part"))
