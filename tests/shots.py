@@ -18,6 +18,7 @@ from vivid_keel.ui.window import Window
 VIEWS = {
     "run-instrument": (0, "Instrument", 0, 0, "Daylight"),
     "run-set-up": (0, "Set-up", 1, 0, "Daylight"),
+    "run-where-to-stand": (0, "Set-up", 2, 1, "Daylight"),
     "run-readings": (0, "Readings", 0, 0, "Daylight"),
     "run-heights": (0, "Heights", 0, 0, "Daylight"),
     "run-proof": (0, "Proof", 0, 0, "Daylight"),
@@ -28,7 +29,7 @@ VIEWS = {
     "supports-target": (1, "Target", 0, 0, "Daylight"),
     "supports-moves": (1, "Moves", 0, 0, "Daylight"),
     "supports-proof": (1, "Proof", 0, 0, "Daylight"),
-    "supports-record": (1, "Record", 1, 0, "Daylight"),
+    "network": (3, "Proof", 0, 0, "Daylight"),
     "run-readings-lamp": (0, "Readings", 0, 0, "Lamp"),
     "supports-moves-lamp": (1, "Moves", 0, 0, "Lamp"),
 }
@@ -46,6 +47,23 @@ def wait(app: QApplication, window: Window) -> None:
     window.settle()
     for _ in range(5):
         app.processEvents()
+
+
+def site(app: QApplication, window: Window, work: int, folder: Path) -> None:
+    """Site mode, with a reading half typed."""
+    if theme.name != "Daylight":
+        window.switch_theme()
+    window.open_work(work)
+    window.site_mode()
+    assert window.site.booking is not None
+    window.site.booking.set_mark("Mill door sill")
+    window.site.booking.set_kind(1)
+    for key in "1.482":
+        window.site.booking.press(key)
+    window.site.refresh()
+    wait(app, window)
+    window.grab().save(str(folder / "site.png"))
+    window.leave_site()
 
 
 def take(folder: Path, only: list[str]) -> None:
@@ -77,6 +95,8 @@ def take(folder: Path, only: list[str]) -> None:
                 window.sheet.close_editor()
             wait(app, window)
             window.grab().save(str(folder / f"{name}.png"))
+        if not only or "site" in only:
+            site(app, window, works[0], folder)
         if not only or "new-work" in only:
             if theme.name != "Daylight":
                 window.switch_theme()

@@ -33,7 +33,7 @@ def test_round_trip(demo):
         (lambda d: d["entries"][3].pop("kind"), "missing-field", "/entries/3/kind"),
         (lambda d: d["entries"][3].update(extra=1), "unknown-field", "/entries/3/extra"),
         (lambda d: d["entries"][3].update(id="x"), "wrong-type", "/entries/3/id"),
-        (lambda d: d["entries"][5]["body"].update(mark=7), "wrong-type", "/entries/5/body/mark"),
+        (lambda d: d["entries"][5]["body"].update(name=7), "wrong-type", "/entries/5/body/name"),
         (lambda d: d["entries"][5].update(after=900), "unknown-name", "/entries/5"),
         (lambda d: d["entries"].insert(2, d["entries"][0]), "bad-value", "/entries/2"),
     ],

@@ -465,3 +465,14 @@ def test_a_long_pdf_is_written_aside_and_can_be_stopped(demo, hands, tmp_path, m
     demo.stop_work()
     hands.qtbot.waitUntil(lambda: not demo.worker.busy, timeout=20_000)
     assert not list(tmp_path.glob("*.part"))
+
+
+def test_the_log_has_words_for_every_kind_of_entry(begun, hands):
+    from vivid_keel.core.record.entries import SCHEMAS, Entry
+    from vivid_keel.ui.desk.record_stage import describe
+
+    reading = {"text": "1.5", "unit": "m", "m": 1.5, "step_m": 0.1}
+    samples = {"text": "moved", "number": 1.0, "whole number": 1, "yes or no": True, "reading": reading}
+    for kind, fields in SCHEMAS.items():
+        body = {name: samples[sort] for name, (sort, _) in fields.items()}
+        assert describe(Entry(5, 2, kind, body, "2026-11-24T10:00:00+00:00", "Ada", None, None, 3))

@@ -30,6 +30,10 @@ RUN = (
     (False, "BM gatepost", "FS", "0.786", "24", "closing"),
 )
 
+# What was to be read, with rough heights and metres along the way.
+WAY = (("Yard drain", "41.9", "32"), ("Store sill", "42.9", "58"), ("Wheel-pit sill N", "40.1", "96"),
+       ("Weir crest", "41.0", "125"), ("Tramway head", "41.6", "170"))  # fmt: skip
+
 # The way back from the weir over the store sill, begun from what the first run found there.
 BACK = (
     (False, "Weir crest", "BS", "1.204", "16", "upstream edge"),
@@ -85,6 +89,8 @@ def _run(file: JobFile) -> None:
     file.record([_instrument(id, "Amber level", "optical", 0.0007, 30.0, "two-peg check nine days before")])
     source = "site datum, brass stud in the gatepost"
     file.record([Draft(id, "mark", {"name": "BM gatepost", "height": _read("42.318"), "source": source})])
+    for mark, height, along in WAY:  # walked and guessed the day before
+        file.record([Draft(id, "planned", {"name": mark, "height": _read(height), "along": _read(along)})])
     booked: dict[str, int] = {}
     for new, mark, kind, reading, distance, remark in RUN:
         body: dict[str, Any] = {"mark": mark, "sight": kind, "reading": _read(reading), "distance": _read(distance)}

@@ -321,8 +321,12 @@ class Errands:
     def compute_later(self) -> None:
         """Have what the desk waits for computed off the window's thread."""
         window = self.window
-        desk = window.desk
-        wanted = desk.long_work() if desk is not None else None
+        waiting = [] if window.desk is None else [window.desk]
+        if window.file is not None and len(window.file.journal.entries) < 3000:
+            waiting += [
+                d for d in window.desks.values() if d is not window.desk
+            ]  # the list of works shows their state
+        desk, wanted = next(((d, w) for d in waiting if (w := d.long_work()) is not None), (None, None))
         if desk is None or wanted is None or wanted[0] == self._computing:
             return
         key, operation = wanted
@@ -333,6 +337,8 @@ class Errands:
             desk.long_work_done(key, found)
             if window.desk is desk:
                 window.refresh()
+            else:
+                window.settle()
 
         def failed(error: Exception) -> None:
             done(None)

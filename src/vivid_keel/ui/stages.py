@@ -36,6 +36,10 @@ def desk_for(file: JobFile, work: int) -> Desk:
     return SupportsDesk(file, work)
 
 
+SMALL_JOB = 3000
+"""Entries up to which works that follow others are kept up with every change."""
+
+
 class StageWindow(Frame):
     """The frame with a work in it, at one of its stages."""
 
@@ -157,8 +161,8 @@ class StageWindow(Frame):
                 desk = desk_for(self.file, work.id)
                 desk.changed = self.refresh
                 self.desks[work.id] = desk
-            if work.id in self.desks and self.desks[work.id].stale:
-                self.desks[work.id].refresh()
+            if work.id in self.desks and self.desks[work.id].stale and len(journal.entries) < SMALL_JOB:
+                self.desks[work.id].refresh()  # in a larger job it follows when it is opened
             verdict, words = self.desks[work.id].state() if work.id in self.desks else ("todo", "open it to see")
             shown.append((work.id, journal.name_of(work.id), words, verdict))
         self.job_state.setText(

@@ -50,6 +50,7 @@ class NetworkDesk(Desk):
         super().__init__(file, work)
         self.result: NetworkResult | None = None
         self.done = 0.0
+        self._state = network_state(None)
         self.refresh()
 
     def refresh(self) -> None:
@@ -146,7 +147,9 @@ class NetworkDesk(Desk):
         return None
 
     def state(self) -> tuple[str, str]:
-        return network_state(self.result)
+        if self.result is not None:
+            self._state = network_state(self.result)
+        return self._state
 
     def tabs(self) -> list[StageTab]:
         r = self.result

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.works.common import Matter, matters
+from vivid_keel.core.works.run import EVENTS
 from vivid_keel.ui.desk.base import Cell, Column, Desk, Place, Sheet
 
 
@@ -95,7 +96,16 @@ def describe(e: Entry) -> str:
         "instrument": lambda: f"instrument: {b['name']}",
         "mark": lambda: f"known mark {b['name']}, {b['height']['text']}, {b['source']}",
         "setup": lambda: "new set-up",
-        "sight": lambda: f"{b['sight']} {b['mark']} {b['reading']['text']}",
+        "sight": lambda: (
+            f"{b['sight']} {b['mark']} {b['reading']['text']}"
+            + (f", 2nd look {b['look']['text']}" if "look" in b else "")
+        ),
+        "event": lambda: f"{EVENTS[b['what']]}" + (f": {b['note']}" if b.get("note") else ""),
+        "planned": lambda: f"to be read: {b['name']}, about {b['height']['text']}",
+        "means": lambda: "; ".join(f"{k} {v['text']}" for k, v in b.items()),
+        "place": lambda: f"place of {b['mark']}: {b['x']['text']}, {b['y']['text']}",
+        "weights": lambda: f"lines weighed by {b['way']}",
+        "left-out": lambda: f"run {b['run']} left out" + (f": {b['reason']}" if b.get("reason") else ""),
         "closing": lambda: f"closing: {b.get('class', 'own limit')}, spread {b.get('spread', 'setups')}",
         "point": lambda: f"support {b['name']}",
         "reading": lambda: f"reading as {b['phase']}: {b['reading']['text']}",

@@ -327,7 +327,11 @@ class RunDesk(HairDesk):
             )
         if not has_back:
             return Next("Next: the backsight", "without it this set-up has no height", "new-sight")
-        return Next("Next: the next sight", "name the mark, read, Enter; I and F say which kind", "new-sight")
+        start = self.book.rows[self.book.sights[-1]].setup
+        first = self.result.layout.marks[self.result.layout.backsight[start]]
+        return Next(
+            "Next: the next sight", f"name the mark, read, Enter; before you leave, {first} again", "new-sight"
+        )
 
     def go(self, key: str) -> Goto | None:
         if key.startswith("row:"):
