@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
-from vivid_keel.core.booking.slips import BookReadings, find_slips
+from vivid_keel.core.booking.slips import BookReadings, find_slips, fit_book
 from vivid_keel.core.booking.slips.kinds import swapped
 from vivid_keel.stands.level_site import SLIPS, every_slip, honest_run, one_slip, what_can_be_told, with_slip
 
@@ -136,3 +138,97 @@ def test_swapped_digits_differ_by_a_multiple_of_nine():
     assert swapped(1.936, "ft-in", 0) == []
     for other in swapped(1.482, "m", 3):
         assert round(abs(other - 1.482) * 1000) % 9 == 0
+
+
+# The fit underneath
+
+
+def dense_fit(b):
+    """The same observations by the plain normal equations: (squares, freedom, shares)."""
+    layout, rows = b.layout, []
+    for values in (b.middle, b.look, (b.upper + b.lower) / 2):
+        rows += [(i, float(values[i])) for i in range(len(values)) if values[i] == values[i]]
+    names = [m for m in dict.fromkeys(layout.marks) if m not in layout.listed]
+    setups = layout.setups
+    a, y = np.zeros((len(rows), setups + len(names))), np.zeros(len(rows))
+    for k, (i, value) in enumerate(rows):
+        a[k, layout.setup[i]] = 1
+        y[k] = value
+        mark = layout.marks[i]
+        if mark in layout.listed:
+            y[k] += layout.listed[mark].height
+        else:
+            a[k, setups + names.index(mark)] = -1
+    weight = 1 / b.sigma[[i for i, _ in rows]] ** 2
+    inverse = np.linalg.inv(a.T @ (weight[:, None] * a))
+    left = y - a @ inverse @ a.T @ (weight * y)
+    return (
+        float((left**2 * weight).sum()),
+        len(rows) - a.shape[1],
+        1 - np.einsum("ij,jk,ik->i", a, inverse, a) * weight,
+    )
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_the_fit_agrees_with_the_plain_normal_equations(seed):
+    rng = np.random.default_rng(seed)
+    b = honest_run(rng, int(rng.integers(8, 41))).readings()
+    fit = fit_book(b)
+    squares, freedom, share = dense_fit(b)
+    assert fit.freedom == freedom
+    assert fit.squares == pytest.approx(squares, rel=1e-6, abs=1e-9)
+    assert fit.share == pytest.approx(np.maximum(share, 0), abs=1e-6)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_taking_a_slip_out_lowers_the_squares_by_what_was_foretold(seed):
+    rng = np.random.default_rng(100 + seed)
+    b = honest_run(rng, 24).readings()
+    fit = fit_book(b)
+    rows = rng.choice(len(b.middle), 3, replace=False)
+    along = np.zeros(len(fit.sight))
+    along[fit.at_middle[rows]] = rng.normal(0, 0.02, 3)
+    pull, stiff = fit.pull(along)
+    middle = b.middle.copy()
+    middle[rows] -= along[fit.at_middle[rows]]
+    again = fit_book(replace(b, middle=middle))
+    assert again.squares == pytest.approx(fit.squares - 2 * pull + stiff, rel=1e-6)
+
+
+def test_honest_noise_leaves_squares_like_its_freedom():
+    rng = np.random.default_rng(21)
+    ratios = []
+    for _ in range(150):
+        b = honest_run(rng, 30).readings()
+        fit = fit_book(replace(b, sigma=np.hypot(b.sigma, 0.001 / np.sqrt(12))))
+        if fit.freedom > 3:
+            ratios.append(fit.squares / fit.freedom)
+    assert 0.9 < np.mean(ratios) < 1.1
+
+
+def test_the_first_suggestion_taken_out_closes_the_book():
+    rng = np.random.default_rng(31)
+    closed = tried = 0
+    for _ in range(60):
+        run = honest_run(rng, 24)
+        slip = one_slip(rng, run)
+        if slip.kind not in {"whole", "tenth", "half-tenth", "swapped"}:
+            continue
+        b = with_slip(run, slip).readings()
+        found = find_slips(b).suggestions
+        if not found or len(found[0].rows) > 1:
+            continue
+        tried += 1
+        middle = b.middle.copy()
+        middle[found[0].rows[0]] = found[0].would_be
+        fit = fit_book(replace(b, middle=middle))
+        closed += fit.squares < 4 * fit.freedom + 12
+    assert tried > 8
+    assert closed >= 0.9 * tried
+
+
+def test_a_set_up_that_hangs_on_nothing_bears_no_witness():
+    b = book([*RUN, (2, BS, "nowhere", 1.0), (2, IS, "else", 1.2)])
+    fit = fit_book(b)
+    assert fit.at_middle[-1] == fit.at_middle[-2] == -1
+    assert find_slips(b).suggestions == []

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from vivid_keel.core.booking.network.inverse import Stopped
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.common import as_read
@@ -476,3 +477,62 @@ def test_the_log_has_words_for_every_kind_of_entry(begun, hands):
     for kind, fields in SCHEMAS.items():
         body = {name: samples[sort] for name, (sort, _) in fields.items()}
         assert describe(Entry(5, 2, kind, body, "2026-11-24T10:00:00+00:00", "Ada", None, None, 3))
+
+
+# Long work
+
+
+def grid_job(path, n):
+    """A job whose runs make a grid of n by n marks."""
+    from vivid_keel.core.quantities import parse_length
+    from vivid_keel.store import JobFile
+
+    def read(value):
+        return as_read(parse_length(f"{value:.3f}", "m"))
+
+    file = JobFile.create(path, "grid", "Ada")
+    for k in range(n):
+        for name, at in ((f"row {k}", lambda j, k=k: f"m{k}.{j}"), (f"column {k}", lambda j, k=k: f"m{j}.{k}")):
+            drafts = [Draft(0, "work", {"name": name, "type": "run", "unit": "m"})]
+            if k == 0:
+                drafts.append(Draft(-1, "mark", {"name": "m0.0", "height": read(50), "source": "datum"}))
+            for j in range(n - 1):
+                if j:
+                    drafts.append(Draft(-1, "setup", {}))
+                drafts.append(Draft(-1, "sight", {"mark": at(j), "sight": "BS", "reading": read(1.5)}))
+                drafts.append(
+                    Draft(-1, "sight", {"mark": at(j + 1), "sight": "FS", "reading": read(1.5 + 0.001 * (j % 2))})
+                )
+            if k:  # every line starts from a mark that another run reads
+                drafts.append(Draft(-1, "mark", {"name": at(0), "height": read(50), "source": "rough", "u_m": 0.5}))
+            file.record(drafts)
+    return file
+
+
+def test_a_network_is_worked_out_aside_and_can_be_stopped(window, hands, tmp_path):
+    window.take(grid_job(tmp_path / "grid.keel", 12))
+    window._make_work("network", "Net")
+    desk = window.desk
+    assert desk.result is None
+    assert desk.busy_words == "Working out the network: 0 %"
+    hands.rest()
+    assert desk.result.net is not None
+    assert len(desk.result.net.names) == 144
+    assert desk.done == 1.0
+    desk.refresh()
+    key, operation = desk.long_work()
+    with pytest.raises(Stopped):
+        operation(lambda: 0.0)  # no time left: it leaves off
+    desk.long_work_done(key, None)
+    assert "stopped" in desk.result.refused
+    assert desk.findings("Proof")[0].title == "It can't be adjusted"
+
+
+def test_what_long_work_does_is_said_while_it_lasts(demo, hands):
+    demo.busy_words = "Writing a long book: 40 %"
+    demo.worker.start(lambda seconds_left: seconds_left() > 0, lambda done: None, lambda error: None)
+    demo._show_busy()
+    assert demo.notice.text() == "Writing a long book: 40 % · Ctrl+Backspace stops it"
+    hands.qtbot.waitUntil(lambda: not demo.worker.busy, timeout=5000)
+    demo._show_busy()
+    assert demo.notice.isHidden()

@@ -81,6 +81,9 @@ def test_every_kind_here_has_vectors():
 
 
 SIGHT = {"middle_m": 1.5}
+LINE = {"from": "P", "to": "Q", "rise_m": 0.5}
+NET = {"known": {"P": 50.0}, "lines": [LINE], "sigma_unit_m": 0.001}
+EPOCHS = {"first": {"a": 1.0}, "second": {"a": 1.0}, "u_first_m": 0.001, "u_second_m": 0.001}
 
 
 @pytest.mark.parametrize(
@@ -112,6 +115,18 @@ SIGHT = {"middle_m": 1.5}
          "/problem/target/kind"),
         ("moves", {"points": [{"name": "a", "height_m": 0}], "target": {"kind": "given", "heights_m": {}}},
          "missing-field", "/problem/target/heights_m"),
+        ("network", {**NET, "lines": [{**LINE, "to": "P"}]}, "bad-value", "/problem/lines/0/to"),
+        ("network", {**NET, "lines": [{**LINE, "setups": 0}]}, "bad-value", "/problem/lines/0/setups"),
+        ("network", {**NET, "lines": [{**LINE, "setups": 1.5}]}, "bad-value", "/problem/lines/0/setups"),
+        ("network", {**NET, "lines": [{**LINE, "length_km": -1}]}, "bad-value", "/problem/lines/0/length_km"),
+        ("network", {**NET, "lines": [{**LINE, "sigma_m": 0}]}, "bad-value", "/problem/lines/0/sigma_m"),
+        ("network", {**NET, "sigma_unit_m": 0}, "bad-value", "/problem/sigma_unit_m"),
+        ("network", {**NET, "lines": [{"from": "P", "to": "Q"}]}, "missing-field", "/problem/lines/0/rise_m"),
+        ("network", {**NET, "known": [1]}, "wrong-type", "/problem/known"),
+        ("network", {**NET, "extra": 1}, "unknown-field", "/problem/extra"),
+        ("epochs", {**EPOCHS, "u_first_m": -1}, "bad-value", "/problem/u_first_m"),
+        ("epochs", {**EPOCHS, "first": {"a": "high"}}, "wrong-type", "/problem/first/a"),
+        ("epochs", {**EPOCHS, "tolerance_m": None}, "wrong-type", "/problem/tolerance_m"),
         ("level_book", {"marks": [], "setups": []}, "bad-value", "/problem/setups"),
         ("level_book", {"marks": [], "setups": [{"sights": []}]}, "bad-value", "/problem/setups/0/sights"),
         ("level_book", {"marks": [{"name": "a", "height_m": 1, "fixed": 1}], "setups": []}, "wrong-type",

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
+from vivid_keel.core.booking.network.inverse import Stopped
 from vivid_keel.core.errors import KeelError
 from vivid_keel.store import JobFile
 
@@ -342,7 +343,12 @@ class Errands:
 
         def failed(error: Exception) -> None:
             done(None)
-            window.say(f"It could not be worked out: {error}")
+            said = (
+                "Stopped; open the work again to work it out."
+                if isinstance(error, Stopped)
+                else f"It could not be worked out: {error}"
+            )
+            window.say(said)
 
         window.worker.start(operation, done, failed)
 

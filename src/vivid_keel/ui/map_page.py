@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -21,6 +20,7 @@ from PyQt6.QtWidgets import (
 from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.level_columns import Columns, said
 from vivid_keel.ui.pane import label
+from vivid_keel.ui.recent import state_file
 
 MEANINGS = (
     ("", "leave alone"), ("mark", "mark"), ("bs", "backsight BS"), ("is", "intermediate IS"), ("fs", "foresight FS"),
@@ -108,8 +108,7 @@ class MapPage(QWidget):
 
 
 def _file() -> Path:
-    base = Path(os.environ.get("XDG_STATE_HOME") or Path.home() / ".local" / "state")
-    return base / "vivid-keel" / "csv-headers.json"
+    return state_file("csv-headers.json")
 
 
 def remembered(columns: Columns) -> Columns | None:

@@ -9,9 +9,14 @@ from pathlib import Path
 MOST = 8
 
 
-def _file() -> Path:
+def state_file(name: str) -> Path:
+    """Return where a small file of the user's is kept."""
     base = Path(os.environ.get("XDG_STATE_HOME") or Path.home() / ".local" / "state")
-    return base / "vivid-keel" / "recent.json"
+    return base / "vivid-keel" / name
+
+
+def _file() -> Path:
+    return state_file("recent.json")
 
 
 def recent_jobs() -> list[str]:
