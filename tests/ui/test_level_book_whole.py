@@ -536,3 +536,66 @@ def test_what_long_work_does_is_said_while_it_lasts(demo, hands):
     hands.qtbot.waitUntil(lambda: not demo.worker.busy, timeout=5000)
     demo._show_busy()
     assert demo.notice.isHidden()
+
+
+# An impatient hand
+
+
+@pytest.mark.parametrize("kind", ["run", "network", "supports"])
+def test_an_empty_work_survives_every_key_on_every_sheet(begun, hands, kind):
+    begun._make_work(kind, "Empty")
+    for stage in begun.desk.stage_names:
+        for sheet in range(len(begun.desk.sheets(stage))):
+            for view in range(max(1, len(begun.desk.views(stage)))):
+                begun.show_stage(stage, sheet)
+                begun._choose_view(view)
+                begun.settle()
+                assert begun.picture.picture.width > 0
+                for key in ("f4", "enter", "x", "esc", "down", "up", "tab", "esc"):
+                    hands.key(key, text=key if len(key) == 1 else "")
+                for shortcut in ("Ctrl+D", "F4", "F1"):
+                    hands.do(shortcut)
+                    hands.key("esc")
+    for shortcut in ("F8", "F8", "F11", "F11", "Ctrl+E"):
+        hands.do(shortcut)
+        hands.key("esc")
+    hands.rest()
+    assert begun.desk.next("Record").title
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("1,482", "may mean"),
+        ("14.82 m", "longer than any staff"),
+        ("--", "not a"),
+        ("5' 14\"", "inches"),
+        ("", "othing was typed"),
+    ],
+)
+def test_what_can_not_be_read_is_refused_in_site_mode_and_kept(begun, text, said):
+    from vivid_keel.core.record.entries import Draft
+
+    begun.file.record([Draft(0, "job", {"name": "Osier Mill", "unit": "m"})])
+    booking = SiteBooking(begun.desk)
+    booking.text = text
+    assert not booking.take()
+    assert booking.wrong
+    assert said in booking.said
+    assert booking.text == text
+    assert begun.desk.book.rows == []
+
+
+def test_a_job_from_a_kill_in_site_mode_has_all_that_was_taken(begun, tmp_path):
+    from vivid_keel.store import JobFile
+
+    booking = SiteBooking(begun.desk)
+    for mark, reading in (("", "1.482"), ("drain", "1.936"), ("sill", "0.873")):
+        if mark:
+            booking.set_mark(mark)
+        booking.text = reading
+        assert booking.take()
+    booking.press("2")  # half typed when the lights go out
+    with JobFile.open(begun.file.path) as again:
+        texts = [e.body["reading"]["text"] for e in again.journal.standing(begun.desk.work, "sight")]
+    assert texts == ["1.482", "1.936", "0.873"]

@@ -61,7 +61,8 @@ class ActingWindow(StageWindow):
         if self.desk is None:
             return
         self.sheet.close_editor()
-        found = self.sheet.sheet.strike(self.sheet.currentIndex().row())
+        row = self.sheet.currentIndex().row()
+        found = self.sheet.sheet.strike(row) if 0 <= row < self.sheet.sheet.count else None
         if found is None:
             self.say("There is nothing to strike on this line.")
             return
@@ -95,7 +96,7 @@ class ActingWindow(StageWindow):
         if self.desk is None:
             return
         row = self.sheet.currentIndex().row()
-        why = self.sheet.sheet.why(row) if row >= 0 else None
+        why = self.sheet.sheet.why(row) if 0 <= row < self.sheet.sheet.count else None
         if why is None:
             self.say("This line has no computed number to explain yet.")
         self._working = None if self._working == why else why

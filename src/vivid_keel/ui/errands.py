@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
-from vivid_keel.core.booking.network.inverse import Stopped
 from vivid_keel.core.errors import KeelError
 from vivid_keel.store import JobFile
 
@@ -342,6 +341,8 @@ class Errands:
                 window.settle()
 
         def failed(error: Exception) -> None:
+            from vivid_keel.core.booking.network.inverse import Stopped
+
             done(None)
             said = (
                 "Stopped; open the work again to work it out."

@@ -6,18 +6,22 @@ HELP = {
         "Handbook: docs/handbook/level-run.md"],
     ("run", "Set-up"): ["Set-up: where did the instrument stand, and what hangs on it?",
         "List the marks whose height you know. Each set-up begins with a backsight on a mark of known height: "
-        "height of collimation = height + backsight. Once the instrument has moved, that line is dead.",
+        "height of collimation = height + backsight. Once the instrument has moved, that line is dead. "
+        "Where to stand plans the set-ups from rough heights, staff and eye height. A known mark may follow another run.",
         "Handbook: docs/handbook/level-run.md"],
     ("run", "Readings"): ["Readings: the book itself.",
         "Name the mark, Enter, read, Enter. In an empty reading cell B, I or F says backsight, intermediate or foresight. "
         "After a foresight comes the backsight of the next set-up on the same line of the page. Overhead: staff upside down, "
-        "booked with a minus. A wrong reading: type over it (the first stays, struck), or Ctrl+D.",
+        "booked with a minus. A wrong reading: type over it (the first stays, struck), or Ctrl+D. F8 slides the hair on a drawn staff, "
+        "F11 is site mode, Ctrl+E says that the instrument was moved, knocked or taken in.",
+        "Hairs and looks: outer hairs give the distance and check the middle one; a second look stands beside the first.",
         "Handbook: docs/handbook/level-run.md"],
     ("run", "Heights"): ["Heights: every mark, as observed and as corrected, with its U.",
         "F4 on a line shows how its height came about.", "Handbook: docs/handbook/level-run.md"],
     ("run", "Proof"): ["Proof: does it add up, does it close?",
         "The sums check the arithmetic; the misclosure checks the readings. Within the limit it is spread over the set-ups; "
-        "over it nothing is spread unless you give a reason.", "Handbook: docs/handbook/level-run.md"],
+        "over it nothing is spread unless you give a reason. Find the slip ranks what may have gone wrong, with what to read again.",
+        "Handbook: docs/handbook/level-run.md"],
     ("network", "Instrument"): ["Instrument: what is a line worth?",
         "Lines count by 1/σ². By the instrument of each run, by set-ups, or by length.", "Handbook: docs/handbook/network.md"],
     ("network", "Readings"): ["Readings: which runs are taken in.",

@@ -110,14 +110,18 @@ class LooksSheet(Sheet):
             stadia(sight.reading, upper, lower)
 
     def picked(self, row: int) -> int:
-        return self.desk.book.sights[row] if row < self.count else -1
+        return self.desk.book.sights[row] if 0 <= row < self.count else -1
 
     def row_of(self, picked: int) -> int:
         return self.desk.result.at[picked] if 0 <= picked < len(self.desk.result.at) else -1
 
     def why(self, row: int) -> Working | None:
-        return self.desk.result.why_height(self.picked(row))
+        at = self.picked(row)
+        return self.desk.result.why_height(at) if at >= 0 else None
 
     def strike(self, row: int) -> tuple[str, int] | None:
-        sight = self.desk.book.rows[self.desk.book.sights[row]]
+        at = self.picked(row)
+        if at < 0:
+            return None
+        sight = self.desk.book.rows[at]
         return f"{KINDS[sight.kind]} {show_length(sight.reading, self.desk.book.style)} at {sight.mark}", sight.id

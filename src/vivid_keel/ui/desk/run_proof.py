@@ -55,7 +55,7 @@ class PagesSheet(Sheet):
         return Cell(show_length(values[column - 3], self.desk.book.style), bold=whole)
 
     def picked(self, row: int) -> int:
-        return self.desk.book.sights[self.pages[row].first] if row < len(self.pages) else -1
+        return self.desk.book.sights[self.pages[row].first] if 0 <= row < len(self.pages) else -1
 
 
 class CorrectionsSheet(Sheet):
@@ -90,7 +90,7 @@ class CorrectionsSheet(Sheet):
         return Cell(show_amount(value, style, 2, signed=column != 4), bold=column == 3)
 
     def picked(self, row: int) -> int:
-        back = self.desk.result.layout.backsight[row]
+        back = self.desk.result.layout.backsight[row] if 0 <= row < self.count else -1
         return self.desk.book.sights[back] if back >= 0 else -1
 
     def footer(self) -> list[tuple[str, str]]:
