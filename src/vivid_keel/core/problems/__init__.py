@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems import book, moves
+from vivid_keel.core.problems import book, checks, moves
 from vivid_keel.core.problems.fields import Fields, Solved, all_finite, pointer
 
 
@@ -62,6 +62,10 @@ KINDS_OF_PROBLEM: dict[str, Callable[[Fields], Solved]] = {
     "network": book.network,
     "sight": book.sight,
     "epochs": book.epochs,
+    "reversal": checks.reversal,
+    "two_peg": checks.two_pegs,
+    "rotary_axis": checks.laser_axes,
+    "tube": checks.water_tube,
     "moves": moves.moves,
     "stack": moves.stack,
     "screw": moves.screw,
