@@ -3,6 +3,11 @@
 from __future__ import annotations
 
 import pytest
+from hypothesis import settings
+
+# A busy machine is no failure: what is wrong must be wrong, not late.
+settings.register_profile("patient", deadline=None)
+settings.load_profile("patient")
 
 
 @pytest.fixture(autouse=True)
