@@ -216,3 +216,47 @@ def test_points_without_a_place_are_no_geojson():
     with pytest.raises(Exception, match="no mark here has a place"):
         write_points("run", [])
     assert '"coordinates": [\n     1.0,' in write_points("run", [("a", 1.0, 2.0, math.nan, {})])
+
+
+@pytest.mark.parametrize("size", [7.0, 8.5, 9.0, 9.5, 10.0, 12.0, 18.0])
+def test_words_on_paper_are_as_large_as_they_should_be(qapp, tmp_path, size):
+    """Read back with another program: where each word stands and how large it is, in points."""
+    import re
+    import subprocess
+
+    from vivid_keel.exchange.painter import text_length
+    from vivid_keel.exchange.report_pdf import write_pdf
+    from vivid_keel.figures.display import Picture
+
+    page = Picture(*A4)
+    page.text(60, 100, "Gatepost", "ink", size)
+    page.text(500, 200, "1.482", "ink", size, align="right", ground=True)
+    assert write_pdf([page], tmp_path / "page.pdf", "page")
+    out = subprocess.run(
+        ["pdftotext", "-bbox", str(tmp_path / "page.pdf"), "-"], capture_output=True, text=True, check=True
+    )
+    boxes = {m[5]: [float(m[k]) for k in range(1, 5)] for m in re.finditer(
+        r'<word xMin="([\d.]+)" yMin="([\d.]+)" xMax="([\d.]+)" yMax="([\d.]+)">([^<]+)<', out.stdout)}  # fmt: skip
+    left, top, right, bottom = boxes["Gatepost"]
+    assert left == pytest.approx(60, abs=1)
+    assert right - left == pytest.approx(text_length("Gatepost", size), rel=0.06)
+    assert top < 100 < bottom
+    assert 0.8 * size < bottom - top < 1.8 * size
+    assert boxes["1.482"][2] == pytest.approx(500, abs=1.5)
+
+
+def test_the_filled_book_stays_on_its_paper(busy, qapp, tmp_path):
+    import re
+    import subprocess
+
+    from vivid_keel.exchange.report_pdf import write_pdf
+
+    job, run = busy
+    write_pdf(filled_book(job.out(run), job.journal, HEADING), tmp_path / "book.pdf", "book")
+    out = subprocess.run(
+        ["pdftotext", "-bbox", str(tmp_path / "book.pdf"), "-"], capture_output=True, text=True, check=True
+    )
+    words = re.findall(r'xMin="([\d.]+)" yMin="[\d.]+" xMax="([\d.]+)" yMax="([\d.]+)">([^<]+)<', out.stdout)
+    assert len(words) > 60
+    assert all(float(a) >= 40 and float(b) <= 556 and float(c) <= 830 for a, b, c, _ in words)
+    assert "2.058" in {w for *_, w in words} or "1.958" in {w for *_, w in words}

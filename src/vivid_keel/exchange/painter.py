@@ -40,7 +40,7 @@ def load_fonts() -> None:
 def font(size: float, bold: bool = False) -> QFont:
     """Return the program's font at a size in pixels of the surface."""
     made = QFont(FAMILY)
-    made.setPixelSize(max(1, round(size))) if size >= 10 else made.setPointSizeF(max(1.0, size * 0.75))
+    made.setPixelSize(max(1, round(size)))
     made.setBold(bold)
     return made
 
@@ -128,14 +128,23 @@ def _disc(painter: QPainter, item: Disc, palette: Mapping[str, str]) -> None:
         painter.drawChord(box, 180 * 16, 180 * 16)
 
 
+BASE = 20.0
+"""Sizes that no font has in whole pixels are painted from this one, scaled: the same on screen and on paper."""
+
+
+def _from(size: float) -> float:
+    """The size a text is laid out in."""
+    return size if size >= 10 and size == round(size) else BASE
+
+
 @lru_cache(maxsize=4096)
-def _laid_out(text: str, size: float, bold: bool) -> tuple[QStaticText, float, float]:
-    """Lay a text out once, with its width and ascent: the same words are painted at every key."""
+def _laid_out(text: str, size: float, bold: bool) -> tuple[QStaticText, float]:
+    """Lay a text out once, with its width at this size: the same words are painted at every key."""
+    base = _from(size)
     made = QStaticText(text)
     made.setTextFormat(Qt.TextFormat.PlainText)
-    made.prepare(font=font(size, bold))
-    metrics = _metrics(size, bold)
-    return made, metrics.horizontalAdvance(text), metrics.ascent()
+    made.prepare(font=font(base, bold))
+    return made, _metrics(base, bold).horizontalAdvance(text) * size / base
 
 
 def text_length(text: str, size: float, bold: bool = False) -> float:
@@ -151,15 +160,29 @@ def paint_text(
 
     `kept` ones go into a file, where words must be found again; others are laid out once and cached.
     """
-    static, width, ascent = _laid_out(text, size, bold)
-    painter.setFont(font(size, bold))
+    static, width = _laid_out(text, size, bold)
+    base = _from(size)
+    painter.setFont(font(base, bold))
+    if base != size:
+        painter.save()
+        painter.translate(x, baseline)
+        painter.scale(size / base, size / base)
+        _words(painter, 0.0, 0.0, text, static, _metrics(base, bold).ascent(), kept=kept)
+        painter.restore()
+    else:
+        _words(painter, x, baseline, text, static, _metrics(base, bold).ascent(), kept=kept)
+    if struck:
+        y = baseline - 0.32 * size
+        painter.drawLine(QLineF(x - 1, y, x + width + 1, y))
+
+
+def _words(
+    painter: QPainter, x: float, baseline: float, text: str, static: QStaticText, ascent: float, *, kept: bool
+) -> None:  # fmt: skip
     if kept:
         painter.drawText(QPointF(x, baseline), text)
     else:
         painter.drawStaticText(QPointF(x, baseline - ascent), static)
-    if struck:
-        y = baseline - 0.32 * size
-        painter.drawLine(QLineF(x - 1, y, x + width + 1, y))
 
 
 def _text(painter: QPainter, item: Text, palette: Mapping[str, str], *, kept: bool) -> None:
@@ -170,7 +193,7 @@ def _text(painter: QPainter, item: Text, palette: Mapping[str, str], *, kept: bo
         if item.ground:
             patch = QColor(colour(palette["paper"]))
             patch.setAlpha(205)
-            m = _metrics(item.size, item.bold)
-            painter.fillRect(QRectF(x - 2, item.y - m.ascent() + 1, width + 4, m.height() - 2), patch)
+            m, k = _metrics(_from(item.size), item.bold), item.size / _from(item.size)
+            painter.fillRect(QRectF(x - 2, item.y - m.ascent() * k + 1, width + 4, m.height() * k - 2), patch)
     painter.setPen(colour(palette[item.ink]))
     paint_text(painter, x, item.y, item.text, item.size, bold=item.bold, struck=item.struck, kept=kept)

@@ -12,8 +12,8 @@ from vivid_keel.core.works.run.book import page_lines
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import A4, BOTTOM, LEFT, RIGHT, Heading, Pages
 
-COLUMNS = [("Mark", 106, False), ("BS", 50, True), ("IS", 50, True), ("FS", 50, True), ("HC", 56, True), ("Rise", 46, True),
-           ("Fall", 46, True), ("Height", 56, True), ("Corrected", 58, True), ("Dist", 34, True), ("Remark", 98, False)]  # fmt: skip
+COLUMNS = [("Mark", 120, False), ("BS", 46, True), ("IS", 46, True), ("FS", 46, True), ("HC", 54, True), ("Rise", 42, True),
+           ("Fall", 42, True), ("Height", 54, True), ("Corrected", 60, True), ("Dist", 42, True), ("Remark", 96, False)]  # fmt: skip
 
 
 def filled_book(result: RunResult, journal: Journal, heading: Heading) -> list[Picture]:

@@ -37,14 +37,13 @@ class Job(QRunnable):
         try:
             result = self._operation(self.seconds_left)
         except Exception as error:
-            self._send(self.signals.failed, error)
+            self._send("failed", error)
         else:
-            self._send(self.signals.done, result)
+            self._send("done", result)
 
-    @staticmethod
-    def _send(signal: Any, value: object) -> None:
+    def _send(self, name: str, value: object) -> None:
         try:
-            signal.emit(value)
+            getattr(self.signals, name).emit(value)
         except RuntimeError:
             return  # the window was closed meanwhile; there is nobody to tell
 

@@ -7,7 +7,6 @@ import math
 import numpy as np
 
 from vivid_keel.core.booking.checks import PageChecks
-from vivid_keel.core.booking.layout import BS, FS
 from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.quantities import show_amount, show_length, show_move
 from vivid_keel.core.working import Finding, Working, worst_first
@@ -277,8 +276,3 @@ def _looks(result: RunResult) -> list[Finding]:
         out.append(Finding("todo", "Which instrument?", f"Reckoned as {book.instrument.label} until you say.",
                            action="instrument", action_label="Name it"))  # fmt: skip
     return out
-
-
-def sight_word(kind: int) -> str:
-    """Return the field's word for a kind of sight."""
-    return {BS: "backsight", FS: "foresight"}.get(kind, "intermediate sight")
