@@ -532,10 +532,13 @@ def test_what_long_work_does_is_said_while_it_lasts(demo, hands):
     demo.busy_words = "Writing a long book: 40 %"
     demo.worker.start(lambda seconds_left: seconds_left() > 0, lambda done: None, lambda error: None)
     demo._show_busy()
-    assert demo.notice.text() == "Writing a long book: 40 % · Ctrl+Backspace stops it"
+    assert demo.notice.text() == "Writing a long book: 40 %"
+    assert demo.stop_button.isVisible()
+    demo.stop_button.click()
     hands.qtbot.waitUntil(lambda: not demo.worker.busy, timeout=5000)
     demo._show_busy()
     assert demo.notice.isHidden()
+    assert demo.stop_button.isHidden()
 
 
 # An impatient hand

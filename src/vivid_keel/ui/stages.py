@@ -62,6 +62,7 @@ class StageWindow(Frame):
         self._later.setInterval(90)
         self._later.timeout.connect(self._show_slow_parts)
         self.busy_words = ""
+        self._said_busy = ""
         self._busy = QTimer(self)
         self._busy.setInterval(250)
         self._busy.timeout.connect(self._show_busy)
@@ -127,12 +128,14 @@ class StageWindow(Frame):
         words = (
             (self.busy_words or (self.desk.busy_words if self.desk is not None else "")) if self.worker.busy else ""
         )
+        self.stop_button.setVisible(bool(words))
         if words:
-            self.say(f"{words} · Ctrl+Backspace stops it")
-        else:
-            self._busy.stop()
-            if "Ctrl+Backspace stops it" in self.notice.text():
-                self.notice.hide()
+            self.say(words)
+            self._said_busy = words
+            return
+        self._busy.stop()
+        if self.notice.text() == self._said_busy:
+            self.notice.hide()
 
     def watch_worker(self) -> None:
         """Say every little while how far long work is."""

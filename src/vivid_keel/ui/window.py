@@ -53,6 +53,7 @@ class Window(ActingWindow):
         self.sheet.previewed.connect(self._previewed)
         self.sheet.asked.connect(self._go)
         self.under.left.connect(self.sheet.setFocus)
+        self.stop_button.clicked.connect(self.stop_work)
         self.pane.acted.connect(self._act)
         self.pane.acknowledged.connect(self._acknowledge)
         self.pane.next_pressed.connect(self.do_next)
