@@ -71,7 +71,7 @@ def test_a_look_that_differs_is_marked_and_named(begun, hands):
 
 def test_after_a_knock_a_new_backsight_is_asked_for(begun, hands):
     hands.line("1.482", "drain", "1.936")
-    hands.do("Ctrl+E")
+    hands.do("F3")
     hands.type("k by the barrow")
     hands.key("enter")
     assert begun.desk.next("Readings").title == "Next: a new backsight"
@@ -90,7 +90,7 @@ def test_after_a_knock_a_new_backsight_is_asked_for(begun, hands):
 
 def test_what_is_no_event_is_refused_in_words(begun, hands):
     hands.line("1.482")
-    hands.do("Ctrl+E")
+    hands.do("F3")
     hands.line("bumped")
     assert "begin with M moved" in begun.notice.text() or "Begin with M moved" in begun.notice.text()
 
@@ -559,7 +559,7 @@ def test_an_empty_work_survives_every_key_on_every_sheet(begun, hands, kind):
                 for shortcut in ("Ctrl+D", "F4", "F1"):
                     hands.do(shortcut)
                     hands.key("esc")
-    for shortcut in ("F8", "F8", "F11", "F11", "Ctrl+E"):
+    for shortcut in ("F8", "F8", "F11", "F11", "F3"):
         hands.do(shortcut)
         hands.key("esc")
     hands.rest()

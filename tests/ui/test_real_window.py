@@ -202,6 +202,39 @@ def test_the_whole_job_by_keyboard_alone(screen, tmp_path):
     assert screen.errors.read() == ""
 
 
+def test_keys_reach_the_program_while_a_cell_is_open(screen, tmp_path):
+    """Under X a text field keeps some keys for itself; none of ours may be among them."""
+    job = tmp_path / "Keys.keel"
+    screen.key("ctrl+n")
+    screen.line("Keys")
+    wait_for(job, 1)
+    time.sleep(0.5)
+    screen.line("Run")
+    screen.key("Return")
+    wait_for(job, 2)
+    for text in ("BM", "50", "", "datum"):
+        screen.line(text)
+    wait_for(job, 3)
+    screen.key("alt+Return")
+    screen.line("1.5")
+    wait_for(job, 4)
+    screen.key("F3")  # a cell is open; what happened is asked all the same
+    screen.line("k by the barrow")
+    wait_for(job, 5)
+    screen.key("F8", "Up", "Return")  # the proposed mark's backsight, slid on the staff
+    wait_for(job, 6)
+    screen.key("F8", "F11")
+    screen.tool("type", "--delay", "30", "1.234")
+    screen.key("Escape")
+    screen.key("ctrl+d", "Return")
+    screen.key("ctrl+z")
+    with JobFile.open(job) as file:
+        kinds = [e.kind for e in file.journal.entries.values()][:6]
+        assert kinds == ["job", "work", "mark", "sight", "event", "sight"]
+    screen.errors.seek(0)
+    assert screen.errors.read() == ""
+
+
 EIGHTH = 8
 
 

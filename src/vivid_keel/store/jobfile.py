@@ -9,7 +9,6 @@ import sqlite3
 from collections.abc import Callable, Iterable, Sequence
 from datetime import datetime
 from pathlib import Path
-from urllib.parse import quote
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft, Entry, numbered
@@ -310,6 +309,8 @@ def _world_failed(error: sqlite3.OperationalError, path: Path) -> KeelError:
 
 
 def _connect(path: Path, read_only: bool) -> sqlite3.Connection:
+    from urllib.parse import quote
+
     db = sqlite3.connect(
         f"file:{quote(str(path))}?mode={'ro' if read_only else 'rw'}", uri=True, isolation_level=None, timeout=2.0
     )

@@ -13,7 +13,7 @@ HELP = {
         "Name the mark, Enter, read, Enter. In an empty reading cell B, I or F says backsight, intermediate or foresight. "
         "After a foresight comes the backsight of the next set-up on the same line of the page. Overhead: staff upside down, "
         "booked with a minus. A wrong reading: type over it (the first stays, struck), or Ctrl+D. F8 slides the hair on a drawn staff, "
-        "F11 is site mode, Ctrl+E says that the instrument was moved, knocked or taken in.",
+        "F11 is site mode, F3 says that the instrument was moved, knocked or taken in.",
         "Hairs and looks: outer hairs give the distance and check the middle one; a second look stands beside the first.",
         "Handbook: docs/handbook/level-run.md"],
     ("run", "Heights"): ["Heights: every mark, as observed and as corrected, with its U.",

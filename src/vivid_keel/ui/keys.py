@@ -23,7 +23,7 @@ def add_actions(window: Window) -> None:
         ("Strike this line", "Ctrl+D", window.strike),
         ("Why this number", "F4", window.toggle_why),
         ("New set-up", "Ctrl+Return", window.new_set_up),
-        ("Instrument moved, knocked, taken in; staff changed", "Ctrl+E", window.tell_event),
+        ("Instrument moved, knocked, taken in; staff changed", "F3", window.tell_event),
         ("-", "", None),
         ("Bring in a level book (CSV)", "Ctrl+I", e.choose_book),
         ("Write the book, a line per sight (CSV)", "", lambda: e.write_book("sights")),
