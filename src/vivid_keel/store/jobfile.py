@@ -25,6 +25,10 @@ def local_now() -> datetime:
     return datetime.now().astimezone()
 
 
+_written = json.JSONEncoder(ensure_ascii=False, allow_nan=False).encode
+"""One encoder for all: making one for each entry takes longer than using it."""
+
+
 class JobFile:
     """A job file and its journal.
 
@@ -246,7 +250,7 @@ class JobFile:
                 e.id,
                 e.work,
                 e.kind,
-                json.dumps(e.body, ensure_ascii=False),
+                _written(e.body),
                 e.time,
                 e.person,
                 e.strikes,

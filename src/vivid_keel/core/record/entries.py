@@ -131,7 +131,7 @@ def check_body(kind: str, body: Any, where: str = "") -> None:
         raise KeelError(
             "unknown-kind", f"“{kind}” is no kind of entry; known are {', '.join(sorted(SCHEMAS))}", where
         )
-    if not isinstance(body, Mapping):
+    if type(body) is not dict and not isinstance(body, Mapping):
         raise KeelError("wrong-type", f"the body of a {kind} entry must be an object", where)
     for name, value in body.items():
         if name not in schema:
@@ -145,7 +145,18 @@ def check_body(kind: str, body: Any, where: str = "") -> None:
             raise KeelError("missing-field", f"a {kind} entry needs “{name}”", f"{where}/{name}")
 
 
+def _reads(value: dict[str, Any]) -> bool:
+    """Whether an object as the program makes it is a reading: the common case, told quickly."""
+    m, step = value.get("m"), value.get("step_m")
+    return (
+        len(value) == 4 and type(value.get("text")) is str and type(value.get("unit")) is str
+        and type(m) is float and type(step) is float and math.isfinite(m) and math.isfinite(step)
+    )  # fmt: skip
+
+
 def _fits(wanted: str, value: Any) -> bool:
+    if wanted == _READ and type(value) is dict and _reads(value):
+        return True
     if wanted == _STR:
         return isinstance(value, str)
     if wanted == _BOOL:
