@@ -138,6 +138,24 @@ def test_the_slip_is_found_gone_to_read_again_and_the_run_closes(begun, hands):
     assert not begun.desk.suspects()
 
 
+def test_a_search_that_fails_is_said_once_and_not_begun_again(begun, hands, monkeypatch):
+    calls = []
+
+    def broken(result):
+        calls.append(1)
+        raise RuntimeError("singular")
+
+    monkeypatch.setattr("vivid_keel.ui.desk.run.search", broken)
+    slipped(begun, hands)
+    hands.rest()
+    begun.show_stage("Proof", 2)
+    hands.rest()
+    assert calls == [1] * len(calls)
+    assert len(calls) <= 2  # once for each state of the book that was settled
+    assert "can't be searched" in hands.cells(0)[6]
+    assert begun.desk.next("Readings").key == "slips"
+
+
 def test_a_long_book_waits_to_be_asked(begun, hands, monkeypatch):
     monkeypatch.setattr("vivid_keel.ui.desk.run.LONG", 3)
     slipped(begun, hands)

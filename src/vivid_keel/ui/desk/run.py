@@ -133,6 +133,7 @@ class RunDesk(HairDesk):
         self.search: Search | None = None
         self._doubted: dict[int, str] | None = None
         self.search_asked = False
+        self._gave_up = False
         self.standing = stand_for(result.book)
         self._begun = self._fresh_set_up()
         self._proposed = self._propose()
@@ -159,13 +160,14 @@ class RunDesk(HairDesk):
 
     def long_work(self) -> LongWork | None:
         result = self.result
-        if self.search is not None or self.search_waits or not self.search_wanted:
+        if self.search is not None or self._gave_up or self.search_waits or not self.search_wanted:
             return None
         return ("slips", id(result)), lambda seconds_left: search(result)
 
     def long_work_done(self, key: object, found: Search | None) -> None:
-        if key == ("slips", id(self.result)) and found is not None:
+        if key == ("slips", id(self.result)):
             self.search = found
+            self._gave_up = found is None  # once is enough for a book that can't be searched
             self._findings = {}
 
     def suspects(self) -> set[int]:

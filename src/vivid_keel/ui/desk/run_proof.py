@@ -137,6 +137,8 @@ class SlipsSheet(Sheet):
             return "Nothing to find: what was read fits together."
         if desk.search_waits:
             return "A long book: Enter looks for the slip, a few seconds."
+        if desk.long_work() is None and desk.search is None:
+            return "This book can't be searched; read the doubtful sights again."
         return "Looking …" if desk.search is None else verdict_words(desk.result, desk.search)[0]
 
     def enter(self, row: int) -> Goto | None:
