@@ -18,7 +18,8 @@ class PageTotals:
     """A page: its sights (first, last), its sums and both sides of its check [m].
 
     `back_less_fore` is ΣBS − ΣFS with the first and the last reading of a set-up that the page cuts
-    standing in for its backsight and foresight; `climbed` is what the heights say.
+    standing in for its backsight and foresight; `climbed` is what the heights say, `risen` what they say
+    from sight to sight (the same, unless a sight between can't be reduced).
     """
 
     first: int
@@ -30,12 +31,12 @@ class PageTotals:
     sum_fall: float
     back_less_fore: float
     climbed: float
+    risen: float
 
     @property
     def agrees(self) -> bool:
         return (
-            abs(self.back_less_fore - self.climbed) < 1e-7
-            and abs(self.sum_rise - self.sum_fall - self.climbed) < 1e-7
+            abs(self.back_less_fore - self.climbed) < 1e-7 and abs(self.sum_rise - self.sum_fall - self.risen) < 1e-7
         )
 
 
@@ -64,11 +65,12 @@ def page_totals(reduction: Reduction, per_page: int = PER_PAGE) -> list[PageTota
         starts = np.flatnonzero(np.diff(setups, prepend=-1))
         firsts, lasts = rows[starts], rows[np.append(starts[1:], len(rows)) - 1] if len(rows) else rows
         within = np.setdiff1d(rows, firsts)  # the rise to the first sight of a page stands on the page before
+        stepped = within[good[within - 1]]
         out.append(
             PageTotals(
                 first, end - 1, sums[0], sums[1], sums[2], float(reduction.rise[within].sum()),
                 float(reduction.fall[within].sum()), float((used[firsts] - used[lasts]).sum()),
-                float((heights[lasts] - heights[firsts]).sum()),
+                float((heights[lasts] - heights[firsts]).sum()), float((heights[stepped] - heights[stepped - 1]).sum()),
             )
         )  # fmt: skip
     return out

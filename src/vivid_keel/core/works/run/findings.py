@@ -114,6 +114,8 @@ def _passed(result: RunResult) -> list[Finding]:
         if row == result.closure.row:
             continue
         diff = float(result.reduction.heights[row]) - result.layout.listed[mark].height
+        if diff != diff:
+            continue  # it hangs on nothing that has a height
         out.append(Finding("note", f"Passed {mark}: {show_move(diff, result.book.style)}",
                            "Observed against listed. A benchmark on the way closes nothing; the run went on from what was observed."))  # fmt: skip
     return out
