@@ -93,7 +93,11 @@ def test_nothing_to_spare_is_said():
 
 @pytest.mark.parametrize(
     ("weights", "sigma"),
-    [(Weights(), 0.001), (Weights("setup", 0.002), 0.002), (Weights("km", 0.005), 0.005 * math.sqrt(0.04))],
+    [
+        (Weights(), 0.001),
+        (Weights("setup", 0.002), 0.002 / math.sqrt(2)),
+        (Weights("km", 0.005), 0.005 * math.sqrt(0.04)),
+    ],
 )
 def test_what_a_line_is_worth(weights, sigma):
     line = NetworkLine("a", "b", 1.0, 0.001, 40.0, 1, 0)

@@ -338,16 +338,26 @@ def test_open_struck_and_circular_sources_are_said(job):
 
 def test_change_points_belong_to_their_run_and_names_to_the_job(job):
     lines = run_lines(job.out(closed(job)))
-    assert [(x.start, x.to) for x in lines] == [
-        ("BM", "drain"),
-        ("BM", "CP 1 (run)"),
-        ("CP 1 (run)", "CP 2 (run)"),
-        ("CP 2 (run)", "BM"),
-    ]
-    assert sum(x.rise for x in lines if x.to != "drain") == pytest.approx(-0.003)
-    assert lines[0].sigma == pytest.approx(0.0007 * math.sqrt(2))
+    assert [(x.mark, x.stand) for x in lines[:4]] == [("BM", "set-up 1 (run)"), ("drain", "set-up 1 (run)"),
+        ("CP 1 (run)", "set-up 1 (run)"), ("CP 1 (run)", "set-up 2 (run)")]  # fmt: skip
+    assert [x.rise for x in lines] == [1.482, 1.936, 2.214, 1.127, 1.958, 2.346, 0.786]
+    assert lines[0].sigma == pytest.approx(0.0007)
     assert own_name("Weir crest", "run") == "Weir crest"
     assert own_name("cp 12", "run") == "cp 12 (run)"
+
+
+def test_a_network_of_one_open_set_up_states_what_its_readings_say(job):
+    from vivid_keel.core.booking.network import Line, adjust
+
+    run = job.run()
+    job.known(run, "BM", "50")
+    for kind, mark, reading in (("BS", "BM", "1.5"), ("IS", "a", "1.2"), ("IS", "b", "1.3")):
+        job.sight(run, kind, mark, reading)
+    net = adjust({"BM": (50.0, 0.0)}, [Line(x.mark, x.stand, x.rise, x.sigma) for x in run_lines(job.out(run))])
+    at = {name: i for i, name in enumerate(net.names)}
+    assert net.heights[at["a"]] == pytest.approx(50.3)
+    assert net.u[at["a"]] == pytest.approx(0.0007 * math.sqrt(2))
+    assert net.u[at["set-up 1 (run)"]] == pytest.approx(0.0007)
 
 
 # Where to stand, in words

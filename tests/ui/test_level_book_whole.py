@@ -535,7 +535,7 @@ def test_a_network_is_worked_out_aside_and_can_be_stopped(window, hands, tmp_pat
     assert desk.busy_words == "Working out the network: 0 %"
     hands.rest()
     assert desk.result.net is not None
-    assert len(desk.result.net.names) == 144
+    assert len(desk.result.marks) == 144
     assert desk.done == 1.0
     desk.refresh()
     key, operation = desk.long_work()
@@ -549,12 +549,12 @@ def test_a_network_is_worked_out_aside_and_can_be_stopped(window, hands, tmp_pat
 def test_what_long_work_does_is_said_while_it_lasts(demo, hands):
     demo.busy_words = "Writing a long book: 40 %"
     demo.worker.start(lambda seconds_left: seconds_left() > 0, lambda done: None, lambda error: None)
-    demo._show_busy()
+    demo.show_busy()
     assert demo.notice.text() == "Writing a long book: 40 %"
     assert demo.stop_button.isVisible()
     demo.stop_button.click()
     hands.qtbot.waitUntil(lambda: not demo.worker.busy, timeout=5000)
-    demo._show_busy()
+    demo.show_busy()
     assert demo.notice.isHidden()
     assert demo.stop_button.isHidden()
 

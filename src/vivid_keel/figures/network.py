@@ -60,7 +60,7 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
         again = seen.get((min(a, b), max(a, b)), 0)
         seen[(min(a, b), max(a, b))] = again + 1
         middle = _leg(p, leg, xy[a], xy[b], again, doubtful=result.suspicious and leg is worst)
-        n = len(leg.lines)
+        n = leg.setups
         tip = f"{leg.start} to {leg.to}: {n} set-up{'s' if n > 1 else ''} of {book.runs[leg.run]}"
         p.hit(middle[0] - 24, middle[1] - 20, 48, 24, f"leg:{result.legs.index(leg)}", tip)
         middles[leg] = middle
@@ -70,8 +70,14 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
         _correction(p, result, leg, middles[leg], labels, doubtful=result.suspicious and leg is worst)
     total = len(result.legs)
     part = f" · {len(legs)} of {total} lines, around the one in hand" if len(legs) < total else ""
-    p.text(14, height - 12, f"{len(net.names)} marks at their heights, lines between junctions{part}", "muted", 13)
-    p.caption = f"Network {book.name}: {len(net.names)} marks, {total} lines"
+    p.text(
+        14,
+        height - 12,
+        f"{len(result.marks)} marks at their heights, instruments where they stood, lines between{part}",
+        "muted",
+        13,
+    )
+    p.caption = f"Network {book.name}: {len(result.marks)} marks, {total} lines"
     return p
 
 
@@ -188,6 +194,12 @@ def _mark(p: Picture, result: NetworkResult, m: int, at: tuple[float, float], la
     known = net.names[m] in result.book.known
     if lit:
         p.box(x - 12, y - 12, 24, 24, "row", "")
+    if net.names[m] in result.book.stands:
+        p.box(x - 7, y - 4, 14, 8, "ink", "ink")
+        for dx in (-6, 0, 6):
+            p.line(x, y + 4, x + dx, y + 15, "ink", 1.2)
+        p.hit(x - 12, y - 10, 24, 26, f"row:{m}", net.names[m])
+        return
     if known:
         p.poly([(x - 8, y - 7), (x + 8, y - 7), (x, y + 7)], "keel", "ink", 1.2)
     else:

@@ -27,7 +27,7 @@ def network_report(result: NetworkResult | None, journal: Journal, heading: Head
     worth = WAYS[w.way] + ("" if w.way == "instrument" else f" {show_number(w.sigma * 1000, 2)} mm")
     taken = [name for id, name in book.runs.items() if id not in book.left_out]
     pages.line(
-        f"Least squares of {len(result.lines)} lines of {len(taken)} runs: {', '.join(taken)}. Weighed {worth}."
+        f"Least squares of {len(result.lines)} readings of {len(taken)} runs: {', '.join(taken)}. Weighed {worth}."
     )
     for id, why in book.left_out.items():
         pages.line(f"Left out: {book.runs.get(id, '?')}: {why or 'no reason given'}.")
@@ -41,13 +41,13 @@ def network_report(result: NetworkResult | None, journal: Journal, heading: Head
             [("Mark", 40, False), ("Height", 18, True), ("± U, mm", 14, True), ("", 12, False)],
             [[name, show_length(float(h), book.style, unit=True), show_number(2000 * float(u), 1),
               "known" if name in book.known else ""]
-             for name, h, u in zip(net.names, net.heights, net.u, strict=True)],
+             for name, h, u in ((net.names[i], net.heights[i], net.u[i]) for i in result.marks)],
         )  # fmt: skip
         pages.title("Lines between junctions", 12, 40)
         pages.table(
             [("From", 26, False), ("To", 26, False), ("Run", 22, False), ("n", 6, True), ("Rise", 14, True),
              ("Corrected", 14, True), ("v/σ", 9, True), ("Share", 10, True), ("Shows from", 14, True)],
-            [[leg.start, leg.to, book.runs[leg.run], str(len(leg.lines)), show_length(leg.rise, book.style, signed=True),
+            [[leg.start, leg.to, book.runs[leg.run], str(leg.setups), show_length(leg.rise, book.style, signed=True),
               show_move(leg.correction, book.style), "" if leg.standardised != leg.standardised else show_number(leg.standardised, 1),
               f"{leg.redundancy * 100:.0f} %", "never" if math.isinf(leg.smallest) else show_amount(leg.smallest, book.style)]
              for leg in result.legs],

@@ -335,6 +335,7 @@ class Errands:
         def done(found: object) -> None:
             self._computing = None
             desk.long_work_done(key, found)
+            window.show_busy()
             if window.desk is desk:
                 window.refresh()
             else:

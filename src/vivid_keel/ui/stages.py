@@ -65,7 +65,7 @@ class StageWindow(Frame):
         self._said_busy = ""
         self._busy = QTimer(self)
         self._busy.setInterval(250)
-        self._busy.timeout.connect(self._show_busy)
+        self._busy.timeout.connect(self.show_busy)
 
     def show_stage(self, stage: str, sheet: int = 0, place: Place | None = None, *, edit: bool = True) -> None:
         """Show a stage of the work; `place` None is where its person would start."""
@@ -123,7 +123,7 @@ class StageWindow(Frame):
         if self.worker.busy:
             self._busy.start()
 
-    def _show_busy(self) -> None:
+    def show_busy(self) -> None:
         """Say how far long work is; it can be stopped from there."""
         words = (
             (self.busy_words or (self.desk.busy_words if self.desk is not None else "")) if self.worker.busy else ""

@@ -89,10 +89,10 @@ class NetworkDesk(Desk):
             names[id] = result.book.name
             styles.append(result.book.style)
             found = run_lines(result)
-            runs.append(TakenRun(id, result.book.name, result.layout.setups, len({x.to for x in found})))
+            runs.append(TakenRun(id, result.book.name, result.layout.setups, len({x.mark for x in found})))
             if id in left_out:
                 continue
-            lines += [NetworkLine(x.start, x.to, x.rise, x.sigma, x.length, id, x.setup) for x in found]
+            lines += [NetworkLine(x.mark, x.stand, x.rise, x.sigma, x.length, id, x.setup) for x in found]
             for k in result.book.known:
                 if k.from_work:
                     continue  # its height comes from another run of this network
@@ -102,7 +102,8 @@ class NetworkDesk(Desk):
                 known.setdefault(name, (k.height, k.u))
         style = min(styles, key=lambda s: s.step) if styles else LengthStyle()
         book = NetworkBook(
-            self.work, journal.name_of(self.work), style, lines, known, list(dict.fromkeys(clashes)), names, left_out, weights
+            self.work, journal.name_of(self.work), style, lines, known, list(dict.fromkeys(clashes)), names, left_out, weights,
+            frozenset(line.to for line in lines),
         )  # fmt: skip
         return book, runs
 
@@ -160,7 +161,7 @@ class NetworkDesk(Desk):
         return [
             StageTab("Instrument", 1.0),
             StageTab("Readings", 1.0 if lines else 0.0, str(lines) if lines else ""),
-            StageTab("Heights", 1.0 if net else 0.0, str(len(net.names)) if net else ""),
+            StageTab("Heights", 1.0 if net else 0.0, str(len(r.marks)) if r and net else ""),
             StageTab("Proof", 1.0 if good else 0.5 if net else 0.0),
             StageTab("Record", 0.5 if open_matters else 0.0, f"{open_matters} open" if open_matters else ""),
         ]

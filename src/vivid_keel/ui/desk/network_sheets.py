@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from vivid_keel.ui.desk.network import NetworkDesk
 
 WORTH = (
-    ("instrument", "by the instrument of each run", "σ of a set-up from its two readings"),
+    ("instrument", "by the instrument of each run", "σ of every reading as its run states it"),
     ("setup", "the same for every set-up", "type σ of one set-up"),
     ("km", "by length", "type σ of one kilometre; a line without lengths counts by its instrument"),
 )
@@ -138,7 +138,7 @@ class LegsSheet(Sheet):
         if column == 0:
             return Cell(sign="todo" if not checked else "out" if leg.standardised > 3.29 else "in")
         return (
-            Cell(leg.start), Cell(leg.to), Cell(str(len(leg.lines))),
+            Cell(leg.start), Cell(leg.to), Cell(str(leg.setups)),
             Cell(show_length(leg.rise, style, signed=True)), Cell(show_move(leg.correction, style) if checked else ""),
             Cell(show_number(leg.standardised, 1) if checked else "", bold=True),
             Cell(f"{leg.redundancy * 100:.0f} %", ink="muted"),
@@ -153,7 +153,7 @@ class LegsSheet(Sheet):
             f"{leg.start} to {leg.to}", "v = adjusted − observed;  w = |v|/(σ·√share);  shows from 4.13·σ/√share",
             f"observed {show_length(leg.rise, style, signed=True)};  v = {show_move(leg.correction, style)};  "
             f"σ = {show_amount(leg.sigma, style, 2)};  share {leg.redundancy * 100:.0f} %",
-            (f"{self.desk.book.runs[leg.run]}, {len(leg.lines)} set-up{'s' if len(leg.lines) > 1 else ''}",),
+            (f"{self.desk.book.runs[leg.run]}, {leg.setups} set-up{'s' if leg.setups > 1 else ''}",),
         )  # fmt: skip
 
     def picked(self, row: int) -> int:
@@ -179,13 +179,13 @@ class NetworkMarksSheet(Sheet):
 
     @property
     def count(self) -> int:
-        net = self.desk.result.net if self.desk.result else None
-        return len(net.names) if net else 0
+        return len(self.desk.result.marks) if self.desk.result else 0
 
     def cell(self, row: int, column: int) -> Cell:
         assert self.desk.result is not None
         net, style = self.desk.result.net, self.desk.book.style
         assert net is not None
+        row = self.desk.result.marks[row]
         name = net.names[row]
         known = name in self.desk.book.known
         if column == 0:
@@ -199,11 +199,12 @@ class NetworkMarksSheet(Sheet):
         return Cell("known" if known else "", ink="muted")
 
     def picked(self, row: int) -> int:
-        return row
+        return self.desk.result.marks[row] if self.desk.result and 0 <= row < self.count else -1
 
     def row_of(self, picked: int) -> int:
-        return picked
+        marks = self.desk.result.marks if self.desk.result else []
+        return marks.index(picked) if picked in marks else -1
 
     def why(self, row: int) -> Working | None:
         result = self.desk.result
-        return result.why_height(row) if result is not None and result.net is not None and row < self.count else None
+        return result.why_height(result.marks[row]) if result is not None and 0 <= row < self.count else None

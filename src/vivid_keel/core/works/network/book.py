@@ -21,7 +21,7 @@ class Weights:
 
 @dataclass(frozen=True, slots=True)
 class NetworkLine:
-    """One set-up of a run: from, to, rise, σ by the instrument, length [m]; and where it was booked."""
+    """One reading of a run: from, to, rise, σ by the instrument, length [m]; and where it was booked."""
 
     start: str
     to: str
@@ -59,12 +59,17 @@ class NetworkBook:
     runs: dict[int, str]
     left_out: dict[int, str]
     weights: Weights
+    stands: frozenset[str] = frozenset()
+    """Names that are no marks but lines of sight."""
 
 
 def weigh(line: NetworkLine, weights: Weights) -> float:
-    """Return σ of a line [m]; one without a length counts by its instrument where km are wanted."""
+    """Return σ of a reading [m]; one without a length counts by its instrument where km are wanted.
+
+    A set-up's two readings share its variance.
+    """
     if weights.way == "setup":
-        return weights.sigma
+        return weights.sigma / math.sqrt(2)
     if weights.way == "km" and line.length == line.length:
         return weights.sigma * math.sqrt(line.length / 1000)
     return line.sigma

@@ -36,6 +36,7 @@ class Leg:
     redundancy: float
     standardised: float
     smallest: float
+    setups: int
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,11 @@ class NetworkResult:
     lines: list[int]
     loose: list[list[str]]
     refused: str = ""
+
+    @cached_property
+    def marks(self) -> list[int]:
+        """The marks of the network (indices), without the lines of sight."""
+        return [] if self.net is None else [i for i, n in enumerate(self.net.names) if n not in self.book.stands]
 
     @cached_property
     def legs(self) -> list[Leg]:
@@ -156,7 +162,7 @@ def _leg(result: NetworkResult, start: int, first: int, beside, through, taken: 
         sum(w * x.rise for w, x in zip(ways, booked, strict=True)), sigma,
         float(sum(w * net.residuals[k] for w, k in zip(ways, lines, strict=True))), share,
         float(np.nanmax(standardised)) if not np.isnan(standardised).all() else math.nan,
-        math.inf if share < 1e-9 else 4.13 * sigma / math.sqrt(share),
+        math.inf if share < 1e-9 else 4.13 * sigma / math.sqrt(share), len({(x.run, x.setup) for x in booked}),
     )  # fmt: skip
 
 
@@ -168,7 +174,7 @@ def network_state(result: NetworkResult | None) -> tuple[str, str]:
         return "out", "can't be adjusted"
     if result.net is None:
         return "todo", "no lines yet"
-    n = len(result.net.names)
+    n = len(result.marks)
     if result.suspicious:
         return "out", f"{n} marks · one line doubtful"
     return ("in" if result.net.freedom > 0 else "open"), f"{n} marks, {result.net.freedom} to spare"
@@ -213,13 +219,13 @@ def _fit(result: NetworkResult) -> list[Finding]:
     out = []
     factor, limits, worst = net.variance_factor, net.limits(), result.worst_leg
     if factor is None or limits is None:
-        return [Finding("open", "Nothing checks it", "There are no more lines than marks: every height stands on one way only. "
+        return [Finding("open", "Nothing checks it", "Every height stands on one way only. "
                         "A second way to some mark would show a slip.")]  # fmt: skip
     low, high = limits
     why = Working(
         "Variance factor", "s₀² = Σ(v/σ)² / f;  χ²(f) two-sided, 5 %",
         f"{net.sum_squares:.2f} / {net.freedom} = {factor:.2f};  between {low:.2f} and {high:.2f} it fits the σ stated",
-        (f"{len(net.ends)} lines, {net.freedom} more than are needed",),
+        (f"{len(net.ends)} readings, {net.freedom} more than are needed",),
     )  # fmt: skip
     if factor > high:
         out.append(Finding("out", f"It fits worse than stated: {factor:.1f}", "Either a line holds a slip, or the readings are "
@@ -228,11 +234,11 @@ def _fit(result: NetworkResult) -> list[Finding]:
         out.append(Finding("note", f"It fits better than stated: {factor:.2f}", "The readings are worth more than their σ says; "
                            "the uncertainties shown are on the safe side.", why))  # fmt: skip
     else:
-        out.append(Finding("in", f"It fits as stated: {factor:.2f}", f"{net.freedom} lines more than are needed, and the corrections "
+        out.append(Finding("in", f"It fits as stated: {factor:.2f}", f"{net.freedom} readings more than are needed, and the corrections "
                            "are as large as σ says they should be.", why))  # fmt: skip
     if worst is not None:
         title = f"{worst.start} to {worst.to}"
-        v = f"{show_move(worst.correction, style)} over {len(worst.lines)} set-up{'s' if len(worst.lines) > 1 else ''}, {result.book.runs[worst.run]}"
+        v = f"{show_move(worst.correction, style)} over {worst.setups} set-up{'s' if worst.setups > 1 else ''}, {result.book.runs[worst.run]}"
         why = Working(
             f"Worst line: {title}", "w = |v|/σ_v, critical 3.29 (one good line in a thousand)",
             f"w = {worst.standardised:.1f};  a slip of {show_amount(worst.smallest, style)} would show here four times in five", (v,),
@@ -253,7 +259,7 @@ def _fit(result: NetworkResult) -> list[Finding]:
     if unchecked:
         out.append(Finding("note", f"{unchecked} line{'s' if unchecked > 1 else ''} without a check",
                            "Nothing but the line itself leads there; a slip in it would not show."))  # fmt: skip
-    i = int(np.argmax(net.u))
+    i = max(result.marks, key=lambda k: float(net.u[k]))
     out.append(Finding("note", f"Heights good to ± {show_amount(2 * float(net.u[i]), style)}",
-                       f"That is U (k = 2) of {net.names[i]}, the least certain of {len(net.names)}.", result.why_height(i)))  # fmt: skip
+                       f"That is U (k = 2) of {net.names[i]}, the least certain of {len(result.marks)}.", result.why_height(i)))  # fmt: skip
     return out
