@@ -29,7 +29,7 @@ from vivid_keel.core.works.run import (
 )
 from vivid_keel.core.works.run.register import Register, fold_following
 from vivid_keel.core.works.run.slips import doubts, search
-from vivid_keel.core.works.run.standing import stand_for, standing_findings
+from vivid_keel.core.works.run.standing import Standing, stand_for, standing_findings
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.run_proof import misclosure
@@ -134,7 +134,7 @@ class RunDesk(HairDesk):
         self._doubted: dict[int, str] | None = None
         self.search_asked = False
         self._gave_up = False
-        self.standing = stand_for(result.book)
+        self._standing: Standing | None = None
         self._begun = self._fresh_set_up()
         self._proposed = self._propose()
         self.book_sheets = [BookSheet(self, "Height of collimation"), BookSheet(self, "Rise and fall")]
@@ -152,6 +152,13 @@ class RunDesk(HairDesk):
     def search_wanted(self) -> bool:
         """Whether something doesn't fit that a slip would explain."""
         return self.result.closure.accepted is False or bool(self.doubted)
+
+    @property
+    def standing(self) -> Standing:
+        """Where to stand for the planned marks; worked out when first wanted, not at every Enter."""
+        if self._standing is None:
+            self._standing = stand_for(self.book)
+        return self._standing
 
     @property
     def search_waits(self) -> bool:

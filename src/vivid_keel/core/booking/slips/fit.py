@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.booking.network.inverse import Factor, factorise, inverse_entries
+from vivid_keel.core.booking.reduction import reduce
 from vivid_keel.core.booking.slips.readings import BookReadings
 
 if TYPE_CHECKING:
@@ -86,7 +87,8 @@ def fit_book(book: BookReadings) -> Fit:
     """
     layout = book.layout
     n = len(book.middle)
-    sound = _reducible(book)
+    heights = reduce(layout, book.middle).heights
+    sound = ~np.isnan(heights)  # what hangs on a known mark, and nothing out of order
     mean = (book.upper + book.lower) / 2
     parts = [(MIDDLE, book.middle, sound), (LOOK, book.look, sound & ~np.isnan(book.look)),
              (HAIRS, mean, sound & ~np.isnan(mean))]  # fmt: skip
@@ -108,7 +110,9 @@ def fit_book(book: BookReadings) -> Fit:
     held = np.full(len(names), np.nan)
     for i, listed in known.items():
         held[i] = listed.height
-    near = _near(book, names)
+    near = np.zeros(len(names))
+    for i in np.flatnonzero(sound).tolist():
+        near[names[layout.marks[i]]] = heights[i]
     base = np.where(np.isnan(held), near, held)
     lines = _lines(book, base, mark, sight, read, setups)
     free = np.flatnonzero(np.isnan(held))
@@ -130,24 +134,6 @@ def fit_book(book: BookReadings) -> Fit:
         sight, sort, left, weight, np.where(share < 1e-9, 0.0, share), float((left**2 * weight).sum()),
         len(sight) - normal.shape[0], at_middle, matrix, factor,
     )  # fmt: skip
-
-
-def _reducible(book: BookReadings) -> npt.NDArray[np.bool_]:
-    """Sights of set-ups that hang on a known mark, and nothing out of order."""
-    from vivid_keel.core.booking.reduction import reduce
-
-    return ~np.isnan(reduce(book.layout, book.middle).heights)
-
-
-def _near(book: BookReadings, names: dict[str, int]) -> Floats:
-    from vivid_keel.core.booking.reduction import reduce
-
-    heights = reduce(book.layout, book.middle).heights
-    out = np.zeros(len(names))
-    for i, mark in enumerate(book.layout.marks):
-        if mark in names and heights[i] == heights[i]:
-            out[names[mark]] = heights[i]
-    return out
 
 
 def _lines(book: BookReadings, base: Floats, mark: Ints, sight: Ints, read: Floats, setups: int) -> Floats:
