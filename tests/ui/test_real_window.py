@@ -51,13 +51,16 @@ LEAVES = [("6 mm", "5"), ("3 mm", "6"), ("1.5 mm", "6"), ("0.8 mm", "8"), ("0.4 
 
 
 class Screen:
-    """A screen of its own with the program on it."""
+    """A screen of its own with the program on it.
+
+    Keys don't repeat there: on a busy machine one held a moment too long would count twice.
+    """
 
     def __init__(self, home):
         self.home = home
         read, write = os.pipe()
         self.server = subprocess.Popen(
-            ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"], pass_fds=[write],
+            ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-r"], pass_fds=[write],
             stderr=subprocess.DEVNULL,
         )  # fmt: skip
         os.close(write)
