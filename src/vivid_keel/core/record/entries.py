@@ -79,6 +79,7 @@ def numbered(drafts: Sequence[Draft], first: int, act: int, time: str, person: s
 
 
 _STR, _NUM, _INT, _BOOL, _READ = "text", "number", "whole number", "yes or no", "reading"
+_NUMS = "set of numbers"
 
 # kind → {field: (type, must be there)}
 SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
@@ -88,7 +89,8 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
     "instrument": {
         "name": (_STR, True), "way": (_STR, True), "u_m": (_NUM, True), "per_metre": (_NUM, True),
         "from_m": (_NUM, True), "reach_m": (_NUM, True), "collimation_rad": (_NUM, False), "hair_factor": (_NUM, False),
-        "note": (_STR, False),
+        "note": (_STR, False), "tool": (_INT, False), "state": (_STR, False), "checked": (_STR, False),
+        "u_collimation_rad": (_NUM, False), "decision": (_STR, False),
     },
     "mark": {"name": (_STR, True), "height": (_READ, True), "source": (_STR, True), "u_m": (_NUM, False),
              "fixed": (_BOOL, False), "from_work": (_INT, False), "from_mark": (_STR, False)},
@@ -113,6 +115,16 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
     "limits": {"tolerance": (_READ, False), "most_leaves": (_INT, False), "interface_m": (_NUM, False),
                "sense": (_STR, False)},
     "leaf": {"leaf": (_READ, True), "count": (_INT, True)},
+    "station": {"x_m": (_NUM, True), "y_m": (_NUM, True)},
+    "corrections": {"use_collimation": (_BOOL, True)},
+    "trait": {"name": (_STR, True), "text": (_STR, True), "value": (_NUM, False)},
+    "check": {"procedure": (_STR, True), "way": (_STR, True)},
+    "seen": {"check": (_INT, True), "step": (_STR, True), "text": (_STR, True), "value": (_NUM, False),
+             "step_size": (_NUM, True)},
+    "decided": {"check": (_INT, True), "decision": (_STR, True)},
+    "happened": {"what": (_STR, True), "note": (_STR, False)},
+    "stand-in": {"hidden": (_NUMS, True)},
+    "question": {"tolerance": (_READ, True), "span": (_READ, True), "conditions": (_STR, False)},
     "caution": {"key": (_STR, True)},
     "matter": {"text": (_STR, True)},
     "settled": {"matter": (_INT, True), "text": (_STR, False)},
@@ -121,6 +133,8 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
 }  # fmt: skip
 """Every kind of entry and the fields its body may have (documented in docs/formats.md)."""
 
+KIT = "kit"
+"""Type of the entry that begins an instrument in a kit: "kit:" and its kind."""
 WORK_TYPES = {"run": "level run", "network": "network", "supports": "supports"}
 
 
@@ -167,6 +181,8 @@ def _fits(wanted: str, value: Any) -> bool:
         return isinstance(value, int)
     if wanted == _NUM:
         return isinstance(value, int | float) and math.isfinite(value)
+    if wanted == _NUMS:
+        return isinstance(value, Mapping) and all(isinstance(k, str) and _fits(_NUM, v) for k, v in value.items())
     return (
         isinstance(value, Mapping)
         and set(value) == {"text", "unit", "m", "step_m"}

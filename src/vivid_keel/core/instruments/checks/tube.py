@@ -51,3 +51,33 @@ def settle(filled: float, bore: float, start: float, resolution: float, viscosit
     rate = omega**2 / (beta + math.sqrt(max(beta**2 - omega**2, 0.0))) if creeps else beta
     wait = 0.0 if start <= resolution else math.log(start / resolution) / rate
     return Settling(None if creeps else 2 * math.pi / omega, wait, beta / omega)
+
+
+def water_density(celsius: float) -> float:
+    """Return the density of clean water [kg/m³] from its temperature [°C], 0 to 40.
+
+    References
+    ----------
+    Tanaka and others, Metrologia 38 (2001), air-free water at 101.325 kPa.
+    """
+    t = celsius
+    return 999.97495 * (1 - (t - 3.983035) ** 2 * (t + 301.797) / (522528.9 * (t + 69.34881)))
+
+
+def leg_difference(column: float, first: float, second: float) -> float:
+    """Return how much higher the water stands in leg 1 than in leg 2 [m]: H·(ρ₂ − ρ₁)/ρ.
+
+    Parameters
+    ----------
+    column : float
+        Height H of water in the legs [m].
+    first, second : float
+        Temperatures of the legs [°C].
+    """
+    a, b = water_density(first), water_density(second)
+    return column * (b - a) / ((a + b) / 2)
+
+
+def settle_with_basin(filled: float, bore: float, start: float, resolution: float) -> Settling:
+    """Return how a tube settles whose one end is a wide basin: ω = √(g/L), as one twice as long with both ends open."""
+    return settle(2 * filled, bore, start, resolution)

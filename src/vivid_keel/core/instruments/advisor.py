@@ -1,0 +1,161 @@
+"""Which instrument for this job: the U each would give over the span, and whether it can prove the tolerance."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from datetime import datetime
+
+from vivid_keel.core.instruments.tool import Tool
+from vivid_keel.core.levelling.proof import Budget, BudgetLine
+from vivid_keel.core.quantities import at_most
+
+CONDITIONS = {
+    "corners": "round corners",
+    "trembling": "a trembling floor or gusts",
+    "alone": "one person alone",
+    "bright": "bright daylight",
+}
+STRING = 0.0025 / 7.5
+"""A string and a hung level: u of 2.5 mm in a span of 7.5 m [1]."""
+ENOUGH = 0.25
+"""Below this share of the tolerance a smaller U changes no verdict worth the trouble."""
+
+
+@dataclass(frozen=True, slots=True)
+class Advice:
+    """One instrument for a task.
+
+    Attributes
+    ----------
+    tool : Tool
+    budget : Budget
+        Of a height difference over the span [m].
+    hindrance : str
+        Why it can't be used under these conditions, "" where it can.
+    proves : bool
+        U ≤ tolerance: something dead right would be proven in.
+    enough : bool
+        U ≤ a quarter of the tolerance: more precision buys nothing.
+    """
+
+    tool: Tool
+    budget: Budget
+    hindrance: str
+    proves: bool
+    enough: bool
+
+
+def advise(
+    tools: list[Tool], tolerance: float, span: float, conditions: frozenset[str], now: datetime
+) -> list[Advice]:
+    """Return the instruments for a task, what serves first; without sense for staffs, which only go with others.
+
+    Parameters
+    ----------
+    tolerance, span : float
+        [m]
+    conditions : frozenset of str
+        Keys of CONDITIONS.
+    """
+    out = []
+    for tool in tools:
+        budget = over_span(tool, span, now)
+        if budget is None:
+            continue
+        hindrance = hindered(tool, conditions, span, now)
+        out.append(
+            Advice(tool, budget, hindrance, at_most(budget.U, tolerance), at_most(budget.U, ENOUGH * tolerance))
+        )
+    return sorted(out, key=lambda a: (bool(a.hindrance), not a.proves, a.budget.U))
+
+
+def hindered(tool: Tool, conditions: frozenset[str], span: float, now: datetime) -> str:
+    """Return what speaks against an instrument under these conditions, "" for nothing."""
+    kind = tool.kind
+    if tool.state(now).key in {"out", "adjust"}:
+        return "out of use until it is adjusted and checked"
+    if (
+        "corners" in conditions
+        and not kind.round_corners
+        and (kind.needs_sight or kind.key in {"straightedge", "plumb-frame"})
+    ):
+        return "wants a clear line of sight"
+    fixed = kind.key == "optical" and tool.texts.get("sort", "").startswith("f")
+    if "trembling" in conditions and kind.swims and not fixed:
+        return (
+            "swims on a trembling floor"
+            if kind.key != "optical"
+            else "its compensator swims; a fixed line stays readable"
+        )
+    if "trembling" in conditions and kind.key in {"plumb-frame", "tube"}:
+        return "never comes to rest there"
+    if "alone" in conditions and not kind.alone:
+        return "wants a second person"
+    if "bright" in conditions and kind.key in {"line", "rotary"}:
+        return "its beam is lost in bright light"
+    if kind.key == "straightedge" and span > tool.traits.number("length") + 1e-9:
+        return f"only {tool.traits.number('length'):g} m long"
+    return ""
+
+
+def over_span(tool: Tool, span: float, now: datetime) -> Budget | None:
+    """Return the budget of a height difference over a span [m]; None for what reads no height difference."""
+    t = tool.traits
+    key = tool.kind.key
+    if key in {"spirit", "precision", "electronic"}:
+        length = t.number("length")
+        steps = max(1.0, math.ceil(span / length - 1e-9))
+        one = t.number("noise") if t.electronic else t.number("share") * t.division
+        lines = [BudgetLine(f"reading, {steps:g} × put down", one * min(length, span) * math.sqrt(steps)),
+                 BudgetLine("its own error, as far as known", _left(tool, "level", now) * span)]  # fmt: skip
+        if key == "precision" and steps > 1:
+            lines.append(BudgetLine("stepping from place to place", 0.02e-3 * math.sqrt(steps)))
+    elif key in {"optical", "rotary", "line"}:
+        u = t.number("u") + t.number("grows") * max(span - t.number("from", 0.0), 0.0)
+        name = {"optical": "collimation", "rotary": "x", "line": "line"}[key]
+        lines = [
+            BudgetLine("two readings", u * math.sqrt(2)),
+            BudgetLine("its own error, sights unequal by the span", _left(tool, name, now) * span),
+        ]
+        if key != "optical":
+            lines.append(BudgetLine("width of the beam", 0.1 * t.number("spot", 0.0) * span / math.sqrt(3)))
+    elif key == "tube":
+        lines = [
+            BudgetLine("two marks", t.number("u") * math.sqrt(2)),
+            BudgetLine("legs 2 degrees apart", 0.0002 * 2 * t.number("column") / math.sqrt(3)),
+        ]
+    elif key == "hydrostatic":
+        lines = [
+            BudgetLine("two readings", t.number("u") * math.sqrt(2)),
+            BudgetLine("drift in a quarter of an hour", _left(tool, "drift", now) / 4),
+        ]
+    elif key == "string":
+        spans = max(1.0, math.ceil(span / t.number("span") - 1e-9))
+        lines = [
+            BudgetLine(
+                f"{spans:g} span{'s' if spans > 1 else ''} of string", STRING * t.number("span") * math.sqrt(spans)
+            )
+        ]
+    elif key == "boards":
+        lines = [
+            BudgetLine("two sights", t.number("u") * math.sqrt(2)),
+            BudgetLine("board level", t.number("share") * t.division * span),
+        ]
+    elif key == "straightedge":
+        lines = [BudgetLine("gap", t.number("u")), BudgetLine("its own bow", t.number("bow-limit") / math.sqrt(3))]
+    else:
+        return None
+    return Budget(tuple(lines))
+
+
+def _left(tool: Tool, key: str, now: datetime) -> float:
+    """What is left of the own error [1 or m/h]: u of the last check where readings are corrected, else all of it."""
+    point = tool.worth(key, now)
+    limit = tool.traits.number("limit")
+    if point is None:
+        return limit / math.sqrt(3)
+    check = next(c for c in tool.checks if c.id == point.check)
+    if check.decided == "correct":
+        return point.U / 2
+    return math.hypot(point.U / 2, abs(point.value) / math.sqrt(3))

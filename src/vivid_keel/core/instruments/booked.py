@@ -1,0 +1,127 @@
+"""Reading what a person types at a step of a check, or for a trait of an instrument."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.instruments.kinds import Kind, Trait
+from vivid_keel.core.instruments.outcome import Step, Traits
+from vivid_keel.core.quantities import parse_length, parse_tilt
+from vivid_keel.core.quantities.number import parse_number, tidy
+
+_TWO = re.compile(r"([+-]?[\d.,]+)\s*(?:[/;|]|\s)\s*([+-]?[\d.,]+)")
+_ENGLISH = {"m": "ft-in", "mm": "in", "distance": "ft"}
+_LENGTHS = {"m": "m", "mm": "mm", "distance": "m"}
+
+
+@dataclass(frozen=True, slots=True)
+class Booked:
+    """A value as booked: its text, itself (m, rad, div, s, h, N, °C; nan for words), the step of its last digit."""
+
+    text: str
+    value: float
+    step: float
+
+
+def parse_step(step: Step, typed: str, tool: Traits, unit: str = "m", decimal_mark: str | None = None) -> Booked:
+    """Return what was typed at a step.
+
+    A bubble is typed where its middle stands, right positive, or as both its ends from the vial's
+    middle ("-3.4 6.6"): reading = (left + right)/2.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`, `not-a-number`, `not-a-length`, `not-a-tilt`, in words that say what was expected.
+    """
+    text = typed.strip()
+    if not text:
+        raise KeelError("bad-value", f"nothing was typed; expected {_expected(step, unit)}")
+    if step.unit == "words":
+        return _word(step, text, decimal_mark)
+    if step.unit == "div":
+        return _bubble(text, decimal_mark)
+    if step.unit == "tilt":
+        tilt = parse_tilt(text, "mm/m", decimal_mark, None)
+        return Booked(text, tilt.value, tilt.resolution)
+    if step.unit in _LENGTHS:
+        field = _ENGLISH[step.unit] if unit in {"ft-in", "ft", "in"} else _LENGTHS[step.unit]
+        length = parse_length(text, field, decimal_mark)
+        return Booked(text, length.value, length.resolution)
+    number, decimals = parse_number(_without(text, step.unit), decimal_mark)
+    return Booked(text, number, 10.0**-decimals)
+
+
+def _expected(step: Step, unit: str) -> str:
+    if step.unit == "words":
+        return " or ".join(step.words)
+    return {
+        "div": "divisions, right of the middle +", "tilt": "a tilt in mm/m", "h": "hours such as 8.25", "s": "seconds",
+    }.get(step.unit, f"a value in {step.unit if step.unit != 'distance' else 'metres'}")  # fmt: skip
+
+
+def _without(text: str, unit: str) -> str:
+    clean = tidy(text)
+    return clean[: -len(unit)].strip() if unit and clean.lower().endswith(unit.lower()) else clean
+
+
+def _bubble(text: str, decimal_mark: str | None) -> Booked:
+    clean = _without(text, "div")
+    ends = _TWO.fullmatch(clean)
+    if ends:
+        (left, a), (right, b) = parse_number(ends[1], decimal_mark), parse_number(ends[2], decimal_mark)
+        if right <= left:
+            raise KeelError(
+                "bad-value",
+                f"the right end, {right:g}, must stand right of the left one, {left:g}; both from the vial's middle, right +",
+            )
+        return Booked(text, (left + right) / 2, 10.0 ** -min(a, b) / math.sqrt(2))
+    number, decimals = parse_number(clean, decimal_mark)
+    return Booked(text, number, 10.0**-decimals)
+
+
+def _word(step: Step, text: str, decimal_mark: str | None) -> Booked:
+    lower = text.lower()
+    for word in step.words:
+        if word.startswith(lower):
+            return Booked(word, 0.0 if word in {"same", "no"} else math.nan, 0.2 if word == "same" else 0.0)
+    if step.words[:1] == ("same",):
+        return _bubble(text, decimal_mark)
+    raise KeelError("bad-value", f"“{text}” is not known here; expected {' or '.join(step.words)}")
+
+
+def parse_trait(trait: Trait, typed: str, decimal_mark: str | None = None) -> Booked:
+    """Return what was typed for a trait, in SI (or divisions, days, as its unit says)."""
+    text = typed.strip()
+    if trait.unit == "text":
+        return Booked(text, math.nan, 0.0)
+    if not text:
+        raise KeelError("bad-value", f"nothing was typed; expected a value in {trait.unit}")
+    if trait.unit in {"m", "mm"}:
+        length = parse_length(text, trait.unit, decimal_mark)
+        found = Booked(text, length.value, length.resolution)
+    elif trait.unit == "mm/m":
+        tilt = parse_tilt(text, "mm/m", decimal_mark)
+        found = Booked(text, tilt.value, tilt.resolution)
+    else:
+        number, decimals = parse_number(_without(text, trait.unit), decimal_mark)
+        scale = 0.001 if trait.unit == "mm/h" else 1.0
+        found = Booked(text, number * scale, scale * 10.0**-decimals)
+    if found.value < 0 or (found.value == 0 and trait.key not in {"grows", "from", "joints", "spot", "noise"}):
+        raise KeelError("bad-value", f"“{text}”: {trait.label} must be above 0")
+    if trait.key in {"every", "screws", "joints", "baud"} and found.value != round(found.value):
+        raise KeelError("bad-value", f"“{text}”: {trait.label} is a whole number")
+    return found
+
+
+def usual_traits(kind: Kind) -> tuple[dict[str, float], dict[str, str]]:
+    """Return the usual values of a kind's traits: numbers, and texts as typed."""
+    numbers, texts = {}, {}
+    for trait in kind.traits:
+        texts[trait.key] = trait.usual
+        if trait.unit != "text":
+            numbers[trait.key] = parse_trait(trait, trait.usual, ".").value
+    return numbers, texts

@@ -1,0 +1,111 @@
+"""An instrument's error over its life: the fitted line, and when it would cross the limit."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+FEWEST = 3
+"""Checks since the last break from which a line may be fitted."""
+YEARS_AHEAD = 10
+
+
+@dataclass(frozen=True, slots=True)
+class Drift:
+    """A fitted line value(t) = value + slope·(t − t0) with its covariance; days and the error's own unit.
+
+    Attributes
+    ----------
+    value, slope : float
+        At t0, and per day.
+    t0 : float
+        [d]
+    var_value, var_slope, covariance : float
+    k : float
+        t₀.₉₇₅(n − 2).
+    n : int
+    """
+
+    value: float
+    slope: float
+    t0: float
+    var_value: float
+    var_slope: float
+    k: float
+    n: int
+
+    def at(self, t: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+        """Return the line and its U at times [d]."""
+        dt = t - self.t0
+        return self.value + self.slope * dt, self.k * np.sqrt(self.var_value + self.var_slope * dt**2)
+
+    @property
+    def tells(self) -> bool:
+        """Whether the slope differs from none at all at 95 in 100."""
+        return abs(self.slope) > self.k * math.sqrt(self.var_slope)
+
+
+@dataclass(frozen=True, slots=True)
+class Forecast:
+    """Days from now until the line crosses the limit, and the interval of 95 in 100; inf: never within ten years."""
+
+    days: float
+    early: float
+    late: float
+
+
+def fit_drift(
+    days: npt.NDArray[np.float64], values: npt.NDArray[np.float64], u: npt.NDArray[np.float64]
+) -> Drift | None:
+    """Fit a line to an error over time, by weights 1/u²; None for fewer than three checks.
+
+    The covariance is widened where the checks scatter more than their own u says, and U uses
+    Student's t for n − 2 degrees of freedom.
+
+    Parameters
+    ----------
+    days, values, u : float array (n,)
+        Times, errors since the last knock, adjustment or repair, and their standard uncertainties.
+
+    References
+    ----------
+    Weighted least squares; t centred on its weighted mean, so that value and slope are independent.
+    """
+    n = len(days)
+    if n < FEWEST or float(days.max() - days.min()) <= 0:
+        return None
+    from scipy.special import stdtrit
+
+    w = 1 / np.maximum(u, 1e-12) ** 2
+    t0 = float((w * days).sum() / w.sum())
+    dt = days - t0
+    value, slope = float((w * values).sum() / w.sum()), float((w * dt * values).sum() / (w * dt**2).sum())
+    scatter = max(1.0, float((w * (values - value - slope * dt) ** 2).sum()) / (n - 2))
+    return Drift(
+        value,
+        slope,
+        t0,
+        scatter / float(w.sum()),
+        scatter / float((w * dt**2).sum()),
+        float(stdtrit(n - 2, 0.975)),
+        n,
+    )
+
+
+def forecast(drift: Drift, now: float, limit: float) -> Forecast:
+    """Return when |error| crosses the limit, seen from `now` [d]."""
+    ahead = np.arange(0.0, YEARS_AHEAD * 365.0, 0.5)
+    line, U = drift.at(now + ahead)
+    return Forecast(
+        _first(ahead, np.abs(line) >= limit), _first(ahead, np.abs(line) + U >= limit), _first(ahead, np.abs(line) - U >= limit)
+    )  # fmt: skip
+
+
+def _first(ahead: npt.NDArray[np.float64], there: npt.NDArray[np.bool_]) -> float:
+    return float(ahead[int(there.argmax())]) if there.any() else math.inf

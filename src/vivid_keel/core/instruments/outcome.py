@@ -1,0 +1,264 @@
+"""What a check asks for, step by step, and what comes of it."""
+
+from __future__ import annotations
+
+import math
+from abc import ABC, abstractmethod
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.instruments.kinds import Kind
+from vivid_keel.core.levelling.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge
+from vivid_keel.core.quantities import at_most, show_number
+from vivid_keel.core.working import Working
+
+TRUST, CORRECT, ADJUST, OUT_OF_USE = "trust", "correct", "adjust", "out"
+DECISIONS = {
+    TRUST: "trust it as it is",
+    CORRECT: "correct every reading by this",
+    ADJUST: "adjust it now",
+    OUT_OF_USE: "take it out of use",
+}
+MOST_CYCLES = 20
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One thing to do and book.
+
+    Attributes
+    ----------
+    key : str
+        Such as "a1/2": what, and in which cycle.
+    title, text : str
+        What to do, in a few words; and how.
+    unit : str
+        "div" (divisions of the vial), "tilt", "m" or "mm" (lengths), "distance", "s", "h", "°C", "words".
+    cycle : int
+        0 for what is booked once.
+    optional : bool
+    words : tuple of str
+        What may be answered, where it is words.
+    usual : str
+        Proposed, as it would be typed.
+    """
+
+    key: str
+    title: str
+    text: str
+    unit: str
+    cycle: int = 0
+    optional: bool = False
+    words: tuple[str, ...] = ()
+    usual: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What was booked at a step: entry, text, value (m, rad, div, s, h, K; nan for words), step of its last digit.
+
+    `at` is when it was booked [s], for judging patience.
+    """
+
+    id: int
+    text: str
+    value: float
+    step: float
+    at: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """An error that a check found, against what is allowed.
+
+    Attributes
+    ----------
+    key, name : str
+        Which error of the instrument ("level", "plumb", "collimation" …).
+    unit : str
+        "tilt" [rad], "length" [m], "rate" [m/h] or "div".
+    value, U, limit : float
+    cycles : int
+    correctable : bool
+        Whether readings can be freed from it by arithmetic.
+    adjust : str
+        What to set, and to which reading; "" where there is nothing to turn.
+    """
+
+    key: str
+    name: str
+    unit: str
+    value: float
+    U: float
+    limit: float
+    cycles: int = 1
+    correctable: bool = True
+    adjust: str = ""
+
+    @property
+    def verdict(self) -> str:
+        """PROVEN_IN, PROVEN_OUT or NOT_PROVEN."""
+        if self.U != self.U:
+            return NOT_PROVEN
+        scale = {"tilt": 1e-3, "length": 1e-3, "rate": 1e-3}.get(self.unit, 1.0)
+        return judge(self.value / scale, self.U / scale, self.limit / scale)
+
+    @property
+    def decision(self) -> str:
+        """What follows, one of DECISIONS: what can't be trusted is corrected only where U itself is within the limit."""
+        if self.verdict == PROVEN_IN:
+            return TRUST
+        known = self.U == self.U and at_most(self.U, self.limit)
+        if self.verdict == PROVEN_OUT and self.adjust:
+            return ADJUST
+        if known and self.correctable:
+            return CORRECT
+        return OUT_OF_USE
+
+    def show(self, value: float, *, signed: bool = True) -> str:
+        """Return a value of this error with its unit."""
+        return show_in(value, self.unit, self.U, signed=signed)
+
+
+def show_in(value: float, unit: str, U: float = math.nan, *, signed: bool = True) -> str:
+    """Return a value with its unit, to as many digits as its U makes worth showing."""
+    if value != value:
+        return "not known"
+    if unit == "div":
+        return f"{show_number(value, 2, signed=signed)} div"
+    word = {"tilt": "mm/m", "length": "mm", "rate": "mm/h"}[unit]
+    thousandths = abs(U) * 1000
+    digits = (
+        2
+        if thousandths != thousandths or thousandths == 0
+        else min(4, max(1, 1 - math.floor(math.log10(thousandths))))
+    )
+    return f"{show_number(value * 1000, digits, signed=signed)} {word}"
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What came of a check so far.
+
+    Attributes
+    ----------
+    found : list of Found
+        Empty until enough is booked.
+    lines : list of (label, value, note)
+        What that means, in a few lines.
+    notes : list of (verdict, title, text)
+        What else there is to say.
+    trouble : KeelError or None
+        What is wrong with what was booked; `where` is the step. Nothing is decided until it is put right.
+    why : Working or None
+    shown : mapping
+        Numbers the picture needs.
+    """
+
+    found: list[Found] = field(default_factory=list)
+    lines: list[tuple[str, str, str]] = field(default_factory=list)
+    notes: list[tuple[str, str, str]] = field(default_factory=list)
+    trouble: KeelError | None = None
+    why: Working | None = None
+    shown: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def verdict(self) -> str:
+        """The worst of what was found; "" where nothing is."""
+        found = {f.verdict for f in self.found}
+        if self.trouble is not None and self.found:
+            return NOT_PROVEN
+        return next((v for v in (PROVEN_OUT, NOT_PROVEN, PROVEN_IN) if v in found), "")
+
+    @property
+    def decision(self) -> str:
+        """What follows for the whole instrument, the gravest first; "" while nothing is found."""
+        if self.trouble is not None:
+            return ""
+        found = {f.decision for f in self.found}
+        return next((d for d in (OUT_OF_USE, ADJUST, CORRECT, TRUST) if d in found), "")
+
+
+class Traits:
+    """Values of an instrument's traits: numbers in SI or divisions, texts as they are."""
+
+    def __init__(self, kind: Kind, numbers: Mapping[str, float], texts: Mapping[str, str]) -> None:
+        self.kind, self._numbers, self._texts = kind, numbers, texts
+
+    def number(self, key: str, otherwise: float = math.nan) -> float:
+        return self._numbers.get(key, otherwise)
+
+    def text(self, key: str) -> str:
+        return self._texts.get(key, "")
+
+    @property
+    def division(self) -> float:
+        """One division of the vial [rad]; nan where it has none."""
+        return self.number("division")
+
+    @property
+    def electronic(self) -> bool:
+        """Whether it shows a tilt as a number."""
+        return self.kind.key == "electronic"
+
+
+class Procedure(ABC):
+    """A check of an instrument: its steps, and what they give. Subclasses say the rest.
+
+    Attributes
+    ----------
+    key, title, purpose : str
+    ways : tuple of (key, label)
+        Schools or layouts to choose from; the first is usual.
+    """
+
+    key = ""
+    title = ""
+    purpose = ""
+    ways: tuple[tuple[str, str], ...] = (("", ""),)
+
+    @abstractmethod
+    def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
+        """Return what is to be booked, in order; cycles grow as they are filled."""
+
+    @abstractmethod
+    def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
+        """Return what the booked steps give."""
+
+    def way_label(self, way: str) -> str:
+        return dict(self.ways).get(way, "")
+
+    def accepts(self, tool: Traits, way: str, step: Step, value: float, seen: Mapping[str, Seen]) -> None:
+        """Raise KeelError for what can't be meant at a step."""
+
+
+def cycles_of(seen: Mapping[str, Seen], keys: Sequence[str]) -> list[int]:
+    """Return the cycles in which all of these steps are booked, ascending."""
+    numbers = {int(k.rpartition("/")[2]) for k in seen if "/" in k}
+    return [n for n in sorted(numbers) if all(f"{k}/{n}" in seen for k in keys)]
+
+
+def open_cycle(seen: Mapping[str, Seen], keys: Sequence[str]) -> int:
+    """Return how many cycles to show: one more than are complete, at most MOST_CYCLES."""
+    return min(MOST_CYCLES, len(cycles_of(seen, keys)) + 1)
+
+
+def value(seen: Mapping[str, Seen], key: str, otherwise: float = math.nan) -> float:
+    """Return the value booked at a step."""
+    return seen[key].value if key in seen else otherwise
+
+
+def resolution(seen: Mapping[str, Seen], keys: Sequence[str]) -> float:
+    """Return the coarsest step of what was booked at steps that begin so."""
+    steps = [s.step for k, s in seen.items() if k.rpartition("/")[0] in keys or k in keys]
+    return max(steps, default=0.0)
+
+
+def spans_of(found: Found, spans: Sequence[tuple[str, float]]) -> list[str]:
+    """Return what a tilt means on spans (name, length [m]), in millimetres."""
+    if found.unit != "tilt":
+        return []
+    return [
+        f"over {name} ({length:g} m) {show_number(abs(found.value) * length * 1000, 1)} mm" for name, length in spans
+    ]

@@ -1,0 +1,19 @@
+"""Guided checks: every procedure by its key."""
+
+from vivid_keel.core.instruments.outcome import Procedure
+from vivid_keel.core.instruments.procedures.bubbles import Circular, Plate
+from vivid_keel.core.instruments.procedures.field_procedure import FieldProcedure, FieldTrial, field_trial
+from vivid_keel.core.instruments.procedures.lasers import Axes, Fan, PlumbLine
+from vivid_keel.core.instruments.procedures.others import PlumbFrame, Staff, String
+from vivid_keel.core.instruments.procedures.reversal import Level, Plumb
+from vivid_keel.core.instruments.procedures.straightness import Straightness
+from vivid_keel.core.instruments.procedures.two_peg import LAYOUT, Cone, TwoPegCheck
+from vivid_keel.core.instruments.procedures.water import Hydrostatic, Tube
+
+PROCEDURES: dict[str, Procedure] = {
+    p.key: p
+    for p in (Level(), Plumb(), Straightness(), TwoPegCheck(), FieldProcedure(), Circular(), Plate(), Axes(), Cone(), Fan(), PlumbLine(), Tube(),
+              Hydrostatic(), String(), PlumbFrame(), Staff())
+}  # fmt: skip
+
+__all__ = ["LAYOUT", "PROCEDURES", "FieldTrial", "field_trial"]

@@ -1,0 +1,197 @@
+"""Reversal for level and for plumb: bubble or number, by divisions or by a fence."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.instruments.checks.reversal import reverse
+from vivid_keel.core.instruments.outcome import (
+    Found,
+    Outcome,
+    Procedure,
+    Seen,
+    Step,
+    Traits,
+    cycles_of,
+    open_cycle,
+    resolution,
+    show_in,
+    value,
+)
+from vivid_keel.core.instruments.repeats import of_repeats
+from vivid_keel.core.quantities import show_number
+from vivid_keel.core.working import Working
+
+DIVISIONS, FENCE = "divisions", "fence"
+SAME, RIGHT, LEFT = "same", "right", "left"
+
+
+@dataclass(frozen=True, slots=True)
+class _Words:
+    first: str
+    second: str
+    start: str
+    turn: str
+
+
+_LEVEL = _Words(
+    "end A to the right", "end A to the left",
+    "Mark both ends and the middle on the surface; it need not be level. Hands off, let it settle, read.",
+    "Lift, turn end for end, back on the same marks. Hands off, let it settle, read from the same side.",
+)  # fmt: skip
+_PLUMB = _Words(
+    "first face to the wall", "turned over like a page",
+    "Broad face to the wall, working edge along two pins or a pencil line; the wall need not be plumb. Read from the front.",
+    "Turn it over about that line like a page: same end up, same edge to the pins. Read again from the front.",
+)  # fmt: skip
+
+
+class Reversing(Procedure):
+    """Two readings a cycle tell the level's own error from the surface's slope."""
+
+    ways: tuple[tuple[str, str], ...] = (
+        (DIVISIONS, "read the divisions, on any steady surface"),
+        (FENCE, "turn until central, fence, reverse"),
+    )
+    error = "level"
+    words = _LEVEL
+
+    def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
+        unit = "tilt" if tool.electronic else "div"
+        out = []
+        for n in range(1, open_cycle(seen, ("a1", "a2")) + 1):
+            late = n > 1
+            if way == FENCE and not tool.electronic:
+                out.append(Step(f"a1/{n}", f"{self.words.first}: central", "Turn the level about on the untrue surface until the bubble "
+                                "is central; set a fence along it there.", "div", n, late, usual="0"))  # fmt: skip
+                out.append(Step(f"a2/{n}", self.words.second, f"Reverse it against the fence. Same place? “{SAME}”; else “{RIGHT}” or "
+                                f"“{LEFT}”, or better by how many divisions.", "words", n, late, (SAME, RIGHT, LEFT)))  # fmt: skip
+                continue
+            out.append(Step(f"a1/{n}", self.words.first, self.words.start, unit, n, late))
+            out.append(Step(f"a2/{n}", self.words.second, self.words.turn, unit, n, late))
+        return out
+
+    def accepts(self, tool: Traits, way: str, step: Step, value: float, seen: Mapping[str, Seen]) -> None:
+        reach = tool.number("reach", math.inf)
+        if step.unit in {"div", "words"} and abs(value) > reach + 1e-9:
+            raise KeelError(
+                "beyond-the-vial", f"the marks end {reach:g} divisions from the middle, so nothing can be read at {value:g}; "
+                "pack one end of the surface until the bubble stands between the marks both ways round, then begin the cycle anew",
+            )  # fmt: skip
+
+    def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
+        n = cycles_of(seen, ("a1", "a2"))
+        if not n:
+            return Outcome()
+        unread = [k for k in n if math.isnan(value(seen, f"a2/{k}"))]
+        if unread:  # only which side it went is known
+            return Outcome(trouble=KeelError(
+                "which-way-only", "it moved, so it is out, but by how much is not said; estimate the divisions from the middle", f"a2/{unread[0]}"
+            ))  # fmt: skip
+        pairs = [(value(seen, f"a1/{k}"), value(seen, f"a2/{k}")) for k in n]
+        step = resolution(seen, ("a1", "a2"))
+        one = 1.0 if tool.electronic else tool.division
+        stated = tool.number("noise") if tool.electronic else tool.number("share")
+        if tool.electronic:
+            step = max(step, tool.number("last-digit", 0.0))
+        errors = [(a - b) / 2 for a, b in pairs]
+        whole = reverse(pairs, step)
+        r = of_repeats(errors, stated / math.sqrt(2) if stated == stated else 0.0, step / math.sqrt(24))
+        shown = (
+            f"{show_number(whole.slope, 2, signed=True)} div" if not tool.electronic else show_in(whole.slope, "tilt")
+        )
+        where = "reads" if tool.electronic else "bubble stands at"
+        found = Found(
+            self.error, self._name(), "tilt", r.mean * one, r.U * one, tool.number("limit"), r.n, True,
+            f"in the second position turn its screw until the {where} {shown}",
+        )  # fmt: skip
+        length = tool.number("length")
+        lines = [
+            ("Surface", show_in(whole.slope * one, "tilt", r.U * one), "rises to the right" if whole.slope >= 0 else "rises to the left"),
+            ("Level's own error", found.show(found.value), f"towards its {'end A' if r.mean >= 0 else 'other end'}"),
+            (f"± ({r.n} cycle{'s' if r.n > 1 else ''})", found.show(found.U, signed=False), self._spread(r.spread, r.n, step, one)),
+        ]  # fmt: skip
+        if length == length:
+            lines.append(
+                (
+                    f"Over its own {length:g} m",
+                    show_in(found.value * length, "length", found.U * length),
+                    "if it were not corrected",
+                )
+            )
+        a, b = pairs[-1]
+        why = Working(
+            found.name, "s = (a₁ + a₂)/2;  e = (a₁ − a₂)/2;  U = t·s_e/√n, never under the resolution's part",
+            ";  ".join(f"e{k} = ({p:g} − ({q:g}))/2 = {(p - q) / 2:.3g}" for k, (p, q) in zip(n, pairs, strict=True))
+            + f";  mean {r.mean:.3g}, U = {r.k:.2f} × {r.u:.2g} = {r.U:.2g}",
+            tuple(f"cycle {k}: {seen[f'a1/{k}'].text}, then {seen[f'a2/{k}'].text}" for k in n),
+            "Turned about, the level's error changes sign and the surface's slope does not. Half the way back, never all of it.",
+        )  # fmt: skip
+        trouble = mixed_up(pairs, n, step, stated)
+        return Outcome(
+            [found],
+            lines,
+            [],
+            trouble,
+            why,
+            {"slope": whole.slope, "target": whole.target, "a1": a, "a2": b, "error": r.mean},
+        )
+
+    def _name(self) -> str:
+        return "own error, level"
+
+    @staticmethod
+    def _spread(s: float, n: int, step: float, one: float) -> str:
+        if n == 1:
+            return "one cycle: from what one look is worth; more cycles say better"
+        return f"spread {show_in(s * one, 'tilt', s * one, signed=False)}"
+
+
+class Level(Reversing):
+    """Reversal for level."""
+
+    key, title = "reversal", "Reversal, level"
+    purpose = "Is its own level line level? Any steady surface serves."
+
+
+class Plumb(Reversing):
+    """Reversal for plumb: a verdict of its own."""
+
+    key, title = "plumb", "Reversal, plumb"
+    purpose = "A level can pass for level and fail for plumb: two separate verdicts."
+    error = "plumb"
+    words = _PLUMB
+    ways = ((DIVISIONS, "read the divisions, on any wall"),)
+
+    def _name(self) -> str:
+        return "own error, plumb"
+
+
+def mixed_up(pairs: list[tuple[float, float]], numbers: list[int], step: float, stated: float) -> KeelError | None:
+    """Return what speaks for exchanged ends: a cycle whose error is the others' turned about, or none at all.
+
+    The cycle that stands alone against the rest is named; with two that disagree it is the second.
+    """
+    if len(pairs) < 2:
+        return None
+    errors, slopes = [(a - b) / 2 for a, b in pairs], [(a + b) / 2 for a, b in pairs]
+    spread = max(stated if stated == stated else 0.0, step)
+    for i in range(len(pairs) - 1, 0, -1):
+        rest = [e for k, e in enumerate(errors) if k != i]
+        e, s = sorted(rest)[len(rest) // 2], slopes[0]
+        if abs(e) < 2.5 * spread:
+            continue
+        if abs(errors[i] + e) < 1.5 * spread and abs(slopes[i] - s) < 2 * spread:
+            return KeelError(
+                "positions-mixed-up", f"cycle {numbers[i]} reads as if the ends were exchanged: its two readings stand the other way round "
+                "than before. Which end was to the right? Read that cycle again, or exchange its readings", f"a1/{numbers[i]}",
+            )  # fmt: skip
+        if abs(errors[i]) < 1.5 * spread and abs(abs(slopes[i] - s) - abs(e)) < 1.5 * spread:
+            return KeelError(
+                "positions-mixed-up", f"both readings of cycle {numbers[i]} are alike and those before were not: as if the level had not been "
+                "turned between them. Read the second again, turned end for end", f"a2/{numbers[i]}",
+            )  # fmt: skip
+    return None

@@ -1,0 +1,78 @@
+"""Straightness: turned over on two rests, a bow changes sides and the rests do not."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from vivid_keel.core.instruments.outcome import (
+    Found,
+    Outcome,
+    Procedure,
+    Seen,
+    Step,
+    Traits,
+    cycles_of,
+    open_cycle,
+    resolution,
+    show_in,
+    value,
+)
+from vivid_keel.core.instruments.repeats import of_repeats
+from vivid_keel.core.working import Working
+
+GAP = 0.00005
+"""Standard uncertainty of a gap under a long level, by feelers or against light [m]."""
+
+
+class Straightness(Procedure):
+    """Bow of a long level or a straightedge."""
+
+    key, title = "straightness", "Straightness"
+    purpose = "A bent level lies on its whole length and tells the truth of none of it."
+
+    def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
+        out = [
+            Step(
+                "thicker",
+                "Thicker in the middle by",
+                "Callipers: middle less ends. 0 for a parallel section.",
+                "mm",
+                0,
+                True,
+                usual="0",
+            )
+        ]
+        for n in range(1, open_cycle(seen, ("g1", "g2")) + 1):
+            out.append(Step(f"g1/{n}", "Middle gap, first edge down", "On two equal rests near the ends, over a good edge or plate: feelers in the middle.",
+                            "mm", n, n > 1))  # fmt: skip
+            out.append(Step(f"g2/{n}", "Middle gap, turned over", "Turn it over about its long axis, on the same rests, and measure the middle again.",
+                            "mm", n, n > 1))  # fmt: skip
+        return out
+
+    def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
+        n = cycles_of(seen, ("g1", "g2"))
+        if not n:
+            return Outcome()
+        thicker = value(seen, "thicker", 0.0)
+        bows = [(value(seen, f"g1/{k}") - value(seen, f"g2/{k}") - thicker) / 2 for k in n]
+        u = tool.number("u", GAP)
+        r = of_repeats(bows, u / math.sqrt(2), resolution(seen, ("g1", "g2")) / math.sqrt(24))
+        found = Found("bow", "bow in the middle", "length", r.mean, r.U, tool.number("bow-limit"), r.n, True)
+        side = "first edge hollow" if r.mean >= 0 else "first edge humped"
+        lines = [
+            ("Bow in the middle", found.show(found.value), side),
+            (f"± ({r.n})", found.show(found.U, signed=False), "turned over, the rests cancel"),
+            (
+                "Gap of the edge below",
+                show_in(value(seen, f"g1/{n[-1]}") - r.mean, "length", r.U),
+                "what a straight one would show",
+            ),
+        ]
+        why = Working(
+            "Bow", "bow = (first gap − second gap − thicker)/2",
+            ";  ".join(f"({value(seen, f'g1/{k}') * 1000:g} − {value(seen, f'g2/{k}') * 1000:g} − {thicker * 1000:g})/2 = {b * 1000:.3g} mm"
+                       for k, b in zip(n, bows, strict=True)),
+            tuple(f"gaps {seen[f'g1/{k}'].text}, {seen[f'g2/{k}'].text}" for k in n), "",
+        )  # fmt: skip
+        return Outcome([found], lines, [], None, why, {"bow": r.mean})

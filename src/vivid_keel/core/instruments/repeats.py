@@ -1,0 +1,58 @@
+"""What repeating a measurement makes of it: the mean, and a U that still covers for few repeats."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from vivid_keel.core.booking.uncertainty import student_k
+
+LUCK = 0.5
+"""Share of the stated repeatability below which the spread of a few repeats is not believed (simulated: tests)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Repeats:
+    """The mean of n repeats, its standard uncertainty u, and k so that U = k·u; in the unit of the values."""
+
+    mean: float
+    u: float
+    k: float
+    n: int
+    spread: float
+
+    @property
+    def U(self) -> float:
+        return self.k * self.u
+
+
+def of_repeats(values: Sequence[float], stated: float, floor: float) -> Repeats:
+    """Return the mean of repeats with its uncertainty.
+
+    One: u is the stated one of a single result with its rounding, √(stated² + floor²). More:
+    u = max(s/√n, floor), and U is the largest of t₀.₉₇₅(n − 1)·s/√n, of 2·floor (repeats that read
+    alike don't average the resolution away), and of √(stated² + floor²)/√n: repeats that agree
+    better than half of what the kind is known for do so by luck.
+
+    Parameters
+    ----------
+    values : sequence of float
+        At least one.
+    stated : float
+        Standard uncertainty of a single result, from the kind's repeatability.
+    floor : float
+        What the resolution alone makes of a single result.
+
+    References
+    ----------
+    Student's t for a mean whose spread is estimated from the repeats themselves.
+    """
+    n = len(values)
+    mean = sum(values) / n
+    if n == 1:
+        return Repeats(mean, math.hypot(stated, floor), 2.0, 1, math.nan)
+    s = math.sqrt(sum((v - mean) ** 2 for v in values) / (n - 1))
+    u = max(s / math.sqrt(n), floor)
+    U = max(student_k(n) * s / math.sqrt(n), 2 * floor, 2 * LUCK * math.hypot(stated, floor) / math.sqrt(n))
+    return Repeats(mean, u, U / u if u > 0 else 2.0, n, s)

@@ -1,0 +1,326 @@
+"""An instrument of the kit, folded from its entries: what it is, what happened to it, every check of it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from datetime import date, datetime, timedelta
+from functools import cached_property
+
+import numpy as np
+
+from vivid_keel.core.instruments.booked import parse_trait, usual_traits
+from vivid_keel.core.instruments.drift import Drift, fit_drift
+from vivid_keel.core.instruments.kinds import KIND, Kind
+from vivid_keel.core.instruments.outcome import (
+    ADJUST,
+    CORRECT,
+    OUT_OF_USE,
+    Found,
+    Outcome,
+    Procedure,
+    Seen,
+    Step,
+    Traits,
+)
+from vivid_keel.core.instruments.procedures import PROCEDURES
+from vivid_keel.core.record.entries import KIT
+from vivid_keel.core.record.journal import Journal
+
+HAPPENINGS = {
+    "knocked": "knocked or dropped",
+    "transport": "carried a long way",
+    "heat": "temperature shock",
+    "adjusted": "adjusted",
+    "repaired": "repaired",
+}
+"""What may happen to an instrument; each begins a new line in its drift and makes its checks due."""
+
+
+@dataclass(frozen=True, slots=True)
+class Happening:
+    """Something that happened: its entry, when, what (a key of HAPPENINGS), and a note."""
+
+    id: int
+    time: datetime
+    what: str
+    note: str
+
+
+@dataclass(frozen=True)
+class CheckRun:
+    """A check as booked so far.
+
+    Attributes
+    ----------
+    id : int
+        Its entry.
+    time : datetime
+        When it was begun; `ended` when something was last booked.
+    decided : str
+        What its owner decided, "" while open.
+    """
+
+    id: int
+    procedure: Procedure
+    way: str
+    time: datetime
+    ended: datetime
+    person: str
+    seen: dict[str, Seen]
+    struck: list[tuple[str, str]]
+    decided: str
+    traits: Traits
+
+    @cached_property
+    def outcome(self) -> Outcome:
+        """What it gives so far."""
+        return self.procedure.outcome(self.traits, self.way, self.seen)
+
+    @cached_property
+    def steps(self) -> list[Step]:
+        """Its steps, in order."""
+        return self.procedure.steps(self.traits, self.way, self.seen)
+
+    @property
+    def booked(self) -> int:
+        return len(self.seen)
+
+    def next_step(self) -> Step | None:
+        """The first step that wants booking, the begun cycle first, else the first of a further cycle."""
+        missing = [s for s in self.steps if s.key not in self.seen and not (s.optional and s.cycle <= 1)]
+        must = [s for s in missing if not s.optional]
+        if must:
+            return must[0]
+        return missing[0] if missing else None
+
+    @property
+    def enough(self) -> bool:
+        """Whether something can be decided."""
+        return bool(self.outcome.found) and self.outcome.trouble is None
+
+
+@dataclass(frozen=True, slots=True)
+class Point:
+    """An error at a time: value and U in its own unit, and the check it came from."""
+
+    time: datetime
+    value: float
+    U: float
+    check: int
+    found: Found
+
+
+@dataclass(frozen=True, slots=True)
+class Due:
+    """A check that falls due: on which day, and why."""
+
+    tool: int
+    procedure: str
+    day: date
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """What an instrument is worth on a day.
+
+    `key` is "trusted", "corrected", "unchecked", "due", "knocked" or "out"; `words` say it; `verdict` is its shape.
+    """
+
+    key: str
+    verdict: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Tool:
+    """An instrument of the kit.
+
+    Attributes
+    ----------
+    id : int
+    name : str
+    kind : Kind
+    traits : Traits
+    texts : dict of str
+        Traits as they were typed; `stated` says which the owner has given.
+    checks, happenings : list
+        Oldest first; struck and undone ones left out.
+    hidden : dict or None
+        The truth of a simulated stand-in, None for a real instrument.
+    """
+
+    id: int
+    name: str
+    kind: Kind
+    traits: Traits
+    texts: dict[str, str]
+    stated: frozenset[str]
+    trait_ids: dict[str, int]
+    checks: list[CheckRun]
+    happenings: list[Happening]
+    hidden: dict[str, float] | None = None
+    lost: list[str] = field(default_factory=list)
+
+    @property
+    def open_check(self) -> CheckRun | None:
+        """The check last begun and not decided."""
+        found = [c for c in self.checks if not c.decided]
+        return found[-1] if found else None
+
+    @property
+    def every(self) -> float:
+        return self.traits.number("every", 30.0)
+
+    def decided(self) -> list[CheckRun]:
+        return [c for c in self.checks if c.decided and c.outcome.found]
+
+    def history(self) -> dict[str, list[Point]]:
+        """Return every error over time, from decided checks, oldest first."""
+        out: dict[str, list[Point]] = {}
+        for check in self.decided():
+            for f in check.outcome.found:
+                out.setdefault(f.key, []).append(Point(check.ended, f.value, f.U, check.id, f))
+        return out
+
+    def last_break(self, now: datetime) -> Happening | None:
+        found = [h for h in self.happenings if h.time <= now]
+        return found[-1] if found else None
+
+    def since_break(self, key: str, now: datetime) -> list[Point]:
+        """Return an error's history since the last knock, adjustment or repair: never through one."""
+        broken = self.last_break(now)
+        return [p for p in self.history().get(key, []) if broken is None or p.time > broken.time]
+
+    def drift(self, key: str, now: datetime) -> Drift | None:
+        """Return the line fitted since the last break, days counted from now; None for too few."""
+        points = self.since_break(key, now)
+        days = np.array([(p.time - now).total_seconds() / 86400 for p in points])
+        return (
+            fit_drift(days, np.array([p.value for p in points]), np.array([p.U / 2 for p in points]))
+            if points
+            else None
+        )
+
+    def last(self, procedure: str) -> CheckRun | None:
+        found = [c for c in self.decided() if c.procedure.key == procedure]
+        return found[-1] if found else None
+
+    def worth(self, key: str, now: datetime) -> Point | None:
+        """Return the latest error known since the last break, None where it isn't."""
+        points = [p for p in self.since_break(key, now) if p.time <= now]
+        return points[-1] if points else None
+
+    def wanted_checks(self) -> list[str]:
+        """Checks that are kept up: the usual one of the kind, and every other that was ever done."""
+        done = {c.procedure.key for c in self.decided()}
+        also = {"plumb"} if self.kind.key in {"spirit", "precision"} else set()
+        return [p for i, p in enumerate(self.kind.checks) if i == 0 or p in done or p in also]
+
+    def due(self, now: datetime) -> list[Due]:
+        """Return when each check that is kept up falls due."""
+        out = []
+        broken = self.last_break(now)
+        for key in self.wanted_checks():
+            check = self.last(key)
+            if broken is not None and (check is None or check.ended < broken.time):
+                out.append(Due(self.id, key, broken.time.date(), f"{HAPPENINGS.get(broken.what, broken.what)} since"))
+            elif check is None:
+                out.append(Due(self.id, key, now.date(), "never checked"))
+            else:
+                day = (check.ended + timedelta(days=self.every)).date()
+                out.append(Due(self.id, key, day, f"every {self.every:g} days"))
+        return out
+
+    def state(self, now: datetime) -> State:
+        """Return what it is worth on a day, the gravest first."""
+        latest = [c for key in self.wanted_checks() if (c := self.last(key)) is not None]
+        broken = self.last_break(now)
+        fresh = [c for c in latest if broken is None or c.ended > broken.time]
+        if any(c.decided == OUT_OF_USE for c in fresh):
+            return State("out", "out", "out of use")
+        if any(c.decided == ADJUST for c in fresh):
+            return State("adjust", "out", "to be adjusted, then checked")
+        if broken is not None and len(fresh) < len(self.wanted_checks()):
+            return State("knocked", "open", f"{HAPPENINGS.get(broken.what, broken.what)}, not checked since")
+        if not latest:
+            return State("unchecked", "todo", "never checked")
+        over = [d for d in self.due(now) if d.day < now.date()]
+        if over:
+            return State(
+                "due", "open", f"{PROCEDURES[over[0].procedure].title.lower()} due since {over[0].day:%-d %b}"
+            )
+        said = f"{latest[-1].procedure.title.lower()} {ago(latest[-1].ended, now)}"
+        if any(c.decided == CORRECT for c in fresh):
+            return State("corrected", "in", f"corrected · {said}")
+        return State("trusted", "in", said)
+
+
+def ago(then: datetime, now: datetime) -> str:
+    """Return how long ago, as people say it."""
+    days = (now.date() - then.date()).days
+    return "today" if days <= 0 else "yesterday" if days == 1 else f"{days} days ago"
+
+
+def kind_of(type: str) -> Kind | None:
+    """Return the kind that a work's type names, None for a work that is no instrument."""
+    return KIND.get(type.partition(":")[2]) if type.startswith(KIT + ":") else None
+
+
+def fold_tool(journal: Journal, work: int) -> Tool:
+    """Return an instrument from its entries in the kit."""
+    kind = kind_of(str(journal.entries[work].body["type"]))
+    assert kind is not None
+    numbers, texts = usual_traits(kind)
+    known = {t.key: t for t in kind.traits}
+    ids: dict[str, int] = {}
+    for entry in journal.standing(work, "trait"):
+        name = str(entry.body["name"])
+        if name not in known:
+            continue  # of a newer program; kept in the file, of no use here
+        texts[name], ids[name] = str(entry.body["text"]), entry.id
+        if known[name].unit != "text":
+            numbers[name] = float(entry.body.get("value", parse_trait(known[name], texts[name]).value))
+    traits = Traits(kind, numbers, texts)
+    runs = {e.id: e for e in journal.standing(work, "check") if str(e.body["procedure"]) in PROCEDURES}
+    seen: dict[int, dict[str, Seen]] = {id: {} for id in runs}
+    struck: dict[int, list[tuple[str, str]]] = {id: [] for id in runs}
+    ended = {id: at(e.time) for id, e in runs.items()}
+    for id in journal.order[work]:
+        entry = journal.entries[id]
+        if entry.kind != "seen" or entry.body["check"] not in runs or journal.undone(id):
+            continue
+        check, step = int(entry.body["check"]), str(entry.body["step"])
+        if not journal.stands(id):
+            struck[check].append((step, str(entry.body["text"])))
+            continue
+        when = at(entry.time)
+        seen[check][step] = Seen(
+            id, str(entry.body["text"]), float(entry.body.get("value", math.nan)), float(entry.body["step_size"]), when.timestamp()
+        )  # fmt: skip
+        ended[check] = max(ended[check], when)
+    decided = {int(e.body["check"]): str(e.body["decision"]) for e in journal.standing(work, "decided")}
+    checks = [
+        CheckRun(id, PROCEDURES[str(e.body["procedure"])], str(e.body["way"]), at(e.time), ended[id], e.person, seen[id], struck[id],
+                 decided.get(id, ""), traits)
+        for id, e in runs.items()
+    ]  # fmt: skip
+    happenings = [
+        Happening(e.id, at(e.time), str(e.body["what"]), str(e.body.get("note", "")))
+        for e in journal.standing(work, "happened")
+    ]
+    stand_in = journal.latest(work, "stand-in")
+    hidden = {str(k): float(v) for k, v in stand_in.body["hidden"].items()} if stand_in else None
+    return Tool(work, journal.name_of(work), kind, traits, texts, frozenset(ids), ids, sorted(checks, key=lambda c: c.ended),
+                sorted(happenings, key=lambda h: h.time), hidden)  # fmt: skip
+
+
+def at(iso: str) -> datetime:
+    """Return a recorded time."""
+    return datetime.fromisoformat(iso)
+
+
+def fold_kit(journal: Journal) -> list[Tool]:
+    """Return every instrument of a kit."""
+    return [fold_tool(journal, w.id) for w in journal.works() if kind_of(str(w.body["type"])) is not None]
