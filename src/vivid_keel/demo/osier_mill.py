@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+from vivid_keel.core.instruments.tool import Tool, fold_kit
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.common import as_read
+from vivid_keel.core.works.common import as_read, instrument_draft
+from vivid_keel.core.works.kit_snapshot import taken_from
 from vivid_keel.core.works.run import fold_run, work_out_run
 from vivid_keel.core.works.run.register import follow_body, found_marks
 from vivid_keel.core.works.supports.book import grid_drafts
-from vivid_keel.store import JobFile
+from vivid_keel.demo.mill_kit import AMBER, build_kit
+from vivid_keel.store import KIT_SUFFIX, JobFile
 
 # (new set-up, mark, kind, reading, distance, remark)
 RUN = (
@@ -56,14 +59,17 @@ POSTS = {
 LEAVES = (("6 mm", 5), ("3 mm", 6), ("1.5 mm", 6), ("0.8 mm", 8), ("0.4 mm", 8), ("0.2 mm", 6))
 
 
-def build(path: Path) -> JobFile:
-    """Make the demo job at a path that doesn't exist yet, and return it open."""
-    clock = _Clock()
+def build(path: Path, now: datetime | None = None) -> JobFile:
+    """Make the demo job at a path that doesn't exist yet, its kit beside it, and return the job open."""
+    now = now or datetime.now().astimezone()
+    with build_kit(path.with_suffix(KIT_SUFFIX), now) as kit:
+        (amber,) = (t for t in fold_kit(kit.journal) if t.name == AMBER)
+    clock = _Clock((now - timedelta(days=2)).replace(hour=9, minute=4, second=0, microsecond=0))
     file = JobFile.create(path, "Osier Mill", "I. Withy", clock, decimal_mark=".")
-    _run(file)
+    _run(file, amber, clock.now)
     clock.now += timedelta(hours=18)
     _posts(file)
-    _back(file)
+    _back(file, amber, clock.now)
     file._clock = lambda: datetime.now().astimezone()
     return file
 
@@ -71,8 +77,8 @@ def build(path: Path) -> JobFile:
 class _Clock:
     """A clock of two made-up working days, a little later at every entry."""
 
-    def __init__(self) -> None:
-        self.now = datetime(2026, 11, 23, 9, 4, tzinfo=UTC)
+    def __init__(self, start: datetime) -> None:
+        self.now = start
 
     def __call__(self) -> datetime:
         self.now += timedelta(seconds=95)
@@ -83,10 +89,10 @@ def _read(text: str, unit: str = "m") -> dict[str, Any]:
     return as_read(parse_length(text, unit, "."))
 
 
-def _run(file: JobFile) -> None:
+def _run(file: JobFile, amber: Tool, now: datetime) -> None:
     (work,) = file.record([Draft(0, "work", {"name": "Gatepost to weir", "type": "run", "unit": "m"})])
     id = work.id
-    file.record([_instrument(id, "Amber level", "optical", 0.0007, 30.0, "two-peg check nine days before")])
+    file.record([instrument_draft(id, taken_from(amber, now))])
     source = "site datum, brass stud in the gatepost"
     file.record([Draft(id, "mark", {"name": "BM gatepost", "height": _read("42.318"), "source": source})])
     for mark, height, along in WAY:  # walked and guessed the day before
@@ -106,12 +112,12 @@ def _run(file: JobFile) -> None:
     file.record([Draft(id, "matter", {"text": "Yard drain: lift the rim and read the channel below it"})])
 
 
-def _back(file: JobFile) -> None:
+def _back(file: JobFile, amber: Tool, now: datetime) -> None:
     """The second run, begun from a mark of the first, and the network of the two."""
     first = next(w.id for w in file.journal.works() if w.body["name"] == "Gatepost to weir")
     (work,) = file.record([Draft(0, "work", {"name": "Weir to gatepost", "type": "run", "unit": "m"})])
     id = work.id
-    file.record([_instrument(id, "Amber level", "optical", 0.0007, 30.0, "two-peg check nine days before")])
+    file.record([instrument_draft(id, taken_from(amber, now))])
     taken = work_out_run(fold_run(file.journal, first))
     crest = found_marks(taken)["Weir crest"]
     file.record([Draft(id, "mark", follow_body(crest, taken.book.style))])

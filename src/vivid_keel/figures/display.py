@@ -100,11 +100,19 @@ Item = Line | Poly | Box | Blocks | Disc | Text
 
 @dataclass
 class Drag:
-    """A keel line that can be dragged: where it lies, and metres per pixel upward."""
+    """What can be dragged: a keel line up and down, or (across) a bubble along its vial.
+
+    `y` is where it lies [px], from the top or, across, from the left; `metres_per_pixel` what a pixel
+    upward, or to the right, is worth; `grip` how near the mouse takes hold of it, `span` from where to
+    where it lies the other way.
+    """
 
     y: float
     metres_per_pixel: float
     value: float
+    across: bool = False
+    grip: float = 9.0
+    span: tuple[float, float] = (-1e9, 1e9)
 
 
 @dataclass

@@ -1,5 +1,5 @@
-"""The job file: one SQLite file a person can mail; see docs/formats.md for its schema."""
+"""The job file and the kit file: SQLite files a person can mail; see docs/formats.md for their schema."""
 
-from vivid_keel.store.jobfile import JobFile
+from vivid_keel.store.jobfile import KIT_SUFFIX, JobFile, KitFile, kit_path
 
-__all__ = ["JobFile"]
+__all__ = ["KIT_SUFFIX", "JobFile", "KitFile", "kit_path"]

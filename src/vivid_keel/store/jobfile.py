@@ -9,12 +9,22 @@ import sqlite3
 from collections.abc import Callable, Iterable, Sequence
 from datetime import datetime
 from pathlib import Path
+from typing import Self
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft, Entry, numbered
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.store.lock import Lock
-from vivid_keel.store.migrations import APPLICATION_ID, MIGRATIONS, Migration, migrate, migrate_file, newest
+from vivid_keel.store.migrations import (
+    APPLICATION_ID,
+    KIT_APPLICATION_ID,
+    KIT_MIGRATIONS,
+    MIGRATIONS,
+    Migration,
+    migrate,
+    migrate_file,
+    newest,
+)
 from vivid_keel.store.salvage import COLUMNS, SalvageReport, copy_in_memory, entry_from_row, salvage
 
 Clock = Callable[[], datetime]
@@ -46,6 +56,10 @@ class JobFile:
         Where the file as it was is kept, when it was migrated.
     """
 
+    what = "job"
+    application_id = APPLICATION_ID
+    migrations: Sequence[Migration] = MIGRATIONS
+
     def __init__(self, path: Path, db: sqlite3.Connection, journal: Journal, person: str, clock: Clock) -> None:
         self.path, self.journal = path, journal
         self.person, self._clock = person, clock
@@ -68,7 +82,7 @@ class JobFile:
         *,
         unit: str = "m",
         decimal_mark: str = "",
-    ) -> JobFile:
+    ) -> Self:
         """Begin a new job; a file that is there already is never overwritten."""
         file = cls._fresh(path, person or getpass.getuser(), clock)
         body = {"name": name, "unit": unit}
@@ -78,7 +92,7 @@ class JobFile:
         return file
 
     @classmethod
-    def create_from(cls, path: Path, entries: Iterable[Entry], person: str = "", clock: Clock = local_now) -> JobFile:
+    def create_from(cls, path: Path, entries: Iterable[Entry], person: str = "", clock: Clock = local_now) -> Self:
         """Write a new file with these very entries (an imported job)."""
         entries = list(entries)
         journal = Journal(entries)
@@ -90,7 +104,7 @@ class JobFile:
         return file
 
     @classmethod
-    def _fresh(cls, path: Path, person: str, clock: Clock) -> JobFile:
+    def _fresh(cls, path: Path, person: str, clock: Clock) -> Self:
         path = Path(path)
         try:
             os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o644))
@@ -101,15 +115,15 @@ class JobFile:
         lock = Lock(path)
         holder = lock.take(person)
         db = _connect(path, read_only=False)
-        migrate(db, MIGRATIONS, clock().isoformat(timespec="seconds"))
+        migrate(db, cls.migrations, clock().isoformat(timespec="seconds"))
         file = cls(path, db, Journal(), person, clock)
         file._lock = lock if holder is None else None
         return file
 
     @classmethod
     def open(
-        cls, path: Path, person: str = "", clock: Clock = local_now, migrations: Sequence[Migration] = MIGRATIONS
-    ) -> JobFile:
+        cls, path: Path, person: str = "", clock: Clock = local_now, migrations: Sequence[Migration] | None = None
+    ) -> Self:
         """Open a job.
 
         A second opener gets it read-only; a damaged file is opened read-only with what can be saved.
@@ -121,7 +135,8 @@ class JobFile:
         """
         path = Path(path)
         person = person or getpass.getuser()
-        _look(path)
+        migrations = cls.migrations if migrations is None else migrations
+        _look(path, cls.what)
         lock = Lock(path)
         holder = lock.take(f"{person} (process {os.getpid()})")
         read_only = holder is not None or not os.access(path, os.W_OK)
@@ -136,18 +151,16 @@ class JobFile:
         return file
 
     @classmethod
-    def _load(
-        cls, path: Path, person: str, clock: Clock, migrations: Sequence[Migration], read_only: bool
-    ) -> JobFile:
+    def _load(cls, path: Path, person: str, clock: Clock, migrations: Sequence[Migration], read_only: bool) -> Self:
         kept, report, db = None, None, None
         try:
             db = _connect(path, read_only)
-            version = _check_identity(db, path, newest(migrations))
+            version = _check_identity(db, path, newest(migrations), cls.application_id)
             if version < newest(migrations):
                 if read_only:
                     raise KeelError(
                         "older-file",
-                        "this job is from an older version and is open elsewhere; close it there first",
+                        f"this {cls.what} is from an older version and is open elsewhere; close it there first",
                         str(path),
                     )
                 db.close()
@@ -221,8 +234,12 @@ class JobFile:
         if self.salvaged:
             return self.salvaged.sentence()
         if self.held_by:
-            return f"{self.held_by} has this job open, so it is open here for reading only."
+            return f"{self.held_by} has this {self.what} open, so it is open here for reading only."
         return "This file may not be written, so it is open for reading only."
+
+    def now(self) -> datetime:
+        """Return the time an entry would be given now."""
+        return self._clock()
 
     def close(self) -> None:
         """Close the file and give the lock back."""
@@ -230,7 +247,7 @@ class JobFile:
         if self._lock is not None:
             self._lock.release()
 
-    def __enter__(self) -> JobFile:
+    def __enter__(self) -> Self:
         return self
 
     def __exit__(self, *_: object) -> None:
@@ -278,22 +295,49 @@ class JobFile:
             ) from None
 
 
-def _look(path: Path) -> None:
-    """Refuse what is plainly no job file before SQLite touches it."""
+class KitFile(JobFile):
+    """The kit: the same store and rules as a job, in a file of its own that outlives jobs.
+
+    Its works are the instruments.
+    """
+
+    what = "kit"
+    application_id = KIT_APPLICATION_ID
+    migrations = KIT_MIGRATIONS
+
+
+KIT_SUFFIX = ".keelkit"
+
+
+def kit_path(job: Path | None = None) -> Path:
+    """Return where the kit is: one that lies beside the job under its name goes with it, else the owner's own."""
+    if job is not None and job.with_suffix(KIT_SUFFIX).exists():
+        return job.with_suffix(KIT_SUFFIX)
+    base = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
+    return base / "vivid-keel" / f"kit{KIT_SUFFIX}"
+
+
+def _look(path: Path, what: str) -> None:
+    """Refuse what is plainly no such file before SQLite touches it."""
     try:
         with open(path, "rb") as file:
             head = file.read(16)
     except IsADirectoryError:
-        raise KeelError("not-a-job", f"{path.name} is a folder, not a job file", str(path)) from None
+        raise KeelError("not-a-job", f"{path.name} is a folder, not a {what} file", str(path)) from None
     except OSError as error:
         raise KeelError("no-file", f"{path} can't be opened: {error.strerror}", str(path)) from None
     if head != b"SQLite format 3\0":
-        raise KeelError("not-a-job", f"{path.name} is not a Vivid Keel job file; it was left as it is", str(path))
+        raise KeelError("not-a-job", f"{path.name} is not a Vivid Keel {what} file; it was left as it is", str(path))
 
 
-def _check_identity(db: sqlite3.Connection, path: Path, newest_version: int) -> int:
+def _check_identity(db: sqlite3.Connection, path: Path, newest_version: int, wanted: int) -> int:
     (application,) = db.execute("PRAGMA application_id").fetchone()
-    if application != APPLICATION_ID:
+    if application != wanted and application in {APPLICATION_ID, KIT_APPLICATION_ID}:
+        other = "kit" if wanted == APPLICATION_ID else "job"
+        raise KeelError(
+            "not-a-job", f"{path.name} is a {other} file; open it as a {other}. It was left as it is", str(path)
+        )
+    if application != wanted:
         raise KeelError("not-a-job", f"{path.name} belongs to another program; it was left as it is", str(path))
     (version,) = db.execute("PRAGMA user_version").fetchone()
     if version > newest_version:

@@ -24,12 +24,16 @@ class Migration:
     statements: tuple[str, ...]
 
 
-MIGRATIONS = (
-    Migration(
+KIT_APPLICATION_ID = 0x564B4B54
+"""Marks a SQLite file as a Vivid Keel kit ("VKKT")."""
+
+
+def _first(application_id: int) -> Migration:
+    return Migration(
         1,
         "entries, append-only",
         (
-            f"PRAGMA application_id = {APPLICATION_ID}",
+            f"PRAGMA application_id = {application_id}",
             """CREATE TABLE migrations (version INTEGER PRIMARY KEY, name TEXT NOT NULL, time TEXT NOT NULL) STRICT""",
             """CREATE TABLE entries (
                  id INTEGER PRIMARY KEY,
@@ -47,8 +51,11 @@ MIGRATIONS = (
             """CREATE TRIGGER entries_are_never_removed BEFORE DELETE ON entries
                BEGIN SELECT RAISE(ABORT, 'entries are never removed; strike them'); END""",
         ),
-    ),
-)
+    )
+
+
+MIGRATIONS = (_first(APPLICATION_ID),)
+KIT_MIGRATIONS = (_first(KIT_APPLICATION_ID),)
 
 
 def newest(migrations: Sequence[Migration] = MIGRATIONS) -> int:

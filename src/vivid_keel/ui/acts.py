@@ -36,7 +36,13 @@ class ActingWindow(StageWindow):
         if goto is not None:
             self._go(goto)
 
+    def open_work(self, work: int) -> None:
+        """Put a work on the desk."""
+        raise NotImplementedError
+
     def _go(self, goto: Goto) -> None:
+        if goto.work >= 0:
+            self.open_work(goto.work)
         if goto.view >= 0:
             self.view_number = goto.view
         self.show_stage(goto.stage, goto.sheet, goto.place)
@@ -80,6 +86,13 @@ class ActingWindow(StageWindow):
 
     def tell_event(self) -> None:
         """Ask what happened, in place."""
+        if self.desk is not None and self.desk.type == "tool":
+            self.sheet.close_editor()
+            words = (
+                "K knocked or dropped · T long transport · H temperature shock · A adjusted · R repaired; then a note"
+            )
+            self.under.ask("What happened to it?", words, self._event_told)
+            return
         if self.desk is not None and self.stage == "Readings":
             self.sheet.close_editor()
             self.under.ask(
@@ -143,7 +156,7 @@ class ActingWindow(StageWindow):
             if not self.sheet.match(text):
                 self.say("Name the mark first, in the sheet; then slide the hair.")
             self.picture.setFocus()
-        if text or not done:
+        if text or not done or desk.type == "tool":
             self.picture.redraw()
             self.sheet.refresh()
 
@@ -153,6 +166,9 @@ class ActingWindow(StageWindow):
 
     def match(self) -> None:
         """Read by matching: the drawn staff, and back."""
+        if self.desk is not None and self.desk.type == "tool":
+            self._match_instrument()
+            return
         if self.desk is None or self.desk.type != "run":
             return
         if self.stage == "Readings" and self.view_number > 0:
@@ -163,3 +179,20 @@ class ActingWindow(StageWindow):
             self.show_stage("Readings")
         self._choose_view(1)
         self.picture.setFocus()
+
+    def _match_instrument(self) -> None:
+        """Read an instrument from its picture: the bubble by its ends, a streaming one by its number once it stands."""
+        desk = self.desk
+        assert desk is not None
+        if self.stage != "Readings":
+            self.show_stage("Readings")
+        if desk.views("Readings") and self.view_number == 0:
+            self._choose_view(1)
+            self.picture.setFocus()
+            return
+        if not desk.streams():
+            self.picture.setFocus()
+            return
+        taken: list[str] = []
+        if self.attempt(lambda: taken.append(desk.stream_text())) and self.sheet.match(taken[0]):
+            self.notice.hide()

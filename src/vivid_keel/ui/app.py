@@ -30,6 +30,7 @@ def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
     """Return the application and its window, shown, on the job that was asked for."""
     # Thousands of objects are made and none thrown away till the window stands: collecting waits.
     gc.disable()
+    from PyQt6.QtCore import QTimer
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
 
@@ -47,5 +48,6 @@ def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
     elif words:
         window.open_path(Path(words[0]))
     window.show()
+    QTimer.singleShot(200, window.greet)
     gc.enable()
     return app, window

@@ -251,6 +251,30 @@ class Errands:
         self.window.say("Only a level run has a book; open one at the left.")
         return None
 
+    def write_diary(self) -> None:
+        """Write what falls due as a calendar file."""
+        from vivid_keel.exchange.calendar import write_calendar
+        from vivid_keel.ui.desk.kit.whole import KitDesk
+
+        kit = self.window.open_kit()
+        if kit is None:
+            self.window.say("There is no kit yet; Alt+K begins one.")
+            return
+        due = KitDesk(kit).due()
+        self._write("Diary of the kit.ics", lambda path: path.write_bytes(write_calendar(due, kit.now())))
+
+    def make_stand_in(self) -> None:
+        """Give the instrument in hand hidden errors to practise on; only one that was never checked in earnest."""
+        from vivid_keel.ui.desk.kit.tool import ToolDesk
+
+        desk = self.window.desk
+        if not isinstance(desk, ToolDesk):
+            self.window.say("Open an instrument of the kit first (Alt+K); add one of its kind to practise on.")
+        elif desk.tool.decided():
+            self.window.say("This instrument has checks in its record; add another of its kind and practise on that.")
+        else:
+            self.window.attempt(desk.hide)
+
     def write_job(self) -> None:
         from vivid_keel.exchange.job_json import write_job
 

@@ -75,6 +75,12 @@ class Frame(QMainWindow):
         self.add_work = QPushButton("New work")
         self.add_work.setToolTip("New work in this job (Ctrl+Shift+N)")
         box.addWidget(self.add_work, 0, Qt.AlignmentFlag.AlignLeft)
+        self.places = WorkList()
+        self.places.setAccessibleName("Kit and diary")
+        self.places.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.places.setFixedHeight(112)
+        box.addSpacing(6)
+        box.addWidget(self.places)
         return side
 
     def _work_page(self) -> QWidget:

@@ -10,6 +10,13 @@ if TYPE_CHECKING:
     from vivid_keel.ui.window import Window
 
 
+FOR_A_JOB = (
+    "Bring in a level book (CSV)", "Paste a level book from a spreadsheet", "Write the report (PDF)", "Write blank booking forms (PDF)",
+    "Write the whole job (JSON)", "Write marks with places (GeoJSON)", "Site mode",
+)  # fmt: skip
+"""What means nothing to a kit."""
+
+
 def add_actions(window: Window) -> None:
     """Give the window its menu and its keys."""
     e = window.errands
@@ -23,7 +30,7 @@ def add_actions(window: Window) -> None:
         ("Strike this line", "Ctrl+D", window.strike),
         ("Why this number", "F4", window.toggle_why),
         ("New set-up", "Ctrl+Return", window.new_set_up),
-        ("Instrument moved, knocked, taken in; staff changed", "F3", window.tell_event),
+        ("Something happened: moved, knocked, taken in …", "F3", window.tell_event),
         ("-", "", None),
         ("Bring in a level book (CSV)", "Ctrl+I", e.choose_book),
         ("Write the book, a line per sight (CSV)", "", lambda: e.write_book("sights")),
@@ -38,7 +45,12 @@ def add_actions(window: Window) -> None:
         ("Write the whole job (JSON)", "", e.write_job),
         ("Bring in a whole job (JSON)", "", e.choose_json),
         ("-", "", None),
-        ("Read by matching the staff", "F8", window.match),
+        ("The kit, and back to the job", "Alt+K", window.toggle_kit),
+        ("The diary: what falls due", "Alt+Y", window.show_diary),
+        ("Write the diary (calendar file)", "", e.write_diary),
+        ("Practise: make this instrument a stand-in", "", e.make_stand_in),
+        ("-", "", None),
+        ("Read by matching the picture", "F8", window.match),
         ("Site mode", "F11", window.site_mode),
         ("Daylight or Lamp", "F9", window.switch_theme),
         ("Explain this stage", "F1", window.toggle_help),
@@ -50,7 +62,7 @@ def add_actions(window: Window) -> None:
         action = QAction(text, window)
         if key:
             action.setShortcut(QKeySequence(key))
-        action.triggered.connect(lambda _=False, w=what: w())
+        action.triggered.connect(lambda _=False, w=what, job=text in FOR_A_JOB: window.only_in_job(w) if job else w())
         window.menu.addAction(action)
         window.addAction(action)
     for key, what in (

@@ -4,16 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from vivid_keel.exchange.painter import paint
-from vivid_keel.figures.display import Picture
+from vivid_keel.figures.display import Drag, Picture
 from vivid_keel.ui.theme import theme
-
-GRIP = 9.0
-"""How near the keel line the mouse takes hold of it [px]."""
 
 
 class PictureView(QWidget):
@@ -88,12 +85,12 @@ class PictureView(QWidget):
         at = event.position()
         drag = self.picture.drag
         if self._held and drag is not None:
-            self.dragged.emit(drag.value + (drag.y - at.y()) * drag.metres_per_pixel, False)
+            way = at.x() - drag.y if drag.across else drag.y - at.y()
+            self.dragged.emit(drag.value + way * drag.metres_per_pixel, False)
             return
-        near = drag is not None and abs(at.y() - drag.y) <= GRIP
         hit = self.picture.at(at.x(), at.y())
-        if near:
-            self.setCursor(Qt.CursorShape.SizeVerCursor)
+        if drag is not None and _near(drag, at):
+            self.setCursor(Qt.CursorShape.SizeHorCursor if drag.across else Qt.CursorShape.SizeVerCursor)
         else:
             self.setCursor(Qt.CursorShape.PointingHandCursor if hit else Qt.CursorShape.ArrowCursor)
         if hit and hit.tip:
@@ -102,7 +99,7 @@ class PictureView(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at, drag = event.position(), self.picture.drag
-        if drag is not None and abs(at.y() - drag.y) <= GRIP:
+        if drag is not None and _near(drag, at):
             self._held = True
             return
         hit = self.picture.at(at.x(), at.y())
@@ -117,7 +114,10 @@ class PictureView(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         drag = self.picture.drag
-        way = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()), 0)
+        ways = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}
+        if drag is not None and drag.across:
+            ways = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}
+        way = ways.get(Qt.Key(event.key()), 0)
         if drag is not None and way:
             self.dragged.emit(drag.value + way * self.step, False)
             self._settle.start()
@@ -130,3 +130,9 @@ class PictureView(QWidget):
     def _let_go(self) -> None:
         if self.picture.drag is not None:
             self.dragged.emit(self.picture.drag.value, True)
+
+
+def _near(drag: Drag, at: QPointF) -> bool:
+    """Whether the mouse is where it would take hold."""
+    along, other = (at.x(), at.y()) if drag.across else (at.y(), at.x())
+    return abs(along - drag.y) <= drag.grip and drag.span[0] <= other <= drag.span[1]

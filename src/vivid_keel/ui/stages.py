@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.working import Working
-from vivid_keel.store import JobFile
+from vivid_keel.store import JobFile, KitFile
 from vivid_keel.ui.desk.base import Desk, Place
 from vivid_keel.ui.frame import Frame
 from vivid_keel.ui.help import HELP
@@ -22,6 +22,11 @@ if TYPE_CHECKING:
 
 def desk_for(file: JobFile, work: int) -> Desk:
     """Put a work on a desk of its own; the trades are fetched when they are first wanted."""
+    if isinstance(file, KitFile):
+        from vivid_keel.ui.desk.kit.tool import ToolDesk
+        from vivid_keel.ui.desk.kit.whole import KitDesk
+
+        return ToolDesk(file, work) if work else KitDesk(file)
     type = file.journal.entries[work].body["type"]
     if type == "run":
         from vivid_keel.ui.desk.run import RunDesk
@@ -80,7 +85,7 @@ class StageWindow(Frame):
         views = self.desk.views(stage)
         self.view_number = min(self.view_number, max(0, len(views) - 1))
         self.refresh()
-        half = self._half.pop((self.desk.work, stage, self.sheet_number), None)
+        half = self._half.pop((id(self.desk), stage, self.sheet_number), None)
         if half is not None and place is None:
             self.sheet.go(half[0], edit=False)
             editor = self.sheet.open_editor(half[1], select=False)
@@ -92,7 +97,7 @@ class StageWindow(Frame):
     def _keep_half(self) -> None:
         half = self.sheet.half_typed()
         if half is not None and self.desk is not None and half[1]:
-            self._half[(self.desk.work, self.stage, self.sheet_number)] = half
+            self._half[(id(self.desk), self.stage, self.sheet_number)] = half
 
     def refresh(self) -> None:
         """Show what stands now."""
@@ -104,7 +109,10 @@ class StageWindow(Frame):
         self.sheet_number = min(self.sheet_number, len(sheets) - 1)
         self.sheet.show_sheet(sheets[self.sheet_number])
         self.sheets.show_names([s.name for s in sheets], self.sheet_number)
-        self.views.show_names(desk.views(self.stage), self.view_number)
+        views = desk.views(self.stage)
+        self.view_number = min(self.view_number, max(0, len(views) - 1))
+        self.views.show_names(views, self.view_number)
+        desk.on_view(self.stage, self.view_number)
         self.under.show_footer(sheets[self.sheet_number])
         self.picture.step = desk.step
         self.picture.show_picture(lambda w, h: desk.picture(self.stage, self.view_number, w, h))
@@ -150,8 +158,16 @@ class StageWindow(Frame):
         self._later.stop()
         self._show_slow_parts()
 
+    def make_desk(self, work: int) -> Desk:
+        """Put a work of the file in hand on a desk of its own."""
+        raise NotImplementedError
+
+    def _show_places(self) -> None:
+        """Show what stands at the foot of the side."""
+
     def _show_side(self) -> None:
         journal = self.file.journal if self.file else None
+        self._show_places()
         self.job_button.setText((journal.name_of(0) if journal else "Vivid Keel") + "  ▾")
         self.add_work.setVisible(journal is not None)
         self.works.setVisible(journal is not None)
@@ -159,18 +175,17 @@ class StageWindow(Frame):
             self.job_state.setText("")
             return
         shown = []
-        for work in journal.works():
-            if work.id not in self.desks and len(journal.order[work.id]) < 2000:
-                desk = desk_for(self.file, work.id)
-                desk.changed = self.refresh
-                self.desks[work.id] = desk
-            if work.id in self.desks and self.desks[work.id].stale and len(journal.entries) < SMALL_JOB:
-                self.desks[work.id].refresh()  # in a larger job it follows when it is opened
-            verdict, words = self.desks[work.id].state() if work.id in self.desks else ("todo", "open it to see")
-            shown.append((work.id, journal.name_of(work.id), words, verdict))
-        self.job_state.setText(
-            "read only" if self.file.read_only else f"{len(shown)} work{'s' if len(shown) != 1 else ''}"
-        )
+        kit = isinstance(self.file, KitFile)
+        for id in ([0] if kit else []) + [w.id for w in journal.works()]:
+            if id not in self.desks and len(journal.order[id]) < 2000:
+                self.desks[id] = self.make_desk(id)
+            if id in self.desks and self.desks[id].stale and len(journal.entries) < SMALL_JOB:
+                self.desks[id].refresh()  # in a larger job it follows when it is opened
+            verdict, words = self.desks[id].state() if id in self.desks else ("todo", "open it to see")
+            shown.append((id, "The whole kit" if kit and not id else journal.name_of(id), words, verdict))
+        what, count = ("instrument", len(shown) - 1) if kit else ("work", len(shown))
+        self.job_state.setText("read only" if self.file.read_only else f"{count} {what}{'s' if count != 1 else ''}")
+        self.add_work.setText("New instrument" if kit else "New work")
         current = self.desk.work if self.desk and self.stack.currentIndex() == 0 else -1
         self.works.show_works(shown, current)
 

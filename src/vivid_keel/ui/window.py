@@ -11,20 +11,20 @@ from PyQt6.QtGui import QCloseEvent
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.store import JobFile
-from vivid_keel.ui.acts import ActingWindow
+from vivid_keel.store import KIT_SUFFIX, JobFile
+from vivid_keel.ui.desk.base import Goto
 from vivid_keel.ui.errands import Errands
 from vivid_keel.ui.keys import add_actions
+from vivid_keel.ui.kit_room import KitWindow
 from vivid_keel.ui.pages import NewJobPage, NewWorkPage, RefusedPage
 from vivid_keel.ui.recent import recent_jobs, remember
-from vivid_keel.ui.stages import desk_for
 
 if TYPE_CHECKING:
     from vivid_keel.ui.map_page import MapPage
     from vivid_keel.ui.site import SiteMode
 
 
-class Window(ActingWindow):
+class Window(KitWindow):
     """One job in one window."""
 
     def __init__(self, person: str = "") -> None:
@@ -43,6 +43,7 @@ class Window(ActingWindow):
         self.job_button.clicked.connect(self.open_menu)
         self.works.opened.connect(self.open_work)
         self.add_work.clicked.connect(self.show_new_work)
+        self.places.opened.connect(self._go_place)
         self.strip.chosen.connect(self.show_stage)
         self.views.chosen.connect(self._choose_view)
         self.sheets.chosen.connect(self._choose_sheet)
@@ -134,8 +135,10 @@ class Window(ActingWindow):
 
     def open_path(self, path: Path) -> bool:
         """Open a job file; say in a sentence why not, and keep what is open."""
-        if self.file is not None and path.exists() and path.samefile(self.file.path):
-            self._back_to_work()
+        if path.suffix == KIT_SUFFIX:
+            return self.take_kit(path)
+        if self.job is not None and path.exists() and path.samefile(self.job.path):
+            self.show_job()
             return True
         try:
             file = JobFile.open(path, self.person)
@@ -147,8 +150,8 @@ class Window(ActingWindow):
 
     def take(self, file: JobFile) -> None:
         """Show a job that has been opened."""
-        self._let_go()
-        self.file = file
+        self._let_both_go()
+        self.file = self.job = file
         remember(file.path)
         self.setWindowTitle(f"{file.journal.name_of(0)} — Vivid Keel")
         works = file.journal.works()
@@ -166,17 +169,8 @@ class Window(ActingWindow):
                 f"This job was brought up from an older version; the file as it was is kept as {file.kept.name}."
             )
 
-    def _let_go(self) -> None:
-        self.worker.stop()
-        self.desks.clear()
-        self._half.clear()
-        self.desk = None
-        if self.file is not None:
-            self.file.close()
-            self.file = None
-
     def closeEvent(self, a0: QCloseEvent | None) -> None:
-        self._let_go()
+        self._let_both_go()
         super().closeEvent(a0)
 
     def _make_job(self, path: str, name: str, unit: str, mark: str) -> None:
@@ -206,22 +200,20 @@ class Window(ActingWindow):
         assert self.file is not None
         self._keep_half()
         if work not in self.desks:
-            desk = desk_for(self.file, work)
-            desk.changed = self.refresh
-            self.desks[work] = desk
+            self.desks[work] = self.make_desk(work)
         self.desk = self.desks[work]
         if self.desk.stale:
             self.desk.refresh()
         self.stack.setCurrentIndex(0)
         self._working = None
         if self.stage not in self.desk.stage_names:
-            self.stage = "Readings"
+            self.stage = "Readings" if "Readings" in self.desk.stage_names else self.desk.stage_names[0]
         self.show_stage(self.stage)
 
     def step_work(self, step: int) -> None:
         if self.file is None or self.desk is None:
             return
-        ids = [w.id for w in self.file.journal.works()]
+        ids = ([0] if self.in_kit else []) + [w.id for w in self.file.journal.works()]
         if ids:
             at = ids.index(self.desk.work) if self.desk.work in ids else 0
             self.open_work(ids[(at + step) % len(ids)])
@@ -241,6 +233,10 @@ class Window(ActingWindow):
     def show_new_work(self) -> None:
         if self.file is None or self.file.read_only:
             return
+        if self.in_kit:
+            self.open_work(0)
+            self._go(Goto("Instruments", 1))
+            return
         self._keep_half()
         self.stack.setCurrentWidget(self.new_work)
         self._show_side()
@@ -249,6 +245,8 @@ class Window(ActingWindow):
     def _back_to_work(self) -> None:
         if self.desk is not None:
             self.open_work(self.desk.work)
+        elif self.in_kit:
+            self.open_work(0)
         else:
             self.show_start()
 
@@ -271,13 +269,14 @@ class Window(ActingWindow):
         if not acted:
             self.say("There is nothing to undo." if back else "There is nothing to redo.")
             return
-        self.desks = {w.id: self.desks[w.id] for w in file.journal.works() if w.id in self.desks}
+        there = {w.id for w in file.journal.works()} | ({0} if self.in_kit else set())
+        self.desks = {id: desk for id, desk in self.desks.items() if id in there}
         for desk in self.desks.values():
             desk.refresh()
         if self.desk is not None and self.desk.work not in self.desks:
             self.desk = None
             works = file.journal.works()
-            self.open_work(works[0].id) if works else self.show_new_work()
+            self.open_work(0 if self.in_kit else works[0].id) if works or self.in_kit else self.show_new_work()
             return
         self.refresh()
         self.sheet.go(self.sheet.sheet.first(), edit=self.stage == "Readings")

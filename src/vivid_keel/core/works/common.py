@@ -16,7 +16,10 @@ from vivid_keel.core.record.journal import Journal
 class Instrument:
     """A snapshot of what took the readings: u = base + per_metre × (D − from), D = reach if unknown.
 
-    `stated` is False while nobody has said what was used and the default stands in.
+    `stated` is False while nobody has said what was used and the default stands in. `tool` is its
+    number in the kit (0: none), `state` what it was worth that day ("trusted", "corrected", "due",
+    "knocked", "unchecked", "out", or "" where nobody knows), `checked` when and how, `decision` what
+    its owner decided, `u_collimation` [rad] how well its collimation was known.
     """
 
     name: str
@@ -29,6 +32,16 @@ class Instrument:
     hair_factor: float = 100.0
     note: str = ""
     stated: bool = True
+    tool: int = 0
+    state: str = ""
+    checked: str = ""
+    u_collimation: float | None = None
+    decision: str = ""
+
+    @property
+    def doubtful(self) -> bool:
+        """Whether its readings say that it was not to be trusted that day: a warning, never a lock."""
+        return self.state in {"due", "knocked", "unchecked", "out", "adjust"}
 
     @property
     def label(self) -> str:
@@ -52,6 +65,12 @@ def instrument_draft(work: int, instrument: Instrument) -> Draft:
         body["collimation_rad"] = instrument.collimation
     if instrument.hair_factor != 100.0:
         body["hair_factor"] = instrument.hair_factor
+    if instrument.tool:
+        body |= {"tool": instrument.tool, "state": instrument.state, "checked": instrument.checked}
+    if instrument.decision:
+        body["decision"] = instrument.decision
+    if instrument.u_collimation is not None:
+        body["u_collimation_rad"] = instrument.u_collimation
     return Draft(work, "instrument", body)
 
 
@@ -61,12 +80,35 @@ def instrument_of(journal: Journal, work: int, unit: str) -> Instrument:
     if entry is None:
         way = {"ft-in": "optical-eighths", "in": "optical-eighths"}.get(unit, "optical")
         return instrument_from_way(WAY[way], stated=False)
+    return instrument_from(entry)
+
+
+def instrument_from(entry: Entry) -> Instrument:
+    """Return the instrument that an entry records."""
     b = entry.body
     return Instrument(
         b["name"], b["way"], float(b["u_m"]), float(b["per_metre"]), float(b["from_m"]), float(b["reach_m"]),
         None if "collimation_rad" not in b else float(b["collimation_rad"]), float(b.get("hair_factor", 100.0)),
-        b.get("note", ""),
+        b.get("note", ""), True, int(b.get("tool", 0)), b.get("state", ""), b.get("checked", ""),
+        None if "u_collimation_rad" not in b else float(b["u_collimation_rad"]), b.get("decision", ""),
     )  # fmt: skip
+
+
+def states_of(journal: Journal, work: int) -> list[tuple[int, Instrument]]:
+    """Return from which entry on which instrument was used, oldest first; the first holds from the beginning.
+
+    An entry that takes another's place (a detail put right) holds from where that one did.
+    """
+    from_entry: dict[int, int] = {}
+    out = []
+    for id in journal.order.get(work, []):
+        entry = journal.entries[id]
+        if entry.kind != "instrument":
+            continue
+        from_entry[id] = from_entry.get(entry.strikes, entry.strikes) if entry.strikes is not None else id
+        if journal.stands(id):
+            out.append((from_entry[id], instrument_from(entry)))
+    return sorted(out, key=lambda pair: pair[0])
 
 
 def as_read(length: Length) -> dict[str, Any]:

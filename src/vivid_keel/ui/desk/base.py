@@ -137,12 +137,13 @@ class Next:
 
 @dataclass
 class Goto:
-    """Where the window should go: a stage, a sheet of it, a place in that, and (not −1) a picture."""
+    """Where the window should go: a stage, a sheet of it, a place in that, and (not −1) a picture or another work."""
 
     stage: str
     sheet: int = 0
     place: Place | None = None
     view: int = -1
+    work: int = -1
 
 
 class Desk(ABC):
@@ -154,6 +155,10 @@ class Desk(ABC):
     def __init__(self, file: JobFile, work: int) -> None:
         self.file, self.work = file, work
         self.changed: Callable[[], None] = lambda: None
+        self.kit: Callable[[], JobFile | None] = lambda: None
+        """The kit at hand, if there is one."""
+        self.spans: Callable[[], list[tuple[str, float]]] = lambda: []
+        """Lengths that the job in hand is about: (name, metres)."""
         self.focus = -1
 
     @property
@@ -232,6 +237,29 @@ class Desk(ABC):
     def matched(self) -> str:
         """Return the reading that the picture's hair shows, as it would be typed; "" where there is no hair."""
         return ""
+
+    def own_spans(self) -> list[tuple[str, float]]:
+        """Return the lengths over which this work wants to be right: (name, metres)."""
+        return []
+
+    @property
+    def moving(self) -> bool:
+        """Whether its picture changes by itself, as a bubble does that still runs."""
+        return False
+
+    def streams(self) -> bool:
+        """Whether its numbers come in by themselves."""
+        return False
+
+    def stream_text(self) -> str:
+        """Return the number that stands still on a stream, as it would be typed; refused while it runs."""
+        return ""
+
+    def on_view(self, stage: str, view: int) -> None:
+        """Know which picture the window shows."""
+
+    def close(self) -> None:
+        """Let go of whatever it holds open."""
 
     def new_set_up(self) -> None:
         """Begin a new set-up, where the work has them."""

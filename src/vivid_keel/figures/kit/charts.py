@@ -1,0 +1,251 @@
+"""Charts of the kit: an error against its limit, its drift, an error budget, who can prove a tolerance."""
+
+from __future__ import annotations
+
+import math
+from datetime import datetime
+
+import numpy as np
+
+from vivid_keel.core.instruments.advisor import Advice
+from vivid_keel.core.instruments.budget import shares, to_halve
+from vivid_keel.core.instruments.drift import forecast
+from vivid_keel.core.instruments.outcome import Found, show_in, spans_of
+from vivid_keel.core.instruments.tool import HAPPENINGS, Tool
+from vivid_keel.core.levelling.proof import Budget
+from vivid_keel.figures import symbols
+from vivid_keel.figures.display import Picture
+
+WORDS = {"in": "proven in", "out": "proven out", "open": "not proven"}
+
+
+def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, height: float) -> Picture:
+    """Return each error with its U against its limit, and what it means on the spans."""
+    p = Picture(width, height)
+    if not found:
+        p.text(width / 2, height / 2, "Nothing is found yet: book the readings first.", "muted", 15, align="centre")
+        return p
+    room = min(150.0, (height - 20) / len(found[:4]))
+    for k, f in enumerate(found[:4]):
+        y = 20 + k * room
+        x0, x1 = 60.0, width - 60.0
+        reach = max(f.limit * 1.6, abs(f.value) + f.U * 1.2)
+
+        def x(v: float, reach: float = reach, x0: float = x0, x1: float = x1) -> float:
+            return (x0 + x1) / 2 + v / reach * (x1 - x0) / 2
+
+        p.text(
+            14,
+            y + 12,
+            f"{f.name.capitalize()}: {f.show(f.value)} ± {f.show(f.U, signed=False)}",
+            "ink",
+            15,
+            bold=True,
+        )
+        symbols.verdict(p, width - 126, y + 7, f.verdict)
+        p.text(width - 112, y + 12, WORDS[f.verdict], "ink", 14)
+        line = y + 50
+        p.box(x(-f.limit), line - 12, x(f.limit) - x(-f.limit), 24, "glass", "")
+        p.line(x0, line, x1, line, "ink", 1.2)
+        for v in (-f.limit, 0.0, f.limit):
+            p.line(x(v), line - 14, x(v), line + 14, "ink" if v else "keel", 1.6, dash=bool(v))
+            text = "0" if not v else f"{show_in(v, f.unit, f.limit)}"
+            p.text(x(v), line + 30, text, "muted", 13, align="centre")
+        a, b = x(f.value - f.U), x(f.value + f.U)
+        p.line(a, line, b, line, "raise", 4.0)
+        for at in (a, b):
+            p.line(at, line - 8, at, line + 8, "raise", 2.0)
+        p.disc(x(f.value), line, 6, "raise", "ink", 1.4)
+        if room > 100:
+            said = spans_of(f, spans)
+            p.text(14, line + 52, ("Uncorrected: " + "; ".join(said[:3])) if said else "", "muted", 14)
+    p.caption = "; ".join(f"{f.name} {f.show(f.value)}, {WORDS[f.verdict]}" for f in found)
+    return p
+
+
+def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> Picture:
+    """Return an error over the instrument's life: checks with their U, breaks, the fitted line and its forecast."""
+    p = Picture(width, height)
+    points = tool.history().get(key, [])
+    if not points:
+        p.text(width / 2, height / 2, "No check is in its record yet.", "muted", 15, align="centre")
+        return p
+    f = points[-1].found
+    first = min(q.time for q in points)
+    line = tool.drift(key, now)
+    ahead = 60.0
+    story = forecast(line, 0.0, f.limit) if line is not None else None
+    if story is not None and story.days < math.inf:
+        ahead = min(400.0, max(60.0, story.days * 1.3))
+
+    def days(t: datetime) -> float:
+        return (t - now).total_seconds() / 86400
+
+    lo, hi = min(days(first), -30.0) * 1.04, ahead
+    reach = max([f.limit * 1.25, *[abs(q.value) + q.U for q in points]]) * 1.08
+    x0, x1, top, base = 92.0, width - 24.0, 40.0, height - 40.0
+
+    def x(d: float) -> float:
+        return x0 + (d - lo) / (hi - lo) * (x1 - x0)
+
+    def y(v: float) -> float:
+        return (top + base) / 2 - v / reach * (base - top) / 2
+
+    p.text(14, 24, f"{f.name.capitalize()} over its life", "ink", 14, bold=True)
+    p.box(x0, y(f.limit), x1 - x0, y(-f.limit) - y(f.limit), "glass", "")
+    for v in (f.limit, 0.0, -f.limit):
+        p.line(x0, y(v), x1, y(v), "ink" if not v else "lower", 1.2, dash=bool(v))
+        p.text(
+            x0 - 8,
+            y(v) + 5,
+            "0"
+            if not v
+            else show_in(v, f.unit, f.limit).replace(" mm/m", "").replace(" mm/h", "").replace(" mm", ""),
+            "muted",
+            13,
+            align="right",
+        )
+    p.text(
+        x0 - 8,
+        top - 2,
+        {"tilt": "mm/m", "length": "mm", "rate": "mm/h", "div": "div"}[f.unit],
+        "muted",
+        13,
+        align="right",
+    )
+    p.line(x(0), top, x(0), base, "keel", 1.6)
+    p.text(x(0), base + 18, "today", "keel", 13, align="centre")
+    p.text(x(lo), base + 18, f"{first:%b %Y}", "muted", 13)
+    if hi - lo > 1:
+        p.text(x1, base + 18, f"+ {hi:.0f} days", "muted", 13, align="right")
+    for h in tool.happenings:
+        d = days(h.time)
+        if lo <= d <= 0:
+            p.line(x(d), top, x(d), base, "ink", 1.4)
+            right = x(d) > x1 - 130
+            p.text(
+                x(d) + (-5 if right else 5),
+                top + 12,
+                HAPPENINGS.get(h.what, h.what),
+                "ink",
+                13,
+                align="right" if right else "left",
+                ground=True,
+            )
+    if line is not None:
+        since = tool.since_break(key, now)
+        t = np.linspace(days(since[0].time), hi, 60)
+        middle, U = line.at(t)
+        edge = [(x(float(a)), y(float(np.clip(b + c, -reach, reach)))) for a, b, c in zip(t, middle, U, strict=True)]
+        under = [(x(float(a)), y(float(np.clip(b - c, -reach, reach)))) for a, b, c in zip(t, middle, U, strict=True)]
+        p.poly([*edge, *reversed(under)], "lit", "")
+        p.poly(
+            [(x(float(a)), y(float(np.clip(b, -reach, reach)))) for a, b in zip(t, middle, strict=True)],
+            "",
+            "raise",
+            1.8,
+            closed=False,
+        )
+        if story is not None and story.days < math.inf and line.tells:
+            p.line(x(story.days), top, x(story.days), base, "lower", 1.6, dash=True)
+            p.text(
+                x(story.days) - 5,
+                base - 8,
+                f"limit in {story.days:.0f} days",
+                "lower",
+                13,
+                bold=True,
+                align="right",
+                ground=True,
+            )
+    for q in points:
+        d = days(q.time)
+        p.line(x(d), y(q.value - q.U), x(d), y(q.value + q.U), "ink", 1.8)
+        p.disc(x(d), y(q.value), 5, "raise" if q.check else "paper", "ink", 1.2)
+    p.caption = f"{f.name} over {len(points)} checks"
+    return p
+
+
+def budget_bars(budget: Budget, title: str, width: float, height: float, unit: str = "mm") -> Picture:
+    """Return the contributions of a budget as bars, the largest marked, with what would halve the whole."""
+    p = Picture(width, height)
+    lines = sorted(zip(budget.lines, shares(budget), strict=True), key=lambda pair: -pair[0].u)
+    p.text(14, 26, title, "ink", 15, bold=True)
+    p.text(width - 14, 26, f"U = {budget.k:g}·u = {budget.U * 1000:.2f} {unit}", "ink", 15, bold=True, align="right")
+    if budget.u <= 0:
+        p.text(width / 2, height / 2, "Nothing booked contributes yet.", "muted", 15, align="centre")
+        return p
+    left, room = 290.0, min(38.0, (height - 96) / max(len(lines), 1))
+    most = lines[0][0].u
+    halved = {line.name for line, _ in to_halve(budget)}
+    for k, (line, share) in enumerate(lines):
+        y = 50 + k * room
+        p.text(left - 12, y + 17, line.name, "ink", 14, bold=k == 0, align="right")
+        wide = max(1.5, line.u / most * (width - left - 150))
+        p.box(left, y + 4, wide, room - 12, "leaf" if k else "raise", "raise" if k == 0 else "ink", 1.0)
+        p.text(left + wide + 8, y + 17, f"{line.u * 1000:.2f} {unit} · {share * 100:.0f} %", "ink", 14, bold=k == 0)
+    y = 50 + len(lines) * room + 22
+    want = "; ".join(f"{line.name} to {u * 1000:.2f} {unit}" for line, u in to_halve(budget))
+    p.text(14, min(y, height - 14), f"To halve it: {want}", "keel" if halved else "muted", 14)
+    p.caption = f"{title}: U = {budget.U * 1000:.2f} {unit}; largest {lines[0][0].name}"
+    return p
+
+
+def who_can(advice: list[Advice], tolerance: float, span: float, width: float, height: float) -> Picture:
+    """Return the U of every instrument over the span against the tolerance."""
+    p = Picture(width, height)
+    p.text(
+        14, 26, f"U of a height difference over {span:g} m, against ± {tolerance * 1000:g} mm", "ink", 15, bold=True
+    )
+    if not advice:
+        p.text(
+            width / 2,
+            height / 2,
+            "There is no instrument in the kit that reads heights or tilts.",
+            "muted",
+            15,
+            align="centre",
+        )
+        return p
+    left, room = 190.0, min(34.0, (height - 80) / len(advice))
+    reach = tolerance * 2.2
+    x1 = width - 150.0
+    at = left + (x1 - left) * tolerance / reach
+    bottom = 44 + len(advice) * room
+    p.box(left, 44, (x1 - left) * 0.25 * tolerance / reach, bottom - 44, "glass", "")
+    for k, a in enumerate(advice):
+        y = 44 + k * room
+        share = min(1.0, a.budget.U / reach)
+        grey = bool(a.hindrance)
+        p.text(
+            left - 10,
+            y + room / 2 + 4,
+            a.tool.name,
+            "muted" if grey else "ink",
+            14,
+            bold=a.proves and not grey,
+            align="right",
+            struck=grey,
+        )
+        p.box(
+            left,
+            y + 5,
+            max(2.0, share * (x1 - left)),
+            room - 12,
+            "" if grey else "leaf" if a.proves else "paper",
+            "muted" if grey else "ink",
+            1.2,
+        )
+        symbols.verdict(p, x1 + 18, y + room / 2, "todo" if grey else "in" if a.proves else "out")
+        p.text(
+            x1 + 32,
+            y + room / 2 + 4,
+            f"{a.budget.U * 1000:.2f} mm" if share < 1 else f"{a.budget.U * 1000:.1f} mm",
+            "ink",
+            14,
+        )
+    p.line(at, 38, at, bottom + 4, "keel", 2.2, dash=True)
+    p.text(at, bottom + 20, "tolerance", "keel", 13, align="centre")
+    p.text(left, bottom + 20, "enough", "muted", 13)
+    p.caption = f"{sum(a.proves and not a.hindrance for a in advice)} can prove it"
+    return p

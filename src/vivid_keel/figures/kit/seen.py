@@ -1,0 +1,120 @@
+"""A stand-in as it is seen: the bubble running, the staff in the telescope, the number on its display."""
+
+from __future__ import annotations
+
+import math
+
+from vivid_keel.core.instruments.outcome import Step, show_in
+from vivid_keel.figures.display import Drag, Picture
+from vivid_keel.figures.kit.shapes import rule_with_hand
+from vivid_keel.figures.kit.vials import HALF, draw_vial, surface
+
+
+def as_seen(
+    step: Step | None, value: float, slope: float, reach: float, width: float, height: float, *, settled: bool, mark: float | None = None,
+) -> Picture:  # fmt: skip
+    """Return what the person in front of the stand-in sees at a step.
+
+    Parameters
+    ----------
+    value : float
+        What it shows at this moment, in the step's unit.
+    slope : float
+        Of the surface under a level [div].
+    settled : bool
+        Whether it has come to rest.
+    mark : float, optional
+        Where the reading in hand stands: dragged or typed [div].
+    """
+    p = Picture(width, height)
+    if step is None:
+        p.text(width / 2, height / 2, "Every step is booked.", "muted", 15, align="centre")
+        return p
+    p.text(14, 24, f"Stand-in: {step.title}", "ink", 15, bold=True)
+    p.text(
+        width - 14,
+        24,
+        "at rest" if settled else "still running, hands off",
+        "in" if settled else "lower",
+        14,
+        bold=True,
+        align="right",
+    )
+    if step.unit in {"div", "words"} and (step.unit == "div" or step.words[:1] == ("same",)):
+        body = min(110.0, height - 140)
+        x, w, y = 40.0, width - 80, (height - body) / 2 - 6
+        surface(p, x, y + body + 9, w, slope)
+        one = draw_vial(p, x, y, w, body, reach, value)
+        if mark is not None:
+            at = x + w / 2 + mark * one
+            for side in (-HALF, HALF):
+                p.line(at + side * one, y - 8, at + side * one, y + body + 4, "keel", 2.0, dash=True)
+        middle = x + w / 2 + (mark if mark is not None else 0.0) * one
+        p.drag = Drag(
+            middle,
+            1 / one,
+            mark if mark is not None else 0.0,
+            across=True,
+            grip=max(20.0, HALF * one),
+            span=(y - 10, y + body + 10),
+        )
+        p.text(
+            width / 2,
+            height - 14,
+            "drag the two dashed hairs to the bubble's ends, or type where its middle stands",
+            "muted",
+            13,
+            align="centre",
+        )
+    elif step.unit == "tilt":
+        _display(p, show_in(value, "tilt", 0.00005), width, height)
+    elif step.unit in {"m", "mm"}:
+        span = 0.02
+        digits = 3 if step.unit == "m" else 1
+        shown, wide = (value, span) if step.unit == "m" else (value * 1000, span * 1000)
+        rule_with_hand(p, 50, height / 2 - 30, width - 140, shown, step.unit, wide, digits)
+        p.text(width / 2, height - 14, "read the scale at the hand, and type it", "muted", 13, align="centre")
+    elif step.unit == "words":
+        _display(p, step.words[0] if math.isnan(value) else "", width, height)
+        p.text(width / 2, height - 14, f"answer {' or '.join(step.words)}", "muted", 13, align="centre")
+    else:
+        unit = {"distance": "m", "h": "h", "s": "s"}.get(step.unit, step.unit)
+        _display(p, f"{value:g} {unit}", width, height)
+    p.caption = f"Stand-in, {step.title}: {'at rest' if settled else 'running'}"
+    return p
+
+
+def _display(p: Picture, text: str, width: float, height: float) -> None:
+    p.box(width / 2 - 150, height / 2 - 44, 300, 88, "stone", "ink", 1.6)
+    p.box(width / 2 - 130, height / 2 - 30, 260, 60, "glass", "ink", 1.2)
+    p.text(width / 2, height / 2 + 11, text, "ink", 30, bold=True, align="centre")
+
+
+def screw(value: float, target: float, slope: float, reach: float, width: float, height: float) -> Picture:
+    """Return the level in its second position with the bubble that follows its adjusting screw, and the dashed place."""
+    p = Picture(width, height)
+    p.text(
+        14,
+        24,
+        "Stand-in, second position: turn its screw till the bubble stands in the dashed outline",
+        "ink",
+        15,
+        bold=True,
+    )
+    body = min(110.0, height - 140)
+    x, w, y = 40.0, width - 80, (height - body) / 2 - 6
+    surface(p, x, y + body + 9, w, slope)
+    one = draw_vial(p, x, y, w, body, reach, value, target=target, live=True)
+    p.drag = Drag(
+        x + w / 2 + value * one, 1 / one, value, across=True, grip=max(20.0, HALF * one), span=(y, y + body)
+    )
+    p.text(
+        width / 2,
+        height - 14,
+        "drag the bubble, or arrow keys left and right: each press is a little of the screw",
+        "muted",
+        13,
+        align="centre",
+    )
+    p.caption = "Adjusting screw"
+    return p

@@ -1,0 +1,224 @@
+"""Vials: the level as it lies first and turned, the bubble where it was seen, the place to adjust to."""
+
+from __future__ import annotations
+
+import math
+
+from vivid_keel.core.instruments.outcome import Step, show_in
+from vivid_keel.core.instruments.tool import CheckRun
+from vivid_keel.core.quantities import show_number
+from vivid_keel.figures.display import Drag, Picture
+from vivid_keel.figures.kit.shapes import dashed, pill
+
+HALF = 2.0
+"""Half a bubble's length [div], as drawn."""
+
+
+def draw_vial(
+    p: Picture, x: float, y: float, w: float, h: float, reach: float, value: float | None, *, target: float | None = None,
+    ends: tuple[str, str] = ("", ""), live: bool = False, hollow: bool = False,
+) -> float:  # fmt: skip
+    """Draw a level with its vial in a box; return the pixels of one division.
+
+    Parameters
+    ----------
+    reach : float
+        Marks to each side of the bubble's place [div].
+    value, target : float or None
+        Where the bubble stands, and where it is to be set [div]; right positive.
+    ends : (str, str)
+        What is written under the left and the right end.
+    live : bool
+        Whether the bubble is the one being read.
+    hollow : bool
+        Whether it is only proposed.
+    """
+    p.box(x, y, w, h, "stone", "ink", 1.6)
+    for k in (0.0, 1.0):
+        p.box(x + 8 + k * (w - 66), y + h, 50, 9, "night", "night")
+    gx, gy, gw, gh = x + w * 0.06, y + h * 0.2, w * 0.88, h * 0.6
+    p.poly(pill(gx, gy, gw, gh), "glass", "ink", 1.6)
+    one = gw / (2 * (reach + HALF) + 1.5)
+    cx = gx + gw / 2
+    for k in range(int(reach) + 1):
+        for side in (-1, 1):
+            at = cx + side * (HALF + k) * one
+            p.line(at, gy + (3 if k == 0 else 8), at, gy + gh - (3 if k == 0 else 8), "ink", 2.2 if k == 0 else 1.2)
+    if target is not None and abs(target) <= reach + 1:
+        dashed(p, pill(cx + (target - HALF) * one, gy + gh * 0.16, 2 * HALF * one, gh * 0.68), "keel", 2.4)
+    if value is not None:
+        shown = max(-reach - 1.2, min(reach + 1.2, value))
+        body = pill(cx + (shown - HALF) * one, gy + gh * 0.2, 2 * HALF * one, gh * 0.6)
+        if hollow:
+            dashed(p, body, "muted", 1.2)
+        else:
+            p.poly(body, "bright", "keel" if live else "ink", 2.4 if live else 1.8)
+    for text, at, align in ((ends[0], x + 8, "left"), (ends[1], x + w - 8, "right")):
+        p.text(at, y + h + 26, text, "muted", 13, align=align)
+    return one
+
+
+def surface(p: Picture, x: float, y: float, w: float, slope: float) -> None:
+    """Draw the surface a level lies on, its slope made plain."""
+    lift = max(-9.0, min(9.0, 5.0 * slope))
+    p.poly([(x - 14, y + lift), (x + w + 14, y - lift), (x + w + 14, y + 12), (x - 14, y + 12)], "ground", "")
+    p.line(x - 14, y + lift, x + w + 14, y - lift, "ink", 1.6)
+
+
+def reversal(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -> None:
+    """Draw both positions of the cycle in hand; the second with the dashed place to adjust to."""
+    if run.traits.electronic:
+        _numbers(p, run, active, typed)
+        return
+    wide, tall = p.width, p.height
+    plumb = run.procedure.key == "plumb"
+    cycle = _cycle(run, active)
+    reach = min(8.0, run.traits.number("reach", 5.0))
+    x, w = 28.0, wide - 190
+    body = max(36.0, min(74.0, (tall - 150) / 2))
+    out = run.outcome
+    whole = (run.seen.get(f"a1/{cycle}"), run.seen.get(f"a2/{cycle}"))
+    target = out.shown.get("target") if out.trouble is None else None
+    p.text(
+        14,
+        22,
+        "Seen from the front, the same edge on the same pins" if plumb else "The same spot, seen from the same side",
+        "muted",
+        13,
+    )
+    p.text(wide - 14, 22, f"cycle {cycle}", "muted", 13, align="right")
+    heads = (
+        ("First face to the wall", "Then turned over like a page")
+        if plumb
+        else ("First: end A to the right", "Then turned end for end: end A to the left")
+    )
+    gap = (tall - 60 - 2 * (body + 40)) / 2
+    for k, head in enumerate(heads):
+        y = 46 + k * (body + 42 + gap)
+        key = f"a{k + 1}/{cycle}"
+        seen = whole[k]
+        now = active is not None and active.key == key
+        value = (
+            typed
+            if now and typed is not None
+            else (seen.value if seen is not None and not math.isnan(seen.value) else None)
+        )
+        p.text(x, y, head, "ink", 14, bold=True)
+        top = y + 10
+        ends = ("foot", "head") if plumb else (("end B", "end A") if k == 0 else ("end A", "end B"))
+        surface(p, x, top + body + 9, w, out.shown.get("slope", 0.0))
+        one = draw_vial(p, x, top, w, body, reach, 0.0 if value is None else value, target=target if k == 1 else None, ends=ends, live=now,
+                        hollow=value is None)  # fmt: skip
+        if value is not None:
+            text = show_number(value, 1 if seen is None or seen.step > 0.05 else 2, signed=True)
+            p.text(
+                wide - 30,
+                top + body * 0.5 + 4,
+                text,
+                "keel" if now and typed is not None else "ink",
+                25,
+                bold=True,
+                align="right",
+            )
+            p.text(wide - 30, top + body * 0.5 + 26, "divisions right", "muted", 13, align="right")
+        if now:
+            middle = x + w / 2 + (value or 0.0) * one
+            p.drag = Drag(
+                middle, 1 / one, value or 0.0, across=True, grip=max(18.0, HALF * one), span=(top, top + body)
+            )
+        elif seen is not None and math.isnan(seen.value):
+            p.text(wide - 30, top + body * 0.5 + 4, seen.text, "ink", 20, bold=True, align="right")
+        if k == 1 and target is not None:
+            p.text(x + w / 2, top + body + 26, f"to adjust: leave it so, turn its screw until the bubble stands in the dashed outline ({show_number(target, 1, signed=True)})",
+                   "keel", 13, align="centre")  # fmt: skip
+    p.caption = f"Reversal, cycle {cycle}"
+
+
+def _cycle(run: CheckRun, active: Step | None) -> int:
+    if active is not None and active.cycle:
+        return active.cycle
+    done = [int(k.rpartition("/")[2]) for k in run.seen if "/" in k]
+    return max(done, default=1)
+
+
+def _numbers(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -> None:
+    """Draw an electronic level's two positions with their numbers."""
+    cycle = _cycle(run, active)
+    wide, tall = p.width, p.height
+    body = max(44.0, min(82.0, (tall - 130) / 2))
+    p.text(14, 22, "The same spot, seen from the same side", "muted", 13)
+    p.text(wide - 14, 22, f"cycle {cycle}", "muted", 13, align="right")
+    heads = ("First: end A to the right", "Then turned end for end: end A to the left")
+    if run.procedure.key == "plumb":
+        heads = ("First face to the wall", "Then turned over like a page")
+    slope = run.outcome.shown.get("slope", 0.0) * 1000
+    for k, head in enumerate(heads):
+        y = 48 + k * (tall - 60) / 2
+        seen, key = run.seen.get(f"a{k + 1}/{cycle}"), f"a{k + 1}/{cycle}"
+        now = active is not None and active.key == key
+        value = typed if now and typed is not None else (seen.value if seen else None)
+        p.text(28, y, head, "ink", 14, bold=True)
+        surface(p, 28, y + 10 + body + 9, wide - 190, slope)
+        p.box(28, y + 10, wide - 190, body, "stone", "ink", 1.6)
+        p.box(28 + (wide - 190) * 0.32, y + 10 + body * 0.16, (wide - 190) * 0.36, body * 0.68, "glass", "ink", 1.4)
+        text = "– – –" if value is None else show_in(value, "tilt", run.traits.number("last-digit"))
+        p.text(
+            28 + (wide - 190) / 2,
+            y + 10 + body * 0.62,
+            text,
+            "keel" if now and value is not None else "ink",
+            21,
+            bold=True,
+            align="centre",
+        )
+        a, b = ("B", "A") if k == 0 else ("A", "B")
+        p.text(40, y + 10 + body * 0.6, a, "ink", 16, bold=True)
+        p.text(wide - 174, y + 10 + body * 0.6, b, "ink", 16, bold=True, align="right")
+    found = run.outcome.found
+    if found:
+        p.text(wide - 14, tall - 34, "own error", "muted", 13, align="right")
+        p.text(wide - 14, tall - 14, found[0].show(found[0].value), "ink", 17, bold=True, align="right")
+    p.caption = f"Reversal, cycle {cycle}"
+
+
+def straightness(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -> None:
+    """Draw the edge on its two rests, then turned over: the bow changes sides."""
+    wide, tall = p.width, p.height
+    cycle = _cycle(run, active)
+    bow = run.outcome.shown.get("bow", 0.0)
+    lean = max(-18.0, min(18.0, bow * 1e5)) if run.outcome.found else 9.0
+    for k, head in enumerate(("First edge down", "Turned over: the other edge down")):
+        y = 40 + k * (tall - 30) / 2
+        edge = y + (tall - 60) / 4 + 6
+        sag = lean if k == 0 else -lean
+        x1, x2 = 60.0, wide - 190
+        p.text(28, y, head, "ink", 14, bold=True)
+        curve = [(x1 + (x2 - x1) * t / 20, edge - 16 - sag * (1 - ((t - 10) / 10) ** 2)) for t in range(21)]
+        p.poly([*curve, *[(x, v - 26) for x, v in reversed(curve)]], "stone", "ink", 1.4)
+        p.poly(
+            [(x1 - 30, edge + 10), (x2 + 30, edge + 10), (x2 + 30, edge + 26), (x1 - 30, edge + 26)],
+            "ground",
+            "ink",
+            1.2,
+        )
+        for x in (x1 + 14, x2 - 14):
+            p.box(x - 8, edge - 14, 16, 24, "night", "night")
+        mid = (x1 + x2) / 2
+        p.line(mid, edge - 16 - sag, mid, edge + 10, "keel", 2.2)
+        key = f"g{k + 1}/{cycle}"
+        seen = run.seen.get(key)
+        now = active is not None and active.key == key
+        value = typed if now and typed is not None else (seen.value if seen else None)
+        text = "gap ?" if value is None else f"{value * 1000:.2f} mm"
+        p.text(wide - 30, edge - 2, text, "keel" if now else "ink", 20, bold=value is not None, align="right")
+        p.text(wide - 30, edge + 18, "middle gap", "muted", 13, align="right")
+    if run.outcome.found:
+        f = run.outcome.found[0]
+        p.text(
+            14,
+            tall - 10,
+            f"bow {f.show(f.value)} ± {f.show(f.U, signed=False)}, drawn far larger than it is",
+            "muted",
+            13,
+        )
+    p.caption = "Straightness"

@@ -1,0 +1,1 @@
+"""The kit on the desk: the whole of it, and each instrument."""

@@ -1,0 +1,212 @@
+"""A stand-in as it is played with: what it shows at each step, how long it runs, its adjusting screw."""
+
+from __future__ import annotations
+
+import math
+import time
+from typing import Any
+
+import numpy as np
+
+from vivid_keel.core.instruments.outcome import Step, value
+from vivid_keel.core.instruments.settling import Stillness
+from vivid_keel.core.instruments.tool import CheckRun, Tool
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.kit.seen import as_seen, screw
+
+
+class Practice:
+    """The stand-in of one instrument, in somebody's hands.
+
+    Attributes
+    ----------
+    tool : Tool
+    """
+
+    def __init__(self, tool: Tool) -> None:
+        self.tool = tool
+        self._put: dict[tuple[int, str], float] = {}
+        self._shows: dict[tuple[int, str], float] = {}
+        self._turned: float | None = None
+        self._door: Any = None
+        self._stream: Any = None
+
+    @property
+    def settles(self) -> float:
+        return max(0.5, min(30.0, self.tool.traits.number("settle", 1.0)))
+
+    def shows(self, run: CheckRun, step: Step) -> float:
+        """Return what it comes to rest at, the noise of this one time put in."""
+        from vivid_keel.stands.instruments import reads
+
+        key = (run.id, step.key)
+        if key not in self._shows:
+            assert self.tool.hidden is not None
+            rng = np.random.default_rng([run.id, *step.key.encode()])
+            hidden = {"surface": 0.0, "wall": 0.0, **self.tool.hidden}
+            self._shows[key] = reads(run.procedure, run.way, step, self.tool.traits, hidden, run.seen, rng)[0]
+        return self._shows[key]
+
+    def since(self, run: CheckRun, step: Step) -> float:
+        """Return the seconds since it was put down for a step, from the first look at it on."""
+        now = time.monotonic()
+        return now - self._put.setdefault((run.id, step.key), now)
+
+    def running(self, run: CheckRun, step: Step | None) -> bool:
+        """Whether it has not come to rest."""
+        if step is None or step.key in run.seen or step.unit not in {"div", "tilt", "words"}:
+            return False
+        return self._stream is not None or self.since(run, step) < self.settles * 1.2
+
+    def picture(self, run: CheckRun, step: Step | None, mark: float | None, width: float, height: float) -> Picture:
+        """Return what is seen of it now."""
+        if step is None:
+            return as_seen(None, 0.0, 0.0, 5.0, width, height, settled=True)
+        if step.unit == "tilt":
+            still = self.stream(run, step)
+            shown = still.value if still.n else 0.0
+            return as_seen(step, shown, 0.0, 5.0, width, height, settled=still.still)
+        from vivid_keel.stands.instruments import bubble_at
+
+        rest = self.shows(run, step)
+        gone = math.inf if step.key in run.seen else self.since(run, step)
+        reach = self.tool.traits.number("reach", 5.0)
+        at = (
+            rest
+            if math.isinf(gone) or math.isnan(rest)
+            else bubble_at(gone, -reach if rest > 0 else reach, rest, self.settles)
+        )
+        if step.unit not in {"div", "words"}:
+            at = rest
+        slope = (
+            (self.tool.hidden or {}).get("surface", 0.0) / self.tool.traits.division
+            if self.tool.traits.division == self.tool.traits.division
+            else 0.0
+        )
+        return as_seen(
+            step,
+            at,
+            slope,
+            min(8.0, reach),
+            width,
+            height,
+            settled=gone >= self.settles or step.unit not in {"div", "words"},
+            mark=mark,
+        )
+
+    # A number that streams in, from the stand-in or from a real port through the same door
+
+    def stream(self, run: CheckRun, step: Step) -> Stillness:
+        """Return how the stream stands, the instrument put down for a step."""
+        from vivid_keel.exchange.number_door import NumberDoor
+
+        t = self.tool.traits
+        digit, noise = t.number("last-digit"), t.number("noise")
+        if self._door is None:
+            port = t.text("port")
+            if self.tool.hidden is not None:
+                from vivid_keel.stands.streaming import StreamingLevel
+
+                self._stream = StreamingLevel(0.3 * noise, digit, self.settles)
+                port = self._stream.path
+            turned = t.text("sign-side").strip().upper().startswith("B") and self.tool.hidden is None
+            pattern, sends = (
+                (t.text("pattern"), t.text("sends"))
+                if self.tool.hidden is None
+                else (r"([+-]?\d+(?:\.\d+)?)", "mm/m")
+            )
+            self._door = NumberDoor(port, round(t.number("baud", 9600)), pattern, sends, turned=turned)
+        if (run.id, step.key) not in self._put:
+            self._door.poll()
+            self._door.begin()
+            if self._stream is not None:
+                self._stream.put_down(self.shows(run, step))
+        self.since(run, step)
+        self._door.poll()
+        found: Stillness = self._door.stillness(min(3.0, self.settles), digit, noise)
+        return found
+
+    def close(self) -> None:
+        """Switch off what streams."""
+        for open_one in (self._door, self._stream):
+            if open_one is not None:
+                open_one.close()
+        self._door = self._stream = None
+
+    # Its adjusting screw
+
+    def screw(self, run: CheckRun, width: float, height: float) -> Picture:
+        """Return the second position with the bubble, or the line on the staff, that follows the screw."""
+        shown = run.outcome.shown
+        if run.procedure.key == "two-peg" or self.tool.traits.electronic:
+            return self._line(run, width, height)
+        target = shown.get("target", 0.0)
+        here = self.stands_at(run)
+        return screw(
+            here, target, shown.get("slope", 0.0), min(8.0, self.tool.traits.number("reach", 5.0)), width, height
+        )
+
+    def _line(self, run: CheckRun, width: float, height: float) -> Picture:
+        from vivid_keel.figures.display import Drag
+        from vivid_keel.figures.kit.shapes import rule_with_hand
+
+        p = Picture(width, height)
+        shown = run.outcome.shown
+        here = self.stands_at(run)
+        target = shown.get("adjust_a", shown.get("target", 0.0))
+        if run.procedure.key == "two-peg":
+            p.text(
+                14,
+                24,
+                f"Stand-in, set-up 2, on A: turn its hair screw till it reads {target:.4f} m",
+                "ink",
+                15,
+                bold=True,
+            )
+            rule_with_hand(p, 50, height / 2 - 30, width - 140, here * 1000, "mm", 20.0, 0)
+            one = (width - 140) / 0.020
+        else:
+            p.text(14, 24, f"Stand-in, second position: set it to {target * 1000:+.2f} mm/m", "ink", 15, bold=True)
+            rule_with_hand(p, 50, height / 2 - 30, width - 140, here * 1000, "mm/m", 2.0, 1)
+            one = (width - 140) / 0.002
+        p.text(
+            width / 2,
+            height - 14,
+            "drag the hand, or arrow keys left and right: each press is a little of the screw",
+            "muted",
+            13,
+            align="centre",
+        )
+        p.drag = Drag(width / 2, 1 / one, here, across=True, grip=width, span=(height / 2 - 60, height / 2 + 30))
+        p.caption = "Adjusting screw"
+        return p
+
+    def stands_at(self, run: CheckRun) -> float:
+        """Return where the bubble (or the reading on A) stands now in the second position."""
+        if self._turned is not None:
+            return self._turned
+        return self._rest(run)
+
+    def _rest(self, run: CheckRun) -> float:
+        h, t = self.tool.hidden or {}, self.tool.traits
+        if run.procedure.key == "two-peg":
+            return h["eye"] + 0.07 + h["collimation"] * value(run.seen, "d2a", 43.0)
+        own, base = ("plumb", "wall") if run.procedure.key == "plumb" else ("level", "surface")
+        return (h[base] - h[own]) / (1.0 if t.electronic else t.division)
+
+    def turn(self, run: CheckRun, where: float) -> None:
+        """Turn the screw until it stands there."""
+        self._turned = where
+
+    def turned(self, run: CheckRun) -> dict[str, float]:
+        """Return the hidden errors as the screw has left them."""
+        h, t, where = dict(self.tool.hidden or {}), self.tool.traits, self._turned
+        self._turned = None
+        if where is None:
+            return h
+        if run.procedure.key == "two-peg":
+            h["collimation"] += (where - self._rest(run)) / value(run.seen, "d2a", 43.0)
+        else:
+            own, base = ("plumb", "wall") if run.procedure.key == "plumb" else ("level", "surface")
+            h[own] = h[base] - where * (1.0 if t.electronic else t.division)
+        return h

@@ -1,0 +1,231 @@
+"""Job and kit in one window: which of the two files is in hand, and what the kit says at the start."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QTimer
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.store import JobFile, KitFile, kit_path
+from vivid_keel.ui.acts import ActingWindow
+from vivid_keel.ui.desk.base import Desk
+from vivid_keel.ui.stages import desk_for
+
+if TYPE_CHECKING:
+    from vivid_keel.ui.desk.kit.whole import KitDesk
+
+KIT, DIARY, JOB = 1, 2, 3
+"""Places at the foot of the side."""
+FRAME = 60
+"""Milliseconds between two pictures of something that moves."""
+
+
+class KitWindow(ActingWindow):
+    """A window with a job and the kit; one of them is in hand.
+
+    Attributes
+    ----------
+    job, kit : file or None
+        `file` is the one in hand.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.job: JobFile | None = None
+        self.kit: KitFile | None = None
+        self._put_by: dict[int, tuple[dict[int, Desk], Desk | None]] = {}
+        self._moving = QTimer(self)
+        self._moving.setInterval(FRAME)
+        self._moving.timeout.connect(self._move_on)
+
+    @property
+    def in_kit(self) -> bool:
+        """Whether the kit is in hand."""
+        return self.file is not None and self.file is self.kit
+
+    def make_desk(self, work: int) -> Desk:
+        """Put a work of the file in hand on a desk of its own."""
+        assert self.file is not None
+        desk = desk_for(self.file, work)
+        desk.changed = self.refresh
+        desk.kit = self.open_kit
+        desk.spans = self._spans
+        return desk
+
+    def _spans(self) -> list[tuple[str, float]]:
+        """Lengths the job's works want to be right over."""
+        desks = self._put_by.get(id(self.job), ({}, None))[0] if self.in_kit else self.desks
+        return [s for d in desks.values() for s in d.own_spans()][:3]
+
+    def open_kit(self, *, make: bool = False) -> KitFile | None:
+        """Return the kit, opened when first wanted; None where there is none yet (`make` begins one)."""
+        if self.kit is not None:
+            return self.kit
+        path = kit_path(self.job.path if self.job is not None else None)
+        try:
+            if path.exists():
+                self.kit = KitFile.open(path, self.person)
+            elif make:
+                path.parent.mkdir(parents=True, exist_ok=True)
+                self.kit = KitFile.create(path, "Kit", self.person)
+        except KeelError as error:
+            self.say(error.message[:1].upper() + error.message[1:])
+        except OSError as error:
+            self.say(f"The kit can't be kept at {path}: {error.strerror}.")
+        return self.kit
+
+    person = ""
+
+    def show_start(self) -> None:
+        """Show the start page."""
+        raise NotImplementedError
+
+    def show_new_work(self) -> None:
+        """Show the page on which a work is begun."""
+        raise NotImplementedError
+
+    def take_kit(self, path: Path) -> bool:
+        """Open a kit file by its path, as the kit of this window."""
+        try:
+            kit = KitFile.open(path, self.person)
+        except KeelError as error:
+            self.say(error.message[:1].upper() + error.message[1:])
+            return False
+        if self.kit is not None:
+            if self.in_kit:
+                self.show_job()
+            self._put_by.pop(id(self.kit), None)
+            self.kit.close()
+        self.kit = kit
+        self.show_kit()
+        return True
+
+    def show_kit(self, stage: str = "") -> None:
+        """Take the kit in hand, at the whole of it."""
+        kit = self.open_kit(make=True)
+        if kit is None:
+            return
+        self._switch(kit)
+        self.stage = stage or "Instruments"
+        self.view_number = 0
+        self.open_work(0)
+        if kit.read_only:
+            self.say(kit.why_read_only())
+
+    def show_diary(self) -> None:
+        """Take the kit in hand, at what falls due."""
+        self.show_kit("Diary")
+
+    def show_job(self) -> None:
+        """Take the job in hand again."""
+        if self.job is None:
+            self.show_start()
+            return
+        self._switch(self.job)
+        self.view_number = 0
+        works = self.job.journal.works()
+        if self.desk is not None:
+            self.open_work(self.desk.work)
+        elif works:
+            self.open_work(works[0].id)
+        else:
+            self.show_new_work()
+
+    def toggle_kit(self) -> None:
+        """From the job to the kit, and back."""
+        self.show_job() if self.in_kit and self.job is not None else self.show_kit()
+
+    def only_in_job(self, what: Callable[[], object]) -> None:
+        """Do something that belongs to a job, or say that the kit is in hand."""
+        if self.in_kit:
+            self.say("The kit is in hand; Alt+K goes back to the job.")
+            return
+        what()
+
+    def _switch(self, file: JobFile) -> None:
+        if file is self.file:
+            return
+        self._keep_half()
+        self.sheet.close_editor()
+        if self.file is not None:
+            self._put_by[id(self.file)] = (self.desks, self.desk)
+        self.file = file
+        self.desks, self.desk = self._put_by.pop(id(file), ({}, None))
+        self.notice.hide()
+
+    def _let_both_go(self) -> None:
+        """Close what is open: desks, job, kit."""
+        self.worker.stop()
+        self._moving.stop()
+        shelves = [self.desks, *[desks for desks, _ in self._put_by.values()]]
+        for desks in shelves:
+            for desk in desks.values():
+                desk.close()
+        self.desks = {}
+        self._put_by.clear()
+        self._half.clear()
+        self.desk = None
+        for file in (self.job, self.kit):
+            if file is not None:
+                file.close()
+        self.file = self.job = self.kit = None
+
+    # What the side says of it
+
+    def _show_places(self) -> None:
+        shown = []
+        if self.in_kit and self.job is not None:
+            shown.append((JOB, self.job.journal.name_of(0), "back to the job", "note"))
+        verdict, words = self._kit_words()
+        shown.append((KIT, "Kit", words, verdict))
+        shown.append((DIARY, "Diary", self._diary_words(), "note"))
+        self.places.show_works(shown, -1)
+        self.places.setFixedHeight(54 * len(shown) + 4)
+
+    def _whole(self) -> KitDesk | None:
+        from vivid_keel.ui.desk.kit.whole import KitDesk
+
+        return KitDesk(self.kit) if self.kit is not None else None
+
+    def _kit_words(self) -> tuple[str, str]:
+        whole = self._whole()
+        return whole.state() if whole is not None else ("todo", "what you measure with")
+
+    def _diary_words(self) -> str:
+        whole = self._whole()
+        if whole is None:
+            return "what falls due"
+        n = len(whole.due_now())
+        return f"{n} thing{'s' if n != 1 else ''} due now" if n else "nothing due now"
+
+    def greet(self) -> None:
+        """Say at the start what is due: the kit is looked at once the window stands."""
+        self.open_kit()
+        self._show_side()
+
+    def _go_place(self, place: int) -> None:
+        {KIT: self.show_kit, DIARY: self.show_diary, JOB: self.show_job}[place]()
+
+    # Pictures that move
+
+    def refresh(self) -> None:
+        super().refresh()
+        if self.desk is not None and self.desk.type == "tool":
+            self._moving.start()
+
+    def _move_on(self) -> None:
+        desk = self.desk
+        if desk is None or desk.type != "tool" or self.stage != "Readings" or self.view_number != 1:
+            self._moving.stop()
+            return
+        try:
+            moving = desk.moving
+            self.picture.redraw()
+        except KeelError as error:
+            self.say(error.message)
+            moving = False
+        if not moving:
+            self._moving.stop()
