@@ -50,7 +50,7 @@ def refused(desk, sheet, row, column, text):
 @pytest.mark.parametrize("fixture", ["run", "posts"])
 def test_a_way_of_reading_is_taken_with_its_uncertainties(request, fixture):
     desk = request.getfixturevalue(fixture)
-    ways, _ = desk.sheets("Instrument")
+    ways, *_ = desk.sheets("Instrument")
     ways.enter(4)
     assert desk.book.instrument.way == "rotary-receiver"
     assert desk.book.instrument.base == 0.0007
@@ -181,6 +181,9 @@ def test_both_schools_show_the_same_heights(run):
 
 
 def test_the_foot_of_the_page(run):
+    run.checks()
+    assert ("readings freed of c·D", "") in run.book_sheets[0].footer()
+    run.sheets("Proof")[1]._save(use_collimation=False)
     run.checks()
     said = [text for text, _ in run.book_sheets[0].footer()]
     assert said == ["Σ BS 4.955", "Σ FS 4.958", "Σ BS − Σ FS = −0.003 = last − first"]

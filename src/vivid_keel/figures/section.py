@@ -145,7 +145,7 @@ def _place(result: RunResult, setups: list[int], width: float) -> tuple[list[_St
     stands = [
         _Stand(
             book.sights[i], i, int(layout.setup[i]), offset + place * pitch, float(result.reduction.heights[i]),
-            float(result.reduction.collimation_height[layout.setup[i]]), float(result.reduction.readings[i]),
+            float(result.reduction.collimation_height[layout.setup[i]]), float(result.booked[i]),
         )
         for i, place in slots
     ]  # fmt: skip

@@ -47,6 +47,31 @@ HELP = {
         "The stock of leaves and the tolerance are on the sheets beside it.", "Handbook: docs/handbook/supports.md"],
     ("supports", "Moves"): ["Moves: who is raised, in which order, with which leaves, until the scale shows what.",
         "Jack, pack, let down, read. Stop at is the reading after letting down.", "Handbook: docs/handbook/supports.md"],
+    ("kit", "Instruments"): ["The kit: what there is, and what each is worth today.",
+        "Enter opens an instrument; the second sheet adds one. The kit is a file of its own and outlives jobs.",
+        "Handbook: docs/handbook/kit.md"],
+    ("kit", "Which one"): ["Which one: say the tolerance, the span and the conditions.",
+        "Each instrument's U over the span stands against the tolerance: U ≤ tolerance can prove it. Under a quarter of it, more "
+        "precision buys nothing.", "Handbook: docs/handbook/kit.md"],
+    ("kit", "Diary"): ["The diary: what falls due, now and in the weeks ahead.",
+        "Every instrument has its days; a knock, long transport, an adjustment or a repair makes its checks due at once. It warns, "
+        "it never locks.", "Handbook: docs/handbook/kit.md"],
+    ("tool", "Instrument"): ["Instrument: what it is and what matters for it.",
+        "Grey values are usual for the kind until you say. F3 says that it was knocked, carried far, adjusted or repaired.",
+        "Handbook: docs/handbook/kit.md"],
+    ("tool", "Which check"): ["Which check: every check of its kind, each school or layout by itself.",
+        "Enter begins one, or goes on where it was left. The picture shows how it is laid out, to scale.",
+        "Handbook: docs/handbook/checks.md"],
+    ("tool", "Readings"): ["Readings: the check, step by step.",
+        "Do what the line under the sheet says, read, Enter. The bubble: where its middle stands in divisions, right +, or both its ends "
+        "(−3.4 6.6), or dragged in the picture. More cycles make the ± smaller. Stop where you like: it is there when you come back.",
+        "Handbook: docs/handbook/checks.md"],
+    ("tool", "Result"): ["Result: the error with its ± against what is allowed, and what follows.",
+        "Proven in: trust it. Proven out: adjust it to the place named, half the way back, and check again. Known well enough: correct "
+        "every reading by it. Else it goes out of use.", "Handbook: docs/handbook/checks.md"],
+    ("tool", "History"): ["History: its errors over its life.",
+        "A line is fitted from three checks on since the last knock, adjustment or repair, never through one; it says when the limit "
+        "would be crossed.", "Handbook: docs/handbook/kit.md"],
     ("supports", "Proof"): ["Proof: read every post again.",
         "Each deviation is judged with its U: proven in, proven out, or not proven.", "Handbook: docs/handbook/supports.md"],
 }  # fmt: skip

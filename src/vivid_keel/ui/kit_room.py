@@ -156,7 +156,7 @@ class KitWindow(ActingWindow):
         self.desks, self.desk = self._put_by.pop(id(file), ({}, None))
         self.notice.hide()
 
-    def _let_both_go(self) -> None:
+    def _let_go(self) -> None:
         """Close what is open: desks, job, kit."""
         self.worker.stop()
         self._moving.stop()

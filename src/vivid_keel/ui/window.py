@@ -150,7 +150,7 @@ class Window(KitWindow):
 
     def take(self, file: JobFile) -> None:
         """Show a job that has been opened."""
-        self._let_both_go()
+        self._let_go()
         self.file = self.job = file
         remember(file.path)
         self.setWindowTitle(f"{file.journal.name_of(0)} — Vivid Keel")
@@ -170,7 +170,7 @@ class Window(KitWindow):
             )
 
     def closeEvent(self, a0: QCloseEvent | None) -> None:
-        self._let_both_go()
+        self._let_go()
         super().closeEvent(a0)
 
     def _make_job(self, path: str, name: str, unit: str, mark: str) -> None:

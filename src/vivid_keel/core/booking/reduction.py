@@ -60,7 +60,7 @@ class Reduction:
 
 
 def reduce(
-    layout: Layout, readings: Floats, distances: Floats | None = None, collimation: float | None = None,
+    layout: Layout, readings: Floats, distances: Floats | None = None, collimation: float | Floats | None = None,
     *, curvature: bool = False,
 ) -> Reduction:  # fmt: skip
     """Return the heights of a book.
@@ -73,9 +73,9 @@ def reduce(
         As booked [m]; an overhead (inverted) staff negative.
     distances : float array (n,), optional
         Length of each sight [m], nan where unknown.
-    collimation : float, optional
-        Slope c of the line of sight [rad], rising away from the instrument positive; each reading
-        with a distance loses c·D.
+    collimation : float or float array (n,), optional
+        Slope c of the line of sight [rad], of all sights or of each, rising away from the instrument
+        positive; each reading with a distance loses c·D.
     curvature : bool
         Take curvature and refraction out of each reading with a distance (see `curvature_of`).
 
@@ -90,7 +90,7 @@ def reduce(
             distances = np.full(len(readings), np.nan)
         undistanced = np.flatnonzero(np.isnan(distances))
         known = np.nan_to_num(distances)
-        used = readings - (collimation or 0.0) * known
+        used = readings - (0.0 if collimation is None else collimation) * known
         if curvature:
             used = used - curvature_of(known)
     hc = _collimation_heights(layout, used)

@@ -21,6 +21,9 @@ STRING = 0.0025 / 7.5
 ENOUGH = 0.25
 """Below this share of the tolerance a smaller U changes no verdict worth the trouble."""
 
+MOST_PLACINGS = 20
+"""As often as anybody puts a level down end to end before taking something that reaches further."""
+
 
 @dataclass(frozen=True, slots=True)
 class Advice:
@@ -94,6 +97,8 @@ def hindered(tool: Tool, conditions: frozenset[str], span: float, now: datetime)
         return "wants a second person"
     if "bright" in conditions and kind.key in {"line", "rotary"}:
         return "its beam is lost in bright light"
+    if kind.key in {"spirit", "precision", "electronic"} and span > MOST_PLACINGS * tool.traits.number("length"):
+        return f"{math.ceil(span / tool.traits.number('length'))} placings are too many to walk"
     if kind.key == "straightedge" and span > tool.traits.number("length") + 1e-9:
         return f"only {tool.traits.number('length'):g} m long"
     return ""

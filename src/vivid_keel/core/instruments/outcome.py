@@ -116,6 +116,11 @@ class Found:
             return CORRECT
         return OUT_OF_USE
 
+    def show_with_u(self) -> str:
+        """Return the error and its U, the unit once."""
+        value, _, unit = self.show(self.value).rpartition(" ")
+        return f"{value} ± {self.show(self.U, signed=False).rpartition(' ')[0]} {unit}"
+
     def show(self, value: float, *, signed: bool = True) -> str:
         """Return a value of this error with its unit."""
         return show_in(value, self.unit, self.U, signed=signed)

@@ -35,6 +35,13 @@ HAPPENINGS = {
     "repaired": "repaired",
 }
 """What may happen to an instrument; each begins a new line in its drift and makes its checks due."""
+SHORT = {
+    "knocked": "knocked",
+    "transport": "carried far",
+    "heat": "heat or cold",
+    "adjusted": "adjusted",
+    "repaired": "repaired",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,8 +86,9 @@ class CheckRun:
 
     @cached_property
     def steps(self) -> list[Step]:
-        """Its steps, in order."""
-        return self.procedure.steps(self.traits, self.way, self.seen)
+        """Its steps, in order; once it is decided only those that were booked."""
+        steps = self.procedure.steps(self.traits, self.way, self.seen)
+        return [s for s in steps if s.key in self.seen] if self.decided else steps
 
     @property
     def booked(self) -> int:
@@ -215,7 +223,7 @@ class Tool:
     def wanted_checks(self) -> list[str]:
         """Checks that are kept up: the usual one of the kind, and every other that was ever done."""
         done = {c.procedure.key for c in self.decided()}
-        also = {"plumb"} if self.kind.key in {"spirit", "precision"} else set()
+        also = {"plumb"} if self.kind.key == "spirit" else set()
         return [p for i, p in enumerate(self.kind.checks) if i == 0 or p in done or p in also]
 
     def due(self, now: datetime) -> list[Due]:
@@ -241,19 +249,17 @@ class Tool:
         if any(c.decided == OUT_OF_USE for c in fresh):
             return State("out", "out", "out of use")
         if any(c.decided == ADJUST for c in fresh):
-            return State("adjust", "out", "to be adjusted, then checked")
+            return State("adjust", "out", "adjust, then check")
         if broken is not None and len(fresh) < len(self.wanted_checks()):
-            return State("knocked", "open", f"{HAPPENINGS.get(broken.what, broken.what)}, not checked since")
+            return State("knocked", "open", f"{SHORT.get(broken.what, broken.what)}: check it")
         if not latest:
             return State("unchecked", "todo", "never checked")
         over = [d for d in self.due(now) if d.day < now.date()]
         if over:
-            return State(
-                "due", "open", f"{PROCEDURES[over[0].procedure].title.lower()} due since {over[0].day:%-d %b}"
-            )
-        said = f"{latest[-1].procedure.title.lower()} {ago(latest[-1].ended, now)}"
+            return State("due", "open", f"check due since {over[0].day:%-d %b}")
+        said = f"checked {ago(latest[-1].ended, now)}"
         if any(c.decided == CORRECT for c in fresh):
-            return State("corrected", "in", f"corrected · {said}")
+            return State("corrected", "in", f"corrected, {ago(latest[-1].ended, now)}")
         return State("trusted", "in", said)
 
 

@@ -37,7 +37,7 @@ def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, heig
         p.text(
             14,
             y + 12,
-            f"{f.name.capitalize()}: {f.show(f.value)} ± {f.show(f.U, signed=False)}",
+            f"{f.name.capitalize()}: {f.show_with_u()}",
             "ink",
             15,
             bold=True,
@@ -56,11 +56,29 @@ def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, heig
         for at in (a, b):
             p.line(at, line - 8, at, line + 8, "raise", 2.0)
         p.disc(x(f.value), line, 6, "raise", "ink", 1.4)
-        if room > 100:
-            said = spans_of(f, spans)
-            p.text(14, line + 52, ("Uncorrected: " + "; ".join(said[:3])) if said else "", "muted", 14)
+        if room > 100 and f.unit == "tilt":
+            if len(found) == 1 and height - line > 190:
+                _spans(p, f, spans[:3], line + 58, height - 16)
+            else:
+                p.text(14, line + 52, "Uncorrected: " + "; ".join(spans_of(f, spans)[:3]), "muted", 14)
     p.caption = "; ".join(f"{f.name} {f.show(f.value)}, {WORDS[f.verdict]}" for f in found)
     return p
+
+
+def _spans(p: Picture, f: Found, spans: list[tuple[str, float]], top: float, base: float) -> None:
+    """Draw what an error left uncorrected does over each span: level dashed, the true lie of it solid."""
+    p.text(14, top, "Left uncorrected:", "muted", 13)
+    longest = max(length for _, length in spans)
+    room = (base - top - 8) / len(spans)
+    for k, (name, length) in enumerate(spans):
+        y = top + 8 + (k + 0.62) * room
+        x1, x2 = 190.0, 190.0 + (p.width - 420) * length / longest
+        off = abs(f.value) * length * 1000
+        lift = min(room * 0.5, 4 + off * 1.6) * (1 if f.value >= 0 else -1)
+        p.text(176, y + 5, f"{name}, {length:g} m", "ink", 14, align="right")
+        p.line(x1, y, x2, y, "keel", 1.6, dash=True)
+        p.poly([(x1, y), (x2, y - lift), (x2, y - lift + 6), (x1, y + 6)], "wood", "ink", 1.0)
+        p.text(x2 + 12, y - lift / 2 + 5, f"{off:.1f} mm out", "ink", 15, bold=True)
 
 
 def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> Picture:
@@ -113,8 +131,8 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
         13,
         align="right",
     )
-    p.line(x(0), top, x(0), base, "keel", 1.6)
-    p.text(x(0), base + 18, "today", "keel", 13, align="centre")
+    p.line(x(0), top, x(0), base, "muted", 2.4)
+    p.text(x(0), base + 18, "today", "ink", 13, bold=True, align="centre")
     p.text(x(lo), base + 18, f"{first:%b %Y}", "muted", 13)
     if hi - lo > 1:
         p.text(x1, base + 18, f"+ {hi:.0f} days", "muted", 13, align="right")

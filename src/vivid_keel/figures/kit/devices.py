@@ -181,9 +181,8 @@ def axes(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
     if active is not None and active.key.partition("/")[0] in SIDES:
         p.text(x, 30, f"{active.title.split(' to ')[0]} faces the target", "keel", 15, bold=True, align="centre")
     dimension(p, x, board, base + 22, f"{d:g} m" if d else "15 m or more")
-    if run.outcome.found:
-        for k, f in enumerate(run.outcome.found):
-            p.text(board + 8 + 95 * k + 40, base + 44, f.show(f.value), "ink", 14, bold=True, align="centre")
+    for k, f in enumerate(run.outcome.found):
+        p.text(board + 190, base + 22 + 20 * k, f"{f.name}: {f.show(f.value)}", "ink", 14, bold=True, align="right")
     p.caption = "Axes of a rotating laser"
 
 
@@ -287,7 +286,7 @@ def tube(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
         p.box(cx - 8, level, 16, base - level - 10, "leaf", "")
         now = active is not None and active.key == f"e{k + 1}/{n}"
         p.line(cx - 34, level, cx + 34, level, "keel", 2.2 if v is not None else 1.0, dash=v is None)
-        p.text(cx, top - 2 + 0, f"end {k + 1}", "keel" if now else "ink", 13, bold=now, align="centre", ground=True)
+        p.text(cx, top - 2, f"end {k + 1}", "keel" if now else "ink", 13, bold=now, align="centre", ground=True)
         if v is not None:
             p.text(
                 cx, level - 8, f"{v * 1000:.1f}", "keel" if now else "ink", 15, bold=True, align="centre", ground=True
@@ -455,7 +454,7 @@ def plumb_frame(p: Picture, run: CheckRun, active: Step | None, typed: float | N
             "keel" if now else "ink",
             17,
             bold=True,
-            align="center" if False else "centre",
+            align="centre",
         )
         p.poly(
             [
@@ -481,7 +480,7 @@ def staff(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -
     """Draw the staff lying, its foot and joints, and what each adds above it."""
     joints = round(run.traits.number("joints", 3))
     n = _last(run, active)
-    x0, x1, y = 90.0, p.width - 60.0, p.height * 0.42
+    x0, x1, y = 90.0, p.width - 60.0, p.height * 0.36
     parts = joints + 1
     w = (x1 - x0) / parts
     for k in range(parts):
@@ -521,13 +520,17 @@ def staff(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -
     base = p.height - 30
     p.text(14, base - 34, "reads too", "muted", 13)
     p.text(14, base - 18, "long by, mm", "muted", 13)
-    steps = []
-    for k, key in enumerate(names):
+    sums = []
+    for key in names:
         v = _at(run, f"{key}/{n}", active, typed)
         total += 0.0 if v is None else ((0.1 if key == "foot" else 0.2) - v) * 1000
-        h = max(-30.0, min(30.0, total * 3))
-        steps += [(x0 + k * w, base - h), (x0 + (k + 1) * w, base - h)]
-        p.text(x0 + (k + 0.5) * w, base - h - 6, show_number(total, 1, signed=True), "ink", 13, align="centre")
+        sums.append(total)
+    most = max(1.0, *(abs(v) for v in sums))
+    steps = []
+    for k, v in enumerate(sums):
+        at = base - 34 * v / most
+        steps += [(x0 + k * w, at), (x0 + (k + 1) * w, at)]
+        p.text(x0 + (k + 0.5) * w, at - 6, show_number(v, 1, signed=True), "ink", 13, align="centre")
     p.line(x0, base, x1, base, "rule", 1.2)
     p.poly(steps, "", "keel", 2.2, closed=False)
     p.caption = "Foot and joints of a staff"

@@ -49,7 +49,15 @@ def pegs(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
             else:
                 staff(p, x(at), sight - 34, foot)
             name = mark.upper()
-            p.text(x(at), foot + 20, name, "ink", 14, bold=True, align="centre")
+            p.text(
+                x(at) + (-16 if mark == "a" else 16),
+                foot - 6,
+                name,
+                "ink",
+                15,
+                bold=True,
+                align="right" if mark == "a" else "left",
+            )
             key = f"{mark}{k + 1}"
             now = active is not None and active.key.rstrip("'").startswith(f"{key}/")
             have = f"{key}/{cycle}" in run.seen
@@ -72,7 +80,7 @@ def pegs(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
     lever = shown.get("lever")
     if lever:
         text = f"lever {abs(float(lever)):.1f} m: one round resolves {show_in(float(shown['resolves']), 'tilt', float(shown['resolves']), signed=False)}"
-        p.text(wide - 14, 24, text, "muted", 13, align="right")
+        p.text(wide / 2, 24, text, "muted", 13, align="centre")
     p.caption = f"{run.procedure.title}: {run.procedure.way_label(run.way)}"
 
 

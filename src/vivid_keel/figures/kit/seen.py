@@ -45,10 +45,17 @@ def as_seen(
         x, w, y = 40.0, width - 80, (height - body) / 2 - 6
         surface(p, x, y + body + 9, w, slope)
         one = draw_vial(p, x, y, w, body, reach, value)
-        if mark is not None:
-            at = x + w / 2 + mark * one
-            for side in (-HALF, HALF):
-                p.line(at + side * one, y - 8, at + side * one, y + body + 4, "keel", 2.0, dash=True)
+        at = x + w / 2 + (mark or 0.0) * one
+        for side in (-HALF, HALF):
+            p.line(
+                at + side * one,
+                y - 10,
+                at + side * one,
+                y + body * 0.74,
+                "keel",
+                2.0 if mark is not None else 1.4,
+                dash=True,
+            )
         middle = x + w / 2 + (mark if mark is not None else 0.0) * one
         p.drag = Drag(
             middle,

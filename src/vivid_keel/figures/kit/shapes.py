@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from vivid_keel.figures.display import Picture
+from vivid_keel.figures.display import Picture, text_width
 
 
 def pill(x: float, y: float, w: float, h: float) -> list[tuple[float, float]]:
@@ -44,7 +44,12 @@ def dimension(p: Picture, x1: float, x2: float, y: float, text: str, ink: str = 
     p.line(x1, y, x2, y, ink)
     for x in (x1, x2):
         p.line(x, y - 4, x, y + 4, ink, 1.4)
-    p.text((x1 + x2) / 2, y - 6, text, ink, 13, align="centre", ground=True)
+    if x2 - x1 > text_width(text, 13) + 4:
+        p.text((x1 + x2) / 2, y - 6, text, ink, 13, align="centre", ground=True)
+    elif x2 > p.width - 70:
+        p.text(x1 - 8, y + 5, text, ink, 13, align="right")
+    else:
+        p.text(x2 + 8, y + 5, text, ink, 13)
 
 
 def tripod(p: Picture, x: float, y: float, foot: float, ink: str = "ink") -> None:

@@ -17,6 +17,7 @@ HALF = 2.0
 def draw_vial(
     p: Picture, x: float, y: float, w: float, h: float, reach: float, value: float | None, *, target: float | None = None,
     ends: tuple[str, str] = ("", ""), live: bool = False, hollow: bool = False,
+    feet: bool = True,
 ) -> float:  # fmt: skip
     """Draw a level with its vial in a box; return the pixels of one division.
 
@@ -34,9 +35,9 @@ def draw_vial(
         Whether it is only proposed.
     """
     p.box(x, y, w, h, "stone", "ink", 1.6)
-    for k in (0.0, 1.0):
+    for k in (0.0, 1.0) if feet else ():
         p.box(x + 8 + k * (w - 66), y + h, 50, 9, "night", "night")
-    gx, gy, gw, gh = x + w * 0.06, y + h * 0.2, w * 0.88, h * 0.6
+    gx, gy, gw, gh = x + w * 0.05, y + h * 0.1, w * 0.9, h * (0.56 if ends[0] else 0.8)
     p.poly(pill(gx, gy, gw, gh), "glass", "ink", 1.6)
     one = gw / (2 * (reach + HALF) + 1.5)
     cx = gx + gw / 2
@@ -54,7 +55,7 @@ def draw_vial(
         else:
             p.poly(body, "bright", "keel" if live else "ink", 2.4 if live else 1.8)
     for text, at, align in ((ends[0], x + 8, "left"), (ends[1], x + w - 8, "right")):
-        p.text(at, y + h + 26, text, "muted", 13, align=align)
+        p.text(at, y + h - 6, text, "ink", 13, align=align)
     return one
 
 
@@ -70,68 +71,149 @@ def reversal(p: Picture, run: CheckRun, active: Step | None, typed: float | None
     if run.traits.electronic:
         _numbers(p, run, active, typed)
         return
+    if run.procedure.key == "plumb":
+        _upright(p, run, active, typed)
+        return
     wide, tall = p.width, p.height
-    plumb = run.procedure.key == "plumb"
     cycle = _cycle(run, active)
     reach = min(8.0, run.traits.number("reach", 5.0))
     x, w = 28.0, wide - 190
-    body = max(36.0, min(74.0, (tall - 150) / 2))
-    out = run.outcome
-    whole = (run.seen.get(f"a1/{cycle}"), run.seen.get(f"a2/{cycle}"))
-    target = out.shown.get("target") if out.trouble is None else None
+    body = max(36.0, min(74.0, (tall - 160) / 2))
+    target = run.outcome.shown.get("target") if run.outcome.trouble is None else None
+    p.text(14, 22, "The same spot, seen from the same side", "muted", 13)
+    p.text(wide - 14, 22, f"cycle {cycle}", "muted", 13, align="right")
+    gap = (tall - 60 - 2 * (body + 40)) / 2
+    for k, head in enumerate(("First: end A to the right", "Then turned end for end: end A to the left")):
+        top = 56 + k * (body + 42 + gap)
+        p.text(x, top - 10, head, "ink", 14, bold=True)
+        surface(p, x, top + body + 9, w, run.outcome.shown.get("slope", 0.0))
+        one = _vial_of(p, run, k, cycle, active, typed, (x, top, w, body), reach, target)
+        _value(p, run, k, cycle, active, typed, wide - 30, top + body * 0.5 + 4, "divisions right")
+        if k == 1 and target is not None and one:
+            text = f"to adjust: leave it so, turn its screw until the bubble stands in the dashed outline ({show_number(target, 1, signed=True)})"
+            p.text(x + w / 2, top + body + 34, text, "keel", 13, align="centre")
+    p.caption = f"Reversal, cycle {cycle}"
+
+
+def _at(
+    run: CheckRun, k: int, cycle: int, active: Step | None, typed: float | None
+) -> tuple[float | None, bool, bool]:
+    """Return where the bubble of a position stands [div], whether that is its own, and whether it is being read.
+
+    A position not read yet shows the cycle before in outline, to compare with.
+    """
+    now = active is not None and active.key == f"a{k + 1}/{cycle}"
+    if now and typed is not None:
+        return typed, True, True
+    for c in range(cycle, 0, -1):
+        seen = run.seen.get(f"a{k + 1}/{c}")
+        if seen is not None and not math.isnan(seen.value):
+            return seen.value, c == cycle, now
+    return None, False, now
+
+
+def _vial_of(
+    p: Picture, run: CheckRun, k: int, cycle: int, active: Step | None, typed: float | None, box: tuple[float, float, float, float], reach: float,
+    target: float | None,
+) -> float:  # fmt: skip
+    """Draw the level of one position in a box, its bubble to be dragged where it is in hand."""
+    x, y, w, h = box
+    value, own, now = _at(run, k, cycle, active, typed)
+    upright = run.procedure.key == "plumb"
+    ends = ("", "") if upright else ("end B", "end A") if k == 0 else ("end A", "end B")
+    one = draw_vial(
+        p,
+        x,
+        y,
+        w,
+        h,
+        reach,
+        value or 0.0,
+        target=target if k == 1 else None,
+        ends=ends,
+        live=now,
+        hollow=not own,
+        feet=not upright,
+    )
+    if now:
+        p.drag = Drag(
+            x + w / 2 + (value or 0.0) * one,
+            1 / one,
+            value or 0.0,
+            across=True,
+            grip=max(18.0, HALF * one),
+            span=(y, y + h),
+        )
+    return one
+
+
+def _value(
+    p: Picture, run: CheckRun, k: int, cycle: int, active: Step | None, typed: float | None, x: float, y: float, unit: str
+) -> None:  # fmt: skip
+    """Write a position's reading at the right."""
+    value, own, now = _at(run, k, cycle, active, typed)
+    seen = run.seen.get(f"a{k + 1}/{cycle}")
+    if seen is not None and math.isnan(seen.value):
+        p.text(x, y, seen.text, "ink", 20, bold=True, align="right")
+    elif value is not None and own:
+        text = show_number(value, 1 if seen is None or seen.step > 0.05 else 2, signed=True)
+        p.text(x, y, text, "keel" if now and typed is not None else "ink", 25, bold=True, align="right")
+        p.text(x, y + 22, unit, "muted", 13, align="right")
+    elif value is not None:
+        p.text(x, y, f"before {show_number(value, 1, signed=True)}", "muted", 15, align="right")
+
+
+def _upright(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -> None:
+    """Draw the level standing on its edge against two pins, then turned over about them like a page."""
+    cycle = _cycle(run, active)
+    reach = min(8.0, run.traits.number("reach", 5.0))
+    target = run.outcome.shown.get("target") if run.outcome.trouble is None else None
+    half = p.width / 2
+    p.text(p.width - 14, 22, f"cycle {cycle}", "muted", 13, align="right")
+    lean = max(-10.0, min(10.0, 4.0 * run.outcome.shown.get("slope", 0.0)))
+    for k, head in enumerate(("First face to the wall", "Turned over like a page, same end up")):
+        left = half * k
+        p.text(left + 14, 22, head, "ink", 14, bold=True)
+        pins = left + (70 if k == 0 else 118)
+        top, foot = 40.0, p.height - 34.0
+        side = 1 if k == 0 else -1
+        body = [
+            (pins - lean, top),
+            (pins - lean + side * 46, top),
+            (pins + lean + side * 46, foot),
+            (pins + lean, foot),
+        ]
+        p.poly(body, "stone", "ink", 1.6)
+        p.line(pins - 1.2 * lean, top - 6, pins + 1.2 * lean, foot + 6, "ink", 1.0, dash=True)
+        for share in (0.12, 0.88):
+            p.disc(pins - side * 5 + lean * (2 * share - 1), top + (foot - top) * share, 5, "night", "night")
+        middle = (top + foot) / 2
+        small = pill(pins + side * 23 - 20, middle - 8, 40, 16)
+        p.poly(small, "glass", "ink", 1.4)
+        p.text(pins + side * 23, top + 18, "head", "ink", 13, align="centre")
+        p.text(pins + side * 23, foot - 8, "foot", "ink", 13, align="centre")
+        x0, wide = left + 150, half - 172
+        p.line(pins + side * 23 + 20, middle - 6, x0, middle - 34, "muted", 1.0)
+        p.line(pins + side * 23 + 20, middle + 6, x0, middle + 34, "muted", 1.0)
+        _vial_of(p, run, k, cycle, active, typed, (x0, middle - 34, wide, 68), reach, target)
+        _value(p, run, k, cycle, active, typed, left + half - 26, middle - 66, "divisions right")
+        if k == 1 and target is not None:
+            p.text(
+                x0 + wide / 2,
+                middle + 58,
+                f"to adjust: set it to {show_number(target, 1, signed=True)} (dashed)",
+                "keel",
+                13,
+                align="centre",
+            )
     p.text(
         14,
-        22,
-        "Seen from the front, the same edge on the same pins" if plumb else "The same spot, seen from the same side",
+        p.height - 10,
+        "two pins on the wall carry the same edge both times; the vial is drawn large beside each",
         "muted",
         13,
     )
-    p.text(wide - 14, 22, f"cycle {cycle}", "muted", 13, align="right")
-    heads = (
-        ("First face to the wall", "Then turned over like a page")
-        if plumb
-        else ("First: end A to the right", "Then turned end for end: end A to the left")
-    )
-    gap = (tall - 60 - 2 * (body + 40)) / 2
-    for k, head in enumerate(heads):
-        y = 46 + k * (body + 42 + gap)
-        key = f"a{k + 1}/{cycle}"
-        seen = whole[k]
-        now = active is not None and active.key == key
-        value = (
-            typed
-            if now and typed is not None
-            else (seen.value if seen is not None and not math.isnan(seen.value) else None)
-        )
-        p.text(x, y, head, "ink", 14, bold=True)
-        top = y + 10
-        ends = ("foot", "head") if plumb else (("end B", "end A") if k == 0 else ("end A", "end B"))
-        surface(p, x, top + body + 9, w, out.shown.get("slope", 0.0))
-        one = draw_vial(p, x, top, w, body, reach, 0.0 if value is None else value, target=target if k == 1 else None, ends=ends, live=now,
-                        hollow=value is None)  # fmt: skip
-        if value is not None:
-            text = show_number(value, 1 if seen is None or seen.step > 0.05 else 2, signed=True)
-            p.text(
-                wide - 30,
-                top + body * 0.5 + 4,
-                text,
-                "keel" if now and typed is not None else "ink",
-                25,
-                bold=True,
-                align="right",
-            )
-            p.text(wide - 30, top + body * 0.5 + 26, "divisions right", "muted", 13, align="right")
-        if now:
-            middle = x + w / 2 + (value or 0.0) * one
-            p.drag = Drag(
-                middle, 1 / one, value or 0.0, across=True, grip=max(18.0, HALF * one), span=(top, top + body)
-            )
-        elif seen is not None and math.isnan(seen.value):
-            p.text(wide - 30, top + body * 0.5 + 4, seen.text, "ink", 20, bold=True, align="right")
-        if k == 1 and target is not None:
-            p.text(x + w / 2, top + body + 26, f"to adjust: leave it so, turn its screw until the bubble stands in the dashed outline ({show_number(target, 1, signed=True)})",
-                   "keel", 13, align="centre")  # fmt: skip
-    p.caption = f"Reversal, cycle {cycle}"
+    p.caption = f"Reversal for plumb, cycle {cycle}"
 
 
 def _cycle(run: CheckRun, active: Step | None) -> int:
@@ -150,7 +232,7 @@ def _numbers(p: Picture, run: CheckRun, active: Step | None, typed: float | None
     p.text(wide - 14, 22, f"cycle {cycle}", "muted", 13, align="right")
     heads = ("First: end A to the right", "Then turned end for end: end A to the left")
     if run.procedure.key == "plumb":
-        heads = ("First face to the wall", "Then turned over like a page")
+        heads = ("First face to the wall", "Then turned over like a page, same end up")
     slope = run.outcome.shown.get("slope", 0.0) * 1000
     for k, head in enumerate(heads):
         y = 48 + k * (tall - 60) / 2
@@ -217,7 +299,7 @@ def straightness(p: Picture, run: CheckRun, active: Step | None, typed: float | 
         p.text(
             14,
             tall - 10,
-            f"bow {f.show(f.value)} ± {f.show(f.U, signed=False)}, drawn far larger than it is",
+            f"bow {f.show_with_u()}, drawn far larger than it is",
             "muted",
             13,
         )

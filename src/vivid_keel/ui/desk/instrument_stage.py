@@ -6,10 +6,12 @@ from dataclasses import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import WAYS
+from vivid_keel.core.levelling.proof import Budget
 from vivid_keel.core.quantities import parse_length, parse_tilt, show_length, show_number, show_tilt, style_for
 from vivid_keel.core.quantities.number import parse_number
-from vivid_keel.core.works.common import Instrument, instrument_draft, instrument_from_way
+from vivid_keel.core.works.common import Instrument, instrument_from_way
 from vivid_keel.ui.desk.base import Cell, Column, Desk, Place, Sheet
+from vivid_keel.ui.desk.kit_stage import BudgetSheet, KitSheet, record_instrument
 
 
 class WaysSheet(Sheet):
@@ -45,11 +47,8 @@ class WaysSheet(Sheet):
         own = self.instrument
         name = own.name if own.stated and own.name not in {w.label for w in WAYS} else ""
         taken = instrument_from_way(WAYS[row], name)
-        self.desk.record(
-            instrument_draft(
-                self.desk.work,
-                replace(taken, collimation=own.collimation, hair_factor=own.hair_factor, note=own.note),
-            )
+        record_instrument(
+            self.desk, replace(taken, collimation=own.collimation, hair_factor=own.hair_factor, note=own.note)
         )
         return (row, 1)
 
@@ -112,7 +111,7 @@ class DetailsSheet(Sheet):
             new = replace(i, hair_factor=_above(factor, "a hair constant"))
         else:
             new = replace(i, note=text.strip())
-        self.desk.record(instrument_draft(self.desk.work, replace(new, stated=True)))
+        record_instrument(self.desk, replace(new, stated=True))
         return (min(row + 1, len(self.lines) - 1), 1)
 
 
@@ -120,3 +119,10 @@ def _above(value: float, what: str) -> float:
     if value <= 0:
         raise KeelError("bad-value", f"{what} is above 0")
     return value
+
+
+def instrument_sheets(desk: Desk, instrument: Instrument, begun: bool, budget: Budget) -> list[Sheet]:
+    """Return the sheets of a work's Instrument stage: the kit first, where there is one to read with."""
+    kit = KitSheet(desk, instrument, begun)
+    ways: list[Sheet] = [WaysSheet(desk, instrument), DetailsSheet(desk, instrument), BudgetSheet(budget)]
+    return [kit, *ways] if kit.tools else ways

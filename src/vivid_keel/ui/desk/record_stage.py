@@ -119,6 +119,15 @@ def describe(e: Entry) -> str:
         "strike": lambda: f"struck entry {e.strikes}" + (f": {b['reason']}" if b.get("reason") else ""),
         "undo": lambda: "undone or redone",
         "job": lambda: f"job: {b['name']}",
+        "trait": lambda: f"{b['name']}: {b['text']}",
+        "check": lambda: f"check begun: {b['procedure']}",
+        "seen": lambda: f"check, {b['step']}: {b['text']}",
+        "decided": lambda: f"decided: {b['decision']}",
+        "happened": lambda: f"{b['what']}{', ' + b['note'] if b.get('note') else ''}",
+        "stand-in": lambda: "hidden errors of a stand-in",
+        "question": lambda: f"asked which instrument: {b['tolerance']['text']} over {b['span']['text']}",
+        "station": lambda: f"instrument stands at {b['x_m']:g}, {b['y_m']:g} m",
+        "corrections": lambda: f"collimation {'taken out' if b['use_collimation'] else 'left in'}",
     }
     return said[e.kind]() + (f"  (in place of entry {e.strikes})" if e.strikes and e.kind != "strike" else "")
 

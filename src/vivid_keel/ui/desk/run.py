@@ -31,26 +31,25 @@ from vivid_keel.core.works.run.register import Register, fold_following
 from vivid_keel.core.works.run.slips import doubts, search
 from vivid_keel.core.works.run.standing import Standing, stand_for, standing_findings
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.run_proof import misclosure
 from vivid_keel.figures.section import section
 from vivid_keel.figures.standing import standing
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Goto, LongWork, Next, Sheet, StageTab
-from vivid_keel.ui.desk.instrument_stage import DetailsSheet, WaysSheet
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.run_book import BookSheet
 from vivid_keel.ui.desk.run_changes import event_draft
 from vivid_keel.ui.desk.run_closing import ChecksSheet, ClassesSheet
-from vivid_keel.ui.desk.run_hair import HairDesk
 from vivid_keel.ui.desk.run_looks import LooksSheet
 from vivid_keel.ui.desk.run_plan import MeansSheet, StandingSheet
 from vivid_keel.ui.desk.run_proof import CorrectionsSheet, PagesSheet, SlipsSheet
 from vivid_keel.ui.desk.run_register import RegisterSheet
 from vivid_keel.ui.desk.run_sheets import HeightsSheet, KnownSheet, SetUpsSheet
+from vivid_keel.ui.desk.run_trust import TrustDesk
 from vivid_keel.ui.desk.run_typed import Typed
 
 VIEWS = {
+    "Instrument": ["One reading", "Error budget"],
     "Set-up": ["Section", "Where to stand"],
     "Readings": ["Section", "Staff", "Staff upside down"],
     "Proof": ["Misclosure", "Section"],
@@ -59,7 +58,7 @@ LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
 
 
-class RunDesk(HairDesk):
+class RunDesk(TrustDesk):
     """A level run."""
 
     type = "run"
@@ -117,7 +116,7 @@ class RunDesk(HairDesk):
         row = next((i for i, r in enumerate(rows) if r.id == entry.strikes), -1)
         if row < 0 or not rows[row].stands:
             return None
-        sight = sight_row(entry, rows[row].setup)
+        sight = sight_row(entry, rows[row].setup, True, rows[row].instrument)
         old = rows[row]
         if (sight.mark, sight.kind) != (old.mark, old.kind) or (sight.text, sight.reading) == (old.text, old.reading):
             return None
@@ -135,6 +134,7 @@ class RunDesk(HairDesk):
         self.search_asked = False
         self._gave_up = False
         self._standing: Standing | None = None
+        self._budget = None
         self._begun = self._fresh_set_up()
         self._proposed = self._propose()
         self.book_sheets = [BookSheet(self, "Height of collimation"), BookSheet(self, "Rise and fall")]
@@ -184,7 +184,10 @@ class RunDesk(HairDesk):
         return {self.book.sights[s.rows[0]] for s in self.search.suggestions[:3]}
 
     def happened(self, typed: str) -> None:
-        self.record(event_draft(self.work, typed))
+        draft = event_draft(self.work, typed)
+        self.record(draft)
+        if draft.body["what"] == "knocked":
+            self.knocked()
 
     def parse_reading(self, text: str) -> Length:
         """Return a reading as typed, or refuse what is longer than any staff."""
@@ -251,7 +254,7 @@ class RunDesk(HairDesk):
         if stage == "Readings":
             return [*self.book_sheets, LooksSheet(self)]
         if stage == "Instrument":
-            return [WaysSheet(self, self.book.instrument), DetailsSheet(self, self.book.instrument)]
+            return self.instrument_sheets()
         if stage == "Set-up":
             return [KnownSheet(self), SetUpsSheet(self), StandingSheet(self), MeansSheet(self)]
         if stage == "Heights":
@@ -265,7 +268,7 @@ class RunDesk(HairDesk):
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         if stage == "Instrument":
-            return worth(self.book.instrument, self.result.distances.tolist(), width, height)
+            return self.instrument_picture(view, width, height)
         if stage == "Readings" and view > 0:
             return self.face(width, height, upside_down=view == 2)
         if stage == "Set-up" and view == 1:

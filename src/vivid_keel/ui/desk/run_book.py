@@ -95,7 +95,9 @@ class BookSheet(Sheet):
             if trouble:
                 return Cell(sight.remark or trouble, ink="wrong", editable=True, wrong=True)
             remark = sight.remark or (desk.book.rows[back].remark if back >= 0 else "")
-            return Cell(remark, ink="muted", editable=True)
+            instrument = desk.book.instruments[sight.instrument]
+            doubt = f"{instrument.name}: {instrument.checked or instrument.state}" if instrument.doubtful else ""
+            return Cell(remark, ink="muted", editable=True, hint="" if remark else doubt)
         if column == DIST:
             return Cell(self._distances(main, back), ink="muted", editable=True)
         if READING <= column < DIST:
@@ -384,10 +386,12 @@ class BookSheet(Sheet):
         d = checks.rise_and_fall if self.by_rise else checks.difference
         name = "Σ rise − Σ fall" if self.by_rise else "Σ BS − Σ FS"
         if math.isfinite(d.left):
-            out.append(
-                (
-                    f"{name} = {show_length(d.left, style, signed=True)} = last − first",
-                    "in" if checks.agree else "out",
-                )
-            )
+            words = f"{name} = {show_length(d.left, style, signed=True)} = last − first"
+            out.append((words, "in" if checks.agree else "out"))
+        settings = self.desk.book.settings
+        freed = [
+            name for on, name in ((settings.use_collimation, "c·D"), (settings.use_curvature, "curvature")) if on
+        ]
+        if freed:
+            out.append((f"readings freed of {' and '.join(freed)}", ""))
         return out

@@ -28,9 +28,10 @@ from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.supports import elevation, plan, proof
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Next, Sheet, StageTab
-from vivid_keel.ui.desk.instrument_stage import DetailsSheet, WaysSheet
+from vivid_keel.ui.desk.instrument_stage import instrument_sheets
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.report_preview import record_picture
+from vivid_keel.ui.desk.supports_corrections import CorrectionsSheet
 from vivid_keel.ui.desk.supports_moves import MovesSheet
 from vivid_keel.ui.desk.supports_points import LayOutSheet, PointsSheet
 from vivid_keel.ui.desk.supports_readings import DeviationsSheet, FoundSheet, LeftSheet
@@ -108,10 +109,10 @@ class SupportsDesk(Desk):
         instrument = self.book.instrument
         assert instrument is not None
         sheets: dict[str, Callable[[], list[Sheet]]] = {
-            "Instrument": lambda: [WaysSheet(self, instrument), DetailsSheet(self, instrument)],
+            "Instrument": lambda: instrument_sheets(self, instrument, bool(self.result.read), self.result.budget()),
             "Set-up": lambda: [PointsSheet(self)] if self.book.points else [LayOutSheet(self)],
             "Readings": lambda: [FoundSheet(self)],
-            "Heights": lambda: [DeviationsSheet(self)],
+            "Heights": lambda: [DeviationsSheet(self), CorrectionsSheet(self)],
             "Target": lambda: [TargetsSheet(self), StockSheet(self), LimitsSheet(self)],
             "Moves": lambda: [MovesSheet(self)],
             "Proof": lambda: [LeftSheet(self)],
@@ -120,7 +121,9 @@ class SupportsDesk(Desk):
         return sheets[stage]()
 
     def views(self, stage: str) -> list[str]:
-        if stage in {"Instrument", "Proof", "Record"}:
+        if stage == "Instrument":
+            return ["One reading", "Error budget"]
+        if stage in {"Proof", "Record"}:
             return []
         rows = self.book.rows
         return [*rows, "Plan"] if stage in {"Set-up", "Moves"} else rows if len(rows) > 1 else []
@@ -128,6 +131,10 @@ class SupportsDesk(Desk):
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         if stage == "Instrument":
             assert self.book.instrument is not None
+            if view == 1:
+                from vivid_keel.figures.kit.charts import budget_bars
+
+                return budget_bars(self.result.budget(), "One deviation: height − target", width, height)
             return worth(self.book.instrument, [], width, height)
         if stage == "Proof":
             return proof(self.result, width, height, self.focus)
@@ -194,12 +201,20 @@ class SupportsDesk(Desk):
             return Goto("Readings", 0, FoundSheet(self).first())
         return {
             "lay-out": Goto("Set-up", 0), "target": Goto("Target", 0), "stock": Goto("Target", 1), "moves": Goto("Moves"),
-            "instrument": Goto("Instrument"), "record": Goto("Record"), "proof": Goto("Proof"),
+            "instrument": Goto("Instrument"), "corrections": Goto("Heights", 1), "record": Goto("Record"), "proof": Goto("Proof"),
         }.get(key)  # fmt: skip
 
     @property
     def step(self) -> float:
         return self.book.style.step
+
+    def own_spans(self) -> list[tuple[str, float]]:
+        """Return how far its supports reach: what a tilted tool works over."""
+        points = self.book.points
+        if len(points) < 2:
+            return []
+        wide = max(p.x for p in points) - min(p.x for p in points)
+        return [(self.book.name, round(max(wide, max(p.y for p in points) - min(p.y for p in points)), 1))]
 
     def drag(self, value: float, *, done: bool) -> None:
         """Let every move follow the line; letting go records it once, to the step that is read."""

@@ -12,7 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import LengthStyle, style_for
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.common import Instrument, instrument_of, metres, style_of
+from vivid_keel.core.works.common import Instrument, instrument_from, instrument_of, metres, style_of
 
 NAN = float("nan")
 
@@ -32,7 +32,8 @@ class SightRow:
     """One sight as booked. `id` is its entry, 0 for one still being typed; lengths [m], nan when not booked.
 
     `upper`, `lower` and `look` are the outer hairs and the second look; `page` and `read_at` say where
-    and when it stood on paper before it was typed in. A row of kind EVENT says what happened in `text`.
+    and when it stood on paper before it was typed in. `instrument` is the place of what read it among the
+    book's instruments. A row of kind EVENT says what happened in `text`.
     """
 
     id: int
@@ -50,6 +51,7 @@ class SightRow:
     look: float = NAN
     page: str = ""
     read_at: str = ""
+    instrument: int = 0
 
     @property
     def details(self) -> bool:
@@ -123,6 +125,8 @@ class RunBook:
         The page: row of the sight, and row of the backsight that shares its line, else -1.
     sights : list of int
         Rows that stand: the sights that are reduced, in order.
+    instrument : Instrument
+        In hand now; `instruments` are all that read in this book, in the state they were in.
     """
 
     work: int
@@ -138,6 +142,7 @@ class RunBook:
     planned: list[Planned] = field(default_factory=list)
     means: Means = field(default_factory=Means)
     places: dict[str, tuple[float, float]] = field(default_factory=dict)
+    instruments: list[Instrument] = field(default_factory=list)
 
     @property
     def listed(self) -> dict[str, ListedMark]:
@@ -171,15 +176,21 @@ def fold_run(journal: Journal, work: int) -> RunBook:
     sights: list[int] = []
     steps: list[float] = []
     setup, used, stands = 0, False, journal.stands
+    instruments: list[Instrument] = []
     for id in journal.order[work]:
         entry = journal.entries[id]
+        if entry.kind == "instrument" and stands(id):
+            if instruments and not rows:
+                instruments.pop()  # nothing was read with it
+            instruments.append(instrument_from(entry))
+            continue
         if entry.kind == "sight":
             if journal.undone(id):
                 continue  # undone is as if it had not been booked; struck is shown
             there = stands(id)
             if not there and _only_details_changed(journal, entry):
                 continue
-            rows.append(sight_row(entry, setup, there))
+            rows.append(sight_row(entry, setup, there, max(0, len(instruments) - 1)))
             if there:
                 used = True
                 sights.append(len(rows) - 1)
@@ -193,15 +204,19 @@ def fold_run(journal: Journal, work: int) -> RunBook:
             )
             if what != "staff" and used:
                 setup, used = setup + 1, False
+            if what == "knocked" and instruments:
+                instruments.append(replace(instruments[-1], state="knocked", checked="knocked, not checked since"))
+    instruments = instruments or [instrument_of(journal, work, unit)]
     known = _known(journal, work)
     return RunBook(
         work, journal.name_of(work), unit, style_of(unit, steps), rows, page_lines(rows), sights, known,
-        instrument_of(journal, work, unit), _settings(journal, work), _planned(journal, work), _means(journal, work),
+        instruments[-1], _settings(journal, work, instruments[-1]), _planned(journal, work), _means(journal, work),
         {e.body["mark"]: (metres(e.body["x"]), metres(e.body["y"])) for e in journal.standing(work, "place")},
+        instruments,
     )  # fmt: skip
 
 
-def sight_row(entry: Entry, setup: int, stands: bool = True) -> SightRow:
+def sight_row(entry: Entry, setup: int, stands: bool = True, instrument: int = 0) -> SightRow:
     """Return an entry as a line of the book on a set-up."""
     b = entry.body
     reading, distance = b["reading"], b.get("distance")
@@ -209,7 +224,7 @@ def sight_row(entry: Entry, setup: int, stands: bool = True) -> SightRow:
     return SightRow(
         entry.id, b["mark"], KIND_NUMBER[b["sight"]], reading["m"], reading["text"], reading["step_m"],
         distance["m"] if distance else NAN, b.get("remark", ""), stands, setup, upper, lower, look,
-        b.get("page", ""), b.get("read_at", ""),
+        b.get("page", ""), b.get("read_at", ""), instrument,
     )  # fmt: skip
 
 
@@ -287,16 +302,18 @@ def _means(journal: Journal, work: int) -> Means:
     return replace(Means(), **{k: metres(v) for k, v in entry.body.items()}) if entry else Means()
 
 
-def _settings(journal: Journal, work: int) -> RunSettings:
+def _settings(journal: Journal, work: int, instrument: Instrument) -> RunSettings:
     entry = journal.latest(work, "closing")
+    # What its owner decided to correct is corrected, unless the book's person says otherwise.
+    corrected = instrument.decision == "correct" and instrument.collimation is not None
     if entry is None:
-        return RunSettings()
+        return RunSettings(use_collimation=corrected)
     b = entry.body
     usual = next((c for c in CLASSES if c.name == b.get("class")), CLASSES[2])
     tolerance = ToleranceClass(
         b.get("class", usual.name), float(b.get("coefficient_m", usual.coefficient)), b.get("per", usual.per)
     )
     return RunSettings(
-        tolerance, b.get("spread", "setups"), bool(b.get("override", False)), bool(b.get("use_collimation", False)),
+        tolerance, b.get("spread", "setups"), bool(b.get("override", False)), bool(b.get("use_collimation", corrected)),
         bool(b.get("use_curvature", False)), b.get("reason", ""),
     )  # fmt: skip

@@ -40,11 +40,16 @@ class CorrectionsOfRun:
 def corrections(result: RunResult) -> CorrectionsOfRun:
     """Return what the corrections are worth, whether they are switched on or not."""
     layout, d = result.layout, result.distances
-    c = result.book.instrument.collimation
     bend = curvature_of(d)
+    known = any(i.collimation is not None for i in result.book.instruments)
     out = []
     for s in range(layout.setups):
         b, f = layout.backsight[s], layout.foresight[s]
+        c = (
+            result.book.instruments[result.book.rows[result.book.sights[b]].instrument].collimation
+            if b >= 0
+            else None
+        )
         back = float(d[b]) if b >= 0 else math.nan
         fore = float(d[f]) if f >= 0 else math.nan
         put_in = math.nan if c is None else c * (back - fore)
@@ -54,7 +59,7 @@ def corrections(result: RunResult) -> CorrectionsOfRun:
     usual = result.book.settings
     tilted = replace(usual, use_collimation=True), replace(usual, use_collimation=False)
     curved = replace(usual, use_curvature=True), replace(usual, use_curvature=False)
-    return CorrectionsOfRun(out, math.nan if c is None else _greatest(result, *tilted), _greatest(result, *curved))
+    return CorrectionsOfRun(out, _greatest(result, *tilted) if known else math.nan, _greatest(result, *curved))
 
 
 def _greatest(result: RunResult, on: RunSettings, off: RunSettings) -> float:

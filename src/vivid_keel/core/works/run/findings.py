@@ -195,7 +195,7 @@ def _doubts(result: RunResult) -> list[Finding]:
 
 def _corrected(result: RunResult) -> list[Finding]:
     settings, style = result.book.settings, result.book.style
-    c = result.book.instrument.collimation
+    c = next((i.collimation for i in result.book.instruments if i.collimation is not None), None)
     unknown = int(np.isnan(result.distances).sum())
     out = []
     if c is not None and settings.use_collimation and unknown:
@@ -274,6 +274,12 @@ def _looks(result: RunResult) -> list[Finding]:
                 "note", f"{struck} reading{'s' if struck > 1 else ''} struck", "Kept and legible; no height uses it."
             )
         )
+    for n, instrument in enumerate(book.instruments):
+        read = sum(book.rows[i].instrument == n for i in book.sights)
+        if instrument.doubtful and read:
+            out.append(Finding("open", f"{read} sight{'s' if read > 1 else ''} with a doubtful instrument",
+                               f"{instrument.name}: {instrument.checked or instrument.state}. They say so; check it, and if it is out read them again.",
+                               action="instrument", action_label="See the instrument"))  # fmt: skip
     if not book.instrument.stated and book.sights:
         out.append(Finding("todo", "Which instrument?", f"Reckoned as {book.instrument.label} until you say.",
                            action="instrument", action_label="Name it"))  # fmt: skip

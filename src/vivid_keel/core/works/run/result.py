@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -16,6 +17,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import reading_uncertainty
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
+from vivid_keel.core.works.common import Instrument
 from vivid_keel.core.works.run.book import NAN, RunBook, RunSettings, SightRow, finer, line_added
 
 if TYPE_CHECKING:
@@ -72,9 +74,21 @@ class RunResult:
             return NAN, NAN
         return float(self.reduction.rise[i]), float(self.reduction.fall[i])
 
+    def read_with(self) -> npt.NDArray[np.intp]:
+        """Which of the book's instruments took each sight (n,)."""
+        rows, sights = self.book.rows, self.book.sights
+        return np.array([rows[i].instrument for i in sights], dtype=np.intp)
+
     def u_readings(self) -> Floats:
         """Standard uncertainty of every reading [m]."""
-        i = self.book.instrument
+        instruments = self.book.instruments
+        if len(instruments) == 1:
+            return self._u_with(instruments[0])
+        each = np.array([self._u_with(i) for i in instruments])
+        return np.asarray(each[self.read_with(), np.arange(len(self.distances))])
+
+    def _u_with(self, i: Instrument) -> Floats:
+        """Standard uncertainty of every reading, had this instrument taken it [m]."""
         u = reading_uncertainty(i.base, i.per_metre, i.from_distance, i.reach, self.distances)
         if i.collimation is not None and self.book.settings.use_collimation:
             # Nothing was taken off a sight of unknown length: the worst that may have been left in.
@@ -83,8 +97,31 @@ class RunResult:
         return u
 
     def u_heights(self) -> Floats:
-        """Standard uncertainty of every sight's height [m]."""
-        return height_uncertainty(self.reduction, self.closure, self.u_readings())
+        """Standard uncertainty of every sight's height [m], the instrument's own error as far as it isn't known with it."""
+        u = height_uncertainty(self.reduction, self.closure, self.u_readings())
+        left = self.left_by_collimation()
+        return u if left is None else np.hypot(u, left)
+
+    def left_by_collimation(self) -> Floats | None:
+        """Return what the collimation error that is not taken out does to each height [m]; None where nothing is known of it.
+
+        It is one error for all sights: what balanced sights cancel is not counted.
+        """
+        used = self.book.settings.use_collimation
+        c = [0.0 if i.u_collimation is None else i.u_collimation if used else math.hypot(i.u_collimation, (i.collimation or 0.0) / math.sqrt(3))
+             for i in self.book.instruments]  # fmt: skip
+        if not any(c) or not len(self.booked):
+            return None
+        each = np.array(c)[self.read_with()] if len(c) > 1 else c[0]
+        moved = reduce(self.layout, self.booked - each * np.nan_to_num(self.distances), self.distances, None)
+        plain = reduce(self.layout, self.booked, self.distances, None)
+        change = moved.heights - plain.heights
+        closure = self.closure
+        if closure.spread and closure.row >= 0:
+            # What it does to the misclosure is spread with it.
+            share = np.asarray(closure.share)[np.asarray(self.layout.setup)]
+            change = change - share * change[closure.row]
+        return np.asarray(np.abs(np.nan_to_num(change)))
 
     def checks(self) -> PageChecks:
         """The page's arithmetic checks."""
@@ -98,17 +135,21 @@ class RunResult:
         style, sight = self.book.style, self.book.rows[row]
         hc, height = self.collimation_height(row), self.height(row)
         back = self.layout.backsight[int(self.layout.setup[i])]
-        reading = float(self.reduction.readings[i])
+        booked = float(self.booked[i])
+        taken_off = float(self.reduction.readings[i]) - booked
+        read, off = show_length(booked, style), ""
+        if abs(taken_off) > 1e-9:  # the reading stays as read; what is taken off it stands beside it
+            read, off = f"({read} {show_number(taken_off * 1000, 1, signed=True)} mm)", " − c·D"
         if self.layout.kinds[i] == BS:
             return Working(
                 f"Height of collimation on {sight.mark}",
-                "HC = H + BS",
-                f"{show_length(height, style)} + {show_length(reading, style)} = {show_length(hc, style)}",
+                f"HC = H + {f'(BS{off})' if off else 'BS'}",
+                f"{show_length(height, style)} + {read} = {show_length(hc, style)}",
                 (f"BS {sight.mark}, read {sight.text}", self._where_from(i)),
                 "The line of sight is level, so everything on it has this height.",
             )
-        formula = f"H = HC − {KINDS[sight.kind]}"
-        numbers = f"{show_length(hc, style)} − {show_length(reading, style)} = {show_length(height, style)}"
+        formula = f"H = HC − {f'({KINDS[sight.kind]}{off})' if off else KINDS[sight.kind]}"
+        numbers = f"{show_length(hc, style)} − {read} = {show_length(height, style)}"
         note = ""
         if self.closure.spread:
             c = self.corrected(row) - height
@@ -149,7 +190,12 @@ def work_out_run(book: RunBook) -> RunResult:
 
 def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, distances: Floats) -> RunResult:
     settings = book.settings
-    collimation = book.instrument.collimation if settings.use_collimation else None
+    collimation: float | Floats | None = None
+    if settings.use_collimation:
+        known = [i.collimation or 0.0 for i in book.instruments]
+        collimation = book.instrument.collimation
+        if len(known) > 1:
+            collimation = np.array(known)[[book.rows[i].instrument for i in book.sights]]
     reduction = reduce(layout, readings, distances, collimation, curvature=settings.use_curvature)
     trouble = {book.sights[t.row]: t.message for t in layout.troubles}
     try:
@@ -178,6 +224,7 @@ def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None)
         Of an earlier call with the same mark, kind and set-up, when only digits have changed since.
     """
     book = result.book
+    sight = replace(sight, instrument=len(book.instruments) - 1)
     rows = [*book.rows, sight]
     longer = replace(
         book, rows=rows, lines=line_added(book.lines, rows), sights=[*book.sights, len(rows) - 1],

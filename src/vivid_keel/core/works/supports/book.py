@@ -77,7 +77,11 @@ class Limits:
 
 @dataclass(frozen=True)
 class SupportsBook:
-    """A supports work as its entries stand."""
+    """A supports work as its entries stand.
+
+    `station` is where the instrument stands in plan [m], None while nobody has said; `use_collimation`
+    whether its known collimation error is taken out of every reading.
+    """
 
     work: int
     name: str
@@ -92,6 +96,8 @@ class SupportsBook:
     reference_name: str = "Watch mark"
     instrument: Instrument | None = None
     lifting_acknowledged: bool = False
+    station: tuple[float, float] | None = None
+    use_collimation: bool = False
 
     @property
     def rows(self) -> list[str]:
@@ -139,10 +145,15 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         reference[entry.body["phase"]] = Read(entry.id, metres(r), r["text"], r["step_m"])
         name = entry.body.get("name", name)
     target = journal.latest(work, "target")
+    instrument = instrument_of(journal, work, unit)
+    stood, chosen = journal.latest(work, "station"), journal.latest(work, "corrections")
+    usual = instrument.decision == "correct" and instrument.collimation is not None
     return SupportsBook(
         work, journal.name_of(work), unit, style_of(unit, steps), points, sorted(stock, key=lambda s: -s.thickness),
         _target(target.body) if target else TargetChoice(), target is not None, limits, reference, name,
-        instrument_of(journal, work, unit), acknowledged(journal, work, "lifting") is not None,
+        instrument, acknowledged(journal, work, "lifting") is not None,
+        (float(stood.body["x_m"]), float(stood.body["y_m"])) if stood else None,
+        bool(chosen.body["use_collimation"]) if chosen else usual,
     )  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from vivid_keel.core.quantities import show_number
 from vivid_keel.core.working import Finding, Working, worst_first
 from vivid_keel.core.works.common import Matter
 from vivid_keel.core.works.supports.book import FOUND, LEFT
-from vivid_keel.core.works.supports.result import SupportsResult, target_words
+from vivid_keel.core.works.supports.result import SupportsResult, distances, target_words
 
 
 def supports_state(result: SupportsResult) -> tuple[str, str]:
@@ -52,6 +52,22 @@ def supports_findings(result: SupportsResult, open_matters: list[Matter], stage:
         label = book.instrument.label if book.instrument else ""
         out.append(Finding("todo", "Which instrument?", f"Reckoned as {label} until you say.", action="instrument",
                            action_label="Name it"))  # fmt: skip
+    i = book.instrument
+    if i is not None and i.doubtful and result.read:
+        out.append(Finding("open", f"{result.read} readings with a doubtful instrument",
+                           f"{i.name}: {i.checked or i.state}. They say so; check it, and if it is out read them again.",
+                           action="instrument", action_label="See the instrument"))  # fmt: skip
+    if i is not None and i.collimation is not None and result.read:
+        worst = float(np.nanmax(np.abs(i.collimation * distances(book)))) if book.station is not None else 0.0
+        if book.station is None:
+            out.append(Finding("note", "The line's own slope is known, its station isn't",
+                               "Say where the instrument stands, under Heights, Corrections; then it can be taken out.",
+                               action="corrections", action_label="Go to it"))  # fmt: skip
+        else:
+            said = "taken out" if book.use_collimation else "left in"
+            out.append(Finding("note" if book.use_collimation else "open", f"Collimation {said}: up to {show_number(worst * 1000, 2)} mm",
+                               "Readings stay as read; each post's part is under Heights, Corrections.",
+                               action="corrections", action_label="Go to it"))  # fmt: skip
     struck = sum(len(p.struck) for p in book.points)
     if struck:
         out.append(

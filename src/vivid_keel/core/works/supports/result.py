@@ -45,6 +45,8 @@ class SupportsResult:
         For `to_move`, once chosen.
     trouble : KeelError or None
         Why there is no target.
+    line_error : float array (n,)
+        How much higher the line of sight is at each point than at the instrument, where it is taken out [m].
     """
 
     book: SupportsBook
@@ -62,6 +64,7 @@ class SupportsResult:
     packing: Packing | None
     trouble: KeelError | None
     target_points: npt.NDArray[np.float64]
+    line_error: npt.NDArray[np.float64]
 
     @property
     def read(self) -> int:
@@ -94,7 +97,7 @@ class SupportsResult:
         height = self.target + (0.0 if np.isnan(over) else over)
         if i not in self.to_move:
             height = float(self.heights[i])
-        return float(reading_at(np.array([height]), [self.book.points[i].sense])[0])
+        return float(reading_at(np.array([height - self.line_error[i]]), [self.book.points[i].sense])[0])
 
     def target_reading(self, sense: str) -> float:
         """What a scale of this sense shows at the target [m]."""
@@ -109,8 +112,11 @@ class SupportsResult:
         u = _u_reading(self.book)
         w = weights([p.name for p, h in zip(self.book.points, self.heights, strict=True) if not np.isnan(h)],
                     self.heights[~np.isnan(self.heights)], _engine_target(self.book)) if self.read else np.zeros(1)  # fmt: skip
-        lines = (BudgetLine("this reading", u), BudgetLine("the target's readings", u * float(np.sqrt((w**2).sum()))))
-        return Budget(lines)
+        lines = [BudgetLine("this reading", u), BudgetLine("the target's readings", u * float(np.sqrt((w**2).sum())))]
+        left = collimation_left(self.book)
+        if left > 0:
+            lines.append(BudgetLine("collimation left, unequal sights of the posts", left))
+        return Budget(tuple(lines))
 
     def why_move(self, i: int) -> Working | None:
         """Return the working of a point's move."""
@@ -121,10 +127,12 @@ class SupportsResult:
         move, h = float(self.moves[i]), float(self.heights[i])
         sense = "line − reading" if p.sense == STANDS else "line + reading"
         U = 2 * float(self.u_deviation[i])
+        c = float(self.line_error[i])
+        bent = f" {show_number(c * 1000, 2, signed=True)} mm for the line's own slope" if c else ""
         return Working(
             f"Move of {p.name}",
             f"h = {sense} (scale {p.sense});  move = target − h",
-            f"h = 0 {'−' if p.sense == STANDS else '+'} {show_length(p.found.value, style)} = {show_length(h, style)};  "
+            f"h = 0 {'−' if p.sense == STANDS else '+'} {show_length(p.found.value, style)}{bent} = {show_length(h, style)};  "
             f"move = {show_length(self.target, style)} − ({show_length(h, style)}) = {show_number(move * 1000, 2, signed=True)} mm",
             (f"{p.name}, as found {p.found.text}", f"target: {target_words(self.book, self)}"),
             f"Heights count from the line of sight. U = {U * 1000:.2f} mm (k = 2), tolerance {self.book.limits.tolerance * 1000:g} mm.",
@@ -201,7 +209,8 @@ def work_out_supports(
     found = np.array([p.found.value if p.found else np.nan for p in points], dtype=np.float64)
     left = np.array([p.left.value if p.left else np.nan for p in points], dtype=np.float64)
     shift = _line_shift(book)
-    heights, left_heights = sign * found, shift + sign * left
+    bent = line_error(book)
+    heights, left_heights = sign * found + bent, shift + sign * left + bent
     has = ~np.isnan(heights)
     u = _u_reading(book)
     moves, u_dev, u_left, own = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan), np.zeros(n)
@@ -216,6 +225,8 @@ def work_out_supports(
         # u² of (e_i − w)·h with equal u per reading: |w|² − 2·w_i + 1.
         spread = float((w**2).sum())
         u_dev[has] = u * np.sqrt(np.maximum(spread - 2 * w + 1, 0.0))
+        if (own_error := collimation_left(book)) > 0:
+            u_dev[has] = np.where(u_dev[has] > 0, np.hypot(u_dev[has], own_error), 0.0)
         both = BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0
         u_left[:] = u * np.sqrt(1.0 + spread + both)
     except KeelError as error:
@@ -234,8 +245,33 @@ def work_out_supports(
         packing = None
     return SupportsResult(
         book, heights, left_heights, shift, level, moves, u_dev, u_left, verdicts, left_verdicts, to_move, wanted,
-        packing, trouble, own,
+        packing, trouble, own, bent,
     )  # fmt: skip
+
+
+def distances(book: SupportsBook) -> Floats:
+    """Return how far each point is from the instrument in plan [m]; nan while its station isn't known."""
+    if book.station is None:
+        return np.full(len(book.points), np.nan)
+    x, y = book.station
+    return np.array([np.hypot(p.x - x, p.y - y) for p in book.points], dtype=np.float64)
+
+
+def line_error(book: SupportsBook) -> Floats:
+    """Return c·D at each point [m]: how much higher the line of sight is there, 0 where it is left in."""
+    i = book.instrument
+    if i is None or i.collimation is None or not book.use_collimation or book.station is None:
+        return np.zeros(len(book.points))
+    return np.asarray(i.collimation * distances(book))
+
+
+def collimation_left(book: SupportsBook) -> float:
+    """Return u of what the collimation error leaves between the nearest and the furthest point [m]; 0 where nobody knows it."""
+    i, d = book.instrument, distances(book)
+    if i is None or i.u_collimation is None or not len(d) or np.isnan(d).any():
+        return 0.0
+    u = i.u_collimation if book.use_collimation else float(np.hypot(i.u_collimation, (i.collimation or 0.0) / 3**0.5))
+    return u * float(d.max() - d.min())
 
 
 BOTH_LINES = 2.0

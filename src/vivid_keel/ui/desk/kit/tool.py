@@ -158,7 +158,13 @@ class ToolDesk(Desk):
         step = self.step_in_hand(run)
         if stage == "Readings" and view == 1:
             return self.practising().picture(run, step, self._typed_at(step), width, height)
-        return check_picture(run, step if stage == "Readings" else None, self._typed_at(step), width, height)
+        if step is not None and run.procedure.key not in {"reversal", "plumb"} and self.typed is None:
+            begun = any(k.endswith(f"/{step.cycle}") for k in run.seen)
+            if step.cycle > 1 and not begun:
+                step = None  # a further cycle not begun yet: the last one says more
+        return check_picture(
+            run, step if stage == "Readings" and not run.decided else None, self._typed_at(step), width, height
+        )
 
     def step_in_hand(self, run: CheckRun) -> Step | None:
         """The step of the line in hand, else the next to book."""
@@ -177,6 +183,8 @@ class ToolDesk(Desk):
         return self.practice
 
     def _spans(self) -> list[tuple[str, float]]:
+        if self.tool.kind.key in {"optical", "rotary", "line"}:
+            return self.spans() or [("sights unequal by", 10.0), ("sights unequal by", 30.0)]
         return self.spans() or USUAL_SPANS
 
     def findings(self, stage: str) -> list[Finding]:
@@ -205,7 +213,7 @@ class ToolDesk(Desk):
         for f in o.found:
             said = spans_of(f, self._spans())
             head = {"in": "proven in", "out": "proven out", "open": "not proven"}[f.verdict]
-            text = f"{f.show(f.value)} ± {f.show(f.U, signed=False)}, may be {f.show(f.limit, signed=False)}."
+            text = f"{f.show_with_u()}, may be {f.show(f.limit, signed=False)}."
             if said:
                 text += " " + "; ".join(said).capitalize() + "."
             if f.verdict == "open":

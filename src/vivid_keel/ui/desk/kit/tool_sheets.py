@@ -79,11 +79,11 @@ class ChecksSheet(Sheet):
     name = "Checks"
     columns = (
         Column("", 34),
-        Column("Check", 190),
+        Column("Check", 160),
         Column("How", 0),
-        Column("last", 110),
-        Column("it found", 150, True),
-        Column("due", 120),
+        Column("last", 96),
+        Column("it found", 110, True),
+        Column("due", 96),
     )
     hint = "Enter begins the check, or goes on where it was left"
 
@@ -150,14 +150,13 @@ class StepsSheet(Sheet):
     """The steps of the check in hand, in order; a value is booked or refused in its place."""
 
     name = "Steps"
-    value_column = 3
+    value_column = 2
     columns = (
         Column("", 38, True),
-        Column("Do", 250),
-        Column("How", 0),
-        Column("Read", 110, True),
-        Column("", 52),
-        Column("struck", 90, True),
+        Column("Do", 0),
+        Column("Read", 120, True),
+        Column("", 56),
+        Column("struck", 100, True),
     )
     hint = "Type what is read and Enter; F8 takes it from the picture; a reading typed later from notes ends with !"
 
@@ -197,14 +196,12 @@ class StepsSheet(Sheet):
         if column == 1:
             return Cell(step.title, ink="muted" if step.optional and seen is None else "ink", bold=trouble is not None and trouble.where == step.key,
                         sign="out" if trouble is not None and trouble.where == step.key else "")  # fmt: skip
-        if column == 2:
-            return Cell(step.text, ink="muted")
         if column == self.value_column:
             hint = step.usual or ("optional" if step.optional else "")
             return Cell(
                 seen.text if seen else "", bold=True, editable=not self.run.decided, hint="" if seen else hint
             )
-        if column == 4:
+        if column == 3:
             return Cell(UNIT_WORDS.get(step.unit, step.unit), ink="muted")
         struck = [text for key, text in self.run.struck if key == step.key]
         return Cell(struck[-1] if struck else "", ink="muted", struck=True)
@@ -284,10 +281,8 @@ class StepsSheet(Sheet):
         return (f"{seen.text} at “{self.steps[row].title}”", seen.id) if seen and not self.run.decided else None
 
     def footer(self) -> list[tuple[str, str]]:
-        if self.run is None:
-            return []
-        o = self.run.outcome
-        return [(f"{label} {text}", "") for label, text, _ in o.lines[:3]]
+        step = self.desk.step_in_hand(self.run) if self.run is not None else None
+        return [(step.text, "")] if step is not None else []
 
 
 class DecisionsSheet(Sheet):
@@ -403,7 +398,7 @@ class HistorySheet(Sheet):
                     c.id,
                     c.outcome.verdict if c.decided else "todo",
                     c.procedure.title,
-                    f"{f.show(f.value)} ± {f.show(f.U, signed=False)}" if f else "",
+                    f"{f.show_with_u()}" if f else "",
                     so,
                     True,
                 )

@@ -14,7 +14,7 @@ from vivid_keel.core.record.entries import KIT, Draft
 from vivid_keel.core.working import Finding, Working, worst_first
 from vivid_keel.core.works.common import as_read, metres
 from vivid_keel.figures import symbols
-from vivid_keel.figures.display import Picture
+from vivid_keel.figures.display import Picture, text_width
 from vivid_keel.figures.kit.charts import budget_bars, who_can
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Cell, Column, Desk, Goto, Next, Place, Sheet, StageTab
@@ -50,8 +50,8 @@ class KitDesk(Desk):
         return True  # checks of any instrument change it
 
     def due(self) -> list[tuple[Tool, Due]]:
-        """Return every check that is kept up, the soonest first; stand-ins are nobody's worry."""
-        found = [(t, d) for t in self.tools if t.hidden is None for d in t.due(self.now)]
+        """Return every check that is kept up, the soonest first; of stand-ins only where one has a record."""
+        found = [(t, d) for t in self.tools if t.hidden is None or t.decided() for d in t.due(self.now)]
         return sorted(found, key=lambda pair: (pair[1].day, pair[0].name))
 
     def due_now(self) -> list[tuple[Tool, Due]]:
@@ -102,12 +102,12 @@ class KitDesk(Desk):
         out = []
         if not self.tools:
             return [Finding("todo", "The kit is empty", "Say which instruments there are; Enter on a kind adds one.")]
+        if stage == "Which one":
+            return worst_first(self._said())
         for tool, due in self.due_now()[:6]:
             knocked = "since" in due.why
             out.append(Finding("open" if knocked else "todo", f"{tool.name}: {PROCEDURES[due.procedure].title.lower()}", due.why[:1].upper() + due.why[1:] + ".",
                                action=f"tool:{tool.id}:{due.procedure}", action_label="Check it"))  # fmt: skip
-        if stage == "Which one":
-            out += self._said()
         if not out:
             out.append(Finding("in", "Nothing is due today", "Every check that is kept up is within its days."))
         return worst_first(out)
@@ -145,7 +145,7 @@ class KitDesk(Desk):
         if not self.tools:
             return Next("Next: add an instrument", "Enter on its kind", "add")
         due = self.due_now()
-        if due:
+        if due and stage != "Which one":
             tool, d = due[0]
             return Next(
                 f"Next: check {tool.name}",
@@ -189,61 +189,58 @@ def calendar(due: list[tuple[Tool, Due]], now: datetime, width: float, height: f
     if not due:
         p.text(width / 2, height / 2, "Nothing is kept up yet: add an instrument.", "muted", 15, align="centre")
         return p
-    x0, x1, base = 150.0, width - 30.0, height - 44.0
+    x0, x1, base = 220.0, width - 40.0, height - 44.0
     today = now.date()
-    p.box(14, 40, x0 - 26, base - 40, "caution", "")
-    p.text(22, 58, "due now", "caution-ink", 14, bold=True)
+    late = [(t, d) for t, d in due if d.day <= today]
+    p.box(14, 38, x0 - 40, base - 32, "caution", "")
+    p.text(24, 57, "due now" if late else "nothing due now", "caution-ink", 14, bold=True)
+    step = min(38.0, (base - 84) / max(len(late) - 1, 1)) if late else 38.0
+    for k, (tool, d) in enumerate(late):
+        y = 80 + k * step
+        symbols.verdict(p, 30, y - 4, "open" if "since" in d.why else "todo")
+        short = PROCEDURES[d.procedure].title.split(",")[-1].strip().lower() if step < 30 else ""
+        p.text(44, y, _short(tool.name + (f": {short}" if short else ""), x0 - 78), "caution-ink", 13, bold=True)
+        if step >= 30:
+            p.text(44, y + 15, _short(PROCEDURES[d.procedure].title.lower(), x0 - 78), "caution-ink", 13)
     p.line(x0, base, x1, base, "ink", 1.2)
     for week in range(AHEAD // 7 + 1):
         day = today + timedelta(days=7 * week)
         x = x0 + (x1 - x0) * 7 * week / AHEAD
         p.line(x, base - 4, x, base + 4, "ink")
         p.text(x, base + 20, f"{day:%-d %b}", "muted", 13, align="centre")
-    rows: dict[int, int] = {}
-    late = 0
+    taken: list[float] = []  # how far each row is filled
     for tool, d in due:
         ahead = (d.day - today).days
-        title = PROCEDURES[d.procedure].title.lower()
-        if ahead <= 0:
-            y = 82 + late * 38
-            late += 1
-            if y < base - 10:
-                symbols.verdict(p, 28, y - 4, "open" if "since" in d.why else "todo")
-                p.text(42, y, tool.name[:15], "caution-ink", 13, bold=True)
-                p.text(42, y + 16, title[:15], "caution-ink", 13)
+        if not 0 < ahead <= AHEAD:
             continue
-        if ahead > AHEAD:
+        title = f"{PROCEDURES[d.procedure].title.lower()}, {d.day:%-d %b}"
+        x, wide = (
+            x0 + (x1 - x0) * ahead / AHEAD,
+            max(text_width(tool.name, 13, bold=True), text_width(title, 13)) + 24,
+        )
+        right = x + wide > x1 + 20
+        left = x - wide if right else x - 8
+        row = next((r for r, end in enumerate(taken) if end < left), len(taken))
+        if row == len(taken):
+            taken.append(0.0)
+        taken[row] = x + (8 if right else wide)
+        y = 62 + row * 42
+        if y > base - 20:
             continue
-        x = x0 + (x1 - x0) * ahead / AHEAD
-        row = next(r for r in range(40) if rows.get(r, -1000) < x - 150)
-        rows[row] = int(x)
-        y = 66 + row * 40
-        if y > base - 12:
-            continue
-        right = x > x1 - 130
         p.line(x, y + 4, x, base, "rule", 1.0)
         p.disc(x, y, 4.5, "paper", "ink", 1.6)
-        p.text(
-            x + (-9 if right else 9),
-            y + 4,
-            f"{tool.name}",
-            "ink",
-            13,
-            bold=True,
-            align="right" if right else "left",
-            ground=True,
-        )
-        p.text(
-            x + (-9 if right else 9),
-            y + 20,
-            f"{title}, {d.day:%-d %b}",
-            "muted",
-            13,
-            align="right" if right else "left",
-            ground=True,
-        )
-    p.caption = f"{late} checks due now"
+        side = "right" if right else "left"
+        p.text(x + (-9 if right else 9), y + 4, tool.name, "ink", 13, bold=True, align=side, ground=True)
+        p.text(x + (-9 if right else 9), y + 20, title, "muted", 13, align=side, ground=True)
+    p.caption = f"{len(late)} checks due now"
     return p
+
+
+def _short(text: str, room: float) -> str:
+    """Return a text cut to the room there is [px]."""
+    while text and text_width(text, 13) > room:
+        text = text[:-2].rstrip(" :,") + "…"
+    return text
 
 
 class ToolsSheet(Sheet):
@@ -253,10 +250,10 @@ class ToolsSheet(Sheet):
     columns = (
         Column("", 34),
         Column("Name", 190),
-        Column("Kind", 170),
+        Column("Kind", 150),
         Column("Worth today", 0),
-        Column("known error", 150, True),
-        Column("due", 90),
+        Column("known error", 120, True),
+        Column("due", 70),
     )
     hint = "Enter opens the instrument"
 
@@ -281,7 +278,7 @@ class ToolsSheet(Sheet):
             return Cell(
                 "" if tool.hidden is not None or not days else "now" if late else f"{min(days):%-d %b}", bold=late
             )
-        return Cell((tool.name, tool.kind.label + (", stand-in" if tool.hidden is not None else ""), state.words)[column - 1], bold=column == 1,
+        return Cell((tool.name, ("stand-in: " if tool.hidden is not None else "") + tool.kind.label, state.words)[column - 1], bold=column == 1,
                     ink="muted" if column == 2 else "ink")  # fmt: skip
 
     def enter(self, row: int) -> Place | Goto | None:
