@@ -28,7 +28,7 @@ class Drift:
         [d]
     var_value, var_slope, covariance : float
     k : float
-        t₀.₉₇₅(n − 2).
+        2 where the checks scatter no more than their u says, else t₀.₉₇₅(n − 2).
     n : int
     """
 
@@ -65,7 +65,7 @@ def fit_drift(
 ) -> Drift | None:
     """Fit a line to an error over time, by weights 1/u²; None for fewer than three checks.
 
-    The covariance is widened where the checks scatter more than their own u says, and U uses
+    Where the checks scatter more than their own u says, the covariance is widened to that and U uses
     Student's t for n − 2 degrees of freedom.
 
     Parameters
@@ -86,16 +86,11 @@ def fit_drift(
     t0 = float((w * days).sum() / w.sum())
     dt = days - t0
     value, slope = float((w * values).sum() / w.sum()), float((w * dt * values).sum() / (w * dt**2).sum())
-    scatter = max(1.0, float((w * (values - value - slope * dt) ** 2).sum()) / (n - 2))
-    return Drift(
-        value,
-        slope,
-        t0,
-        scatter / float(w.sum()),
-        scatter / float((w * dt**2).sum()),
-        float(stdtrit(n - 2, 0.975)),
-        n,
-    )
+    scatter = float((w * (values - value - slope * dt) ** 2).sum()) / (n - 2)
+    # Checks that scatter no more than their own u says: k = 2. Else the scatter itself is the measure, known from few.
+    k = 2.0 if scatter <= 1 else float(stdtrit(n - 2, 0.975))
+    wider = max(scatter, 1.0)
+    return Drift(value, slope, t0, wider / float(w.sum()), wider / float((w * dt**2).sum()), k, n)
 
 
 def forecast(drift: Drift, now: float, limit: float) -> Forecast:

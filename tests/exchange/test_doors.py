@@ -1,0 +1,96 @@
+"""Numbers in through a port, and the diary out as a calendar."""
+
+from __future__ import annotations
+
+import os
+import time
+import tty
+from datetime import timedelta
+
+import icalendar
+import numpy as np
+import pytest
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.instruments.tool import fold_kit
+from vivid_keel.demo import build
+from vivid_keel.exchange.calendar import write_calendar
+from vivid_keel.exchange.number_door import NumberDoor
+from vivid_keel.stands.streaming import StreamingLevel
+from vivid_keel.store import KitFile
+
+PLAIN = r"([+-]?\d+(?:\.\d+)?)"
+
+
+@pytest.fixture
+def line():
+    """A local pseudo-terminal: (what is written to it, its port)."""
+    master, slave = os.openpty()
+    tty.setraw(slave)
+    yield master, os.ttyname(slave)
+    os.close(master)
+    os.close(slave)
+
+
+def until(door, count):
+    for _ in range(200):
+        door.poll()
+        if len(door.values) >= count:
+            return
+        time.sleep(0.01)
+
+
+def test_lines_of_a_strange_instrument_are_read_by_its_pattern_unit_and_sign(line):
+    master, port = line
+    door = NumberDoor(port, 9600, r"T=\s*([+-]\d+\.\d)", '"', turned=True)
+    os.write(master, b"hello\r\nT= +20.0 sec\r\nT= -4")
+    os.write(master, b"1.0 sec\r\n\xff\xfe garbage\r\n")
+    until(door, 2)
+    assert list(np.array(door.values) * 206264.806) == pytest.approx([-20.0, 41.0])  # plus means the other end
+    assert "garbage" in door.unread
+    door.begin()
+    assert not door.values
+    door.close()
+
+
+@pytest.mark.parametrize(
+    ("port", "pattern", "unit", "said"),
+    [("/dev/nothing-there", PLAIN, "mm/m", "can't be opened"), ("", PLAIN, "mm/m", "no port"), ("/dev/null", "([", "mm/m", "is no pattern"),
+     ("/dev/null", r"\d+", "mm/m", "has no group"), ("/dev/null", PLAIN, "furlong", "furlong")],
+)  # fmt: skip
+def test_a_door_that_can_not_be_opened_says_why(port, pattern, unit, said):
+    with pytest.raises(KeelError, match=said):
+        NumberDoor(port, 9600, pattern, unit)
+
+
+def test_the_stand_in_streams_settles_and_is_read_through_the_same_door():
+    level = StreamingLevel(noise=0.000003, last_digit=0.00001, settles=0.6)
+    door = NumberDoor(level.path, 9600, PLAIN, "mm/m")
+    level.put_down(0.0005)
+    time.sleep(0.25)
+    door.poll()
+    assert not door.stillness(0.6, 0.00001, 0.00001).still  # it runs
+    deadline = time.monotonic() + 20
+    found = door.stillness(0.6, 0.00001, 0.00001)
+    while not found.still and time.monotonic() < deadline:
+        time.sleep(0.1)
+        door.poll()
+        found = door.stillness(0.6, 0.00001, 0.00001)
+    assert found.still
+    assert found.value == pytest.approx(0.0005, abs=0.00001)
+    door.close()
+    level.close()
+
+
+def test_the_diary_is_a_calendar_others_can_read(tmp_path):
+    build(tmp_path / "mill.keel").close()
+    with KitFile.open(tmp_path / "mill.keelkit") as kit:
+        now = kit.now()
+        due = [(t, d) for t in fold_kit(kit.journal) if t.decided() for d in t.due(now)]
+        raw = write_calendar(due, now)
+    events = icalendar.Calendar.from_ical(raw).walk("VEVENT")
+    assert len(events) == len(due)
+    assert {str(e["summary"]) for e in events} >= {"Carpenter's level: reversal, plumb", "Amber level: two-peg"}
+    assert all(e.decoded("dtstart") >= now.date() for e in events)  # late ones stand on today
+    assert all(e.decoded("dtend") - e.decoded("dtstart") == timedelta(days=1) for e in events)
+    assert b"\r\n" in raw
