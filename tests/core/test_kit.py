@@ -392,3 +392,18 @@ def test_a_snapshot_is_of_the_day_and_a_stand_in_reads_nothing(kit):
     kit.add(Draft(level, "stand-in", {"hidden": {"collimation": 1e-4}}))
     assert not reads_heights(fold_tool(kit.journal, level))
     assert not reads_heights(fold_tool(kit.journal, kit.tool("spirit")))
+
+
+def test_the_budget_of_a_network_adds_up_to_the_weakest_mark(tmp_path, qtbot):
+    from vivid_keel.core.works.network import work_out_network
+    from vivid_keel.core.works.network.budget import network_budget
+    from vivid_keel.demo import build
+    from vivid_keel.ui.desk.network import NetworkDesk
+
+    with build(tmp_path / "mill.keel") as file:
+        result = work_out_network(NetworkDesk(file, file.journal.works()[3].id).book)
+    mark, budget = network_budget(result)
+    weakest = max(result.marks, key=lambda i: result.net.u[i])
+    assert result.net.names[weakest] == mark
+    assert budget.u == pytest.approx(float(result.net.u[weakest]), rel=1e-6)
+    assert {line.name for line in budget.lines} == {"readings of Gatepost to weir", "readings of Weir to gatepost"}

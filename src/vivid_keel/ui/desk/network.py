@@ -7,6 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
+from vivid_keel.core.levelling.proof import Budget
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.working import Finding
@@ -26,8 +27,12 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.network import network
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Next, Sheet, StageTab
+from vivid_keel.ui.desk.kit_stage import BudgetSheet
 from vivid_keel.ui.desk.network_sheets import LegsSheet, NetworkMarksSheet, RunsSheet, WorthSheet
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
+
+MOST_FOR_BUDGET = 5000
+"""Marks and lines of sight up to which the budget of the weakest is worked out at once."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +55,7 @@ class NetworkDesk(Desk):
         super().__init__(file, work)
         self.result: NetworkResult | None = None
         self.done = 0.0
+        self._budget: tuple[str, Budget] | None = None
         self._state = network_state(None)
         self.refresh()
 
@@ -58,6 +64,7 @@ class NetworkDesk(Desk):
         self.seen = journal.revision
         self.book, self.runs = self._gather()
         self.result = None
+        self._budget = None
         self._findings: dict[str, list[Finding]] = {}
         self.__dict__.pop("touching", None)
 
@@ -125,6 +132,7 @@ class NetworkDesk(Desk):
 
     def long_work_done(self, key: object, found: NetworkResult | None) -> None:
         if key == ("network", self.seen):
+            self._budget = None
             self.result = found or NetworkResult(self.book, None, [], [], "it was stopped, or took too long")
             self._findings = {}
             self.__dict__.pop("touching", None)
@@ -168,7 +176,7 @@ class NetworkDesk(Desk):
 
     def sheets(self, stage: str) -> list[Sheet]:
         if stage == "Instrument":
-            return [WorthSheet(self)]
+            return [WorthSheet(self), BudgetSheet(self.budget()[1])]
         if stage == "Readings":
             return [RunsSheet(self)]
         if stage == "Heights":
@@ -182,7 +190,24 @@ class NetworkDesk(Desk):
             from vivid_keel.ui.desk.report_preview import record_picture
 
             return record_picture(self, width, height)
+        if stage == "Instrument" and view == 1:
+            from vivid_keel.figures.kit.charts import budget_bars
+
+            mark, budget = self.budget()
+            return budget_bars(budget, f"{mark}, the weakest height" if mark else "The weakest height", width, height)
         return network(self.result, width, height, self.focus if stage in {"Heights", "Proof"} else -1)
+
+    def views(self, stage: str) -> list[str]:
+        return ["Plan", "Error budget"] if stage == "Instrument" else []
+
+    def budget(self) -> tuple[str, Budget]:
+        """The weakest mark and its error budget, worked out when first wanted; empty for networks too large to ask."""
+        if self._budget is None and self.result is not None and self.result.net is not None:
+            from vivid_keel.core.works.network.budget import network_budget
+
+            small = len(self.result.net.names) <= MOST_FOR_BUDGET
+            self._budget = network_budget(self.result) if small else ("", Budget(()))
+        return self._budget or ("", Budget(()))
 
     def findings(self, stage: str) -> list[Finding]:
         if stage not in self._findings:

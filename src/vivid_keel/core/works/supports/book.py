@@ -10,7 +10,7 @@ from vivid_keel.core.levelling.scale import HANGS
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.common import Instrument, acknowledged, instrument_of, metres, style_of
+from vivid_keel.core.works.common import Instrument, acknowledged, instrument_from, instrument_of, metres, style_of
 
 FOUND, LEFT = "found", "left"
 NAN = float("nan")
@@ -18,12 +18,13 @@ NAN = float("nan")
 
 @dataclass(frozen=True, slots=True)
 class Read:
-    """A reading of a point: its entry, value [m], text and step [m]."""
+    """A reading of a point: its entry, value [m], text, step [m], and which of the book's instruments took it."""
 
     id: int
     value: float
     text: str
     step: float
+    instrument: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +80,7 @@ class Limits:
 class SupportsBook:
     """A supports work as its entries stand.
 
-    `station` is where the instrument stands in plan [m], None while nobody has said; `use_collimation`
+    `instrument` is in hand now, `instruments` are all that read here, in the state they were in. `station` is where the instrument stands in plan [m], None while nobody has said; `use_collimation`
     whether its known collimation error is taken out of every reading.
     """
 
@@ -98,6 +99,7 @@ class SupportsBook:
     lifting_acknowledged: bool = False
     station: tuple[float, float] | None = None
     use_collimation: bool = False
+    instruments: list[Instrument] = field(default_factory=list)
 
     @property
     def rows(self) -> list[str]:
@@ -113,14 +115,25 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     found: dict[tuple[int, str], Read] = {}
     struck: dict[int, list[str]] = {}
     steps: list[float] = []
+    instruments: list[Instrument] = []
     for id in journal.order[work]:
         entry = journal.entries[id]
-        if entry.kind == "point":
+        if entry.kind == "instrument" and journal.stands(id):
+            if instruments and not steps:
+                instruments.pop()  # nothing was read with it
+            instruments.append(instrument_from(entry))
+        elif entry.kind == "point":
             first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
         elif entry.kind == "reading" and not journal.undone(id):
             b = entry.body
             if journal.stands(id):
-                read = Read(id, metres(b["reading"]), b["reading"]["text"], b["reading"]["step_m"])
+                read = Read(
+                    id,
+                    metres(b["reading"]),
+                    b["reading"]["text"],
+                    b["reading"]["step_m"],
+                    max(0, len(instruments) - 1),
+                )
                 found[(b["point"], b["phase"])] = read
                 steps.append(read.step)
             else:
@@ -145,7 +158,8 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         reference[entry.body["phase"]] = Read(entry.id, metres(r), r["text"], r["step_m"])
         name = entry.body.get("name", name)
     target = journal.latest(work, "target")
-    instrument = instrument_of(journal, work, unit)
+    instruments = instruments or [instrument_of(journal, work, unit)]
+    instrument = instruments[-1]
     stood, chosen = journal.latest(work, "station"), journal.latest(work, "corrections")
     usual = instrument.decision == "correct" and instrument.collimation is not None
     return SupportsBook(
@@ -153,7 +167,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         _target(target.body) if target else TargetChoice(), target is not None, limits, reference, name,
         instrument, acknowledged(journal, work, "lifting") is not None,
         (float(stood.body["x_m"]), float(stood.body["y_m"])) if stood else None,
-        bool(chosen.body["use_collimation"]) if chosen else usual,
+        bool(chosen.body["use_collimation"]) if chosen else usual, instruments,
     )  # fmt: skip
 
 

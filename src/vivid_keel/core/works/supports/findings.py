@@ -53,10 +53,12 @@ def supports_findings(result: SupportsResult, open_matters: list[Matter], stage:
         out.append(Finding("todo", "Which instrument?", f"Reckoned as {label} until you say.", action="instrument",
                            action_label="Name it"))  # fmt: skip
     i = book.instrument
-    if i is not None and i.doubtful and result.read:
-        out.append(Finding("open", f"{result.read} readings with a doubtful instrument",
-                           f"{i.name}: {i.checked or i.state}. They say so; check it, and if it is out read them again.",
-                           action="instrument", action_label="See the instrument"))  # fmt: skip
+    for k, used in enumerate(book.instruments):
+        read = sum(r is not None and r.instrument == k for p in book.points for r in (p.found, p.left))
+        if used.doubtful and read:
+            out.append(Finding("open", f"{read} readings with a doubtful instrument",
+                               f"{used.name}: {used.checked or used.state}. They say so; check it, and if it is out read them again.",
+                               action="instrument", action_label="See the instrument"))  # fmt: skip
     if i is not None and i.collimation is not None and result.read:
         worst = float(np.nanmax(np.abs(i.collimation * distances(book)))) if book.station is not None else 0.0
         if book.station is None:

@@ -15,6 +15,7 @@ from vivid_keel.core.levelling.stacks import Packing, choose_leaves
 from vivid_keel.core.levelling.targets import Moves, Target, weights, work_out
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
+from vivid_keel.core.works.common import Instrument
 from vivid_keel.core.works.supports.book import FOUND, LEFT, PointRow, SupportsBook, TargetChoice
 
 if TYPE_CHECKING:
@@ -209,10 +210,10 @@ def work_out_supports(
     found = np.array([p.found.value if p.found else np.nan for p in points], dtype=np.float64)
     left = np.array([p.left.value if p.left else np.nan for p in points], dtype=np.float64)
     shift = _line_shift(book)
-    bent = line_error(book)
-    heights, left_heights = sign * found + bent, shift + sign * left + bent
+    bent, bent_left = line_error(book), line_error(book, LEFT)
+    heights, left_heights = sign * found + bent, shift + sign * left + bent_left
     has = ~np.isnan(heights)
-    u = _u_reading(book)
+    u, u_again = _u_of(book, FOUND), _u_of(book, LEFT)
     moves, u_dev, u_left, own = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan), np.zeros(n)
     level, trouble = float("nan"), None
     names = [p.name for p, h in zip(points, has, strict=True) if h]
@@ -222,13 +223,13 @@ def work_out_supports(
         moves[has], level = worked.moves, float(worked.target[0])
         w = weights(names, heights[has], engine)
         own[has] = w
-        # u² of (e_i − w)·h with equal u per reading: |w|² − 2·w_i + 1.
-        spread = float((w**2).sum())
-        u_dev[has] = u * np.sqrt(np.maximum(spread - 2 * w + 1, 0.0))
+        # u² of (e_i − w)·h: u_i²·(1 − 2·w_i) + Σ w²·u².
+        carried = float((w**2 * u[has] ** 2).sum())
+        u_dev[has] = np.sqrt(np.maximum(u[has] ** 2 * (1 - 2 * w) + carried, 0.0))
         if (own_error := collimation_left(book)) > 0:
             u_dev[has] = np.where(u_dev[has] > 0, np.hypot(u_dev[has], own_error), 0.0)
         both = BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0
-        u_left[:] = u * np.sqrt(1.0 + spread + both)
+        u_left[:] = np.sqrt(u_again**2 * (1.0 + both) + carried)
     except KeelError as error:
         trouble = error
     tolerance = book.limits.tolerance
@@ -257,12 +258,25 @@ def distances(book: SupportsBook) -> Floats:
     return np.array([np.hypot(p.x - x, p.y - y) for p in book.points], dtype=np.float64)
 
 
-def line_error(book: SupportsBook) -> Floats:
+def line_error(book: SupportsBook, phase: str = FOUND) -> Floats:
     """Return c·D at each point [m]: how much higher the line of sight is there, 0 where it is left in."""
-    i = book.instrument
-    if i is None or i.collimation is None or not book.use_collimation or book.station is None:
+    if not book.use_collimation or book.station is None:
         return np.zeros(len(book.points))
-    return np.asarray(i.collimation * distances(book))
+    c = np.array([_taken_with(book, p, phase).collimation or 0.0 for p in book.points])
+    return np.asarray(c * distances(book))
+
+
+def _taken_with(book: SupportsBook, point: PointRow, phase: str) -> Instrument:
+    """The instrument that took a point's reading; the one in hand where it isn't read yet."""
+    read = point.read(phase)
+    return book.instruments[read.instrument if read is not None else -1]
+
+
+def _u_of(book: SupportsBook, phase: str) -> Floats:
+    """Standard uncertainty of every point's reading in a phase [m]."""
+    each = [_u_one(i) for i in book.instruments]
+    reads = [p.read(phase) for p in book.points]
+    return np.array([each[r.instrument if r is not None else -1] for r in reads], dtype=np.float64)
 
 
 def collimation_left(book: SupportsBook) -> float:
@@ -323,7 +337,8 @@ def _line_shift(book: SupportsBook) -> float:
 
 
 def _u_reading(book: SupportsBook) -> float:
-    i = book.instrument
-    if i is None:
-        return 0.0
+    return _u_one(book.instruments[-1]) if book.instruments else 0.0
+
+
+def _u_one(i: Instrument) -> float:
     return i.base + i.per_metre * max(i.reach - i.from_distance, 0.0)

@@ -14,6 +14,9 @@ from vivid_keel.core.instruments.tool import CheckRun, Tool
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit.seen import as_seen, screw
 
+START = 0.008
+"""How far the water of a stand-in stands off when the tube was laid down [m]."""
+
 
 class Practice:
     """The stand-in of one instrument, in somebody's hands.
@@ -54,7 +57,11 @@ class Practice:
 
     def running(self, run: CheckRun, step: Step | None) -> bool:
         """Whether it has not come to rest."""
-        if step is None or step.key in run.seen or step.unit not in {"div", "tilt", "words"}:
+        if step is None or step.key in run.seen:
+            return False
+        if run.procedure.key == "tube" and step.cycle:
+            return self.since(run, step) < 1.2 * run.outcome.shown["wait"]
+        if step.unit not in {"div", "tilt", "words"}:
             return False
         return self._stream is not None or self.since(run, step) < self.settles * 1.2
 
@@ -66,7 +73,7 @@ class Practice:
             still = self.stream(run, step)
             shown = still.value if still.n else 0.0
             return as_seen(step, shown, 0.0, 5.0, width, height, settled=still.still)
-        from vivid_keel.stands.instruments import bubble_at
+        from vivid_keel.stands.instruments import bubble_at, water_at
 
         rest = self.shows(run, step)
         gone = math.inf if step.key in run.seen else self.since(run, step)
@@ -76,8 +83,14 @@ class Practice:
             if math.isinf(gone) or math.isnan(rest)
             else bubble_at(gone, -reach if rest > 0 else reach, rest, self.settles)
         )
+        resting = gone >= self.settles or step.unit not in {"div", "words"}
         if step.unit not in {"div", "words"}:
             at = rest
+        if run.procedure.key == "tube" and step.cycle and not math.isinf(gone):
+            s = run.outcome.shown  # laid down just now, the water swings; each end the other way
+            side = 1 if step.key.startswith("e1") else -1
+            at = rest + side * water_at(gone, START, s["filled"], s["bore"], bool(s["basin"]))
+            resting = gone >= s["wait"]
         slope = (
             (self.tool.hidden or {}).get("surface", 0.0) / self.tool.traits.division
             if self.tool.traits.division == self.tool.traits.division
@@ -90,7 +103,7 @@ class Practice:
             min(8.0, reach),
             width,
             height,
-            settled=gone >= self.settles or step.unit not in {"div", "words"},
+            settled=resting,
             mark=mark,
         )
 
