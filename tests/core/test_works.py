@@ -56,7 +56,8 @@ class Book:
 
     def way(self, u):
         body = {"name": "Amber", "way": "optical-fine", "u_m": u, "per_metre": 0.0, "from_m": 30.0, "reach_m": 10.0}
-        return self.add(Draft(self.work, "instrument", body))
+        old = self.journal.latest(self.work, "instrument")
+        return self.add(Draft(self.work, "instrument", body, strikes=old.id if old else None))
 
     def post(self, name, found=None, left=None, x=0.0, stack=0.0, row="A", sense="hangs"):
         body = {"name": name, "row": row, "x_m": x, "y_m": 0.0, "stack_m": stack, "sense": sense}
