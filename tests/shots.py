@@ -6,32 +6,45 @@ import os
 import sys
 import tempfile
 import time
+from datetime import datetime
 from pathlib import Path
 
+import numpy as np
+from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
+from vivid_keel.core.instruments.booked import usual_traits
+from vivid_keel.core.instruments.kinds import KIND
+from vivid_keel.core.instruments.outcome import Traits
+from vivid_keel.core.instruments.procedures import PROCEDURES
+from vivid_keel.core.instruments.tool import CheckRun
 from vivid_keel.demo import build
+from vivid_keel.exchange.painter import paint
+from vivid_keel.figures.kit import check_picture
+from vivid_keel.stands.instruments import carry_out, hide, plan
 from vivid_keel.ui.theme import theme
 from vivid_keel.ui.window import Window
 
 # file name: (work, stage, sheet, view, theme)
 VIEWS = {
-    "run-instrument": (0, "Instrument", 0, 0, "Daylight"),
-    "run-set-up": (0, "Set-up", 1, 0, "Daylight"),
+    "run-budget": (0, "Instrument", 3, 1, "Daylight"),
     "run-where-to-stand": (0, "Set-up", 2, 1, "Daylight"),
     "run-readings": (0, "Readings", 0, 0, "Daylight"),
-    "run-heights": (0, "Heights", 0, 0, "Daylight"),
     "run-proof": (0, "Proof", 0, 0, "Daylight"),
-    "run-record": (0, "Record", 0, 0, "Daylight"),
     "supports-set-up": (1, "Set-up", 0, 2, "Daylight"),
-    "supports-readings": (1, "Readings", 0, 0, "Daylight"),
-    "supports-heights": (1, "Heights", 0, 0, "Daylight"),
     "supports-target": (1, "Target", 0, 0, "Daylight"),
     "supports-moves": (1, "Moves", 0, 0, "Daylight"),
     "supports-proof": (1, "Proof", 0, 0, "Daylight"),
     "network": (3, "Proof", 0, 0, "Daylight"),
-    "run-readings-lamp": (0, "Readings", 0, 0, "Lamp"),
     "supports-moves-lamp": (1, "Moves", 0, 0, "Lamp"),
+}
+# file name: (instrument, stage, picture)
+KIT = {
+    "kit": ("", "Instruments", 0),
+    "kit-which-one": ("", "Which one", 0),
+    "check-result": ("Carpenter's level", "Result", 0),
+    "check-two-peg": ("Amber level", "Readings", 0),
+    "kit-history": ("Block level 200", "History", 0),
 }
 
 
@@ -66,13 +79,69 @@ def site(app: QApplication, window: Window, work: int, folder: Path) -> None:
     window.leave_site()
 
 
+def kit(app: QApplication, window: Window, folder: Path, only: list[str]) -> None:
+    """The kit, with the knocked level half way through its check for plumb."""
+    if theme.name != "Daylight":
+        window.switch_theme()
+    window.show_kit()
+    ids = {t.name: t.id for t in window.desk.tools}  # type: ignore[union-attr]
+    wait(app, window)  # the list at the left puts every instrument on a desk
+    knocked = window.desks[ids["Carpenter's level"]]
+    knocked.begin("plumb", "divisions")  # type: ignore[attr-defined]
+    for text in ("+1.5!", "-3.1!", "+1.6!", "-3.0!", "+1.5!", "-2.9!"):
+        row = [s.key for s in knocked.run.steps].index(knocked.run.next_step().key)  # type: ignore[attr-defined]
+        knocked.sheets("Readings")[0].accept(row, 2, text)
+    for name, (tool, stage, view) in KIT.items():
+        if only and name not in only:
+            continue
+        window.open_work(ids[tool] if tool else 0)
+        window.view_number = view
+        window.show_stage(stage)
+        window.sheet.close_editor()
+        wait(app, window)
+        window.grab().save(str(folder / f"{name}.png"))
+    window.show_job()
+
+
+SHEET = (
+    ("spirit", "reversal", "divisions"), ("spirit", "plumb", "divisions"), ("electronic", "reversal", "divisions"), ("straightedge", "straightness", ""),
+    ("optical", "two-peg", "near"), ("optical", "two-peg", "both"), ("rotary", "cone", "near"), ("optical", "field", ""), ("optical", "circular", ""),
+    ("optical", "plate", "three"), ("rotary", "axes", ""), ("line", "line", ""), ("line", "line-plumb", ""), ("tube", "tube", ""),
+    ("hydrostatic", "hydrostatic", ""), ("string", "string", ""), ("plumb-frame", "plumb-frame", ""), ("staff", "staff", ""),
+)  # fmt: skip
+
+
+def checks(folder: Path) -> None:
+    """Every check's picture on one sheet, each done on a stand-in."""
+    wide, tall, across = 748, 316, 3
+    image = QImage(across * (wide + 8), -(-len(SHEET) // across) * (tall + 8), QImage.Format.Format_RGB32)
+    image.fill(theme.colour("desk"))
+    painter = QPainter(image)
+    now = datetime.now().astimezone()
+    for n, (kind, check, way) in enumerate(SHEET):
+        numbers, texts = usual_traits(KIND[kind])
+        traits, rng, procedure = Traits(KIND[kind], numbers, texts), np.random.default_rng(5), PROCEDURES[check]
+        hidden = hide(traits, rng) | ({"drift": 0.002} if kind == "hydrostatic" else {})
+        cycles = {"field": 10, "hydrostatic": 4}.get(check, 2)
+        seen = carry_out(procedure, way, traits, hidden, plan(procedure, way, traits, cycles), rng)
+        run = CheckRun(1, procedure, way, now, now, "", seen, [], "", traits)
+        painter.save()
+        painter.translate(4 + n % across * (wide + 8), 4 + n // across * (tall + 8))
+        painter.fillRect(0, 0, wide, tall, theme.colour("paper"))
+        painter.setClipRect(0, 0, wide, tall)
+        paint(painter, check_picture(run, None, None, wide, tall).items, theme.palette)
+        painter.restore()
+    painter.end()
+    image.save(str(folder / "checks.png"))
+
+
 def take(folder: Path, only: list[str]) -> None:
     """Write one PNG per view at 1280×800."""
     app = QApplication.instance() or QApplication(["shots"])
     assert isinstance(app, QApplication)
     theme.use("Daylight")
     with tempfile.TemporaryDirectory() as temporary:
-        os.environ["XDG_STATE_HOME"] = temporary
+        os.environ["XDG_STATE_HOME"] = os.environ["XDG_DATA_HOME"] = temporary
         window = Window("I. Withy")
         window.resize(1280, 800)
         window.show()
@@ -80,6 +149,7 @@ def take(folder: Path, only: list[str]) -> None:
             wait(app, window)
             window.grab().save(str(folder / "start.png"))
         window.take(build(Path(temporary) / "Osier Mill.keel"))
+        window.greet()
         assert window.file is not None
         works = [w.id for w in window.file.journal.works()]
         for name, (work, stage, sheet, view, look) in VIEWS.items():
@@ -95,6 +165,10 @@ def take(folder: Path, only: list[str]) -> None:
                 window.sheet.close_editor()
             wait(app, window)
             window.grab().save(str(folder / f"{name}.png"))
+        if not only or set(only) & set(KIT):
+            kit(app, window, folder, only)
+        if not only or "checks" in only:
+            checks(folder)
         if not only or "site" in only:
             site(app, window, works[0], folder)
         if not only or "new-work" in only:

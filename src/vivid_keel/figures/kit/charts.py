@@ -195,7 +195,6 @@ def budget_bars(budget: Budget, title: str, width: float, height: float, unit: s
         return p
     left, room = 290.0, min(38.0, (height - 96) / max(len(lines), 1))
     most = lines[0][0].u
-    halved = {line.name for line, _ in to_halve(budget)}
     for k, (line, share) in enumerate(lines):
         y = 50 + k * room
         p.text(left - 12, y + 17, line.name, "ink", 14, bold=k == 0, align="right")
@@ -204,7 +203,7 @@ def budget_bars(budget: Budget, title: str, width: float, height: float, unit: s
         p.text(left + wide + 8, y + 17, f"{line.u * 1000:.2f} {unit} · {share * 100:.0f} %", "ink", 14, bold=k == 0)
     y = 50 + len(lines) * room + 22
     want = "; ".join(f"{line.name} to {u * 1000:.2f} {unit}" for line, u in to_halve(budget))
-    p.text(14, min(y, height - 14), f"To halve it: {want}", "keel" if halved else "muted", 14)
+    p.text(14, min(y, height - 14), f"To halve it: {want}", "ink", 14, bold=True)
     p.caption = f"{title}: U = {budget.U * 1000:.2f} {unit}; largest {lines[0][0].name}"
     return p
 
