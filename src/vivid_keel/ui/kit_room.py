@@ -55,10 +55,10 @@ class KitWindow(ActingWindow):
         desk.spans = self._spans
         return desk
 
-    def _spans(self) -> list[tuple[str, float]]:
+    def _spans(self, sights: bool) -> list[tuple[str, float]]:
         """Lengths the job's works want to be right over."""
         desks = self._put_by.get(id(self.job), ({}, None))[0] if self.in_kit else self.desks
-        return [s for d in desks.values() for s in d.own_spans()][:3]
+        return [s for d in desks.values() for s in d.own_spans(sights)][:3]
 
     def open_kit(self, *, make: bool = False) -> KitFile | None:
         """Return the kit, opened when first wanted; None where there is none yet (`make` begins one)."""

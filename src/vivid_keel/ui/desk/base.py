@@ -157,8 +157,8 @@ class Desk(ABC):
         self.changed: Callable[[], None] = lambda: None
         self.kit: Callable[[], JobFile | None] = lambda: None
         """The kit at hand, if there is one."""
-        self.spans: Callable[[], list[tuple[str, float]]] = lambda: []
-        """Lengths that the job in hand is about: (name, metres)."""
+        self.spans: Callable[[bool], list[tuple[str, float]]] = lambda sights: []
+        """Lengths that the job in hand is about, or by which its sights are unequal: (name, metres)."""
         self.focus = -1
 
     @property
@@ -238,8 +238,8 @@ class Desk(ABC):
         """Return the reading that the picture's hair shows, as it would be typed; "" where there is no hair."""
         return ""
 
-    def own_spans(self) -> list[tuple[str, float]]:
-        """Return the lengths over which this work wants to be right: (name, metres)."""
+    def own_spans(self, sights: bool) -> list[tuple[str, float]]:
+        """Return the lengths over which this work wants to be right, or by which its sights are unequal: (name, metres)."""
         return []
 
     @property

@@ -44,8 +44,10 @@ class TrustDesk(HairDesk):
             self._budget = run_budget(self.result) if self.book.sights else RunBudget("", Budget(()))
         return self._budget
 
-    def own_spans(self) -> list[tuple[str, float]]:
+    def own_spans(self, sights: bool) -> list[tuple[str, float]]:
         """Return by how much its most unequal sights differ: what a collimation error works over."""
+        if not sights:
+            return []
         unequal = [abs(c.back - c.fore) for c in corrections(self.result).setups]
         worst = max((d for d in unequal if d == d), default=0.0)
-        return [(f"the most unequal sights of {self.book.name}", round(worst, 1))] if worst > 0 else []
+        return [(f"unequal sights, {self.book.name}", round(worst, 1))] if worst > 0 else []

@@ -208,10 +208,10 @@ class SupportsDesk(Desk):
     def step(self) -> float:
         return self.book.style.step
 
-    def own_spans(self) -> list[tuple[str, float]]:
+    def own_spans(self, sights: bool) -> list[tuple[str, float]]:
         """Return how far its supports reach: what a tilted tool works over."""
         points = self.book.points
-        if len(points) < 2:
+        if sights or len(points) < 2:
             return []
         wide = max(p.x for p in points) - min(p.x for p in points)
         return [(self.book.name, round(max(wide, max(p.y for p in points) - min(p.y for p in points)), 1))]

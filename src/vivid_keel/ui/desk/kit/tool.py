@@ -36,6 +36,11 @@ USUAL_SPANS = [("a sill", 2.4), ("a wall", 6.0)]
 STAGES = ("Instrument", "Which check", "Readings", "Result", "History")
 
 
+def first_up(text: str) -> str:
+    """Return a sentence with its first letter large, names left as they are."""
+    return text[:1].upper() + text[1:]
+
+
 class ToolDesk(Desk):
     """One instrument."""
 
@@ -184,8 +189,8 @@ class ToolDesk(Desk):
 
     def _spans(self) -> list[tuple[str, float]]:
         if self.tool.kind.key in {"optical", "rotary", "line"}:
-            return self.spans() or [("sights unequal by", 10.0), ("sights unequal by", 30.0)]
-        return self.spans() or USUAL_SPANS
+            return self.spans(True) or [("sights unequal by", 10.0), ("sights unequal by", 30.0)]
+        return self.spans(False) or USUAL_SPANS
 
     def findings(self, stage: str) -> list[Finding]:
         tool, run, out = self.tool, self.run, []
@@ -215,7 +220,7 @@ class ToolDesk(Desk):
             head = {"in": "proven in", "out": "proven out", "open": "not proven"}[f.verdict]
             text = f"{f.show_with_u()}, may be {f.show(f.limit, signed=False)}."
             if said:
-                text += " " + "; ".join(said).capitalize() + "."
+                text += " " + first_up("; ".join(said)) + "."
             if f.verdict == "open":
                 text += " More cycles make the ± smaller." if f.cycles < 5 else " A finer way of reading would tell."
             out.append(Finding(f.verdict, f"{f.name[:1].upper()}{f.name[1:]}: {head}", text, o.why))
@@ -240,12 +245,8 @@ class ToolDesk(Desk):
         if o.decision == ADJUST:
             return f"{turn[:1].upper()}{turn[1:]}. Then check it again."
         if o.decision == "correct":
-            return (
-                "; ".join(
-                    f"{f.name}: {f.show(-f.value)} on every reading" for f in o.found if f.decision == "correct"
-                ).capitalize()
-                + "."
-            )
+            each = [f"{f.name}: {f.show(-f.value)} on every reading" for f in o.found if f.decision == "correct"]
+            return first_up("; ".join(each)) + "."
         if o.decision == OUT_OF_USE:
             return "It is not known to within its limit, so nothing read with it could be proved."
         return "Every error found is within its limit, the ± with it."
