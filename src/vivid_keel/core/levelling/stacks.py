@@ -79,6 +79,9 @@ def choose_leaves(
     n = len(wanted)
     if n == 0 or len(thickness) == 0 or not count.sum():
         return _packing(wanted, thickness, np.zeros((n, len(thickness)), dtype=int), interface, True, None)
+    ample = _each_alone(wanted, thickness - interface, count, most_leaves)
+    if ample is not None:
+        return _packing(wanted, thickness, ample, interface, True, None)
     programme = _Programme(wanted, thickness, count, interface, most_leaves, seconds_left)
     low = programme.alone()
     best = programme.fewest(low)
@@ -97,6 +100,53 @@ def choose_leaves(
     if settled is not None:
         chosen = settled
     return _packing(wanted, thickness, chosen, interface, programme.proven and settled is not None, low)
+
+
+def _each_alone(
+    wanted: Floats, net: Floats, count: npt.NDArray[np.int_], most: int | None
+) -> npt.NDArray[np.int_] | None:
+    """Return the optimum where every point can have its own best stack from the one stock, else None.
+
+    The greatest residual can't be less than that of the point worst served by the whole stock, and no
+    point can do with fewer leaves within it: where these choices fit the stock together, nothing is better.
+    """
+    stacks = _all_stacks(count, int(count.sum()) if most is None else most)
+    if stacks is None:
+        return None
+    sums = stacks @ net
+    by_sum = np.argsort(sums, kind="stable")
+    stacks, sums = stacks[by_sum], sums[by_sum]
+    at = np.searchsorted(sums, wanted)
+    below, above = sums[np.maximum(at - 1, 0)], sums[np.minimum(at, len(sums) - 1)]
+    low = float(np.minimum(np.abs(below - wanted), np.abs(above - wanted)).max())
+    first = np.searchsorted(sums, wanted - low - EQUAL / 10)
+    last = np.searchsorted(sums, wanted + low + EQUAL / 10, side="right")
+    leaves = stacks.sum(axis=1)
+    out = np.zeros((len(wanted), len(net)), dtype=int)
+    for i, (a, b) in enumerate(zip(first.tolist(), last.tolist(), strict=True)):
+        near = np.arange(a, b)
+        fewest = near[leaves[near] == leaves[near].min()]
+        out[i] = stacks[fewest[int(np.argmin(np.abs(sums[fewest] - wanted[i])))]]
+    return out if (out.sum(axis=0) <= count).all() else None
+
+
+MOST_STACKS = 100_000
+"""Stacks there may be to look at all of them."""
+
+
+def _all_stacks(count: npt.NDArray[np.int_], most: int) -> npt.NDArray[np.int_] | None:
+    """Every stack of at most `most` leaves the stock allows, one point to itself; None when there are too many."""
+    out = np.zeros((1, 0), dtype=int)
+    for available in count.tolist():
+        used = out.sum(axis=1)
+        parts = []
+        for more in range(min(available, most) + 1):
+            fits = out[used + more <= most]
+            parts.append(np.column_stack([fits, np.full(len(fits), more, dtype=int)]))
+        out = np.vstack(parts)
+        if len(out) > MOST_STACKS:
+            return None
+    return out
 
 
 class _Programme:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems import book, checks, moves
+from vivid_keel.core.problems import book, checks, moves, trades
 from vivid_keel.core.problems.fields import Fields, Solved, all_finite, pointer
 
 
@@ -69,5 +69,7 @@ KINDS_OF_PROBLEM: dict[str, Callable[[Fields], Solved]] = {
     "moves": moves.moves,
     "stack": moves.stack,
     "screw": moves.screw,
+    "marks": trades.carried_marks,
+    "trailer": trades.trailer_levelled,
 }
 """Every kind of problem that `solve` knows."""

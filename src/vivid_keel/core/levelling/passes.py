@@ -1,0 +1,261 @@
+"""Passes: how much of a move took, what the structure answers, the next moves, and why it does not converge."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+STIFF = 0.25
+"""How much the response of a pair of points is expected to differ from the rigid model [1]: the prior's spread."""
+
+DAMPING = 0.2
+"""Weight of the plain moves against the structure's answer [1]."""
+STIFFNESS = (0.0, *(0.005 * 1.35**k for k in range(18)))
+"""Beam stiffnesses looked at, against that of the supports [1]."""
+
+
+def _beam(n: int, kappa: float) -> Floats:
+    b = np.zeros((max(n - 2, 0), n))
+    for k in range(n - 2):
+        b[k, k : k + 3] = 1, -2, 1
+    return np.asarray(np.linalg.inv(np.eye(n) + kappa * b.T @ b))
+
+
+@dataclass(frozen=True)
+class Response:
+    """What a structure answers: change of height = S·moves, S (n, n), from the rigid model on."""
+
+    matrix: Floats
+
+    @staticmethod
+    def rigid(n: int) -> Response:
+        """The model to begin with: each point goes by what is put under it, and no other does."""
+        return Response(np.eye(n))
+
+    @staticmethod
+    def beams(n: int, rows: Sequence[Sequence[int]], moves: Sequence[Floats], changes: Sequence[Floats]) -> Response:
+        """The model of beams over the rows, as stiff as fits what happened best.
+
+        A beam over springs answers (I + κ·BᵀB)⁻¹ times how much took, B its second differences: κ is
+        looked for per row, 0 (each point for itself) among them.
+
+        Parameters
+        ----------
+        rows : sequences of int
+            Points along each beam, in order.
+        moves, changes : sequences of float array (n,)
+            Of each pass [m].
+        """
+        out = np.eye(n)
+        m, d = np.array(moves, dtype=float), np.array(changes, dtype=float)
+        for row in rows:
+            at = np.array(row)
+            mine, seen = m[:, at], d[:, at]
+            if np.isnan(seen).any() or float((mine**2).sum()) < 1e-10:
+                continue
+            best, least = np.eye(len(at)), math.inf
+            for kappa in STIFFNESS if len(at) >= 3 else (0.0,):
+                shape = _beam(len(at), kappa)
+                carried = mine @ shape.T
+                share = min(max(float((carried * seen).sum()) / float((carried**2).sum()), 0.5), 1.2)
+                left = float(((seen - share * carried) ** 2).sum())
+                if left < least - 1e-15:
+                    best, least = share * shape, left
+            out[np.ix_(at, at)] = best
+        return Response(out)
+
+    def learned(
+        self, moves: Sequence[Floats], changes: Sequence[Floats], u: float, neighbours: Floats | None = None
+    ) -> Response:
+        """Return the response that fits what really happened, as near to this one as the noise allows.
+
+        Regularised least squares, row by row: Σ(Δ_i − s_i·m)²/(2u²) + Σ(s_ij − s⁰_ij)²/σ_ij².
+
+        Parameters
+        ----------
+        moves, changes : sequences of float array (n,)
+            Of each pass [m]; nan where a point was not read.
+        u : float
+            Standard uncertainty of one reading [m].
+        neighbours : float array (n, n), optional
+            How far apart the points are [m]: near ones may answer each other, far ones hardly.
+        """
+        n = len(self.matrix)
+        m = np.array(moves, dtype=float)
+        d = np.array(changes, dtype=float)
+        out = self.matrix.copy()
+        noise = 2 * u**2
+        for i in range(n):
+            known = ~np.isnan(d[:, i])
+            if not known.any():
+                continue
+            spread = _prior(i, n, neighbours)
+            a, left = m[known], d[known, i] - m[known] @ self.matrix[i]
+            gain = spread[:, None] * a.T  # Σ·mᵀ
+            out[i] += gain @ np.linalg.solve(a @ gain + noise * np.eye(len(a)), left)
+        return Response(out)
+
+    def moves_for(self, wanted: Floats, *, raise_only: bool = True, most: Floats | None = None) -> Floats:
+        """Return the moves that bring every point by what is wanted [m], as well as the limits allow.
+
+        Damped towards moving each point by what it wants: undoing a springy beam altogether would
+        turn reading noise into large moves up and down.
+
+        Parameters
+        ----------
+        wanted : float array (n,)
+            Change of height wanted [m]; nan leaves a point out.
+        raise_only : bool
+        most : float array (n,), optional
+            How far down a point can go (its stack) [m], where it may.
+        """
+        from scipy.optimize import lsq_linear
+
+        known = ~np.isnan(wanted)
+        s = self.matrix[np.ix_(known, known)]
+        low = (
+            np.zeros(int(known.sum()))
+            if raise_only
+            else np.full(int(known.sum()), -np.inf)
+            if most is None
+            else -most[known]
+        )
+        want = wanted[known]
+        damped, right = (
+            np.vstack([s, math.sqrt(DAMPING) * np.eye(len(want))]),
+            np.concatenate([want, math.sqrt(DAMPING) * want]),
+        )
+        found = lsq_linear(damped, right, bounds=(np.minimum(low, -1e-12), np.inf))
+        out = np.zeros(len(wanted))
+        out[known] = np.where(np.abs(found.x) < 1e-7, 0.0, found.x)
+        return out
+
+
+def _prior(i: int, n: int, neighbours: Floats | None) -> Floats:
+    """Variance of each entry of a row before anything was seen (n,)."""
+    spread = np.full(n, (STIFF / 4) ** 2)
+    if neighbours is not None:
+        near = neighbours[i]
+        pitch = float(np.partition(near[near > 0], 0)[0]) if (near > 0).any() else 1.0
+        spread = (STIFF * np.exp(-near / (1.5 * pitch))) ** 2
+    spread[i] = STIFF**2
+    return spread
+
+
+def took(moves: Floats, change: Floats) -> float:
+    """Return how much of the moves took, Σ(m·Δ)/Σm² [1]; nan where nothing was moved."""
+    known = ~np.isnan(change)
+    whole = float((moves[known] ** 2).sum())
+    return float((moves[known] * change[known]).sum()) / whole if whole > 0 else math.nan
+
+
+def passes_to_go(worst: float, before: float, tolerance: float, u: float) -> float:
+    """Return about how many passes it takes until the worst deviation is within tolerance; inf where it does not shrink.
+
+    Parameters
+    ----------
+    worst, before : float
+        Greatest |deviation| now and before the last pass [m].
+    tolerance, u : float
+        [m]; within tolerance means so far that 2u more is still inside, where that can be.
+    """
+    goal = max(tolerance - 2 * u, 0.25 * tolerance)
+    if worst <= goal:
+        return 0.0
+    if before <= 0 or worst >= before:
+        return math.inf
+    return math.ceil(math.log(goal / worst) / math.log(worst / before))
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """Why a pass did not do what it should: which point, what is likely, what to do."""
+
+    point: int
+    kind: str
+    text: str
+
+
+def reasons(moves: Floats, change: Floats, u: float, leaves: Sequence[float] = ()) -> list[Reason]:
+    """Return what likely went wrong, point by point, the gravest first.
+
+    Wrong sense: most points went the other way. Wrong foot: a point did not answer and another that
+    was not moved did. Hanging: it did not answer at all. Wrong leaf: it is off by about the thickness
+    of a leaf, or twice it.
+
+    Parameters
+    ----------
+    moves, change : float array (n,)
+        Made, and seen [m].
+    u : float
+        Standard uncertainty of one reading [m].
+    leaves : sequence of float
+        Thicknesses in stock [m].
+    """
+    known = ~np.isnan(change)
+    m, d = np.where(known, moves, 0.0), np.where(known, change, 0.0)
+    sure = 4 * u
+    moved = np.abs(m) > sure
+    if moved.sum() >= 2 and took(moves, change) < -0.3:
+        return [Reason(-1, "sense", "the points went the other way: the sense of the scale is likely turned round")]
+    out = []
+    quiet = [i for i in np.flatnonzero(moved) if abs(d[i]) < 0.3 * abs(m[i]) - u]
+    strange = [j for j in np.flatnonzero(~moved & known) if abs(d[j]) > sure]
+    for i in quiet:
+        other = [j for j in strange if abs(d[j] - m[i]) < max(0.3 * abs(m[i]), sure)]
+        if other:
+            out.append(
+                Reason(
+                    int(i),
+                    "foot",
+                    f"did not answer, and point {other[0] + 1} went by as much: likely packed under the wrong one",
+                )
+            )
+        else:
+            out.append(Reason(int(i), "hanging", "did not answer: it hangs, or its blocking sinks"))
+    for i in np.flatnonzero(moved):
+        off = d[i] - m[i]
+        if i in quiet or abs(off) < sure:
+            continue
+        leaf = [t for t in leaves if abs(abs(off) - t) < 2 * u + 0.1 * t]
+        if leaf and abs(off) > 0.15 * abs(m[i]):
+            word = "too many" if off > 0 else "missing"
+            out.append(
+                Reason(int(i), "leaf", f"off by {abs(off) * 1000:.1f} mm: likely a {leaf[0] * 1000:g} mm leaf {word}")
+            )
+    return out
+
+
+def learned_interface(stacks: Sequence[int], wanted: Floats, change: Floats, start: float, u: float) -> float:
+    """Return what each interface of the packing closes, from predicted against measured [m].
+
+    With n leaves a stack closes by n·δ: the least-squares δ, held to 0 … five times what it started
+    from, and to that where too little was packed to tell.
+
+    Parameters
+    ----------
+    stacks : sequence of int, length k
+        Leaves put in at each point that was packed.
+    wanted, change : float array (k,)
+        Σ leaves of each, and what the point went up [m].
+    start : float
+        What was reckoned with [m].
+    """
+    n = np.array(stacks, dtype=float)
+    known = ~np.isnan(change) & (n > 0)
+    if known.sum() < 3:
+        return start
+    shut = (wanted - change)[known]
+    prior = max(start, 0.00002)
+    weight = 2 * u**2
+    found = ((n[known] * shut).sum() / weight + start / prior**2) / ((n[known] ** 2).sum() / weight + 1 / prior**2)
+    return float(min(max(found, 0.0), 5 * prior))

@@ -1,0 +1,92 @@
+"""A lift in stages: how far each point goes in each round, so that neighbours stay together."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import EQUAL
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+BUILDING_SPAN = 500.0
+BUILDING_MOST = 0.006
+"""Under a building no neighbours' lifts of a round differ by more than the lesser of spacing/500 and 6 mm."""
+
+
+def neighbour_limit(spacing: float) -> float:
+    """Return how far neighbours may differ in one round under a building [m]; spacing [m]."""
+    return min(spacing / BUILDING_SPAN, BUILDING_MOST)
+
+
+def stage(moves: Floats, limit: float | None, clearance: float = 0.0) -> list[Floats]:
+    """Return how far each point has been moved after each round [m]; the last round ends at the whole move.
+
+    In a round every point goes up by at most limit − clearance: whichever of two neighbours is lifted
+    first, their lifts of that round never differ by more than the limit, the jack's clearance above
+    the leaf counted.
+
+    Parameters
+    ----------
+    moves : float array (n,)
+        Raise + [m]; nan where nothing is to be done.
+    limit : float or None
+        [m]; None for a free-standing frame: everything in one round.
+    clearance : float
+        How far the jack goes above the leaf to slip it in [m].
+
+    Raises
+    ------
+    KeelError
+        `bad-value` where the clearance uses up the limit.
+    """
+    whole = np.nan_to_num(moves)
+    most = float(np.abs(whole).max()) if len(whole) else 0.0
+    if most <= EQUAL:
+        return []
+    if limit is None:
+        return [whole]
+    step = limit - clearance
+    if step <= EQUAL:
+        raise KeelError(
+            "bad-value", f"the jack's clearance of {clearance * 1000:g} mm uses up the {limit * 1000:g} mm that neighbours may differ; "
+            "allow more, or slip the leaves in with less",
+        )  # fmt: skip
+    rounds = math.ceil(most / step - 1e-9)
+    return [np.sign(whole) * np.minimum(np.abs(whole), step * k) for k in range(1, rounds + 1)]
+
+
+ORDERS = {"need": "from the highest need to the lowest", "round": "round about, and back across the diagonal"}
+
+
+def order(moves: Floats, xy: Floats, how: str = "need") -> list[int]:
+    """Return the points to be moved in the order of a round.
+
+    Parameters
+    ----------
+    moves : float array (n,)
+        [m]; points that stay (0 or nan) are left out.
+    xy : float array (n, 2)
+        [m]
+    how : str
+        A key of ORDERS.
+    """
+    points = [i for i, m in enumerate(moves.tolist()) if m == m and abs(m) > EQUAL]
+    if how == "need" or len(points) < 3:
+        return sorted(points, key=lambda i: (-abs(float(moves[i])), i))
+    middle = xy[points].mean(axis=0)
+    about = sorted(points, key=lambda i: math.atan2(float(xy[i, 1] - middle[1]), float(xy[i, 0] - middle[0])))
+    # Across the diagonal each time: opposite ones follow each other.
+    half = (len(about) + 1) // 2
+    out = []
+    for k in range(half):
+        out.append(about[k])
+        if k + half < len(about):
+            out.append(about[k + half])
+    return out

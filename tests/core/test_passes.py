@@ -1,0 +1,138 @@
+"""Lifts in stages, passes that learn, and 300 simulated buildings against a worker who goes by hand."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.levelling.passes import Response, learned_interface, passes_to_go, reasons, took
+from vivid_keel.core.levelling.rounds import neighbour_limit, order, stage
+from vivid_keel.core.levelling.stacks import choose_leaves
+from vivid_keel.stands.building import LEAVES, building, by_hand
+
+LIFTS = np.array([0.0042, 0.0, 0.0068, 0.0114, 0.0091, np.nan])
+
+
+def test_a_lift_in_stages_keeps_neighbours_together():
+    rounds = stage(LIFTS, 0.006)
+    assert len(rounds) == 2
+    assert rounds[0] == pytest.approx([0.0042, 0, 0.006, 0.006, 0.006, 0])
+    assert rounds[1] == pytest.approx([0.0042, 0, 0.0068, 0.0114, 0.0091, 0])
+    assert len(stage(LIFTS, 0.006, 0.001)) == 3  # the jack's clearance counts
+    assert len(stage(LIFTS, None)) == 1
+    assert stage(np.zeros(3), 0.006) == []
+    with pytest.raises(KeelError, match="uses up"):
+        stage(LIFTS, 0.006, 0.006)
+    assert neighbour_limit(2.4) == pytest.approx(0.0048)
+    assert neighbour_limit(4.0) == 0.006
+
+
+@given(st.lists(st.floats(-0.03, 0.03), min_size=1, max_size=12), st.floats(0.001, 0.01))
+def test_every_stage_goes_on_from_the_last_and_none_by_more_than_the_limit(moves, limit):
+    moves = np.array(moves)
+    before = np.zeros(len(moves))
+    for after in stage(moves, limit):
+        assert (np.abs(after - before) <= limit + 1e-12).all()
+        assert (np.sign(after) * np.sign(moves) >= 0).all()
+        before = after
+    if np.abs(moves).max() > 1e-8:
+        assert before == pytest.approx(moves)
+
+
+def test_the_order_is_by_need_or_across_the_diagonal():
+    xy = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], dtype=float)
+    assert order(np.array([0.001, 0.004, 0.0, 0.003]), xy) == [1, 3, 0]
+    across = order(np.full(4, 0.002), xy, "round")
+    assert np.hypot(*(xy[across[0]] - xy[across[1]])) == pytest.approx(math.sqrt(2))
+
+
+def test_how_much_of_a_move_took_and_what_is_to_go():
+    assert took(np.array([0.01, 0.0]), np.array([0.008, 0.001])) == pytest.approx(0.8)
+    assert math.isnan(took(np.zeros(2), np.zeros(2)))
+    assert passes_to_go(0.001, 0.01, 0.0015, 0.0001) == 0
+    assert passes_to_go(0.004, 0.01, 0.0015, 0.0001) == 2
+    assert passes_to_go(0.01, 0.01, 0.0015, 0.0001) == math.inf
+
+
+def test_what_goes_wrong_is_named():
+    moves = np.array([0.006, 0.004, 0.0, 0.003])
+    assert reasons(moves, -moves, 0.0002)[0].kind == "sense"
+    swapped = np.array([0.006, 0.0, 0.004, 0.003])
+    (found,) = reasons(moves, swapped, 0.0002)
+    assert (found.point, found.kind) == (1, "foot") and "point 3" in found.text
+    (found,) = reasons(moves, np.array([0.006, 0.004, 0.0, 0.0001]), 0.0002)
+    assert (found.point, found.kind) == (3, "hanging")
+    (found,) = reasons(moves, np.array([0.006, 0.0055, 0.0, 0.003]), 0.0002, (0.003, 0.0015))
+    assert (found.point, found.kind) == (1, "leaf") and "1.5 mm leaf too many" in found.text
+    assert reasons(moves, moves, 0.0002) == []
+
+
+def test_a_springy_beam_is_learned():
+    site = building(np.random.default_rng(3), springy=0.3, u=0.00005)
+    apart = np.hypot(*(site.xy[:, None] - site.xy[None]).transpose(2, 0, 1))
+    moves = [np.random.default_rng(k).uniform(0, 0.01, site.n) for k in range(6)]
+    changes = [site.carry @ (m * (1 - site.sink)) for m in moves]
+    truth = site.carry * (1 - site.sink)
+    learned = Response.rigid(site.n).learned(moves, changes, site.u, apart)
+    assert np.abs(learned.matrix - truth).max() < np.abs(np.eye(site.n) - truth).max()
+    new = np.random.default_rng(99).uniform(0, 0.01, site.n)
+    assert np.abs(learned.matrix @ new - truth @ new).max() < 0.5 * np.abs(new - truth @ new).max()
+
+
+def test_the_interface_is_learned_from_what_stacks_did():
+    n = [2, 3, 4, 1, 3, 4]
+    wanted = np.full(6, 0.010)
+    change = wanted - np.array(n) * 0.00006
+    assert learned_interface(n, wanted, change, 0.00002, 0.00005) == pytest.approx(0.00006, rel=0.3)
+    assert learned_interface([1], wanted[:1], change[:1], 0.00002, 0.0001) == 0.00002
+
+
+def by_the_program(site, tolerance, most=15):
+    """Read all, reckon, pack all in stages, read again, learn: as the sheet of moves has it."""
+    response, interface = Response.rigid(site.n), 0.00002
+    apart = np.hypot(*(site.xy[:, None] - site.xy[None]).transpose(2, 0, 1))
+    rows = [np.flatnonzero(site.xy[:, 1] == y).tolist() for y in np.unique(site.xy[:, 1])]
+    made, seen = [], []
+    there, before = np.zeros(site.n), [()] * site.n
+    read = site.read()
+    for number in range(1, most + 1):
+        bare = there <= 0
+        target = float(read[bare].max() if bare.any() else read.max())  # the highest of what can't come down
+        want = target - read
+        want[np.abs(want) < 2 * site.u] = 0.0
+        moves = response.moves_for(want, raise_only=False, most=there)  # what was put in can come out again
+        packing = choose_leaves(there + moves, LEAVES, [99] * len(LEAVES), interface, 4, lambda: 2.0)
+        stacks = [s if abs(m) > 1e-6 else old for s, m, old in zip(packing.stacks, moves, before, strict=True)]
+        site.pack(stacks, before)
+        after = site.read()
+        put = np.array([sum(s) for s in stacks]) - np.array([sum(s) for s in before])
+        counts = [len(s) - len(old) for s, old in zip(stacks, before, strict=True)]
+        there, before = there + moves, stacks
+        interface = learned_interface(counts, put, after - read, interface, site.u)
+        made.append(put - interface * np.array(counts))
+        seen.append(after - read)
+        response = Response.beams(site.n, rows, made, seen).learned(made, seen, site.u, apart)
+        read = after
+        if float(np.abs(site.heights - target).max()) <= tolerance:
+            return number
+    return most + 1
+
+
+def test_three_hundred_buildings_in_two_passes_against_a_worker_by_hand(capsys):
+    tolerance = 0.0015
+    ours, theirs = [], []
+    for seed in range(300):
+        ours.append(by_the_program(building(np.random.default_rng(seed)), tolerance))
+        theirs.append(by_hand(building(np.random.default_rng(seed)), tolerance))
+    within = sum(p <= 2 for p in ours)
+    with capsys.disabled():
+        print(
+            f"\n300 buildings: in at most 2 passes {within / 3:.1f} in 100; median passes {np.median(ours):g}; by hand {sum(p <= 2 for p in theirs) / 3:.1f} and {np.median(theirs):g}"
+        )
+    assert within >= 270
+    assert np.median(ours) <= np.median(theirs)
