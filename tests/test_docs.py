@@ -78,10 +78,11 @@ def test_every_key_of_the_window_is_in_the_handbook(qtbot):
 def test_every_stage_is_explained_and_its_page_exists():
     from vivid_keel.ui.desk.kit.tool import ToolDesk
     from vivid_keel.ui.desk.kit.whole import KitDesk
+    from vivid_keel.ui.desk.marks import MarksDesk
     from vivid_keel.ui.desk.run import RunDesk
     from vivid_keel.ui.desk.supports import SupportsDesk
 
-    for desk in (RunDesk, SupportsDesk, ToolDesk, KitDesk):
+    for desk in (RunDesk, SupportsDesk, ToolDesk, KitDesk, MarksDesk):
         for stage in desk.stage_names:
             lines = HELP[(desk.type, stage)]
             page = lines[-1].removeprefix("Handbook: ")

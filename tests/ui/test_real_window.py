@@ -11,9 +11,10 @@ import time
 
 import pytest
 
+from vivid_keel.core.instruments.tool import fold_kit
 from vivid_keel.core.works.run import fold_run, work_out_run
 from vivid_keel.core.works.supports import fold_supports, work_out_supports
-from vivid_keel.store import JobFile
+from vivid_keel.store import JobFile, KitFile, kit_path
 
 pytestmark = pytest.mark.window
 
@@ -231,6 +232,23 @@ def test_keys_reach_the_program_while_a_cell_is_open(screen, tmp_path):
     screen.key("Escape")
     screen.key("ctrl+d", "Return")
     screen.key("ctrl+z")
+    screen.tool("type", "--delay", "30", "1.4")  # a cell is open and half typed: the kit is reached all the same
+    screen.key("alt+k")
+    kit = kit_path()
+    wait_for(kit, 1)
+    screen.key("Down", "Return")  # a precision level
+    wait_for(kit, 2)
+    screen.key("alt+2", "Return")  # its first check
+    wait_for(kit, 3)
+    for text in ("1.6!", "0.4!"):
+        screen.line(text)
+    wait_for(kit, 5)
+    screen.key("alt+4", "Return")
+    wait_for(kit, 6)
+    with KitFile.open(kit) as file:
+        (tool,) = fold_kit(file.journal)
+        assert [c.decided for c in tool.checks] == ["correct"]
+    screen.key("alt+k")
     with JobFile.open(job) as file:
         kinds = [e.kind for e in file.journal.entries.values()][:6]
         assert kinds == ["job", "work", "mark", "sight", "event", "sight"]

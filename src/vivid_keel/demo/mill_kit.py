@@ -17,7 +17,7 @@ from vivid_keel.core.record.entries import KIT, Draft
 from vivid_keel.stands.instruments import plan, reads
 from vivid_keel.store import KitFile
 
-AMBER, BLOCK, KNOCKED = "Amber level", "Block level 200", "Carpenter's level"
+AMBER, BLOCK, KNOCKED, TUBE = "Amber level", "Block level 200", "Carpenter's level", "Water tube 20 m"
 
 # name, kind, traits the owner has stated
 TOOLS: tuple[tuple[str, str, dict[str, str]], ...] = (

@@ -14,7 +14,7 @@ from vivid_keel.core.works.kit_snapshot import taken_from
 from vivid_keel.core.works.run import fold_run, work_out_run
 from vivid_keel.core.works.run.register import follow_body, found_marks
 from vivid_keel.core.works.supports.book import grid_drafts
-from vivid_keel.demo.mill_kit import AMBER, build_kit
+from vivid_keel.demo.mill_kit import AMBER, TUBE, build_kit
 from vivid_keel.store import KIT_SUFFIX, JobFile
 
 # (new set-up, mark, kind, reading, distance, remark)
@@ -49,6 +49,12 @@ BACK = (
     (False, "BM gatepost", "FS", "1.631", "15", "closing"),
 )
 
+# Posts of the hurst frame: place in plan, tape from the mark down to the floor and up to the post's top.
+HURST = (
+    ("H1", "0", "0", "1.148", "1.404"), ("H2", "2.1", "0", "1.152", "1.401"), ("H3", "4.2", "0", "1.161", "1.396"), ("H4", "6.3", "0", "1.157", "1.400"),
+    ("H5", "6.3", "3.4", "1.149", "1.408"), ("H6", "4.2", "3.4", "1.144", "1.411"), ("H7", "2.1", "3.4", "1.139", "1.399"), ("H8", "0", "3.4", "", ""),
+)  # fmt: skip
+
 # Readings of the scale hung from the beam over each post, as found and (where given) as left.
 POSTS = {
     "U1": ("1.2598", "1.2639"), "U2": ("1.2640", "1.2640"), "U3": ("1.2572", "1.2638"), "U4": ("1.2526", "1.2637"),
@@ -63,13 +69,14 @@ def build(path: Path, now: datetime | None = None) -> JobFile:
     """Make the demo job at a path that doesn't exist yet, its kit beside it, and return the job open."""
     now = now or datetime.now().astimezone()
     with build_kit(path.with_suffix(KIT_SUFFIX), now) as kit:
-        (amber,) = (t for t in fold_kit(kit.journal) if t.name == AMBER)
+        tools = {t.name: t for t in fold_kit(kit.journal)}
     clock = _Clock((now - timedelta(days=2)).replace(hour=9, minute=4, second=0, microsecond=0))
     file = JobFile.create(path, "Osier Mill", "I. Withy", clock, decimal_mark=".")
-    _run(file, amber, clock.now)
+    _run(file, tools[AMBER], clock.now)
     clock.now += timedelta(hours=18)
     _posts(file)
-    _back(file, amber, clock.now)
+    _back(file, tools[AMBER], clock.now)
+    _marks(file, tools[TUBE], clock.now)
     file._clock = lambda: datetime.now().astimezone()
     return file
 
@@ -159,6 +166,22 @@ def _posts(file: JobFile) -> None:
     file.record(
         [Draft(id, "reference", {"phase": "left", "name": "Stud in the sluice wall", "reading": _read("0.8416")})]
     )
+
+
+def _marks(file: JobFile, tube: Tool, now: datetime) -> None:
+    """The hurst frame: one mark on its first post, carried to the other seven by water tube."""
+    (work,) = file.record([Draft(0, "work", {"name": "Hurst frame marks", "type": "marks", "unit": "m"})])
+    id = work.id
+    file.record([instrument_draft(id, taken_from(tube, now))])
+    source = "drawing 4, floor of the hurst at 40.100"
+    file.record([Draft(id, "mark", {"name": "Mark H1", "height": _read("41.250"), "source": source})])
+    file.record([Draft(id, "carrying", {"order": "star", "reach": _read("7", "m")})])
+    for name, x, y, down, up in HURST:
+        body: dict[str, Any] = {"name": name, "x": _read(x), "y": _read(y), "design": _read("42.650")}
+        (column,) = file.record([Draft(id, "column", body)])
+        if down:
+            body = body | {"to_slab": _read(down), "top": _read(up)}
+            file.record([Draft(id, "column", body, strikes=column.id)])
 
 
 def _instrument(work: int, name: str, way: str, u: float, reach: float, note: str) -> Draft:

@@ -179,13 +179,14 @@ def clipped(text: str, width: float, size: float) -> str:
     return text if len(text) <= most else text[: most - 1] + "…"
 
 
-def _head(pages: Pages, instrument: Instrument, facts: list[str]) -> None:
+def head(pages: Pages, instrument: Instrument, facts: list[str]) -> None:
     h = pages.heading
     pages.title(h.work)
     pages.line(f"{h.job} · {h.kind} · report of {h.written} by {h.person}", ink="muted")
     stated = "" if instrument.stated else " (nobody has said which; the default stands in)"
     pages.line(f"Instrument: {instrument.name}, {instrument.label}{stated}; u of one reading {instrument.base * 1000:g} mm"
-               + (f"; {instrument.note}" if instrument.note else ""))  # fmt: skip
+               + (f"; {instrument.note}" if instrument.note else "")
+               + (f"; on that day {instrument.checked}" if instrument.checked else ""))  # fmt: skip
     for fact in facts:
         pages.line(fact)
 
@@ -215,7 +216,7 @@ def run_report(result: RunResult, journal: Journal, heading: Heading) -> list[Pi
         + (f", ± {2000 * k.u:.1f} mm" if k.u else "")
         for k in book.known
     ]
-    _head(pages, book.instrument, facts)
+    head(pages, book.instrument, facts)
     pages.figure(section(result, 760, 300, book.sights[0] if book.sights else -1))
     pages.title("What the numbers say", 12)
     pages.findings([f for f in run_findings(result, []) if f.verdict != "todo"])
@@ -267,7 +268,7 @@ def supports_report(result: SupportsResult, journal: Journal, heading: Heading) 
     facts = [
         f"Tolerance {book.limits.tolerance_text}; target: {target_words(book, result)}; scale {book.limits.sense} unless said"
     ]
-    _head(pages, book.instrument, facts)
+    head(pages, book.instrument, facts)
     for row in book.rows:
         pages.figure(elevation(result, row, 760, 330))
     pages.figure(plan(result, 760, 280))

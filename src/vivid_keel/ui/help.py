@@ -47,6 +47,18 @@ HELP = {
         "The stock of leaves and the tolerance are on the sheets beside it.", "Handbook: docs/handbook/supports.md"],
     ("supports", "Moves"): ["Moves: who is raised, in which order, with which leaves, until the scale shows what.",
         "Jack, pack, let down, read. Stop at is the reading after letting down.", "Handbook: docs/handbook/supports.md"],
+    ("marks", "Instrument"): ["Instrument: what carries the mark, and how well once?",
+        "A water tube goes round corners; an optical level or laser sees every column. The ± of one carrying goes into every measure.",
+        "Handbook: docs/handbook/marks.md"],
+    ("marks", "Set-up"): ["Set-up: the first mark, star or chain, and the columns.",
+        "A star carries each from the same mark; a chain each from the last, and its u grows as √n. With places in plan and the tube's "
+        "reach the order is planned so that most are a star.", "Handbook: docs/handbook/marks.md"],
+    ("marks", "Readings"): ["Readings: at each column from the mark down to the slab and up to the top.",
+        "A mark that could not be made on the line: its offset, above +, below −.", "Handbook: docs/handbook/marks.md"],
+    ("marks", "Heights"): ["Heights: each mark, the slab for free, up to the design, cut or make up.",
+        "F4 shows how each came about.", "Handbook: docs/handbook/marks.md"],
+    ("marks", "Proof"): ["Proof: a chain is carried back to its first mark.",
+        "Within 2·u·√n it is spread over the steps; over it nothing is spread.", "Handbook: docs/handbook/marks.md"],
     ("kit", "Instruments"): ["The kit: what there is, and what each is worth today.",
         "Enter opens an instrument; the second sheet adds one. The kit is a file of its own and outlives jobs.",
         "Handbook: docs/handbook/kit.md"],
@@ -75,7 +87,7 @@ HELP = {
     ("supports", "Proof"): ["Proof: read every post again.",
         "Each deviation is judged with its U: proven in, proven out, or not proven.", "Handbook: docs/handbook/supports.md"],
 }  # fmt: skip
-_PAGES = {"run": "level-run", "network": "network", "supports": "supports"}
+_PAGES = {"run": "level-run", "network": "network", "supports": "supports", "marks": "marks"}
 for _type in _PAGES:
     HELP[(_type, "Record")] = [
         "Record: who, what stays open, the report.",

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QAbstractButton,
     QComboBox,
     QFormLayout,
+    QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -77,6 +78,18 @@ def supports_sketch(p: Picture) -> None:
     for x, b in beam:
         if b - y > 4:
             p.box(x + 10, y, 16, b - y, "leaf", "raise")
+
+
+def marks_sketch(p: Picture) -> None:
+    """Draw a mark carried to columns in small."""
+    w, h = p.width, p.height
+    y = h * 0.5
+    for k, (top, foot) in enumerate(((0.2, 0.86), (0.28, 0.9), (0.16, 0.84), (0.24, 0.88))):
+        x = w * (0.14 + 0.24 * k)
+        p.box(x - 8, h * top, 16, h * (foot - top), "wood")
+        p.poly([(x - 18, y), (x - 10, y - 4), (x - 10, y + 4)], "keel", "ink", 0.8)
+        p.line(x - 14, h * 0.22, x + 14, h * 0.22, "ink", 1.2, dash=True)
+    p.line(w * 0.02, y, w * 0.98, y, "keel", 2.4)
 
 
 def book_sketch(p: Picture) -> None:
@@ -271,6 +284,14 @@ class NewJobPage(QWidget):
         self.name.setFocus()
 
 
+WORKS = (
+    ("run", "Level run", "heights carried from a benchmark, booked and closed", run_sketch),
+    ("supports", "Supports", "posts or piers read against one line and packed to it", supports_sketch),
+    ("marks", "Reference marks", "one mark carried to columns; what to measure up, cut or make up", marks_sketch),
+    ("network", "Network", "the job's runs adjusted together, every mark with its uncertainty", network_sketch),
+)
+
+
 class NewWorkPage(QWidget):
     """Drawn choices of work."""
 
@@ -288,25 +309,16 @@ class NewWorkPage(QWidget):
         self.name.setPlaceholderText("such as Gatepost to weir")
         self.name.setAccessibleName("Name of the work")
         box.addWidget(self.name)
-        row = QHBoxLayout()
-        row.setSpacing(18)
+        grid = QGridLayout()
+        grid.setSpacing(18)
         self.cards: dict[str, Card] = {}
-        for type, title, text, sketch in (
-            ("run", "Level run", "heights carried from a benchmark, booked and closed", run_sketch),
-            ("supports", "Supports", "posts or piers read against one line and packed to it", supports_sketch),
-            (
-                "network",
-                "Network",
-                "the job's runs adjusted together, every mark with its uncertainty",
-                network_sketch,
-            ),
-        ):
+        for n, (type, title, text, sketch) in enumerate(WORKS):
             card = Card(title, text, sketch)
             card.clicked.connect(lambda _=False, t=type, n=title: self.made.emit(t, self.name.text().strip() or n))
-            row.addWidget(card)
+            grid.addWidget(card, n // 3, n % 3)
             self.cards[type] = card
-        row.addStretch(1)
-        box.addLayout(row)
+        grid.setColumnStretch(3, 1)
+        box.addLayout(grid)
         box.addStretch(1)
         self.name.returnPressed.connect(lambda: self.cards["run"].setFocus())
 

@@ -36,6 +36,10 @@ def desk_for(file: JobFile, work: int) -> Desk:
         from vivid_keel.ui.desk.network import NetworkDesk
 
         return NetworkDesk(file, work)
+    if type == "marks":
+        from vivid_keel.ui.desk.marks import MarksDesk
+
+        return MarksDesk(file, work)
     from vivid_keel.ui.desk.supports import SupportsDesk
 
     return SupportsDesk(file, work)

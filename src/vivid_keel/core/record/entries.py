@@ -115,6 +115,10 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
     "limits": {"tolerance": (_READ, False), "most_leaves": (_INT, False), "interface_m": (_NUM, False),
                "sense": (_STR, False)},
     "leaf": {"leaf": (_READ, True), "count": (_INT, True)},
+    "column": {"name": (_STR, True), "x": (_READ, False), "y": (_READ, False), "offset": (_READ, False),
+               "to_slab": (_READ, False), "design": (_READ, False), "top": (_READ, False)},
+    "carrying": {"order": (_STR, True), "u_step": (_READ, False), "reach": (_READ, False)},
+    "closed": {"found": (_READ, True)},
     "station": {"x_m": (_NUM, True), "y_m": (_NUM, True)},
     "corrections": {"use_collimation": (_BOOL, True)},
     "trait": {"name": (_STR, True), "text": (_STR, True), "value": (_NUM, False)},
@@ -135,7 +139,7 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
 
 KIT = "kit"
 """Type of the entry that begins an instrument in a kit: "kit:" and its kind."""
-WORK_TYPES = {"run": "level run", "network": "network", "supports": "supports"}
+WORK_TYPES = {"run": "level run", "network": "network", "supports": "supports", "marks": "reference marks"}
 
 
 def check_body(kind: str, body: Any, where: str = "") -> None:

@@ -126,6 +126,9 @@ def describe(e: Entry) -> str:
         "happened": lambda: f"{b['what']}{', ' + b['note'] if b.get('note') else ''}",
         "stand-in": lambda: "hidden errors of a stand-in",
         "question": lambda: f"asked which instrument: {b['tolerance']['text']} over {b['span']['text']}",
+        "column": lambda: f"column {b['name']}",
+        "carrying": lambda: f"carried as a {b['order']}",
+        "closed": lambda: f"chain closed: {b['found']['text']}",
         "station": lambda: f"instrument stands at {b['x_m']:g}, {b['y_m']:g} m",
         "corrections": lambda: f"collimation {'taken out' if b['use_collimation'] else 'left in'}",
     }

@@ -30,6 +30,10 @@ def pages_of(desk: Desk, now: datetime | None = None) -> Callable[[], list[Pictu
     result = desk.result  # type: ignore[attr-defined]
     if desk.type == "network":
         return lambda: network_report(result, journal, heading)
+    if desk.type == "marks":
+        from vivid_keel.figures.report_marks import marks_report
+
+        return lambda: marks_report(result, journal, heading)
     make = run_report if desk.type == "run" else supports_report
     return lambda: make(result, journal, heading)
 

@@ -1,0 +1,164 @@
+"""Marks carried round, and vehicles: facts of the trade, simulated chains, and what a phone call would ask."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from vivid_keel.core.levelling.carried import CHAIN, Column, carry, closed_chain_u, order_of_carrying
+from vivid_keel.core.levelling.wheels import at_jockey, board_side, nearest_step, trailer, turned, wheels
+from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.works.common import as_read
+from vivid_keel.core.works.marks import fold_marks, marks_findings, marks_state, work_out_marks
+
+
+def test_a_chain_closed_and_spread_is_as_sure_as_it_says():
+    rng = np.random.default_rng(1)
+    n, u = 8, 0.001
+    climbed = np.cumsum(rng.normal(0, u, (20000, n)), axis=1)
+    spread = climbed - climbed[:, -1:] * np.arange(1, n + 1) / n
+    for k in range(1, n):
+        assert spread[:, k - 1].std() == pytest.approx(closed_chain_u(u, k, n), rel=0.03)
+    assert [c.u for c in carry(10, [Column("a"), Column("b")], u, CHAIN)] == pytest.approx([u, u * math.sqrt(2)])
+
+
+def test_most_columns_are_carried_straight_from_the_first():
+    places = {f"C{i}": (float(i % 4) * 3, float(i // 4) * 4) for i in range(8)}
+    steps = order_of_carrying(places, "C0", 7.5)
+    depths = [s.depth for s in steps]
+    assert depths == sorted(depths)
+    assert {s.to for s in steps} == set(places) - {"C0"}
+    assert sum(s.depth == 1 for s in steps) == 5  # within 7.5 m of C0
+    assert order_of_carrying({"a": (0, 0), "b": (50, 0)}, "a", 10) == []
+
+
+def test_slab_and_cut_follow_from_the_tapes():
+    (c,) = carry(11.0, [Column("C1", 0.05, 1.049, 12.75, 1.705)], 0.001)
+    assert (c.mark, c.slab, c.up) == pytest.approx((11.05, 10.001, 1.7))
+    assert c.cut == pytest.approx(0.005)  # its top is 5 mm too high
+
+
+class Marks:
+    def __init__(self):
+        self.journal, self.act = Journal(), 0
+        self.add(Draft(0, "job", {"name": "Mill"}))
+        self.work = self.add(Draft(0, "work", {"name": "Frame", "type": "marks", "unit": "m"}))
+
+    def add(self, *drafts):
+        self.act += 1
+        made = numbered(
+            drafts, len(self.journal.entries) + 1, self.act, f"2026-05-01T10:{self.act:02}:00+00:00", "Ada"
+        )
+        for entry in made:
+            self.journal.add(entry)
+        return made[0].id
+
+    def read(self, text, unit="m"):
+        return as_read(parse_length(text, unit, "."))
+
+    def result(self):
+        return work_out_marks(fold_marks(self.journal, self.work))
+
+
+@pytest.fixture
+def frame():
+    marks = Marks()
+    marks.add(Draft(marks.work, "mark", {"name": "A", "height": marks.read("10"), "source": "drawing"}))
+    for name, down in (("H1", "1.200"), ("H2", "1.206"), ("H3", "1.194")):
+        marks.add(
+            Draft(
+                marks.work,
+                "column",
+                {"name": name, "to_slab": marks.read(down), "design": marks.read("12"), "top": marks.read("2.004")},
+            )
+        )
+    return marks
+
+
+def test_the_slab_comes_for_free_and_what_is_within_its_u_is_not_cut(frame):
+    frame.add(Draft(frame.work, "carrying", {"order": "star", "u_step": frame.read("1 mm", "mm")}))
+    r = frame.result()
+    assert [h for _, h in r.slabs] == pytest.approx([8.8, 8.794, 8.806])
+    assert r.unevenness == pytest.approx(0.012)
+    assert r.carried[0].cut == pytest.approx(0.004)
+    (cut,) = [f for f in marks_findings(r, []) if "to cut" in f.title]
+    assert cut.title == "3 to cut, 0 to make up"
+    frame.add(Draft(frame.work, "carrying", {"order": "star", "u_step": frame.read("3 mm", "mm")}))
+    assert "0 to cut" in next(f.title for f in marks_findings(frame.result(), []) if "to cut" in f.title)
+    assert "up = 12" in r.why(0).numbers
+
+
+def test_a_chain_is_open_till_it_closes_and_is_spread_only_within_its_limit(frame):
+    frame.add(Draft(frame.work, "carrying", {"order": "chain", "u_step": frame.read("1 mm", "mm")}))
+    assert marks_state(frame.result()) == ("open", "3 carried · chain open")
+    frame.add(Draft(frame.work, "closed", {"found": frame.read("-2 mm", "mm")}))
+    r = frame.result()
+    assert r.accepted
+    # The first mark found low: the carried line had climbed, so the marks stand higher than they were taken for.
+    assert [c.mark for c in r.carried] == pytest.approx([10.0005, 10.001, 10.0015])
+    assert r.carried[0].cut == pytest.approx(0.0045)
+    frame.add(Draft(frame.work, "closed", {"found": frame.read("-9 mm", "mm")}))
+    r = frame.result()
+    assert r.accepted is False
+    assert [c.mark for c in r.carried] == pytest.approx([10.0] * 3)
+    assert marks_state(r)[0] == "out"
+
+
+def test_a_tape_put_right_stays_legible(frame):
+    book = fold_marks(frame.journal, frame.work)
+    old = frame.journal.entries[book.columns[1].id]
+    frame.add(Draft(frame.work, "column", {**old.body, "to_slab": frame.read("1.216")}, strikes=old.id))
+    book = fold_marks(frame.journal, frame.work)
+    assert [c.name for c in book.columns] == ["H1", "H2", "H3"]
+    assert book.columns[1].struck == ("1.206",)
+
+
+# Vehicles
+
+angles = st.floats(-0.15, 0.15)
+
+
+@given(angles, angles, st.floats(1.5, 2.5), st.floats(2.5, 5.0))
+def test_a_trailer_packed_as_said_stands_level(roll, pitch, track, length):
+    t = trailer(roll, pitch, track, length)
+    # Plumb heights of left and right wheel and coupling, the axle's middle at 0, before and after.
+    left = -math.tan(roll) * track / 2 + (t.wheel_raise if t.wheel == "left" else 0)
+    right = math.tan(roll) * track / 2 + (t.wheel_raise if t.wheel == "right" else 0)
+    assert left == pytest.approx(right, abs=1e-9)
+    nose = length * math.tan(pitch) + t.nose_raise
+    assert nose == pytest.approx((left + right) / 2, abs=1e-9)
+
+
+def test_leaving_out_half_the_wheel_is_a_real_fault():
+    assert trailer(math.radians(3), 0.0, 2.0, 4.0).nose_raise == pytest.approx(0.052, abs=0.001)
+    assert at_jockey(0.1, 4.0, 3.6) == pytest.approx(0.09)
+    assert nearest_step(0.06, [0.04, 0.08]) == 0.04  # the lower of two as near
+
+
+@given(angles, angles, st.floats(-math.pi, math.pi))
+def test_turning_trades_roll_for_pitch_and_loses_nothing(roll, pitch, heading):
+    r, p = turned(roll, pitch, heading)
+    assert math.hypot(math.tan(r), math.tan(p)) == pytest.approx(
+        math.hypot(math.tan(roll), math.tan(pitch)), abs=1e-12
+    )
+    assert turned(r, p, -heading) == pytest.approx((roll, pitch), abs=1e-12)
+
+
+@given(angles, angles)
+def test_four_wheels_go_up_to_the_highest(roll, pitch):
+    places = [(1.5, -0.8), (1.5, 0.8), (-1.5, -0.8), (-1.5, 0.8)]
+    w = wheels(roll, pitch, places)
+    assert min(w.lifts) == pytest.approx(0, abs=1e-12)
+    assert (w.roll_left, w.pitch_left) == pytest.approx((0, 0), abs=1e-9)
+    stepped = wheels(roll, pitch, places, [0.04, 0.08, 0.12])
+    assert set(stepped.steps) <= {0.0, 0.04, 0.08, 0.12}
+
+
+def test_soft_ground_wants_a_wide_board():
+    assert board_side(5000, 50e3) == pytest.approx(math.sqrt(0.1))
