@@ -81,8 +81,9 @@ def test_every_stage_is_explained_and_its_page_exists():
     from vivid_keel.ui.desk.marks import MarksDesk
     from vivid_keel.ui.desk.run import RunDesk
     from vivid_keel.ui.desk.supports import SupportsDesk
+    from vivid_keel.ui.desk.vehicle import VehicleDesk
 
-    for desk in (RunDesk, SupportsDesk, ToolDesk, KitDesk, MarksDesk):
+    for desk in (RunDesk, SupportsDesk, ToolDesk, KitDesk, MarksDesk, VehicleDesk):
         for stage in desk.stage_names:
             lines = HELP[(desk.type, stage)]
             page = lines[-1].removeprefix("Handbook: ")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -77,6 +78,7 @@ def build(path: Path, now: datetime | None = None) -> JobFile:
     _posts(file)
     _back(file, tools[AMBER], clock.now)
     _marks(file, tools[TUBE], clock.now)
+    _trailer(file)
     file._clock = lambda: datetime.now().astimezone()
     return file
 
@@ -182,6 +184,23 @@ def _marks(file: JobFile, tube: Tool, now: datetime) -> None:
         if down:
             body = body | {"to_slab": _read(down), "top": _read(up)}
             file.record([Draft(id, "column", body, strikes=column.id)])
+
+
+def _trailer(file: JobFile) -> None:
+    """The welfare trailer on the yard, read and not yet moved."""
+    (work,) = file.record([Draft(0, "work", {"name": "Welfare trailer", "type": "vehicle", "unit": "m"})])
+    for key, text, value in (
+        ("sort", "trailer", None),
+        ("track", "1.95", 1.95),
+        ("length", "3.60", 3.6),
+        ("jockey", "3.40", 3.4),
+    ):
+        body: dict[str, Any] = {"what": key, "text": text} | ({} if value is None else {"value": value})
+        file.record([Draft(work.id, "vehicle", body)])
+    roll, pitch = 2.4 * math.pi / 180, -1.1 * math.pi / 180
+    file.record(
+        [Draft(work.id, "tilts", {"phase": "found", "roll_rad": roll, "pitch_rad": pitch, "text": "2.4 / -1.1"})]
+    )
 
 
 def _instrument(work: int, name: str, way: str, u: float, reach: float, note: str) -> Draft:

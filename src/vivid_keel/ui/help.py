@@ -59,6 +59,15 @@ HELP = {
         "F4 shows how each came about.", "Handbook: docs/handbook/marks.md"],
     ("marks", "Proof"): ["Proof: a chain is carried back to its first mark.",
         "Within 2·u·√n it is spread over the steps; over it nothing is spread.", "Handbook: docs/handbook/marks.md"],
+    ("vehicle", "Set-up"): ["Set-up: what it is, its track and length, the steps of the ramp, what it may lean.",
+        "Grey values are taken until you say. The level's own offset at its place: turn the vehicle about on the same spot, half the "
+        "sum of both readings.", "Handbook: docs/handbook/vehicle.md"],
+    ("vehicle", "Readings"): ["Readings: the two-way level as found, side to side and nose to tail.",
+        "Right side high is +, nose high is +.", "Handbook: docs/handbook/vehicle.md"],
+    ("vehicle", "Moves"): ["Moves: the low wheel first, then the nose.",
+        "With steps the nearest is taken and what is left over is said. Headings shows what standing another way would take.",
+        "Handbook: docs/handbook/vehicle.md"],
+    ("vehicle", "Proof"): ["Proof: read it again at the same place.", "Handbook: docs/handbook/vehicle.md"],
     ("kit", "Instruments"): ["The kit: what there is, and what each is worth today.",
         "Enter opens an instrument; the second sheet adds one. The kit is a file of its own and outlives jobs.",
         "Handbook: docs/handbook/kit.md"],
@@ -87,7 +96,7 @@ HELP = {
     ("supports", "Proof"): ["Proof: read every post again.",
         "Each deviation is judged with its U: proven in, proven out, or not proven.", "Handbook: docs/handbook/supports.md"],
 }  # fmt: skip
-_PAGES = {"run": "level-run", "network": "network", "supports": "supports", "marks": "marks"}
+_PAGES = {"run": "level-run", "network": "network", "supports": "supports", "marks": "marks", "vehicle": "vehicle"}
 for _type in _PAGES:
     HELP[(_type, "Record")] = [
         "Record: who, what stays open, the report.",

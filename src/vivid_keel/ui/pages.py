@@ -92,6 +92,20 @@ def marks_sketch(p: Picture) -> None:
     p.line(w * 0.02, y, w * 0.98, y, "keel", 2.4)
 
 
+def vehicle_sketch(p: Picture) -> None:
+    """Draw a trailer on its ramp in small."""
+    w, h = p.width, p.height
+    p.line(w * 0.04, h * 0.9, w * 0.96, h * 0.84, "ink", 1.4)
+    p.box(w * 0.2, h * 0.24, w * 0.5, h * 0.4, "lit", "ink", 1.4)
+    p.poly([(w * 0.7, h * 0.56), (w * 0.9, h * 0.62), (w * 0.7, h * 0.64)], "wood", "ink", 1.0)
+    p.poly(
+        [(w * 0.3, h * 0.88), (w * 0.56, h * 0.86), (w * 0.56, h * 0.78), (w * 0.44, h * 0.78)], "leaf", "raise", 1.2
+    )
+    p.disc(w * 0.47, h * 0.67, 13, "night", "night")
+    p.line(w * 0.86, h * 0.62, w * 0.86, h * 0.84, "ink", 2.0)
+    p.line(w * 0.06, h * 0.44, w * 0.94, h * 0.44, "keel", 2.2, dash=True)
+
+
 def book_sketch(p: Picture) -> None:
     """Draw a page of a level book in small."""
     w, h = p.width, p.height
@@ -288,6 +302,7 @@ WORKS = (
     ("run", "Level run", "heights carried from a benchmark, booked and closed", run_sketch),
     ("supports", "Supports", "posts or piers read against one line and packed to it", supports_sketch),
     ("marks", "Reference marks", "one mark carried to columns; what to measure up, cut or make up", marks_sketch),
+    ("vehicle", "Vehicle", "a trailer or van on its wheels: which wheel, which step, the nose", vehicle_sketch),
     ("network", "Network", "the job's runs adjusted together, every mark with its uncertainty", network_sketch),
 )
 

@@ -40,6 +40,10 @@ def desk_for(file: JobFile, work: int) -> Desk:
         from vivid_keel.ui.desk.marks import MarksDesk
 
         return MarksDesk(file, work)
+    if type == "vehicle":
+        from vivid_keel.ui.desk.vehicle import VehicleDesk
+
+        return VehicleDesk(file, work)
     from vivid_keel.ui.desk.supports import SupportsDesk
 
     return SupportsDesk(file, work)

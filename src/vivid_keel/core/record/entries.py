@@ -119,6 +119,8 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
                "to_slab": (_READ, False), "design": (_READ, False), "top": (_READ, False)},
     "carrying": {"order": (_STR, True), "u_step": (_READ, False), "reach": (_READ, False)},
     "closed": {"found": (_READ, True)},
+    "vehicle": {"what": (_STR, True), "text": (_STR, True), "value": (_NUM, False)},
+    "tilts": {"phase": (_STR, True), "roll_rad": (_NUM, True), "pitch_rad": (_NUM, True), "text": (_STR, True)},
     "station": {"x_m": (_NUM, True), "y_m": (_NUM, True)},
     "corrections": {"use_collimation": (_BOOL, True)},
     "trait": {"name": (_STR, True), "text": (_STR, True), "value": (_NUM, False)},
@@ -139,7 +141,13 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
 
 KIT = "kit"
 """Type of the entry that begins an instrument in a kit: "kit:" and its kind."""
-WORK_TYPES = {"run": "level run", "network": "network", "supports": "supports", "marks": "reference marks"}
+WORK_TYPES = {
+    "run": "level run",
+    "network": "network",
+    "supports": "supports",
+    "marks": "reference marks",
+    "vehicle": "vehicle",
+}
 
 
 def check_body(kind: str, body: Any, where: str = "") -> None:

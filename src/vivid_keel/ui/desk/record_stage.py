@@ -129,6 +129,8 @@ def describe(e: Entry) -> str:
         "column": lambda: f"column {b['name']}",
         "carrying": lambda: f"carried as a {b['order']}",
         "closed": lambda: f"chain closed: {b['found']['text']}",
+        "vehicle": lambda: f"{b['what']}: {b['text']}",
+        "tilts": lambda: f"two-way level, {b['phase']}: {b['text']}",
         "station": lambda: f"instrument stands at {b['x_m']:g}, {b['y_m']:g} m",
         "corrections": lambda: f"collimation {'taken out' if b['use_collimation'] else 'left in'}",
     }

@@ -34,6 +34,10 @@ def pages_of(desk: Desk, now: datetime | None = None) -> Callable[[], list[Pictu
         from vivid_keel.figures.report_marks import marks_report
 
         return lambda: marks_report(result, journal, heading)
+    if desk.type == "vehicle":
+        from vivid_keel.figures.report_vehicle import vehicle_report
+
+        return lambda: vehicle_report(result, journal, heading)
     make = run_report if desk.type == "run" else supports_report
     return lambda: make(result, journal, heading)
 

@@ -1,0 +1,230 @@
+"""What a vehicle wants: lifts, steps, the nose, the heading; and what the numbers say."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from vivid_keel.core.levelling.wheels import NONE, at_jockey, board_side, trailer, turned, wheels
+from vivid_keel.core.quantities import show_number
+from vivid_keel.core.working import Finding, Working, worst_first
+from vivid_keel.core.works.common import Matter
+from vivid_keel.core.works.vehicle.book import Tilts, VehicleBook
+
+DEGREE = math.pi / 180
+EVERY = 15
+"""Degrees between two headings looked at."""
+WHEELS = ("front left", "front right", "rear left", "rear right")
+
+
+@dataclass(frozen=True, slots=True)
+class Instruction:
+    """One thing to do: where, how far up [m], which step (None: packed exactly), and in words."""
+
+    where: str
+    lift: float
+    step: float | None
+    text: str
+
+
+@dataclass(frozen=True)
+class VehicleResult:
+    """A vehicle worked out from its as-found tilts.
+
+    Attributes
+    ----------
+    instructions : list of Instruction
+        In the order of work.
+    roll_left, pitch_left : float
+        What stays when they are done [rad].
+    headings : list of (degrees clockwise, greatest lift [m])
+        What standing another way would take.
+    board : float
+        Side of a square board a wheel wants on this ground [m].
+    """
+
+    book: VehicleBook
+    instructions: list[Instruction]
+    roll_left: float
+    pitch_left: float
+    headings: list[tuple[int, float]]
+    board: float
+
+    @property
+    def within(self) -> bool:
+        v = self.book.values
+        return abs(self.roll_left) <= v["roll-limit"] + 1e-9 and abs(self.pitch_left) <= v["pitch-limit"] + 1e-9
+
+    @property
+    def best_heading(self) -> tuple[int, float]:
+        """The heading that takes the least lift."""
+        return min(self.headings, key=lambda h: (round(h[1], 4), min(h[0], 360 - h[0])))
+
+    @property
+    def reach(self) -> float:
+        """The highest step of the ramp [m]; inf where it is packed exactly."""
+        return max(self.book.steps) if self.book.steps else math.inf
+
+    def why(self) -> Working | None:
+        """Return the working of the instructions."""
+        b = self.book
+        if b.found is None:
+            return None
+        r, p, v = b.found.roll, b.found.pitch, b.values
+        if b.sort == "four":
+            return Working("Wheels of a four-wheeler", "h = x·tan(pitch) + y·tan(roll) at each wheel;  lift = highest − h",
+                           f"tan(pitch) = {math.tan(p):.4f}, tan(roll) = {math.tan(r):.4f};  " + ";  ".join(f"{i.where} {i.lift * 1000:.0f} mm" for i in self.instructions),
+                           (f"two-way level {b.found.text}",), "Raise only: the highest wheel stays.")  # fmt: skip
+        w = v["track"] * math.tan(abs(r))
+        put = next((i.step if i.step is not None else i.lift for i in self.instructions if "wheel" in i.where), 0.0)
+        return Working(
+            "Wheel and nose of a trailer", "W = T·tan|roll| under the low wheel;  nose = raised/2 − L·tan(pitch)",
+            f"W = {v['track']:g}·tan {abs(r) / DEGREE:.2f}° = {w * 1000:.0f} mm;  nose = {put * 500:.0f} − {v['length']:g}·tan({p / DEGREE:.2f}°) = "
+            f"{(put / 2 - v['length'] * math.tan(p)) * 1000:.0f} mm",
+            (f"two-way level {b.found.text}",), "The axle's middle goes up by half of what is put under; the nose does not.",
+        )  # fmt: skip
+
+
+def work_out_vehicle(book: VehicleBook) -> VehicleResult:
+    """Compute a vehicle work; nothing to do while it isn't read."""
+    board = board_side(book.values["load"], book.values["ground"])
+    if book.found is None:
+        return VehicleResult(book, [], math.nan, math.nan, [], board)
+    todo, roll, pitch = _instructions(book, book.found)
+    headings = [(h, _greatest(book, book.found, h * DEGREE)) for h in range(0, 360, EVERY)]
+    return VehicleResult(book, todo, roll, pitch, headings, board)
+
+
+def _places(book: VehicleBook) -> list[tuple[float, float]]:
+    half, side = book.values["length"] / 2, book.values["track"] / 2
+    return [(half, -side), (half, side), (-half, -side), (-half, side)]
+
+
+def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[Instruction], float, float]:
+    v, steps = book.values, book.steps
+    out = []
+    if book.sort == "four":
+        w = wheels(at.roll, at.pitch, _places(book), steps)
+        for name, lift, step in zip(WHEELS, w.lifts, w.steps, strict=True):
+            if steps is not None and step > 0:
+                out.append(Instruction(name, lift, step, f"drive on to the {step * 1000:g} mm step"))
+            elif steps is None and lift > 0.0005:
+                out.append(Instruction(name, lift, None, f"pack {lift * 1000:.0f} mm under it"))
+        return sorted(out, key=lambda i: -i.lift), w.roll_left, w.pitch_left
+    t = trailer(at.roll, at.pitch, v["track"], v["length"], steps)
+    wheel = f"{t.wheel} wheel{'s, both axles' if book.sort == 'twin' else ''}"
+    if t.wheel != NONE and (t.step is None or t.step > 0):
+        text = (
+            f"pack {t.wheel_raise * 1000:.0f} mm under it"
+            if t.step is None
+            else f"drive on to the {t.step * 1000:g} mm step"
+        )
+        out.append(Instruction(wheel, t.wheel_raise, t.step, text))
+    nose = at_jockey(t.nose_raise, v["length"], v["jockey"])
+    if abs(nose) > 0.0005:
+        word = "wind up" if nose > 0 else "wind down"
+        out.append(
+            Instruction(
+                "jockey wheel",
+                nose,
+                None,
+                f"{word} {abs(nose) * 1000:.0f} mm, {abs(t.nose_raise) * 1000:.0f} at the coupling",
+            )
+        )
+    return out, t.roll_left, 0.0
+
+
+def _greatest(book: VehicleBook, at: Tilts, heading: float) -> float:
+    """The greatest lift of a wheel, standing turned by a heading [m]."""
+    roll, pitch = turned(at.roll, at.pitch, heading)
+    if book.sort == "four":
+        return max(wheels(roll, pitch, _places(book)).lifts)
+    return trailer(roll, pitch, book.values["track"], book.values["length"]).wheel_raise
+
+
+def vehicle_state(result: VehicleResult) -> tuple[str, str]:
+    """Return (verdict, words) for the job list."""
+    b = result.book
+    if b.found is None:
+        return "todo", "not read yet"
+    if b.left is not None:
+        good = abs(b.left.roll) <= b.values["roll-limit"] and abs(b.left.pitch) <= b.values["pitch-limit"]
+        return ("in", "at rest") if good else ("out", "still leans")
+    return "open", f"{len(result.instructions)} to do" if result.instructions else "level as it stands"
+
+
+def vehicle_findings(result: VehicleResult, open_matters: list[Matter]) -> list[Finding]:
+    """Return what there is to say about a vehicle."""
+    b, v = result.book, result.book.values
+    out = []
+    if b.found is None:
+        return [
+            Finding(
+                "todo",
+                "Read its two-way level",
+                "Side to side, then nose to tail, at its own place in the vehicle.",
+                action="read",
+                action_label="Enter it",
+            )
+        ]
+    if not result.instructions:
+        out.append(Finding("in", "It stands within what its means can better", "Nothing to put under.", result.why()))
+    else:
+        said = "; ".join(
+            f"{i.where} {show_number(abs(i.lift) * 1000, 0)} mm {'up' if i.lift >= 0 else 'down'}"
+            for i in result.instructions
+        )
+        out.append(
+            Finding("open", said[:1].upper() + said[1:], "In this order.", result.why(), "moves", "See the moves")
+        )
+    left = f"lean {abs(result.roll_left) / DEGREE:.2f}°, tip {abs(result.pitch_left) / DEGREE:.2f}°"
+    if result.within:
+        out.append(
+            Finding(
+                "in",
+                f"That leaves {left}",
+                f"May be {v['roll-limit'] / DEGREE:g}° and {v['pitch-limit'] / DEGREE:g}°.",
+            )
+        )
+    else:
+        out.append(
+            Finding(
+                "out",
+                f"That leaves {left}",
+                f"More than {v['roll-limit'] / DEGREE:g}° or {v['pitch-limit'] / DEGREE:g}°: the steps don't reach. Turn it, or pack beside the ramp.",
+            )
+        )
+    degrees, least = result.best_heading
+    now = result.headings[0][1]
+    if now > result.reach + 1e-9 or (degrees and least < 0.6 * now and now > 0.02):
+        way = f"{degrees}° clockwise" if degrees <= 180 else f"{360 - degrees}° anticlockwise"
+        text = f"It wants {now * 1000:.0f} mm as it stands, {least * 1000:.0f} mm turned {way}."
+        out.append(
+            Finding(
+                "open" if now > result.reach else "note",
+                f"Turn it {way}" if degrees else "No heading is flatter",
+                text,
+                action="headings",
+                action_label="See the headings",
+            )
+        )
+    out.append(
+        Finding(
+            "note",
+            f"A board {math.ceil(result.board * 20) * 5} cm square",
+            f"Under each wheel on {b.texts['ground']}, for {v['load'] / 1000:g} kN: about; your own knowledge of the ground comes first.",
+        )
+    )
+    if b.left is not None:
+        good = abs(b.left.roll) <= v["roll-limit"] and abs(b.left.pitch) <= v["pitch-limit"]
+        out.append(
+            Finding(
+                "in" if good else "out",
+                f"Read again: lean {b.left.roll / DEGREE:.2f}°, tip {b.left.pitch / DEGREE:.2f}°",
+                f"{b.left.text}, as typed.",
+            )
+        )
+    for matter in open_matters:
+        if matter.settled is None:
+            out.append(Finding("todo", "Open matter", matter.text, action="record", action_label="Go to record"))
+    return worst_first(out)

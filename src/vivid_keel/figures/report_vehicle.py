@@ -1,0 +1,43 @@
+"""The report of a vehicle: as found, moves, as left."""
+
+from __future__ import annotations
+
+import math
+
+from vivid_keel.core.quantities import show_number
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.works.vehicle import TRAITS, VehicleResult, vehicle_findings
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.report import Heading, Pages, tail
+from vivid_keel.figures.vehicle import headings, stance
+
+
+def vehicle_report(result: VehicleResult, journal: Journal, heading: Heading) -> list[Picture]:
+    """Return the pages of a vehicle's report."""
+    b = result.book
+    pages = Pages(heading)
+    pages.title(heading.work)
+    pages.line(f"{heading.job} · {heading.kind} · report of {heading.written} by {heading.person}", ink="muted")
+    pages.line(
+        "; ".join(
+            f"{t.label.lower()} {b.texts[t.key]}{'' if t.unit in {'word', 'steps'} else ' ' + t.unit}"
+            for t in TRAITS[:6]
+        )
+    )
+    pages.figure(stance(result, 760, 300))
+    if result.instructions:
+        pages.title("Moves, in order", 12, 40)
+        pages.table(
+            [("", 20, True), ("Where", 120, False), ("Wants, mm", 60, True), ("Do", 240, False), ("done", 50, False)],
+            [[str(n), i.where, show_number(i.lift * 1000, 0, signed=True), i.text, "☐" if b.left is None else ""] for n, i in enumerate(result.instructions, 1)],
+        )  # fmt: skip
+    if b.left is not None:
+        pages.figure(stance(result, 760, 300, left=True))
+    if result.headings and result.headings[0][1] > min(result.reach, math.inf):
+        pages.figure(headings(result, 760, 260))
+    pages.title("What the numbers say", 12)
+    pages.findings([f for f in vehicle_findings(result, []) if f.verdict != "todo"])
+    if b.struck:
+        pages.line("Struck readings, kept: " + "; ".join(b.struck))
+    tail(pages, journal, b.work)
+    return pages.done()
