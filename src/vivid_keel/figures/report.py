@@ -289,7 +289,7 @@ def supports_report(result: SupportsResult, journal: Journal, heading: Heading) 
             else show_number(result.deviation_left(i) * 1000, 1, signed=True)
         )
         rows.append(
-            [str(order.get(i, "–")), p.name, show_length(p.found.value, style) if p.found else "not read",
+            [str(order.get(i, "–")), p.name, show_length(p.first.value, style) if p.first else "not read",
              show_number(float(result.moves[i]) * 1000, 1, signed=True) if p.found and i in order else "stays" if p.found else "",
              " + ".join(f"{t * 1000:g}" for t in stack) if stack else "", show_length(result.stop_at(i), style) if p.found else "",
              left, deviation, VERDICT_WORDS.get(result.left_verdicts[i], "")]
@@ -297,6 +297,11 @@ def supports_report(result: SupportsResult, journal: Journal, heading: Heading) 
     columns = [("Order", 38, True), ("Post", 50, False), ("As found", 64, True), ("Move, mm", 58, True), ("Packing, mm", 110, False),
                ("Stop at", 60, True), ("As left", 60, True), ("Off, mm", 50, True), ("Verdict", 80, False)]  # fmt: skip
     pages.table(columns, rows)
+    for told in result.learned.told:
+        share = "nothing moved" if told.took != told.took else f"{told.took * 100:.0f} % of it took"
+        pages.line(
+            f"Round {told.number}: {told.moved} packed, {share}. Order, move and packing above are of round {len(result.learned.told) + 1}."
+        )
     struck = [f"{p.name}: {', '.join(p.struck)}" for p in book.points if p.struck]
     if struck:
         pages.line("Struck readings, kept: " + "; ".join(struck))

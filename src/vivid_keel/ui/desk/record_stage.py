@@ -131,6 +131,8 @@ def describe(e: Entry) -> str:
         "closed": lambda: f"chain closed: {b['found']['text']}",
         "vehicle": lambda: f"{b['what']}: {b['text']}",
         "tilts": lambda: f"two-way level, {b['phase']}: {b['text']}",
+        "pass": lambda: f"round finished: {len(b['put'])} supports packed",
+        "hangs": lambda: f"hangs on {b['row']}: {b['name']}",
         "station": lambda: f"instrument stands at {b['x_m']:g}, {b['y_m']:g} m",
         "corrections": lambda: f"collimation {'taken out' if b['use_collimation'] else 'left in'}",
     }

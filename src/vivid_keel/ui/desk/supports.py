@@ -33,6 +33,7 @@ from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.report_preview import record_picture
 from vivid_keel.ui.desk.supports_corrections import CorrectionsSheet
 from vivid_keel.ui.desk.supports_moves import MovesSheet
+from vivid_keel.ui.desk.supports_passes import HangingSheet, PassesSheet
 from vivid_keel.ui.desk.supports_points import LayOutSheet, PointsSheet
 from vivid_keel.ui.desk.supports_readings import DeviationsSheet, FoundSheet, LeftSheet
 from vivid_keel.ui.desk.supports_target import LimitsSheet, StockSheet, TargetsSheet
@@ -110,12 +111,12 @@ class SupportsDesk(Desk):
         assert instrument is not None
         sheets: dict[str, Callable[[], list[Sheet]]] = {
             "Instrument": lambda: instrument_sheets(self, instrument, bool(self.result.read), self.result.budget()),
-            "Set-up": lambda: [PointsSheet(self)] if self.book.points else [LayOutSheet(self)],
+            "Set-up": lambda: [PointsSheet(self), HangingSheet(self)] if self.book.points else [LayOutSheet(self)],
             "Readings": lambda: [FoundSheet(self)],
             "Heights": lambda: [DeviationsSheet(self), CorrectionsSheet(self)],
             "Target": lambda: [TargetsSheet(self), StockSheet(self), LimitsSheet(self)],
             "Moves": lambda: [MovesSheet(self)],
-            "Proof": lambda: [LeftSheet(self)],
+            "Proof": lambda: [LeftSheet(self), PassesSheet(self)],
             "Record": lambda: [MattersSheet(self), LogSheet(self)],
         }
         return sheets[stage]()
@@ -188,8 +189,13 @@ class SupportsDesk(Desk):
         if unproved:
             i = (waiting or unproved)[0] if stage != "Proof" else unproved[0]
             return Next(f"Next: read {b.points[i].name} as left", "same line, same scale, then Enter", f"left:{i}")
-        if any(v == "out" for v in r.left_verdicts):
-            return Next("Next: another round", "those proven out go round again", "proof")
+        # Another round helps where something is out, or undecided by a method that could tell.
+        judges = 2 * float(np.nanmax(r.u_left)) < b.limits.tolerance
+        if any(v == "out" or (v == "open" and judges) for v in r.left_verdicts):
+            n = len(b.passes) + 2
+            return Next(
+                f"Next: round {n}", "as left counts as found; the packing follows from how it answered", "round"
+            )
         if stage != "Record":
             return Next("Next: write the report", "as found, moves, as left, verdicts", "record")
         return Next("Write the report", "a PDF that keeps, beside the job file", "report")
@@ -197,16 +203,25 @@ class SupportsDesk(Desk):
     def go(self, key: str) -> Goto | None:
         if key.startswith("left:"):
             return Goto("Proof", 0, (int(key[5:]), 2))
+        if key == "round":
+            self.another_round()
+            return Goto("Moves", 0, None, 0)
         if key == "readings":
             return Goto("Readings", 0, FoundSheet(self).first())
         return {
             "lay-out": Goto("Set-up", 0), "target": Goto("Target", 0), "stock": Goto("Target", 1), "moves": Goto("Moves"),
-            "instrument": Goto("Instrument"), "corrections": Goto("Heights", 1), "record": Goto("Record"), "proof": Goto("Proof"),
+            "instrument": Goto("Instrument"), "corrections": Goto("Heights", 1), "passes": Goto("Proof", 1), "record": Goto("Record"), "proof": Goto("Proof"),
         }.get(key)  # fmt: skip
 
     @property
     def step(self) -> float:
         return self.book.style.step
+
+    def another_round(self) -> None:
+        """End this round: what was packed is recorded as planned, and what was read as left counts as found."""
+        put, leaves = self.result.put_in()
+        body = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}}
+        self.record(Draft(self.work, "pass", body))
 
     def own_spans(self, sights: bool) -> list[tuple[str, float]]:
         """Return how far its supports reach: what a tilted tool works over."""

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.levelling.scale import reading_at
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.ui.desk.base import Cell, Column, Sheet
@@ -18,13 +19,14 @@ class MovesSheet(Sheet):
     """Who is moved, in which order, with which leaves, until the scale shows what."""
 
     name = "Order of work"
-    columns = (Column("Order", 60, True), Column("Post", 80), Column("Scale now", 95, True), Column("Move, mm", 120, True),
-               Column("Packing to put in", 0), Column("Stop at", 95, True), Column("Left over, mm", 110, True))  # fmt: skip
+    columns = (Column("Order", 54, True), Column("Post", 70), Column("Scale now", 88, True), Column("Move, mm", 112, True),
+               Column("Packing to put in", 0), Column("Stop at", 88, True), Column("Left over", 84, True), Column("Stage 1 to", 92, True))  # fmt: skip
     hint = "Stop at: what the scale shows once let down on the packing · F4 why"
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
         r = desk.result
+        self.stages = r.stages()
         rest = [i for i in range(len(desk.book.points)) if i not in r.to_move and not np.isnan(r.moves[i])]
         self.order = [*r.to_move, *rest]
 
@@ -65,8 +67,21 @@ class MovesSheet(Sheet):
             )
         if column == 5:
             return Cell(show_length(r.stop_at(i), book.style), bold=True)
+        if column == 7:
+            return self._stage(i)
         over = r.left_over(i)
         return Cell("" if np.isnan(over) else show_number(over * 1000, 1, signed=True))
+
+    def _stage(self, i: int) -> Cell:
+        """What the scale shows after the first stage, where the lift takes more than one."""
+        r, book = self.desk.result, self.desk.book
+        if len(self.stages) < 2:
+            return Cell("at once", ink="muted")
+        first, whole = float(self.stages[0][i]), float(r.moves[i])
+        if abs(first - whole) < 1e-9:
+            return Cell("done", ink="muted")
+        at = reading_at(np.array([float(r.heights[i]) + first - float(r.line_error[i])]), [book.points[i].sense])
+        return Cell(f"to {show_length(float(at[0]), book.style)}")
 
     def picked(self, row: int) -> int:
         return self.order[row]
@@ -87,4 +102,5 @@ class MovesSheet(Sheet):
             for t in stack:
                 used[t] = used.get(t, 0) + 1
         words = " · ".join(f"{t * 1000:g} mm ×{n}" for t, n in sorted(used.items(), reverse=True))
-        return [(f"From stock: {words}", "")] if words else []
+        staged = [(f"{len(self.stages)} stages: all to stage 1 first", "")] if len(self.stages) > 1 else []
+        return [(f"From stock: {words}", ""), *staged] if words else staged

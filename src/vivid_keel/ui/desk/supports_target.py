@@ -12,6 +12,7 @@ from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.common import as_read
 from vivid_keel.core.works.supports import SupportsResult, TargetChoice, work_out_supports
+from vivid_keel.core.works.supports.passes import limit_of
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet, whole_number
 
 if TYPE_CHECKING:
@@ -184,10 +185,10 @@ class StockSheet(Sheet):
 
 
 class LimitsSheet(Sheet):
-    """Tolerance and the rules of packing."""
+    """Tolerance, the rules of packing, and how far neighbours may differ within a stage."""
 
     name = "Limits"
-    columns = (Column("What", 230), Column("Value", 140, True), Column("What it means", 0))
+    columns = (Column("What", 280), Column("Value", 140, True), Column("What it means", 0))
     hint = "Type a value and Enter; each change is recorded"
 
     def __init__(self, desk: SupportsDesk) -> None:
@@ -195,18 +196,22 @@ class LimitsSheet(Sheet):
 
     @property
     def count(self) -> int:
-        return 4
+        return 6
 
     def first(self) -> Place:
         return (0, 1)
 
     def cell(self, row: int, column: int) -> Cell:
-        limits = self.desk.book.limits
+        book = self.desk.book
+        limits, together = book.limits, limit_of(book)
         line = (
             ("Tolerance", limits.tolerance_text, "a support is in when |deviation| + U is within this"),
             ("Most leaves in a stack", str(limits.most_leaves), "thin ones lie between thick ones, bearing in full"),
             ("Each interface closes by", f"{limits.interface * 1000:g} mm", "under load: 0.02 mm flat steel, 0.1 mm hardwood to start with"),
             ("Scale, unless a post says otherwise", limits.sense, "h hangs from the point · s stands on it"),
+            ("Neighbours differ in a stage by at most", "free" if together is None else f"{together * 1000:.3g} mm",
+             "spacing/500 and at most 6 mm under a building; free for a frame that stands alone"),
+            ("The jack goes above the leaf by", f"{limits.clearance * 1000:g} mm", "to slip it in; it counts in the stage"),
         )[row]  # fmt: skip
         return Cell(line[column], ink="muted" if column == 2 else "ink", bold=column == 1, editable=column == 1)
 
@@ -227,7 +232,27 @@ class LimitsSheet(Sheet):
             if not 0 <= value <= 0.002:
                 raise KeelError("bad-value", "an interface closes by 0 to 2 mm")
             body["interface_m"] = value
-        else:
+        elif row == 3:
             body["sense"] = parse_sense(clean)
+        else:
+            self._together(row, clean, body)
         desk.record(Draft(desk.work, "limits", body))
-        return (min(row + 1, 3), 1)
+        return (min(row + 1, 5), 1)
+
+    def _together(self, row: int, clean: str, body: dict[str, Any]) -> None:
+        """Take how far neighbours may differ, or the jack's clearance; one may not use up the other."""
+        free = row == 4 and clean.lower().startswith("f")
+        value = 0.0 if free else parse_length(clean, "mm", self.desk.decimal_mark).value
+        if not 0 <= value <= 0.05 or (row == 4 and value == 0 and not free):
+            raise KeelError(
+                "bad-value", "expected millimetres, above 0 and at most 50; or “free” where nothing hangs together"
+            )
+        limits = self.desk.book.limits
+        together = (None if free else value) if row == 4 else limit_of(self.desk.book)
+        clearance = limits.clearance if row == 4 else value
+        if together is not None and clearance >= together:
+            raise KeelError(
+                "bad-value",
+                f"a clearance of {clearance * 1000:g} mm uses up the {together * 1000:g} mm that neighbours may differ",
+            )
+        body["neighbours_m" if row == 4 else "clearance_m"] = value

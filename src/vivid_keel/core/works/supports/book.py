@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.scale import HANGS
 from vivid_keel.core.quantities import LengthStyle
-from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.works.common import Instrument, acknowledged, instrument_from, instrument_of, metres, style_of
 
@@ -29,7 +29,10 @@ class Read:
 
 @dataclass(frozen=True, slots=True)
 class PointRow:
-    """A support: where it stands, what packs it already, how its scale is read, and its readings."""
+    """A support: where it stands, what packs it already, how its scale is read, and its readings.
+
+    `found` and `left` are of the round in hand, `first` is what was read before any round.
+    """
 
     id: int
     name: str
@@ -41,6 +44,7 @@ class PointRow:
     found: Read | None
     left: Read | None
     struck: tuple[str, ...] = ()
+    first: Read | None = None
 
     def read(self, phase: str) -> Read | None:
         return self.found if phase == FOUND else self.left
@@ -66,14 +70,42 @@ class TargetChoice:
 
 
 @dataclass(frozen=True, slots=True)
+class Pass:
+    """A finished round: readings before and after by point id, what was put in [m] and how many leaves, the line's shift [m]."""
+
+    id: int
+    before: dict[int, Read]
+    after: dict[int, Read]
+    put: dict[int, float]
+    leaves: dict[int, int]
+    shift: float
+
+
+@dataclass(frozen=True, slots=True)
+class Hanging:
+    """Something that hangs on a row and rises with it."""
+
+    id: int
+    name: str
+    row: str
+    x: float
+
+
+@dataclass(frozen=True, slots=True)
 class Limits:
-    """Tolerance [m], leaves in one stack, closing per interface [m], usual sense of the scale."""
+    """Tolerance [m], leaves in one stack, closing per interface [m], usual sense of the scale.
+
+    `neighbours` is how far neighbours may differ within a round [m] (None: by their spacing; 0: no such
+    rule), `clearance` how far the jack goes above a leaf to slip it in [m].
+    """
 
     tolerance: float = 0.0015
     tolerance_text: str = "1.5 mm"
     most_leaves: int = 4
     interface: float = 0.00002
     sense: str = HANGS
+    neighbours: float | None = None
+    clearance: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -100,6 +132,8 @@ class SupportsBook:
     station: tuple[float, float] | None = None
     use_collimation: bool = False
     instruments: list[Instrument] = field(default_factory=list)
+    passes: list[Pass] = field(default_factory=list)
+    hanging: list[Hanging] = field(default_factory=list)
 
     @property
     def rows(self) -> list[str]:
@@ -116,12 +150,22 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     struck: dict[int, list[str]] = {}
     steps: list[float] = []
     instruments: list[Instrument] = []
+    passes: list[Pass] = []
+    first: dict[int, Read] = {}
+    reference: dict[str, Read] = {}
+    name = "Watch mark"
     for id in journal.order[work]:
         entry = journal.entries[id]
         if entry.kind == "instrument" and journal.stands(id):
             if instruments and not steps:
                 instruments.pop()  # nothing was read with it
             instruments.append(instrument_from(entry))
+        elif entry.kind == "reference" and journal.stands(id):
+            r = entry.body["reading"]
+            reference[entry.body["phase"]] = Read(id, metres(r), r["text"], r["step_m"])
+            name = entry.body.get("name", name)
+        elif entry.kind == "pass" and journal.stands(id):
+            passes.append(_finish(entry, found, reference, first))
         elif entry.kind == "point":
             first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
         elif entry.kind == "reading" and not journal.undone(id):
@@ -143,20 +187,16 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         b, key = entry.body, first_of[entry.id]
         points.append(
             PointRow(
-                key, b["name"], b["row"], float(b["x_m"]), float(b["y_m"]), float(b.get("stack_m", 0.0)),
+                key, b["name"], b["row"], float(b["x_m"]), float(b["y_m"]),
+                float(b.get("stack_m", 0.0)) + sum(p.put.get(key, 0.0) for p in passes),
                 b.get("sense", limits.sense), found.get((key, FOUND)), found.get((key, LEFT)), tuple(struck.get(key, ())),
+                first.get(key) or found.get((key, FOUND)),
             )
         )  # fmt: skip
     stock = [
         Leaf(e.id, metres(e.body["leaf"]), e.body["leaf"]["text"], e.body["count"])
         for e in journal.standing(work, "leaf")
     ]
-    reference = {}
-    name = "Watch mark"
-    for entry in journal.standing(work, "reference"):
-        r = entry.body["reading"]
-        reference[entry.body["phase"]] = Read(entry.id, metres(r), r["text"], r["step_m"])
-        name = entry.body.get("name", name)
     target = journal.latest(work, "target")
     instruments = instruments or [instrument_of(journal, work, unit)]
     instrument = instruments[-1]
@@ -167,8 +207,28 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         _target(target.body) if target else TargetChoice(), target is not None, limits, reference, name,
         instrument, acknowledged(journal, work, "lifting") is not None,
         (float(stood.body["x_m"]), float(stood.body["y_m"])) if stood else None,
-        bool(chosen.body["use_collimation"]) if chosen else usual, instruments,
+        bool(chosen.body["use_collimation"]) if chosen else usual, instruments, passes,
+        [Hanging(e.id, e.body["name"], e.body["row"], float(e.body["x_m"])) for e in journal.standing(work, "hangs")],
     )  # fmt: skip
+
+
+def _finish(
+    entry: Entry, found: dict[tuple[int, str], Read], reference: dict[str, Read], first: dict[int, Read]
+) -> Pass:  # fmt: skip
+    """End a round: what was read as left counts as found from here on."""
+    points = {key for key, _ in found}
+    before = {k: found[(k, FOUND)] for k in points if (k, FOUND) in found}
+    after = {k: found[(k, LEFT)] for k in points if (k, LEFT) in found}
+    both = {FOUND, LEFT} <= reference.keys()
+    shift = reference[LEFT].value - reference[FOUND].value if both else 0.0
+    for k, read in before.items():
+        first.setdefault(k, read)
+    for k in after:
+        found[(k, FOUND)] = found.pop((k, LEFT))
+    if both:
+        reference[FOUND] = reference.pop(LEFT)
+    put = {int(k): float(v) for k, v in entry.body["put"].items()}
+    return Pass(entry.id, before, after, put, {int(k): int(v) for k, v in entry.body["leaves"].items()}, shift)
 
 
 def row_letter(number: int) -> str:
@@ -237,7 +297,7 @@ def _limits(journal: Journal, work: int) -> Limits:
         metres(tolerance) if tolerance else usual.tolerance,
         tolerance["text"] if tolerance else usual.tolerance_text,
         int(b.get("most_leaves", usual.most_leaves)), float(b.get("interface_m", usual.interface)),
-        b.get("sense", usual.sense),
+        b.get("sense", usual.sense), None if "neighbours_m" not in b else float(b["neighbours_m"]), float(b.get("clearance_m", 0.0)),
     )  # fmt: skip
 
 

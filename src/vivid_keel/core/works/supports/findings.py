@@ -9,6 +9,7 @@ from vivid_keel.core.quantities import show_number
 from vivid_keel.core.working import Finding, Working, worst_first
 from vivid_keel.core.works.common import Matter
 from vivid_keel.core.works.supports.book import FOUND, LEFT
+from vivid_keel.core.works.supports.passes import limit_of, rises, to_go
 from vivid_keel.core.works.supports.result import SupportsResult, distances, target_words
 
 
@@ -53,6 +54,7 @@ def supports_findings(result: SupportsResult, open_matters: list[Matter], stage:
         out.append(Finding("todo", "Which instrument?", f"Reckoned as {label} until you say.", action="instrument",
                            action_label="Name it"))  # fmt: skip
     i = book.instrument
+    out += _rounds(result, stage)
     for k, used in enumerate(book.instruments):
         read = sum(r is not None and r.instrument == k for p in book.points for r in (p.found, p.left))
         if used.doubtful and read:
@@ -81,6 +83,51 @@ def supports_findings(result: SupportsResult, open_matters: list[Matter], stage:
         if matter.settled is None:
             out.append(Finding("todo", "Open matter", matter.text, action="record", action_label="Go to record"))
     return worst_first(out)
+
+
+def _rounds(result: SupportsResult, stage: str) -> list[Finding]:
+    """What the finished rounds taught, how many are to go, the stages of this one, and what hangs on it."""
+    book, out = result.book, []
+    for told in result.learned.told[-1:]:
+        share = "nothing was moved" if told.took != told.took else f"{told.took * 100:.0f} % of it took"
+        go = to_go(book, -result.moves, float(np.nanmax(result.u_deviation)) if result.read else 0.0)
+        rest = (
+            ""
+            if go != go or go == 0
+            else " It is not getting nearer."
+            if go == float("inf")
+            else f" About {go:.0f} more round{'s' if go > 1 else ''}."
+        )
+        out.append(Finding("note", f"Round {told.number}: {share}",
+                           f"{told.moved} packed; each interface closes by {result.learned.interface * 1000:.2f} mm.{rest} The packing now follows from that.",
+                           action="passes", action_label="See the rounds"))  # fmt: skip
+        for reason in told.reasons[:4]:
+            name = book.points[reason.point].name if reason.point >= 0 else "The scale"
+            out.append(Finding("open", f"{name} {reason.text.split(':')[0]}"[:60], f"{name} {reason.text}."))
+    if stage == "Moves" and result.to_move:
+        together = limit_of(book)
+        if together is not None and (n := len(result.stages())) > 1:
+            out.append(
+                Finding(
+                    "note",
+                    f"{n} stages, neighbours within {together * 1000:.3g} mm",
+                    "All to the first stage, then all to the next: nothing is lifted further at once.",
+                )
+            )
+    for name, rise in (
+        rises(book, np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0))
+        if result.to_move
+        else []
+    ):
+        if rise == rise and abs(rise) >= 0.0005:
+            out.append(
+                Finding(
+                    "open",
+                    f"{name} {'rises' if rise > 0 else 'sinks'} {abs(rise) * 1000:.0f} mm",
+                    "It hangs on this row: look at it before and after.",
+                )
+            )
+    return out
 
 
 def _moves(result: SupportsResult) -> list[Finding]:

@@ -17,6 +17,7 @@ from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.common import Instrument
 from vivid_keel.core.works.supports.book import FOUND, LEFT, PointRow, SupportsBook, TargetChoice
+from vivid_keel.core.works.supports.passes import Learned, learn, stages
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -48,6 +49,10 @@ class SupportsResult:
         Why there is no target.
     line_error : float array (n,)
         How much higher the line of sight is at each point than at the instrument, where it is taken out [m].
+    learned : Learned
+        What the finished rounds taught.
+    lifts : float array (n,)
+        What is put under each point so that it makes its move [m]: the move itself until a round was seen.
     """
 
     book: SupportsBook
@@ -66,6 +71,8 @@ class SupportsResult:
     trouble: KeelError | None
     target_points: npt.NDArray[np.float64]
     line_error: npt.NDArray[np.float64]
+    learned: Learned
+    lifts: npt.NDArray[np.float64]
 
     @property
     def read(self) -> int:
@@ -91,6 +98,22 @@ class SupportsResult:
         if self.packing is None or i not in self.to_move:
             return float("nan")
         return float(self.packing.residuals[self.to_move.index(i)])
+
+    def stages(self) -> list[Floats]:
+        """How far each point has gone after each stage of the lift [m], neighbours kept together."""
+        moves = np.where(np.isin(np.arange(len(self.moves)), self.to_move), self.moves, 0.0)
+        return stages(self.book, moves)
+
+    def put_in(self) -> tuple[dict[int, float], dict[int, int]]:
+        """What the round's packing puts in, by point id: thickness more (thinner −) [m], and leaves."""
+        put, leaves = {}, {}
+        for k, i in enumerate(self.to_move):
+            stack = self.packing.stacks[k] if self.packing is not None else ()
+            p = self.book.points[i]
+            up = self.lifts[i] >= 0
+            put[p.id] = sum(stack) - (0.0 if up else p.stack)
+            leaves[p.id] = len(stack) if up else 0
+        return put, leaves
 
     def stop_at(self, i: int) -> float:
         """The reading the scale shows when a point is right, let down on its packing [m]."""
@@ -144,7 +167,7 @@ class SupportsResult:
         stack = self.stack(i)
         if stack is None:
             return None
-        p, style, gap = self.book.points[i], self.book.style, self.book.limits.interface
+        p, style, gap = self.book.points[i], self.book.style, self.learned.interface
         k = self.to_move.index(i)
         wanted, over = float(self.wanted[k]), float(self.left_over(i))
         leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
@@ -214,6 +237,7 @@ def work_out_supports(
     heights, left_heights = sign * found + bent, shift + sign * left + bent_left
     has = ~np.isnan(heights)
     u, u_again = _u_of(book, FOUND), _u_of(book, LEFT)
+    u_one = float(u.max()) if n else 0.0
     moves, u_dev, u_left, own = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan), np.zeros(n)
     level, trouble = float("nan"), None
     names = [p.name for p, h in zip(points, has, strict=True) if h]
@@ -241,12 +265,19 @@ def work_out_supports(
         judge(d, 2 * s, tolerance) if d == d else "" for d, s in zip(deviations, u_left.tolist(), strict=True)
     ]
     to_move = order_of_work(points, moves, verdicts)
-    wanted = np.array([wanted_thickness(points[i], float(moves[i])) for i in to_move], dtype=np.float64)
+    learned = learn(book, u_one)
+    lifts = moves.copy()
+    if learned.response is not None and to_move:
+        asked = np.where(np.isin(np.arange(n), to_move), moves, np.where(np.isnan(moves), np.nan, 0.0))
+        there = np.array([p.stack for p in points])
+        lifts = np.where(np.isnan(moves), np.nan, learned.response.moves_for(asked, raise_only=False, most=there))
+        lifts[[i for i in range(n) if i not in to_move and not np.isnan(moves[i])]] = 0.0
+    wanted = np.array([wanted_thickness(points[i], float(lifts[i])) for i in to_move], dtype=np.float64)
     if packing is not None and len(packing.stacks) != len(to_move):
         packing = None
     return SupportsResult(
         book, heights, left_heights, shift, level, moves, u_dev, u_left, verdicts, left_verdicts, to_move, wanted,
-        packing, trouble, own, bent,
+        packing, trouble, own, bent, learned, lifts,
     )  # fmt: skip
 
 
@@ -314,7 +345,7 @@ def pack(result: SupportsResult, seconds_left: Callable[[], float] = lambda: 20.
         return None
     return choose_leaves(
         result.wanted, [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock],
-        book.limits.interface, book.limits.most_leaves, seconds_left,
+        result.learned.interface, book.limits.most_leaves, seconds_left,
     )  # fmt: skip
 
 

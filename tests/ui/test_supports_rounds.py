@@ -1,0 +1,157 @@
+"""Rounds of supports: staged, learned from a simulated building, what hangs on them, and refusals."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.works.common import as_read
+from vivid_keel.core.works.supports import pack
+from vivid_keel.core.works.supports.book import grid_drafts
+from vivid_keel.stands.building import Building, building
+from vivid_keel.store import JobFile
+from vivid_keel.ui.desk.supports import SupportsDesk
+
+LEAVES = ("10 mm", "6 mm", "3 mm", "1.5 mm", "0.8 mm", "0.4 mm", "0.2 mm")
+LINE = 1.25
+
+
+@pytest.fixture
+def floor(tmp_path):
+    """The mill floor's twelve posts over a simulated building: (desk, building)."""
+    rng = np.random.default_rng(8)
+    xy = np.array([(2.4 * k, 3.1 * r) for r in range(2) for k in range(6)])
+    like = building(rng, springy=0.2, u=0.0002)
+    carry = np.zeros((12, 12))
+    size = min(6, int((like.xy[:, 1] == 0).sum()))
+    block = like.carry[:size, :size]
+    for r in range(2):
+        carry[r * 6 : r * 6 + 6, r * 6 : r * 6 + 6] = np.eye(6)
+        carry[r * 6 : r * 6 + size, r * 6 : r * 6 + size] = block
+    heights = rng.normal(0, 0.004, 12)
+    site = Building(xy, heights - heights.max(), carry, np.full(12, 0.00006), np.full(12, 0.04), 0.0002, rng)
+    with JobFile.create(tmp_path / "floor.keel", "Mill", "Ada") as file:
+        (work,) = file.record([Draft(0, "work", {"name": "Floor", "type": "supports", "unit": "m"})])
+        body = {
+            "name": "Amber",
+            "way": "optical-fine",
+            "u_m": 0.0002,
+            "per_metre": 0.0,
+            "from_m": 30.0,
+            "reach_m": 10.0,
+        }
+        limits = {"tolerance": as_read(parse_length("1.5 mm", "mm", ".")), "sense": "hangs", "neighbours_m": 0.0048}
+        file.record(
+            [
+                Draft(work.id, "instrument", body),
+                Draft(work.id, "limits", limits),
+                *grid_drafts(work.id, ("Upstream", "Downstream"), 6, 2.4, 3.1),
+            ]
+        )
+        file.record(
+            [Draft(work.id, "leaf", {"leaf": as_read(parse_length(t, "mm", ".")), "count": 40}) for t in LEAVES]
+        )
+        yield SupportsDesk(file, work.id), site
+
+
+def book(desk, site, phase):
+    for p, height in zip(desk.book.points, site.read(), strict=True):
+        reading = as_read(parse_length(f"{LINE + height:.4f}", "m", "."))
+        desk.record(Draft(desk.work, "reading", {"point": p.id, "phase": phase, "reading": reading}))
+
+
+def one_round(desk, site):
+    desk.long_work_done(desk._key(desk.result), pack(desk.result))
+    put, _ = desk.result.put_in()
+    stacks = [()] * site.n
+    for i in desk.result.to_move:
+        stacks[i] = desk.result.stack(i)
+    assert {desk.book.points[i].id for i in desk.result.to_move} == set(put)
+    site.pack(stacks)
+    book(desk, site, "left")
+
+
+def test_the_mill_floor_is_brought_to_proof_in_two_rounds(floor):
+    desk, site = floor
+    book(desk, site, "found")
+    first = [p.found.text for p in desk.book.points]
+    worst = float(np.nanmax(np.abs(desk.result.moves)))
+    assert worst > 0.005
+    one_round(desk, site)
+    assert any(v != "in" for v in desk.result.left_verdicts)
+    assert desk.next("Proof").title == "Next: round 2"
+    goto = desk.go("round")
+    assert (goto.stage, len(desk.book.passes)) == ("Moves", 1)
+    assert all(p.left is None for p in desk.book.points)
+    assert [p.first.text for p in desk.book.points] == first  # as found stays what it was
+    told = desk.result.learned.told[0]
+    assert 0.5 < told.took < 1.0  # springs, closing and sinking took the rest
+    assert desk.result.learned.interface > 0.00002
+    after = float(np.nanmax(np.abs(desk.result.moves)))
+    assert after < 0.5 * worst
+    lifted = desk.result.to_move
+    assert desk.result.lifts[lifted] != pytest.approx(
+        desk.result.moves[lifted], abs=1e-6
+    )  # the packing follows what it answered
+    assert any(f.title.startswith("Round 1: ") for f in desk.findings("Moves"))
+    one_round(desk, site)
+    assert set(desk.result.left_verdicts) <= {"in", "open"}
+    assert float(np.abs(site.heights - site.heights.max()).max()) < 0.003
+    rounds = desk.sheets("Proof")[1]
+    assert rounds.cell(0, 4).text.endswith("%")
+
+
+def test_undoing_the_end_of_a_round_brings_its_readings_back(floor):
+    desk, site = floor
+    book(desk, site, "found")
+    one_round(desk, site)
+    before = [(p.found.text, p.left.text, p.stack) for p in desk.book.points]
+    desk.another_round()
+    assert sum(p.stack for p in desk.book.points) > 0
+    desk.file.undo()
+    desk.refresh()
+    assert [(p.found.text, p.left.text, p.stack) for p in desk.book.points] == before
+
+
+def test_a_lift_is_staged_and_says_what_hangs_on_it(floor):
+    desk, site = floor
+    book(desk, site, "found")
+    stages = desk.result.stages()
+    assert len(stages) == int(np.ceil(np.nanmax(desk.result.moves) / 0.0048 - 1e-9))
+    texts = [desk.sheets("Moves")[0].cell(r, 7).text for r in range(len(desk.result.to_move))]
+    assert any(t.startswith("to 1.2") for t in texts)
+    hangs = desk.sheets("Set-up")[1]
+    with pytest.raises(KeelError, match="its name first"):
+        hangs.accept(0, 2, "2.4")
+    hangs.accept(0, 0, "wheel-side step")
+    with pytest.raises(KeelError, match="is no row"):
+        hangs.accept(0, 1, "Roof")
+    hangs.accept(0, 1, "up")
+    hangs.accept(0, 2, "3.6")
+    points = desk.book.points
+    expected = (
+        sum(float(desk.result.moves[i]) if i in desk.result.to_move else 0.0 for i in (1, 2)) / 2
+    )  # halfway between the second and the third
+    assert (points[1].row, points[1].x, points[2].x) == ("Upstream", 2.4, 4.8)
+    assert float(desk.sheets("Set-up")[1].rises[0]) == pytest.approx(expected)
+    limits = desk.sheets("Target")[2]
+    with pytest.raises(KeelError, match="uses up"):
+        limits.accept(5, 1, "5 mm")
+    limits.accept(4, 1, "free")
+    assert len(desk.result.stages()) == 1
+    with pytest.raises(KeelError, match="expected millimetres"):
+        desk.sheets("Target")[2].accept(4, 1, "0")
+
+
+def test_a_sense_turned_round_is_named_after_the_round(floor):
+    desk, site = floor
+    book(desk, site, "found")
+    desk.long_work_done(desk._key(desk.result), pack(desk.result))
+    for p, h, move in zip(desk.book.points, site.heights, desk.result.moves, strict=True):
+        reading = as_read(parse_length(f"{LINE + h - move:.4f}", "m", "."))  # they went down
+        desk.record(Draft(desk.work, "reading", {"point": p.id, "phase": "left", "reading": reading}))
+    desk.another_round()
+    assert any("went the other way" in f.text for f in desk.findings("Moves"))
