@@ -125,7 +125,9 @@ def test_the_disk_fills_up_in_the_middle_of_booking(demo, hands):
     desk = demo.desk
     before = len(desk.book.rows)
     demo.sheet.go((desk.book_sheets[0].new, 0))
-    hands.line("x" * 6000, "1.234")
+    demo.sheet.editor.setText("x" * 6000)
+    hands.key("enter")
+    hands.line("1.234")
     assert "could not be written" in demo.sheet.refusal
     assert demo.sheet.editor.text() == "1.234"
     assert len(desk.book.rows) == before

@@ -155,3 +155,47 @@ def test_a_sense_turned_round_is_named_after_the_round(floor):
         desk.record(Draft(desk.work, "reading", {"point": p.id, "phase": "left", "reading": reading}))
     desk.another_round()
     assert any("went the other way" in f.text for f in desk.findings("Moves"))
+
+
+def test_planes_and_least_moves_stand_side_by_side(floor):
+    desk, site = floor
+    book(desk, site, "found")
+    targets = desk.sheets("Target")[0]
+    kinds = [targets.cell(r, 1).text for r in range(targets.count)]
+    row = {
+        k: next(i for i, t in enumerate(kinds) if t.startswith(k))
+        for k in ("best-fit", "flattest", "least total", "least greatest", "a stated", "raise all")
+    }
+    costs = {k: float(targets.cell(r, 3).text) for k, r in row.items() if targets.cell(r, 3).text}
+    assert costs["flattest"] <= costs["least greatest"] <= costs["raise all"]  # a plane needs less than a level line
+    assert float(targets.cell(row["least total"], 4).text) <= float(targets.cell(row["raise all"], 4).text)
+    targets.enter(row["best-fit"])
+    r = desk.result
+    assert r.book.target.plane
+    xy = np.column_stack([[p.x for p in r.book.points], [p.y for p in r.book.points], np.ones(12)])
+    assert np.linalg.lstsq(xy, r.targets, rcond=None)[1] == pytest.approx(0, abs=1e-15)  # it is a plane
+    assert float(r.moves.sum()) == pytest.approx(0, abs=1e-9)
+    assert r.stop_at(0) == pytest.approx(r.targets[0] if 0 in r.to_move else r.heights[0], abs=1e-9)
+    for stage in ("Target", "Moves", "Heights"):
+        assert desk.picture(stage, 0, 740, 310).items
+    targets = desk.sheets("Target")[0]
+    with pytest.raises(KeelError, match="no floor"):
+        targets.accept(row["a stated"], 2, "50, 0")
+    with pytest.raises(KeelError, match="expected the fall"):
+        targets.accept(row["a stated"], 2, "1, 2, 3")
+    targets.accept(row["a stated"], 2, "-0.5, 0")
+    r = desk.result
+    assert np.nanmin(r.moves) == pytest.approx(0, abs=1e-9)  # through the highest above the fall: raise only
+    assert (r.targets[0] - r.targets[1]) == pytest.approx(0.005 * 2.4)
+
+
+def test_the_uncertainty_of_a_plane_covers(floor):
+    from vivid_keel.core.levelling.targets import Target, weight_rows, work_out
+
+    rng = np.random.default_rng(3)
+    xy = rng.uniform(0, 10, (9, 2))
+    names = [str(i) for i in range(9)]
+    w = weight_rows(names, np.zeros(9), Target("best-fit"), xy)
+    u = np.sqrt(1 * (1 - 2 * np.diag(w)) + (w**2).sum(axis=1))
+    moves = np.array([work_out(names, h, Target("best-fit"), xy).moves for h in rng.normal(0, 1, (4000, 9))])
+    assert moves.std(axis=0) == pytest.approx(u, rel=0.06)

@@ -7,7 +7,7 @@ import numpy as np
 from vivid_keel.core.levelling.proof import VERDICT_WORDS
 from vivid_keel.core.levelling.scale import HANGS
 from vivid_keel.core.quantities import show_length, show_number
-from vivid_keel.core.works.supports.result import SupportsResult
+from vivid_keel.core.works.supports.result import SupportsResult, target_words
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Drag, Picture, text_width
 from vivid_keel.figures.section import staff
@@ -56,7 +56,7 @@ def elevation(
     if label == "readings":
         _line_of_sight(p, result, members, xs, beam, floor)
     elif label == "heights":
-        _deviations(p, result, members, xs, beam, line_y)
+        _deviations(p, result, members, xs, beam, line_y, exaggerate)
     else:
         _to_target(p, result, members, xs, beam, line_y, exaggerate)
     for i, x in zip(members, xs, strict=True):
@@ -69,7 +69,7 @@ def elevation(
     scale = f" · heights ×{times:.0f} against the spacing" if not np.isnan(times) and times > 0 and len(known) else ""
     p.text(14, height - 10, f"{row} row in elevation{scale}", "muted", 13)
     p.caption = f"{row} row, {len(members)} supports"
-    if label == "target" and not np.isnan(result.target):
+    if label == "target" and not np.isnan(result.target) and not book.target.plane:
         p.drag = Drag(line_y, 1.0 / exaggerate, result.target)
     return p
 
@@ -161,12 +161,12 @@ def _line_of_sight(
 
 
 def _deviations(
-    p: Picture, result: SupportsResult, members: list[int], xs: list[float], beam: dict[int, float], line_y: float
-) -> None:
+    p: Picture, result: SupportsResult, members: list[int], xs: list[float], beam: dict[int, float], line_y: float, exaggerate: float
+) -> None:  # fmt: skip
     """Heights against the target, each with its U."""
     if np.isnan(result.target):
         return
-    p.line(0, line_y, p.width, line_y, "keel", 2.4, dash=True)
+    _target_line(p, result, members, xs, line_y, exaggerate)
     p.text(p.width - 12, 30, "height against the target, mm", "keel", 13, bold=True, align="right")
     for i, x in zip(members, xs, strict=True):
         if np.isnan(beam[i]):
@@ -190,12 +190,14 @@ def _to_target(
     if np.isnan(result.target):
         return
     book = result.book
-    p.line(0, line_y, p.width, line_y, "keel", 2.6, dash=True)
+    _target_line(p, result, members, xs, line_y, scale)
     sense = book.points[members[0]].sense
     p.text(
         p.width - 12,
         30,
-        f"target {show_length(result.target_reading(sense), book.style)} on the scale",
+        target_words(book, result)
+        if book.target.plane
+        else f"target {show_length(result.target_reading(sense), book.style)} on the scale",
         "keel",
         13,
         bold=True,
@@ -206,14 +208,33 @@ def _to_target(
             continue
         if i not in result.to_move:
             keeper = i in result.keepers and abs(float(result.moves[i])) < 1e-9
-            symbols.verdict(p, x - 30, line_y + 18, "in")
-            p.text(x - 20, line_y + 23, "keeper" if keeper else "stays", "in", 13, ground=True)
+            at = line_y + (result.target - float(result.targets[i])) * scale
+            symbols.verdict(p, x - 30, at + 18, "in")
+            p.text(x - 20, at + 23, "keeper" if keeper else "stays", "in", 13, ground=True)
             continue
         move = float(result.moves[i])
         symbols.move(p, x - 28, beam[i] + 48, move)
         stack = result.stack(i)
         if stack is not None and move > 0:
             _leaves(p, x + 8, beam[i], stack, scale)
+
+
+def _target_line(
+    p: Picture, result: SupportsResult, members: list[int], xs: list[float], line_y: float, exaggerate: float
+) -> None:
+    """The dashed target: level across the picture, or, of a plane, from post to post."""
+    if not result.book.target.plane:
+        p.line(0, line_y, p.width, line_y, "keel", 2.6, dash=True)
+        return
+    at = [
+        (x, line_y + (result.target - float(result.targets[i])) * exaggerate)
+        for i, x in zip(members, xs, strict=True)
+        if not np.isnan(result.targets[i])
+    ]
+    if not at:
+        return
+    for (x1, y1), (x2, y2) in zip([(0.0, at[0][1]), *at], [*at, (p.width, at[-1][1])], strict=True):
+        p.line(x1, y1, x2, y2, "keel", 2.6, dash=True)
 
 
 def _leaves(p: Picture, x: float, foot: float, stack: tuple[float, ...], scale: float) -> None:

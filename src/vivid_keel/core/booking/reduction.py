@@ -127,6 +127,11 @@ def curvature_of(distance: Floats) -> Floats:
     return np.asarray((1 - REFRACTION) * distance**2 / (2 * EARTH_RADIUS))
 
 
+def curvature_at(distance: float) -> float:
+    """Return `curvature_of` of one sight [m]."""
+    return (1 - REFRACTION) * distance**2 / (2 * EARTH_RADIUS)
+
+
 def _collimation_heights(layout: Layout, used: Floats) -> Floats:
     """HC of each set-up: its own start + BS, or handed on from an earlier sight."""
     if not layout.setups:

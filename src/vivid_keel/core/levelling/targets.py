@@ -130,6 +130,32 @@ def weights(names: Sequence[str], heights: Floats, target: Target) -> Floats:
     return w
 
 
+def weight_rows(names: Sequence[str], heights: Floats, target: Target, xy: Floats | None) -> Floats:
+    """Return W (n, n) with target at point i = W[i]·heights, for the uncertainty of every point's target.
+
+    A horizontal target has equal rows. A best-fit plane spreads every reading (its hat matrix); the
+    minimum zone is reckoned as the best fit; a fall rests on the point it goes through, or on all
+    alike. Given and fixed heights rest on none.
+    """
+    n = len(heights)
+    if target.kind in {"best-fit", "minimum-zone"}:
+        assert xy is not None
+        design = np.column_stack([xy - xy.mean(axis=0), np.ones(n)])
+        return np.asarray(design @ np.linalg.pinv(design))
+    if target.kind == "fall":
+        assert xy is not None
+        rest = heights - xy @ np.array(target.gradient)
+        w = np.zeros(n)
+        if target.through == "highest":
+            w[int(np.argmax(rest))] = 1.0
+        elif target.through == "mean":
+            w[:] = 1.0 / n
+        else:
+            w[_index(names, target.name)] = 1.0
+        return np.tile(w, (n, 1))
+    return np.tile(weights(names, heights, target), (n, 1))
+
+
 def _level(names: Sequence[str], heights: Floats, target: Target) -> float:
     if target.kind == "highest":
         return float(heights.max())

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.scale import parse_sense
-from vivid_keel.core.quantities import Length, parse_length, show_length
+from vivid_keel.core.quantities import Length, parse_length, parse_tilt, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.common import as_read
 from vivid_keel.core.works.supports import SupportsResult, TargetChoice, work_out_supports
@@ -21,9 +22,18 @@ if TYPE_CHECKING:
 from vivid_keel.ui.desk.supports_readings import parse_reading
 
 CHOICES = (
-    ("highest", "raise all to the highest"), ("lowest", "lower all to the lowest"), ("mean", "to the mean"),
-    ("keep", "keep one post"), ("height", "a reading set by hand"),
-)  # fmt: skip
+    ("highest", "raise all to the highest"),
+    ("lowest", "lower all to the lowest"),
+    ("mean", "to the mean"),
+    ("keep", "keep one post"),
+    ("height", "a reading set by hand"),
+    ("least-total", "least total move"),
+    ("least-greatest", "least greatest move"),
+    ("best-fit", "best-fit plane: flat rather than level"),
+    ("minimum-zone", "flattest band: flat rather than level"),
+    ("fall", "a stated fall, through the highest above it"),
+)
+TYPED = {"keep", "height", "fall"}  # fmt: skip
 
 
 class TargetsSheet(Sheet):
@@ -61,6 +71,9 @@ class TargetsSheet(Sheet):
             if kind == "height":
                 shown = show_length(target.reading, book.style) if chosen else ""
                 return Cell(shown, editable=True, hint="" if shown else "reading")
+            if kind == "fall":
+                shown = f"{target.gradient[0] * 100:g}, {target.gradient[1] * 100:g} %" if chosen else ""
+                return Cell(shown, editable=True, hint="" if shown else "along, across")
             return Cell()
         would = r if chosen else self._would_be(kind)
         if would is None or would.trouble is not None:
@@ -73,7 +86,7 @@ class TargetsSheet(Sheet):
 
     def _would_be(self, kind: str) -> SupportsResult | None:
         """What another target would give, worked out once."""
-        if kind in {"keep", "height"}:
+        if kind in TYPED:
             return None
         if kind not in self._others:
             self._others[kind] = work_out_supports(self.desk.book, None, TargetChoice(kind))
@@ -81,7 +94,7 @@ class TargetsSheet(Sheet):
 
     def enter(self, row: int) -> Place | None:
         kind = CHOICES[row][0]
-        if kind in {"keep", "height"}:
+        if kind in TYPED:
             return (row, 2)
         self.desk.record(Draft(self.desk.work, "target", {"kind": kind}))
         return (row, 1)
@@ -96,9 +109,27 @@ class TargetsSheet(Sheet):
                     "unknown-name", f"“{text.strip()}” has no reading here; read are {names or 'none yet'}"
                 )
             desk.record(Draft(desk.work, "target", {"kind": "keep", "point": point.id}))
+        elif CHOICES[row][0] == "fall":
+            along, across = self._fall(text)
+            desk.record(Draft(desk.work, "target", {"kind": "fall", "gradient_x": along, "gradient_y": across}))
         else:
             desk.record(Draft(desk.work, "target", {"kind": "height", "reading": as_read(parse_reading(desk, text))}))
         return (row, 1)
+
+    def _fall(self, text: str) -> tuple[float, float]:
+        """Take a fall as it is typed: along the rows, then across them; height gained positive."""
+        parts = [t.strip() for t in text.replace("%", "").replace(";", ",").split(",") if t.strip()]
+        if len(parts) not in {1, 2}:
+            raise KeelError(
+                "bad-value", "expected the fall along the rows, and across them: such as -1, 0 (in %, rising +)"
+            )
+        slopes = [
+            math.tan(parse_tilt(t, "%", self.desk.decimal_mark if self.desk.decimal_mark != "," else ".").value)
+            for t in parts
+        ]
+        if max(abs(s) for s in slopes) > 0.2:
+            raise KeelError("bad-value", "a fall of more than 20 % is no floor; was another unit meant?")
+        return slopes[0], slopes[1] if len(slopes) > 1 else 0.0
 
 
 class StockSheet(Sheet):

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
-from vivid_keel.core.booking.reduction import curvature_of
+from vivid_keel.core.booking.reduction import curvature_at
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import EQUAL
 
@@ -70,7 +68,7 @@ def two_peg(first: PegSetUp, second: PegSetUp, *, curvature: bool, u_reading: fl
             f"move the second {SHORTEST - abs(lever):.1f} m or more towards one peg",
         )
     a1, b1, a2, b2 = (
-        reading - (float(curvature_of(np.array([d]))[0]) if curvature else 0.0)
+        reading - (curvature_at(d) if curvature else 0.0)
         for reading, d in (
             (first.a, first.to_a),
             (first.b, first.to_b),

@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from vivid_keel.core.booking.reduction import curvature_of
+from vivid_keel.core.booking.reduction import curvature_at
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.checks.two_peg import SHORTEST, PegSetUp, TwoPeg, two_peg
 from vivid_keel.core.instruments.outcome import (
@@ -239,6 +239,4 @@ class Cone(TwoPegCheck):
 
 def ideal_reading(height: float, c: float, distance: float) -> float:
     """Return what a line of slope c reads on a mark that a level one reads as `height` [m], curvature put in."""
-    import numpy as np
-
-    return height + c * distance + float(curvature_of(np.array([distance]))[0])
+    return height + c * distance + curvature_at(distance)

@@ -62,11 +62,18 @@ class Leaf:
 
 @dataclass(frozen=True, slots=True)
 class TargetChoice:
-    """highest, lowest, mean, keep (with the point's id) or height (with the reading wanted [m])."""
+    """highest, lowest, mean, least-total, least-greatest, keep (with the point's id), height (with the reading wanted [m]),
+    best-fit, minimum-zone, or fall (height gained per metre along and across, through the highest above it)."""
 
     kind: str = "highest"
     point: int = 0
     reading: float = NAN
+    gradient: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def plane(self) -> bool:
+        """Whether it is no level line."""
+        return self.kind in {"best-fit", "minimum-zone", "fall"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -304,4 +311,7 @@ def _limits(journal: Journal, work: int) -> Limits:
 def _target(body: object) -> TargetChoice:
     assert isinstance(body, dict)
     reading = body.get("reading")
-    return TargetChoice(body["kind"], int(body.get("point", 0)), metres(reading) if reading else NAN)
+    return TargetChoice(
+        body["kind"], int(body.get("point", 0)), metres(reading) if reading else NAN,
+        (float(body.get("gradient_x", 0.0)), float(body.get("gradient_y", 0.0))),
+    )  # fmt: skip

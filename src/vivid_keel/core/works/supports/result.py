@@ -12,7 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.proof import PROVEN_IN, Budget, BudgetLine, judge
 from vivid_keel.core.levelling.scale import STANDS, reading_at, signs
 from vivid_keel.core.levelling.stacks import Packing, choose_leaves
-from vivid_keel.core.levelling.targets import Moves, Target, weights, work_out
+from vivid_keel.core.levelling.targets import Moves, Target, weight_rows, work_out
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.core.works.common import Instrument
@@ -34,7 +34,9 @@ class SupportsResult:
     heights, left : float array (n,)
         As found and as left, on the line of the as-found readings [m].
     target : float
-        Height of the target on the same line [m]; nan without readings.
+        Height of the target on the same line [m], of a plane its mean; nan without readings.
+    targets : float array (n,)
+        At each point [m].
     moves : float array (n,)
         Target − height, + raise [m].
     u_deviation, u_left : float array (n,)
@@ -71,6 +73,7 @@ class SupportsResult:
     trouble: KeelError | None
     target_points: npt.NDArray[np.float64]
     line_error: npt.NDArray[np.float64]
+    targets: npt.NDArray[np.float64]
     learned: Learned
     lifts: npt.NDArray[np.float64]
 
@@ -118,7 +121,7 @@ class SupportsResult:
     def stop_at(self, i: int) -> float:
         """The reading the scale shows when a point is right, let down on its packing [m]."""
         over = self.left_over(i)
-        height = self.target + (0.0 if np.isnan(over) else over)
+        height = float(self.targets[i]) + (0.0 if np.isnan(over) else over)
         if i not in self.to_move:
             height = float(self.heights[i])
         return float(reading_at(np.array([height - self.line_error[i]]), [self.book.points[i].sense])[0])
@@ -129,14 +132,17 @@ class SupportsResult:
 
     def deviation_left(self, i: int) -> float:
         """As-left height − target [m]."""
-        return float(self.left[i] - self.target)
+        return float(self.left[i] - self.targets[i])
 
     def budget(self) -> Budget:
         """The budget of one as-found deviation: the point's reading and the target's."""
         u = _u_reading(self.book)
-        w = weights([p.name for p, h in zip(self.book.points, self.heights, strict=True) if not np.isnan(h)],
-                    self.heights[~np.isnan(self.heights)], _engine_target(self.book)) if self.read else np.zeros(1)  # fmt: skip
-        lines = [BudgetLine("this reading", u), BudgetLine("the target's readings", u * float(np.sqrt((w**2).sum())))]
+        rest = 0.0
+        if self.read and not np.isnan(self.u_deviation).all() and u > 0:
+            # What of the dearest deviation is not its own reading.
+            worst = float(np.nanmax(self.u_deviation))
+            rest = float(np.sqrt(max(worst**2 - u**2 - collimation_left(self.book) ** 2, 0.0)))
+        lines = [BudgetLine("this reading", u), BudgetLine("the target's readings", rest)]
         left = collimation_left(self.book)
         if left > 0:
             lines.append(BudgetLine("collimation left, unequal sights of the posts", left))
@@ -157,7 +163,7 @@ class SupportsResult:
             f"Move of {p.name}",
             f"h = {sense} (scale {p.sense});  move = target − h",
             f"h = 0 {'−' if p.sense == STANDS else '+'} {show_length(p.found.value, style)}{bent} = {show_length(h, style)};  "
-            f"move = {show_length(self.target, style)} − ({show_length(h, style)}) = {show_number(move * 1000, 2, signed=True)} mm",
+            f"move = {show_length(float(self.targets[i]), style)} − ({show_length(h, style)}) = {show_number(move * 1000, 2, signed=True)} mm",
             (f"{p.name}, as found {p.found.text}", f"target: {target_words(self.book, self)}"),
             f"Heights count from the line of sight. U = {U * 1000:.2f} mm (k = 2), tolerance {self.book.limits.tolerance * 1000:g} mm.",
         )  # fmt: skip
@@ -193,7 +199,7 @@ class SupportsResult:
         )
         return Working(
             f"{p.name} as left", "deviation = h(left) − target;  in: |d| + U ≤ t;  out: |d| − U > t",
-            f"d = {show_length(float(self.left[i]), style)} − ({show_length(self.target, style)}) = "
+            f"d = {show_length(float(self.left[i]), style)} − ({show_length(float(self.targets[i]), style)}) = "
             f"{show_number(self.deviation_left(i) * 1000, 2, signed=True)} mm{shift};  "
             f"U = {2 * float(self.u_left[i]) * 1000:.2f} mm;  t = {self.book.limits.tolerance * 1000:g} mm",
             (f"{p.name}, as left {p.left.text}", f"target: {target_words(self.book, self)}"),
@@ -208,6 +214,8 @@ def target_words(book: SupportsBook, result: SupportsResult | None = None) -> st
         keeper = f", {book.points[result.keepers[0]].name}"
     return {
         "highest": f"the highest{keeper}", "lowest": f"the lowest{keeper}", "mean": "the mean",
+        "least-total": "the least total move", "least-greatest": "the least greatest move", "best-fit": "the best-fit plane",
+        "minimum-zone": "the flattest band", "fall": f"a fall of {show_number(book.target.gradient[0] * 100, 2)} % along, {show_number(book.target.gradient[1] * 100, 2)} % across",
         "keep": f"keep {names.get(book.target.point, '?')}", "height": "a reading set by hand",
     }[book.target.kind]  # fmt: skip
 
@@ -240,27 +248,34 @@ def work_out_supports(
     u_one = float(u.max()) if n else 0.0
     moves, u_dev, u_left, own = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan), np.zeros(n)
     level, trouble = float("nan"), None
+    targets = np.full(n, np.nan)
     names = [p.name for p, h in zip(points, has, strict=True) if h]
     try:
         engine = _engine_target(book)
-        worked: Moves = work_out(names, heights[has], engine)
-        moves[has], level = worked.moves, float(worked.target[0])
-        w = weights(names, heights[has], engine)
-        own[has] = w
-        # u² of (e_i − w)·h: u_i²·(1 − 2·w_i) + Σ w²·u².
-        carried = float((w**2 * u[has] ** 2).sum())
-        u_dev[has] = np.sqrt(np.maximum(u[has] ** 2 * (1 - 2 * w) + carried, 0.0))
+        xy = np.array([(p.x, p.y) for p, h in zip(points, has, strict=True) if h], dtype=np.float64)
+        worked: Moves = work_out(names, heights[has], engine, xy)
+        moves[has], targets[has] = worked.moves, worked.target
+        level = float(worked.target.mean()) if target_is_plane(book) else float(worked.target[0])
+        w = weight_rows(names, heights[has], engine, xy)
+        if not target_is_plane(book):
+            own[has] = w[0]
+            targets[:] = level  # a level line stands under a point that wasn't read, too
+        # u² of (e_i − w_i)·h: u_i²·(1 − 2·w_ii) + Σ w_ij²·u_j².
+        carried = (w**2) @ (u[has] ** 2)
+        u_dev[has] = np.sqrt(np.maximum(u[has] ** 2 * (1 - 2 * np.diag(w)) + carried, 0.0))
+        whole = np.full(n, float(carried.max()))
+        whole[has] = carried
         if (own_error := collimation_left(book)) > 0:
             u_dev[has] = np.where(u_dev[has] > 0, np.hypot(u_dev[has], own_error), 0.0)
         both = BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0
-        u_left[:] = np.sqrt(u_again**2 * (1.0 + both) + carried)
+        u_left[:] = np.sqrt(u_again**2 * (1.0 + both) + whole)
     except KeelError as error:
         trouble = error
     tolerance = book.limits.tolerance
     verdicts = [
         judge(m, 2 * s, tolerance) if m == m else "" for m, s in zip(moves.tolist(), u_dev.tolist(), strict=True)
     ]
-    deviations = (left_heights - level).tolist()
+    deviations = (left_heights - targets).tolist()
     left_verdicts = [
         judge(d, 2 * s, tolerance) if d == d else "" for d, s in zip(deviations, u_left.tolist(), strict=True)
     ]
@@ -277,7 +292,7 @@ def work_out_supports(
         packing = None
     return SupportsResult(
         book, heights, left_heights, shift, level, moves, u_dev, u_left, verdicts, left_verdicts, to_move, wanted,
-        packing, trouble, own, bent, learned, lifts,
+        packing, trouble, own, bent, targets, learned, lifts,
     )  # fmt: skip
 
 
@@ -349,6 +364,11 @@ def pack(result: SupportsResult, seconds_left: Callable[[], float] = lambda: 20.
     )  # fmt: skip
 
 
+def target_is_plane(book: SupportsBook) -> bool:
+    """Whether the supports are brought to a plane rather than a level line."""
+    return book.target.plane
+
+
 def _engine_target(book: SupportsBook) -> Target:
     choice = book.target
     if choice.kind == "keep":
@@ -357,6 +377,8 @@ def _engine_target(book: SupportsBook) -> Target:
     if choice.kind == "height":
         sense = book.limits.sense
         return Target("height", height=float(signs([sense])[0]) * choice.reading)
+    if choice.kind == "fall":
+        return Target("fall", gradient=choice.gradient)
     return Target(choice.kind)
 
 
