@@ -36,7 +36,8 @@ VIEWS = {
     "supports-moves": (1, "Moves", 0, 0, "Daylight"),
     "supports-proof": (1, "Proof", 0, 0, "Daylight"),
     "network": (3, "Proof", 0, 0, "Daylight"),
-    "supports-moves-lamp": (1, "Moves", 0, 0, "Lamp"),
+    "marks": (4, "Heights", 0, 0, "Daylight"),
+    "vehicle": (5, "Moves", 0, 0, "Daylight"),
 }
 # file name: (instrument, stage, picture)
 KIT = {
@@ -171,12 +172,6 @@ def take(folder: Path, only: list[str]) -> None:
             checks(folder)
         if not only or "site" in only:
             site(app, window, works[0], folder)
-        if not only or "new-work" in only:
-            if theme.name != "Daylight":
-                window.switch_theme()
-            window.show_new_work()
-            wait(app, window)
-            window.grab().save(str(folder / "new-work.png"))
         window.close()
 
 

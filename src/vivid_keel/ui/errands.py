@@ -231,6 +231,23 @@ class Errands:
 
         self._write(f"{name}, section.dxf", lambda path: path.write_text(section_dxf(desk.result)))
 
+    def write_supports(self, form: str) -> None:
+        """Write the supports as CSV, or their plan and elevations as DXF."""
+        from vivid_keel.exchange.supports_out import supports_csv, supports_dxf
+        from vivid_keel.ui.desk.supports import SupportsDesk
+
+        desk = self.window.desk
+        if not isinstance(desk, SupportsDesk):
+            self.window.say("Only supports have a list of moves; open them at the left.")
+            return
+        name, result = desk.file.journal.name_of(desk.work), desk.result
+        if form == "csv":
+            self._write(
+                f"{name}, supports.csv", lambda path: path.write_text("\ufeff" + supports_csv(result), newline="")
+            )
+        else:
+            self._write(f"{name}, plan and elevations.dxf", lambda path: path.write_text(supports_dxf(result)))
+
     def write_geojson(self) -> None:
         """Write the marks of the work that have a place in plan."""
         from vivid_keel.exchange.geo_json import write_points

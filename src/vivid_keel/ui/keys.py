@@ -41,6 +41,8 @@ def add_actions(window: Window) -> None:
         ("Write blank booking forms (PDF)", "", e.write_blank_forms),
         ("Write the section (SVG)", "", lambda: e.write_section("svg")),
         ("Write the section (DXF)", "", lambda: e.write_section("dxf")),
+        ("Write the supports, a line each (CSV)", "", lambda: e.write_supports("csv")),
+        ("Write the supports' plan and elevations (DXF)", "", lambda: e.write_supports("dxf")),
         ("Write marks with places (GeoJSON)", "", e.write_geojson),
         ("Write the whole job (JSON)", "", e.write_job),
         ("Bring in a whole job (JSON)", "", e.choose_json),

@@ -102,5 +102,5 @@ class MovesSheet(Sheet):
             for t in stack:
                 used[t] = used.get(t, 0) + 1
         words = " · ".join(f"{t * 1000:g} mm ×{n}" for t, n in sorted(used.items(), reverse=True))
-        staged = [(f"{len(self.stages)} stages: all to stage 1 first", "")] if len(self.stages) > 1 else []
-        return [(f"From stock: {words}", ""), *staged] if words else staged
+
+        return [(f"From stock: {words}", "")] if words else []

@@ -29,9 +29,9 @@ CHOICES = (
     ("height", "a reading set by hand"),
     ("least-total", "least total move"),
     ("least-greatest", "least greatest move"),
-    ("best-fit", "best-fit plane: flat rather than level"),
-    ("minimum-zone", "flattest band: flat rather than level"),
-    ("fall", "a stated fall, through the highest above it"),
+    ("best-fit", "best-fit plane"),
+    ("minimum-zone", "flattest band"),
+    ("fall", "a stated fall, raise only"),
 )
 TYPED = {"keep", "height", "fall"}  # fmt: skip
 
@@ -42,7 +42,7 @@ class TargetsSheet(Sheet):
     name = "Targets"
     columns = (Column("", 34), Column("Target", 0), Column("", 120), Column("Greatest, mm", 110, True), Column("Sum, mm", 90, True),
                Column("To raise", 80, True), Column("To lower", 80, True))  # fmt: skip
-    hint = "Enter takes a target · drag the dashed line, or arrow keys on it · name the keeper or type the reading"
+    hint = "Enter takes one · drag the dashed line · type keeper, reading or fall (-1, 0 in %) · planes are flat rather than level"
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk

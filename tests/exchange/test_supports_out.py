@@ -1,0 +1,51 @@
+"""Supports for others: CSV and DXF read back by other libraries, and the sheet for the hand."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import ezdxf
+import pytest
+
+from vivid_keel.core.works.supports import pack, work_out_supports
+from vivid_keel.demo import build
+from vivid_keel.exchange.supports_out import supports_csv, supports_dxf
+from vivid_keel.figures.report import Heading, supports_report
+from vivid_keel.ui.desk.supports import SupportsDesk
+
+
+@pytest.fixture
+def desk(tmp_path):
+    with build(tmp_path / "mill.keel") as file:
+        desk = SupportsDesk(file, file.journal.works()[1].id)
+        desk.result = work_out_supports(desk.book, pack(desk.result))
+        yield desk
+
+
+def test_the_csv_says_what_the_sheet_says(desk):
+    rows = list(csv.DictReader(io.StringIO(supports_csv(desk.result))))
+    assert [r["post"] for r in rows] == [p.name for p in desk.book.points]
+    u4 = next(r for r in rows if r["post"] == "U4")
+    assert (u4["as found"], u4["order"], u4["move mm"]) == ("1.2526", "1", "11.40")
+    assert sum(float(t) for t in u4["packing mm"].split(" + ")) == pytest.approx(11.4, abs=0.3)
+    assert u4["verdict"] == "proven in"
+
+
+def test_the_dxf_holds_plan_and_elevations_by_layer(desk):
+    drawing = ezdxf.read(io.StringIO(supports_dxf(desk.result)))
+    space = drawing.modelspace()
+    assert len(space.query('LWPOLYLINE[layer=="PLAN"]')) == 12
+    assert {t.dxf.text for t in space.query('TEXT[layer=="NAMES"]')} >= {"U1", "D6", "Upstream"}
+    assert len(space.query('LWPOLYLINE[layer=="ELEVATION-X100"]')) == 2
+    assert not drawing.audit().errors
+
+
+def test_the_work_sheet_is_for_the_hand(desk):
+    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"))
+    texts = pages[0].texts()
+    assert "Work sheet, round 1" in texts and texts.count("as left") == len(desk.result.to_move)
+    assert any(t.startswith("raise 11.4") for t in texts)
+    assert any(t.startswith("3 stages: all to the first") for t in texts)
+    names = [p for p in texts if p in {q.name for q in desk.book.points}]
+    assert names == [desk.book.points[i].name for i in desk.result.to_move]  # in the order of work
