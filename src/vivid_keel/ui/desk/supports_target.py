@@ -47,6 +47,7 @@ class TargetsSheet(Sheet):
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
         self._others: dict[str, SupportsResult] = {}
+        self._cost: dict[str, tuple[SupportsResult, tuple[float, float, float, float]]] = {}
 
     @property
     def count(self) -> int:
@@ -78,11 +79,23 @@ class TargetsSheet(Sheet):
         would = r if chosen else self._would_be(kind)
         if would is None or would.trouble is not None:
             return Cell()
-        moves = would.moves[~np.isnan(would.moves)]
-        need = would.moves[would.to_move] if would.to_move else np.zeros(1)
-        numbers = (np.abs(moves).max() * 1000, np.abs(moves).sum() * 1000, (need > 0).sum(), (need < 0).sum())
-        value = float(numbers[column - 3])
+        value = self._costs(kind, would)[column - 3]
         return Cell(f"{value:.1f}" if column < 5 else f"{value:.0f}", bold=chosen)
+
+    def _costs(self, kind: str, would: SupportsResult) -> tuple[float, float, float, float]:
+        """Greatest move, sum [mm], how many up, how many down; worked out once for each result."""
+        known = self._cost.get(kind)
+        if known is None or known[0] is not would:
+            moves = would.moves[~np.isnan(would.moves)]
+            need = would.moves[would.to_move] if would.to_move else np.zeros(1)
+            numbers = (
+                float(np.abs(moves).max()) * 1000,
+                float(np.abs(moves).sum()) * 1000,
+                float((need > 0).sum()),
+                float((need < 0).sum()),
+            )
+            known = self._cost[kind] = (would, numbers)
+        return known[1]
 
     def _would_be(self, kind: str) -> SupportsResult | None:
         """What another target would give, worked out once."""
