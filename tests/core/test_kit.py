@@ -407,3 +407,38 @@ def test_the_budget_of_a_network_adds_up_to_the_weakest_mark(tmp_path, qtbot):
     assert result.net.names[weakest] == mark
     assert budget.u == pytest.approx(float(result.net.u[weakest]), rel=1e-6)
     assert {line.name for line in budget.lines} == {"readings of Gatepost to weir", "readings of Weir to gatepost"}
+
+
+def test_what_has_not_changed_is_remembered_and_what_has_is_worked_out_anew(kit):
+    level, other = kit.tool(), kit.tool("spirit", "Long")
+    first = kit.check(level, "trust", a1_1=0.3, a2_1=0.2)
+    kit.check(level, "", a1_1=0.9)
+    before = fold_tool(kit.journal, level)
+    assert fold_tool(kit.journal, level) is before
+    kit.add(Draft(other, "rename", {"name": "Longer"}))
+    assert fold_tool(kit.journal, level) is before
+    kit.add(
+        Draft(
+            level,
+            "seen",
+            {"check": before.checks[1].id, "step": "a2/1", "text": "0.1", "value": 0.1, "step_size": 0.1},
+        )
+    )
+    after = fold_tool(kit.journal, level)
+    assert after.checks[0] is before.checks[0] and after.checks[1].enough
+    kit.add(Draft(level, "trait", {"name": "division", "text": "0.1 mm/m", "value": 0.0001}))
+    wider = fold_tool(kit.journal, level)
+    assert wider.checks[0].outcome.found[0].value == pytest.approx(2 * after.checks[0].outcome.found[0].value)
+    act = kit.journal.entries[first].act
+    kit.add(Draft(level, "undo", {"act": act}))
+    assert [c.id for c in fold_tool(kit.journal, level).checks] == [before.checks[1].id]
+
+
+def test_a_check_left_for_another_is_still_there_to_go_on_with(kit):
+    level = kit.tool("spirit")
+    one = kit.check(level, "", a1_1=0.3)
+    kit.check(level, "", "plumb", a1_1=0.5)
+    tool = fold_tool(kit.journal, level)
+    assert tool.open_check.procedure.key == "plumb"
+    assert tool.open_of("reversal", "divisions").id == one
+    assert tool.open_of("straightness", "") is None

@@ -191,6 +191,10 @@ class Traits:
     def __init__(self, kind: Kind, numbers: Mapping[str, float], texts: Mapping[str, str]) -> None:
         self.kind, self._numbers, self._texts = kind, numbers, texts
 
+    def same_as(self, other: Traits) -> bool:
+        """Whether all traits are the same."""
+        return (self._numbers, self._texts) == (other._numbers, other._texts)
+
     def number(self, key: str, otherwise: float = math.nan) -> float:
         return self._numbers.get(key, otherwise)
 

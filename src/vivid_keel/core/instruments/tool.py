@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import cached_property
 
@@ -94,6 +94,10 @@ class CheckRun:
     def booked(self) -> int:
         return len(self.seen)
 
+    def same_as(self, other: CheckRun) -> bool:
+        """Whether the same was booked and decided."""
+        return (self.seen, self.struck, self.decided) == (other.seen, other.struck, other.decided)
+
     def next_step(self) -> Step | None:
         """The first step that wants booking, the begun cycle first, else the first of a further cycle."""
         missing = [s for s in self.steps if s.key not in self.seen and not (s.optional and s.cycle <= 1)]
@@ -169,12 +173,16 @@ class Tool:
     checks: list[CheckRun]
     happenings: list[Happening]
     hidden: dict[str, float] | None = None
-    lost: list[str] = field(default_factory=list)
 
     @property
     def open_check(self) -> CheckRun | None:
         """The check last begun and not decided."""
         found = [c for c in self.checks if not c.decided]
+        return found[-1] if found else None
+
+    def open_of(self, procedure: str, way: str) -> CheckRun | None:
+        """The check of a kind that was begun last and not decided: to go on with."""
+        found = [c for c in self.checks if not c.decided and (c.procedure.key, c.way) == (procedure, way)]
         return found[-1] if found else None
 
     @property
@@ -275,7 +283,11 @@ def kind_of(type: str) -> Kind | None:
 
 
 def fold_tool(journal: Journal, work: int) -> Tool:
-    """Return an instrument from its entries in the kit."""
+    """Return an instrument from its entries in the kit; one that has not changed is remembered."""
+    return journal.remembered(work, lambda before: _fold(journal, work, before))
+
+
+def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
     kind = kind_of(str(journal.entries[work].body["type"]))
     assert kind is not None
     numbers, texts = usual_traits(kind)
@@ -312,6 +324,10 @@ def fold_tool(journal: Journal, work: int) -> Tool:
                  decided.get(id, ""), traits)
         for id, e in runs.items()
     ]  # fmt: skip
+    if before is not None and before.traits.same_as(traits):
+        old = {c.id: c for c in before.checks}
+        # A check that has not changed keeps what was worked out for it.
+        checks = [old[c.id] if c.id in old and old[c.id].same_as(c) else c for c in checks]
     happenings = [
         Happening(e.id, at(e.time), str(e.body["what"]), str(e.body.get("note", "")))
         for e in journal.standing(work, "happened")

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from typing import Any, TypeVar
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Entry
+
+T = TypeVar("T")
 
 
 class Journal:
@@ -28,6 +31,9 @@ class Journal:
         self._undos: dict[int, list[int]] = {}  # act → acts that undo it
         self._void: set[int] = set()
         self.revision = 0
+        self._touched: dict[int, int] = {}
+        self._all_touched = 0
+        self._folded: dict[int, tuple[int, Any]] = {}
         for entry in entries:
             self.add(entry)
 
@@ -59,6 +65,18 @@ class Journal:
             self._struck_by.setdefault(entry.strikes, []).append(entry.id)
             self._against[entry.strikes] = self._against.get(entry.strikes, 0) + 1
         self.revision += 1
+        self._touched[entry.work] = self.revision
+        if entry.kind in {"undo", "strike"}:
+            self._all_touched = self.revision  # an act may have touched more than one work
+
+    def remembered(self, work: int, fold: Callable[[Any], T]) -> T:
+        """Return what a work folds to, from memory while nothing of it has changed; `fold` is given what it was before, or None."""
+        at = max(self._touched.get(work, 0), self._all_touched)
+        known = self._folded.get(work)
+        if known is None or known[0] != at:
+            known = self._folded[work] = (at, fold(None if known is None else known[1]))
+        folded: T = known[1]
+        return folded
 
     def stands(self, id: int) -> bool:
         """Tell whether an entry stands: not struck, not undone."""

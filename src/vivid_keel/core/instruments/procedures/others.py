@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.instruments.checks.string import off_middle, sag
+from vivid_keel.core.instruments.checks.string import below_chord, off_middle, sag
 from vivid_keel.core.instruments.checks.tube import G
 from vivid_keel.core.instruments.outcome import (
     Found,
@@ -119,6 +119,14 @@ class String(Procedure):
                 f"{span:g} m pulled with {t:g} N",
             ),
         ]
+        quarter = below_chord(w, span, t, span / 4)
+        lines.append(
+            (
+                "A quarter along it hangs",
+                show_in(quarter, "length", quarter * 0.1, signed=False),
+                "below the chord: reckon with it there",
+            )
+        )
         notes = (
             [
                 (

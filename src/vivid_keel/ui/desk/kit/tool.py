@@ -315,18 +315,18 @@ class ToolDesk(Desk):
 
     def begin(self, procedure: str, way: str) -> Goto:
         """Begin a check, or go on with the open one of the same kind."""
-        run = self.tool.open_check
-        if run is None or run.procedure.key != procedure or run.way != way:
-            self.chosen = 0
-            (entry,) = self.file.record([Draft(self.work, "check", {"procedure": procedure, "way": way})])
-            self.follow([entry])
-            if run is not None and not run.booked:  # begun and never used: it need not stay open
-                self.file.record([Draft(self.work, "strike", {"reason": "another check begun"}, strikes=run.id)])
+        run = self.tool.open_of(procedure, way)
+        if run is None:
+            begun = [c for c in self.tool.checks if not c.decided and not c.booked]
+            self.file.record(
+                [Draft(self.work, "check", {"procedure": procedure, "way": way})]
+                + [Draft(self.work, "strike", {"reason": "another check begun"}, strikes=c.id) for c in begun]
+            )  # begun and never used: it need not stay open
             self.refresh()
             self.changed()
-            run = self.tool.open_check
-        else:
-            self.chosen = run.id
+            run = self.tool.open_of(procedure, way)
+        assert run is not None
+        self.chosen = run.id
         assert run is not None
         step = run.next_step()
         row = next((i for i, s in enumerate(run.steps) if step is not None and s.key == step.key), 0)

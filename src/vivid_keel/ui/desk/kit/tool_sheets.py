@@ -114,8 +114,8 @@ class ChecksSheet(Sheet):
         key, way = self.pairs[row]
         procedure = PROCEDURES[key]
         first = row == 0 or self.pairs[row - 1][0] != key
-        run = self.tool.open_check
-        open_here = run is not None and (run.procedure.key, run.way) == (key, way)
+        run = self.tool.open_of(key, way)
+        open_here = run is not None
         last = self.tool.last(key)
         if column == 0:
             if open_here:
