@@ -199,3 +199,29 @@ def test_the_uncertainty_of_a_plane_covers(floor):
     u = np.sqrt(1 * (1 - 2 * np.diag(w)) + (w**2).sum(axis=1))
     moves = np.array([work_out(names, h, Target("best-fit"), xy).moves for h in rng.normal(0, 1, (4000, 9))])
     assert moves.std(axis=0) == pytest.approx(u, rel=0.06)
+
+
+def test_the_demo_posts_are_practised_to_proof_in_two_rounds(demo, hands):
+    """A copy of the demo's posts over a simulated building, by the buttons of the window."""
+    demo.open_work(demo.file.journal.works()[1].id)
+    real = demo.desk
+    with pytest.raises(KeelError, match="real posts answer"):
+        real.answer()
+    before = [(p.found.text, p.left.text if p.left else "") for p in real.book.points]
+    demo.errands.make_stand_in()
+    desk = demo.desk
+    assert desk.book.name == "Mill floor posts, practice" and desk.hidden
+    assert [p.found.text for p in desk.book.points] == [found for found, _ in before]
+    for number in (1, 2):
+        hands.rest()
+        demo._act("answer")
+        assert all(p.left is not None for p in desk.book.points)
+        if number == 1:
+            assert set(desk.result.left_verdicts) != {"in"}  # springs and closing took their share
+            demo._act("round")
+    assert "out" not in desk.result.left_verdicts
+    assert max(abs(desk.result.deviation_left(i)) for i in range(12)) < 0.0015
+    assert any(f.title == "A simulated building" for f in desk.findings("Moves"))
+    assert [
+        (p.found.text, p.left.text if p.left else "") for p in real.book.points
+    ] == before  # the real ones are untouched

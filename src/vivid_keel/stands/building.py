@@ -140,3 +140,36 @@ def guess(gap: float, most: int = 4) -> tuple[float, ...]:
             out.append(leaf)
             left -= leaf
     return tuple(out)
+
+
+def hide_building(seed: int, u: float) -> dict[str, float]:
+    """Return the hidden numbers of a building that answers a work's moves: how springy, what closes, what sinks."""
+    rng = np.random.default_rng(seed)
+    return {
+        "seed": float(seed),
+        "soft": float(rng.uniform(0.05, 0.35)),
+        "interface": float(rng.uniform(0.00002, 0.00008)),
+        "sink": float(rng.uniform(0, 0.06)),
+        "u": u,
+    }
+
+
+def answer(hidden: dict[str, float], rows: list[list[int]], n: int, packed: list[tuple[Floats, Floats]]) -> Floats:
+    """Return by how much each support's height has changed since it was found, after these rounds [m], reading noise put in.
+
+    Parameters
+    ----------
+    rows : list of list of int
+        Supports along each beam, in order.
+    packed : list of (put, leaves), each (n,)
+        What every round put in [m] and how many leaves.
+    """
+    rng = np.random.default_rng(int(hidden["seed"]))
+    carry = np.eye(n)
+    for row in rows:
+        carry[np.ix_(row, row)] = _beam(hidden["soft"], rng.uniform(0.6, 1.6, len(row)))
+    change = np.zeros(n)
+    for put, leaves in packed:
+        change += carry @ ((put - leaves * hidden["interface"]) * (1 - hidden["sink"]))
+    noise = np.random.default_rng([int(hidden["seed"]), len(packed)])
+    return np.asarray(change + noise.normal(0, hidden["u"], n))

@@ -32,9 +32,9 @@ class ActingWindow(StageWindow):
             if button is not None:
                 button.setFocus()
             return
-        goto = self.desk.go(key)
-        if goto is not None:
-            self._go(goto)
+        desk, found = self.desk, []
+        if self.attempt(lambda: found.append(desk.go(key))) and found[0] is not None:
+            self._go(found[0])
 
     def open_work(self, work: int) -> None:
         """Put a work on the desk."""

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from vivid_keel.exchange.level_csv import BookFile
     from vivid_keel.figures.display import Picture
     from vivid_keel.ui.desk.run import RunDesk
+    from vivid_keel.ui.desk.supports import SupportsDesk
     from vivid_keel.ui.window import Window
 
 LONG_BOOK = 1500
@@ -268,6 +269,17 @@ class Errands:
         self.window.say("Only a level run has a book; open one at the left.")
         return None
 
+    def _practise_supports(self, desk: SupportsDesk) -> None:
+        """Make a practice copy of supports over a simulated building, and go there."""
+        from vivid_keel.ui.desk.supports_practice import found_drafts, practice_drafts
+
+        made = desk.file.record(practice_drafts(desk))
+        work = made[0].id
+        names = {str(e.body["name"]): e.id for e in made if e.kind == "point"}
+        desk.file.record(found_drafts(desk, work, names))
+        self.window.stage = "Moves"
+        self.window.open_work(work)
+
     def write_diary(self) -> None:
         """Write what falls due as a calendar file."""
         from vivid_keel.exchange.calendar import write_calendar
@@ -283,9 +295,12 @@ class Errands:
     def make_stand_in(self) -> None:
         """Give the instrument in hand hidden errors to practise on; only one that was never checked in earnest."""
         from vivid_keel.ui.desk.kit.tool import ToolDesk
+        from vivid_keel.ui.desk.supports import SupportsDesk
 
         desk = self.window.desk
-        if not isinstance(desk, ToolDesk):
+        if isinstance(desk, SupportsDesk):
+            self.window.attempt(lambda: self._practise_supports(desk))
+        elif not isinstance(desk, ToolDesk):
             self.window.say("Open an instrument of the kit first (Alt+K); add one of its kind to practise on.")
         elif desk.tool.decided():
             self.window.say("This instrument has checks in its record; add another of its kind and practise on that.")

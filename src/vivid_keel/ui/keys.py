@@ -50,7 +50,7 @@ def add_actions(window: Window) -> None:
         ("The kit, and back to the job", "Alt+K", window.toggle_kit),
         ("The diary: what falls due", "Alt+Y", window.show_diary),
         ("Write the diary (calendar file)", "", e.write_diary),
-        ("Practise: make this instrument a stand-in", "", e.make_stand_in),
+        ("Practise on a stand-in: this instrument, or a copy of these supports", "", e.make_stand_in),
         ("-", "", None),
         ("Read by matching the picture", "F8", window.match),
         ("Site mode", "F11", window.site_mode),

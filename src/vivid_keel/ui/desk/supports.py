@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from vivid_keel.core.cautions import LIFTING, SHIMS, Caution, for_instrument
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.scale import signs
 from vivid_keel.core.levelling.stacks import Packing
 from vivid_keel.core.quantities import show_length
@@ -35,6 +36,7 @@ from vivid_keel.ui.desk.supports_corrections import CorrectionsSheet
 from vivid_keel.ui.desk.supports_moves import MovesSheet
 from vivid_keel.ui.desk.supports_passes import HangingSheet, PassesSheet
 from vivid_keel.ui.desk.supports_points import LayOutSheet, PointsSheet
+from vivid_keel.ui.desk.supports_practice import answer_drafts
 from vivid_keel.ui.desk.supports_readings import DeviationsSheet, FoundSheet, LeftSheet
 from vivid_keel.ui.desk.supports_target import LimitsSheet, StockSheet, TargetsSheet
 
@@ -152,6 +154,9 @@ class SupportsDesk(Desk):
 
     def findings(self, stage: str) -> list[Finding]:
         found = supports_findings(self.result, matters(self.file.journal, self.work), stage)
+        if self.hidden is not None:
+            found.append(Finding("note", "A simulated building", "For practice: springy, closing, sinking and noisy as real ones are. Nothing here was read on site.",
+                                 action="answer" if self.result.to_move or self.result.read_left == 0 else "", action_label="Pack, let it answer"))  # fmt: skip
         if self.long_work() is not None:
             found.append(Finding("note", "Choosing the leaves", "For all points together, from the one stock."))
         return found
@@ -203,6 +208,9 @@ class SupportsDesk(Desk):
     def go(self, key: str) -> Goto | None:
         if key.startswith("left:"):
             return Goto("Proof", 0, (int(key[5:]), 2))
+        if key == "answer":
+            self.answer()
+            return Goto("Proof", 0, None)
         if key == "round":
             self.another_round()
             return Goto("Moves", 0, None, 0)
@@ -216,6 +224,19 @@ class SupportsDesk(Desk):
     @property
     def step(self) -> float:
         return self.book.style.step
+
+    @property
+    def hidden(self) -> dict[str, float] | None:
+        """The hidden numbers of the simulated building under a practice work; None where real posts stand."""
+        entry = self.file.journal.latest(self.work, "stand-in")
+        return {str(k): float(v) for k, v in entry.body["hidden"].items()} if entry is not None else None
+
+    def answer(self) -> None:
+        """Let the simulated building answer this round: its as-left readings are booked as one act."""
+        hidden = self.hidden
+        if hidden is None:
+            raise KeelError("bad-value", "real posts answer by being read; practise on a copy of them (menu)")
+        self.record(*answer_drafts(self, hidden))
 
     def another_round(self) -> None:
         """End this round: what was packed is recorded as planned, and what was read as left counts as found."""
