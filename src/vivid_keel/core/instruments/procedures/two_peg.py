@@ -68,9 +68,13 @@ class TwoPegCheck(Procedure):
     name = "collimation"
     marks = ("peg A", "peg B", "Staff on")
 
+    def plan(self, way: str) -> tuple[float, float, float, float]:
+        """Return the planned distances D₁A, D₁B, D₂A, D₂B [m]."""
+        return LAYOUT[way].distances
+
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
         out = []
-        for key, d in zip(_D, LAYOUT[way].distances, strict=True):
+        for key, d in zip(_D, self.plan(way), strict=True):
             mark = self.marks[0 if key[2] == "a" else 1]
             out.append(
                 Step(
@@ -121,7 +125,7 @@ class TwoPegCheck(Procedure):
             )  # fmt: skip
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
-        plan = LAYOUT[way].distances
+        plan = self.plan(way)
         d = [value(seen, key) for key in _D]
         missing = [key for key, v in zip(_D, d, strict=True) if math.isnan(v)]
         n = cycles_of(seen, READINGS)
@@ -199,7 +203,6 @@ class Cone(TwoPegCheck):
     marks = ("wall A", "wall B", "beam on")
 
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
-        usual = {"d1a": "1", "d1b": "19", "d2a": "19", "d2b": "1"}
         out = []
         for s in super().steps(tool, way, seen):
             if s.key == "curvature" or "'" in s.key:
@@ -209,15 +212,14 @@ class Cone(TwoPegCheck):
                 if s.unit == "m"
                 else s.text
             )
-            out.append(Step(s.key, s.title, text, s.unit, s.cycle, s.optional, s.words, usual.get(s.key, "")))
+            out.append(Step(s.key, s.title, text, s.unit, s.cycle, s.optional, s.words, s.usual))
         return out
 
+    def plan(self, way: str) -> tuple[float, float, float, float]:
+        return 1.0, 19.0, 19.0, 1.0
+
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
-        booked = dict(seen)
-        for key, d in (("d1a", 1.0), ("d1b", 19.0), ("d2a", 19.0), ("d2b", 1.0)):
-            if key not in seen and not cycles_of(seen, READINGS):
-                booked[key] = Seen(0, f"{d:g}", d, 1.0)
-        found = super().outcome(tool, way, booked)
+        found = super().outcome(tool, way, seen)
         if not found.found:
             return found
         # Marks on a wall: heights of the beam, so nothing is adjusted by a reading from set-up 2.
@@ -227,14 +229,8 @@ class Cone(TwoPegCheck):
             for line in found.lines
             if line[0] not in {"Adjust to", "B above A"}
         ]
-        return Outcome(
-            [Found(f.key, f.name, f.unit, f.value, f.U, f.limit, f.cycles, True, "")],
-            lines,
-            found.notes,
-            found.trouble,
-            found.why,
-            found.shown,
-        )
+        bare = Found(f.key, f.name, f.unit, f.value, f.U, f.limit, f.cycles, True, "")
+        return Outcome([bare], lines, found.notes, found.trouble, found.why, found.shown)
 
 
 def ideal_reading(height: float, c: float, distance: float) -> float:
