@@ -1,0 +1,166 @@
+"""A vehicle work: facts in, lifts out, what is said of them, and what is read again."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.works.vehicle import (
+    TRAITS,
+    fold_vehicle,
+    parse_fact,
+    vehicle_findings,
+    vehicle_state,
+    work_out_vehicle,
+)
+from vivid_keel.core.works.vehicle.book import TRAIT, parse_steps
+from vivid_keel.figures.display import Text
+from vivid_keel.figures.vehicle import headings, stance
+
+DEGREE = math.pi / 180
+
+
+class Vehicle:
+    def __init__(self, **facts):
+        self.journal, self.act = Journal(), 0
+        self.add(Draft(0, "job", {"name": "Mill"}))
+        self.work = self.add(Draft(0, "work", {"name": "Trailer", "type": "vehicle", "unit": "m"}))
+        for key, text in facts.items():
+            self.fact(key.replace("_", "-"), text)
+
+    def add(self, draft):
+        self.act += 1
+        (made,) = numbered(
+            [draft], len(self.journal.entries) + 1, self.act, f"2026-05-01T10:00:{self.act:02}+00:00", "Ada"
+        )
+        self.journal.add(made)
+        return made.id
+
+    def fact(self, key, text):
+        said, value = parse_fact(TRAIT[key], text, ".")
+        return self.add(
+            Draft(self.work, "vehicle", {"what": key, "text": said} | ({} if value != value else {"value": value}))
+        )
+
+    def read(self, roll, pitch, phase="found"):
+        body = {"phase": phase, "roll_rad": roll * DEGREE, "pitch_rad": pitch * DEGREE, "text": f"{roll} / {pitch}"}
+        return self.add(Draft(self.work, "tilts", body))
+
+    def result(self):
+        return work_out_vehicle(fold_vehicle(self.journal, self.work))
+
+    def said(self):
+        return {f.title: f for f in vehicle_findings(self.result(), [])}
+
+
+def test_nothing_is_done_before_it_is_read():
+    v = Vehicle()
+    assert vehicle_state(v.result()) == ("todo", "not read yet")
+    assert list(v.said()) == ["Read its two-way level"]
+    assert not v.result().instructions and v.result().why() is None
+
+
+def test_a_trailer_packed_exactly_stands_level():
+    v = Vehicle(sort="trailer", track="2.0", length="4.0", jockey="4.0", steps="none")
+    v.read(3.0, 0.0)
+    r = v.result()
+    wheel, nose = r.instructions
+    assert (wheel.where, wheel.step) == ("left wheel", None)
+    assert wheel.lift == pytest.approx(2.0 * math.tan(3 * DEGREE))
+    assert nose.lift == pytest.approx(wheel.lift / 2)  # the half that is forgotten
+    assert (r.roll_left, r.pitch_left) == (0, 0)
+    assert r.within and "That leaves lean 0.00°, tip 0.00°" in v.said()
+    assert "T·tan|roll|" in r.why().formula
+
+
+def test_both_wheels_of_a_twin_axle_go_up_as_a_pair():
+    v = Vehicle(sort="twin", steps="none")
+    v.read(-1.0, 0.5)
+    assert v.result().instructions[0].where == "right wheels, both axles"
+
+
+def test_steps_that_do_not_reach_are_said_with_what_would():
+    v = Vehicle(sort="trailer", track="2.0", steps="40, 80")
+    v.read(5.0, 0.2)
+    r = v.result()
+    assert r.instructions[0].step == 0.08
+    assert r.roll_left == pytest.approx(math.atan(math.tan(5 * DEGREE) - 0.04))
+    said = v.said()
+    assert not r.within and any(f.verdict == "out" and "steps don't reach" in f.text for f in said.values())
+    turn = next(f for t, f in said.items() if t.startswith("Turn it"))
+    assert turn.verdict == "open" and "175 mm as it stands" in turn.text
+    assert r.best_heading[1] < 0.02  # across the slope the lean is gone
+
+
+def test_the_levels_own_offset_is_taken_off():
+    v = Vehicle(sort="trailer", steps="none", zero_roll="0.5", zero_pitch="-0.2")
+    v.read(0.5, -0.2)
+    assert v.result().instructions == []
+    assert vehicle_state(v.result()) == ("open", "level as it stands")
+
+
+def test_four_wheels_and_what_stays_highest():
+    v = Vehicle(sort="four", track="1.6", length="3.0", steps="none")
+    v.read(2.0, 1.0)
+    lifts = {i.where: i.lift for i in v.result().instructions}
+    assert "front right" not in lifts  # nose high, right high: it stays
+    assert lifts["rear left"] == pytest.approx(1.6 * math.tan(2 * DEGREE) + 3.0 * math.tan(1 * DEGREE))
+    assert next(iter(lifts)) == "rear left"  # the highest need first
+
+
+def test_read_again_is_judged_against_its_own_limits():
+    v = Vehicle(sort="trailer", roll_limit="1", pitch_limit="0.5")
+    v.read(2.0, 1.0)
+    v.read(0.4, 0.6, "left")
+    assert vehicle_state(v.result()) == ("out", "still leans")
+    v.fact("pitch-limit", "1")
+    assert vehicle_state(v.result()) == ("in", "at rest")
+
+
+def test_a_struck_reading_stays_legible():
+    v = Vehicle()
+    first = v.read(2.0, 1.0)
+    body = {"phase": "found", "roll_rad": 0.02, "pitch_rad": 0.01, "text": "1.1 / 0.6"}
+    v.add(Draft(v.work, "tilts", body, strikes=first))
+    book = fold_vehicle(v.journal, v.work)
+    assert book.found.text == "1.1 / 0.6" and book.struck == ("2.0 / 1.0",)
+
+
+@pytest.mark.parametrize(
+    ("key", "text", "said"),
+    [("track", "0", "above 0"), ("track", "31", "longer than any vehicle"), ("length", "-1", "above 0"), ("roll-limit", "-1", "above 0"), ("sort", "", "expected trailer"),
+     ("ground", "ice", "expected firm"), ("load", "heavy", "not a number"), ("steps", "0", "no step"), ("steps", "40;;", "number|length")],
+)  # fmt: skip
+def test_facts_no_vehicle_has(key, text, said):
+    with pytest.raises(KeelError, match=said):
+        parse_fact(TRAIT[key], text, ".")
+
+
+def test_facts_with_their_units():
+    assert parse_fact(TRAIT["track"], "6' 6\"")[1] == pytest.approx(78 * 0.0254)
+    assert parse_fact(TRAIT["roll-limit"], "2 %")[1] == pytest.approx(math.atan(0.02))
+    assert parse_fact(TRAIT["load"], "7.5 kN")[1] == 7500
+    assert parse_steps("120, 40; 80") == (0.04, 0.08, 0.12)
+    assert parse_fact(TRAIT["ground"], "wet")[0] == "wet turf"
+    assert all(parse_fact(t, t.usual, ".")[0] for t in TRAITS)
+
+
+@pytest.mark.parametrize("sort", ["trailer", "twin", "four"])
+@pytest.mark.parametrize("size", [(740, 310), (500, 220)])
+def test_it_is_drawn_leaning_the_way_it_was_read(sort, size):
+    v = Vehicle(sort=sort, steps="40, 80, 120")
+    v.read(2.4, -1.1)
+    for picture in (stance(v.result(), *map(float, size)), headings(v.result(), *map(float, size))):
+        assert picture.caption
+        for item in picture.items:
+            if isinstance(item, Text):
+                assert -8 <= item.x <= picture.width + 8 and 0 <= item.y <= picture.height + 4, item.text
+    assert any("80 mm" in t for t in stance(v.result(), 740, 310).texts()) or sort == "four"
+    wheels = [
+        i for i in stance(v.result(), 740, 310).items if getattr(i, "fill", "") == "night" and hasattr(i, "width_")
+    ]
+    assert wheels[0].y > wheels[1].y  # left wheel lower: the right side is high
