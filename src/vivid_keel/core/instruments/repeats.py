@@ -55,4 +55,6 @@ def of_repeats(values: Sequence[float], stated: float, floor: float) -> Repeats:
     s = math.sqrt(sum((v - mean) ** 2 for v in values) / (n - 1))
     u = max(s / math.sqrt(n), floor)
     U = max(student_k(n) * s / math.sqrt(n), 2 * floor, 2 * LUCK * math.hypot(stated, floor) / math.sqrt(n))
+    # Alike to the last bit, and no resolution stated: u says nothing, U still does.
+    u = u if u > 1e-9 * U else U / 2
     return Repeats(mean, u, U / u if u > 0 else 2.0, n, s)
