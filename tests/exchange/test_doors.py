@@ -11,8 +11,9 @@ import icalendar
 import numpy as np
 import pytest
 
+from tests.core.test_kit import Kit
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.instruments.tool import fold_kit
+from vivid_keel.core.instruments.tool import fold_kit, fold_tool
 from vivid_keel.demo import build
 from vivid_keel.exchange.calendar import write_calendar
 from vivid_keel.exchange.number_door import NumberDoor
@@ -94,3 +95,34 @@ def test_the_diary_is_a_calendar_others_can_read(tmp_path):
     assert all(e.decoded("dtstart") >= now.date() for e in events)  # late ones stand on today
     assert all(e.decoded("dtend") - e.decoded("dtstart") == timedelta(days=1) for e in events)
     assert b"\r\n" in raw
+
+
+def test_an_instrument_may_be_called_anything_in_a_calendar():
+    kit = Kit()
+    name = "Ann's, or the mill's; \\ 2 m \N{EM DASH} läuft"
+    tool = fold_tool(kit.journal, kit.tool("spirit", name))
+    raw = write_calendar([(tool, d) for d in tool.due(kit.now)], kit.now)
+    assert all(len(line) <= 75 for line in raw.split(b"\r\n"))  # as the format asks
+    events = icalendar.Calendar.from_ical(raw).walk("VEVENT")
+    assert len(events) == 2
+    assert all(str(e["summary"]).startswith(name + ": ") for e in events)
+    assert len({str(e["uid"]) for e in events}) == 2
+
+
+@pytest.mark.parametrize("line", [b"+0.2", b"\xff\xfe\x00noise\r\n+0.20 mm/m\r\n", b"\r\n\r\n+0.20 mm/m\n"])
+def test_half_a_line_waits_and_noise_on_the_wire_is_no_number(line):
+    ours, theirs = os.openpty()
+    tty.setraw(theirs)
+    door = NumberDoor(os.ttyname(theirs), 9600, r"([+-]?\d+\.\d+)", "mm/m")
+    os.write(ours, line)
+    time.sleep(0.05)
+    door.poll()
+    if not line.endswith(b"\n"):
+        assert not door.values
+        os.write(ours, b"0 mm/m\r\n")
+        time.sleep(0.05)
+        door.poll()
+    assert list(door.values) == [pytest.approx(0.0002)]
+    door.close()
+    os.close(ours)
+    os.close(theirs)
