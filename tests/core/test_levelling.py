@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget, BudgetLine, judge
-from vivid_keel.core.levelling.scale import HANGS, STANDS, heights_from_scale, reading_at, sense_contradicted
+from vivid_keel.core.levelling.scale import HANGS, STANDS, heights_from_scale, reading_at, sense_by_eye
 from vivid_keel.core.levelling.screws import hand_turns
 from vivid_keel.core.levelling.stacks import choose_leaves
 from vivid_keel.core.levelling.targets import Target, weights, work_out
@@ -32,8 +32,9 @@ def test_a_larger_reading_is_lower_standing_and_higher_hanging():
     assert hangs[1] > hangs[0]
     assert reading_at(stands, [STANDS, STANDS]) == pytest.approx(readings)
     assert reading_at(hangs, [HANGS, HANGS]) == pytest.approx(readings)
-    assert sense_contradicted(stands, 1)
-    assert not sense_contradicted(hangs, 1)
+    assert sense_by_eye(stands, 1, 0.001) == "contradicts"
+    assert sense_by_eye(hangs, 1, 0.001) == "agrees"
+    assert sense_by_eye(hangs, 1, 0.02) == "can't tell"
     with pytest.raises(KeelError, match="neither"):
         heights_from_scale(readings, ["leans", STANDS])
 

@@ -87,7 +87,7 @@ def test_the_diary_is_a_calendar_others_can_read(tmp_path):
     build(tmp_path / "mill.keel").close()
     with KitFile.open(tmp_path / "mill.keelkit") as kit:
         now = kit.now()
-        due = [(t, d) for t in fold_kit(kit.journal) if t.decided() for d in t.due(now)]
+        due = [line for t in fold_kit(kit.journal) if t.decided() for line in t.diary(now)]
         raw = write_calendar(due, now)
     events = icalendar.Calendar.from_ical(raw).walk("VEVENT")
     assert len(events) == len(due)
@@ -101,7 +101,7 @@ def test_an_instrument_may_be_called_anything_in_a_calendar():
     kit = Kit()
     name = "Ann's, or the mill's; \\ 2 m \N{EM DASH} läuft"
     tool = fold_tool(kit.journal, kit.tool("spirit", name))
-    raw = write_calendar([(tool, d) for d in tool.due(kit.now)], kit.now)
+    raw = write_calendar(tool.diary(kit.now), kit.now)
     assert all(len(line) <= 75 for line in raw.split(b"\r\n"))  # as the format asks
     events = icalendar.Calendar.from_ical(raw).walk("VEVENT")
     assert len(events) == 2

@@ -255,9 +255,9 @@ def test_what_is_due_is_said_at_the_start_and_written_as_a_calendar(demo, hands)
     assert words == ["8 instruments · 5 due", "5 things due now"]
     hands.do("Alt+Y")
     assert demo.stage == "Diary"
-    assert [r[0].name for r in demo.desk.sheets("Diary")[0].rows][:1] == ["Turning laser"]
+    assert [r.name for r in demo.desk.sheets("Diary")[0].rows][:1] == ["Turning laser"]
     demo.errands.write_diary()
-    assert "Diary of the kit.ics" in demo.notice.text()
+    assert "Diary.ics" in demo.notice.text()
     hands.do("Alt+K")
     assert demo.desk.type == "run" and not demo.in_kit
 

@@ -297,15 +297,20 @@ def test_posts_refused(posts, row, column, text, says):
         (1, 0, 1, "0", "1 or more"),
         (1, 0, 1, "2.5", "is no count"),
         (2, 0, 1, "0 mm", "above 0"),
-        (2, 1, 1, "none", "is no count"),
-        (2, 2, 1, "5 mm", "0 to 2 mm"),
-        (2, 3, 1, "q", "hang from the point"),
+        (2, "most", 1, "-2", "above 0"),
+        (2, "share", 1, "120 %", "5 to 100"),
+        (2, "most_leaves", 1, "none", "is no count"),
+        (2, "interface", 1, "5 mm", "0 to 2 mm"),
+        (2, "sense", 1, "q", "hang from the point"),
+        (2, "neighbours", 1, "0", "above 0"),
         (0, 3, 2, "Z9", "has no reading here"),
         (0, 4, 2, "-1", "booked as read"),
     ],
 )
 def test_target_stock_and_limits_refuse(posts, sheet, row, column, text, says):
-    assert says in refused(posts, posts.sheets("Target")[sheet], row, column, text)
+    shown = posts.sheets("Target")[sheet]
+    row = row if isinstance(row, int) else [line[0] for line in shown.lines].index(row)
+    assert says in refused(posts, shown, row, column, text)
 
 
 @pytest.mark.parametrize(("row", "kind"), [(0, "highest"), (1, "lowest"), (2, "mean")])
@@ -334,10 +339,13 @@ def test_stock_is_changed_and_struck(posts):
 
 
 def test_limits_follow_what_is_typed(posts):
-    for row, text in enumerate(("2 mm", "3", "0.1", "h")):
-        posts.sheets("Target")[2].accept(row, 1, text)
+    typed = {"tolerance": "2 mm", "most_leaves": "3", "interface": "0.1", "sense": "h", "share": "60", "most": "20", "leaf_size": "60 × 90 mm"}
+    for key, text in typed.items():
+        sheet = posts.sheets("Target")[2]
+        sheet.accept([line[0] for line in sheet.lines].index(key), 1, text)
     limits = posts.book.limits
     assert (limits.tolerance, limits.most_leaves, limits.interface, limits.sense) == (0.002, 3, 0.0001, "hangs")
+    assert (limits.share, limits.most, limits.leaf_size) == (0.6, 0.02, "60 × 90 mm")
 
 
 def test_enter_goes_to_the_next_unread_post(posts):

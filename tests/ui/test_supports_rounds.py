@@ -121,7 +121,7 @@ def test_a_lift_is_staged_and_says_what_hangs_on_it(floor):
     book(desk, site, "found")
     stages = desk.result.stages()
     assert len(stages) == int(np.ceil(np.nanmax(desk.result.moves) / 0.0048 - 1e-9))
-    texts = [desk.sheets("Moves")[0].cell(r, 7).text for r in range(len(desk.result.to_move))]
+    texts = [desk.sheets("Moves")[0].cell(r, 8).text for r in range(len(desk.result.to_move))]
     assert any(t.startswith("to 1.2") for t in texts)
     hangs = desk.sheets("Set-up")[1]
     with pytest.raises(KeelError, match="its name first"):
@@ -138,12 +138,13 @@ def test_a_lift_is_staged_and_says_what_hangs_on_it(floor):
     assert (points[1].row, points[1].x, points[2].x) == ("Upstream", 2.4, 4.8)
     assert float(desk.sheets("Set-up")[1].rises[0]) == pytest.approx(expected)
     limits = desk.sheets("Target")[2]
+    neighbours, clearance = ([line[0] for line in limits.lines].index(key) for key in ("neighbours", "clearance"))
     with pytest.raises(KeelError, match="uses up"):
-        limits.accept(5, 1, "5 mm")
-    limits.accept(4, 1, "free")
+        limits.accept(clearance, 1, "5 mm")
+    limits.accept(neighbours, 1, "free")
     assert len(desk.result.stages()) == 1
     with pytest.raises(KeelError, match="expected millimetres"):
-        desk.sheets("Target")[2].accept(4, 1, "0")
+        desk.sheets("Target")[2].accept(neighbours, 1, "0")
 
 
 def test_a_sense_turned_round_is_named_after_the_round(floor):

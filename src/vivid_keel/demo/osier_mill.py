@@ -63,7 +63,7 @@ POSTS = {
     "D1": ("1.2635", "1.2636"), "D2": ("1.2602", None), "D3": ("1.2637", "1.2635"), "D4": ("1.2540", None),
     "D5": ("1.2556", None), "D6": ("1.2617", None),
 }  # fmt: skip
-LEAVES = (("6 mm", 5), ("3 mm", 6), ("1.5 mm", 6), ("0.8 mm", 8), ("0.4 mm", 8), ("0.2 mm", 6))
+LEAVES = (("6 mm", 6), ("3 mm", 10), ("1.5 mm", 14), ("0.8 mm", 16), ("0.4 mm", 16), ("0.2 mm", 12))
 
 
 def build(path: Path, now: datetime | None = None) -> JobFile:
@@ -148,8 +148,9 @@ def _posts(file: JobFile) -> None:
     file.record([_instrument(id, "Amber level", "optical-fine", 0.0002, 10.0, "½ mm scale hung from the beam")])
     points = grid_drafts(id, ("Upstream", "Downstream"), 6, 2.4, 3.1)
     limits = Draft(
-        id, "limits", {"tolerance": _read("1.5 mm", "mm"), "most_leaves": 4, "interface_m": 0.00002, "sense": "hangs"}
-    )
+        id, "limits", {"tolerance": _read("1.5 mm", "mm"), "most_leaves": 4, "interface_m": 0.00002, "sense": "hangs",
+             "leaf_size": "60 × 80 mm", "clearance_m": 0.001}
+    )  # fmt: skip
     made = file.record([limits, *points])[1:]
     ids = {e.body["name"]: e.id for e in made}
     for name, (found, _) in POSTS.items():
@@ -157,6 +158,7 @@ def _posts(file: JobFile) -> None:
     file.record(
         [Draft(id, "reference", {"phase": "found", "name": "Stud in the sluice wall", "reading": _read("0.8415")})]
     )
+    file.record([Draft(id, "by-eye", {"point": ids["U2"]})])
     file.record([Draft(id, "target", {"kind": "highest"})])
     for leaf, count in LEAVES:
         file.record([Draft(id, "leaf", {"leaf": _read(leaf, "mm"), "count": count})])

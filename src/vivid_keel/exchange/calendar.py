@@ -7,28 +7,27 @@ from datetime import datetime, timedelta
 
 from icalendar import Alarm, Calendar, Event
 
-from vivid_keel.core.instruments.procedures import PROCEDURES
-from vivid_keel.core.instruments.tool import Due, Tool
+from vivid_keel.core.record.diary import DiaryLine
 
 
-def write_calendar(due: Sequence[tuple[Tool, Due]], now: datetime) -> bytes:
-    """Return a calendar with an all-day event for every check that falls due, what is late on today's day."""
+def write_calendar(due: Sequence[DiaryLine], now: datetime) -> bytes:
+    """Return a calendar with an all-day event for everything that falls due, what is late on today's day."""
     calendar = Calendar()
-    calendar.add("prodid", "-//Vivid Keel//kit diary//EN")
+    calendar.add("prodid", "-//Vivid Keel//diary//EN")
     calendar.add("version", "2.0")
-    for tool, d in due:
+    for line in due:
         event = Event()
-        title = PROCEDURES[d.procedure].title
-        event.add("uid", f"{tool.id}-{d.procedure}-{d.day:%Y%m%d}@vivid-keel.invalid")
+        summary = f"{line.name}: {line.title.lower()}"
+        event.add("uid", f"{line.uid}@vivid-keel.invalid")
         event.add("dtstamp", now)
-        day = max(d.day, now.date())
+        day = max(line.day, now.date())
         event.add("dtstart", day)
         event.add("dtend", day + timedelta(days=1))
-        event.add("summary", f"{tool.name}: {title.lower()}")
-        event.add("description", f"{PROCEDURES[d.procedure].purpose} Due: {d.why}.")
+        event.add("summary", summary)
+        event.add("description", line.why)
         alarm = Alarm()
         alarm.add("action", "DISPLAY")
-        alarm.add("description", f"{tool.name}: {title.lower()}")
+        alarm.add("description", summary)
         alarm.add("trigger", timedelta(hours=7))
         event.add_component(alarm)
         calendar.add_component(event)

@@ -104,7 +104,7 @@ class Drag:
 
     `y` is where it lies [px], from the top or, across, from the left; `metres_per_pixel` what a pixel
     upward, or to the right, is worth; `grip` how near the mouse takes hold of it, `span` from where to
-    where it lies the other way.
+    where it lies the other way. A line that is not level falls `slope` pixels for each to the right of 0.
     """
 
     y: float
@@ -113,6 +113,11 @@ class Drag:
     across: bool = False
     grip: float = 9.0
     span: tuple[float, float] = (-1e9, 1e9)
+    slope: float = 0.0
+
+    def at(self, x: float) -> float:
+        """Where the line lies at x [px]."""
+        return self.y + self.slope * x
 
 
 @dataclass
@@ -124,6 +129,8 @@ class Picture:
     items: list[Item] = field(default_factory=list)
     hits: list[Hit] = field(default_factory=list)
     drag: Drag | None = None
+    tilt: Drag | None = None
+    """The end of the keel line, where it can be tipped: its value is what it gains per metre."""
     caption: str = ""
 
     def line(

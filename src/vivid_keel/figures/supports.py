@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vivid_keel.core.levelling.proof import VERDICT_WORDS
+from vivid_keel.core.levelling.rounds import ORDERS
 from vivid_keel.core.levelling.scale import HANGS
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.works.supports.result import SupportsResult, target_words
@@ -69,9 +70,40 @@ def elevation(
     scale = f" · heights ×{times:.0f} against the spacing" if not np.isnan(times) and times > 0 and len(known) else ""
     p.text(14, height - 10, f"{row} row in elevation{scale}", "muted", 13)
     p.caption = f"{row} row, {len(members)} supports"
-    if label == "target" and not np.isnan(result.target) and not book.target.plane:
-        p.drag = Drag(line_y, 1.0 / exaggerate, result.target)
+    if label == "target" and not np.isnan(result.target) and book.target.kind != "given":
+        _grips(p, result, members, xs, line_y, exaggerate)
     return p
+
+
+GRIP = 30.0
+"""How far from the right edge the keel line is tipped by [px]."""
+
+
+def _grips(
+    p: Picture, result: SupportsResult, members: list[int], xs: list[float], line_y: float, exaggerate: float
+) -> None:  # fmt: skip
+    """Where the target is taken hold of: the line itself, and its end, which tips it about the rows' beginning."""
+    points = result.book.points
+    slope = metres = 0.0
+    span = points[members[-1]].x - points[members[0]].x
+    if span > 0:
+        metres = span / (xs[-1] - xs[0])
+    first, last = (float(result.targets[i]) for i in (members[0], members[-1]))
+    if result.book.target.plane and span > 0:
+        slope = (first - last) * exaggerate / (xs[-1] - xs[0])
+    at0 = line_y + (result.target - first) * exaggerate - slope * xs[0] if result.book.target.plane else line_y
+    if np.isnan(at0):
+        return
+    p.drag = Drag(at0, 1.0 / exaggerate, result.target, slope=slope)
+    read = [q.x for q, h in zip(points, result.heights, strict=True) if not np.isnan(h)]
+    end = p.width - GRIP
+    reach = (end - xs[0]) * metres + points[members[0]].x - min(read)
+    if metres <= 0 or reach <= 0:
+        return
+    y = p.drag.at(end)
+    p.disc(end, y, 8.0, "paper", "keel", 2.2)
+    p.line(end, y - 4, end, y + 4, "keel", 2.0)
+    p.tilt = Drag(y, 1.0 / exaggerate / reach, -slope / exaggerate / metres if slope else 0.0, grip=11.0, span=(end - 14, end + 14))
 
 
 def _columns(result: SupportsResult, members: list[int], width: float) -> list[float]:
@@ -225,6 +257,11 @@ def _target_line(
     """The dashed target: level across the picture, or, of a plane, from post to post."""
     if not result.book.target.plane:
         p.line(0, line_y, p.width, line_y, "keel", 2.6, dash=True)
+        if result.book.limits.share < 1:  # each post goes its own part of the way
+            for i, x in zip(members, xs, strict=True):
+                if not np.isnan(result.targets[i]):
+                    y = line_y + (result.target - float(result.targets[i])) * exaggerate
+                    p.line(x - 22, y, x + 22, y, "keel", 2.6)
         return
     at = [
         (x, line_y + (result.target - float(result.targets[i])) * exaggerate)
@@ -292,7 +329,7 @@ def plan(result: SupportsResult, width: float, height: float, focus: int = -1) -
             symbols.verdict(p, a, b, "in")
         p.text(a, b - 18, q.name, "ink", 14, bold=True, align="centre", ground=True)
         p.hit(a - 20, b - 30, 40, 76, f"point:{i}", _tip(result, i))
-    p.text(14, height - 10, "Plan · numbers are the order of work, from the highest need to the lowest", "muted", 13)
+    p.text(14, height - 10, f"Plan · numbers are the order of work, {ORDERS[result.book.limits.order]}", "muted", 13)
     p.caption = f"Plan of {len(points)} supports"
     return p
 

@@ -40,7 +40,13 @@ class ActingWindow(StageWindow):
         """Put a work on the desk."""
         raise NotImplementedError
 
+    def show_job(self) -> None:
+        """Take the job in hand."""
+        raise NotImplementedError
+
     def _go(self, goto: Goto) -> None:
+        if goto.job:
+            self.show_job()
         if goto.work >= 0:
             self.open_work(goto.work)
         if goto.view >= 0:
@@ -157,6 +163,12 @@ class ActingWindow(StageWindow):
                 self.say("Name the mark first, in the sheet; then slide the hair.")
             self.picture.setFocus()
         if text or not done or desk.type == "tool":
+            self.picture.redraw()
+            self.sheet.refresh()
+
+    def _tilted(self, gradient: float, done: bool) -> None:
+        desk = self.desk
+        if desk is not None and self.attempt(lambda: desk.tilt(gradient, done=done)) and not done:
             self.picture.redraw()
             self.sheet.refresh()
 

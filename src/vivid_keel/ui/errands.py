@@ -289,8 +289,10 @@ class Errands:
         if kit is None:
             self.window.say("There is no kit yet; Alt+K begins one.")
             return
-        due = KitDesk(kit).due()
-        self._write("Diary of the kit.ics", lambda path: path.write_bytes(write_calendar(due, kit.now())))
+        whole = KitDesk(kit)
+        whole.looks = self.window.looks
+        due = whole.lines()
+        self._write("Diary.ics", lambda path: path.write_bytes(write_calendar(due, kit.now())))
 
     def make_stand_in(self) -> None:
         """Give the instrument in hand hidden errors to practise on; only one that was never checked in earnest."""

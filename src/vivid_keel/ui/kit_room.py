@@ -11,7 +11,7 @@ from PyQt6.QtCore import QTimer
 from vivid_keel.core.errors import KeelError
 from vivid_keel.store import JobFile, KitFile, kit_path
 from vivid_keel.ui.acts import ActingWindow
-from vivid_keel.ui.desk.base import Desk
+from vivid_keel.ui.desk.base import Desk, Look
 from vivid_keel.ui.stages import desk_for
 
 if TYPE_CHECKING:
@@ -53,12 +53,18 @@ class KitWindow(ActingWindow):
         desk.changed = self.refresh
         desk.kit = self.open_kit
         desk.spans = self._spans
+        desk.looks = self.looks
         return desk
 
     def _spans(self, sights: bool) -> list[tuple[str, float]]:
         """Lengths the job's works want to be right over."""
         desks = self._put_by.get(id(self.job), ({}, None))[0] if self.in_kit else self.desks
         return [s for d in desks.values() for s in d.own_spans(sights)][:3]
+
+    def looks(self) -> list[Look]:
+        """What the job's works want looked at again, the soonest first."""
+        desks = self._put_by.get(id(self.job), ({}, None))[0] if self.in_kit else self.desks
+        return sorted((look for d in desks.values() for look in d.own_looks()), key=lambda look: look.day)
 
     def open_kit(self, *, make: bool = False) -> KitFile | None:
         """Return the kit, opened when first wanted; None where there is none yet (`make` begins one)."""
@@ -188,7 +194,11 @@ class KitWindow(ActingWindow):
     def _whole(self) -> KitDesk | None:
         from vivid_keel.ui.desk.kit.whole import KitDesk
 
-        return KitDesk(self.kit) if self.kit is not None else None
+        if self.kit is None:
+            return None
+        whole = KitDesk(self.kit)
+        whole.looks = self.looks
+        return whole
 
     def _kit_words(self) -> tuple[str, str]:
         whole = self._whole()
@@ -196,9 +206,11 @@ class KitWindow(ActingWindow):
 
     def _diary_words(self) -> str:
         whole = self._whole()
-        if whole is None:
+        today = self.job.now().date() if self.job is not None else None
+        n = sum(look.day <= today for look in self.looks()) if today is not None else 0
+        if whole is None and not n:
             return "what falls due"
-        n = len(whole.due_now())
+        n += len(whole.due_now()) if whole is not None else 0
         return f"{n} thing{'s' if n != 1 else ''} due now" if n else "nothing due now"
 
     def greet(self) -> None:

@@ -12,16 +12,20 @@ from vivid_keel.exchange.painter import paint
 from vivid_keel.figures.display import Drag, Picture
 from vivid_keel.ui.theme import theme
 
+TIP = 0.0005
+"""What an arrow key tips the keel line by: half a millimetre in a metre."""
+
 
 class PictureView(QWidget):
     """A picture computed for the size it has.
 
     Signals: `picked(key)` on a click, `dragged(value, done)` while the keel line is moved,
-    `taken()` when Enter is pressed on it.
+    `tilted(value, done)` while its end is, `taken()` when Enter is pressed on it.
     """
 
     picked = pyqtSignal(str)
     dragged = pyqtSignal(float, bool)
+    tilted = pyqtSignal(float, bool)
     taken = pyqtSignal()
 
     def __init__(self) -> None:
@@ -34,11 +38,12 @@ class PictureView(QWidget):
         self._picture = Picture(1, 1)
         self._stale = False
         self._held = False
-        self._nudged = 0.0
+        self._tipped = False
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(700)
-        self._settle.timeout.connect(self._let_go)
+        self._settle.timeout.connect(self._nudge_done)
+        self._nudged_tilt = False
         self.step = 0.0001
 
     def show_picture(self, make: Callable[[float, float], Picture]) -> None:
@@ -83,13 +88,18 @@ class PictureView(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = event.position()
-        drag = self.picture.drag
+        drag, tilt = self.picture.drag, self.picture.tilt
+        if self._tipped and tilt is not None:
+            self.tilted.emit(tilt.value + (tilt.y - at.y()) * tilt.metres_per_pixel, False)
+            return
         if self._held and drag is not None:
-            way = at.x() - drag.y if drag.across else drag.y - at.y()
+            way = at.x() - drag.y if drag.across else drag.at(at.x()) - at.y()
             self.dragged.emit(drag.value + way * drag.metres_per_pixel, False)
             return
         hit = self.picture.at(at.x(), at.y())
-        if drag is not None and _near(drag, at):
+        if tilt is not None and _near(tilt, at):
+            self.setCursor(Qt.CursorShape.SizeVerCursor)
+        elif drag is not None and _near(drag, at):
             self.setCursor(Qt.CursorShape.SizeHorCursor if drag.across else Qt.CursorShape.SizeVerCursor)
         else:
             self.setCursor(Qt.CursorShape.PointingHandCursor if hit else Qt.CursorShape.ArrowCursor)
@@ -98,7 +108,10 @@ class PictureView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        at, drag = event.position(), self.picture.drag
+        at, drag, tilt = event.position(), self.picture.drag, self.picture.tilt
+        if tilt is not None and _near(tilt, at):
+            self._tipped = True
+            return
         if drag is not None and _near(drag, at):
             self._held = True
             return
@@ -107,9 +120,9 @@ class PictureView(QWidget):
             self.picked.emit(hit.key)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if self._held:
-            self._held = False
-            self._let_go()
+        if self._held or self._tipped:
+            tipped, self._held, self._tipped = self._tipped, False, False
+            self._let_go(tipped=tipped)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -118,21 +131,35 @@ class PictureView(QWidget):
         if drag is not None and drag.across:
             ways = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}
         way = ways.get(Qt.Key(event.key()), 0)
+        tilt = self.picture.tilt
+        tip = {Qt.Key.Key_Left: 1, Qt.Key.Key_Right: -1}.get(Qt.Key(event.key()), 0) if tilt is not None else 0
+        if tilt is not None and tip:
+            self.tilted.emit(tilt.value + tip * TIP, False)
+            self._settle.start()
+            self._nudged_tilt = True
+            return
         if drag is not None and way:
             self.dragged.emit(drag.value + way * self.step, False)
             self._settle.start()
+            self._nudged_tilt = False
             return
         if drag is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.taken.emit()
             return
         super().keyPressEvent(event)
 
-    def _let_go(self) -> None:
-        if self.picture.drag is not None:
+    def _nudge_done(self) -> None:
+        self._let_go(tipped=self._nudged_tilt)
+
+    def _let_go(self, *, tipped: bool = False) -> None:
+        if tipped and self.picture.tilt is not None:
+            self.tilted.emit(self.picture.tilt.value, True)
+        elif self.picture.drag is not None:
             self.dragged.emit(self.picture.drag.value, True)
 
 
 def _near(drag: Drag, at: QPointF) -> bool:
     """Whether the mouse is where it would take hold."""
     along, other = (at.x(), at.y()) if drag.across else (at.y(), at.x())
-    return abs(along - drag.y) <= drag.grip and drag.span[0] <= other <= drag.span[1]
+    line = drag.y if drag.across else drag.at(at.x())
+    return abs(along - line) <= drag.grip and drag.span[0] <= other <= drag.span[1]

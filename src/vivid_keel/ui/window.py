@@ -49,6 +49,7 @@ class Window(KitWindow):
         self.sheets.chosen.connect(self._choose_sheet)
         self.picture.picked.connect(self._picked)
         self.picture.dragged.connect(self._dragged)
+        self.picture.tilted.connect(self._tilted)
         self.picture.taken.connect(self._take_matched)
         self.sheet.moved.connect(self._row_moved)
         self.sheet.previewed.connect(self._previewed)

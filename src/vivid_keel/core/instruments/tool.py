@@ -24,6 +24,7 @@ from vivid_keel.core.instruments.outcome import (
     Traits,
 )
 from vivid_keel.core.instruments.procedures import PROCEDURES
+from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import KIT
 from vivid_keel.core.record.journal import Journal
 
@@ -248,6 +249,14 @@ class Tool:
                 day = (check.ended + timedelta(days=self.every)).date()
                 out.append(Due(self.id, key, day, f"every {self.every:g} days"))
         return out
+
+    def diary(self, now: datetime) -> list[DiaryLine]:
+        """Return its checks as lines of the diary."""
+        return [
+            DiaryLine(d.day, self.name, PROCEDURES[d.procedure].title, f"{PROCEDURES[d.procedure].purpose} Due: {d.why}.",
+                      f"{self.id}-{d.procedure}-{d.day:%Y%m%d}", "since" in d.why, f"tool:{self.id}:{d.procedure}")
+            for d in self.due(now)
+        ]  # fmt: skip
 
     def state(self, now: datetime) -> State:
         """Return what it is worth on a day, the gravest first."""

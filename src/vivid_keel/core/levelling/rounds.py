@@ -62,7 +62,32 @@ def stage(moves: Floats, limit: float | None, clearance: float = 0.0) -> list[Fl
     return [np.sign(whole) * np.minimum(np.abs(whole), step * k) for k in range(1, rounds + 1)]
 
 
-ORDERS = {"need": "from the highest need to the lowest", "round": "round about, and back across the diagonal"}
+ORDERS = {
+    "need": "from the highest need to the lowest",
+    "round": "round about, and back across the diagonal",
+    "three": "three feet first, the middle ones last",
+}
+
+
+def three_feet(xy: Floats) -> tuple[int, int, int] | None:
+    """Return the three points that carry the rest best: of the widest triangle. None where all stand in line.
+
+    Set on three feet a frame is statically determinate: it stands firm however crooked the others are.
+
+    Parameters
+    ----------
+    xy : float array (n, 2)
+        [m]
+    """
+    n = len(xy)
+    best, widest = None, 1e-9
+    for i in range(n - 2):
+        b, c = xy[i + 1 :] - xy[i], xy[i + 1 :] - xy[i]
+        area = np.abs(b[:, None, 0] * c[None, :, 1] - b[:, None, 1] * c[None, :, 0]) / 2
+        j, k = np.unravel_index(int(area.argmax()), area.shape)
+        if area[j, k] > widest * (1 + 1e-9):
+            widest, best = float(area[j, k]), (i, *sorted((i + 1 + int(j), i + 1 + int(k))))
+    return best  # type: ignore[return-value]
 
 
 def order(moves: Floats, xy: Floats, how: str = "need") -> list[int]:
@@ -78,7 +103,13 @@ def order(moves: Floats, xy: Floats, how: str = "need") -> list[int]:
         A key of ORDERS.
     """
     points = [i for i, m in enumerate(moves.tolist()) if m == m and abs(m) > EQUAL]
-    if how == "need" or len(points) < 3:
+    feet = three_feet(xy) if how == "three" else None
+    if feet is not None:
+        middle = xy.mean(axis=0)
+        far = np.hypot(*(xy - middle).T)
+        rest = sorted((i for i in points if i not in feet), key=lambda i: (-float(far[i]), i))
+        return [i for i in feet if i in points] + rest
+    if how != "round" or len(points) < 3:
         return sorted(points, key=lambda i: (-abs(float(moves[i])), i))
     middle = xy[points].mean(axis=0)
     about = sorted(points, key=lambda i: math.atan2(float(xy[i, 1] - middle[1]), float(xy[i, 0] - middle[0])))

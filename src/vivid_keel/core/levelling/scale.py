@@ -51,6 +51,22 @@ def reading_at(heights: Floats, senses: Sequence[str], line: float = 0.0) -> Flo
     return np.asarray(signs(senses) * (heights - line))
 
 
-def sense_contradicted(heights: Floats, judged_high: int) -> bool:
-    """Tell whether the point judged high by eye comes out in the lower half: the sense is mixed up."""
-    return bool(heights[judged_high] < np.median(heights))
+AGREES, CONTRADICTS, UNSURE = "agrees", "contradicts", "can't tell"
+
+
+def sense_by_eye(heights: Floats, judged_high: int, U: float) -> str:
+    """Tell what the readings say about a point judged high by eye: AGREES, CONTRADICTS or UNSURE.
+
+    It contradicts where the point comes out below the middle of all by more than that is uncertain: the
+    sense of the scale is then likely turned round.
+
+    Parameters
+    ----------
+    heights : float array (n,)
+        [m]; nan where a point was not read.
+    judged_high : int
+    U : float
+        Expanded uncertainty of a difference of two heights [m].
+    """
+    above = float(heights[judged_high] - np.nanmedian(heights))
+    return UNSURE if abs(above) <= U else AGREES if above > 0 else CONTRADICTS

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from vivid_keel.core.quantities import round_half_away
+from vivid_keel.core.quantities.show import fraction
 
 
 def turns(move: float, pitch: float) -> float:
@@ -21,3 +22,12 @@ def hand_turns(value: float, parts: int = 8) -> str:
         common = math.gcd(rest, parts)
         pieces.append(f"{rest // common}/{parts // common}")
     return f"{'-' if steps < 0 else ''}{' '.join(pieces)} turns"
+
+
+def in_parts(steps: int, parts: int) -> str:
+    """Return steps/parts as it is set in print: 1⅜, ½, 1 5/16, 2."""
+    whole, rest = divmod(steps, parts)
+    part = fraction(rest, parts) if rest else ""
+    if not whole or not part:
+        return part or str(whole)
+    return f"{whole}{' ' if part[0].isdigit() else ''}{part}"

@@ -40,6 +40,9 @@ class Packing:
         Whether no better choice exists; False when the time ran out first.
     bound : float
         No choice has a smaller greatest residual than this [m].
+    to_buy : tuple of (thickness [m], count), or None
+        What the stock lacks to bring every point within its tolerance; empty where it lacks nothing, None
+        where no number of these thicknesses would.
     """
 
     stacks: list[tuple[float, ...]]
@@ -48,11 +51,13 @@ class Packing:
     leaves: int
     proven: bool
     bound: float
+    to_buy: tuple[tuple[float, int], ...] | None = ()
 
 
 def choose_leaves(
     wanted: Floats, leaves: Sequence[float], counts: Sequence[int], interface: float = 0.0,
     most_leaves: int | None = None, seconds_left: Callable[[], float] = lambda: 20.0,
+    better: Callable[[Packing], None] = lambda packing: None,
 ) -> Packing:  # fmt: skip
     """Choose leaves for every point: least greatest |residual| first, then fewest leaves in all.
 
@@ -74,6 +79,8 @@ def choose_leaves(
     seconds_left : callable
         Returns the time that may still be spent [s]; at 0 the best found so far is returned with
         `proven` False. The core has no clock of its own: the caller brings one.
+    better : callable
+        Is told every choice that is better than the one before, while the search goes on.
     """
     thickness, count = _merge(leaves, counts)
     n = len(wanted)
@@ -91,15 +98,61 @@ def choose_leaves(
     high = programme.worst(chosen)
     while high - low > EQUAL and programme.time_left:
         middle = (low + high) / 2
-        found = programme.fewest(middle)
-        if found is None:
+        found = programme.fewest(middle, any_will_do=True)
+        if found is not None:
+            chosen, high = found, programme.worst(found)
+            better(_packing(wanted, thickness, chosen, interface, False, low))
+        elif programme.ruled_out:
             low = middle
         else:
-            chosen, high = found, programme.worst(found)
+            break  # the time ran out before it was told either way
     settled = programme.fewest(high) if programme.time_left else None
     if settled is not None:
         chosen = settled
     return _packing(wanted, thickness, chosen, interface, programme.proven and settled is not None, low)
+
+
+def shopping(
+    wanted: Floats, within: float, leaves: Sequence[float], counts: Sequence[int], interface: float = 0.0,
+    most_leaves: int | None = None, seconds_left: Callable[[], float] = lambda: 5.0,
+) -> tuple[tuple[float, int], ...] | None:  # fmt: skip
+    """Return the fewest leaves to buy, of thicknesses in stock, that bring every point within a bound.
+
+    Parameters
+    ----------
+    within : float
+        Greatest |residual| allowed [m].
+
+    Returns
+    -------
+    tuple of (thickness [m], count), thick first, or None where no number of them would do (or the time ran out).
+    """
+    from scipy.optimize import Bounds, LinearConstraint, milp
+    from scipy.sparse import csr_array, hstack, identity, kron
+
+    thickness, count = _merge(leaves, counts, empty=True)
+    n, k = len(wanted), len(thickness)
+    if not n or not k:
+        return None
+    most = int(count.sum()) + 8 * n if most_leaves is None else most_leaves
+    net = thickness - interface
+    bare = csr_array((n, k))
+    reach = hstack([kron(identity(n), csr_array(net[None, :] / _UNIT)), bare], format="csr")
+    stock = hstack([*[identity(k)] * n, -identity(k)], format="csr")
+    each = hstack([kron(identity(n), csr_array(np.ones((1, k)))), bare], format="csr")
+    middle, half = wanted / _UNIT, within / _UNIT + _SLACK
+    rules = [LinearConstraint(reach, middle - half, middle + half), LinearConstraint(stock, -np.inf, count),
+             LinearConstraint(each, 0, most)]  # fmt: skip
+    cost = np.concatenate([np.full(n * k, 1e-3), np.ones(k)])
+    upper = np.concatenate([np.full(n * k, float(most)), np.full(k, float(n * most))])
+    found = milp(
+        cost, constraints=rules, bounds=Bounds(0, upper), integrality=np.ones(len(cost)),
+        options={"time_limit": max(min(seconds_left(), 5.0), 0.05)},
+    )  # fmt: skip
+    if found.x is None:
+        return None
+    buy = np.rint(found.x[n * k :]).astype(int)
+    return tuple((float(t), int(b)) for t, b in zip(thickness, buy, strict=True) if b > 0)
 
 
 def _each_alone(
@@ -160,6 +213,7 @@ class _Programme:
 
         self._seconds_left = seconds_left
         self.proven = True
+        self.ruled_out = False
         self.wanted, self.net, self.count = wanted, thickness - interface, count
         n, k = len(wanted), len(thickness)
         self.most = int(count.sum()) if most is None else most
@@ -189,8 +243,12 @@ class _Programme:
         above = reachable[np.minimum(at, len(reachable) - 1)]
         return float(np.minimum(np.abs(below - self.wanted), np.abs(above - self.wanted)).max())
 
-    def fewest(self, within: float) -> npt.NDArray[np.int_] | None:
-        """Return the choice with the fewest leaves whose residuals are all within a bound [m], or None."""
+    def fewest(self, within: float, *, any_will_do: bool = False) -> npt.NDArray[np.int_] | None:
+        """Return the choice with the fewest leaves whose residuals are all within a bound [m], or None.
+
+        The solver can't be stopped in the middle, so it is given the time in growing portions. `ruled_out`
+        says after None whether there is no such choice, or the time ran out first.
+        """
         from scipy.optimize import Bounds, LinearConstraint, milp
 
         n, k = self._shape
@@ -198,16 +256,26 @@ class _Programme:
         rules = [LinearConstraint(self._reach, middle - half, middle + half)]
         rules.append(LinearConstraint(self._stock, 0, self.count))
         rules.append(LinearConstraint(self._each, 0, self.most))
-        left = max(self._seconds_left(), 0.05)
-        found = milp(
-            np.ones(n * k), constraints=rules, bounds=Bounds(0, self._upper), integrality=np.ones(n * k),
-            options={"time_limit": left, "mip_rel_gap": 0.0},
-        )  # fmt: skip
-        if found.status == 1:
-            self.proven = False
-        if found.x is None:
+        portion, found_x, self.ruled_out = 0.5, None, False
+        while True:
+            left = max(min(self._seconds_left(), portion), 0.05)
+            found = milp(
+                np.ones(n * k), constraints=rules, bounds=Bounds(0, self._upper), integrality=np.ones(n * k),
+                options={"time_limit": left, "mip_rel_gap": 0.0},
+            )  # fmt: skip
+            found_x = found.x if found.x is not None else found_x
+            if found.status != 1:
+                self.ruled_out = found.x is None
+                break
+            if found_x is not None and any_will_do:
+                break
+            if self._seconds_left() <= 0:
+                self.proven = False
+                break
+            portion *= 2
+        if found_x is None:
             return None
-        x = np.rint(found.x).astype(int).reshape(n, k)
+        x = np.rint(found_x).astype(int).reshape(n, k)
         # The solver accepts values a whisker off whole; hold the rounded choice to the rule itself.
         return x if self.worst(x) <= within + 2 * _SLACK * _UNIT + 1e-12 else None
 
@@ -233,13 +301,15 @@ def _reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float
     return np.array(sorted(set().union(*sums.values()))) * grain
 
 
-def _merge(leaves: Sequence[float], counts: Sequence[int]) -> tuple[Floats, npt.NDArray[np.int_]]:
-    """Thicknesses in stock, thick first, equal ones together."""
+def _merge(
+    leaves: Sequence[float], counts: Sequence[int], *, empty: bool = False
+) -> tuple[Floats, npt.NDArray[np.int_]]:  # fmt: skip
+    """Thicknesses in stock, thick first, equal ones together; with `empty` those that are used up too."""
     have: dict[float, int] = {}
     for leaf, count in zip(leaves, counts, strict=True):
         key = next((t for t in have if abs(t - leaf) <= EQUAL), leaf)
         have[key] = have.get(key, 0) + count
-    order = sorted((t for t, c in have.items() if c > 0), reverse=True)
+    order = sorted((t for t, c in have.items() if c > 0 or empty), reverse=True)
     return np.array(order), np.array([have[t] for t in order], dtype=int)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import date
 from typing import Any
 
 from vivid_keel.core.cautions import Caution
@@ -135,15 +136,29 @@ class Next:
     key: str
 
 
+@dataclass(frozen=True, slots=True)
+class Look:
+    """Something to be looked at again: its day, the work, what and why."""
+
+    day: date
+    work: int
+    name: str
+    why: str
+
+
 @dataclass
 class Goto:
-    """Where the window should go: a stage, a sheet of it, a place in that, and (not −1) a picture or another work."""
+    """Where the window should go: a stage, a sheet of it, a place in that, and (not −1) a picture or another work.
+
+    `job` says that the work is one of the job's, whichever file is in hand.
+    """
 
     stage: str
     sheet: int = 0
     place: Place | None = None
     view: int = -1
     work: int = -1
+    job: bool = False
 
 
 class Desk(ABC):
@@ -159,6 +174,8 @@ class Desk(ABC):
         """The kit at hand, if there is one."""
         self.spans: Callable[[bool], list[tuple[str, float]]] = lambda sights: []
         """Lengths that the job in hand is about, or by which its sights are unequal: (name, metres)."""
+        self.looks: Callable[[], list[Look]] = lambda: []
+        """What the job in hand wants looked at again."""
         self.focus = -1
 
     @property
@@ -234,9 +251,16 @@ class Desk(ABC):
     def drag(self, value: float, *, done: bool) -> None:
         """Move the keel line to a height [m]; `done` records it once."""
 
+    def tilt(self, gradient: float, *, done: bool) -> None:
+        """Tip the keel line to what it gains per metre along the row in sight; `done` records it once."""
+
     def matched(self) -> str:
         """Return the reading that the picture's hair shows, as it would be typed; "" where there is no hair."""
         return ""
+
+    def own_looks(self) -> list[Look]:
+        """Return what of this work is to be looked at again, and when."""
+        return []
 
     def own_spans(self, sights: bool) -> list[tuple[str, float]]:
         """Return the lengths over which this work wants to be right, or by which its sights are unequal: (name, metres)."""

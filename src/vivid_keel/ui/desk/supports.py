@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
+from datetime import date
+from typing import Any
 
 import numpy as np
 
 from vivid_keel.core.cautions import LIFTING, SHIMS, Caution, for_instrument
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.scale import signs
+from vivid_keel.core.levelling.means import LEAVES
+from vivid_keel.core.levelling.scale import HANGS, STANDS, signs
 from vivid_keel.core.levelling.stacks import Packing
 from vivid_keel.core.quantities import show_length
 from vivid_keel.core.record.entries import Draft
@@ -24,21 +28,25 @@ from vivid_keel.core.works.supports import (
     supports_state,
     work_out_supports,
 )
+from vivid_keel.core.works.supports.passes import Learned
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.supports import elevation, plan, proof
 from vivid_keel.store import JobFile
-from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Next, Sheet, StageTab
+from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Look, Next, Sheet, StageTab
 from vivid_keel.ui.desk.instrument_stage import instrument_sheets
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 from vivid_keel.ui.desk.report_preview import record_picture
+from vivid_keel.ui.desk.supports_again import AgainSheet
 from vivid_keel.ui.desk.supports_corrections import CorrectionsSheet
+from vivid_keel.ui.desk.supports_limits import LimitsSheet, MeansSheet
 from vivid_keel.ui.desk.supports_moves import MovesSheet
 from vivid_keel.ui.desk.supports_passes import HangingSheet, PassesSheet
 from vivid_keel.ui.desk.supports_points import LayOutSheet, PointsSheet
 from vivid_keel.ui.desk.supports_practice import answer_drafts
 from vivid_keel.ui.desk.supports_readings import DeviationsSheet, FoundSheet, LeftSheet
-from vivid_keel.ui.desk.supports_target import LimitsSheet, StockSheet, TargetsSheet
+from vivid_keel.ui.desk.supports_stock import StockSheet
+from vivid_keel.ui.desk.supports_target import TargetsSheet, refuse_broken
 
 
 class SupportsDesk(Desk):
@@ -52,6 +60,7 @@ class SupportsDesk(Desk):
         self.typed: dict[str, dict[int, str]] = {}
         self._packings: dict[object, Packing | None] = {}
         self.dragged: TargetChoice | None = None
+        self._so_far: tuple[float, float] | None = None
         self.refresh()
 
     def refresh(self) -> None:
@@ -59,26 +68,39 @@ class SupportsDesk(Desk):
         self.book: SupportsBook = fold_supports(self.file.journal, self.work)
         self._work_out()
 
-    def _work_out(self) -> None:
-        bare = work_out_supports(self.book, None, self.dragged)
-        packing = self._packings.get(self._key(bare))
-        self.result: SupportsResult = bare if packing is None else work_out_supports(self.book, packing, self.dragged)
+    def _work_out(self, learned: Learned | None = None) -> None:
+        bare = work_out_supports(self.book, None, self.dragged, learned)
+        packing = self._packings.get(self._key(bare)) if self.dragged is None else None
+        self.result: SupportsResult = bare if packing is None else replace(bare, packing=packing)
 
     def _key(self, result: SupportsResult) -> object:
         b = result.book
         stock = tuple((leaf.thickness, leaf.count) for leaf in b.stock)
-        return (tuple(np.round(result.wanted, 9).tolist()), stock, b.limits.interface, b.limits.most_leaves)
+        return (tuple(np.round(result.wanted, 9).tolist()), stock, result.learned.interface, b.limits.most_leaves, b.means.kind)
 
     def long_work(self) -> LongWork | None:
         """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
         key = self._key(self.result)
         if key in self._packings or not self.result.to_move or not self.book.stock or self.dragged is not None:
             return None
+        if self.book.means.kind != LEAVES:
+            return None
         result = self.result
-        return key, lambda seconds_left: pack(result, seconds_left)
+        return key, lambda seconds_left: pack(result, seconds_left, self._better)
+
+    def _better(self, packing: Packing) -> None:
+        """Hear from the worker how near it has come."""
+        self._so_far = (packing.greatest_residual, packing.bound)
+
+    @property
+    def busy_words(self) -> str:
+        if self._so_far is None:
+            return "Choosing the leaves"
+        return f"Choosing the leaves: within {self._so_far[0] * 1000:.2f} mm so far, at best {self._so_far[1] * 1000:.2f}"
 
     def long_work_done(self, key: object, found: Packing | None) -> None:
         """Take what a worker chose."""
+        self._so_far = None
         self._packings[key] = found
         self._work_out()
 
@@ -116,12 +138,19 @@ class SupportsDesk(Desk):
             "Set-up": lambda: [PointsSheet(self), HangingSheet(self)] if self.book.points else [LayOutSheet(self)],
             "Readings": lambda: [FoundSheet(self)],
             "Heights": lambda: [DeviationsSheet(self), CorrectionsSheet(self)],
-            "Target": lambda: [TargetsSheet(self), StockSheet(self), LimitsSheet(self)],
+            "Target": lambda: [TargetsSheet(self), *([StockSheet(self)] if self.by_leaves else []), LimitsSheet(self), MeansSheet(self)],
             "Moves": lambda: [MovesSheet(self)],
-            "Proof": lambda: [LeftSheet(self), PassesSheet(self)],
+            "Proof": lambda: [LeftSheet(self), PassesSheet(self), AgainSheet(self)],
             "Record": lambda: [MattersSheet(self), LogSheet(self)],
         }
         return sheets[stage]()
+
+    @property
+    def by_leaves(self) -> bool:
+        return self.book.means.kind == LEAVES
+
+    def own_looks(self) -> list[Look]:
+        return [Look(date.fromisoformat(x.due), self.work, self.book.name, x.note) for x in self.book.looks]
 
     def views(self, stage: str) -> list[str]:
         if stage == "Instrument":
@@ -178,7 +207,7 @@ class SupportsDesk(Desk):
         if unread:
             held = "hung from the beam" if unread[0].sense == "hangs" else "stood on the point"
             return Next(f"Next: read {unread[0].name}", f"scale {held}, read at the line, then Enter", "readings")
-        if r.to_move and not b.stock:
+        if r.to_move and not b.stock and self.by_leaves:
             return Next("Next: the stock of leaves", "thickness and how many of each", "stock")
         if r.to_move and not b.lifting_acknowledged and r.read_left == 0:
             if stage == "Moves":
@@ -189,7 +218,7 @@ class SupportsDesk(Desk):
             i = waiting[0]
             word = "raise" if r.moves[i] >= 0 else "lower"
             return Next(f"Next: {word} {b.points[i].name} {abs(r.moves[i]) * 1000:.1f} mm",
-                        f"pack, let down, stop at {show_length(r.stop_at(i), b.style)}, then read it", f"left:{i}")  # fmt: skip
+                        f"{'pack, let down' if self.by_leaves else r.instructions[i].words}, stop at {show_length(r.stop_at(i), b.style)}, then read it", f"left:{i}")  # fmt: skip
         unproved = [i for i, p in enumerate(b.points) if p.left is None]
         if unproved:
             i = (waiting or unproved)[0] if stage != "Proof" else unproved[0]
@@ -201,6 +230,8 @@ class SupportsDesk(Desk):
             return Next(
                 f"Next: round {n}", "as left counts as found; the packing follows from how it answered", "round"
             )
+        if r.left_verdicts and r.read_left and not b.looks and self.hidden is None and stage == "Proof":
+            return Next("Next: when to look again", "what was brought level settles; it goes into the diary", "again")
         if stage != "Record":
             return Next("Next: write the report", "as found, moves, as left, verdicts", "record")
         return Next("Write the report", "a PDF that keeps, beside the job file", "report")
@@ -211,6 +242,11 @@ class SupportsDesk(Desk):
         if key == "answer":
             self.answer()
             return Goto("Proof", 0, None)
+        if key == "turn-sense":
+            self.turn_sense()
+            return Goto("Readings", 0)
+        if key == "eye":
+            return Goto("Readings", 0, (len(self.book.points) + 1, 2))
         if key == "round":
             self.another_round()
             return Goto("Moves", 0, None, 0)
@@ -218,6 +254,7 @@ class SupportsDesk(Desk):
             return Goto("Readings", 0, FoundSheet(self).first())
         return {
             "lay-out": Goto("Set-up", 0), "target": Goto("Target", 0), "stock": Goto("Target", 1), "moves": Goto("Moves"),
+            "means": Goto("Target", 3 if self.by_leaves else 2), "again": Goto("Proof", 2),
             "instrument": Goto("Instrument"), "corrections": Goto("Heights", 1), "passes": Goto("Proof", 1), "record": Goto("Record"), "proof": Goto("Proof"),
         }.get(key)  # fmt: skip
 
@@ -241,7 +278,9 @@ class SupportsDesk(Desk):
     def another_round(self) -> None:
         """End this round: what was packed is recorded as planned, and what was read as left counts as found."""
         put, leaves = self.result.put_in()
-        body = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}}
+        body: dict[str, Any] = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}}
+        if used := self.result.used():
+            body["used"] = used
         self.record(Draft(self.work, "pass", body))
 
     def own_spans(self, sights: bool) -> list[tuple[str, float]]:
@@ -252,17 +291,70 @@ class SupportsDesk(Desk):
         wide = max(p.x for p in points) - min(p.x for p in points)
         return [(self.book.name, round(max(wide, max(p.y for p in points) - min(p.y for p in points)), 1))]
 
+    def turn_sense(self) -> None:
+        """Turn the sense of the scale round, at every post that was read with it."""
+        other = STANDS if self.book.limits.sense == HANGS else HANGS
+        old = self.file.journal.latest(self.work, "limits")
+        drafts = [Draft(self.work, "limits", {**(dict(old.body) if old else {}), "sense": other})]
+        for e in self.file.journal.standing(self.work, "point"):
+            if "sense" in e.body:
+                turned = STANDS if e.body["sense"] == HANGS else HANGS
+                drafts.append(Draft(self.work, "point", {**e.body, "sense": turned}, strikes=e.id))
+        self.record(*drafts)
+
     def drag(self, value: float, *, done: bool) -> None:
         """Let every move follow the line; letting go records it once, to the step that is read."""
+        if self.result.book.target.plane and not np.isnan(self.result.target):
+            lift = self._plane()[1] + value - self.result.target
+            self._follow(TargetChoice("fall", gradient=self._plane()[0], lift=lift), done=done)
+            return
         sign = float(signs([self.book.limits.sense])[0])
         step = self.book.style.step
-        reading = round(sign * value / step) * step
-        if done:
-            text = show_length(reading, self.book.style)
-            self.record(
-                Draft(self.work, "target", {"kind": "height", "reading": {
-                    "text": text, "unit": self.book.unit, "m": reading, "step_m": step}})
-            )  # fmt: skip
+        self._follow(TargetChoice("height", reading=round(sign * value / step) * step), done=done)
+
+    def tilt(self, gradient: float, *, done: bool) -> None:
+        """Tip the target about the end of the rows; letting go records it once, to a tenth of a millimetre in a metre."""
+        gradient = round(gradient * 1e4) / 1e4
+        (along, across), lift = self._plane()
+        points = self.book.points
+        read = [i for i in range(len(points)) if not np.isnan(self.result.heights[i])]
+        if not read or abs(gradient) > 0.2:
             return
-        self.dragged = TargetChoice("height", reading=reading)
-        self._work_out()
+        x0 = min(points[i].x for i in read)
+        heights = self.result.heights
+        # The fall hangs on the post standing highest above it: keep the end of the line where it is all the same.
+        over = max(float(heights[i]) - along * points[i].x - across * points[i].y for i in read) + lift + along * x0
+        under = max(float(heights[i]) - gradient * points[i].x - across * points[i].y for i in read) + gradient * x0
+        self._follow(TargetChoice("fall", gradient=(gradient, across), lift=over - under), done=done)
+
+    def _plane(self) -> tuple[tuple[float, float], float]:
+        """The target as a fall: its gradients, and how far above the post that stands highest against it [m]."""
+        r, target = self.result, self.result.book.target
+        if target.kind == "fall":
+            return target.gradient, target.lift
+        known = [i for i in range(len(self.book.points)) if not np.isnan(r.targets[i]) and not np.isnan(r.heights[i])]
+        xy = np.array([(self.book.points[i].x, self.book.points[i].y) for i in known])
+        to = r.targets[known]
+        fit = np.linalg.lstsq(np.column_stack([xy, np.ones(len(known))]), to, rcond=None)[0]
+        along, across = (0.0, 0.0) if np.ptp(to) < 1e-12 else (float(fit[0]), float(fit[1]))
+        rest = r.heights[known] - xy @ np.array([along, across])
+        return (along, across), float(np.mean(to - xy @ np.array([along, across]))) - float(rest.max())
+
+    def _follow(self, choice: TargetChoice, *, done: bool) -> None:
+        """Show what a target would give; `done` records it, unless the limits rule it out."""
+        if not done:
+            self.dragged = choice
+            self._work_out(self.result.learned)
+            return
+        try:
+            refuse_broken(work_out_supports(self.book, None, choice, self.result.learned))
+        except KeelError:
+            self.refresh()
+            raise
+        if choice.kind == "fall":
+            along, across = choice.gradient
+            body: dict[str, Any] = {"kind": "fall", "gradient_x": along, "gradient_y": across, "lift_m": choice.lift}
+        else:
+            text = show_length(choice.reading, self.book.style)
+            body = {"kind": "height", "reading": {"text": text, "unit": self.book.unit, "m": choice.reading, "step_m": self.step}}
+        self.record(Draft(self.work, "target", body))

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.supports.result import distances
+from vivid_keel.core.works.supports.line import distances
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet
 
 if TYPE_CHECKING:

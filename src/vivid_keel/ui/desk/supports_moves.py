@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.levelling.means import LEAVES
 from vivid_keel.core.levelling.scale import reading_at
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
@@ -19,13 +20,15 @@ class MovesSheet(Sheet):
     """Who is moved, in which order, with which leaves, until the scale shows what."""
 
     name = "Order of work"
-    columns = (Column("Order", 54, True), Column("Post", 70), Column("Scale now", 88, True), Column("Move, mm", 112, True),
-               Column("Packing to put in", 0), Column("Stop at", 88, True), Column("Left over", 84, True), Column("Stage 1 to", 92, True))  # fmt: skip
-    hint = "Stop at: what the scale shows once let down on the packing · F4 why"
+    hint = "First to: the jack's own reading, or past the mark · Stop at: the reading once let down and right · F4 why"
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
         r = desk.result
+        what = "Packing to put in" if desk.book.means.kind == LEAVES else "What the hand does"
+        self.columns = (Column("Order", 50, True), Column("Post", 62), Column("Scale now", 82, True), Column("Move, mm", 108, True),
+                        Column(what, 0), Column("First to", 76, True), Column("Stop at", 76, True), Column("Left over", 80, True),
+                        Column("Stage 1 to", 92, True))  # fmt: skip
         self.stages = r.stages()
         rest = [i for i in range(len(desk.book.points)) if i not in r.to_move and not np.isnan(r.moves[i])]
         self.order = [*r.to_move, *rest]
@@ -40,7 +43,7 @@ class MovesSheet(Sheet):
         p, move = book.points[i], float(r.moves[i])
         moved = i in r.to_move
         if column == 0:
-            return Cell(str(row + 1) if moved else "–")
+            return Cell((f"{row + 1} ▵" if i in r.feet else str(row + 1)) if moved else "–")
         if column == 1:
             return Cell(p.name, bold=True, sign=r.left_verdicts[i])
         if column == 2:
@@ -52,8 +55,14 @@ class MovesSheet(Sheet):
             word = "raise" if move >= 0 else "lower"
             return Cell(f"{word} {abs(move) * 1000:.1f}", bold=True, ink=word, sign=word)
         if not moved:
-            return Cell(show_length(r.stop_at(i), book.style), ink="muted") if column == 5 else Cell()
+            return Cell(show_length(r.stop_at(i), book.style), ink="muted") if column == 6 else Cell()
+        if i in r.broken:
+            return Cell(f"not within the limits: {book.limits.ways}" if abs(move) <= book.limits.most else "further than the limits allow",
+                        ink="muted") if column == 4 else Cell()  # fmt: skip
         stack = r.stack(i)
+        if column == 4 and i in r.instructions:
+            told = r.instructions[i]
+            return Cell(told.words if not told.refused else f"{told.words}: {told.refused}", bold=bool(told.refused))
         if column == 4:
             if stack is None:
                 return Cell("no stock yet" if not book.stock else "…", ink="muted")
@@ -66,8 +75,11 @@ class MovesSheet(Sheet):
                 else "trim; no packing to take out"
             )
         if column == 5:
+            first = r.first_to(i)
+            return Cell("" if np.isnan(first) else show_length(first, book.style), ink="muted")
+        if column == 6:
             return Cell(show_length(r.stop_at(i), book.style), bold=True)
-        if column == 7:
+        if column == 8:
             return self._stage(i)
         over = r.left_over(i)
         return Cell("" if np.isnan(over) else show_number(over * 1000, 1, signed=True))
@@ -103,4 +115,5 @@ class MovesSheet(Sheet):
                 used[t] = used.get(t, 0) + 1
         words = " · ".join(f"{t * 1000:g} mm ×{n}" for t, n in sorted(used.items(), reverse=True))
 
-        return [(f"From stock: {words}", "")] if words else []
+        size = self.desk.book.limits.leaf_size
+        return [(f"From stock: {words}{f', cut to {size}' if size else ''}", "")] if words else []

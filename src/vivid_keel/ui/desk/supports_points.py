@@ -6,10 +6,11 @@ from typing import TYPE_CHECKING, Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.scale import HANGS, parse_sense
-from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.supports.book import grid_drafts
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet, whole_number
+from vivid_keel.ui.desk.supports_limits import WITH_TRAVEL
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.supports import SupportsDesk
@@ -81,13 +82,15 @@ class PointsSheet(Sheet):
     """The supports, each to be changed; a new one on the last line."""
 
     name = "Supports"
-    columns = (Column("Post", 90), Column("Row", 0), Column("Along, m", 100, True), Column("Across, m", 100, True),
-               Column("Packing there, mm", 140, True), Column("Scale", 130))  # fmt: skip
-    hint = "Type to change · the last line adds a post · h or s in Scale: hangs, stands"
+    hint = "Type to change · the last line adds a post · h or s in Scale: hangs, stands · As drawn: how high it is to stand above the rest"
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
         self.points = desk.book.points
+        self.travels = desk.book.means.kind in WITH_TRAVEL
+        there = "Travel left, mm" if self.travels else "Packing there, mm"
+        self.columns = (Column("Post", 80), Column("Row", 0), Column("Along, m", 90, True), Column("Across, m", 90, True),
+                        Column(there, 140, True), Column("Scale", 130), Column("As drawn, mm", 110, True))  # fmt: skip
 
     @property
     def count(self) -> int:
@@ -97,8 +100,11 @@ class PointsSheet(Sheet):
         if row == len(self.points):
             return Cell(editable=column == 0, hint="another post" if column == 0 else "")
         p = self.points[row]
-        texts = (p.name, p.row, f"{p.x:.3f}", f"{p.y:.3f}", f"{p.stack * 1000:g}" if p.stack else "", p.sense)
-        return Cell(texts[column], bold=column == 0, editable=True)
+        there = p.travel if self.travels else p.stack
+        texts = (p.name, p.row, f"{p.x:.3f}", f"{p.y:.3f}", f"{there * 1000:.4g}" if there == there and (there or self.travels) else "",
+                 p.sense, show_number(p.wanted * 1000, 1, signed=True) if p.wanted else "")  # fmt: skip
+        hint = "like the rest" if column == 4 and self.travels and not texts[4] else ""
+        return Cell(texts[column], bold=column == 0, editable=True, hint=hint)
 
     def accept(self, row: int, column: int, text: str) -> Place | None:
         desk, clean = self.desk, text.strip()
@@ -124,8 +130,16 @@ class PointsSheet(Sheet):
         elif column == 4:
             value = parse_length(clean, "mm", desk.decimal_mark).value if clean else 0.0
             if value < 0:
-                raise KeelError("bad-value", "packing is 0 mm or more")
-            body["stack_m"] = value
+                raise KeelError("bad-value", f"{'travel' if self.travels else 'packing'} is 0 mm or more")
+            if not self.travels:
+                # As it is now: what finished rounds put in stays on their record.
+                body["stack_m"] = value - sum(done.put.get(p.id, 0.0) for done in desk.book.passes)
+            elif clean:
+                body["travel_m"] = value + sum(done.put.get(p.id, 0.0) for done in desk.book.passes)
+            else:
+                body.pop("travel_m", None)
+        elif column == 6:
+            body["wanted_m"] = parse_length(clean, "mm", desk.decimal_mark).value if clean else 0.0
         else:
             body["sense"] = parse_sense(clean)
         if body != dict(entry.body):

@@ -17,7 +17,7 @@ from vivid_keel.core.works.supports.passes import changes
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.supports import SupportsDesk
 
-COPIED = ("instrument", "limits", "leaf", "hangs", "station", "corrections")
+COPIED = ("instrument", "limits", "leaf", "hangs", "station", "corrections", "mover")
 
 
 def practice_drafts(desk: SupportsDesk) -> list[Draft]:
@@ -31,9 +31,10 @@ def practice_drafts(desk: SupportsDesk) -> list[Draft]:
     for kind in COPIED:
         drafts += [Draft(-1, kind, dict(e.body)) for e in journal.standing(desk.work, kind)]
     for p in book.points:
-        drafts.append(Draft(-1, "point", {"name": p.name, "row": p.row, "x_m": p.x, "y_m": p.y, "sense": p.sense}))
+        body = {"name": p.name, "row": p.row, "x_m": p.x, "y_m": p.y, "sense": p.sense, "wanted_m": p.wanted}
+        drafts.append(Draft(-1, "point", body | ({"travel_m": p.travel} if p.travel == p.travel else {})))
     u = book.instrument.base if book.instrument is not None else 0.0003
-    drafts.append(Draft(-1, "stand-in", {"hidden": hide_building(len(journal.entries), u)}))
+    drafts.append(Draft(-1, "stand-in", {"hidden": hide_building(1000 + len(journal.entries), u)}))
     return drafts
 
 
@@ -50,7 +51,7 @@ def answer_drafts(desk: SupportsDesk, hidden: dict[str, float]) -> list[Draft]:
     from vivid_keel.stands.building import answer
 
     book, result = desk.book, desk.result
-    if result.packing is None and result.to_move:
+    if result.packing is None and result.to_move and not result.instructions:
         raise KeelError("bad-value", "the leaves are not chosen yet; enter a stock under Target, and wait for it")
     put, leaves = result.put_in()
     packed = [(a, b) for a, b, _ in changes(book)]

@@ -44,7 +44,7 @@ class _ReadingSheet(Sheet):
 
     @property
     def count(self) -> int:
-        return len(self.points) + 1 if self.points else 0
+        return len(self.points) + 1 + (self.phase == FOUND) if self.points else 0
 
     def first(self) -> Place:
         return self.next_place(-1)
@@ -58,6 +58,8 @@ class _ReadingSheet(Sheet):
 
     def accept(self, row: int, column: int, text: str) -> Place | None:
         desk = self.desk
+        if row > len(self.points):
+            return self._looks_high(row, text.strip())
         length = parse_reading(desk, text)
         if row == len(self.points):
             old = desk.book.reference.get(self.phase)
@@ -70,6 +72,25 @@ class _ReadingSheet(Sheet):
         if read is None or read.text != text.strip() or read.value != length.value:
             desk.record(Draft(desk.work, "reading", body, strikes=read.id if read else None))
         return type(self)(desk).next_place(row)
+
+    def _looks_high(self, row: int, name: str) -> Place:
+        """Take the post that looks high by eye; what the readings say of it is said at the right."""
+        point = next((p for p in self.points if p.name.lower() == name.lower()), None)
+        if point is None:
+            raise KeelError("unknown-name", f"“{name}” is no post here; name one that looks high by eye, such as {self.points[0].name}")
+        if point.id != self.desk.book.by_eye:
+            self.desk.record(Draft(self.desk.work, "by-eye", {"point": point.id}))
+        return (row, self.column)
+
+    def eye_cell(self, column: int) -> Cell:
+        """The line of the post that looks high."""
+        name = next((p.name for p in self.points if p.id == self.desk.book.by_eye), "")
+        if column == self.column:
+            return Cell(name, editable=True, hint="" if name else "which post")
+        return Cell(("Looks high", "by eye; tells if the scale's sense is turned round")[column] if column < 2 else "", ink="muted")
+
+    def completions(self, row: int, column: int) -> list[str]:
+        return [p.name for p in self.points] if row > len(self.points) else []
 
     def watch_cell(self, column: int) -> Cell:
         """The line of the watch mark, off the structure."""
@@ -87,6 +108,8 @@ class _ReadingSheet(Sheet):
         return Cell()
 
     def start_text(self, row: int, column: int) -> str:
+        if row > len(self.points):
+            return self.eye_cell(column).text
         read = (
             self.desk.book.reference.get(self.phase) if row == len(self.points) else self.points[row].read(self.phase)
         )
@@ -102,6 +125,9 @@ class _ReadingSheet(Sheet):
         return row < len(self.points) and self.points[row].read(self.phase) is None and self.next_place(-1)[0] == row
 
     def strike(self, row: int) -> tuple[str, int] | None:
+        if row > len(self.points):
+            entry = self.desk.file.journal.latest(self.desk.work, "by-eye")
+            return ("what looks high", entry.id) if entry else None
         if row >= len(self.points):
             read = self.desk.book.reference.get(self.phase)
             return (f"the watch mark's reading {read.text}", read.id) if read else None
@@ -118,6 +144,8 @@ class FoundSheet(_ReadingSheet):
     hint = "Enter takes it and goes to the next post · Ctrl+D strike · the watch mark ties a later line to this one"
 
     def cell(self, row: int, column: int) -> Cell:
+        if row > len(self.points):
+            return self.eye_cell(column)
         if row == len(self.points):
             return self.watch_cell(column)
         p = self.points[row]

@@ -9,7 +9,8 @@ from vivid_keel.core.works.supports.book import (
     fold_supports,
 )
 from vivid_keel.core.works.supports.findings import supports_findings, supports_state
-from vivid_keel.core.works.supports.result import SupportsResult, pack, work_out_supports
+from vivid_keel.core.works.supports.reckon import pack, work_out_supports
+from vivid_keel.core.works.supports.result import SupportsResult
 
 __all__ = [
     "Leaf",

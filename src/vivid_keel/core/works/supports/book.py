@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.scale import HANGS
+from vivid_keel.core.levelling.means import KIND, Means
+from vivid_keel.core.levelling.rounds import ORDERS
+from vivid_keel.core.levelling.scale import HANGS, signs
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
@@ -31,7 +34,9 @@ class Read:
 class PointRow:
     """A support: where it stands, what packs it already, how its scale is read, and its readings.
 
-    `found` and `left` are of the round in hand, `first` is what was read before any round.
+    `found` and `left` are of the round in hand, `first` is what was read before any round. `travel` is
+    what is left of its screw or jack upward [m], nan where it is like the others; `wanted` how high above
+    the rest it is drawn [m].
     """
 
     id: int
@@ -45,6 +50,8 @@ class PointRow:
     left: Read | None
     struck: tuple[str, ...] = ()
     first: Read | None = None
+    travel: float = NAN
+    wanted: float = 0.0
 
     def read(self, phase: str) -> Read | None:
         return self.found if phase == FOUND else self.left
@@ -52,28 +59,32 @@ class PointRow:
 
 @dataclass(frozen=True, slots=True)
 class Leaf:
-    """Packing in stock: thickness [m], its text, how many."""
+    """Packing in stock: thickness [m], its text, how many are left, how many went in in finished rounds."""
 
     id: int
     thickness: float
     text: str
     count: int
+    used: int = 0
 
 
 @dataclass(frozen=True, slots=True)
 class TargetChoice:
     """highest, lowest, mean, least-total, least-greatest, keep (with the point's id), height (with the reading wanted [m]),
-    best-fit, minimum-zone, or fall (height gained per metre along and across, through the highest above it)."""
+    best-fit, minimum-zone, fall (height gained per metre along and across, through the highest above it and `lift`
+    more [m]), or given (each point's own height above the rest, through the highest against it). The reading is one
+    on the line of the round in hand."""
 
     kind: str = "highest"
     point: int = 0
     reading: float = NAN
     gradient: tuple[float, float] = (0.0, 0.0)
+    lift: float = 0.0
 
     @property
     def plane(self) -> bool:
         """Whether it is no level line."""
-        return self.kind in {"best-fit", "minimum-zone", "fall"}
+        return self.kind in {"best-fit", "minimum-zone", "fall", "given"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,12 +109,18 @@ class Hanging:
     x: float
 
 
+RAISE, LOWER, BOTH = "raise only", "lower only", "raise or lower"
+WAYS = (BOTH, RAISE, LOWER)
+
+
 @dataclass(frozen=True, slots=True)
 class Limits:
     """Tolerance [m], leaves in one stack, closing per interface [m], usual sense of the scale.
 
     `neighbours` is how far neighbours may differ within a round [m] (None: by their spacing; 0: no such
-    rule), `clearance` how far the jack goes above a leaf to slip it in [m].
+    rule), `clearance` how far the jack goes above a leaf to slip it in [m]. `ways` is one of WAYS, `most`
+    the largest move [m], `share` how much of the way to the target is gone [1], `order` a key of ORDERS,
+    `feet` how far a reading may move while the other feet take load [m], `leaf_size` what leaves are cut to.
     """
 
     tolerance: float = 0.0015
@@ -113,6 +130,21 @@ class Limits:
     sense: str = HANGS
     neighbours: float | None = None
     clearance: float = 0.0
+    ways: str = BOTH
+    most: float = math.inf
+    share: float = 1.0
+    order: str = "need"
+    feet: float = 0.0001
+    leaf_size: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class LookAgain:
+    """A settle re-check that was put into the diary: its day and why."""
+
+    id: int
+    due: str
+    note: str
 
 
 @dataclass(frozen=True)
@@ -120,7 +152,8 @@ class SupportsBook:
     """A supports work as its entries stand.
 
     `instrument` is in hand now, `instruments` are all that read here, in the state they were in. `station` is where the instrument stands in plan [m], None while nobody has said; `use_collimation`
-    whether its known collimation error is taken out of every reading.
+    whether its known collimation error is taken out of every reading. `by_eye` is the point that looks
+    high (0: nobody said).
     """
 
     work: int
@@ -141,6 +174,14 @@ class SupportsBook:
     instruments: list[Instrument] = field(default_factory=list)
     passes: list[Pass] = field(default_factory=list)
     hanging: list[Hanging] = field(default_factory=list)
+    means: Means = field(default_factory=Means)
+    by_eye: int = 0
+    looks: list[LookAgain] = field(default_factory=list)
+
+    @property
+    def line_moved(self) -> float:
+        """How much higher the line of the round in hand is than that of the first readings [m]."""
+        return sum(p.shift for p in self.passes)
 
     @property
     def rows(self) -> list[str]:
@@ -198,24 +239,26 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                 float(b.get("stack_m", 0.0)) + sum(p.put.get(key, 0.0) for p in passes),
                 b.get("sense", limits.sense), found.get((key, FOUND)), found.get((key, LEFT)), tuple(struck.get(key, ())),
                 first.get(key) or found.get((key, FOUND)),
+                float(b["travel_m"]) - sum(p.put.get(key, 0.0) for p in passes) if "travel_m" in b else NAN,
+                float(b.get("wanted_m", 0.0)),
             )
         )  # fmt: skip
-    stock = [
-        Leaf(e.id, metres(e.body["leaf"]), e.body["leaf"]["text"], e.body["count"])
-        for e in journal.standing(work, "leaf")
-    ]
+    stock = _stock(journal, work)
     target = journal.latest(work, "target")
+    eye = journal.latest(work, "by-eye")
     instruments = instruments or [instrument_of(journal, work, unit)]
     instrument = instruments[-1]
     stood, chosen = journal.latest(work, "station"), journal.latest(work, "corrections")
     usual = instrument.decision == "correct" and instrument.collimation is not None
     return SupportsBook(
         work, journal.name_of(work), unit, style_of(unit, steps), points, sorted(stock, key=lambda s: -s.thickness),
-        _target(target.body) if target else TargetChoice(), target is not None, limits, reference, name,
+        _target(target, passes, limits.sense) if target else TargetChoice(), target is not None, limits, reference, name,
         instrument, acknowledged(journal, work, "lifting") is not None,
         (float(stood.body["x_m"]), float(stood.body["y_m"])) if stood else None,
         bool(chosen.body["use_collimation"]) if chosen else usual, instruments, passes,
         [Hanging(e.id, e.body["name"], e.body["row"], float(e.body["x_m"])) for e in journal.standing(work, "hangs")],
+        _means(journal, work), first_of.get(int(eye.body["point"]), int(eye.body["point"])) if eye else 0,
+        [LookAgain(e.id, e.body["due"], e.body.get("note", "")) for e in journal.standing(work, "look-again")],
     )  # fmt: skip
 
 
@@ -300,18 +343,48 @@ def _limits(journal: Journal, work: int) -> Limits:
         return Limits()
     b, usual = entry.body, Limits()
     tolerance = b.get("tolerance")
+    order = b.get("order", usual.order)
     return Limits(
         metres(tolerance) if tolerance else usual.tolerance,
         tolerance["text"] if tolerance else usual.tolerance_text,
         int(b.get("most_leaves", usual.most_leaves)), float(b.get("interface_m", usual.interface)),
         b.get("sense", usual.sense), None if "neighbours_m" not in b else float(b["neighbours_m"]), float(b.get("clearance_m", 0.0)),
+        b.get("ways", usual.ways), float(b.get("most_m", usual.most)), float(b.get("share", usual.share)),
+        order if order in ORDERS else usual.order, float(b.get("feet_m", usual.feet)), b.get("leaf_size", ""),
     )  # fmt: skip
 
 
-def _target(body: object) -> TargetChoice:
-    assert isinstance(body, dict)
-    reading = body.get("reading")
+def _target(entry: Entry, passes: Sequence[Pass], sense: str) -> TargetChoice:
+    """Return what was chosen; a reading set on the line of an earlier round is brought to the line of this one."""
+    body = entry.body
+    reading = metres(body["reading"]) if "reading" in body else NAN
+    reading -= float(signs([sense])[0]) * sum(p.shift for p in passes if p.id > entry.id)
     return TargetChoice(
-        body["kind"], int(body.get("point", 0)), metres(reading) if reading else NAN,
-        (float(body.get("gradient_x", 0.0)), float(body.get("gradient_y", 0.0))),
+        body["kind"], int(body.get("point", 0)), reading,
+        (float(body.get("gradient_x", 0.0)), float(body.get("gradient_y", 0.0))), float(body.get("lift_m", 0.0)),
     )  # fmt: skip
+
+
+def _means(journal: Journal, work: int) -> Means:
+    entry = journal.latest(work, "mover")
+    if entry is None or entry.body["what"] not in KIND:
+        return Means()
+    return Means(entry.body["what"], {str(k): float(v) for k, v in entry.body["values"].items()})
+
+
+def _stock(journal: Journal, work: int) -> list[Leaf]:
+    """Return the leaves at hand: as counted, less what finished rounds took since."""
+    out = []
+    rounds = [e for e in journal.standing(work, "pass") if "used" in e.body]
+    for e in journal.standing(work, "leaf"):
+        thickness = metres(e.body["leaf"])
+        key = leaf_key(thickness)
+        # A count that was corrected after a round is a count of what was there then.
+        used = sum(int(r.body["used"].get(key, 0)) for r in rounds if r.id > e.id)
+        out.append(Leaf(e.id, thickness, e.body["leaf"]["text"], max(int(e.body["count"]) - used, 0), used))
+    return out
+
+
+def leaf_key(thickness: float) -> str:
+    """Return what a thickness [m] is called in a round's list of leaves used: micrometres."""
+    return str(round(thickness * 1e6))

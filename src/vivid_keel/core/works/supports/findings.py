@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
+from vivid_keel.core.levelling.means import KIND, LEAVES
 from vivid_keel.core.levelling.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
+from vivid_keel.core.levelling.scale import AGREES, CONTRADICTS, UNSURE, sense_by_eye
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.working import Finding, Working, worst_first
 from vivid_keel.core.works.common import Matter
 from vivid_keel.core.works.supports.book import FOUND, LEFT
+from vivid_keel.core.works.supports.line import distances, u_reading
 from vivid_keel.core.works.supports.passes import limit_of, rises, to_go
-from vivid_keel.core.works.supports.result import SupportsResult, distances, target_words
+from vivid_keel.core.works.supports.result import SupportsResult, target_words
 
 
 def supports_state(result: SupportsResult) -> tuple[str, str]:
@@ -42,6 +45,7 @@ def supports_findings(result: SupportsResult, open_matters: list[Matter], stage:
     if result.read and missing:
         out.append(Finding("open", f"{len(missing)} not read: {_some(missing)}", "Left out of target and moves; shown hollow.",
                            action="readings", action_label="Read them"))  # fmt: skip
+    out += _eye(result)
     if result.read and result.trouble is None:
         if stage == "Proof" and result.read_left:
             out += _proof(result)
@@ -114,6 +118,14 @@ def _rounds(result: SupportsResult, stage: str) -> list[Finding]:
                     "All to the first stage, then all to the next: nothing is lifted further at once.",
                 )
             )
+        if result.feet:
+            names = ", ".join(book.points[i].name for i in result.feet)
+            out.append(Finding("note", f"Three feet first: {names}",
+                               "They carry it alone and stand firm. Bring them true, then each other foot up until it just takes load: "
+                               f"no reading of the three may move by more than {book.limits.feet * 1000:g} mm. Then tighten in small steps, the middle ones last."))  # fmt: skip
+        if book.limits.share < 1:
+            out.append(Finding("note", f"{book.limits.share * 100:.0f} % of the way", "What has stood crooked for decades keeps the rest of its sag. "
+                               "Days between rounds; look for cracks before the next."))  # fmt: skip
     for name, rise in (
         rises(book, np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0))
         if result.to_move
@@ -155,7 +167,14 @@ def _moves(result: SupportsResult) -> list[Finding]:
         out.append(Finding("open", f"This method can't prove {t:g} mm",
                            f"U of a deviation is {budget.U * 1000:.1f} mm. A finer scale or a shorter sight would; or allow more.",
                            why, "instrument", "See the instrument"))  # fmt: skip
-    stuck = [book.points[i].name for i, w in zip(result.to_move, result.wanted, strict=True) if w < -1e-9]
+    if result.broken:
+        out.append(Finding("out", f"The limits rule it out at {_some([book.points[i].name for i in result.broken])}",
+                           f"To reach {target_words(book, result)} {result.limits_said}. Choose another target, or other limits.",
+                           action="target", action_label="Choose a target"))  # fmt: skip
+    for i, said in result.can_not[:4]:
+        out.append(Finding("out", f"{book.points[i].name}: {KIND[book.means.kind].label} can't", f"{said[:1].upper()}{said[1:]}. "
+                           "Another target, or other means.", action="means", action_label="See the means"))  # fmt: skip
+    stuck = [] if book.means.kind != LEAVES else [book.points[i].name for i, w in zip(result.to_move, result.wanted, strict=True) if w < -1e-9]
     if stuck:
         out.append(Finding("out", f"Nothing to take out at {_some(stuck)}",
                            "They would have to come down by more than the packing that is there. Trim, or choose a higher target.",
@@ -165,7 +184,7 @@ def _moves(result: SupportsResult) -> list[Finding]:
 
 def _stock(result: SupportsResult) -> list[Finding]:
     book, packing = result.book, result.packing
-    if not result.to_move:
+    if not result.to_move or book.means.kind != LEAVES:
         return []
     if not book.stock:
         return [Finding("todo", "No packing in stock yet", "Say which leaves there are and how many, under Target.",
@@ -195,9 +214,43 @@ def _stock(result: SupportsResult) -> list[Finding]:
                         f"With U = {U * 1000:.1f} mm that may not be provable within {t * 1000:g} mm.", why,
                         "stock", "See the stock")]  # fmt: skip
     short = [book.points[i].name for i in result.to_move if abs(result.left_over(i)) > t]
+    gap = "" if packing.proven else f" The best found; no choice is better than {packing.bound * 1000:.2f} mm."
+    if packing.to_buy:
+        buy = ", ".join(f"{n} of {k * 1000:g} mm" for k, n in packing.to_buy)
+        rest = f"To buy: {buy}."
+    elif packing.to_buy is None:
+        rest = "No number of these thicknesses would; a thinner leaf, or more in a stack."
+    else:
+        rest = "They would have to come down."
     return [Finding("out", f"Stock can't reach {_some(short)}",
-                    f"Worst left over {worst * 1000:.1f} mm, tolerance {t * 1000:g} mm. Add leaves, or allow more in a stack.",
+                    f"Worst left over {worst * 1000:.1f} mm, tolerance {t * 1000:g} mm.{gap} {rest}",
                     why, "stock", "See the stock")]  # fmt: skip
+
+
+def eye_check(result: SupportsResult) -> str:
+    """Return what the readings say about the post that looks high (see `sense_by_eye`); "" where nobody was asked."""
+    i = next((k for k, p in enumerate(result.book.points) if p.id == result.book.by_eye), -1)
+    if i < 0 or np.isnan(result.heights[i]):
+        return ""
+    return sense_by_eye(result.heights, i, 2 * 2**0.5 * u_reading(result.book))
+
+
+def _eye(result: SupportsResult) -> list[Finding]:
+    book = result.book
+    if result.read < 3 or result.read_left or book.passes:
+        return []
+    said = eye_check(result)
+    name = next((p.name for p in book.points if p.id == book.by_eye), "")
+    if said == CONTRADICTS:
+        return [Finding("out", f"{name} looks high and reads low", "The sense of the scale is likely turned round: hangs, a larger reading is higher; stands, lower. "
+                        "Every move would go the wrong way.", action="turn-sense", action_label="Turn the sense round")]  # fmt: skip
+    if said == UNSURE:
+        return [Finding("note", f"{name} is neither high nor low", "It can't confirm the sense of the scale; name one that looks high for certain.",
+                        action="eye", action_label="Name another")]  # fmt: skip
+    if said == AGREES:
+        return []
+    return [Finding("todo", "Which post looks high?", "Name one by eye: it tells at once if the sense of the scale is turned round.",
+                    action="eye", action_label="Name it")]  # fmt: skip
 
 
 def _proof(result: SupportsResult) -> list[Finding]:

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.proof import PROVEN_IN, Budget, BudgetLine, judge
-from vivid_keel.core.levelling.scale import STANDS, reading_at, signs
-from vivid_keel.core.levelling.stacks import Packing, choose_leaves
-from vivid_keel.core.levelling.targets import Moves, Target, weight_rows, work_out
+from vivid_keel.core.levelling.means import Instruction
+from vivid_keel.core.levelling.proof import Budget, BudgetLine
+from vivid_keel.core.levelling.scale import STANDS, reading_at
+from vivid_keel.core.levelling.stacks import Packing
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
-from vivid_keel.core.works.common import Instrument
-from vivid_keel.core.works.supports.book import FOUND, LEFT, PointRow, SupportsBook, TargetChoice
-from vivid_keel.core.works.supports.passes import Learned, learn, stages
+from vivid_keel.core.works.supports.book import BOTH, SupportsBook, leaf_key
+from vivid_keel.core.works.supports.line import collimation_left, u_reading
+from vivid_keel.core.works.supports.passes import Learned, stages
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -55,6 +54,12 @@ class SupportsResult:
         What the finished rounds taught.
     lifts : float array (n,)
         What is put under each point so that it makes its move [m]: the move itself until a round was seen.
+    broken : list of int
+        Points whose move the limits rule out.
+    instructions : dict of int to Instruction
+        What a hand does at each point to be moved; empty where leaves are chosen.
+    feet : tuple of int
+        The three feet to set it on first, where that is the order.
     """
 
     book: SupportsBook
@@ -76,6 +81,9 @@ class SupportsResult:
     targets: npt.NDArray[np.float64]
     learned: Learned
     lifts: npt.NDArray[np.float64]
+    broken: list[int]
+    instructions: dict[int, Instruction]
+    feet: tuple[int, ...]
 
     @property
     def read(self) -> int:
@@ -97,7 +105,9 @@ class SupportsResult:
         return self.packing.stacks[self.to_move.index(i)]
 
     def left_over(self, i: int) -> float:
-        """What the packing leaves undone at a point: achieved − wanted [m]; nan when not chosen."""
+        """What the means leaves undone at a point: achieved − wanted [m]; nan when not chosen."""
+        if i in self.instructions:
+            return self.instructions[i].done - float(self.lifts[i])
         if self.packing is None or i not in self.to_move:
             return float("nan")
         return float(self.packing.residuals[self.to_move.index(i)])
@@ -108,15 +118,59 @@ class SupportsResult:
         return stages(self.book, moves)
 
     def put_in(self) -> tuple[dict[int, float], dict[int, int]]:
-        """What the round's packing puts in, by point id: thickness more (thinner −) [m], and leaves."""
+        """What the round does, by point id: thicker (thinner −) or wound up [m], and leaves put in."""
         put, leaves = {}, {}
         for k, i in enumerate(self.to_move):
-            stack = self.packing.stacks[k] if self.packing is not None else ()
             p = self.book.points[i]
-            up = self.lifts[i] >= 0
+            if i in self.instructions:
+                put[p.id], leaves[p.id] = self.instructions[i].done, 0
+                continue
+            stack = self.packing.stacks[k] if self.packing is not None and i not in self.broken else ()
+            up = self.lifts[i] >= 0 or i in self.broken
             put[p.id] = sum(stack) - (0.0 if up else p.stack)
             leaves[p.id] = len(stack) if up else 0
         return put, leaves
+
+    def used(self) -> dict[str, int]:
+        """How many leaves of each thickness the round takes out of the stock, by `leaf_key`."""
+        out: dict[str, int] = {}
+        for stack in self.packing.stacks if self.packing is not None else []:
+            for t in stack:
+                out[leaf_key(t)] = out.get(leaf_key(t), 0) + 1
+        return out
+
+    def first_to(self, i: int) -> float:
+        """What the scale shows when a point is first brought past its mark: the jack's own reading [m]; nan where it isn't."""
+        if i not in self.to_move or i in self.broken:
+            return float("nan")
+        if i in self.instructions:
+            over = self.instructions[i].first
+        else:
+            stack = self.stack(i)
+            if stack is None:
+                return float("nan")
+            # Leaves slip in while they are not pressed yet; to change an old stack the beam only comes off it.
+            over = (sum(stack) if self.lifts[i] >= 0 else 0.0) + self.book.limits.clearance
+        if np.isnan(over):
+            return float("nan")
+        height = float(self.heights[i]) + over - float(self.line_error[i])
+        return float(reading_at(np.array([height]), [self.book.points[i].sense])[0])
+
+    @property
+    def can_not(self) -> list[tuple[int, str]]:
+        """Points that the means in hand cannot bring there, and why."""
+        return [(i, x.refused) for i, x in self.instructions.items() if x.refused]
+
+    @property
+    def limits_said(self) -> str:
+        """Which points the limits rule out, and by how much; "" where they hold."""
+        if not self.broken:
+            return ""
+        rule = self.book.limits
+        words = [w for w in (rule.ways if rule.ways != BOTH else "", f"at most {rule.most * 1000:g} mm" if np.isfinite(rule.most) else "") if w]
+        said = [f"{self.book.points[i].name} by {abs(self.moves[i]) * 1000:.1f} mm {'down' if self.moves[i] < 0 else 'up'}" for i in self.broken[:6]]
+        more = f" and {len(self.broken) - 6} more" if len(self.broken) > 6 else ""
+        return f"it would move {', '.join(said)}{more}; the limits say {' and '.join(words)}"
 
     def stop_at(self, i: int) -> float:
         """The reading the scale shows when a point is right, let down on its packing [m]."""
@@ -136,7 +190,7 @@ class SupportsResult:
 
     def budget(self) -> Budget:
         """The budget of one as-found deviation: the point's reading and the target's."""
-        u = _u_reading(self.book)
+        u = u_reading(self.book)
         rest = 0.0
         if self.read and not np.isnan(self.u_deviation).all() and u > 0:
             # What of the dearest deviation is not its own reading.
@@ -212,186 +266,10 @@ def target_words(book: SupportsBook, result: SupportsResult | None = None) -> st
     keeper = ""
     if result is not None and result.keepers:
         keeper = f", {book.points[result.keepers[0]].name}"
-    return {
+    words = {
         "highest": f"the highest{keeper}", "lowest": f"the lowest{keeper}", "mean": "the mean",
         "least-total": "the least total move", "least-greatest": "the least greatest move", "best-fit": "the best-fit plane",
         "minimum-zone": "the flattest band", "fall": f"a fall of {show_number(book.target.gradient[0] * 100, 2)} % along, {show_number(book.target.gradient[1] * 100, 2)} % across",
-        "keep": f"keep {names.get(book.target.point, '?')}", "height": "a reading set by hand",
+        "keep": f"keep {names.get(book.target.point, '?')}", "height": "a reading set by hand", "given": "as drawn",
     }[book.target.kind]  # fmt: skip
-
-
-def work_out_supports(
-    book: SupportsBook, packing: Packing | None = None, target: TargetChoice | None = None
-) -> SupportsResult:
-    """Compute a supports work.
-
-    Parameters
-    ----------
-    book : SupportsBook
-    packing : Packing, optional
-        Chosen for the same `to_move` (see `pack`).
-    target : TargetChoice, optional
-        In place of the recorded one, while the line is being dragged.
-    """
-    if target is not None:
-        book = replace(book, target=target)
-    points = book.points
-    n = len(points)
-    sign = signs([p.sense for p in points])
-    found = np.array([p.found.value if p.found else np.nan for p in points], dtype=np.float64)
-    left = np.array([p.left.value if p.left else np.nan for p in points], dtype=np.float64)
-    shift = _line_shift(book)
-    bent, bent_left = line_error(book), line_error(book, LEFT)
-    heights, left_heights = sign * found + bent, shift + sign * left + bent_left
-    has = ~np.isnan(heights)
-    u, u_again = _u_of(book, FOUND), _u_of(book, LEFT)
-    u_one = float(u.max()) if n else 0.0
-    moves, u_dev, u_left, own = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan), np.zeros(n)
-    level, trouble = float("nan"), None
-    targets = np.full(n, np.nan)
-    names = [p.name for p, h in zip(points, has, strict=True) if h]
-    try:
-        engine = _engine_target(book)
-        xy = np.array([(p.x, p.y) for p, h in zip(points, has, strict=True) if h], dtype=np.float64)
-        worked: Moves = work_out(names, heights[has], engine, xy)
-        moves[has], targets[has] = worked.moves, worked.target
-        level = float(worked.target.mean()) if target_is_plane(book) else float(worked.target[0])
-        w = weight_rows(names, heights[has], engine, xy)
-        if not target_is_plane(book):
-            own[has] = w[0]
-            targets[:] = level  # a level line stands under a point that wasn't read, too
-        # u² of (e_i − w_i)·h: u_i²·(1 − 2·w_ii) + Σ w_ij²·u_j².
-        carried = (w**2) @ (u[has] ** 2)
-        u_dev[has] = np.sqrt(np.maximum(u[has] ** 2 * (1 - 2 * np.diag(w)) + carried, 0.0))
-        whole = np.full(n, float(carried.max()))
-        whole[has] = carried
-        if (own_error := collimation_left(book)) > 0:
-            u_dev[has] = np.where(u_dev[has] > 0, np.hypot(u_dev[has], own_error), 0.0)
-        both = BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0
-        u_left[:] = np.sqrt(u_again**2 * (1.0 + both) + whole)
-    except KeelError as error:
-        trouble = error
-    tolerance = book.limits.tolerance
-    verdicts = [
-        judge(m, 2 * s, tolerance) if m == m else "" for m, s in zip(moves.tolist(), u_dev.tolist(), strict=True)
-    ]
-    deviations = (left_heights - targets).tolist()
-    left_verdicts = [
-        judge(d, 2 * s, tolerance) if d == d else "" for d, s in zip(deviations, u_left.tolist(), strict=True)
-    ]
-    to_move = order_of_work(points, moves, verdicts)
-    learned = learn(book, u_one)
-    lifts = moves.copy()
-    if learned.response is not None and to_move:
-        asked = np.where(np.isin(np.arange(n), to_move), moves, np.where(np.isnan(moves), np.nan, 0.0))
-        there = np.array([p.stack for p in points])
-        lifts = np.where(np.isnan(moves), np.nan, learned.response.moves_for(asked, raise_only=False, most=there))
-        lifts[[i for i in range(n) if i not in to_move and not np.isnan(moves[i])]] = 0.0
-    wanted = np.array([wanted_thickness(points[i], float(lifts[i])) for i in to_move], dtype=np.float64)
-    if packing is not None and len(packing.stacks) != len(to_move):
-        packing = None
-    return SupportsResult(
-        book, heights, left_heights, shift, level, moves, u_dev, u_left, verdicts, left_verdicts, to_move, wanted,
-        packing, trouble, own, bent, targets, learned, lifts,
-    )  # fmt: skip
-
-
-def distances(book: SupportsBook) -> Floats:
-    """Return how far each point is from the instrument in plan [m]; nan while its station isn't known."""
-    if book.station is None:
-        return np.full(len(book.points), np.nan)
-    x, y = book.station
-    return np.array([np.hypot(p.x - x, p.y - y) for p in book.points], dtype=np.float64)
-
-
-def line_error(book: SupportsBook, phase: str = FOUND) -> Floats:
-    """Return c·D at each point [m]: how much higher the line of sight is there, 0 where it is left in."""
-    if not book.use_collimation or book.station is None:
-        return np.zeros(len(book.points))
-    c = np.array([_taken_with(book, p, phase).collimation or 0.0 for p in book.points])
-    return np.asarray(c * distances(book))
-
-
-def _taken_with(book: SupportsBook, point: PointRow, phase: str) -> Instrument:
-    """The instrument that took a point's reading; the one in hand where it isn't read yet."""
-    read = point.read(phase)
-    return book.instruments[read.instrument if read is not None else -1]
-
-
-def _u_of(book: SupportsBook, phase: str) -> Floats:
-    """Standard uncertainty of every point's reading in a phase [m]."""
-    each = [_u_one(i) for i in book.instruments]
-    reads = [p.read(phase) for p in book.points]
-    return np.array([each[r.instrument if r is not None else -1] for r in reads], dtype=np.float64)
-
-
-def collimation_left(book: SupportsBook) -> float:
-    """Return u of what the collimation error leaves between the nearest and the furthest point [m]; 0 where nobody knows it."""
-    i, d = book.instrument, distances(book)
-    if i is None or i.u_collimation is None or not len(d) or np.isnan(d).any():
-        return 0.0
-    u = i.u_collimation if book.use_collimation else float(np.hypot(i.u_collimation, (i.collimation or 0.0) / 3**0.5))
-    return u * float(d.max() - d.min())
-
-
-BOTH_LINES = 2.0
-"""The watch mark read twice ties two lines together: two more readings in an as-left deviation."""
-
-
-def order_of_work(points: list[PointRow], moves: Floats, verdicts: list[str]) -> list[int]:
-    """Return the points to move, from the highest need to the lowest; what is proven in stays untouched."""
-    need = [i for i, v in enumerate(verdicts) if v and v != PROVEN_IN]
-    return sorted(need, key=lambda i: (-abs(float(moves[i])), points[i].name))
-
-
-def wanted_thickness(point: PointRow, move: float) -> float:
-    """Return the packing wanted at a point [m].
-
-    Upward it comes on top of what is there. Downward the old stack comes out and a thinner one goes
-    in; where there is none, nothing can be taken out (the result is below 0: no leaf cures that).
-    """
-    return move if move >= 0 else point.stack + move
-
-
-def pack(result: SupportsResult, seconds_left: Callable[[], float] = lambda: 20.0) -> Packing | None:
-    """Choose leaves for every point to be moved, or None where there is nothing to choose from."""
-    book = result.book
-    if not len(result.to_move) or not book.stock:
-        return None
-    return choose_leaves(
-        result.wanted, [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock],
-        result.learned.interface, book.limits.most_leaves, seconds_left,
-    )  # fmt: skip
-
-
-def target_is_plane(book: SupportsBook) -> bool:
-    """Whether the supports are brought to a plane rather than a level line."""
-    return book.target.plane
-
-
-def _engine_target(book: SupportsBook) -> Target:
-    choice = book.target
-    if choice.kind == "keep":
-        name = next((p.name for p in book.points if p.id == choice.point), "")
-        return Target("keep", name=name)
-    if choice.kind == "height":
-        sense = book.limits.sense
-        return Target("height", height=float(signs([sense])[0]) * choice.reading)
-    if choice.kind == "fall":
-        return Target("fall", gradient=choice.gradient)
-    return Target(choice.kind)
-
-
-def _line_shift(book: SupportsBook) -> float:
-    """How much higher the as-left line is than the as-found one, by the scale standing on the watch mark [m]."""
-    if {FOUND, LEFT} <= book.reference.keys():
-        return book.reference[LEFT].value - book.reference[FOUND].value
-    return 0.0
-
-
-def _u_reading(book: SupportsBook) -> float:
-    return _u_one(book.instruments[-1]) if book.instruments else 0.0
-
-
-def _u_one(i: Instrument) -> float:
-    return i.base + i.per_metre * max(i.reach - i.from_distance, 0.0)
+    return f"{book.limits.share * 100:.0f} % of the way to {words}" if book.limits.share < 1 else words

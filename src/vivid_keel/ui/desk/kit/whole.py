@@ -10,6 +10,7 @@ from vivid_keel.core.instruments.kinds import KINDS
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import Due, Tool, fold_kit
 from vivid_keel.core.quantities import parse_length, show_number
+from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import KIT, Draft
 from vivid_keel.core.working import Finding, Working, worst_first
 from vivid_keel.core.works.common import as_read, metres
@@ -54,6 +55,15 @@ class KitDesk(Desk):
         found = [(t, d) for t in self.tools if t.hidden is None or t.decided() for d in t.due(self.now)]
         return sorted(found, key=lambda pair: (pair[1].day, pair[0].name))
 
+    def lines(self) -> list[DiaryLine]:
+        """Return all that falls due, the soonest first: checks of instruments, and what the job wants looked at again."""
+        checks = [line for t in self.tools if t.hidden is None or t.decided() for line in t.diary(self.now)]
+        again = [
+            DiaryLine(x.day, x.name, "look again", x.why, f"look-{x.work}-{x.day:%Y%m%d}", False, f"work:{x.work}")
+            for x in self.looks()
+        ]
+        return sorted([*checks, *again], key=lambda line: (line.day, line.name))
+
     def due_now(self) -> list[tuple[Tool, Due]]:
         return [(t, d) for t, d in self.due() if d.day <= self.now.date()]
 
@@ -96,21 +106,29 @@ class KitDesk(Desk):
                 a = found[min(max(self.focus, 0), len(found) - 1)]
                 return budget_bars(a.budget, f"{a.tool.name} over {self.span:g} m", width, height)
             return who_can(found, self.tolerance, self.span, width, height)
-        return calendar(self.due(), self.now, width, height)
+        return calendar(self.lines(), self.now, width, height)
 
     def findings(self, stage: str) -> list[Finding]:
         out = []
         if not self.tools:
-            return [Finding("todo", "The kit is empty", "Say which instruments there are; Enter on a kind adds one.")]
+            return [*self._looks_said(), Finding("todo", "The kit is empty", "Say which instruments there are; Enter on a kind adds one.")]
         if stage == "Which one":
             return worst_first(self._said())
         for tool, due in self.due_now()[:6]:
             knocked = "since" in due.why
             out.append(Finding("open" if knocked else "todo", f"{tool.name}: {PROCEDURES[due.procedure].title.lower()}", due.why[:1].upper() + due.why[1:] + ".",
                                action=f"tool:{tool.id}:{due.procedure}", action_label="Check it"))  # fmt: skip
+        out += self._looks_said()
         if not out:
             out.append(Finding("in", "Nothing is due today", "Every check that is kept up is within its days."))
         return worst_first(out)
+
+    def _looks_said(self) -> list[Finding]:
+        return [
+            Finding("todo", f"{x.name}: look again", f"{x.why[:1].upper()}{x.why[1:]}. Read every post and the watch mark.",
+                    action=f"work:{x.work}", action_label="Go there")
+            for x in self.looks() if x.day <= self.now.date()
+        ]  # fmt: skip
 
     def _said(self) -> list[Finding]:
         able = [a for a in self.advice() if a.proves and not a.hindrance]
@@ -168,6 +186,8 @@ class KitDesk(Desk):
                 0,
                 int(id),
             )
+        if what == "work":
+            return Goto("Proof", 2, None, 0, int(rest), job=True)
         if what == "add":
             return Goto("Instruments", 1 if self.tools else 0)
         return {"which": Goto("Which one"), "diary": Goto("Diary")}.get(what)
@@ -182,7 +202,7 @@ class KitDesk(Desk):
         return entry.id
 
 
-def calendar(due: list[tuple[Tool, Due]], now: datetime, width: float, height: float) -> Picture:
+def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -> Picture:
     """Return the weeks ahead with what falls due in each, overdue ones at the left."""
     p = Picture(width, height)
     p.text(14, 24, "What falls due, by the day", "ink", 15, bold=True)
@@ -191,17 +211,17 @@ def calendar(due: list[tuple[Tool, Due]], now: datetime, width: float, height: f
         return p
     x0, x1, base = 220.0, width - 40.0, height - 44.0
     today = now.date()
-    late = [(t, d) for t, d in due if d.day <= today]
+    late = [d for d in due if d.day <= today]
     p.box(14, 38, x0 - 40, base - 32, "caution", "")
     p.text(24, 57, "due now" if late else "nothing due now", "caution-ink", 14, bold=True)
     step = min(38.0, (base - 84) / max(len(late) - 1, 1)) if late else 38.0
-    for k, (tool, d) in enumerate(late):
+    for k, d in enumerate(late):
         y = 80 + k * step
-        symbols.verdict(p, 30, y - 4, "open" if "since" in d.why else "todo")
-        short = PROCEDURES[d.procedure].title.split(",")[-1].strip().lower() if step < 30 else ""
-        p.text(44, y, _short(tool.name + (f": {short}" if short else ""), x0 - 78), "caution-ink", 13, bold=True)
+        symbols.verdict(p, 30, y - 4, "open" if d.after_knock else "todo")
+        short = d.title.split(",")[-1].strip().lower() if step < 30 else ""
+        p.text(44, y, _short(d.name + (f": {short}" if short else ""), x0 - 78), "caution-ink", 13, bold=True)
         if step >= 30:
-            p.text(44, y + 15, _short(PROCEDURES[d.procedure].title.lower(), x0 - 78), "caution-ink", 13)
+            p.text(44, y + 15, _short(d.title.lower(), x0 - 78), "caution-ink", 13)
     p.line(x0, base, x1, base, "ink", 1.2)
     for week in range(AHEAD // 7 + 1):
         day = today + timedelta(days=7 * week)
@@ -209,14 +229,14 @@ def calendar(due: list[tuple[Tool, Due]], now: datetime, width: float, height: f
         p.line(x, base - 4, x, base + 4, "ink")
         p.text(x, base + 20, f"{day:%-d %b}", "muted", 13, align="centre")
     taken: list[float] = []  # how far each row is filled
-    for tool, d in due:
+    for d in due:
         ahead = (d.day - today).days
         if not 0 < ahead <= AHEAD:
             continue
-        title = f"{PROCEDURES[d.procedure].title.lower()}, {d.day:%-d %b}"
+        title = f"{d.title.lower()}, {d.day:%-d %b}"
         x, wide = (
             x0 + (x1 - x0) * ahead / AHEAD,
-            max(text_width(tool.name, 13, bold=True), text_width(title, 13)) + 24,
+            max(text_width(d.name, 13, bold=True), text_width(title, 13)) + 24,
         )
         right = x + wide > x1 + 20
         left = x - wide if right else x - 8
@@ -230,9 +250,9 @@ def calendar(due: list[tuple[Tool, Due]], now: datetime, width: float, height: f
         p.line(x, y + 4, x, base, "rule", 1.0)
         p.disc(x, y, 4.5, "paper", "ink", 1.6)
         side = "right" if right else "left"
-        p.text(x + (-9 if right else 9), y + 4, tool.name, "ink", 13, bold=True, align=side, ground=True)
+        p.text(x + (-9 if right else 9), y + 4, d.name, "ink", 13, bold=True, align=side, ground=True)
         p.text(x + (-9 if right else 9), y + 20, title, "muted", 13, align=side, ground=True)
-    p.caption = f"{len(late)} checks due now"
+    p.caption = f"{len(late)} things due now"
     return p
 
 
@@ -422,22 +442,22 @@ class DiarySheet(Sheet):
     """What falls due: now, then day by day; Enter goes there."""
 
     name = "Due"
-    columns = (Column("", 34), Column("When", 110), Column("Instrument", 200), Column("Check", 200), Column("Why", 0))
-    hint = "Enter goes to the check · the menu writes the diary as a calendar file"
+    columns = (Column("", 34), Column("When", 110), Column("What", 200), Column("To do", 200), Column("Why", 0))
+    hint = "Enter goes there · the menu writes the diary as a calendar file"
 
     def __init__(self, desk: KitDesk) -> None:
         self.desk = desk
-        self.rows = desk.due()
+        self.rows = desk.lines()
 
     @property
     def count(self) -> int:
         return len(self.rows)
 
     def cell(self, row: int, column: int) -> Cell:
-        tool, due = self.rows[row]
+        due = self.rows[row]
         days = (due.day - self.desk.now.date()).days
         if column == 0:
-            return Cell(sign="open" if days <= 0 and "since" in due.why else "todo" if days <= 0 else "in")
+            return Cell(sign="open" if days <= 0 and due.after_knock else "todo" if days <= 0 else "in")
         when = (
             "now"
             if days == 0
@@ -448,11 +468,10 @@ class DiarySheet(Sheet):
             else f"{due.day:%-d %b}"
         )
         return Cell(
-            (when, tool.name, PROCEDURES[due.procedure].title, due.why)[column - 1],
+            (when, due.name, due.title[:1].upper() + due.title[1:], due.why.rpartition("Due: ")[2])[column - 1],
             bold=column == 1 and days <= 0,
             ink="muted" if column == 4 else "ink",
         )
 
     def enter(self, row: int) -> Place | Goto | None:
-        tool, due = self.rows[row]
-        return self.desk.go(f"tool:{tool.id}:{due.procedure}")
+        return self.desk.go(self.rows[row].key)

@@ -1,0 +1,219 @@
+"""Means: turning a move into what a hand does, and saying what the means cannot do."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.levelling.screws import in_parts, turns
+from vivid_keel.core.quantities import EQUAL, round_half_away
+
+LEAVES, SCREW, WEDGE, JACK, FILL, TRIM = "leaves", "screw", "wedge", "jack", "fill", "trim"
+BELOW, HIGH = "from below", "a hair high"
+RAISES, LOWERS = "clockwise raises", "clockwise lowers"
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """One number or choice a means wants to know.
+
+    `unit` is "mm", "m²", "l", "kN" or "" (a plain number); `usual` stands while nobody has said; `least`
+    and `most` bound it (in the unit shown). `choices` make it one of these words, kept as its index.
+    """
+
+    key: str
+    label: str
+    unit: str
+    usual: float
+    note: str
+    least: float = 0.0
+    most: float = 1e6
+    choices: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A kind of means: its key, name, and what it asks."""
+
+    key: str
+    label: str
+    asked: tuple[Asked, ...]
+
+
+_TRAVEL = Asked("travel", "Travel left, up", "mm", 25.0, "a post with less says so itself, under Set-up", 0.0, 2000.0)
+_BACK = Asked("back", "Travel left, down", "mm", 25.0, "how far it can still be wound back", 0.0, 2000.0)
+KINDS = (
+    Kind(LEAVES, "packing leaves", ()),
+    Kind(SCREW, "screws or levelling feet", (
+        Asked("pitch", "Pitch", "mm", 2.0, "rise for one turn; 25.4/threads for threads per inch", 0.05, 25.0),
+        Asked("parts", "Parts of a turn a hand can do", "", 8, "8: eighths; 6: flats of the nut", 1, 96),
+        Asked("sense", "Sense", "", 0, "seen from above, or as you turn it", choices=(RAISES, LOWERS)),
+        _TRAVEL, _BACK,
+        Asked("lock", "The lock nut lifts it by", "mm", 0.0, "taken off beforehand; try one and see", 0.0, 2.0),
+        Asked("school", "Come to the mark", "", 0, "from below always; or a hair high, then drawn down", choices=(BELOW, HIGH)),
+        Asked("hair", "A hair is", "mm", 0.2, "how far past the mark it goes first", 0.01, 5.0),
+    )),
+    Kind(WEDGE, "folding wedges", (
+        Asked("taper", "Taper, 1 in", "", 20.0, "rise is what they are driven, divided by this", 2.0, 200.0),
+        Asked("length", "Length left to drive", "mm", 100.0, "beyond it they bear on too little", 1.0, 2000.0),
+        Asked("back", "Can be drawn back", "mm", 0.0, "only once the load is off", 0.0, 2000.0),
+    )),
+    Kind(JACK, "jacks that stay, or jack and pack", (
+        _TRAVEL, _BACK,
+        Asked("rating", "Rating of one jack", "kN", 0.0, "0: not said", 0.0, 1e5),
+        Asked("load", "Load on the heaviest", "kN", 0.0, "0: not said", 0.0, 1e5),
+    )),
+    Kind(FILL, "fill or chips", (
+        Asked("area", "Area under each", "m²", 1.0, "the bed that is made up", 0.001, 1e5),
+        Asked("factor", "Loose to packed", "", 1.25, "how much more loose fill it takes; try a small patch", 1.0, 3.0),
+        Asked("measure", "One measure holds", "l", 10.0, "bucket, shovel or barrow", 0.01, 1e4),
+    )),
+    Kind(TRIM, "trim or plane off", (
+        Asked("depth", "Greatest depth", "mm", 3.0, "what the piece can spare", 0.01, 500.0),
+    )),
+)  # fmt: skip
+KIND = {k.key: k for k in KINDS}
+MILLI = {"mm": 1e-3, "l": 1e-3}
+"""What one of a unit is in SI, where it isn't one."""
+
+
+@dataclass(frozen=True)
+class Means:
+    """What moves the points, and its numbers in the units asked for."""
+
+    kind: str = LEAVES
+    values: Mapping[str, float] | None = None
+
+    def value(self, key: str) -> float:
+        """Return a number in SI units: what was said, or what is usual."""
+        asked = next(a for a in KIND[self.kind].asked if a.key == key)
+        return float((self.values or {}).get(key, asked.usual)) * MILLI.get(asked.unit, 1.0)
+
+    def choice(self, key: str) -> str:
+        """Return a choice in words."""
+        asked = next(a for a in KIND[self.kind].asked if a.key == key)
+        return asked.choices[int((self.values or {}).get(key, asked.usual))]
+
+
+@dataclass(frozen=True, slots=True)
+class Instruction:
+    """What a hand does at a point.
+
+    Attributes
+    ----------
+    words : str
+        The instruction.
+    done : float
+        What that makes of the move, in steps a hand can do [m].
+    first : float
+        How far the point stands from where it was when it is first brought past its mark [m]; nan where it isn't.
+    refused : str
+        Why this means cannot do it, "" where it can. `done` is then what it can.
+    """
+
+    words: str
+    done: float
+    first: float = math.nan
+    refused: str = ""
+
+
+def instruct(means: Means, move: float, travel: float = math.nan) -> Instruction:
+    """Return what a hand does to make a move.
+
+    Parameters
+    ----------
+    means : Means
+        Anything but leaves: those are chosen for all points together (`choose_leaves`).
+    move : float
+        Raise +, lower − [m].
+    travel : float
+        Travel left upward at this very point [m]; nan: what the means says.
+
+    Returns
+    -------
+    Instruction
+        Screw: move/pitch turns to 1/parts of a turn. Wedge: drive = move × taper. Fill: measures =
+        move × area × factor/measure, to half a measure. Trim: a downward move up to its depth.
+
+    Raises
+    ------
+    KeelError
+        `bad-value` for leaves.
+    """
+    if means.kind == SCREW:
+        return _screw(means, move, travel)
+    if means.kind == WEDGE:
+        return _wedge(means, move)
+    if means.kind == JACK:
+        done, refused = _within(move, *_room(means, travel))
+        word = "up" if move >= 0 else "down"
+        rating, load = means.value("rating"), means.value("load")
+        if load > rating > 0:
+            refused = f"the jack is rated for {rating:g} kN and {load:g} kN stand on it"
+        return Instruction(f"jack {word} {abs(done) * 1000:.1f} mm, to the reading; pack behind it", done, math.nan, refused)
+    if means.kind == FILL:
+        per = means.value("measure") / (means.value("area") * means.value("factor"))
+        halves = round_half_away(move / per * 2)
+        count = in_parts(abs(halves), 2)
+        one = "measure" if abs(halves) <= 2 else "measures"
+        words = f"{count} {one} in, then tamp" if halves >= 0 else f"{count} {one} out"
+        return Instruction(words if halves else "nothing a measure can do", halves * per / 2)
+    if means.kind == TRIM:
+        if move > EQUAL:
+            return Instruction("trimming raises nothing", 0.0, math.nan, "it would have to come up, and trimming only takes off")
+        done, refused = _within(move, 0.0, means.value("depth"))
+        return Instruction(f"take off {-done * 1000:.1f} mm", done, math.nan, refused)
+    raise KeelError("bad-value", "leaves are chosen for all points together")
+
+
+def _room(means: Means, travel: float) -> tuple[float, float]:
+    return (means.value("travel") if math.isnan(travel) else max(travel, 0.0)), means.value("back")
+
+
+def _within(move: float, up: float, down: float) -> tuple[float, str]:
+    """Return as much of a move as its room allows [m], and what is said where that isn't all."""
+    if move > up + EQUAL:
+        return up, f"it would have to go up {move * 1000:.1f} mm and {up * 1000:.1f} mm are left"
+    if -move > down + EQUAL:
+        return -down, f"it would have to come down {-move * 1000:.1f} mm and {down * 1000:.1f} mm are left"
+    return move, ""
+
+
+def _screw(means: Means, move: float, travel: float) -> Instruction:
+    parts, pitch, hair = int(means.value("parts")), means.value("pitch"), means.value("hair")
+    possible, refused = _within(move, *_room(means, travel))
+    lock = means.value("lock")
+    steps = round_half_away(turns(possible - lock, pitch) * parts)
+    while refused and abs(steps) * pitch / parts > abs(possible) + EQUAL:
+        steps -= 1 if steps > 0 else -1  # never past the end of its travel
+    done = steps * pitch / parts + lock
+    up_is = "clockwise" if means.choice("sense") == RAISES else "anticlockwise"
+    down_is = "anticlockwise" if up_is == "clockwise" else "clockwise"
+    words = f"{_count(steps, parts)} {up_is if steps >= 0 else down_is}" if steps else "leave the screw"
+    first = math.nan
+    if steps and means.choice("school") == HIGH:
+        first = done - lock + hair
+        words += ", a hair more, then draw it down"
+    elif steps < 0:
+        first = done - lock - hair
+        words += ", a hair past, then up to the mark"
+    if lock:
+        words += "; then lock it"
+    return Instruction(words, done, first, refused)
+
+
+def _count(steps: int, parts: int) -> str:
+    if parts == 6:
+        return f"{abs(steps)} flat{'s' if abs(steps) != 1 else ''}"
+    return f"{in_parts(abs(steps), parts)} turn{'s' if abs(steps) > parts else ''}"
+
+
+def _wedge(means: Means, move: float) -> Instruction:
+    taper = means.value("taper")
+    up, down = means.value("length") / taper, means.value("back") / taper
+    possible, refused = _within(move, up, down)
+    drive = round_half_away(possible * taper * 1000)  # whole millimetres along the wedge
+    word = "drive them" if drive >= 0 else "draw them back"
+    return Instruction(f"{word} {abs(drive)} mm", drive / 1000 / taper, math.nan, refused)
