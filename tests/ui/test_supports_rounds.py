@@ -121,7 +121,9 @@ def test_a_lift_is_staged_and_says_what_hangs_on_it(floor):
     book(desk, site, "found")
     stages = desk.result.stages()
     assert len(stages) == int(np.ceil(np.nanmax(desk.result.moves) / 0.0048 - 1e-9))
-    texts = [desk.sheets("Moves")[0].cell(r, 8).text for r in range(len(desk.result.to_move))]
+    sheet = desk.sheets("Moves")[0]
+    at = [c.title for c in sheet.columns].index("Stage 1 to")
+    texts = [sheet.cell(r, at).text for r in range(len(desk.result.to_move))]
     assert any(t.startswith("to 1.2") for t in texts)
     hangs = desk.sheets("Set-up")[1]
     with pytest.raises(KeelError, match="its name first"):

@@ -5,8 +5,11 @@ from __future__ import annotations
 import subprocess
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QApplication
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.ui.desk.supports import SupportsDesk
 
 FOUND = ["1.2598", "1.2640", "1.2572", "1.2526", "1.2635", "1.2602"]
@@ -119,7 +122,7 @@ def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):
     assert desk.book.points[i].name == "U4"
     row = demo.sheet.sheet.row_of(i)
     shown = hands.cells(row)
-    assert shown[4] == " + ".join(f"{t * 1000:g}" for t in desk.result.stack(i))
+    assert shown[3] == " + ".join(f"{t * 1000:g}" for t in desk.result.stack(i))
     boxes = [p for p in demo.picture.picture.items if getattr(p, "fill", "") in {"leaf", "leaf2"}]
     upstream = [k for k in desk.result.to_move if desk.book.points[k].row == "Upstream"]
     assert len(boxes) == sum(len(desk.result.stack(k)) for k in upstream)
@@ -192,3 +195,120 @@ def test_the_watch_mark_ties_two_lines(demo, hands):
         demo.sheet.editor.selectAll()
         hands.line(text)
     assert demo.desk.result.deviation_left(0) == pytest.approx(before, abs=1e-9)
+
+
+def test_tipping_the_line_by_its_end_moves_every_post_and_is_recorded_once(demo, hands, qtbot):
+    demo.step_work(1)
+    demo.show_stage("Target")
+    hands.rest()
+    desk, view = demo.desk, demo.picture
+    tilt = view.picture.tilt
+    assert tilt is not None and tilt.value == 0.0
+    end, y = view.picture.width - 30, tilt.y
+    before = len(demo.file.journal.entries)
+    first = float(desk.result.targets[0])
+    qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=QPoint(int(end), int(y)))
+    for step in (10, 25, 40):
+        move = QMouseEvent(QEvent.Type.MouseMove, QPointF(end, y + step), QPointF(end, y + step), Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+        QApplication.sendEvent(view, move)
+        assert desk.result.targets[0] == pytest.approx(first, abs=1e-9)  # it turns about the rows' beginning
+    assert len(demo.file.journal.entries) == before
+    assert view.picture.tilt.y == pytest.approx(y + 40, abs=1.5)  # and its end is where the mouse is
+    qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(int(end), int(y + 40)))
+    assert len(demo.file.journal.entries) == before + 1
+    assert desk.book.target.kind == "fall" and desk.book.target.gradient[0] < 0
+    # Dragged from there it keeps its tilt.
+    gradient = desk.book.target.gradient
+    desk.drag(desk.result.target + 0.002, done=True)
+    assert desk.book.target.gradient == pytest.approx(gradient)
+    assert desk.result.targets[0] == pytest.approx(first + 0.002, abs=1e-6)
+
+
+def test_a_line_dragged_outside_the_limits_goes_back_and_says_which_posts(demo, hands):
+    demo.step_work(1)
+    desk = demo.desk
+    limits = desk.sheets("Target")[2]
+    row = [line[0] for line in limits.lines].index("ways")
+    limits.enter(row)
+    assert desk.book.limits.ways == "raise only"
+    demo.show_stage("Target")
+    hands.rest()
+    before, count = desk.result.target, len(demo.file.journal.entries)
+    demo._dragged(before - 0.004, False)
+    assert any("limits rule it out" in f.title for f in desk.findings("Target"))
+    demo._dragged(before - 0.004, True)
+    assert "U2" in demo.notice.text() and "raise only" in demo.notice.text()
+    assert desk.result.target == before and len(demo.file.journal.entries) == count
+    targets = desk.sheets("Target")[0]
+    with pytest.raises(KeelError, match="it would move"):
+        targets.enter(2)  # the mean would lower some
+    assert targets.cell(2, 7).text.startswith("not ")
+
+
+def test_means_are_chosen_and_say_what_the_hand_does(demo, hands):
+    demo.step_work(1)
+    desk = demo.desk
+    desk.sheets("Target")[3].enter(0)
+    assert desk.book.means.kind == "screw" and desk.long_work() is None
+    means = desk.sheets("Target")[2]  # there is no stock to speak of any more
+    keys = [a.key for a in means.asked]
+    means.accept(1 + keys.index("pitch"), 1, "1.5")
+    desk.sheets("Target")[2].enter(1 + keys.index("sense"))
+    with pytest.raises(KeelError, match="expected 0.05 to 25 mm"):
+        desk.sheets("Target")[2].accept(1 + keys.index("pitch"), 1, "0")
+    with pytest.raises(KeelError, match="counted"):
+        desk.sheets("Target")[2].accept(1 + keys.index("parts"), 1, "2.5")
+    demo.show_stage("Moves")
+    hands.rest()
+    sheet = demo.sheet.sheet
+    titles = [c.title for c in sheet.columns]
+    said = sheet.cell(0, titles.index("What the hand does")).text
+    assert said == desk.result.instructions[desk.result.to_move[0]].words and "turns anticlockwise" in said
+    points = desk.sheets("Set-up")[0]
+    points.accept(3, 4, "2 mm")  # U4 has hardly any travel left
+    assert [f for f in desk.findings("Moves") if f.verdict == "out" and f.title.startswith("U4")]
+    assert desk.sheets("Moves")[0].cell(0, titles.index("What the hand does")).text.startswith("can't")
+
+
+def test_what_looks_high_is_named_and_a_turned_sense_is_put_right(demo, hands):
+    demo.step_work(1)
+    desk = demo.desk
+    sheet = desk.sheets("Readings")[0]
+    row = len(desk.book.points) + 1
+    assert sheet.cell(row, 2).text == "U2"
+    with pytest.raises(KeelError, match="is no post here"):
+        sheet.accept(row, 2, "Z9")
+    sheet.accept(row, 2, "u4")
+    assert not [f for f in desk.findings("Heights") if "reads low" in f.title]  # read again since: nobody turns it now
+    for p in desk.book.points:
+        if p.left is not None:
+            desk.strike(p.left.id, "to see")
+    (said,) = [f for f in desk.findings("Heights") if "reads low" in f.title]
+    desk.go(said.action)
+    assert desk.book.limits.sense == "stands" and desk.result.heights[3] == max(desk.result.heights)
+    assert not [f for f in desk.findings("Heights") if "reads low" in f.title]
+
+
+def test_a_look_again_goes_into_the_diary_and_leads_back(demo, hands):
+    demo.step_work(1)
+    work = demo.desk.work
+    sheet = demo.desk.sheets("Proof")[2]
+    sheet.enter(2)  # in six weeks
+    again = demo.desk.sheets("Proof")[2]
+    assert again.cell(0, 0).text == "in 42 days"
+    with pytest.raises(KeelError, match="in the diary already"):
+        again.enter(3)
+    with pytest.raises(KeelError, match="how far ahead"):
+        again.accept(again.count - 1, 0, "soon")
+    with pytest.raises(KeelError, match="not ahead of today"):
+        again.accept(again.count - 1, 0, "2020-01-01")
+    again.accept(again.count - 1, 0, "1 year")
+    hands.do("Alt+Y")
+    lines = [line for line in demo.desk.sheets("Diary")[0].rows if line.title == "look again"]
+    assert [line.name for line in lines] == ["Mill floor posts"] * 2
+    row = demo.desk.sheets("Diary")[0].rows.index(lines[0])
+    demo._go(demo.desk.sheets("Diary")[0].enter(row))
+    assert not demo.in_kit and demo.desk.work == work and demo.stage == "Proof"
+    words, entry = demo.desk.sheets("Proof")[2].strike(0)
+    demo.desk.strike(entry, "")
+    assert len(demo.desk.book.looks) == 1 and "look on" in words

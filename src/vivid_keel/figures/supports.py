@@ -270,7 +270,10 @@ def _target_line(
     ]
     if not at:
         return
-    for (x1, y1), (x2, y2) in zip([(0.0, at[0][1]), *at], [*at, (p.width, at[-1][1])], strict=True):
+    # A plane goes on as it comes; heights from a drawing end with the last post.
+    slope = (at[-1][1] - at[0][1]) / (at[-1][0] - at[0][0]) if len(at) > 1 and result.book.target.kind != "given" else 0.0
+    first, last = (0.0, at[0][1] - slope * at[0][0]), (p.width, at[-1][1] + slope * (p.width - at[-1][0]))
+    for (x1, y1), (x2, y2) in zip([first, *at], [*at, last], strict=True):
         p.line(x1, y1, x2, y2, "keel", 2.6, dash=True)
 
 

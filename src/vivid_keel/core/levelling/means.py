@@ -42,21 +42,21 @@ class Kind:
     asked: tuple[Asked, ...]
 
 
-_TRAVEL = Asked("travel", "Travel left, up", "mm", 25.0, "a post with less says so itself, under Set-up", 0.0, 2000.0)
+_TRAVEL = Asked("travel", "Travel left, up", "mm", 25.0, "less at a post: say it under Set-up", 0.0, 2000.0)
 _BACK = Asked("back", "Travel left, down", "mm", 25.0, "how far it can still be wound back", 0.0, 2000.0)
 KINDS = (
     Kind(LEAVES, "packing leaves", ()),
     Kind(SCREW, "screws or levelling feet", (
-        Asked("pitch", "Pitch", "mm", 2.0, "rise for one turn; 25.4/threads for threads per inch", 0.05, 25.0),
+        Asked("pitch", "Pitch", "mm", 2.0, "rise in one turn; 25.4 / threads per inch", 0.05, 25.0),
         Asked("parts", "Parts of a turn a hand can do", "", 8, "8: eighths; 6: flats of the nut", 1, 96),
         Asked("sense", "Sense", "", 0, "seen from above, or as you turn it", choices=(RAISES, LOWERS)),
         _TRAVEL, _BACK,
-        Asked("lock", "The lock nut lifts it by", "mm", 0.0, "taken off beforehand; try one and see", 0.0, 2.0),
-        Asked("school", "Come to the mark", "", 0, "from below always; or a hair high, then drawn down", choices=(BELOW, HIGH)),
+        Asked("lock", "The lock nut lifts it by", "mm", 0.0, "taken off beforehand; try one", 0.0, 2.0),
+        Asked("school", "Come to the mark", "", 0, "always from below, or high and drawn down", choices=(BELOW, HIGH)),
         Asked("hair", "A hair is", "mm", 0.2, "how far past the mark it goes first", 0.01, 5.0),
     )),
     Kind(WEDGE, "folding wedges", (
-        Asked("taper", "Taper, 1 in", "", 20.0, "rise is what they are driven, divided by this", 2.0, 200.0),
+        Asked("taper", "Taper, 1 in", "", 20.0, "rise = how far driven, divided by this", 2.0, 200.0),
         Asked("length", "Length left to drive", "mm", 100.0, "beyond it they bear on too little", 1.0, 2000.0),
         Asked("back", "Can be drawn back", "mm", 0.0, "only once the load is off", 0.0, 2000.0),
     )),
@@ -67,7 +67,7 @@ KINDS = (
     )),
     Kind(FILL, "fill or chips", (
         Asked("area", "Area under each", "m²", 1.0, "the bed that is made up", 0.001, 1e5),
-        Asked("factor", "Loose to packed", "", 1.25, "how much more loose fill it takes; try a small patch", 1.0, 3.0),
+        Asked("factor", "Loose to packed", "", 1.25, "how much more loose fill; try a patch", 1.0, 3.0),
         Asked("measure", "One measure holds", "l", 10.0, "bucket, shovel or barrow", 0.01, 1e4),
     )),
     Kind(TRIM, "trim or plane off", (
@@ -104,7 +104,9 @@ class Instruction:
     Attributes
     ----------
     words : str
-        The instruction.
+        The instruction, short.
+    then : str
+        What follows it, or "".
     done : float
         What that makes of the move, in steps a hand can do [m].
     first : float
@@ -117,6 +119,12 @@ class Instruction:
     done: float
     first: float = math.nan
     refused: str = ""
+    then: str = ""
+
+    @property
+    def whole(self) -> str:
+        """The instruction and what follows it."""
+        return f"{self.words}, {self.then}" if self.then else self.words
 
 
 def instruct(means: Means, move: float, travel: float = math.nan) -> Instruction:
@@ -148,18 +156,18 @@ def instruct(means: Means, move: float, travel: float = math.nan) -> Instruction
         return _wedge(means, move)
     if means.kind == JACK:
         done, refused = _within(move, *_room(means, travel))
-        word = "up" if move >= 0 else "down"
+        word = "jack up" if move >= 0 else "let down"
         rating, load = means.value("rating"), means.value("load")
         if load > rating > 0:
             refused = f"the jack is rated for {rating:g} kN and {load:g} kN stand on it"
-        return Instruction(f"jack {word} {abs(done) * 1000:.1f} mm, to the reading; pack behind it", done, math.nan, refused)
+        return Instruction(f"{word} to the reading", done, math.nan, refused, "pack behind it")
     if means.kind == FILL:
         per = means.value("measure") / (means.value("area") * means.value("factor"))
         halves = round_half_away(move / per * 2)
         count = in_parts(abs(halves), 2)
         one = "measure" if abs(halves) <= 2 else "measures"
-        words = f"{count} {one} in, then tamp" if halves >= 0 else f"{count} {one} out"
-        return Instruction(words if halves else "nothing a measure can do", halves * per / 2)
+        words = f"{count} {one} {'in' if halves >= 0 else 'out'}"
+        return Instruction(words if halves else "less than half a measure", halves * per / 2, then="tamp it" if halves > 0 else "")
     if means.kind == TRIM:
         if move > EQUAL:
             return Instruction("trimming raises nothing", 0.0, math.nan, "it would have to come up, and trimming only takes off")
@@ -192,16 +200,16 @@ def _screw(means: Means, move: float, travel: float) -> Instruction:
     up_is = "clockwise" if means.choice("sense") == RAISES else "anticlockwise"
     down_is = "anticlockwise" if up_is == "clockwise" else "clockwise"
     words = f"{_count(steps, parts)} {up_is if steps >= 0 else down_is}" if steps else "leave the screw"
-    first = math.nan
+    first, then = math.nan, []
     if steps and means.choice("school") == HIGH:
         first = done - lock + hair
-        words += ", a hair more, then draw it down"
+        then.append("a hair high, then draw it down")
     elif steps < 0:
         first = done - lock - hair
-        words += ", a hair past, then up to the mark"
+        then.append("a hair past, then up to the mark")
     if lock:
-        words += "; then lock it"
-    return Instruction(words, done, first, refused)
+        then.append("then lock it")
+    return Instruction(words, done, first, refused, ", ".join(then))
 
 
 def _count(steps: int, parts: int) -> str:

@@ -218,7 +218,7 @@ class SupportsDesk(Desk):
             i = waiting[0]
             word = "raise" if r.moves[i] >= 0 else "lower"
             return Next(f"Next: {word} {b.points[i].name} {abs(r.moves[i]) * 1000:.1f} mm",
-                        f"{'pack, let down' if self.by_leaves else r.instructions[i].words}, stop at {show_length(r.stop_at(i), b.style)}, then read it", f"left:{i}")  # fmt: skip
+                        f"{'pack, let down' if self.by_leaves else r.instructions[i].whole}, stop at {show_length(r.stop_at(i), b.style)}", f"left:{i}")  # fmt: skip
         unproved = [i for i, p in enumerate(b.points) if p.left is None]
         if unproved:
             i = (waiting or unproved)[0] if stage != "Proof" else unproved[0]

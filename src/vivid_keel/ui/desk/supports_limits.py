@@ -28,7 +28,7 @@ class LimitsSheet(Sheet):
     """Tolerance, what may be moved how far, the order, and how far neighbours may differ within a stage."""
 
     name = "Limits and order"
-    columns = (Column("What", 280), Column("Value", 190, True), Column("What it means", 0))
+    columns = (Column("What", 216), Column("Value", 250, True), Column("What it means", 0))
     hint = "Type a value and Enter · Enter on a word changes it · each change is recorded"
 
     def __init__(self, desk: SupportsDesk) -> None:
@@ -40,25 +40,25 @@ class LimitsSheet(Sheet):
         limits, together = book.limits, limit_of(book)
         far = limits.most
         lines = [
-            ("tolerance", "Tolerance", limits.tolerance_text, "a support is in when |deviation| + U is within this"),
-            ("ways", "Which way they may go", limits.ways, "a target that wants the other way is refused, and says where"),
-            ("most", "Largest move", "free" if far == float("inf") else f"{far * 1000:g} mm", "a target that wants more is refused, and says where"),
-            ("share", "How much of the way", f"{limits.share * 100:g} %", "an old sag may want to keep some of itself"),
+            ("tolerance", "Tolerance", limits.tolerance_text, "in: |deviation| + U is within this"),
+            ("ways", "Which way they may go", limits.ways, "others are refused, saying where"),
+            ("most", "Largest move", "free" if far == float("inf") else f"{far * 1000:g} mm", "targets that want more are refused"),
+            ("share", "How much of the way", f"{limits.share * 100:g} %", "an old sag may keep some of itself"),
             ("order", "Order of work", ORDERS[limits.order], "inside a round"),
         ]
         if limits.order == "three":
-            lines.append(("feet", "The three may move by", f"{limits.feet * 1000:g} mm", "while the other feet come up until they just take load"))
+            lines.append(("feet", "The three may move by", f"{limits.feet * 1000:g} mm", "while the other feet take load"))
         if book.means.kind == LEAVES:
             lines += [
-                ("most_leaves", "Most leaves in a stack", str(limits.most_leaves), "thin ones lie between thick ones, bearing in full"),
-                ("interface", "Each interface closes by", f"{limits.interface * 1000:g} mm", "under load: 0.02 mm flat steel, 0.1 mm hardwood to start with"),
-                ("leaf_size", "Leaves are cut to", limits.leaf_size or "", "such as 60 × 80 mm; stands on the work sheet"),
+                ("most_leaves", "Most leaves in a stack", str(limits.most_leaves), "thin ones lie between thick ones"),
+                ("interface", "Each interface closes by", f"{limits.interface * 1000:g} mm", "0.02 mm flat steel, 0.1 mm hardwood"),
+                ("leaf_size", "Leaves are cut to", limits.leaf_size or "", "for the work sheet: 60 × 80 mm"),
             ]
         lines += [
-            ("sense", "Scale, unless a post says otherwise", limits.sense, "h hangs from the point · s stands on it"),
-            ("neighbours", "Neighbours differ in a stage by at most", "free" if together is None else f"{together * 1000:.3g} mm",
-             "spacing/500 and at most 6 mm under a building; free for a frame that stands alone"),
-            ("clearance", "The jack goes above the leaf by", f"{limits.clearance * 1000:g} mm", "to slip it in; it counts in the stage"),
+            ("sense", "Scale, unless a post differs", limits.sense, "h: hangs from the post · s: stands on it"),
+            ("neighbours", "Neighbours in a stage within", "free" if together is None else f"{together * 1000:.3g} mm",
+             "or “free”: a frame standing alone"),
+            ("clearance", "Jack goes above the leaf by", f"{limits.clearance * 1000:g} mm", "to slip it in; counts in the stage"),
         ]  # fmt: skip
         return lines
 
@@ -168,7 +168,7 @@ class MeansSheet(Sheet):
     """What moves the posts, and what has to be known of it."""
 
     name = "Means"
-    columns = (Column("What", 280), Column("Value", 210, True), Column("What it means", 0))
+    columns = (Column("What", 216), Column("Value", 220, True), Column("What it means", 0))
     hint = "Enter on a word changes it · type a number and Enter"
 
     def __init__(self, desk: SupportsDesk) -> None:
@@ -185,7 +185,7 @@ class MeansSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         if row == 0:
-            text = ("Moved by", KIND[self.means.kind].label, "leaves, screws, wedges, jacks, fill, trimming: Enter goes round")[column]
+            text = ("Moved by", KIND[self.means.kind].label, "Enter goes round: leaves, screws, wedges …")[column]
             return Cell(text, bold=column == 1, ink="muted" if column == 2 else "ink")
         asked = self.asked[row - 1]
         if column == 1:

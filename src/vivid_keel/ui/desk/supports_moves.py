@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, ClassVar
 
 import numpy as np
 
@@ -25,64 +25,75 @@ class MovesSheet(Sheet):
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
         r = desk.result
-        what = "Packing to put in" if desk.book.means.kind == LEAVES else "What the hand does"
-        self.columns = (Column("Order", 50, True), Column("Post", 62), Column("Scale now", 82, True), Column("Move, mm", 108, True),
-                        Column(what, 0), Column("First to", 76, True), Column("Stop at", 76, True), Column("Left over", 80, True),
-                        Column("Stage 1 to", 92, True))  # fmt: skip
         self.stages = r.stages()
+        self._wanted_names = self._wanted()
+        self.columns = tuple(self.titles[name] for name in self._wanted_names)
         rest = [i for i in range(len(desk.book.points)) if i not in r.to_move and not np.isnan(r.moves[i])]
         self.order = [*r.to_move, *rest]
+
+    titles: ClassVar[dict[str, Column]] = {
+        "order": Column("Order", 50, True), "post": Column("Post", 70), "move": Column("Move, mm", 108, True),
+        "leaves": Column("Packing to put in", 0), "hand": Column("What the hand does", 0), "first": Column("First to", 78, True),
+        "stop": Column("Stop at", 78, True), "over": Column("Left over", 80, True), "stage": Column("Stage 1 to", 96, True),
+    }  # fmt: skip
+
+    def _wanted(self) -> list[str]:
+        """Columns that have something to say here."""
+        r = self.desk.result
+        by_leaves = self.desk.book.means.kind == LEAVES
+        first = any(not np.isnan(r.first_to(i)) for i in r.to_move)
+        return ["order", "post", "move", "leaves" if by_leaves else "hand", *(["first"] if first else []), "stop", "over",
+                *(["stage"] if len(self.stages) > 1 else [])]  # fmt: skip
 
     @property
     def count(self) -> int:
         return len(self.order)
 
     def cell(self, row: int, column: int) -> Cell:
-        i = self.order[row]
+        i, name = self.order[row], self._wanted_names[column]
         r, book = self.desk.result, self.desk.book
         p, move = book.points[i], float(r.moves[i])
         moved = i in r.to_move
-        if column == 0:
+        if name == "order":
             return Cell((f"{row + 1} ▵" if i in r.feet else str(row + 1)) if moved else "–")
-        if column == 1:
+        if name == "post":
             return Cell(p.name, bold=True, sign=r.left_verdicts[i])
-        if column == 2:
-            return Cell(show_length(p.found.value, book.style) if p.found else "")
-        if column == 3:
+        if name == "move":
             if not moved:
                 keeper = i in r.keepers and abs(move) < 1e-9
                 return Cell("keeper" if keeper else "stays", bold=keeper, ink="in")
             word = "raise" if move >= 0 else "lower"
             return Cell(f"{word} {abs(move) * 1000:.1f}", bold=True, ink=word, sign=word)
+        if name == "stop":
+            return Cell(show_length(r.stop_at(i), book.style), bold=moved, ink="ink" if moved else "muted")
         if not moved:
-            return Cell(show_length(r.stop_at(i), book.style), ink="muted") if column == 6 else Cell()
+            return Cell()
         if i in r.broken:
-            return Cell(f"not within the limits: {book.limits.ways}" if abs(move) <= book.limits.most else "further than the limits allow",
-                        ink="muted") if column == 4 else Cell()  # fmt: skip
-        stack = r.stack(i)
-        if column == 4 and i in r.instructions:
+            return Cell(f"ruled out: {book.limits.ways}" if abs(move) <= book.limits.most else "further than allowed",
+                        ink="muted") if name in {"leaves", "hand"} else Cell()  # fmt: skip
+        if name == "hand":
             told = r.instructions[i]
-            return Cell(told.words if not told.refused else f"{told.words}: {told.refused}", bold=bool(told.refused))
-        if column == 4:
-            if stack is None:
-                return Cell("no stock yet" if not book.stock else "…", ink="muted")
-            leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "none fits better than nothing"
-            return Cell(
-                f"old packing out, then {leaves}"
-                if move < 0 and p.stack
-                else leaves
-                if move >= 0
-                else "trim; no packing to take out"
-            )
-        if column == 5:
+            return Cell(f"can't: {told.words}" if told.refused else told.words, bold=bool(told.refused))
+        if name == "leaves":
+            return self._leaves(i)
+        if name == "first":
             first = r.first_to(i)
             return Cell("" if np.isnan(first) else show_length(first, book.style), ink="muted")
-        if column == 6:
-            return Cell(show_length(r.stop_at(i), book.style), bold=True)
-        if column == 8:
+        if name == "stage":
             return self._stage(i)
         over = r.left_over(i)
         return Cell("" if np.isnan(over) else show_number(over * 1000, 1, signed=True))
+
+    def _leaves(self, i: int) -> Cell:
+        """The packing of a post, in words."""
+        r, p = self.desk.result, self.desk.book.points[i]
+        stack = r.stack(i)
+        if stack is None:
+            return Cell("no stock yet" if not self.desk.book.stock else "…", ink="muted")
+        leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "none fits better"
+        if r.moves[i] >= 0:
+            return Cell(leaves)
+        return Cell(f"change for {leaves}" if p.stack else "trim; none to take out")
 
     def _stage(self, i: int) -> Cell:
         """What the scale shows after the first stage, where the lift takes more than one."""
@@ -107,6 +118,9 @@ class MovesSheet(Sheet):
 
     def footer(self) -> list[tuple[str, str]]:
         packing = self.desk.result.packing
+        if self.desk.book.means.kind != LEAVES:
+            then = next((told.then for told in self.desk.result.instructions.values() if told.then), "")
+            return [(f"{then[:1].upper()}{then[1:]}", "")] if then else []
         if packing is None:
             return []
         used: dict[float, int] = {}

@@ -39,8 +39,8 @@ class TargetsSheet(Sheet):
     """What each target would cost, side by side; Enter takes one."""
 
     name = "Targets"
-    columns = (Column("", 34), Column("Target", 0), Column("", 112), Column("Greatest, mm", 106, True), Column("Sum, mm", 78, True),
-               Column("Raise", 60, True), Column("Lower", 60, True), Column("Limits", 120))  # fmt: skip
+    columns = (Column("", 34), Column("Target", 0), Column("", 112), Column("Greatest, mm", 106, True), Column("Sum, mm", 76, True),
+               Column("Raise", 52, True), Column("Lower", 54, True), Column("Limits", 88))  # fmt: skip
     hint = "Enter takes one · drag the dashed line, or tip it by its right end · type keeper, reading or fall (-1, 0 in %)"
 
     def __init__(self, desk: SupportsDesk) -> None:
@@ -63,7 +63,7 @@ class TargetsSheet(Sheet):
         if column == 0:
             return Cell(sign=("in" if book.target_chosen else "todo") if chosen else "")
         if column == 1:
-            return Cell(words, bold=chosen)
+            return Cell("a fall set by hand" if chosen and target.lift else words, bold=chosen)
         if column == 2:
             if kind == "keep":
                 name = next((p.name for p in book.points if p.id == target.point), "") if chosen else ""
@@ -80,7 +80,7 @@ class TargetsSheet(Sheet):
             return Cell()
         if column == 7:
             names = [book.points[i].name for i in would.broken]
-            return Cell(f"not at {names[0]}{' …' if len(names) > 1 else ''}" if names else "within", ink="muted", bold=bool(names))
+            return Cell(f"not {names[0]}{' …' if len(names) > 1 else ''}" if names else "within", ink="muted", bold=bool(names))
         value = self._costs(kind, would)[column - 3]
         return Cell(f"{value:.1f}" if column < 5 else f"{value:.0f}", bold=chosen)
 
