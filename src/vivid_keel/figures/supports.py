@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from vivid_keel.core.levelling.proof import VERDICT_WORDS
@@ -10,7 +12,7 @@ from vivid_keel.core.levelling.scale import HANGS
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.works.supports.result import SupportsResult, target_words
 from vivid_keel.figures import symbols
-from vivid_keel.figures.display import Drag, Picture, text_width
+from vivid_keel.figures.display import Blocks, Drag, Picture, text_width
 from vivid_keel.figures.section import staff
 
 
@@ -51,19 +53,24 @@ def elevation(
     exaggerate, line_y = _scale(result, level, height, label == "target")
     beam = {i: line_y + (level - result.heights[i]) * exaggerate for i in members}
     floor = height - 58
-    for i, x in zip(members, xs, strict=True):
-        _post(p, result, i, x, beam[i], floor, focus == i)
+    pitch = (xs[-1] - xs[0]) / (len(xs) - 1) if len(xs) > 1 else ROOMY
+    thin, said = min(1.0, pitch / ROOMY), _said(result, members, pitch, focus)
+    if thin < 0.5:
+        _row_of_posts(p, members, xs, beam, floor, focus, thin)
+    else:
+        for i, x in zip(members, xs, strict=True):
+            _post(p, i, x, beam[i], floor, focus == i, thin)
     _beam(p, [(x, beam[i]) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])], width)
     if label == "readings":
-        _line_of_sight(p, result, members, xs, beam, floor)
+        _line_of_sight(p, result, members, xs, beam, floor, said)
     elif label == "heights":
-        _deviations(p, result, members, xs, beam, line_y, exaggerate)
+        _deviations(p, result, members, xs, beam, line_y, exaggerate, said)
     else:
-        _to_target(p, result, members, xs, beam, line_y, exaggerate)
+        _to_target(p, result, members, xs, beam, line_y, exaggerate, said, thin)
     for i, x in zip(members, xs, strict=True):
-        point = book.points[i]
-        p.text(x, height - 34, point.name, "ink", 14, bold=True, align="centre")
-        p.hit(x - 34, 40, 68, height - 60, f"point:{i}", _tip(result, i))
+        if i in said:
+            p.text(x, height - 34, book.points[i].name, "ink", 14, bold=True, align="centre")
+        p.hit(x - 34 * thin, 40, 68 * thin, height - 60, f"point:{i}", _tip(result, i))
     times = exaggerate / (
         (xs[-1] - xs[0]) / max(book.points[members[-1]].x - book.points[members[0]].x, 0.1) if len(xs) > 1 else 100
     )
@@ -73,6 +80,23 @@ def elevation(
     if label == "target" and not np.isnan(result.target) and book.target.kind != "given":
         _grips(p, result, members, xs, line_y, exaggerate)
     return p
+
+
+ROOMY = 66.0
+"""Pixels between two posts that leave room for all that is said of each."""
+
+
+def _said(result: SupportsResult, members: list[int], pitch: float, focus: int) -> set[int]:
+    """Return the posts whose names and numbers there is room for: of every few neighbours the one that goes furthest."""
+    every = math.ceil(ROOMY * 0.8 / max(pitch, 1.0))
+    if every <= 1:
+        return set(members)
+    need = np.nan_to_num(np.abs(result.moves[members]))
+    out = {members[k + int(np.argmax(need[k : k + every]))] for k in range(0, len(members), every)}
+    if focus in members:
+        at = members.index(focus)
+        out = {i for i in out if abs(members.index(i) - at) >= every} | {focus}
+    return out
 
 
 GRIP = 30.0
@@ -134,16 +158,28 @@ def _scale(result: SupportsResult, level: float, height: float, dragged: bool) -
     return exaggerate, 66 + above * exaggerate
 
 
-def _post(p: Picture, result: SupportsResult, i: int, x: float, beam_y: float, floor: float, lit: bool) -> None:
+def _post(p: Picture, i: int, x: float, beam_y: float, floor: float, lit: bool, thin: float) -> None:
     hollow = np.isnan(beam_y)
     top = (floor - 120 if hollow else beam_y) + 14
     if lit:
-        p.box(x - 34, 44, 68, floor - 40, "lit", "")
-    p.box(x - 24, floor - 12, 48, 12, "stone", "ink")
-    p.box(x - 17, floor - 56, 34, 44, "stone", "ink")
-    p.box(x - 10, top, 20, floor - 56 - top, "" if hollow else "wood", "muted" if hollow else "ink")
+        p.box(x - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
+    p.box(x - 24 * thin, floor - 12, 48 * thin, 12, "stone", "ink")
+    p.box(x - 17 * thin, floor - 56, 34 * thin, 44, "stone", "ink")
+    p.box(x - 10 * thin, top, 20 * thin, floor - 56 - top, "" if hollow else "wood", "muted" if hollow else "ink")
     if hollow:
         p.text(x, top - 8, "not read", "muted", 13, align="centre")
+
+
+def _row_of_posts(
+    p: Picture, members: list[int], xs: list[float], beam: dict[int, float], floor: float, focus: int, thin: float
+) -> None:  # fmt: skip
+    """Posts that stand so close that each is a mere stroke."""
+    if focus in members:
+        p.box(xs[members.index(focus)] - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
+    wide = max(20 * thin, 1.5)
+    there = [(x, beam[i] + 14) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])]
+    p.items.append(Blocks(tuple((x - 17 * thin, floor - 56, 34 * thin, 56) for x in xs), "stone"))
+    p.items.append(Blocks(tuple((x - wide / 2, top, wide, floor - 56 - top) for x, top in there), "wood"))
 
 
 def _beam(p: Picture, top: list[tuple[float, float]], width: float) -> None:
@@ -154,8 +190,9 @@ def _beam(p: Picture, top: list[tuple[float, float]], width: float) -> None:
 
 
 def _line_of_sight(
-    p: Picture, result: SupportsResult, members: list[int], xs: list[float], beam: dict[int, float], floor: float
-) -> None:
+    p: Picture, result: SupportsResult, members: list[int], xs: list[float], beam: dict[int, float], floor: float,
+    said: set[int],
+) -> None:  # fmt: skip
     """The scale at every point, hanging down to the line or standing up to it."""
     book = result.book
     lines = set()
@@ -164,7 +201,7 @@ def _line_of_sight(
         hangs = point.sense == HANGS
         line_y = floor - 74 if hangs else 34
         lines.add(line_y)
-        if np.isnan(beam[i]):
+        if np.isnan(beam[i]) or i not in said:
             continue
         start = beam[i] + 14 if hangs else beam[i]
         low, high = (start, line_y + 12) if hangs else (line_y - 12, start)
@@ -193,7 +230,8 @@ def _line_of_sight(
 
 
 def _deviations(
-    p: Picture, result: SupportsResult, members: list[int], xs: list[float], beam: dict[int, float], line_y: float, exaggerate: float
+    p: Picture, result: SupportsResult, members: list[int], xs: list[float], beam: dict[int, float], line_y: float, exaggerate: float,
+    said: set[int],
 ) -> None:  # fmt: skip
     """Heights against the target, each with its U."""
     if np.isnan(result.target):
@@ -201,7 +239,7 @@ def _deviations(
     _target_line(p, result, members, xs, line_y, exaggerate)
     p.text(p.width - 12, 30, "height against the target, mm", "keel", 13, bold=True, align="right")
     for i, x in zip(members, xs, strict=True):
-        if np.isnan(beam[i]):
+        if np.isnan(beam[i]) or i not in said:
             continue
         deviation = -float(result.moves[i])
         U = 2 * float(result.u_deviation[i]) * 1000
@@ -217,11 +255,13 @@ def _to_target(
     beam: dict[int, float],
     line_y: float,
     scale: float,
+    said: set[int],
+    thin: float,
 ) -> None:
     """The dashed target, each gap to it, and the leaves to scale."""
     if np.isnan(result.target):
         return
-    book = result.book
+    book, moved = result.book, set(result.to_move)
     _target_line(p, result, members, xs, line_y, scale)
     sense = book.points[members[0]].sense
     p.text(
@@ -238,17 +278,20 @@ def _to_target(
     for i, x in zip(members, xs, strict=True):
         if np.isnan(beam[i]):
             continue
-        if i not in result.to_move:
+        if i not in moved:
+            if i not in said:
+                continue
             keeper = i in result.keepers and abs(float(result.moves[i])) < 1e-9
             at = line_y + (result.target - float(result.targets[i])) * scale
             symbols.verdict(p, x - 30, at + 18, "in")
             p.text(x - 20, at + 23, "keeper" if keeper else "stays", "in", 13, ground=True)
             continue
         move = float(result.moves[i])
-        symbols.move(p, x - 28, beam[i] + 48, move)
+        if i in said:
+            symbols.move(p, x - 28 * thin, beam[i] + 48, move)
         stack = result.stack(i)
         if stack is not None and move > 0:
-            _leaves(p, x + 8, beam[i], stack, scale)
+            _leaves(p, x + 8 * thin, beam[i], stack, scale, thin)
 
 
 def _target_line(
@@ -277,13 +320,13 @@ def _target_line(
         p.line(x1, y1, x2, y2, "keel", 2.6, dash=True)
 
 
-def _leaves(p: Picture, x: float, foot: float, stack: tuple[float, ...], scale: float) -> None:
+def _leaves(p: Picture, x: float, foot: float, stack: tuple[float, ...], scale: float, thin: float) -> None:
     y = foot
     for k, leaf in enumerate(stack):
         tall = leaf * scale
         y -= tall
-        p.box(x, y, 32, tall, "leaf" if k % 2 == 0 else "leaf2", "raise")
-        if tall >= 14:
+        p.box(x, y, 32 * thin, tall, "leaf" if k % 2 == 0 else "leaf2", "raise")
+        if tall >= 14 and thin == 1:
             p.text(x + 16, y + tall / 2 + 5, f"{leaf * 1000:g}", "ink", 13, align="centre")
 
 

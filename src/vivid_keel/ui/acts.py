@@ -164,13 +164,13 @@ class ActingWindow(StageWindow):
             self.picture.setFocus()
         if text or not done or desk.type == "tool":
             self.picture.redraw()
-            self.sheet.refresh()
+            self.sheet.follow()
 
     def _tilted(self, gradient: float, done: bool) -> None:
         desk = self.desk
         if desk is not None and self.attempt(lambda: desk.tilt(gradient, done=done)) and not done:
             self.picture.redraw()
-            self.sheet.refresh()
+            self.sheet.follow()
 
     def _take_matched(self) -> None:
         if self.sheet.editor is not None and self.sheet.half_typed():

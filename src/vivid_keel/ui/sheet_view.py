@@ -117,6 +117,14 @@ class SheetView(QTableView):
         """Repaint what is seen from what stands now."""
         self._repaint()
 
+    def follow(self) -> None:
+        """Repaint what changes while the keel line is dragged."""
+        rows = self.sheet.following()
+        if rows is None:
+            self._repaint()
+        for row in rows or []:
+            self._repaint(range(row, row + 1))
+
     def _repaint(self, rows: range | None = None) -> None:
         """Mark these rows to be painted anew, all by default."""
         port = self.viewport()
@@ -153,8 +161,11 @@ class SheetView(QTableView):
         last = sheet.count - 1 if last < 0 else min(last, sheet.count - 1)
         spans = [(self.columnViewportPosition(c), self.columnWidth(c), k.right) for c, k in enumerate(sheet.columns)]
         wide = port.width()
+        region = e.region()
         for row in range(first, last + 1):
             top = self.rowViewportPosition(row)
+            if not region.intersects(QRect(0, top, wide, ROW)):
+                continue
             if sheet.lit(row):
                 painter.fillRect(0, top, wide, ROW, theme.colour("row"))
             elif row == current.row():

@@ -3,8 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
 
 from vivid_keel.core.quantities import EQUAL, at_most
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
 
 PROVEN_IN = "in"
 PROVEN_OUT = "out"
@@ -52,3 +58,10 @@ def judge(deviation: float, U: float, tolerance: float) -> str:
     if abs(deviation) - U > tolerance + EQUAL:
         return PROVEN_OUT
     return NOT_PROVEN
+
+
+def judge_all(deviations: npt.NDArray[np.float64], U: npt.NDArray[np.float64], tolerance: float) -> list[str]:
+    """Return `judge` of every deviation (n,), "" where it is nan; all in metres."""
+    size = np.abs(deviations)
+    out = np.where(size + U <= tolerance + EQUAL, PROVEN_IN, np.where(size - U > tolerance + EQUAL, PROVEN_OUT, NOT_PROVEN))
+    return [str(v) for v in np.where(np.isnan(size), "", out).tolist()]

@@ -81,6 +81,10 @@ class Sheet:
         """Return the rows whose cells change while this one is being typed in."""
         return range(self.count)
 
+    def following(self) -> list[int] | None:
+        """Return the rows whose cells change while the keel line is dragged; None: all of them."""
+        return None
+
     def enter(self, row: int) -> Place | Goto | None:
         """Do what Enter means on a row that isn't edited; return where to go, here or elsewhere."""
         return None

@@ -23,12 +23,12 @@ from vivid_keel.core.works.supports import (
     SupportsResult,
     TargetChoice,
     fold_supports,
+    measure,
     pack,
     supports_findings,
     supports_state,
     work_out_supports,
 )
-from vivid_keel.core.works.supports.passes import Learned
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 from vivid_keel.figures.supports import elevation, plan, proof
@@ -66,10 +66,15 @@ class SupportsDesk(Desk):
     def refresh(self) -> None:
         self.dragged = None
         self.book: SupportsBook = fold_supports(self.file.journal, self.work)
+        self.measured = measure(self.book)
         self._work_out()
 
-    def _work_out(self, learned: Learned | None = None) -> None:
-        bare = work_out_supports(self.book, None, self.dragged, learned)
+    def would_be(self, choice: TargetChoice) -> SupportsResult:
+        """Return what another target would give."""
+        return work_out_supports(self.book, None, choice, self.measured)
+
+    def _work_out(self) -> None:
+        bare = work_out_supports(self.book, None, self.dragged, self.measured)
         packing = self._packings.get(self._key(bare)) if self.dragged is None else None
         self.result: SupportsResult = bare if packing is None else replace(bare, packing=packing)
 
@@ -212,7 +217,7 @@ class SupportsDesk(Desk):
         if r.to_move and not b.lifting_acknowledged and r.read_left == 0:
             if stage == "Moves":
                 return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
-            return Next("Next: see the moves", "order of work, leaves, the reading to stop at", "moves")
+            return Next("Next: see the moves", "in order, until the scale shows what", "moves")
         waiting = [i for i in r.to_move if b.points[i].left is None]
         if waiting and stage == "Moves" and r.left_over(waiting[0]) == r.left_over(waiting[0]):
             i = waiting[0]
@@ -344,10 +349,10 @@ class SupportsDesk(Desk):
         """Show what a target would give; `done` records it, unless the limits rule it out."""
         if not done:
             self.dragged = choice
-            self._work_out(self.result.learned)
+            self._work_out()
             return
         try:
-            refuse_broken(work_out_supports(self.book, None, choice, self.result.learned))
+            refuse_broken(self.would_be(choice))
         except KeelError:
             self.refresh()
             raise

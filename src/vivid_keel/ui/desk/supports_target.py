@@ -11,7 +11,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_tilt, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.common import as_read
-from vivid_keel.core.works.supports import SupportsResult, TargetChoice, work_out_supports
+from vivid_keel.core.works.supports import SupportsResult, TargetChoice
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet
 
 if TYPE_CHECKING:
@@ -84,6 +84,10 @@ class TargetsSheet(Sheet):
         value = self._costs(kind, would)[column - 3]
         return Cell(f"{value:.1f}" if column < 5 else f"{value:.0f}", bold=chosen)
 
+    def following(self) -> list[int]:
+        kinds = {self.desk.book.target.kind, (self.desk.dragged or self.desk.book.target).kind}
+        return [i for i, c in enumerate(CHOICES) if c[0] in kinds]
+
     def _costs(self, kind: str, would: SupportsResult) -> tuple[float, float, float, float]:
         """Greatest move, sum [mm], how many up, how many down; worked out once for each result."""
         known = self._cost.get(kind)
@@ -104,7 +108,7 @@ class TargetsSheet(Sheet):
         if kind in TYPED:
             return None
         if kind not in self._others:
-            self._others[kind] = work_out_supports(self.desk.book, None, TargetChoice(kind), self.desk.result.learned)
+            self._others[kind] = self.desk.would_be(TargetChoice(kind))
         return self._others[kind]
 
     def enter(self, row: int) -> Place | None:
@@ -126,17 +130,17 @@ class TargetsSheet(Sheet):
                 raise KeelError(
                     "unknown-name", f"“{text.strip()}” has no reading here; read are {names or 'none yet'}"
                 )
-            refuse_broken(work_out_supports(desk.book, None, TargetChoice("keep", point.id), desk.result.learned))
+            refuse_broken(desk.would_be(TargetChoice("keep", point.id)))
             desk.record(Draft(desk.work, "target", {"kind": "keep", "point": point.id}))
         elif CHOICES[row][0] == "fall":
             along, across = self._fall(text)
             choice = TargetChoice("fall", gradient=(along, across))
-            refuse_broken(work_out_supports(desk.book, None, choice, desk.result.learned))
+            refuse_broken(desk.would_be(choice))
             desk.record(Draft(desk.work, "target", {"kind": "fall", "gradient_x": along, "gradient_y": across}))
         else:
             reading = parse_reading(desk, text)
             choice = TargetChoice("height", reading=reading.value)
-            refuse_broken(work_out_supports(desk.book, None, choice, desk.result.learned))
+            refuse_broken(desk.would_be(choice))
             desk.record(Draft(desk.work, "target", {"kind": "height", "reading": as_read(reading)}))
         return (row, 1)
 

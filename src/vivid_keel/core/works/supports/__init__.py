@@ -9,17 +9,19 @@ from vivid_keel.core.works.supports.book import (
     fold_supports,
 )
 from vivid_keel.core.works.supports.findings import supports_findings, supports_state
-from vivid_keel.core.works.supports.reckon import pack, work_out_supports
+from vivid_keel.core.works.supports.reckon import Measured, measure, pack, work_out_supports
 from vivid_keel.core.works.supports.result import SupportsResult
 
 __all__ = [
     "Leaf",
     "Limits",
+    "Measured",
     "PointRow",
     "SupportsBook",
     "SupportsResult",
     "TargetChoice",
     "fold_supports",
+    "measure",
     "pack",
     "supports_findings",
     "supports_state",

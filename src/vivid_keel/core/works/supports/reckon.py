@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.means import LEAVES, instruct
-from vivid_keel.core.levelling.proof import PROVEN_IN, judge
+from vivid_keel.core.levelling.proof import PROVEN_IN, judge_all
 from vivid_keel.core.levelling.rounds import order, three_feet
 from vivid_keel.core.levelling.scale import signs
 from vivid_keel.core.levelling.stacks import Packing, choose_leaves, shopping
@@ -30,9 +30,70 @@ BOTH_LINES = 2.0
 """The watch mark read twice ties two lines together: two more readings in an as-left deviation."""
 
 
+@dataclass(frozen=True)
+class Measured:
+    """What was read and what it taught, whatever the target: arrays run over the points, nan where not read.
+
+    Attributes
+    ----------
+    sign, found, left : float array (n,)
+        Sense of the scale; heights as found and as left, on the line of the as-found readings [m].
+    shift : float
+        How much higher the as-left line is [m].
+    bent : float array (n,)
+        How much higher the line of sight is at each point, where that is taken out [m].
+    u, u_again : float array (n,)
+        Standard uncertainty of one reading, as found and as left [m].
+    has : bool array (n,)
+        Which were read; `names` and `xy` [m] are theirs.
+    own_error, both : float
+        What collimation leaves between the points [m]; readings that tie the two lines.
+    rank : int array (n,)
+        Order of the names.
+    learned : Learned
+    """
+
+    sign: Floats
+    found: Floats
+    left: Floats
+    shift: float
+    bent: Floats
+    u: Floats
+    u_again: Floats
+    has: npt.NDArray[np.bool_]
+    names: list[str]
+    xy: Floats
+    own_error: float
+    both: float
+    rank: npt.NDArray[np.int_]
+    learned: Learned
+
+
+def measure(book: SupportsBook) -> Measured:
+    """Return what the readings of a book say, whatever its target is."""
+    points = book.points
+    sign = signs([p.sense for p in points])
+    found = np.array([p.found.value if p.found else np.nan for p in points], dtype=np.float64)
+    left = np.array([p.left.value if p.left else np.nan for p in points], dtype=np.float64)
+    shift = _line_shift(book)
+    bent, bent_left = line_error(book), line_error(book, LEFT)
+    heights = sign * found + bent
+    has = ~np.isnan(heights)
+    u = u_of(book, FOUND)
+    both = BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0
+    rank = np.empty(len(points), dtype=int)
+    rank[sorted(range(len(points)), key=lambda i: points[i].name)] = np.arange(len(points))
+    return Measured(
+        sign, heights, shift + sign * left + bent_left, shift, bent, u, u_of(book, LEFT), has,
+        [p.name for p, h in zip(points, has, strict=True) if h],
+        np.array([(p.x, p.y) for p, h in zip(points, has, strict=True) if h], dtype=np.float64).reshape(-1, 2),
+        collimation_left(book), both, rank, learn(book, float(u.max()) if len(points) else 0.0),
+    )  # fmt: skip
+
+
 def work_out_supports(
-    book: SupportsBook, packing: Packing | None = None, target: TargetChoice | None = None, learned: Learned | None = None
-) -> SupportsResult:
+    book: SupportsBook, packing: Packing | None = None, target: TargetChoice | None = None, measured: Measured | None = None
+) -> SupportsResult:  # fmt: skip
     """Compute a supports work.
 
     Parameters
@@ -42,41 +103,32 @@ def work_out_supports(
         Chosen for the same `to_move` (see `pack`).
     target : TargetChoice, optional
         In place of the recorded one, while the line is being dragged.
-    learned : Learned, optional
-        What the finished rounds of this very book taught, where it is known already.
+    measured : Measured, optional
+        Of this very book, where it is known already.
     """
     if target is not None:
         book = replace(book, target=target)
-    points = book.points
+    m = measured or measure(book)
+    points, has, u = book.points, m.has, m.u
     n = len(points)
-    sign = signs([p.sense for p in points])
-    found = np.array([p.found.value if p.found else np.nan for p in points], dtype=np.float64)
-    left = np.array([p.left.value if p.left else np.nan for p in points], dtype=np.float64)
-    shift = _line_shift(book)
-    bent, bent_left = line_error(book), line_error(book, LEFT)
-    heights, left_heights = sign * found + bent, shift + sign * left + bent_left
-    has = ~np.isnan(heights)
-    u, u_again = u_of(book, FOUND), u_of(book, LEFT)
-    u_one = float(u.max()) if n else 0.0
+    heights, left_heights = m.found, m.left
     moves, u_dev, u_left, own = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan), np.zeros(n)
     level, trouble = float("nan"), None
     targets = np.full(n, np.nan)
-    names = [p.name for p, h in zip(points, has, strict=True) if h]
     share = book.limits.share
     # What is to keep some of an old sag keeps it of the sag as it was before any round. Whole targets are taken
     # from what stands now: a post that came up with its neighbours and can't go down is the highest from then on.
     from_first = share < 1 and bool(book.passes)
     try:
         engine = _engine_target(book)
-        xy = np.array([(p.x, p.y) for p, h in zip(points, has, strict=True) if h], dtype=np.float64)
         drawn = np.array([p.wanted for p, h in zip(points, has, strict=True) if h]) if book.target.kind == "given" else 0.0
-        base = _first_heights(book, sign, bent)[has] if from_first else heights[has]
-        worked: Moves = work_out(names, base - drawn, engine, xy)
+        base = _first_heights(book, m)[has] if from_first else heights[has]
+        worked: Moves = work_out(m.names, base - drawn, engine, m.xy)
         goal = base + share * (worked.target + drawn + book.target.lift - base)
         moves[has], targets[has] = goal - heights[has], goal
         moves[np.abs(moves) < 1e-12] = 0.0
         level = float(np.mean(worked.target)) + book.target.lift
-        w = weight_rows(names, base - drawn, engine, xy)
+        w = weight_rows(m.names, base - drawn, engine, m.xy)
         if not target_is_plane(book) and share == 1:
             own[has] = w[0]
             targets[:] = level  # a level line stands under a point that wasn't read, too
@@ -89,51 +141,47 @@ def work_out_supports(
         u_dev[has] = np.sqrt(np.maximum(u[has] ** 2 * (1 - shared) + carried + tied, 0.0))
         whole = np.full(n, float(carried.max()))
         whole[has] = carried
-        if (own_error := collimation_left(book)) > 0:
-            u_dev[has] = np.where(u_dev[has] > 0, np.hypot(u_dev[has], own_error), 0.0)
-        both = BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0
-        u_left[:] = np.sqrt(u_again**2 * (1.0 + both) + whole)
+        if m.own_error > 0:
+            u_dev[has] = np.where(u_dev[has] > 0, np.hypot(u_dev[has], m.own_error), 0.0)
+        u_left[:] = np.sqrt(m.u_again**2 * (1.0 + m.both) + whole)
     except KeelError as error:
         trouble = error
     tolerance = book.limits.tolerance
-    verdicts = [
-        judge(m, 2 * s, tolerance) if m == m else "" for m, s in zip(moves.tolist(), u_dev.tolist(), strict=True)
-    ]
-    deviations = (left_heights - targets).tolist()
-    left_verdicts = [
-        judge(d, 2 * s, tolerance) if d == d else "" for d, s in zip(deviations, u_left.tolist(), strict=True)
-    ]
-    to_move = order_of_work(book, moves, verdicts)
-    broken = [i for i in to_move if _breaks(book, float(moves[i]))]
-    learned = learned or learn(book, u_one)
-    lifts = moves.copy()
+    verdicts = judge_all(moves, 2 * u_dev, tolerance)
+    left_verdicts = judge_all(left_heights - targets, 2 * u_left, tolerance)
+    to_move = order_of_work(book, moves, verdicts, m.rank)
+    broken = _broken(book, moves, to_move)
+    learned, lifts = m.learned, moves.copy()
     if learned.response is not None and to_move:
         asked = np.where(np.isin(np.arange(n), to_move), moves, np.where(np.isnan(moves), np.nan, 0.0))
         there = np.array([p.stack for p in points]) if book.means.kind == LEAVES else None
         only_up = book.limits.ways == RAISE
         lifts = np.where(np.isnan(moves), np.nan, learned.response.moves_for(asked, raise_only=only_up, most=there))
         lifts[[i for i in range(n) if i not in to_move and not np.isnan(moves[i])]] = 0.0
+    barred = set(broken)
     wanted = np.array(
-        [0.0 if i in broken else wanted_thickness(points[i], float(lifts[i])) for i in to_move], dtype=np.float64
+        [0.0 if i in barred else wanted_thickness(points[i], float(lifts[i])) for i in to_move], dtype=np.float64
     )
     told = {} if book.means.kind == LEAVES else {
-        i: instruct(book.means, float(lifts[i]), points[i].travel) for i in to_move if i not in broken
+        i: instruct(book.means, float(lifts[i]), points[i].travel) for i in to_move if i not in barred
     }  # fmt: skip
     if packing is not None and len(packing.stacks) != len(to_move):
         packing = None
     return SupportsResult(
-        book, heights, left_heights, shift, level, moves, u_dev, u_left, verdicts, left_verdicts, to_move, wanted,
-        packing, trouble, own, bent, targets, learned, lifts, broken, told, _feet(book),
+        book, heights, left_heights, m.shift, level, moves, u_dev, u_left, verdicts, left_verdicts, to_move, wanted,
+        packing, trouble, own, m.bent, targets, learned, lifts, broken, told, _feet(book),
     )  # fmt: skip
 
 
-def order_of_work(book: SupportsBook, moves: Floats, verdicts: list[str]) -> list[int]:
+def order_of_work(book: SupportsBook, moves: Floats, verdicts: list[str], rank: npt.NDArray[np.int_]) -> list[int]:
     """Return the points to move in the order the work goes; what is proven in stays untouched."""
-    need = np.array([m if v and v != PROVEN_IN else np.nan for m, v in zip(moves.tolist(), verdicts, strict=True)])
+    todo = np.array([bool(v) and v != PROVEN_IN for v in verdicts], dtype=bool)
     if book.limits.order == "need":
-        todo = np.flatnonzero(~np.isnan(need)).tolist()
-        return sorted(todo, key=lambda i: (-abs(float(moves[i])), book.points[i].name))
-    return order(need, np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2), book.limits.order)
+        at = np.flatnonzero(todo)
+        ordered: list[int] = at[np.lexsort((rank[at], -np.abs(moves[at])))].tolist()
+        return ordered
+    xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
+    return order(np.where(todo, moves, np.nan), xy, book.limits.order)
 
 
 def _feet(book: SupportsBook) -> tuple[int, ...]:
@@ -142,18 +190,23 @@ def _feet(book: SupportsBook) -> tuple[int, ...]:
     return three_feet(np.array([(p.x, p.y) for p in book.points])) or ()
 
 
-def _breaks(book: SupportsBook, move: float) -> bool:
-    """Whether the limits rule out a move."""
+def _broken(book: SupportsBook, moves: Floats, to_move: list[int]) -> list[int]:
+    """Return the points to be moved whose moves the limits rule out."""
     rule = book.limits
-    if (rule.ways == RAISE and move < -EQUAL) or (rule.ways == LOWER and move > EQUAL):
-        return True
-    return abs(move) > rule.most + EQUAL
+    down = rule.ways == RAISE
+    up = rule.ways == LOWER
+    if not (down or up or np.isfinite(rule.most)):
+        return []
+    return [
+        i for i in to_move
+        if (down and moves[i] < -EQUAL) or (up and moves[i] > EQUAL) or abs(moves[i]) > rule.most + EQUAL
+    ]  # fmt: skip
 
 
-def _first_heights(book: SupportsBook, sign: Floats, bent: Floats) -> Floats:
+def _first_heights(book: SupportsBook, m: Measured) -> Floats:
     """Heights as they were before any round, on the line of this one (n,) [m]."""
     first = np.array([p.first.value if p.first else np.nan for p in book.points], dtype=np.float64)
-    return np.asarray(sign * first + bent - book.line_moved)
+    return np.asarray(m.sign * first + m.bent - book.line_moved)
 
 
 def wanted_thickness(point: PointRow, move: float) -> float:
