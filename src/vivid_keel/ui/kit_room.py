@@ -192,10 +192,10 @@ class KitWindow(ActingWindow):
         self.places.setFixedHeight(54 * len(shown) + 4)
 
     def _whole(self) -> KitDesk | None:
-        from vivid_keel.ui.desk.kit.whole import KitDesk
-
         if self.kit is None:
             return None
+        from vivid_keel.ui.desk.kit.whole import KitDesk  # the instruments are slow to load; most starts can wait
+
         whole = KitDesk(self.kit)
         whole.looks = self.looks
         return whole
