@@ -12,7 +12,8 @@ from vivid_keel.core.works.supports import TargetChoice, pack
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Box, Disc, Line, Picture, Poly, Text, placed
 from vivid_keel.figures.instrument import worth
-from vivid_keel.figures.report import A4, BOTTOM, Heading, run_report, supports_report, wrapped
+from vivid_keel.figures.report import A4, BOTTOM, Heading, run_report, wrapped
+from vivid_keel.figures.report_supports import supports_report
 from vivid_keel.figures.run_proof import misclosure
 from vivid_keel.figures.section import SLOTS, section
 from vivid_keel.figures.supports import elevation, plan, proof
@@ -262,6 +263,13 @@ def test_a_long_report_breaks_into_pages_with_heads_and_numbers():
 def test_the_report_of_supports(floor):
     result = floor.supports(packing=pack(floor.supports()))
     said = [t for page in supports_report(result, floor.journal, HEAD) for t in page.texts()]
+    assert "read the cautions first" in said and not any("stop at" in t for t in said)
+    floor.add(Draft(floor.work, "caution", {"key": "lifting"}))
+    floor.add(Draft(floor.work, "hangs", {"name": "wheel-side step", "row": "A", "x_m": 4.8}))
+    result = floor.supports(packing=pack(floor.supports()))
+    said = [t for page in supports_report(result, floor.journal, HEAD) for t in page.texts()]
+    assert {"stop at", "first to"} <= set(said)
+    assert any(t.startswith("Leaves: ") for t in said) and any("wheel-side step +" in t for t in said)
     assert any(t.startswith("9") or "to raise" in t for t in said)
     assert " + ".join(f"{t * 1000:g}" for t in result.stack(2)) in said
 

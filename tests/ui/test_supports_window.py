@@ -242,7 +242,7 @@ def test_a_line_dragged_outside_the_limits_goes_back_and_says_which_posts(demo, 
     targets = desk.sheets("Target")[0]
     with pytest.raises(KeelError, match="it would move"):
         targets.enter(2)  # the mean would lower some
-    assert targets.cell(2, 7).text.startswith("not ")
+    assert targets.cell(2, 8).text.startswith("not ")
 
 
 def test_means_are_chosen_and_say_what_the_hand_does(demo, hands):

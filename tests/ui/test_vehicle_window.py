@@ -7,6 +7,7 @@ import subprocess
 
 import pytest
 
+from vivid_keel.core.works.vehicle import TRAITS
 from vivid_keel.ui.desk.vehicle import VehicleDesk
 
 
@@ -41,7 +42,12 @@ def test_from_the_two_way_level_to_rest(trailer, hands, tmp_path):
     window.do_next()
     hands.key(" ", text=" ")
     assert desk.book.cautions_read
-    assert hands.cells(0)[1:] == ["right wheel", "88 mm", "drive on to the 80 mm step"]
+    assert hands.cells(0)[1:4] == ["right wheel", "88 mm", "drive on to the 80 mm step"]
+    # After the wheel: what the step leaves of the lean, and the nose lower by half the step.
+    across, along = (float(t.strip("°").replace("−", "-")) for t in hands.cells(0)[4].split(" / "))
+    assert across == pytest.approx(math.degrees(desk.result.roll_left), abs=0.06)
+    assert along == pytest.approx(math.degrees(math.atan(math.tan(math.radians(-0.8)) - 0.04 / 4.2)), abs=0.06)
+    assert hands.cells(1)[4].endswith("/ 0.0°")
     want = 0.04 + 4.2 * math.tan(math.radians(0.8))
     assert desk.result.instructions[1].lift == pytest.approx(want * 4.0 / 4.2)
     window.show_stage("Proof")
@@ -61,7 +67,7 @@ def test_from_the_two_way_level_to_rest(trailer, hands, tmp_path):
 @pytest.mark.parametrize(
     ("row", "text", "said"),
     [(0, "boat", "expected trailer"), (1, "2100", "were millimetres meant"), (1, "-2", "above 0"), (4, "40, high", "not a length"), (4, "900", "no step of a ramp"),
-     (8, "moon", "expected firm gravel"), (1, "0", "above 0")],
+     (9, "moon", "expected firm gravel"), (1, "0", "above 0"), (5, "0.2", "none to drive on")],
 )  # fmt: skip
 def test_what_no_vehicle_has_is_refused_in_its_cell(trailer, hands, row, text, said):
     trailer.sheet.go((row, 1))
@@ -92,6 +98,20 @@ def test_steep_tilts_are_a_unit_forgotten_and_headings_help(trailer, hands):
                     for column in range(len(sheet.columns)):
                         sheet.cell(row, column)
     assert desk.result.instructions and desk.result.why().title.startswith("Wheels of a four")
+
+
+def test_a_ramp_of_known_slope_says_how_far_and_the_levels_own_offset_is_found_by_turning_about(trailer, hands):
+    desk = trailer.desk
+    facts = desk.sheets("Set-up")[0]
+    facts.accept(4, 1, "none")
+    facts.accept(5, 1, "1 in 6")
+    # Read +0.6°, turned about −0.2°: the ground's part turns round, its own +0.2° does not.
+    facts.accept([t.key for t in TRAITS].index("zero-roll"), 1, "0.6 / -0.2")
+    desk.sheets("Readings")[0].accept(0, 1, "2.2")
+    desk.sheets("Readings")[0].accept(1, 1, "0")
+    want = desk.book.values["track"] * math.tan(math.radians(2.0))
+    assert desk.result.instructions[0].text == f"drive {want * 6:.2f} m up the ramp, {want * 1000:.0f} mm high"
+    assert desk.result.level_shows(desk.result.instructions[-1]) == "+0.2° / 0.0°"  # level, as it reads level
 
 
 def test_the_demo_trailer_stands_on_its_ramp(demo):

@@ -12,7 +12,7 @@ from vivid_keel.core.quantities import show_length
 from vivid_keel.core.works.supports import SupportsResult
 
 HEADER = (
-    "post", "row", "along m", "across m", "scale", "as found", "move mm", "packing mm", "stop at", "order", "as left", "off mm", "U mm", "verdict",
+    "post", "row", "along m", "across m", "scale", "as found", "move mm", "packing mm or by hand", "first to", "stop at", "order", "as left", "off mm", "U mm", "verdict",
 )  # fmt: skip
 
 
@@ -24,11 +24,11 @@ def supports_csv(result: SupportsResult) -> str:
     style = result.book.style
     order = {i: n for n, i in enumerate(result.to_move, 1)}
     for i, p in enumerate(result.book.points):
-        stack = result.stack(i)
+        first = result.first_to(i)
         left = p.left is not None and result.left[i] == result.left[i]
         write.writerow([
             p.name, p.row, f"{p.x:g}", f"{p.y:g}", p.sense, p.first.text if p.first else "", _mm(float(result.moves[i])) if i in order else "0" if p.found else "",
-            " + ".join(f"{t * 1000:g}" for t in stack) if stack else "", show_length(result.stop_at(i), style).replace("−", "-") if p.found and result.trouble is None else "",
+            result.in_words(i) if i in order else "", show_length(first, style).replace("−", "-") if first == first else "", show_length(result.stop_at(i), style).replace("−", "-") if p.found and result.trouble is None else "",
             order.get(i, ""), p.left.text if p.left else "", _mm(result.deviation_left(i)) if left else "", _mm(2 * float(result.u_left[i])) if left else "",
             VERDICT_WORDS.get(result.left_verdicts[i], ""),
         ])  # fmt: skip

@@ -20,16 +20,16 @@ def vehicle_report(result: VehicleResult, journal: Journal, heading: Heading) ->
     pages.line(f"{heading.job} · {heading.kind} · report of {heading.written} by {heading.person}", ink="muted")
     pages.line(
         "; ".join(
-            f"{t.label.lower()} {b.texts[t.key]}{'' if t.unit in {'word', 'steps'} else ' ' + t.unit}"
-            for t in TRAITS[:6]
+            f"{t.label.lower()} {b.texts[t.key]}{'' if t.unit in {'word', 'steps', '1 in'} else ' ' + t.unit}"
+            for t in TRAITS[:7]
         )
     )
     pages.figure(stance(result, 760, 300))
     if result.instructions:
         pages.title("Moves, in order", 12, 40)
         pages.table(
-            [("", 20, True), ("Where", 120, False), ("Wants, mm", 60, True), ("Do", 240, False), ("done", 50, False)],
-            [[str(n), i.where, show_number(i.lift * 1000, 0, signed=True), i.text, "☐" if b.left is None else ""] for n, i in enumerate(result.instructions, 1)],
+            [("", 20, True), ("Where", 120, False), ("Wants, mm", 60, True), ("Do", 200, False), ("Level then shows", 90, True), ("done", 40, False)],
+            [[str(n), i.where, show_number(i.lift * 1000, 0, signed=True), i.text, result.level_shows(i), "☐" if b.left is None else ""] for n, i in enumerate(result.instructions, 1)],
         )  # fmt: skip
     if b.left is not None:
         pages.figure(stance(result, 760, 300, left=True))

@@ -86,9 +86,9 @@ def choose_leaves(
     n = len(wanted)
     if n == 0 or len(thickness) == 0 or not count.sum():
         return _packing(wanted, thickness, np.zeros((n, len(thickness)), dtype=int), interface, True, None)
-    ample = _each_alone(wanted, thickness - interface, count, most_leaves)
+    ample = ample_stock(wanted, leaves, counts, interface, most_leaves)
     if ample is not None:
-        return _packing(wanted, thickness, ample, interface, True, None)
+        return ample
     programme = _Programme(wanted, thickness, count, interface, most_leaves, seconds_left)
     low = programme.alone()
     best = programme.fewest(low)
@@ -110,6 +110,17 @@ def choose_leaves(
     if settled is not None:
         chosen = settled
     return _packing(wanted, thickness, chosen, interface, programme.proven and settled is not None, low)
+
+
+def ample_stock(
+    wanted: Floats, leaves: Sequence[float], counts: Sequence[int], interface: float = 0.0, most_leaves: int | None = None
+) -> Packing | None:  # fmt: skip
+    """Return the best choice where every point can have its own best stack, at once; None where they compete for leaves."""
+    thickness, count = _merge(leaves, counts)
+    if not len(wanted) or not count.sum():
+        return None
+    x = _each_alone(wanted, thickness - interface, count, most_leaves)
+    return None if x is None else _packing(wanted, thickness, x, interface, True, None)
 
 
 def shopping(

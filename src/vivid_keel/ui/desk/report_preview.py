@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 
 from vivid_keel.core.record.entries import WORK_TYPES
 from vivid_keel.figures.display import Picture, placed
-from vivid_keel.figures.report import A4, Heading, run_report, supports_report
+from vivid_keel.figures.report import A4, Heading, run_report
 from vivid_keel.figures.report_network import network_report
+from vivid_keel.figures.report_supports import supports_report
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.base import Desk

@@ -204,6 +204,12 @@ class SupportsDesk(Desk):
             given = (LIFTING, SHIMS) if any(self.result.moves[i] > 0 for i in self.result.to_move) else (SHIMS,)
         return [c for c in given if acknowledged(self.file.journal, self.work, c.key) is None]
 
+    @property
+    def cautions_first(self) -> bool:
+        """Whether a lift is wanted and nobody has read the cautions: none is offered until then."""
+        r = self.result
+        return not self.book.lifting_acknowledged and any(r.moves[i] > 0 for i in r.to_move)
+
     def next(self, stage: str) -> Next:
         b, r = self.book, self.result
         if not b.points:

@@ -64,10 +64,12 @@ class MovesSheet(Sheet):
                 return Cell("keeper" if keeper else "stays", bold=keeper, ink="in")
             word = "raise" if move >= 0 else "lower"
             return Cell(f"{word} {abs(move) * 1000:.1f}", bold=True, ink=word, sign=word)
-        if name == "stop":
+        if name == "stop" and not (moved and self.desk.cautions_first):
             return Cell(show_length(r.stop_at(i), book.style), bold=moved, ink="ink" if moved else "muted")
         if not moved:
             return Cell()
+        if self.desk.cautions_first:
+            return Cell("read the cautions first", ink="muted") if name in {"leaves", "hand"} else Cell()
         if i in r.broken:
             return Cell(f"ruled out: {book.limits.ways}" if abs(move) <= book.limits.most else "further than allowed",
                         ink="muted") if name in {"leaves", "hand"} else Cell()  # fmt: skip
@@ -75,7 +77,8 @@ class MovesSheet(Sheet):
             told = r.instructions[i]
             return Cell(f"can't: {told.words}" if told.refused else told.words, bold=bool(told.refused))
         if name == "leaves":
-            return self._leaves(i)
+            words = r.in_words(i)
+            return Cell(words or ("no stock yet" if not book.stock else "…"), ink="ink" if words else "muted")
         if name == "first":
             first = r.first_to(i)
             return Cell("" if np.isnan(first) else show_length(first, book.style), ink="muted")
@@ -83,17 +86,6 @@ class MovesSheet(Sheet):
             return self._stage(i)
         over = r.left_over(i)
         return Cell("" if np.isnan(over) else show_number(over * 1000, 1, signed=True))
-
-    def _leaves(self, i: int) -> Cell:
-        """The packing of a post, in words."""
-        r, p = self.desk.result, self.desk.book.points[i]
-        stack = r.stack(i)
-        if stack is None:
-            return Cell("no stock yet" if not self.desk.book.stock else "…", ink="muted")
-        leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "none fits better"
-        if r.moves[i] >= 0:
-            return Cell(leaves)
-        return Cell(f"change for {leaves}" if p.stack else "trim; none to take out")
 
     def _stage(self, i: int) -> Cell:
         """What the scale shows after the first stage, where the lift takes more than one."""

@@ -11,7 +11,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_tilt, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.common import as_read
-from vivid_keel.core.works.supports import SupportsResult, TargetChoice
+from vivid_keel.core.works.supports import SupportsResult, TargetChoice, leaves_in_words
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet
 
 if TYPE_CHECKING:
@@ -20,8 +20,8 @@ if TYPE_CHECKING:
 from vivid_keel.ui.desk.supports_readings import parse_reading
 
 CHOICES = (
-    ("highest", "raise all to the highest"),
-    ("lowest", "lower all to the lowest"),
+    ("highest", "to the highest"),
+    ("lowest", "to the lowest"),
     ("mean", "to the mean"),
     ("keep", "keep one post"),
     ("height", "a reading set by hand"),
@@ -29,8 +29,8 @@ CHOICES = (
     ("least-greatest", "least greatest move"),
     ("best-fit", "best-fit plane"),
     ("minimum-zone", "flattest band"),
-    ("fall", "a stated fall, raise only"),
-    ("given", "as drawn, raise only"),
+    ("fall", "a stated fall"),
+    ("given", "as drawn"),
 )
 TYPED = {"keep", "height", "fall"}  # fmt: skip
 
@@ -40,11 +40,12 @@ class TargetsSheet(Sheet):
 
     name = "Targets"
     columns = (Column("", 34), Column("Target", 0), Column("", 112), Column("Greatest, mm", 106, True), Column("Sum, mm", 76, True),
-               Column("Raise", 52, True), Column("Lower", 54, True), Column("Limits", 88))  # fmt: skip
+               Column("Raise", 52, True), Column("Lower", 54, True), Column("Leaves", 62, True), Column("Limits", 88))  # fmt: skip
     hint = "Enter takes one · drag the dashed line, or tip it by its right end · type keeper, reading or fall (-1, 0 in %)"
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
+        self._stock: dict[str, tuple[SupportsResult, str]] = {}
         self._others: dict[str, SupportsResult] = {}
         self._cost: dict[str, tuple[SupportsResult, tuple[float, float, float, float]]] = {}
 
@@ -79,10 +80,21 @@ class TargetsSheet(Sheet):
         if would is None or would.trouble is not None:
             return Cell()
         if column == 7:
+            return Cell(self._leaves(kind, would), bold=chosen)
+        if column == 8:
             names = [book.points[i].name for i in would.broken]
             return Cell(f"not {names[0]}{' …' if len(names) > 1 else ''}" if names else "within", ink="muted", bold=bool(names))
         value = self._costs(kind, would)[column - 3]
         return Cell(f"{value:.1f}" if column < 5 else f"{value:.0f}", bold=chosen)
+
+    def _leaves(self, kind: str, would: SupportsResult) -> str:
+        """What a target takes from the stock, worked out once; while the line is dragged it waits."""
+        if self.desk.dragged is not None and kind == self.desk.dragged.kind:
+            return ""
+        known = self._stock.get(kind)
+        if known is None or known[0] is not would:
+            known = self._stock[kind] = (would, leaves_in_words(would))
+        return known[1]
 
     def following(self) -> list[int]:
         kinds = {self.desk.book.target.kind, (self.desk.dragged or self.desk.book.target).kind}

@@ -213,7 +213,7 @@ class InstructionsSheet(Sheet):
     """What to do, in order."""
 
     name = "Moves"
-    columns = (Column("", 40, True), Column("Where", 230), Column("Wants", 110, True), Column("Do", 0))
+    columns = (Column("", 34, True), Column("Where", 170), Column("Wants", 100, True), Column("Do", 0), Column("Level then shows", 150, True))
 
     def __init__(self, desk: VehicleDesk) -> None:
         self.desk, self.rows = desk, desk.result.instructions
@@ -226,8 +226,12 @@ class InstructionsSheet(Sheet):
         i = self.rows[row]
         hidden = not self.desk.book.cautions_read
         text = "read the cautions first" if hidden else i.text
+        if column == 4:
+            return Cell("" if hidden else self.desk.result.level_shows(i), bold=True)
         return Cell((str(row + 1), i.where, f"{show_number(abs(i.lift) * 1000, 0)} mm", text)[column], bold=column in (1, 3) and not hidden,
                     sign=("raise" if i.lift >= 0 else "lower") if column == 2 else "", ink="muted" if column == 0 or (hidden and column == 3) else "ink")  # fmt: skip
+
+    hint = "Level then shows: side to side, nose to tail, its own offset in it · F4 why"
 
     def why(self, row: int) -> Working | None:
         return self.desk.result.why()

@@ -9,7 +9,7 @@ from vivid_keel.core.works.supports.book import (
     fold_supports,
 )
 from vivid_keel.core.works.supports.findings import supports_findings, supports_state
-from vivid_keel.core.works.supports.reckon import Measured, measure, pack, work_out_supports
+from vivid_keel.core.works.supports.reckon import Measured, leaves_in_words, measure, pack, work_out_supports
 from vivid_keel.core.works.supports.result import SupportsResult
 
 __all__ = [
@@ -21,6 +21,7 @@ __all__ = [
     "SupportsResult",
     "TargetChoice",
     "fold_supports",
+    "leaves_in_words",
     "measure",
     "pack",
     "supports_findings",

@@ -13,7 +13,7 @@ from vivid_keel.core.levelling.means import LEAVES, instruct
 from vivid_keel.core.levelling.proof import PROVEN_IN, judge_all
 from vivid_keel.core.levelling.rounds import order, three_feet
 from vivid_keel.core.levelling.scale import signs
-from vivid_keel.core.levelling.stacks import Packing, choose_leaves, shopping
+from vivid_keel.core.levelling.stacks import Packing, ample_stock, choose_leaves, shopping
 from vivid_keel.core.levelling.targets import Moves, Target, weight_rows, work_out
 from vivid_keel.core.quantities import EQUAL
 from vivid_keel.core.works.supports.book import FOUND, LEFT, LOWER, RAISE, PointRow, SupportsBook, TargetChoice
@@ -238,6 +238,21 @@ def pack(
     within = max(tolerance - 2 * float(np.nanmax(result.u_left)), tolerance / 4)
     can = result.wanted >= -within  # no leaf cures what would have to come down further than its packing
     return replace(found, to_buy=shopping(result.wanted[can], within, leaves, counts, gap, most, seconds_left))
+
+
+def leaves_in_words(result: SupportsResult) -> str:
+    """Return what a target takes from the stock, told at once: a count, "short" where leaves run out or don't reach, or "".
+
+    "scarce" where supports compete for the same leaves, and only the whole choice can tell.
+    """
+    book = result.book
+    if not result.to_move or book.means.kind != LEAVES or not book.stock:
+        return ""
+    leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
+    found = ample_stock(result.wanted, leaves, counts, result.learned.interface, book.limits.most_leaves)
+    if found is None:
+        return "scarce"
+    return str(found.leaves) if found.greatest_residual <= book.limits.tolerance else "short"
 
 
 def target_is_plane(book: SupportsBook) -> bool:

@@ -117,6 +117,21 @@ class SupportsResult:
         moves = np.where(np.isin(np.arange(len(self.moves)), self.to_move), self.moves, 0.0)
         return stages(self.book, moves)
 
+    def in_words(self, i: int) -> str:
+        """What is done at a point to be moved, in words: leaves thick first, or what the hand does; "" while not chosen."""
+        if i in self.broken:
+            return "ruled out by the limits"
+        if i in self.instructions:
+            told = self.instructions[i]
+            return f"can't: {told.words}" if told.refused else told.whole
+        stack = self.stack(i)
+        if stack is None:
+            return ""
+        leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
+        if self.moves[i] >= 0:
+            return leaves
+        return f"change for {leaves}" if self.book.points[i].stack else "trim; none to take out"
+
     def put_in(self) -> tuple[dict[int, float], dict[int, int]]:
         """What the round does, by point id: thicker (thinner −) or wound up [m], and leaves put in."""
         put, leaves = {}, {}

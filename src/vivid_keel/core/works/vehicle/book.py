@@ -32,6 +32,7 @@ TRAITS = (
     Trait("length", "Axle to coupling, or wheelbase", "m", "4.0", "of a twin axle: from its middle"),
     Trait("jockey", "Axle to jockey wheel", "m", "3.8", "trailers only"),
     Trait("steps", "Steps of the ramp", "steps", "40, 80, 120", "in millimetres with commas; none: packed exactly"),
+    Trait("slope", "Slope of the ramp, 1 in", "1 in", "none", "tells how far to drive on; none where it isn't known"),
     Trait("roll-limit", "May lean by", "°", "1", "side to side: doors, drains, sleep"),
     Trait("pitch-limit", "May tip by", "°", "1", "nose to tail: fridge, drains"),
     Trait("load", "Load of a wheel", "kN", "5", "10 kN is about a tonne"),
@@ -41,9 +42,9 @@ TRAITS = (
         "Level reads, on level ground, side to side",
         "°",
         "0",
-        "its own offset at its place, found once by turning the vehicle about",
+        "its own offset: type both readings, 0.6 / -0.2, the vehicle turned about in between",
     ),
-    Trait("zero-pitch", "Level reads, on level ground, nose to tail", "°", "0", "the same, nose to tail"),
+    Trait("zero-pitch", "Level reads, on level ground, nose to tail", "°", "0", "the same; half the sum of the two is what it reads on the level"),
 )
 TRAIT = {t.key: t for t in TRAITS}
 
@@ -97,6 +98,17 @@ def parse_fact(trait: Trait, typed: str, decimal_mark: str | None = None) -> tup
         if not found:
             raise KeelError("bad-value", f"“{text}”: expected {', '.join(GROUND)}")
         return found[0], GROUND[found[0]]
+    if trait.unit == "1 in":
+        if text.lower() in {"none", "no", ""}:
+            return "none", math.nan
+        slope = parse_number(text.lower().removeprefix("1 in").strip(), decimal_mark)[0]
+        if not 1 <= slope <= 50:
+            raise KeelError("bad-value", f"a ramp of 1 in {slope:g} is none to drive on; such as 5 for 1 in 5, or none")
+        return text, slope
+    if trait.key.startswith("zero") and "/" in text:
+        # Turned about on the same spot the ground's part turns round with it and the level's own does not.
+        pair = [parse_tilt(t, "°", decimal_mark).value for t in text.split("/", 1)]
+        return text, (pair[0] + pair[1]) / 2
     if trait.unit == "steps":
         steps = parse_steps(text, decimal_mark)
         return ", ".join(f"{s * 1000:g}" for s in steps) if steps else "none", math.nan

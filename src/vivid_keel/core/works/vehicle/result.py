@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from vivid_keel.core.levelling.wheels import NONE, at_jockey, board_side, trailer, turned, wheels
 from vivid_keel.core.quantities import show_number
@@ -19,12 +19,17 @@ WHEELS = ("front left", "front right", "rear left", "rear right")
 
 @dataclass(frozen=True, slots=True)
 class Instruction:
-    """One thing to do: where, how far up [m], which step (None: packed exactly), and in words."""
+    """One thing to do: where, how far up [m], which step (None: packed exactly), in words, and what shows that it is right.
+
+    `shows` is the two-way level's reading once it is done, its own offset in it: side to side, nose to tail
+    [rad]; None where only the next can tell.
+    """
 
     where: str
     lift: float
     step: float | None
     text: str
+    shows: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -49,6 +54,14 @@ class VehicleResult:
     pitch_left: float
     headings: list[tuple[int, float]]
     board: float
+
+    @staticmethod
+    def level_shows(instruction: Instruction) -> str:
+        """What the two-way level shows once an instruction is done, as it is read; "" where only the next can tell."""
+        if instruction.shows is None:
+            return ""
+        across, along = (show_number(t / DEGREE, 1, signed=True) for t in instruction.shows)
+        return f"{across}° / {along}°"
 
     @property
     def within(self) -> bool:
@@ -106,20 +119,21 @@ def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[Instruction], floa
     if book.sort == "four":
         w = wheels(at.roll, at.pitch, _places(book), steps)
         for name, lift, step in zip(WHEELS, w.lifts, w.steps, strict=True):
-            if steps is not None and step > 0:
-                out.append(Instruction(name, lift, step, f"drive on to the {step * 1000:g} mm step"))
-            elif steps is None and lift > 0.0005:
-                out.append(Instruction(name, lift, None, f"pack {lift * 1000:.0f} mm under it"))
-        return sorted(out, key=lambda i: -i.lift), w.roll_left, w.pitch_left
+            if (step if steps is not None else lift) > 0.0005:
+                taken = step if steps is not None else None
+                out.append(Instruction(name, lift, taken, _onto(v["slope"], lift, taken)))
+        out.sort(key=lambda i: -i.lift)
+        if out:
+            out[-1] = replace(out[-1], shows=(w.roll_left + v["zero-roll"], w.pitch_left + v["zero-pitch"]))
+        return out, w.roll_left, w.pitch_left
     t = trailer(at.roll, at.pitch, v["track"], v["length"], steps)
     wheel = f"{t.wheel} wheel{'s, both axles' if book.sort == 'twin' else ''}"
-    if t.wheel != NONE and (t.step is None or t.step > 0):
-        text = (
-            f"pack {t.wheel_raise * 1000:.0f} mm under it"
-            if t.step is None
-            else f"drive on to the {t.step * 1000:g} mm step"
-        )
-        out.append(Instruction(wheel, t.wheel_raise, t.step, text))
+    raised = t.wheel_raise if t.step is None else t.step
+    if t.wheel != NONE and raised > 0:
+        # The axle's middle comes up by half of it and the nose stays.
+        tipped = math.atan(math.tan(at.pitch) - raised / 2 / v["length"])
+        shows = (t.roll_left + v["zero-roll"], tipped + v["zero-pitch"])
+        out.append(Instruction(wheel, t.wheel_raise, t.step, _onto(v["slope"], t.wheel_raise, t.step), shows))
     nose = at_jockey(t.nose_raise, v["length"], v["jockey"])
     if abs(nose) > 0.0005:
         word = "wind up" if nose > 0 else "wind down"
@@ -129,9 +143,19 @@ def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[Instruction], floa
                 nose,
                 None,
                 f"{word} {abs(nose) * 1000:.0f} mm, {abs(t.nose_raise) * 1000:.0f} at the coupling",
+                (t.roll_left + v["zero-roll"], v["zero-pitch"]),
             )
         )
     return out, t.roll_left, 0.0
+
+
+def _onto(slope: float, lift: float, step: float | None) -> str:
+    """How a wheel comes up: on to which step, or how far up the ramp, or what is packed under it."""
+    if step is not None:
+        return f"drive on to the {step * 1000:g} mm step" + (f", {step * slope:.2f} m up the ramp" if slope == slope else "")
+    if slope == slope:
+        return f"drive {lift * slope:.2f} m up the ramp, {lift * 1000:.0f} mm high"
+    return f"pack {lift * 1000:.0f} mm under it"
 
 
 def _greatest(book: VehicleBook, at: Tilts, heading: float) -> float:
