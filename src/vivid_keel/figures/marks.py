@@ -106,13 +106,13 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
             )
         if c.slab is not None:
             off = (c.slab - mean) * 1000
-            p.text(x, height - 34, f"{show_number(off, 0, signed=True)}", "muted", 13, align="centre")
+            p.text(x, height - 34, f"{show_number(off, 0, signed=True)}", "muted", 13, align="centre", ground=True)
         p.text(x, height - 14, c.name, "ink", 14, bold=True, align="centre")
         p.hit(x - pitch / 2, top, pitch, base - top, f"row:{i}", f"{c.name}: mark {show_length(c.mark, style)}")
     p.line(30, y(line), width - 30, y(line), "keel", 2.6)
     p.text(34, y(line) - 7, f"{b.reference.name} {show_length(line, style)}", "keel", 14, bold=True, ground=True)
     if slabs:
-        p.text(34, height - 34, "slab, mm", "muted", 13)
+        p.text(14, height - 14, "slab, mm", "muted", 13)
     p.text(
         14, 20, f"Heights to scale; the slab's unevenness ×{swell:.0f}" if slabs else "Heights to scale", "muted", 13
     )

@@ -47,26 +47,22 @@ def work_sheet(pages: Pages, result: SupportsResult) -> None:
         )
         words = result.in_words(i)
         page.text(LEFT + 92, y + 40, words, "ink", 12 if len(words) < 24 else 9)
-        page.text(LEFT + 236, y + 18, "stop at", "muted", 8)
-        page.text(LEFT + 236, y + 36, show_length(result.stop_at(i), style), "ink", 18, bold=True)
+        page.text(LEFT + 216, y + 18, "stop at", "muted", 8)
+        page.text(LEFT + 216, y + 36, show_length(result.stop_at(i), style), "ink", 18, bold=True)
         if first == first:
-            page.text(LEFT + 306, y + 18, "first to", "muted", 8)
-            page.text(LEFT + 306, y + 36, show_length(first, style), "ink", 12)
+            page.text(LEFT + 284, y + 18, "first to", "muted", 8)
+            page.text(LEFT + 284, y + 36, show_length(first, style), "ink", 12)
         if len(stages) > 1 and abs(float(stages[0][i]) - move) > 1e-9:
             stage = reading_at(
                 np.array([float(result.heights[i]) + float(stages[0][i]) - float(result.line_error[i])]), [p.sense]
             )
-            page.text(LEFT + 362, y + 18, "stage 1 to", "muted", 8)
-            page.text(LEFT + 362, y + 36, show_length(float(stage[0]), style), "ink", 12)
+            page.text(LEFT + 336, y + 18, "stage 1 to", "muted", 8)
+            page.text(LEFT + 336, y + 36, show_length(float(stage[0]), style), "ink", 12)
         page.box(RIGHT - 100, y + 10, 20, 22, "", "ink", 1.0)
         page.box(RIGHT - 68, y + 10, 60, 22, "", "ink", 1.0)
         page.text(RIGHT - 100, y + 42, "packed", "muted", 8)
         page.text(RIGHT - 68, y + 42, "as left", "muted", 8)
         pages.y = y + 46
-    pages.line(
-        "Local codes, the maker's instructions and licensed practice come first; this sheet computes, it does not authorise.",
-        ink="muted",
-    )
 
 
 def _before_the_first(result: SupportsResult) -> list[str]:

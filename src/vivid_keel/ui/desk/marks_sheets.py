@@ -50,8 +50,8 @@ class CarryingSheet(Sheet):
         if column == 0:
             return Cell(label)
         if column == 2:
-            note = ("scratched, nailed or painted at a handy height", "in the datum the drawing uses", "drawing, run, site datum",
-                    "star: each from the same mark · chain: each from the last, u grows as √n", "by the instrument until you say", "then the order of the columns is planned")[row]  # fmt: skip
+            note = ("made at a handy height", "in the datum the drawing uses", "drawing, run, site datum",
+                    "star: from the same · chain: from the last", "by the instrument until you say", "then the order of the columns is planned")[row]  # fmt: skip
             return Cell(note, ink="muted")
         if row < 3:
             text = self.typed.get(row, "") if r is None else (r.name, show_length(r.height, b.style), r.source)[row]

@@ -24,7 +24,7 @@ CHOICES = (
     ("lowest", "to the lowest"),
     ("mean", "to the mean"),
     ("keep", "keep one post"),
-    ("height", "a reading set by hand"),
+    ("height", "a reading by hand"),
     ("least-total", "least total move"),
     ("least-greatest", "least greatest move"),
     ("best-fit", "best-fit plane"),

@@ -142,7 +142,7 @@ def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[Instruction], floa
                 "jockey wheel",
                 nose,
                 None,
-                f"{word} {abs(nose) * 1000:.0f} mm, {abs(t.nose_raise) * 1000:.0f} at the coupling",
+                f"{word}; {abs(t.nose_raise) * 1000:.0f} mm at the coupling",
                 (t.roll_left + v["zero-roll"], v["zero-pitch"]),
             )
         )
