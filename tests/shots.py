@@ -27,7 +27,7 @@ from vivid_keel.ui.window import Window
 
 # file name: (work, stage, sheet, view, theme)
 VIEWS = {
-    "run-budget": (0, "Instrument", 3, 1, "Daylight"),
+    "run-budget": (0, "Instrument", 4, 1, "Daylight"),
     "run-where-to-stand": (0, "Set-up", 2, 1, "Daylight"),
     "run-readings": (0, "Readings", 0, 0, "Daylight"),
     "run-proof": (0, "Proof", 0, 0, "Daylight"),

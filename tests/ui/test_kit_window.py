@@ -271,19 +271,44 @@ def test_the_two_peg_correction_shows_in_the_run_and_another_level_counts_from_t
     demo.show_stage("Instrument")
     assert [s.name for s in desk.sheets("Instrument")] == [
         "From the kit",
+        "Staff",
         "Way of reading",
         "Details",
         "Error budget",
     ]
     kit_sheet = desk.sheets("Instrument")[0]
     assert kit_sheet.tools[kit_sheet.first()[0]].name == "Amber level"
-    budget = desk.sheets("Instrument")[3]
+    budget = desk.sheets("Instrument")[4]
     assert budget.cell(budget.count - 1, 0).text == "All together"
     laser = next(i for i, t in enumerate(kit_sheet.tools) if t.name == "Turning laser")
     kit_sheet.enter(laser)
     assert [i.name for i in desk.book.instruments] == ["Amber level", "Turning laser"]
     assert {r.instrument for r in desk.book.rows} == {0}  # what was read before keeps its own
     assert desk.book.instrument.state == "due"
+
+
+def test_a_staff_of_the_kit_is_read_on_and_its_foot_is_a_line_of_its_own(demo, hands):
+    desk = demo.desk
+    staffs = desk.sheets("Instrument")[1]
+    assert [s.name for _, s in staffs.rows] == ["Yard staff"] and staffs.cell(0, 3).text.startswith("checked")
+    before = desk.result.reduction.heights.copy()
+    staffs.enter(0)
+    assert desk.sheets("Instrument")[1].cell(0, 1).text == "Yard staff · in use"
+    assert {r.staff for r in desk.book.rows} == {0}  # what was read before was read on another
+    classes = desk.sheets("Proof")[1]
+    row = classes.count - 1
+    assert "Yard staff" in classes.cell(row, 3).text and not desk.book.settings.use_staff  # its owner trusts it as it is
+    classes.enter(row)
+    assert desk.book.settings.use_staff
+    assert desk.result.reduction.heights.tolist() == before.tolist()
+    assert any(text.startswith("Staff's foot taken out") for text, _ in desk.sheets("Heights")[1].footer())
+    posts = demo.file.journal.works()[1].id
+    demo.open_work(posts)
+    supports = demo.desk
+    supports.sheets("Instrument")[1].enter(0)
+    corrections = supports.sheets("Heights")[1]
+    corrections.enter(3)
+    assert supports.book.use_staff and corrections.cell(3, 4).text.startswith("reads too long")
 
 
 def test_a_knock_in_the_job_reaches_the_kit(demo):

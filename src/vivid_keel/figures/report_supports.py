@@ -6,7 +6,6 @@ import numpy as np
 
 from vivid_keel.core.levelling.means import LEAVES
 from vivid_keel.core.levelling.proof import VERDICT_WORDS
-from vivid_keel.core.levelling.scale import reading_at
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.works.supports import SupportsResult, supports_findings
@@ -53,11 +52,9 @@ def work_sheet(pages: Pages, result: SupportsResult) -> None:
             page.text(LEFT + 284, y + 18, "first to", "muted", 8)
             page.text(LEFT + 284, y + 36, show_length(first, style), "ink", 12)
         if len(stages) > 1 and abs(float(stages[0][i]) - move) > 1e-9:
-            stage = reading_at(
-                np.array([float(result.heights[i]) + float(stages[0][i]) - float(result.line_error[i])]), [p.sense]
-            )
+            stage = result.shown(i, float(result.heights[i]) + float(stages[0][i]))
             page.text(LEFT + 336, y + 18, "stage 1 to", "muted", 8)
-            page.text(LEFT + 336, y + 36, show_length(float(stage[0]), style), "ink", 12)
+            page.text(LEFT + 336, y + 36, show_length(stage, style), "ink", 12)
         page.box(RIGHT - 100, y + 10, 20, 22, "", "ink", 1.0)
         page.box(RIGHT - 68, y + 10, 60, 22, "", "ink", 1.0)
         page.text(RIGHT - 100, y + 42, "packed", "muted", 8)

@@ -61,7 +61,7 @@ class Reduction:
 
 def reduce(
     layout: Layout, readings: Floats, distances: Floats | None = None, collimation: float | Floats | None = None,
-    *, curvature: bool = False,
+    *, curvature: bool = False, own: Floats | None = None,
 ) -> Reduction:  # fmt: skip
     """Return the heights of a book.
 
@@ -78,19 +78,21 @@ def reduce(
         positive; each reading with a distance loses c·D.
     curvature : bool
         Take curvature and refraction out of each reading with a distance (see `curvature_of`).
+    own : float array (n,), optional
+        What the staff's own error adds to each reading [m], taken off it.
 
     References
     ----------
     HC = H + BS and H = HC − reading: the line of sight is level, so all points on it are one height.
     """
-    used = readings
+    used = readings if own is None else readings - own
     undistanced: npt.NDArray[np.intp] = np.empty(0, dtype=np.intp)
     if collimation is not None or curvature:
         if distances is None:
             distances = np.full(len(readings), np.nan)
         undistanced = np.flatnonzero(np.isnan(distances))
         known = np.nan_to_num(distances)
-        used = readings - (0.0 if collimation is None else collimation) * known
+        used = used - (0.0 if collimation is None else collimation) * known
         if curvature:
             used = used - curvature_of(known)
     hc = _collimation_heights(layout, used)

@@ -127,6 +127,37 @@ def style_of(unit: str, steps: list[float]) -> LengthStyle:
 
 
 @dataclass(frozen=True, slots=True)
+class Staff:
+    """A staff or scale as it was that day: `foot` is how much too long it reads from a worn or raised foot [m].
+
+    `tool` is its number in the kit, `state` what it was worth, `checked` when and how, `decision` what
+    its owner decided.
+    """
+
+    name: str
+    foot: float
+    u_foot: float = 0.0
+    tool: int = 0
+    state: str = ""
+    checked: str = ""
+    decision: str = ""
+
+
+def staff_from(entry: Entry) -> Staff:
+    """Return the staff that an entry holds."""
+    b = entry.body
+    return Staff(b["name"], float(b["foot_m"]), float(b.get("u_foot_m", 0.0)), int(b.get("tool", 0)), b.get("state", ""),
+                 b.get("checked", ""), b.get("decision", ""))  # fmt: skip
+
+
+def staff_draft(work: int, staff: Staff) -> Draft:
+    """Return the entry by which a work reads on a staff from here on."""
+    body: dict[str, Any] = {"name": staff.name, "foot_m": staff.foot, "u_foot_m": staff.u_foot, "tool": staff.tool,
+                            "state": staff.state, "checked": staff.checked, "decision": staff.decision}  # fmt: skip
+    return Draft(work, "staff", body)
+
+
+@dataclass(frozen=True, slots=True)
 class Matter:
     """An open matter: something that still has to be seen to."""
 

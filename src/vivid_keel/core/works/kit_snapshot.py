@@ -7,7 +7,7 @@ from datetime import datetime
 from vivid_keel.core.instruments.defaults import WAY
 from vivid_keel.core.instruments.outcome import CORRECT
 from vivid_keel.core.instruments.tool import Tool
-from vivid_keel.core.works.common import Instrument
+from vivid_keel.core.works.common import Instrument, Staff
 
 OWN_ERROR = {"optical": "collimation", "rotary": "cone", "line": "cone"}
 """The error of a kind that grows with the length of the sight."""
@@ -33,4 +33,15 @@ def taken_from(tool: Tool, now: datetime) -> Instrument:
         tool.name, way.key, t.number("u") if stated["u"] else way.base, t.number("grows") if stated["grows"] else way.per_metre, start,
         max(way.reach, start), point.value if point is not None and decision else None, t.number("hair", 100.0), tool.texts.get("identity", ""), True,
         tool.id, state.key, state.words, point.U / 2 if point is not None and decision else None, decision if decision == CORRECT else "",
+    )  # fmt: skip
+
+
+def staff_from_kit(tool: Tool, now: datetime) -> Staff:
+    """Return the snapshot of a staff of the kit on a day: by how much its foot makes every reading too long."""
+    state, point = tool.state(now), tool.worth("foot", now)
+    decision = next((c.decided for c in tool.checks if point is not None and c.id == point.check), "")
+    known = point is not None and bool(decision)
+    return Staff(
+        tool.name, point.value if known and point else 0.0, point.U / 2 if known and point else 0.0, tool.id, state.key,
+        state.words, decision if decision == CORRECT else "",
     )  # fmt: skip

@@ -11,7 +11,7 @@ from vivid_keel.core.quantities import parse_length, parse_tilt, show_length, sh
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.works.common import Instrument, instrument_from_way
 from vivid_keel.ui.desk.base import Cell, Column, Desk, Place, Sheet
-from vivid_keel.ui.desk.kit_stage import BudgetSheet, KitSheet, record_instrument
+from vivid_keel.ui.desk.kit_stage import BudgetSheet, KitSheet, StaffSheet, record_instrument
 
 
 class WaysSheet(Sheet):
@@ -123,6 +123,6 @@ def _above(value: float, what: str) -> float:
 
 def instrument_sheets(desk: Desk, instrument: Instrument, begun: bool, budget: Budget) -> list[Sheet]:
     """Return the sheets of a work's Instrument stage: the kit first, where there is one to read with."""
-    kit = KitSheet(desk, instrument, begun)
+    kit, staff = KitSheet(desk, instrument, begun), StaffSheet(desk)
     ways: list[Sheet] = [WaysSheet(desk, instrument), DetailsSheet(desk, instrument), BudgetSheet(budget)]
-    return [kit, *ways] if kit.tools else ways
+    return [*([kit] if kit.tools else []), *([staff] if staff.rows and desk.type in {"run", "supports"} else []), *ways]

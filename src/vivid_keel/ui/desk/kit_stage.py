@@ -9,8 +9,8 @@ from vivid_keel.core.instruments.tool import Tool, fold_kit
 from vivid_keel.core.levelling.proof import Budget
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.common import Instrument, instrument_draft
-from vivid_keel.core.works.kit_snapshot import reads_heights, taken_from
+from vivid_keel.core.works.common import Instrument, instrument_draft, staff_draft
+from vivid_keel.core.works.kit_snapshot import reads_heights, staff_from_kit, taken_from
 from vivid_keel.ui.desk.base import Cell, Column, Desk, Place, Sheet
 
 
@@ -77,6 +77,48 @@ class KitSheet(Sheet):
     def enter(self, row: int) -> Place | None:
         other = self.begun and self.instrument.stated and self.instrument.tool != self.tools[row].id
         record_instrument(self.desk, self.taken[row], from_here=other)
+        return (row, 1)
+
+
+class StaffSheet(Sheet):
+    """The staffs and tapes of the kit: which is read on, and by how much its foot makes every reading too long."""
+
+    name = "Staff"
+    columns = (Column("", 34), Column("Staff", 200), Column("reads too long by", 150, True), Column("Worth today", 0))
+    hint = "Enter reads on it from here on · the foot cancels between sights of one staff, not overhead or against another"
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk = desk
+        kit = desk.kit()
+        now = desk.file.now()
+        tools = [t for t in fold_kit(kit.journal) if t.kind.key == "staff" and t.hidden is None] if kit is not None else []
+        self.rows = [(t.state(now), staff_from_kit(t, now)) for t in tools]
+        entry = desk.file.journal.latest(desk.work, "staff")
+        self.in_hand = int(entry.body.get("tool", 0)) if entry is not None else 0
+
+    @property
+    def count(self) -> int:
+        return len(self.rows)
+
+    def first(self) -> Place:
+        return (next((i for i, (_, s) in enumerate(self.rows) if s.tool == self.in_hand), 0), 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        state, staff = self.rows[row]
+        chosen = staff.tool == self.in_hand
+        if column == 0:
+            return Cell(sign=state.verdict)
+        if column == 1:
+            return Cell(staff.name + (" · in use" if chosen else ""), bold=chosen)
+        if column == 2:
+            known = bool(staff.u_foot)
+            return Cell(f"{show_number(staff.foot * 1000, 1, signed=True)} mm" if known else "not known", ink="ink" if known else "muted")
+        return Cell(state.words, ink="muted")
+
+    def enter(self, row: int) -> Place | None:
+        staff = self.rows[row][1]
+        if staff.tool != self.in_hand:
+            self.desk.record(staff_draft(self.desk.work, staff))
         return (row, 1)
 
 

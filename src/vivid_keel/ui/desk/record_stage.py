@@ -134,6 +134,10 @@ def describe(e: Entry) -> str:
         "pass": lambda: f"round finished: {len(b['put'])} supports packed",
         "hangs": lambda: f"hangs on {b['row']}: {b['name']}",
         "station": lambda: f"instrument stands at {b['x_m']:g}, {b['y_m']:g} m",
+        "staff": lambda: f"read on {b['name']} from here",
+        "mover": lambda: f"moved by {b['what']}",
+        "by-eye": lambda: "named what looks high",
+        "look-again": lambda: f"look again on {b['due']}",
         "corrections": lambda: f"collimation {'taken out' if b['use_collimation'] else 'left in'}",
     }
     return said[e.kind]() + (f"  (in place of entry {e.strikes})" if e.strikes and e.kind != "strike" else "")

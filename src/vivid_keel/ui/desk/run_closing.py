@@ -86,7 +86,7 @@ class ClassesSheet(Sheet):
 
     @property
     def count(self) -> int:
-        return len(CLASSES) + len(SPREADS) + 3
+        return len(CLASSES) + len(SPREADS) + 4
 
     def first(self) -> Place:
         return (next((i for i, c in enumerate(CLASSES) if c.name == self.settings.tolerance.name), 0), 1)
@@ -116,6 +116,11 @@ class ClassesSheet(Sheet):
                 Cell(),
                 Cell(note, ink="muted"),
             )[column]
+        if k == len(SPREADS) + 3:
+            staffs = [x for x in self.desk.book.staffs if x.foot]
+            note = ", ".join(f"{x.name} {x.foot * 1000:+.1f} mm".replace("-", "−") for x in staffs) or "none known: see Instrument, Staff"
+            return (Cell(sign="in" if s.use_staff else ""), Cell("staff's own foot taken out", bold=s.use_staff, ink="ink" if staffs else "muted"),
+                    Cell(), Cell(note, ink="muted"))[column]  # fmt: skip
         if k == len(SPREADS) + 2:
             return (Cell(sign="in" if s.use_curvature else ""), Cell("curvature and refraction taken out", bold=s.use_curvature),
                     Cell(), Cell("0.68 mm at 100 m; cancels where balanced", ink="muted"))[column]  # fmt: skip
@@ -137,6 +142,9 @@ class ClassesSheet(Sheet):
         elif row == len(CLASSES) + len(SPREADS):
             return (row, 3)
         elif row == self.count - 1:
+            if any(x.foot for x in self.desk.book.staffs):
+                self._save(use_staff=not self.settings.use_staff)
+        elif row == self.count - 2:
             self._save(use_curvature=not self.settings.use_curvature)
         elif self.desk.book.instrument.collimation is not None:
             self._save(use_collimation=not self.settings.use_collimation)
@@ -162,6 +170,6 @@ class ClassesSheet(Sheet):
             "class": tolerance.name, "coefficient_m": tolerance.coefficient, "per": tolerance.per,
             "spread": change.get("spread", s.spread), "override": change.get("override", s.override),
             "use_collimation": change.get("use_collimation", s.use_collimation),
-            "use_curvature": change.get("use_curvature", s.use_curvature), "reason": change.get("reason", s.reason),
+            "use_curvature": change.get("use_curvature", s.use_curvature), "use_staff": change.get("use_staff", s.use_staff), "reason": change.get("reason", s.reason),
         }  # fmt: skip
         self.desk.record(Draft(self.desk.work, "closing", body))

@@ -63,8 +63,8 @@ class CorrectionsSheet(Sheet):
 
     name = "Corrections"
     columns = (Column("Set-up", 66, True), Column("Back, m", 80, True), Column("Fore, m", 80, True),
-               Column("Collimation", 110, True), Column("Saved", 110, True), Column("Curvature", 110, True),
-               Column("", 0))  # fmt: skip
+               Column("Collimation", 104, True), Column("Saved", 96, True), Column("Curvature", 96, True),
+               Column("Staff's foot", 96, True), Column("", 0))  # fmt: skip
     hint = "What each error puts into a set-up's height difference, and what balancing saved · on or off under Proof"
 
     def __init__(self, desk: RunDesk) -> None:
@@ -82,9 +82,9 @@ class CorrectionsSheet(Sheet):
         if column in (1, 2):
             d = one.back if column == 1 else one.fore
             return Cell("–" if d != d else f"{d:.3g}", ink="muted")
-        if column == 6:
+        if column == 7:
             return Cell("unbalanced" if abs(one.back - one.fore) > 10 else "", ink="open")
-        value = (one.collimation, one.saved, one.curvature)[column - 3]
+        value = (one.collimation, one.saved, one.curvature, one.staff)[column - 3]
         if value != value:
             return Cell("not known" if column == 3 and one.back == one.back else "", ink="muted")
         return Cell(show_amount(value, style, 2, signed=column != 4), bold=column == 3)
@@ -99,7 +99,10 @@ class CorrectionsSheet(Sheet):
         for on, name, most in (
             (s.use_collimation, "Collimation", self.found.greatest_collimation),
             (s.use_curvature, "Curvature", self.found.greatest_curvature),
+            (s.use_staff, "Staff's foot", self.found.greatest_staff),
         ):
+            if name == "Staff's foot" and most != most:
+                continue
             amount = "" if most != most else f", at most {show_amount(most, style)} in a height"
             out.append((f"{name} {'taken out' if on else 'left in'}{amount}", ""))
         return out

@@ -13,7 +13,7 @@ from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.supports import SupportsDesk
 
-HEAD = 3
+HEAD = 4
 
 
 class CorrectionsSheet(Sheet):
@@ -27,7 +27,7 @@ class CorrectionsSheet(Sheet):
         Column("c·D, mm", 110, True),
         Column("", 0),
     )
-    hint = "Type where the instrument stands, on the supports' own plan · Enter on the third line switches · readings stay as read"
+    hint = "Type where the instrument stands, on the supports' own plan · Enter on a yes or no switches · readings stay as read"
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk, self.book = desk, desk.book
@@ -56,6 +56,11 @@ class CorrectionsSheet(Sheet):
             )
             return (Cell(sign="in" if b.use_collimation and c is not None else ""), Cell("collimation error taken out", bold=b.use_collimation),
                     Cell("yes" if b.use_collimation else "no"), Cell(), Cell(known, ink="muted"))[column]  # fmt: skip
+        if row == 3:
+            own = {round(s.foot * 1000, 1) for s in b.staffs if s.foot}
+            note = "reads too long by " + ", ".join(f"{v:g} mm" for v in sorted(own)) if own else "none known: see Instrument, Staff"
+            return (Cell(sign="in" if b.use_staff and own else ""), Cell("scale's own foot taken out", bold=b.use_staff),
+                    Cell("yes" if b.use_staff else "no"), Cell(), Cell(note, ink="muted"))[column]  # fmt: skip
         p, d = b.points[row - HEAD], self.distances[row - HEAD]
         if d != d:
             return Cell((" ", p.name, "", "", "where does the instrument stand?")[column].strip(), ink="muted")
@@ -75,9 +80,16 @@ class CorrectionsSheet(Sheet):
         return (row + 1, 2 if row == 0 else 1)
 
     def enter(self, row: int) -> Place | None:
+        b = self.book
         if row == 2:
-            self.desk.record(Draft(self.desk.work, "corrections", {"use_collimation": not self.book.use_collimation}))
+            self._switch(use_collimation=not b.use_collimation)
+        elif row == 3 and any(s.foot for s in b.staffs):
+            self._switch(use_staff=not b.use_staff)
         return (row, 1)
+
+    def _switch(self, **change: bool) -> None:
+        body = {"use_collimation": self.book.use_collimation, "use_staff": self.book.use_staff, **change}
+        self.desk.record(Draft(self.desk.work, "corrections", body))
 
     def picked(self, row: int) -> int:
         return row - HEAD if row >= HEAD else -1

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, ClassVar
 import numpy as np
 
 from vivid_keel.core.levelling.means import LEAVES
-from vivid_keel.core.levelling.scale import reading_at
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.ui.desk.base import Cell, Column, Sheet
@@ -95,8 +94,8 @@ class MovesSheet(Sheet):
         first, whole = float(self.stages[0][i]), float(r.moves[i])
         if abs(first - whole) < 1e-9:
             return Cell("done", ink="muted")
-        at = reading_at(np.array([float(r.heights[i]) + first - float(r.line_error[i])]), [book.points[i].sense])
-        return Cell(f"to {show_length(float(at[0]), book.style)}")
+        at = r.shown(i, float(r.heights[i]) + first)
+        return Cell(f"to {show_length(at, book.style)}")
 
     def picked(self, row: int) -> int:
         return self.order[row]

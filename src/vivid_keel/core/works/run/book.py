@@ -12,7 +12,15 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import LengthStyle, style_for
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.common import Instrument, instrument_from, instrument_of, metres, style_of
+from vivid_keel.core.works.common import (
+    Instrument,
+    Staff,
+    instrument_from,
+    instrument_of,
+    metres,
+    staff_from,
+    style_of,
+)
 
 NAN = float("nan")
 
@@ -33,7 +41,7 @@ class SightRow:
 
     `upper`, `lower` and `look` are the outer hairs and the second look; `page` and `read_at` say where
     and when it stood on paper before it was typed in. `instrument` is the place of what read it among the
-    book's instruments. A row of kind EVENT says what happened in `text`.
+    book's instruments, `staff` that of its staff, from 1 (0: nobody said). A row of kind EVENT says what happened in `text`.
     """
 
     id: int
@@ -52,6 +60,7 @@ class SightRow:
     page: str = ""
     read_at: str = ""
     instrument: int = 0
+    staff: int = 0
 
     @property
     def details(self) -> bool:
@@ -110,6 +119,7 @@ class RunSettings:
     override: bool = False
     use_collimation: bool = False
     use_curvature: bool = False
+    use_staff: bool = False
     reason: str = ""
 
 
@@ -126,7 +136,8 @@ class RunBook:
     sights : list of int
         Rows that stand: the sights that are reduced, in order.
     instrument : Instrument
-        In hand now; `instruments` are all that read in this book, in the state they were in.
+        In hand now; `instruments` are all that read in this book, in the state they were in, `staffs` all
+        that were read on.
     """
 
     work: int
@@ -143,6 +154,7 @@ class RunBook:
     means: Means = field(default_factory=Means)
     places: dict[str, tuple[float, float]] = field(default_factory=dict)
     instruments: list[Instrument] = field(default_factory=list)
+    staffs: list[Staff] = field(default_factory=list)
 
     @property
     def listed(self) -> dict[str, ListedMark]:
@@ -177,6 +189,7 @@ def fold_run(journal: Journal, work: int) -> RunBook:
     steps: list[float] = []
     setup, used, stands = 0, False, journal.stands
     instruments: list[Instrument] = []
+    staffs: list[Staff] = []
     for id in journal.order[work]:
         entry = journal.entries[id]
         if entry.kind == "instrument" and stands(id):
@@ -184,13 +197,16 @@ def fold_run(journal: Journal, work: int) -> RunBook:
                 instruments.pop()  # nothing was read with it
             instruments.append(instrument_from(entry))
             continue
+        if entry.kind == "staff" and stands(id):
+            staffs.append(staff_from(entry))
+            continue
         if entry.kind == "sight":
             if journal.undone(id):
                 continue  # undone is as if it had not been booked; struck is shown
             there = stands(id)
             if not there and _only_details_changed(journal, entry):
                 continue
-            rows.append(sight_row(entry, setup, there, max(0, len(instruments) - 1)))
+            rows.append(sight_row(entry, setup, there, max(0, len(instruments) - 1), len(staffs)))
             if there:
                 used = True
                 sights.append(len(rows) - 1)
@@ -210,13 +226,13 @@ def fold_run(journal: Journal, work: int) -> RunBook:
     known = _known(journal, work)
     return RunBook(
         work, journal.name_of(work), unit, style_of(unit, steps), rows, page_lines(rows), sights, known,
-        instruments[-1], _settings(journal, work, instruments[-1]), _planned(journal, work), _means(journal, work),
+        instruments[-1], _settings(journal, work, instruments[-1], staffs), _planned(journal, work), _means(journal, work),
         {e.body["mark"]: (metres(e.body["x"]), metres(e.body["y"])) for e in journal.standing(work, "place")},
-        instruments,
+        instruments, staffs,
     )  # fmt: skip
 
 
-def sight_row(entry: Entry, setup: int, stands: bool = True, instrument: int = 0) -> SightRow:
+def sight_row(entry: Entry, setup: int, stands: bool = True, instrument: int = 0, staff: int = 0) -> SightRow:
     """Return an entry as a line of the book on a set-up."""
     b = entry.body
     reading, distance = b["reading"], b.get("distance")
@@ -224,7 +240,7 @@ def sight_row(entry: Entry, setup: int, stands: bool = True, instrument: int = 0
     return SightRow(
         entry.id, b["mark"], KIND_NUMBER[b["sight"]], reading["m"], reading["text"], reading["step_m"],
         distance["m"] if distance else NAN, b.get("remark", ""), stands, setup, upper, lower, look,
-        b.get("page", ""), b.get("read_at", ""), instrument,
+        b.get("page", ""), b.get("read_at", ""), instrument, staff,
     )  # fmt: skip
 
 
@@ -302,12 +318,13 @@ def _means(journal: Journal, work: int) -> Means:
     return replace(Means(), **{k: metres(v) for k, v in entry.body.items()}) if entry else Means()
 
 
-def _settings(journal: Journal, work: int, instrument: Instrument) -> RunSettings:
+def _settings(journal: Journal, work: int, instrument: Instrument, staffs: list[Staff]) -> RunSettings:
     entry = journal.latest(work, "closing")
     # What its owner decided to correct is corrected, unless the book's person says otherwise.
     corrected = instrument.decision == "correct" and instrument.collimation is not None
+    feet = any(s.decision == "correct" and s.foot for s in staffs)
     if entry is None:
-        return RunSettings(use_collimation=corrected)
+        return RunSettings(use_collimation=corrected, use_staff=feet)
     b = entry.body
     usual = next((c for c in CLASSES if c.name == b.get("class")), CLASSES[2])
     tolerance = ToleranceClass(
@@ -315,5 +332,5 @@ def _settings(journal: Journal, work: int, instrument: Instrument) -> RunSetting
     )
     return RunSettings(
         tolerance, b.get("spread", "setups"), bool(b.get("override", False)), bool(b.get("use_collimation", corrected)),
-        bool(b.get("use_curvature", False)), b.get("reason", ""),
+        bool(b.get("use_curvature", False)), bool(b.get("use_staff", feet)), b.get("reason", ""),
     )  # fmt: skip

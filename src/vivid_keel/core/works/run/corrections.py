@@ -9,7 +9,7 @@ import numpy as np
 
 from vivid_keel.core.booking.reduction import curvature_of
 from vivid_keel.core.works.run.book import RunSettings
-from vivid_keel.core.works.run.result import RunResult, reduced_anew
+from vivid_keel.core.works.run.result import RunResult, reduced_anew, staff_errors
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,7 +17,7 @@ class SetUpCorrection:
     """What a set-up's sights do to its height difference, BS to FS [m]; nan where a distance is missing.
 
     `collimation` and `curvature` are what each error puts into it; `saved` is the collimation error of
-    the shorter sight, which balancing took out.
+    the shorter sight, which balancing took out, `staff` what the staffs' own feet put in.
     """
 
     setup: int
@@ -26,6 +26,7 @@ class SetUpCorrection:
     collimation: float
     curvature: float
     saved: float
+    staff: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,12 +36,14 @@ class CorrectionsOfRun:
     setups: list[SetUpCorrection]
     greatest_collimation: float
     greatest_curvature: float
+    greatest_staff: float
 
 
 def corrections(result: RunResult) -> CorrectionsOfRun:
     """Return what the corrections are worth, whether they are switched on or not."""
     layout, d = result.layout, result.distances
     bend = curvature_of(d)
+    feet = staff_errors(result.book, result.booked)
     known = any(i.collimation is not None for i in result.book.instruments)
     out = []
     for s in range(layout.setups):
@@ -55,16 +58,21 @@ def corrections(result: RunResult) -> CorrectionsOfRun:
         put_in = math.nan if c is None else c * (back - fore)
         bent = float(bend[b] - bend[f]) if b >= 0 and f >= 0 else math.nan
         saved = math.nan if c is None else abs(c) * min(back, fore) if back == back and fore == fore else math.nan
-        out.append(SetUpCorrection(s, back, fore, put_in, bent, saved))
+        worn = math.nan if feet is None or b < 0 or f < 0 else float(feet[b] - feet[f])
+        out.append(SetUpCorrection(s, back, fore, put_in, bent, saved, worn))
     usual = result.book.settings
     tilted = replace(usual, use_collimation=True), replace(usual, use_collimation=False)
     curved = replace(usual, use_curvature=True), replace(usual, use_curvature=False)
-    return CorrectionsOfRun(out, _greatest(result, *tilted) if known else math.nan, _greatest(result, *curved))
+    on_foot = replace(usual, use_staff=True), replace(usual, use_staff=False)
+    return CorrectionsOfRun(
+        out, _greatest(result, *tilted) if known else math.nan, _greatest(result, *curved),
+        math.nan if feet is None else _greatest(result, *on_foot, anyway=True),
+    )  # fmt: skip
 
 
-def _greatest(result: RunResult, on: RunSettings, off: RunSettings) -> float:
+def _greatest(result: RunResult, on: RunSettings, off: RunSettings, *, anyway: bool = False) -> float:
     """The most that switching a correction on changes any height, before spreading [m]."""
-    if not len(result.booked) or np.isnan(result.distances).all():
+    if not len(result.booked) or (np.isnan(result.distances).all() and not anyway):
         return math.nan
     moved = np.abs(reduced_anew(result, on).reduction.heights - reduced_anew(result, off).reduction.heights)
     return math.nan if np.isnan(moved).all() else float(np.nanmax(moved))

@@ -139,7 +139,7 @@ class RunResult:
         taken_off = float(self.reduction.readings[i]) - booked
         read, off = show_length(booked, style), ""
         if abs(taken_off) > 1e-9:  # the reading stays as read; what is taken off it stands beside it
-            read, off = f"({read} {show_number(taken_off * 1000, 1, signed=True)} mm)", " − c·D"
+            read, off = f"({read} {show_number(taken_off * 1000, 1, signed=True)} mm)", self._taken_off_in_words()
         if self.layout.kinds[i] == BS:
             return Working(
                 f"Height of collimation on {sight.mark}",
@@ -164,6 +164,10 @@ class RunResult:
             (f"{KINDS[sight.kind]} {sight.mark}, read {sight.text}", f"BS {source.mark}, read {source.text}", other),
             note,
         )  # fmt: skip
+
+    def _taken_off_in_words(self) -> str:
+        s = self.book.settings
+        return "".join(w for on, w in ((s.use_collimation, " − c·D"), (s.use_curvature, " − curvature"), (s.use_staff, " − foot")) if on)
 
     def _where_from(self, i: int) -> str:
         s = int(self.layout.setup[i])
@@ -196,7 +200,8 @@ def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, dis
         collimation = book.instrument.collimation
         if len(known) > 1:
             collimation = np.array(known)[[book.rows[i].instrument for i in book.sights]]
-    reduction = reduce(layout, readings, distances, collimation, curvature=settings.use_curvature)
+    own = staff_errors(book, readings) if settings.use_staff else None
+    reduction = reduce(layout, readings, distances, collimation, curvature=settings.use_curvature, own=own)
     trouble = {book.sights[t.row]: t.message for t in layout.troubles}
     try:
         closure = close(reduction, distances, settings.tolerance, settings.spread, override=settings.override)
@@ -204,6 +209,14 @@ def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, dis
         trouble[book.sights[int(error.where)]] = error.message
         closure = close(reduction, distances, settings.tolerance, "none")
     return RunResult(book, at, layout, reduction, closure, distances, trouble, readings)
+
+
+def staff_errors(book: RunBook, readings: Floats) -> Floats | None:
+    """Return what each staff's own foot adds to its readings (n,) [m], an overhead one's booked below 0; None where none is known."""
+    if not any(s.foot for s in book.staffs):
+        return None
+    feet = np.array([0.0, *[s.foot for s in book.staffs]])
+    return np.asarray(feet[[book.rows[i].staff for i in book.sights]] * np.where(readings < 0, -1.0, 1.0))
 
 
 def reduced_anew(result: RunResult, settings: RunSettings) -> RunResult:
@@ -224,7 +237,7 @@ def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None)
         Of an earlier call with the same mark, kind and set-up, when only digits have changed since.
     """
     book = result.book
-    sight = replace(sight, instrument=len(book.instruments) - 1)
+    sight = replace(sight, instrument=len(book.instruments) - 1, staff=len(book.staffs))
     rows = [*book.rows, sight]
     longer = replace(
         book, rows=rows, lines=line_added(book.lines, rows), sights=[*book.sights, len(rows) - 1],

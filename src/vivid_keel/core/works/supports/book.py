@@ -13,7 +13,16 @@ from vivid_keel.core.levelling.scale import HANGS, signs
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.common import Instrument, acknowledged, instrument_from, instrument_of, metres, style_of
+from vivid_keel.core.works.common import (
+    Instrument,
+    Staff,
+    acknowledged,
+    instrument_from,
+    instrument_of,
+    metres,
+    staff_from,
+    style_of,
+)
 
 FOUND, LEFT = "found", "left"
 NAN = float("nan")
@@ -21,13 +30,14 @@ NAN = float("nan")
 
 @dataclass(frozen=True, slots=True)
 class Read:
-    """A reading of a point: its entry, value [m], text, step [m], and which of the book's instruments took it."""
+    """A reading of a point: its entry, value [m], text, step [m], which of the book's instruments took it, and what its scale adds [m]."""
 
     id: int
     value: float
     text: str
     step: float
     instrument: int = 0
+    own: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,7 +162,8 @@ class SupportsBook:
     """A supports work as its entries stand.
 
     `instrument` is in hand now, `instruments` are all that read here, in the state they were in. `station` is where the instrument stands in plan [m], None while nobody has said; `use_collimation`
-    whether its known collimation error is taken out of every reading. `by_eye` is the point that looks
+    whether its known collimation error is taken out of every reading, `use_staff` whether the scale's own
+    foot is (`staffs` are all that were read on). `by_eye` is the point that looks
     high (0: nobody said).
     """
 
@@ -177,6 +188,13 @@ class SupportsBook:
     means: Means = field(default_factory=Means)
     by_eye: int = 0
     looks: list[LookAgain] = field(default_factory=list)
+    staffs: list[Staff] = field(default_factory=list)
+    use_staff: bool = False
+
+    @property
+    def scale_foot(self) -> float:
+        """What the foot of the scale in hand adds to every reading, where that is taken out [m]."""
+        return self.staffs[-1].foot if self.use_staff and self.staffs else 0.0
 
     @property
     def line_moved(self) -> float:
@@ -198,22 +216,27 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     struck: dict[int, list[str]] = {}
     steps: list[float] = []
     instruments: list[Instrument] = []
+    staffs: list[Staff] = []
     passes: list[Pass] = []
     first: dict[int, Read] = {}
     reference: dict[str, Read] = {}
     name = "Watch mark"
+    chosen = journal.latest(work, "corrections")
+    use_staff = _feet_out(journal, work, chosen)
     for id in journal.order[work]:
         entry = journal.entries[id]
         if entry.kind == "instrument" and journal.stands(id):
             if instruments and not steps:
                 instruments.pop()  # nothing was read with it
             instruments.append(instrument_from(entry))
+        elif entry.kind == "staff" and journal.stands(id):
+            staffs.append(staff_from(entry))
         elif entry.kind == "reference" and journal.stands(id):
             r = entry.body["reading"]
-            reference[entry.body["phase"]] = Read(id, metres(r), r["text"], r["step_m"])
+            reference[entry.body["phase"]] = Read(id, metres(r), r["text"], r["step_m"], 0, staffs[-1].foot if staffs else 0.0)
             name = entry.body.get("name", name)
         elif entry.kind == "pass" and journal.stands(id):
-            passes.append(_finish(entry, found, reference, first))
+            passes.append(_finish(entry, found, reference, first, use_staff))
         elif entry.kind == "point":
             first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
         elif entry.kind == "reading" and not journal.undone(id):
@@ -225,6 +248,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                     b["reading"]["text"],
                     b["reading"]["step_m"],
                     max(0, len(instruments) - 1),
+                    staffs[-1].foot if staffs else 0.0,
                 )
                 found[(b["point"], b["phase"])] = read
                 steps.append(read.step)
@@ -248,7 +272,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     eye = journal.latest(work, "by-eye")
     instruments = instruments or [instrument_of(journal, work, unit)]
     instrument = instruments[-1]
-    stood, chosen = journal.latest(work, "station"), journal.latest(work, "corrections")
+    stood = journal.latest(work, "station")
     usual = instrument.decision == "correct" and instrument.collimation is not None
     return SupportsBook(
         work, journal.name_of(work), unit, style_of(unit, steps), points, sorted(stock, key=lambda s: -s.thickness),
@@ -258,12 +282,20 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         bool(chosen.body["use_collimation"]) if chosen else usual, instruments, passes,
         [Hanging(e.id, e.body["name"], e.body["row"], float(e.body["x_m"])) for e in journal.standing(work, "hangs")],
         _means(journal, work), first_of.get(int(eye.body["point"]), int(eye.body["point"])) if eye else 0,
-        [LookAgain(e.id, e.body["due"], e.body.get("note", "")) for e in journal.standing(work, "look-again")],
+        [LookAgain(e.id, e.body["due"], e.body.get("note", "")) for e in journal.standing(work, "look-again")], staffs, use_staff,
     )  # fmt: skip
 
 
+def _feet_out(journal: Journal, work: int, chosen: Entry | None) -> bool:
+    """Whether the scales' own feet are taken out: as chosen, else as their owner decided."""
+    if chosen is not None and "use_staff" in chosen.body:
+        return bool(chosen.body["use_staff"])
+    staffs = [staff_from(e) for e in journal.standing(work, "staff")]
+    return any(s.decision == "correct" and s.foot for s in staffs)
+
+
 def _finish(
-    entry: Entry, found: dict[tuple[int, str], Read], reference: dict[str, Read], first: dict[int, Read]
+    entry: Entry, found: dict[tuple[int, str], Read], reference: dict[str, Read], first: dict[int, Read], use_staff: bool
 ) -> Pass:  # fmt: skip
     """End a round: what was read as left counts as found from here on."""
     points = {key for key, _ in found}
@@ -271,6 +303,8 @@ def _finish(
     after = {k: found[(k, LEFT)] for k in points if (k, LEFT) in found}
     both = {FOUND, LEFT} <= reference.keys()
     shift = reference[LEFT].value - reference[FOUND].value if both else 0.0
+    if both and use_staff:
+        shift -= reference[LEFT].own - reference[FOUND].own
     for k, read in before.items():
         first.setdefault(k, read)
     for k in after:

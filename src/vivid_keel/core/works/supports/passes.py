@@ -64,7 +64,8 @@ def changes(book: SupportsBook) -> list[tuple[Floats, Floats, Floats]]:
         change = np.full(len(book.points), np.nan)
         for i, p in enumerate(book.points):
             if p.id in done.before and p.id in done.after:
-                change[i] = done.shift + sign[i] * (done.after[p.id].value - done.before[p.id].value)
+                worn = done.after[p.id].own - done.before[p.id].own if book.use_staff else 0.0
+                change[i] = done.shift + sign[i] * (done.after[p.id].value - done.before[p.id].value - worn)
         out.append((put, leaves, change))
     return out
 

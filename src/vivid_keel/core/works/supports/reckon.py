@@ -73,8 +73,9 @@ def measure(book: SupportsBook) -> Measured:
     """Return what the readings of a book say, whatever its target is."""
     points = book.points
     sign = signs([p.sense for p in points])
-    found = np.array([p.found.value if p.found else np.nan for p in points], dtype=np.float64)
-    left = np.array([p.left.value if p.left else np.nan for p in points], dtype=np.float64)
+    on = float(book.use_staff)  # the scale's own foot makes every reading too long, hung or stood
+    found = np.array([p.found.value - on * p.found.own if p.found else np.nan for p in points], dtype=np.float64)
+    left = np.array([p.left.value - on * p.left.own if p.left else np.nan for p in points], dtype=np.float64)
     shift = _line_shift(book)
     bent, bent_left = line_error(book), line_error(book, LEFT)
     heights = sign * found + bent
@@ -205,7 +206,8 @@ def _broken(book: SupportsBook, moves: Floats, to_move: list[int]) -> list[int]:
 
 def _first_heights(book: SupportsBook, m: Measured) -> Floats:
     """Heights as they were before any round, on the line of this one (n,) [m]."""
-    first = np.array([p.first.value if p.first else np.nan for p in book.points], dtype=np.float64)
+    on = float(book.use_staff)
+    first = np.array([p.first.value - on * p.first.own if p.first else np.nan for p in book.points], dtype=np.float64)
     return np.asarray(m.sign * first + m.bent - book.line_moved)
 
 
@@ -267,7 +269,7 @@ def _engine_target(book: SupportsBook) -> Target:
         return Target("keep", name=name)
     if choice.kind == "height":
         sense = book.limits.sense
-        return Target("height", height=float(signs([sense])[0]) * choice.reading)
+        return Target("height", height=float(signs([sense])[0]) * (choice.reading - book.scale_foot))
     if choice.kind == "fall":
         return Target("fall", gradient=choice.gradient)
     return Target("highest" if choice.kind == "given" else choice.kind)
@@ -276,7 +278,8 @@ def _engine_target(book: SupportsBook) -> Target:
 def _line_shift(book: SupportsBook) -> float:
     """How much higher the as-left line is than the as-found one, by the scale standing on the watch mark [m]."""
     if {FOUND, LEFT} <= book.reference.keys():
-        return book.reference[LEFT].value - book.reference[FOUND].value
+        found, left = book.reference[FOUND], book.reference[LEFT]
+        return left.value - found.value - (left.own - found.own if book.use_staff else 0.0)
     return 0.0
 
 

@@ -168,8 +168,12 @@ class SupportsResult:
             over = (sum(stack) if self.lifts[i] >= 0 else 0.0) + self.book.limits.clearance
         if np.isnan(over):
             return float("nan")
-        height = float(self.heights[i]) + over - float(self.line_error[i])
-        return float(reading_at(np.array([height]), [self.book.points[i].sense])[0])
+        return self.shown(i, float(self.heights[i]) + over)
+
+    def shown(self, i: int, height: float) -> float:
+        """What the scale at a point shows when the point is at a height on the line, its own errors in it [m]."""
+        at = np.array([height - float(self.line_error[i])])
+        return float(reading_at(at, [self.book.points[i].sense])[0]) + self.book.scale_foot
 
     @property
     def can_not(self) -> list[tuple[int, str]]:
@@ -193,11 +197,11 @@ class SupportsResult:
         height = float(self.targets[i]) + (0.0 if np.isnan(over) else over)
         if i not in self.to_move:
             height = float(self.heights[i])
-        return float(reading_at(np.array([height - self.line_error[i]]), [self.book.points[i].sense])[0])
+        return self.shown(i, height)
 
     def target_reading(self, sense: str) -> float:
         """What a scale of this sense shows at the target [m]."""
-        return float(reading_at(np.array([self.target]), [sense])[0])
+        return float(reading_at(np.array([self.target]), [sense])[0]) + self.book.scale_foot
 
     def deviation_left(self, i: int) -> float:
         """As-left height − target [m]."""
@@ -228,6 +232,8 @@ class SupportsResult:
         U = 2 * float(self.u_deviation[i])
         c = float(self.line_error[i])
         bent = f" {show_number(c * 1000, 2, signed=True)} mm for the line's own slope" if c else ""
+        if self.book.use_staff and p.found.own:
+            bent += f", {show_number(-p.found.own * 1000, 2, signed=True)} mm in the reading for the scale's foot"
         return Working(
             f"Move of {p.name}",
             f"h = {sense} (scale {p.sense});  move = target − h",
