@@ -6,6 +6,7 @@ import subprocess
 
 import pytest
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.ui.desk.marks import MarksDesk
 
 
@@ -47,6 +48,11 @@ def test_from_the_first_mark_to_the_marking_sheet(frame, hands, tmp_path):
     window.sheet.go((0, 2))
     hands.line("1.5")
     assert desk.result.accepted
+    columns = desk.sheets("Set-up")[1]
+    columns.accept(1, 4, "north, east")
+    with pytest.raises(KeelError, match="up to four faces"):
+        columns.accept(1, 4, "a, b, c, d, e")
+    assert desk.book.columns[1].faces == ("north", "east") and desk.book.columns[1].texts["top"] == "1.990"
     hands.do("Ctrl+P")
     text = subprocess.run(
         ["pdftotext", "-layout", str(tmp_path / "Hurst frame, report.pdf"), "-"],
@@ -55,6 +61,7 @@ def test_from_the_first_mark_to_the_marking_sheet(frame, hands, tmp_path):
         check=True,
     ).stdout
     assert "Marking sheet" in text and "make up 11 mm" in text and "Closes to" in text
+    assert "north" in text and "east" in text
 
 
 def test_what_no_tape_can_read_is_refused_in_its_cell(frame, hands):

@@ -181,7 +181,7 @@ def _marks(file: JobFile, tube: Tool, now: datetime) -> None:
     file.record([Draft(id, "mark", {"name": "Mark H1", "height": _read("41.250"), "source": source})])
     file.record([Draft(id, "carrying", {"order": "star", "reach": _read("7", "m")})])
     for name, x, y, down, up in HURST:
-        body: dict[str, Any] = {"name": name, "x": _read(x), "y": _read(y), "design": _read("42.650")}
+        body: dict[str, Any] = {"name": name, "x": _read(x), "y": _read(y), "design": _read("42.650"), "faces": "N, E"}
         (column,) = file.record([Draft(id, "column", body)])
         if down:
             body = body | {"to_slab": _read(down), "top": _read(up)}

@@ -55,6 +55,7 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
             size=11,
         )
     by_name = {c.name: c for c in result.carried}
+    faces_of = {c.name: c.faces for c in b.columns}
     order = [s.to for s in result.steps] or [c.name for c in result.carried]
     first = [n for n in by_name if n not in order]
     for number, name in enumerate([*first, *order], 1):
@@ -74,8 +75,11 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
             amount = f"{show_number(abs(c.cut) * 1000, 0)} mm"
             word = "fits" if abs(c.cut) <= 2 * c.u else f"cut {amount}" if c.cut > 0 else f"make up {amount}"
             page.text(LEFT + 250, y + 29, word, "ink", 16, bold=True)
-        for k, text in enumerate(("marked", "done, read")):
-            x = RIGHT - 120 + 56 * k
-            page.box(x, y + 10, 44 if k else 20, 22, "", "ink", 1.0)
-            page.text(x, y + 42, text, "muted", 8)
+        faces = faces_of.get(name) or ("marked",)
+        for k, face in enumerate(faces):  # a box for each face the mark is taken round to
+            x = RIGHT - 64 - 30 * (len(faces) - k)
+            page.box(x, y + 10, 20, 22, "", "ink", 1.0)
+            page.text(x, y + 42, face, "muted", 8)
+        page.box(RIGHT - 60, y + 10, 44, 22, "", "ink", 1.0)
+        page.text(RIGHT - 60, y + 42, "done, read", "muted", 8)
         pages.y = y + 46

@@ -304,7 +304,7 @@ def _target_line(
             for i, x in zip(members, xs, strict=True):
                 if not np.isnan(result.targets[i]):
                     y = line_y + (result.target - float(result.targets[i])) * exaggerate
-                    p.line(x - 22, y, x + 22, y, "keel", 2.6)
+                    p.line(x - 22, y, x + 22, y, "keel", 2.6, dash=True)
         return
     at = [
         (x, line_y + (result.target - float(result.targets[i])) * exaggerate)
@@ -356,6 +356,8 @@ def plan(result: SupportsResult, width: float, height: float, focus: int = -1) -
     cx, cy = (left + right) / 2, (top + bottom) / 2
     px = cx + (x - (x.min() + x.max()) / 2) * scale
     py = cy + (y - (y.min() + y.max()) / 2) * scale
+    if result.feet:
+        p.poly([(float(px[i]), float(py[i])) for i in result.feet], "lit", "raise", 1.2)
     for row in result.book.rows:
         members = sorted((k for k, q in enumerate(points) if q.row == row), key=lambda k: points[k].x)
         p.poly([(float(px[i]), float(py[i])) for i in members], "", "wood", 9.0, closed=False)

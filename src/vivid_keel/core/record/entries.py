@@ -126,7 +126,7 @@ SCHEMAS: dict[str, dict[str, tuple[str, bool]]] = {
     "hangs": {"name": (_STR, True), "row": (_STR, True), "x_m": (_NUM, True)},
     "leaf": {"leaf": (_READ, True), "count": (_INT, True)},
     "column": {"name": (_STR, True), "x": (_READ, False), "y": (_READ, False), "offset": (_READ, False),
-               "to_slab": (_READ, False), "design": (_READ, False), "top": (_READ, False)},
+               "to_slab": (_READ, False), "design": (_READ, False), "top": (_READ, False), "faces": (_STR, False)},
     "carrying": {"order": (_STR, True), "u_step": (_READ, False), "reach": (_READ, False)},
     "closed": {"found": (_READ, True)},
     "vehicle": {"what": (_STR, True), "text": (_STR, True), "value": (_NUM, False)},

@@ -171,8 +171,9 @@ class ColumnsSheet(_OfColumns):
         Column("Along, m", 110, True),
         Column("Across, m", 110, True),
         Column("Designed top", 130, True),
+        Column("Faces", 150),
     )
-    hint = "The last line adds a column · in the order of carrying · empty takes a measure out"
+    hint = "The last line adds a column · in the order of carrying · Faces: those the mark is taken round to, N, E"
     FIELDS = ("", "x", "y", "design")
 
     @property
@@ -189,6 +190,8 @@ class ColumnsSheet(_OfColumns):
         if row == len(self.book.columns):
             return Cell(editable=column == 0, hint="another column" if column == 0 else "")
         c = self.book.columns[row]
+        if column == 4:
+            return Cell(", ".join(c.faces), editable=True)
         return Cell(c.name if column == 0 else c.texts.get(self.FIELDS[column], ""), bold=column == 0, editable=True)
 
     def accept(self, row: int, column: int, text: str) -> Place | None:
@@ -205,8 +208,21 @@ class ColumnsSheet(_OfColumns):
             if clean != old.body["name"]:
                 desk.record(Draft(desk.work, "column", {**old.body, "name": clean}, strikes=old.id))
             return (row, 1)
-        self.save(row, self.FIELDS[column], text, "m" if column < 3 else self.book.unit)
+        if column == 4:
+            self._faces(row, clean)
+        else:
+            self.save(row, self.FIELDS[column], text, "m" if column < 3 else self.book.unit)
         return (row, column + 1) if column < 3 else (row + 1, 0)
+
+    def _faces(self, row: int, text: str) -> None:
+        """Record the faces a mark is taken round to; at most four."""
+        faces = [f.strip() for f in text.replace(";", ",").split(",") if f.strip()]
+        if len(faces) > 4 or any(len(f) > 6 for f in faces):
+            raise KeelError("bad-value", "a column has up to four faces, each a short word: N, E or front, side")
+        old = self.desk.file.journal.entries[self.book.columns[row].id]
+        body = {k: v for k, v in old.body.items() if k != "faces"} | ({"faces": ", ".join(faces)} if faces else {})
+        if body != dict(old.body):
+            self.desk.record(Draft(self.desk.work, "column", body, strikes=old.id))
 
 
 class OrderSheet(Sheet):

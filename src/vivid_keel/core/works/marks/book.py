@@ -20,7 +20,8 @@ NAN = math.nan
 class ColumnRow:
     """A column: its entry, its name, and what was measured, as read and in metres (nan where nothing was).
 
-    `values` and `texts` go by FIELDS; `struck` are earlier readings, still legible.
+    `values` and `texts` go by FIELDS; `struck` are earlier readings, still legible; `faces` are those the
+    mark is taken round to.
     """
 
     id: int
@@ -28,6 +29,7 @@ class ColumnRow:
     values: Mapping[str, float]
     texts: Mapping[str, str]
     struck: tuple[str, ...] = ()
+    faces: tuple[str, ...] = ()
 
     def value(self, field: str) -> float:
         return self.values.get(field, NAN)
@@ -95,7 +97,7 @@ def fold_marks(journal: Journal, work: int) -> MarksBook:
         columns.append(
             ColumnRow(
                 entry.id, str(entry.body["name"]), {f: metres(r) for f, r in reads.items()}, {f: str(r["text"]) for f, r in reads.items()},
-                struck.get(entry.id, ()),
+                struck.get(entry.id, ()), tuple(f.strip() for f in str(entry.body.get("faces", "")).split(",") if f.strip()),
             )
         )  # fmt: skip
     way, closed = journal.latest(work, "carrying"), journal.latest(work, "closed")
