@@ -71,13 +71,14 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
         page.text(LEFT + 120, y + 42, from_step, "muted", 8)
         do = "" if c.up is None else f"up {show(c.up, style)}" if c.up >= 0 else f"down {show(-c.up, style)}"
         page.text(LEFT + 120, y + 29, do, "ink", 18, bold=True)
+        faces = faces_of.get(name) or ("marked",)
         if c.cut is not None:
             amount = f"{show_number(abs(c.cut) * 1000, 0)} mm"
             word = "fits" if abs(c.cut) <= 2 * c.u else f"cut {amount}" if c.cut > 0 else f"make up {amount}"
-            page.text(LEFT + 250, y + 29, word, "ink", 16, bold=True)
-        faces = faces_of.get(name) or ("marked",)
+            page.text(LEFT + 250, y + 29, word, "ink", 16 if len(faces) < 3 else 11, bold=True)
+        pitch = 30 if len(faces) < 3 else 24
         for k, face in enumerate(faces):  # a box for each face the mark is taken round to
-            x = RIGHT - 64 - 30 * (len(faces) - k)
+            x = RIGHT - 64 - pitch * (len(faces) - k)
             page.box(x, y + 10, 20, 22, "", "ink", 1.0)
             page.text(x, y + 42, face, "muted", 8)
         page.box(RIGHT - 60, y + 10, 44, 22, "", "ink", 1.0)
