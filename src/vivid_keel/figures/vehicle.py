@@ -60,46 +60,35 @@ def stance(result: VehicleResult, width: float, height: float, *, left: bool = F
 
 
 def _rear(p: Picture, result: VehicleResult, cx: float, ground: float, roll: float, *, left: bool) -> None:
-    wide, tall = 150.0, 110.0
+    wide, tall, tread = 150.0, 110.0, 24.0
     y0 = ground - 34
-    slope = math.tan(roll)
-    p.line(cx - 170, ground + 170 * slope * 0.5 + 6, cx + 170, ground - 170 * slope * 0.5 + 6, "ink", 1.4)
-    body = _rotated(
-        [(-wide / 2, -tall - 20), (wide / 2, -tall - 20), (wide / 2, -16), (-wide / 2, -16)], cx, y0, -roll
-    )
-    p.poly(body, "lit", "ink", 1.6)
+    half = wide / 2 - 14
+
+    def at(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
+        return _rotated(points, cx, y0, -roll)
+
+    (x1, y1), (x2, y2) = at([(-175, tread), (175, tread)])  # the ground leans with what stands on it
+    p.line(x1, y1, x2, y2, "ink", 1.4)
+    p.poly(at([(-wide / 2, -tall - 20), (wide / 2, -tall - 20), (wide / 2, -16), (-wide / 2, -16)]), "lit", "ink", 1.6)
     p.line(cx - 150, y0 - tall / 2 - 20, cx + 150, y0 - tall / 2 - 20, "keel", 2.2, dash=True)
     for side, name in ((-1, "left"), (1, "right")):
-        (wx, wy) = _rotated([(side * (wide / 2 - 14), 2)], cx, y0, -roll)[0]
-        p.box(wx - 11, wy - 22, 22, 44, "night", "night")
-        lift = next(
-            (
-                i
-                for i in result.instructions
-                if i.where.startswith(name) or i.where in (f"front {name}", f"rear {name}")
-            ),
-            None,
-        )
+        x = side * half
+        p.poly(at([(x - 11, -20), (x + 11, -20), (x + 11, tread), (x - 11, tread)]), "night", "night")
+        places = (f"front {name}", f"rear {name}")
+        lift = next((i for i in result.instructions if i.where.startswith(name) or i.where in places), None)
         if lift is not None and not left:
-            p.poly(
-                [(wx - 30, wy + 34), (wx + 30, wy + 34), (wx + 30, wy + 24), (wx - 6, wy + 24)], "leaf", "raise", 1.6
-            )
-            p.text(
-                wx,
-                wy - 34,
-                f"{show_number((lift.step or lift.lift) * 1000, 0)} mm",
-                "raise",
-                15,
-                bold=True,
-                align="centre",
-                ground=True,
-            )
+            high = min(max((lift.step or lift.lift) * half / result.book.values["track"] * 2 * SWELL, 8.0), 34.0)
+            out = x + side * 18  # the ramp waits beside its wheel
+            p.poly(at([(out, tread), (out, tread - high), (out + side * 34, tread - high), (out + side * 62, tread)]), "leaf", "raise", 1.6)
+            (tx, ty) = at([(out + side * 24, tread - high - 12)])[0]
+            amount = f"{show_number((lift.step or lift.lift) * 1000, 0)} mm"
+            p.text(tx, ty, amount, "raise", 15, bold=True, align="centre", ground=True)
 
 
 def _side(p: Picture, result: VehicleResult, cx: float, ground: float, pitch: float, *, left: bool) -> None:
     long, tall = 230.0, 96.0
     y0 = ground - 34
-    p.line(cx - 180, ground + 6, cx + 180, ground + 6, "ink", 1.4)
+    p.line(cx - 180, ground - 10, cx + 180, ground - 10, "ink", 1.4)
     body = _rotated(
         [(-long / 2, -tall - 20), (long / 2, -tall - 20), (long / 2, -14), (-long / 2, -14)], cx - 10, y0, -pitch
     )
@@ -115,8 +104,8 @@ def _side(p: Picture, result: VehicleResult, cx: float, ground: float, pitch: fl
         p.poly(nose, "wood", "ink", 1.2)
         jockey = next((i for i in result.instructions if i.where == "jockey wheel"), None)
         x, y = nose[1]
-        p.line(x - 8, y, x - 8, ground - 4, "ink", 2.4)
-        p.disc(x - 8, ground - 2, 7, "night", "night")
+        p.line(x - 8, y, x - 8, ground - 18, "ink", 2.4)
+        p.disc(x - 8, ground - 17, 7, "night", "night")
         if jockey is not None and not left:
             ink = "raise" if jockey.lift > 0 else "lower"
             p.text(
