@@ -76,6 +76,14 @@ def build_kit(path: Path, now: datetime) -> KitFile:
         return clock[0]
 
     file = KitFile.create(path, "Kit of Osier Mill", "I. Withy", tick, decimal_mark=".")
+    with file.made_at_once():
+        _fill(file, clock, now)
+    file._clock = lambda: datetime.now().astimezone()
+    return file
+
+
+def _fill(file: KitFile, clock: list[datetime], now: datetime) -> None:
+    """Book the kit's instruments and what became of them."""
     works = {}
     for name, kind, stated in TOOLS:
         (work,) = file.record([Draft(0, "work", {"name": name, "type": f"{KIT}:{kind}", "unit": "m"})])
@@ -98,8 +106,6 @@ def build_kit(path: Path, now: datetime) -> KitFile:
             _check(file, works[name], *what, rng)  # type: ignore[call-arg, arg-type]
     for name, hidden in HIDDEN.items():
         file.record([Draft(works[name], "stand-in", {"hidden": hidden})])
-    file._clock = lambda: datetime.now().astimezone()
-    return file
 
 
 def _check(

@@ -73,12 +73,13 @@ def build(path: Path, now: datetime | None = None) -> JobFile:
         tools = {t.name: t for t in fold_kit(kit.journal)}
     clock = _Clock((now - timedelta(days=2)).replace(hour=9, minute=4, second=0, microsecond=0))
     file = JobFile.create(path, "Osier Mill", "I. Withy", clock, decimal_mark=".")
-    _run(file, tools[AMBER], clock.now)
-    clock.now += timedelta(hours=18)
-    _posts(file)
-    _back(file, tools[AMBER], clock.now)
-    _marks(file, tools[TUBE], clock.now)
-    _trailer(file)
+    with file.made_at_once():
+        _run(file, tools[AMBER], clock.now)
+        clock.now += timedelta(hours=18)
+        _posts(file)
+        _back(file, tools[AMBER], clock.now)
+        _marks(file, tools[TUBE], clock.now)
+        _trailer(file)
     file._clock = lambda: datetime.now().astimezone()
     return file
 
