@@ -214,7 +214,7 @@ def test_the_demo_posts_are_practised_to_proof_in_two_rounds(demo, hands):
     before = [(p.found.text, p.left.text if p.left else "") for p in real.book.points]
     demo.errands.make_stand_in()
     desk = demo.desk
-    assert desk.book.name == "Mill floor posts, practice" and desk.hidden
+    assert desk.book.name == "Practice: Mill floor posts" and desk.hidden
     assert [p.found.text for p in desk.book.points] == [found for found, _ in before]
     for number in (1, 2):
         hands.rest()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QMenu
 
 if TYPE_CHECKING:
     from vivid_keel.ui.window import Window
@@ -17,9 +18,25 @@ FOR_A_JOB = (
 """What means nothing to a kit."""
 
 
+SHELVES = {"Bring in": ("Bring in", "Paste"), "Write": ("Write",)}
+"""Menus within the menu, by how what stands in them begins: all together were taller than a screen."""
+
+
+def _shelf(window: Window, shelves: dict[str, QMenu], text: str) -> QMenu:
+    """Return the menu that an action belongs in."""
+    name = next((n for n, words in SHELVES.items() if text.startswith(words)), "")
+    if not name:
+        return window.menu
+    if name not in shelves:
+        shelves[name] = QMenu(name, window)
+        window.menu.addMenu(shelves[name])
+    return shelves[name]
+
+
 def add_actions(window: Window) -> None:
     """Give the window its menu and its keys."""
     e = window.errands
+    shelves: dict[str, QMenu] = {}
     for text, key, what in (
         ("New job", "Ctrl+N", window.show_new_job),
         ("Open a job", "Ctrl+O", e.choose_job),
@@ -33,10 +50,11 @@ def add_actions(window: Window) -> None:
         ("Something happened: moved, knocked, taken in …", "F3", window.tell_event),
         ("-", "", None),
         ("Bring in a level book (CSV)", "Ctrl+I", e.choose_book),
+        ("Paste a level book from a spreadsheet", "Ctrl+Shift+V", e.paste),
+        ("Bring in a whole job (JSON)", "", e.choose_json),
+        ("Write the report (PDF)", "Ctrl+P", e.write_report),
         ("Write the book, a line per sight (CSV)", "", lambda: e.write_book("sights")),
         ("Write the book, a line per mark (CSV)", "", lambda: e.write_book("marks")),
-        ("Paste a level book from a spreadsheet", "Ctrl+Shift+V", e.paste),
-        ("Write the report (PDF)", "Ctrl+P", e.write_report),
         ("Write the filled book, page by page (PDF)", "", e.write_filled_book),
         ("Write blank booking forms (PDF)", "", e.write_blank_forms),
         ("Write the section (SVG)", "", lambda: e.write_section("svg")),
@@ -45,11 +63,10 @@ def add_actions(window: Window) -> None:
         ("Write the supports' plan and elevations (DXF)", "", lambda: e.write_supports("dxf")),
         ("Write marks with places (GeoJSON)", "", e.write_geojson),
         ("Write the whole job (JSON)", "", e.write_job),
-        ("Bring in a whole job (JSON)", "", e.choose_json),
+        ("Write the diary (calendar file)", "", e.write_diary),
         ("-", "", None),
         ("The kit, and back to the job", "Alt+K", window.toggle_kit),
         ("The diary: what falls due", "Alt+Y", window.show_diary),
-        ("Write the diary (calendar file)", "", e.write_diary),
         ("Practise on a stand-in: this instrument, or a copy of these supports", "", e.make_stand_in),
         ("-", "", None),
         ("Read by matching the picture", "F8", window.match),
@@ -65,7 +82,7 @@ def add_actions(window: Window) -> None:
         if key:
             action.setShortcut(QKeySequence(key))
         action.triggered.connect(lambda _=False, w=what, job=text in FOR_A_JOB: window.only_in_job(w) if job else w())
-        window.menu.addAction(action)
+        _shelf(window, shelves, text).addAction(action)
         window.addAction(action)
     for key, what in (
         ("Alt+Return", window.do_next), ("Alt+J", window.open_menu), ("Ctrl+PgDown", lambda: window.step_work(1)),

@@ -189,6 +189,7 @@ class SupportsDesk(Desk):
     def findings(self, stage: str) -> list[Finding]:
         found = supports_findings(self.result, matters(self.file.journal, self.work), stage)
         if self.hidden is not None:
+            found = [f for f in found if f.action != "eye"]  # there is nothing to look at
             found.append(Finding("note", "A simulated building", "For practice: springy, closing, sinking and noisy as real ones are. Nothing here was read on site.",
                                  action="answer" if self.result.to_move or self.result.read_left == 0 else "", action_label="Pack, let it answer"))  # fmt: skip
         if self.long_work() is not None:
@@ -224,6 +225,10 @@ class SupportsDesk(Desk):
             if stage == "Moves":
                 return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
             return Next("Next: see the moves", "in order, until the scale shows what", "moves")
+        if self.hidden is not None and r.read_left == 0 and r.to_move:
+            if stage != "Moves":
+                return Next("Next: see the moves", "in order, until the scale shows what", "moves")
+            return Next("Next: pack, let it answer", "the simulated building is read again at every post", "answer")
         waiting = [i for i in r.to_move if b.points[i].left is None]
         if waiting and stage == "Moves" and r.left_over(waiting[0]) == r.left_over(waiting[0]):
             i = waiting[0]

@@ -27,7 +27,7 @@ def practice_drafts(desk: SupportsDesk) -> list[Draft]:
     book, journal = desk.book, desk.file.journal
     if not desk.result.read:
         raise KeelError("bad-value", "read the supports first; the simulated building begins where they were found")
-    drafts = [Draft(0, "work", {"name": f"{book.name}, practice", "type": "supports", "unit": book.unit})]
+    drafts = [Draft(0, "work", {"name": f"Practice: {book.name}", "type": "supports", "unit": book.unit})]
     for kind in COPIED:
         drafts += [Draft(-1, kind, dict(e.body)) for e in journal.standing(desk.work, kind)]
     for p in book.points:
