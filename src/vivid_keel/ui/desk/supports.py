@@ -191,7 +191,7 @@ class SupportsDesk(Desk):
         if self.hidden is not None:
             found = [f for f in found if f.action != "eye"]  # there is nothing to look at
             found.append(Finding("note", "A simulated building", "For practice: springy, closing, sinking and noisy as real ones are. Nothing here was read on site.",
-                                 action="answer" if self.result.to_move or self.result.read_left == 0 else "", action_label="Pack, let it answer"))  # fmt: skip
+                                 action="answer" if self.result.read_left == 0 else "", action_label="Pack, let it answer"))  # fmt: skip
         if self.long_work() is not None:
             found.append(Finding("note", "Choosing the leaves", "For all points together, from the one stock."))
         return found

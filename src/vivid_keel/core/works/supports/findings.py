@@ -47,7 +47,7 @@ def supports_findings(result: SupportsResult, open_matters: list[Matter], stage:
                            action="readings", action_label="Read them"))  # fmt: skip
     out += _eye(result)
     if result.read and result.trouble is None:
-        if stage == "Proof" and result.read_left:
+        if result.read_left and (stage == "Proof" or result.all_proven):
             out += _proof(result)
         else:
             out += [*_moves(result), *_stock(result)]
@@ -105,7 +105,7 @@ def _rounds(result: SupportsResult, stage: str) -> list[Finding]:
         out.append(Finding("note", f"Round {told.number}: {share}",
                            f"{told.moved} packed; each interface closes by {result.learned.interface * 1000:.2f} mm.{rest} The packing now follows from that.",
                            action="passes", action_label="See the rounds"))  # fmt: skip
-        for reason in told.reasons[:4]:
+        for reason in [] if result.all_proven else told.reasons[:4]:
             name = book.points[reason.point].name if reason.point >= 0 else "The scale"
             out.append(Finding("open", f"{name} {reason.text.split(':')[0]}"[:60], f"{name} {reason.text}."))
     if stage == "Moves" and result.to_move:

@@ -9,7 +9,7 @@ import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.means import Instruction
-from vivid_keel.core.levelling.proof import Budget, BudgetLine
+from vivid_keel.core.levelling.proof import PROVEN_IN, Budget, BudgetLine
 from vivid_keel.core.levelling.scale import STANDS, reading_at
 from vivid_keel.core.levelling.stacks import Packing
 from vivid_keel.core.quantities import show_length, show_number
@@ -92,6 +92,13 @@ class SupportsResult:
     @property
     def read_left(self) -> int:
         return sum(p.left is not None for p in self.book.points)
+
+    @property
+    def all_proven(self) -> bool:
+        """Whether every support that was read is read again and proven in."""
+        return 0 < self.read == self.read_left and all(
+            v == PROVEN_IN for v, h in zip(self.left_verdicts, self.heights, strict=True) if h == h
+        )
 
     @property
     def keepers(self) -> list[int]:
