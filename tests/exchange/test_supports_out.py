@@ -50,3 +50,33 @@ def test_the_work_sheet_is_for_the_hand(desk):
     assert any(t.startswith("3 stages: all to the first") for t in texts)
     names = [p for p in texts if p in {q.name for q in desk.book.points}]
     assert names == [desk.book.points[i].name for i in desk.result.to_move]  # in the order of work
+
+
+def test_screws_go_out_as_turns_and_a_limit_as_a_word(desk):
+    from vivid_keel.core.record.entries import Draft
+
+    desk.record(Draft(desk.work, "mover", {"what": "screw", "values": {"pitch": 2.0, "school": 1.0}}))
+    rows = {r["post"]: r for r in csv.DictReader(io.StringIO(supports_csv(desk.result)))}
+    assert rows["U4"]["packing mm or by hand"] == "5¾ turns clockwise, a hair high, then draw it down"
+    assert float(rows["U4"]["first to"]) == pytest.approx(float(rows["U4"]["stop at"]) + 0.0002, abs=1.01e-4)
+    assert rows["U2"]["packing mm or by hand"] == ""
+    old = desk.file.journal.latest(desk.work, "limits")
+    desk.record(Draft(desk.work, "limits", {**old.body, "most_m": 0.009}))
+    rows = {r["post"]: r for r in csv.DictReader(io.StringIO(supports_csv(desk.result)))}
+    assert rows["U4"]["packing mm or by hand"] == "ruled out by the limits" and rows["U4"]["first to"] == ""
+    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"))
+    texts = [t for page in pages for t in page.texts()]
+    assert any("turns clockwise" in t for t in texts) and any(t.startswith("ruled out") for t in texts)
+
+
+def test_the_work_sheet_says_what_to_have_ready(desk):
+    from vivid_keel.core.record.entries import Draft
+
+    for leaf in desk.book.stock:
+        old = desk.file.journal.entries[leaf.id]
+        desk.record(Draft(desk.work, "leaf", {**old.body, "count": 1}, strikes=old.id))
+    result = work_out_supports(desk.book, pack(desk.result))
+    pages = supports_report(result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"))
+    texts = " ".join(pages[0].texts())
+    assert "Leaves: 1 of 6 mm" in texts and "cut to 60 × 80 mm" in texts and "To buy: " in texts
+    assert "Read Stud in the sluice wall again" in texts

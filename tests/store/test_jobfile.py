@@ -303,3 +303,17 @@ def test_an_imported_job_has_the_same_entries(job, tmp_path):
         copy.redo()
     with JobFile.open(tmp_path / "copy.keel") as again:
         assert len(again.journal.standing(2)) == 2
+
+
+def test_what_is_made_at_once_is_there_and_later_entries_are_forced_to_the_disk_again(tmp_path):
+    path = tmp_path / "made.keel"
+    with JobFile.create(path, "Mill", "Ada") as file:
+        with file.made_at_once():
+            file.record([Draft(0, "work", {"name": "w", "type": "run", "unit": "m"})])
+            assert file._db.execute("PRAGMA synchronous").fetchone() == (0,)
+        assert file._db.execute("PRAGMA synchronous").fetchone() == (2,)  # FULL
+        with pytest.raises(RuntimeError), file.made_at_once():
+            raise RuntimeError
+        assert file._db.execute("PRAGMA synchronous").fetchone() == (2,)
+    with JobFile.open(path) as again:
+        assert [e.kind for e in again.journal.entries.values()] == ["job", "work"]

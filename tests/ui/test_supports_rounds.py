@@ -229,3 +229,68 @@ def test_the_demo_posts_are_practised_to_proof_in_two_rounds(demo, hands):
     assert [
         (p.found.text, p.left.text if p.left else "") for p in real.book.points
     ] == before  # the real ones are untouched
+
+
+def test_practising_goes_on_by_next_alone(demo, hands):
+    """As a newcomer: the menu, then nothing but the one button, to proof in two rounds and on to the record."""
+    demo.open_work(demo.file.journal.works()[1].id)
+    demo.errands.make_stand_in()
+    desk, said = demo.desk, []
+    assert not [f for f in desk.findings("Moves") if f.action == "eye"]  # there is nothing to look at
+    for _ in range(9):
+        hands.rest()
+        step = desk.next(demo.stage)
+        said.append(step.title)
+        if step.key == "cautions":
+            moves = desk.sheets("Moves")[0]
+            assert moves.cell(0, 3).text == "read the cautions first" and not desk.result.read_left
+            for caution in desk.cautions("Moves"):
+                desk.acknowledge(caution)
+        elif step.key == "report":
+            break
+        else:
+            demo.do_next()
+    assert said == [
+        "Read the cautions first", "Next: pack, let it answer", "Next: round 2", "Next: pack, let it answer", "Next: write the report", "Write the report",
+    ]  # fmt: skip
+    assert desk.result.all_proven and len(desk.book.passes) == 1
+    assert desk.state() == ("in", "12 supports · all proven in")
+    titles = [f.title for f in desk.findings("Record")]
+    assert "Every support is proven in" in titles and not any("to raise" in t for t in titles)
+
+
+def test_the_whole_menu_fits_a_small_screen_and_reaches_everything(demo):
+    shelves = {a.text(): a.menu() for a in demo.menu.actions() if a.menu() is not None}
+    assert set(shelves) == {"Bring in", "Write"}
+    assert len([a for a in demo.menu.actions() if not a.isSeparator()]) <= 20
+    inside = [a.text() for menu in shelves.values() for a in menu.actions()]
+    assert len(inside) == len(set(inside)) >= 13
+    everywhere = inside + [a.text() for a in demo.menu.actions() if a.text() and a.menu() is None]
+    named = [a.text() for a in demo.actions() if a.text()]
+    assert sorted(everywhere) == sorted(named)  # every action with a name stands in a menu, once
+
+
+def test_the_choice_of_leaves_says_how_near_it_has_come(demo, hands):
+    demo.open_work(demo.file.journal.works()[1].id)
+    hands.rest()
+    desk = demo.desk
+    assert desk.busy_words == "Choosing the leaves"
+    desk._better(desk.result.packing)
+    assert desk.busy_words.startswith("Choosing the leaves: within 0.18 mm so far")
+    desk.long_work_done(desk._key(desk.result), desk.result.packing)
+    assert desk.busy_words == "Choosing the leaves"
+
+
+def test_a_round_takes_its_leaves_off_the_stock_and_says_so(floor):
+    desk, site = floor
+    book(desk, site, "found")
+    one_round(desk, site)
+    used = desk.result.used()
+    counts = {leaf.text: leaf.count for leaf in desk.book.stock}
+    desk.another_round()
+    after = {leaf.text: (leaf.count, leaf.used) for leaf in desk.book.stock}
+    assert sum(n for _, n in after.values()) == sum(used.values()) > 0
+    assert all(count + n == counts[text] for text, (count, n) in after.items())
+    sheet = desk.sheets("Target")[1]
+    row = next(i for i, leaf in enumerate(desk.book.stock) if leaf.used)
+    assert sheet.cell(row, 3).text.startswith(f"{desk.book.stock[row].used} went in")

@@ -79,15 +79,23 @@ def three_feet(xy: Floats) -> tuple[int, int, int] | None:
     xy : float array (n, 2)
         [m]
     """
-    n = len(xy)
+    from scipy.spatial import ConvexHull, QhullError
+
+    if len(xy) < 3:
+        return None
+    try:
+        corners = np.sort(ConvexHull(xy).vertices)  # the widest triangle stands on the outline
+    except QhullError:
+        return None
     best, widest = None, 1e-9
-    for i in range(n - 2):
-        b, c = xy[i + 1 :] - xy[i], xy[i + 1 :] - xy[i]
-        area = np.abs(b[:, None, 0] * c[None, :, 1] - b[:, None, 1] * c[None, :, 0]) / 2
-        j, k = np.unravel_index(int(area.argmax()), area.shape)
+    for n, i in enumerate(corners[:-2].tolist()):
+        rest = corners[n + 1 :]
+        b = xy[rest] - xy[i]
+        area = np.abs(b[:, None, 0] * b[None, :, 1] - b[:, None, 1] * b[None, :, 0]) / 2
+        j, k = sorted(int(m) for m in np.unravel_index(int(area.argmax()), area.shape))
         if area[j, k] > widest * (1 + 1e-9):
-            widest, best = float(area[j, k]), (i, *sorted((i + 1 + int(j), i + 1 + int(k))))
-    return best  # type: ignore[return-value]
+            widest, best = float(area[j, k]), (i, int(rest[j]), int(rest[k]))
+    return best
 
 
 def order(moves: Floats, xy: Floats, how: str = "need") -> list[int]:
