@@ -289,6 +289,17 @@ def test_a_reading_set_by_hand_moves_with_the_line(floor):
     assert after.moves == pytest.approx(before.moves, abs=1e-9)
 
 
+def test_what_no_means_can_have_is_left_out_of_a_file_made_elsewhere(floor):
+    floor.add(Draft(floor.work, "mover", {"what": "screw", "values": {"sense": 7, "parts": 0, "pitch": -3, "travel": 12, "colour": 2}}))
+    floor.add(Draft(floor.work, "look-again", {"due": "soon"}))
+    limits(floor, ways="sideways", share=9, order="as it comes")
+    book = floor.supports().book
+    assert (book.means.kind, book.means.values) == ("screw", {"travel": 12.0})
+    assert (book.limits.ways, book.limits.share, book.limits.order, book.looks) == ("raise or lower", 1.0, "need", [])
+    floor.add(Draft(floor.work, "mover", {"what": "balloon", "values": {}}))
+    assert floor.supports().book.means.kind == LEAVES
+
+
 # The jack's own reading, screws in a work, the eye
 
 

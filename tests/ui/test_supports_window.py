@@ -312,3 +312,54 @@ def test_a_look_again_goes_into_the_diary_and_leads_back(demo, hands):
     words, entry = demo.desk.sheets("Proof")[2].strike(0)
     demo.desk.strike(entry, "")
     assert len(demo.desk.book.looks) == 1 and "look on" in words
+
+
+def test_nothing_is_offered_at_a_post_the_limits_rule_out(demo, hands):
+    demo.step_work(1)
+    desk = demo.desk
+    for p in desk.book.points:
+        if p.left is not None:
+            desk.strike(p.left.id, "")
+    old = desk.file.journal.latest(desk.work, "limits")
+    from vivid_keel.core.record.entries import Draft
+
+    desk.record(Draft(desk.work, "limits", {**old.body, "most_m": 0.0095}))
+    demo.show_stage("Moves")
+    hands.rest()
+    sheet = demo.sheet.sheet
+    assert [c.title for c in sheet.columns][3] == "Packing to put in"
+    assert hands.cells(0)[1:4] == ["U4", "raise 11.4", "further than allowed"] and set(hands.cells(0)[4:]) == {""}
+    assert desk.next("Moves").title == "Next: raise U5 9.1 mm"  # U4 and D4 are left to whoever sets the limits
+    assert any(f.verdict == "out" and "U4, D4" in f.title for f in desk.findings("Moves"))
+
+
+@pytest.mark.parametrize(("what", "keys"), [("leaves", {"lifting", "shims"}), ("screw", {"lifting", "machines"}), ("fill", set()), ("trim", set())])
+def test_cautions_are_those_of_the_means(demo, what, keys):
+    from vivid_keel.core.record.entries import Draft
+    from vivid_keel.core.works.common import acknowledged
+
+    demo.step_work(1)
+    desk = demo.desk
+    for key in ("lifting", "shims"):
+        desk.strike(acknowledged(desk.file.journal, desk.work, key).id, "a new crew")
+    desk.record(Draft(desk.work, "mover", {"what": what, "values": {}}))
+    assert {c.key for c in desk.cautions("Moves")} == keys
+    assert desk.cautions_first == ("lifting" in keys)
+
+
+def test_a_refused_drag_is_drawn_back(demo, hands):
+    demo.step_work(1)
+    desk = demo.desk
+    limits = desk.sheets("Target")[2]
+    limits.enter([line[0] for line in limits.lines].index("ways"))
+    demo.show_stage("Target")
+    hands.rest()
+    stood = demo.picture.picture.drag.value
+    demo._dragged(stood - 0.004, False)
+    assert demo.picture.picture.drag.value == pytest.approx(stood - 0.004)
+    demo._dragged(stood - 0.004, True)
+    assert demo.picture.picture.drag.value == stood
+    demo._tilted(-0.01, False)
+    assert demo.picture.picture.tilt.value == pytest.approx(-0.01)
+    demo._tilted(-0.01, True)
+    assert demo.picture.picture.drag.value == stood and demo.picture.picture.tilt.value == 0.0

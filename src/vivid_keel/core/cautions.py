@@ -56,6 +56,11 @@ VEHICLE = Caution(
     ),
     must_acknowledge=True,
 )
+MACHINES = Caution(
+    "machines",
+    "Before a machine's feet are turned",
+    ("Power isolated and locked off; guards back before it runs.",),
+)
 SHIMS = Caution("shims", "Edges and springs", ("Snapped shim and ground edges cut: eyes and hands.",))
 
 

@@ -34,7 +34,7 @@ def work_sheet(pages: Pages, result: SupportsResult) -> None:
             size=11,
             bold=True,
         )
-    for number, i in enumerate(result.to_move, 1):
+    for number, i in enumerate((k for k in result.to_move if k not in result.broken), 1):
         p, move, first = book.points[i], float(result.moves[i]), result.first_to(i)
         pages.need(58)
         page, y = pages.page, pages.y + 8
@@ -91,7 +91,7 @@ def supports_report(result: SupportsResult, journal: Journal, heading: Heading) 
     book, style = result.book, result.book.style
     pages = Pages(heading)
     assert book.instrument is not None
-    if result.to_move and (result.packing is not None or result.instructions) and book.lifting_acknowledged:
+    if result.to_move and (result.packing is not None or result.instructions) and (book.lifting_acknowledged or not result.lifts_something):
         work_sheet(pages, result)
         pages.next_page()
     facts = [
@@ -107,7 +107,7 @@ def supports_report(result: SupportsResult, journal: Journal, heading: Heading) 
         pages.figure(proof(result, 760, 300))
     pages.title("As found, moves, as left", 12, 70)
     order = {i: k + 1 for k, i in enumerate(result.to_move)}
-    unread = not book.lifting_acknowledged and any(result.moves[i] > 0 for i in result.to_move)
+    unread = not book.lifting_acknowledged and result.lifts_something
     rows: list[list[str]] = []
     for i in [*result.to_move, *[i for i in range(len(book.points)) if i not in order]]:
         p = book.points[i]

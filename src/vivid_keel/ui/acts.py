@@ -155,7 +155,10 @@ class ActingWindow(StageWindow):
 
     def _dragged(self, value: float, done: bool) -> None:
         desk = self.desk
-        if desk is None or not self.attempt(lambda: desk.drag(value, done=done)):
+        if desk is None:
+            return
+        if not self.attempt(lambda: desk.drag(value, done=done)):
+            self._line_back()
             return
         text = desk.matched()
         if text and self.stage == "Readings":
@@ -168,9 +171,18 @@ class ActingWindow(StageWindow):
 
     def _tilted(self, gradient: float, done: bool) -> None:
         desk = self.desk
-        if desk is not None and self.attempt(lambda: desk.tilt(gradient, done=done)) and not done:
+        if desk is None:
+            return
+        if not self.attempt(lambda: desk.tilt(gradient, done=done)):
+            self._line_back()
+        elif not done:
             self.picture.redraw()
             self.sheet.follow()
+
+    def _line_back(self) -> None:
+        """Show what stands, after a line was refused."""
+        self.picture.redraw()
+        self.sheet.refresh()
 
     def _take_matched(self) -> None:
         if self.sheet.editor is not None and self.sheet.half_typed():

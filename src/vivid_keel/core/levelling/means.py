@@ -32,6 +32,12 @@ class Asked:
     most: float = 1e6
     choices: tuple[str, ...] = ()
 
+    def allows(self, value: float) -> bool:
+        """Whether a number, in the unit asked in, can be an answer."""
+        if self.choices:
+            return value in range(len(self.choices))
+        return self.least <= value <= self.most and (self.key != "parts" or value == int(value))
+
 
 @dataclass(frozen=True, slots=True)
 class Kind:
@@ -90,6 +96,14 @@ class Means:
         """Return a number in SI units: what was said, or what is usual."""
         asked = next(a for a in KIND[self.kind].asked if a.key == key)
         return float((self.values or {}).get(key, asked.usual)) * MILLI.get(asked.unit, 1.0)
+
+    @staticmethod
+    def of(kind: str, values: Mapping[str, float]) -> Means:
+        """Return a means as it was recorded, without what no such means can have."""
+        if kind not in KIND:
+            return Means()
+        known = {a.key: a for a in KIND[kind].asked}
+        return Means(kind, {k: float(v) for k, v in values.items() if k in known and known[k].allows(float(v))})
 
     def choice(self, key: str) -> str:
         """Return a choice in words."""

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import date
 from typing import Any
 
 import numpy as np
 
-from vivid_keel.core.cautions import LIFTING, SHIMS, Caution, for_instrument
+from vivid_keel.core.cautions import LIFTING, MACHINES, SHIMS, Caution, for_instrument
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.means import LEAVES
+from vivid_keel.core.levelling.means import LEAVES, SCREW
 from vivid_keel.core.levelling.scale import HANGS, STANDS, signs
 from vivid_keel.core.levelling.stacks import Packing
 from vivid_keel.core.quantities import show_length
@@ -155,7 +154,7 @@ class SupportsDesk(Desk):
         return self.book.means.kind == LEAVES
 
     def own_looks(self) -> list[Look]:
-        return [Look(date.fromisoformat(x.due), self.work, self.book.name, x.note) for x in self.book.looks]
+        return [Look(x.due, self.work, self.book.name, x.note) for x in self.book.looks]
 
     def views(self, stage: str) -> list[str]:
         if stage == "Instrument":
@@ -202,14 +201,15 @@ class SupportsDesk(Desk):
         if stage in {"Instrument", "Set-up"}:
             given = for_instrument(self.book.instrument.way)
         elif stage == "Moves" and self.result.to_move:
-            given = (LIFTING, SHIMS) if any(self.result.moves[i] > 0 for i in self.result.to_move) else (SHIMS,)
+            kind = self.book.means.kind
+            own = {LEAVES: (SHIMS,), SCREW: (MACHINES,)}.get(kind, ())
+            given = (LIFTING, *own) if self.result.lifts_something else own
         return [c for c in given if acknowledged(self.file.journal, self.work, c.key) is None]
 
     @property
     def cautions_first(self) -> bool:
         """Whether a lift is wanted and nobody has read the cautions: none is offered until then."""
-        r = self.result
-        return not self.book.lifting_acknowledged and any(r.moves[i] > 0 for i in r.to_move)
+        return not self.book.lifting_acknowledged and self.result.lifts_something
 
     def next(self, stage: str) -> Next:
         b, r = self.book, self.result
@@ -221,7 +221,7 @@ class SupportsDesk(Desk):
             return Next(f"Next: read {unread[0].name}", f"scale {held}, read at the line, then Enter", "readings")
         if r.to_move and not b.stock and self.by_leaves:
             return Next("Next: the stock of leaves", "thickness and how many of each", "stock")
-        if r.to_move and not b.lifting_acknowledged and r.read_left == 0:
+        if self.cautions_first and r.read_left == 0:
             if stage == "Moves":
                 return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
             return Next("Next: see the moves", "in order, until the scale shows what", "moves")
@@ -229,7 +229,9 @@ class SupportsDesk(Desk):
             if stage != "Moves":
                 return Next("Next: see the moves", "in order, until the scale shows what", "moves")
             return Next("Next: pack, let it answer", "the simulated building is read again at every post", "answer")
-        waiting = [i for i in r.to_move if b.points[i].left is None]
+        if r.to_move and stage not in {"Moves", "Proof", "Record"} and r.read_left == 0:
+            return Next("Next: see the moves", "in order, until the scale shows what", "moves")
+        waiting = [i for i in r.to_move if b.points[i].left is None and i not in r.broken]
         if waiting and stage == "Moves" and r.left_over(waiting[0]) == r.left_over(waiting[0]):
             i = waiting[0]
             word = "raise" if r.moves[i] >= 0 else "lower"

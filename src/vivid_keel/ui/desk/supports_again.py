@@ -64,7 +64,7 @@ class AgainSheet(Sheet):
         k = row - len(self.put)
         if k < 0:
             look = self.put[row]
-            day = date.fromisoformat(look.due)
+            day = look.due
             ahead = (day - self.today).days
             when = "now" if ahead <= 0 else "tomorrow" if ahead == 1 else f"in {ahead} days"
             return Cell((when, f"{day:%-d %b %Y}", look.note or "read every post again, the watch mark too")[column], bold=column < 2)
@@ -84,7 +84,7 @@ class AgainSheet(Sheet):
         return (0, 0)
 
     def _record(self, day: date, note: str) -> None:
-        if any(look.due == day.isoformat() for look in self.put):
+        if any(look.due == day for look in self.put):
             raise KeelError("duplicate-name", f"{day:%-d %b %Y} is in the diary already")
         self.desk.record(Draft(self.desk.work, "look-again", {"due": day.isoformat(), "note": note}))
 

@@ -63,7 +63,7 @@ class MovesSheet(Sheet):
                 return Cell("keeper" if keeper else "stays", bold=keeper, ink="in")
             word = "raise" if move >= 0 else "lower"
             return Cell(f"{word} {abs(move) * 1000:.1f}", bold=True, ink=word, sign=word)
-        if name == "stop" and not (moved and self.desk.cautions_first):
+        if name == "stop" and not (moved and self.desk.cautions_first) and i not in r.broken:
             return Cell(show_length(r.stop_at(i), book.style), bold=moved, ink="ink" if moved else "muted")
         if not moved:
             return Cell()

@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from datetime import date
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.means import KIND, Means
+from vivid_keel.core.levelling.means import Means
 from vivid_keel.core.levelling.rounds import ORDERS
 from vivid_keel.core.levelling.scale import HANGS, signs
 from vivid_keel.core.quantities import LengthStyle
@@ -153,7 +154,7 @@ class LookAgain:
     """A settle re-check that was put into the diary: its day and why."""
 
     id: int
-    due: str
+    due: date
     note: str
 
 
@@ -282,7 +283,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         bool(chosen.body["use_collimation"]) if chosen else usual, instruments, passes,
         [Hanging(e.id, e.body["name"], e.body["row"], float(e.body["x_m"])) for e in journal.standing(work, "hangs")],
         _means(journal, work), first_of.get(int(eye.body["point"]), int(eye.body["point"])) if eye else 0,
-        [LookAgain(e.id, e.body["due"], e.body.get("note", "")) for e in journal.standing(work, "look-again")], staffs, use_staff,
+        _looks(journal, work), staffs, use_staff,
     )  # fmt: skip
 
 
@@ -383,7 +384,8 @@ def _limits(journal: Journal, work: int) -> Limits:
         tolerance["text"] if tolerance else usual.tolerance_text,
         int(b.get("most_leaves", usual.most_leaves)), float(b.get("interface_m", usual.interface)),
         b.get("sense", usual.sense), None if "neighbours_m" not in b else float(b["neighbours_m"]), float(b.get("clearance_m", 0.0)),
-        b.get("ways", usual.ways), float(b.get("most_m", usual.most)), float(b.get("share", usual.share)),
+        b["ways"] if b.get("ways") in WAYS else usual.ways, float(b.get("most_m", usual.most)),
+        min(max(float(b.get("share", usual.share)), 0.05), 1.0),
         order if order in ORDERS else usual.order, float(b.get("feet_m", usual.feet)), b.get("leaf_size", ""),
     )  # fmt: skip
 
@@ -399,11 +401,19 @@ def _target(entry: Entry, passes: Sequence[Pass], sense: str) -> TargetChoice:
     )  # fmt: skip
 
 
+def _looks(journal: Journal, work: int) -> list[LookAgain]:
+    out = []
+    for e in journal.standing(work, "look-again"):
+        try:
+            out.append(LookAgain(e.id, date.fromisoformat(e.body["due"]), e.body.get("note", "")))
+        except ValueError:
+            continue  # a day that is none, from a file made elsewhere
+    return out
+
+
 def _means(journal: Journal, work: int) -> Means:
     entry = journal.latest(work, "mover")
-    if entry is None or entry.body["what"] not in KIND:
-        return Means()
-    return Means(entry.body["what"], {str(k): float(v) for k, v in entry.body["values"].items()})
+    return Means.of(entry.body["what"], entry.body["values"]) if entry is not None else Means()
 
 
 def _stock(journal: Journal, work: int) -> list[Leaf]:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.means import Instruction
+from vivid_keel.core.levelling.means import FILL, TRIM, Instruction
 from vivid_keel.core.levelling.proof import PROVEN_IN, Budget, BudgetLine
 from vivid_keel.core.levelling.scale import STANDS, reading_at
 from vivid_keel.core.levelling.stacks import Packing
@@ -92,6 +92,11 @@ class SupportsResult:
     @property
     def read_left(self) -> int:
         return sum(p.left is not None for p in self.book.points)
+
+    @property
+    def lifts_something(self) -> bool:
+        """Whether something that stands is to be raised; fill and trimming lift nothing."""
+        return self.book.means.kind not in {FILL, TRIM} and any(self.moves[i] > 0 for i in self.to_move)
 
     @property
     def all_proven(self) -> bool:
