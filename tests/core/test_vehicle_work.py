@@ -161,6 +161,19 @@ def test_it_is_drawn_leaning_the_way_it_was_read(sort, size):
                 assert -8 <= item.x <= picture.width + 8 and 0 <= item.y <= picture.height + 4, item.text
     assert any("80 mm" in t for t in stance(v.result(), 740, 310).texts()) or sort == "four"
     wheels = [
-        i for i in stance(v.result(), 740, 310).items if getattr(i, "fill", "") == "night" and hasattr(i, "width_")
+        i for i in stance(v.result(), 740, 310).items if getattr(i, "fill", "") == "night" and hasattr(i, "points")
     ]
-    assert wheels[0].y > wheels[1].y  # left wheel lower: the right side is high
+    foot = [max(y for _, y in wheel.points) for wheel in wheels]
+    assert foot[0] > foot[1]  # left wheel lower: the right side is high
+
+
+def test_the_lift_of_the_low_wheel_owes_most_to_an_offset_nobody_looked_for():
+    v = Vehicle(sort="trailer")
+    assert not v.result().budget().lines
+    v.read(2.4, -1.1)
+    budget = v.result().budget()
+    assert budget.dominant.name == "its own offset, never looked for"
+    known = Vehicle(sort="trailer", **{"zero-roll": "0.2 / -0.1"})
+    known.read(2.4, -1.1)
+    assert known.result().budget().U < 0.4 * budget.U
+    assert known.result().budget().dominant.name == "reading the level"

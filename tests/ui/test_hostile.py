@@ -305,3 +305,20 @@ def test_the_mouse_does_what_keys_do(demo, hands, qtbot):
     button = demo.pane.first_button("Go to record")
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert demo.stage == "Record"
+
+
+def test_no_leaf_move_or_reading_is_cut_short_on_a_small_screen(demo, hands):
+    """What a hand does by must be seen whole at 1024 × 700, as read again posts carry a shape beside their names."""
+    from vivid_keel.exchange.painter import text_length
+
+    demo.resize(1024, 700)
+    demo.step_work(1)
+    demo.show_stage("Moves")
+    hands.rest()
+    view, sheet = demo.sheet, demo.sheet.sheet
+    for row in range(sheet.count):
+        for column, kind in enumerate(sheet.columns):
+            cell = sheet.cell(row, column)
+            room = view.columnWidth(column) - 10 - (20 if cell.sign else 0)
+            size = 13 if kind.right else 15 if cell.bold else 14
+            assert text_length(cell.text, size, cell.bold) <= room + 2, (kind.title, cell.text)

@@ -243,7 +243,7 @@ def test_practising_goes_on_by_next_alone(demo, hands):
         said.append(step.title)
         if step.key == "cautions":
             moves = desk.sheets("Moves")[0]
-            assert moves.cell(0, 3).text == "read the cautions first" and not desk.result.read_left
+            assert moves.cell(0, 2).text == "read the cautions first" and not desk.result.read_left
             for caution in desk.cautions("Moves"):
                 desk.acknowledge(caution)
         elif step.key == "report":

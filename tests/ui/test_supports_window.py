@@ -122,7 +122,8 @@ def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):
     assert desk.book.points[i].name == "U4"
     row = demo.sheet.sheet.row_of(i)
     shown = hands.cells(row)
-    assert shown[3] == " + ".join(f"{t * 1000:g}" for t in desk.result.stack(i))
+    assert shown[0] == "1  U4"
+    assert shown[2] == "+".join(f"{t * 1000:g}" for t in desk.result.stack(i))
     boxes = [p for p in demo.picture.picture.items if getattr(p, "fill", "") in {"leaf", "leaf2"}]
     upstream = [k for k in desk.result.to_move if desk.book.points[k].row == "Upstream"]
     assert len(boxes) == sum(len(desk.result.stack(k)) for k in upstream)
@@ -327,8 +328,8 @@ def test_nothing_is_offered_at_a_post_the_limits_rule_out(demo, hands):
     demo.show_stage("Moves")
     hands.rest()
     sheet = demo.sheet.sheet
-    assert [c.title for c in sheet.columns][3] == "Packing to put in"
-    assert hands.cells(0)[1:4] == ["U4", "raise 11.4", "further than allowed"] and set(hands.cells(0)[4:]) == {""}
+    assert [c.title for c in sheet.columns][2] == "Packing to put in"
+    assert hands.cells(0)[:3] == ["1  U4", "raise 11.4", "further than allowed"] and set(hands.cells(0)[3:]) == {""}
     assert desk.next("Moves").title == "Next: raise U5 9.1 mm"  # U4 and D4 are left to whoever sets the limits
     assert any(f.verdict == "out" and "U4, D4" in f.title for f in desk.findings("Moves"))
 

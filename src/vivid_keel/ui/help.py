@@ -38,15 +38,16 @@ HELP = {
         "Hangs: from the beam down to the line; a larger reading is a higher beam. Stands: on the point up to the line; "
         "a larger reading is a lower point.", "Handbook: docs/handbook/supports.md"],
     ("supports", "Readings"): ["Readings: one scale reading at every post, all on one line.",
-        "Enter goes to the next post. Read the watch mark too, off the structure: read again later, it ties the two lines together.",
+        "Enter goes to the next post. Read the watch mark too, off the structure: read again each round, it ties the lines together. "
+        "Name one post that looks high by eye: it tells if the scale's sense is turned round.",
         "Handbook: docs/handbook/supports.md"],
     ("supports", "Heights"): ["Heights: how far each post is from the target, with its U.",
         "Proven in: |deviation| + U within the tolerance. Such posts are left alone.", "Handbook: docs/handbook/supports.md"],
     ("supports", "Target"): ["Target: bring it to what, at what cost?",
-        "Enter takes a target from the list, or drag the dashed line in the picture (arrow keys when it has the focus). "
-        "The stock of leaves and the tolerance are on the sheets beside it.", "Handbook: docs/handbook/supports.md"],
+        "Enter takes a target from the list; or drag the dashed line in the picture (Up, Down), or tip it by the ring at its end "
+        "(Left, Right). Stock, limits and order, and what moves the posts are on the sheets beside it.", "Handbook: docs/handbook/supports.md"],
     ("supports", "Moves"): ["Moves: who is raised, in which order, with which leaves, until the scale shows what.",
-        "Jack, pack, let down, read. Stop at is the reading after letting down.", "Handbook: docs/handbook/supports.md"],
+        "Jack until the scale shows First to, pack, let down, read. Stop at is the reading after letting down.", "Handbook: docs/handbook/supports.md"],
     ("marks", "Instrument"): ["Instrument: what carries the mark, and how well once?",
         "A water tube goes round corners; an optical level or laser sees every column. The ± of one carrying goes into every measure.",
         "Handbook: docs/handbook/marks.md"],
@@ -94,7 +95,8 @@ HELP = {
         "A line is fitted from three checks on since the last knock, adjustment or repair, never through one; it says when the limit "
         "would be crossed.", "Handbook: docs/handbook/kit.md"],
     ("supports", "Proof"): ["Proof: read every post again.",
-        "Each deviation is judged with its U: proven in, proven out, or not proven.", "Handbook: docs/handbook/supports.md"],
+        "Each deviation is judged with its U: proven in, proven out, or not proven. Rounds says what each round did; Look again "
+        "puts a re-check into the diary.", "Handbook: docs/handbook/supports.md"],
 }  # fmt: skip
 _PAGES = {"run": "level-run", "network": "network", "supports": "supports", "marks": "marks", "vehicle": "vehicle"}
 for _type in _PAGES:

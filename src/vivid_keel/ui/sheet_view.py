@@ -139,11 +139,12 @@ class SheetView(QTableView):
         columns = self.sheet.columns
         wide = self.width() - 14  # room for the scroll bar, there or not
         # On a small screen words give way before numbers do.
-        free, least = max(1, sum(c.width == 0 for c in columns)), 96
+        free = max(1, sum(c.width == 0 for c in columns))
         numbers = sum(c.width for c in columns if c.right)
         words = sum(c.width for c in columns if not c.right)
+        least = 130 if free == 1 and wide - 130 >= 0.8 * numbers + 0.6 * words else 96
         room = wide - least * free
-        tight = min(1.0, max(0.8, (room - 0.6 * words) / max(numbers, 1)))
+        tight = min(1.0, max(0.8, (room - 0.85 * words) / max(numbers, 1)))
         terse = min(1.0, max(0.3, (room - numbers * tight) / max(words, 1)))
         spare = max(64, int(wide - numbers * tight - words * terse) // free)
         for i, column in enumerate(columns):

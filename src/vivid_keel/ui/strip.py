@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from vivid_keel.exchange.painter import font, paint
+from vivid_keel.exchange.painter import font, paint, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.ui.desk.base import StageTab
@@ -58,8 +58,13 @@ class StageButton(QAbstractButton):
         p.setFont(font(15, on))
         inner = r.adjusted(10, 2, -10, -10)
         p.drawText(inner, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), self.tab.name)
+        beside = text_length(self.tab.name, 15, on) + text_length(self.tab.count, 13, False) + 8 <= inner.width()
         p.setFont(font(13))
-        p.drawText(inner, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
+        if beside:
+            p.drawText(inner, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
+        else:  # on a small screen the count stands beside the bar
+            under = QRectF(inner.left() + 32, r.bottom() - 14, inner.width() - 32, 14)
+            p.drawText(under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
         bar = QRectF(r.left() + 10, r.bottom() - 8, 26, 4)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(bar)

@@ -169,6 +169,9 @@ class BudgetSheet(Sheet):
 
 
 ADVICE = {
+    "reading the level": "a level read to a finer part of a degree",
+    "its own offset, never looked for": "turn the vehicle about once, and type both readings",
+    "its own offset, found by turning about": "a level read to a finer part of a degree",
     "readings, close by": "a finer scale, or the mean of four readings each",
     "growing with distance": "sights of half the length",
     "collimation, length not booked": "pace the sights and book their lengths",

@@ -31,9 +31,9 @@ class MovesSheet(Sheet):
         self.order = [*r.to_move, *rest]
 
     titles: ClassVar[dict[str, Column]] = {
-        "order": Column("Order", 50, True), "post": Column("Post", 70), "move": Column("Move, mm", 108, True),
-        "leaves": Column("Packing to put in", 0), "hand": Column("What the hand does", 0), "first": Column("First to", 78, True),
-        "stop": Column("Stop at", 78, True), "over": Column("Left over", 80, True), "stage": Column("Stage 1 to", 96, True),
+        "post": Column("Order, post", 104), "move": Column("Move, mm", 118, True),
+        "leaves": Column("Packing to put in", 0), "hand": Column("What the hand does", 0), "first": Column("First to", 74, True),
+        "stop": Column("Stop at", 74, True), "over": Column("Left over", 74, True), "stage": Column("Stage 1 to", 92, True),
     }  # fmt: skip
 
     def _wanted(self) -> list[str]:
@@ -41,7 +41,7 @@ class MovesSheet(Sheet):
         r = self.desk.result
         by_leaves = self.desk.book.means.kind == LEAVES
         first = any(not np.isnan(r.first_to(i)) for i in r.to_move)
-        return ["order", "post", "move", "leaves" if by_leaves else "hand", *(["first"] if first else []), "stop", "over",
+        return ["post", "move", "leaves" if by_leaves else "hand", *(["first"] if first else []), "stop", "over",
                 *(["stage"] if len(self.stages) > 1 else [])]  # fmt: skip
 
     @property
@@ -53,10 +53,9 @@ class MovesSheet(Sheet):
         r, book = self.desk.result, self.desk.book
         p, move = book.points[i], float(r.moves[i])
         moved = i in r.to_move
-        if name == "order":
-            return Cell((f"{row + 1} ▵" if i in r.feet else str(row + 1)) if moved else "–")
         if name == "post":
-            return Cell(p.name, bold=True, sign=r.left_verdicts[i])
+            number = f"{row + 1}  " if moved else ""
+            return Cell(f"{number}{p.name}{' ▵' if i in r.feet else ''}", bold=True, sign=r.left_verdicts[i])
         if name == "move":
             if not moved:
                 keeper = i in r.keepers and abs(move) < 1e-9
@@ -76,7 +75,7 @@ class MovesSheet(Sheet):
             told = r.instructions[i]
             return Cell(f"can't: {told.words}" if told.refused else told.words, bold=bool(told.refused))
         if name == "leaves":
-            words = r.in_words(i)
+            words = r.in_words(i).replace(" + ", "+")  # narrow: every leaf has to be seen
             return Cell(words or ("no stock yet" if not book.stock else "…"), ink="ink" if words else "muted")
         if name == "first":
             first = r.first_to(i)

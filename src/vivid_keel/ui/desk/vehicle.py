@@ -24,6 +24,7 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.vehicle import headings, stance
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Cell, Column, Desk, Goto, Next, Place, Sheet, StageTab
+from vivid_keel.ui.desk.kit_stage import BudgetSheet
 from vivid_keel.ui.desk.record_stage import LogSheet, MattersSheet
 
 STEEPEST = 0.5
@@ -67,19 +68,23 @@ class VehicleDesk(Desk):
         if stage == "Readings":
             return [TiltsSheet(self, "found")]
         if stage == "Moves":
-            return [InstructionsSheet(self), HeadingsSheet(self)]
+            return [InstructionsSheet(self), HeadingsSheet(self), BudgetSheet(self.result.budget())]
         if stage == "Proof":
             return [TiltsSheet(self, "left")]
         return [MattersSheet(self), LogSheet(self)]
 
     def views(self, stage: str) -> list[str]:
-        return ["How it stands", "Headings"] if stage == "Moves" else []
+        return ["How it stands", "Headings", "Error budget"] if stage == "Moves" else []
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         if stage == "Record":
             from vivid_keel.ui.desk.report_preview import record_picture
 
             return record_picture(self, width, height)
+        if view == 2:
+            from vivid_keel.figures.kit.charts import budget_bars
+
+            return budget_bars(self.result.budget(), "What is put under the low wheel", width, height)
         if view == 1:
             return headings(self.result, width, height)
         return stance(self.result, width, height, left=stage == "Proof")

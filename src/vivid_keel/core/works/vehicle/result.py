@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+from vivid_keel.core.levelling.proof import Budget, BudgetLine
 from vivid_keel.core.levelling.wheels import NONE, at_jockey, board_side, trailer, turned, wheels
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.working import Finding, Working, worst_first
@@ -12,6 +13,8 @@ from vivid_keel.core.works.common import Matter
 from vivid_keel.core.works.vehicle.book import Tilts, VehicleBook
 
 DEGREE = math.pi / 180
+TAPED = 0.005
+"""u of a track taped between tyres [m]."""
 EVERY = 15
 """Degrees between two headings looked at."""
 WHEELS = ("front left", "front right", "rear left", "rear right")
@@ -54,6 +57,28 @@ class VehicleResult:
     pitch_left: float
     headings: list[tuple[int, float]]
     board: float
+
+    def budget(self) -> Budget:
+        """What the lift of the low wheel owes to each source [m]: W = T·tan|roll|.
+
+        The level is read to a tenth of a degree unless it was typed finer (half a step either way, rectangular); its
+        own offset is worth as much where it was found by turning about, a whole reading more where nobody looked.
+        """
+        b = self.book
+        if b.found is None:
+            return Budget(())
+        track, roll = b.values["track"], b.found.roll
+        typed = b.found.text.split("/")[0].strip().rstrip("°")
+        digits = len(typed.partition(".")[2]) if typed.replace("-", "").replace("−", "").replace(".", "").isdigit() else 1
+        step = 10.0 ** -max(digits, 0) * DEGREE
+        read = track * step / math.sqrt(12)
+        looked = "zero-roll" in b.ids
+        return Budget((
+            BudgetLine("reading the level", read),
+            BudgetLine("its own offset, found by turning about" if looked else "its own offset, never looked for",
+                       read / math.sqrt(2) if looked else track * 0.3 * DEGREE / math.sqrt(3)),
+            BudgetLine("track, by tape", math.tan(abs(roll)) * TAPED),
+        ))  # fmt: skip
 
     @staticmethod
     def level_shows(instruction: Instruction) -> str:
