@@ -123,7 +123,7 @@ def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):
     row = demo.sheet.sheet.row_of(i)
     shown = hands.cells(row)
     assert shown[0] == "1  U4"
-    assert shown[2] == "+".join(f"{t * 1000:g}" for t in desk.result.stack(i))
+    assert shown[2] == " + ".join(f"{t * 1000:g}" for t in desk.result.stack(i))
     boxes = [p for p in demo.picture.picture.items if getattr(p, "fill", "") in {"leaf", "leaf2"}]
     upstream = [k for k in desk.result.to_move if desk.book.points[k].row == "Upstream"]
     assert len(boxes) == sum(len(desk.result.stack(k)) for k in upstream)

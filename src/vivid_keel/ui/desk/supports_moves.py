@@ -75,7 +75,7 @@ class MovesSheet(Sheet):
             told = r.instructions[i]
             return Cell(f"can't: {told.words}" if told.refused else told.words, bold=bool(told.refused))
         if name == "leaves":
-            words = r.in_words(i).replace(" + ", "+")  # narrow: every leaf has to be seen
+            words = r.in_words(i)
             return Cell(words or ("no stock yet" if not book.stock else "…"), ink="ink" if words else "muted")
         if name == "first":
             first = r.first_to(i)
