@@ -80,3 +80,25 @@ def test_the_work_sheet_says_what_to_have_ready(desk):
     texts = " ".join(pages[0].texts())
     assert "Leaves: 1 of 6 mm" in texts and "cut to 60 × 80 mm" in texts and "To buy: " in texts
     assert "Read Stud in the sluice wall again" in texts
+
+
+def test_every_round_is_on_record(desk):
+    from vivid_keel.core.quantities import parse_length
+    from vivid_keel.core.record.entries import Draft
+    from vivid_keel.core.works.common import as_read
+
+    for p in desk.book.points:
+        if p.left is None:
+            reading = as_read(parse_length("1.2638", "m", "."))
+            desk.record(Draft(desk.work, "reading", {"point": p.id, "phase": "left", "reading": reading}))
+    desk.result = work_out_supports(desk.book, pack(desk.result))
+    put, _ = desk.result.put_in()
+    desk.another_round()
+    rows = {r["post"]: r for r in csv.DictReader(io.StringIO(supports_csv(desk.result)))}
+    u4 = next(p for p in desk.book.points if p.name == "U4")
+    assert float(rows["U4"]["round 1 put in mm"]) == pytest.approx(put[u4.id] * 1000, abs=0.005)
+    assert (rows["U4"]["as found"], rows["U4"]["round 1 read after"], rows["U2"]["round 1 put in mm"]) == ("1.2526", "1.2637", "0.00")
+    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"))
+    texts = [t for page in pages for t in page.texts()]
+    assert any(t.startswith("Round 1: 9 moved") for t in texts) and "Read before" in texts
+    assert any("by Stud in the sluice wall; taken" in t for t in texts)

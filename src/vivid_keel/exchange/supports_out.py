@@ -20,7 +20,8 @@ def supports_csv(result: SupportsResult) -> str:
     """Return the supports as CSV: as read, moves, packing, as left; decimal points, millimetres where said."""
     out = io.StringIO()
     write = csv.writer(out, lineterminator="\r\n")
-    write.writerow(HEADER)
+    rounds = [f"round {n} {what}" for n in range(1, len(result.book.passes) + 1) for what in ("put in mm", "read after")]
+    write.writerow([*HEADER, *rounds])
     style = result.book.style
     order = {i: n for n, i in enumerate(result.to_move, 1)}
     for i, p in enumerate(result.book.points):
@@ -30,9 +31,18 @@ def supports_csv(result: SupportsResult) -> str:
             p.name, p.row, f"{p.x:g}", f"{p.y:g}", p.sense, p.first.text if p.first else "", _mm(float(result.moves[i])) if i in order else "0" if p.found else "",
             result.in_words(i) if i in order else "", show_length(first, style).replace("−", "-") if first == first else "", show_length(result.stop_at(i), style).replace("−", "-") if p.found and result.trouble is None else "",
             order.get(i, ""), p.left.text if p.left else "", _mm(result.deviation_left(i)) if left else "", _mm(2 * float(result.u_left[i])) if left else "",
-            VERDICT_WORDS.get(result.left_verdicts[i], ""),
+            VERDICT_WORDS.get(result.left_verdicts[i], ""), *_rounds(result, p.id),
         ])  # fmt: skip
     return out.getvalue()
+
+
+def _rounds(result: SupportsResult, point: int) -> list[str]:
+    """What each finished round put in at a point, and what was read after it."""
+    out = []
+    for done in result.book.passes:
+        after = done.after.get(point)
+        out += [_mm(done.put.get(point, 0.0)), after.text if after else ""]
+    return out
 
 
 def _mm(value: float) -> str:

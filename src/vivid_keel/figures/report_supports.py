@@ -10,7 +10,7 @@ from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.works.supports import SupportsResult, supports_findings
 from vivid_keel.core.works.supports.book import FOUND
-from vivid_keel.core.works.supports.passes import rises
+from vivid_keel.core.works.supports.passes import changes, rises
 from vivid_keel.core.works.supports.result import target_words
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import LEFT, RIGHT, Heading, Pages, head, tail
@@ -60,6 +60,30 @@ def work_sheet(pages: Pages, result: SupportsResult) -> None:
         page.text(RIGHT - 100, y + 42, "packed", "muted", 8)
         page.text(RIGHT - 68, y + 42, "as left", "muted", 8)
         pages.y = y + 46
+
+
+def _rounds(pages: Pages, result: SupportsResult) -> None:
+    """Set a table for every finished round: as read before, what was put in, as read after, how far it went."""
+    book, style = result.book, result.book.style
+    columns = [("Post", 60, False), ("Read before", 80, True), ("Put in, mm", 80, True), ("Leaves", 60, True), ("Read after", 80, True),
+               ("Went, mm", 80, True)]  # fmt: skip
+    for told, done, (put, leaves, change) in zip(result.learned.told, book.passes, changes(book), strict=True):
+        share = "nothing moved" if told.took != told.took else f"{told.took * 100:.0f} % of it took"
+        pages.title(f"Round {told.number}: {told.moved} moved, {share}", 12, 60)
+        if done.shift:
+            pages.line(f"The line stood {show_number(done.shift * 1000, 1, signed=True)} mm higher after it, by {book.reference_name}; taken out.")
+        rows = []
+        for i, p in enumerate(book.points):
+            before, after = done.before.get(p.id), done.after.get(p.id)
+            rows.append([
+                p.name, show_length(before.value, style) if before else "not read", show_number(float(put[i]) * 1000, 2) if put[i] else "–",
+                f"{leaves[i]:.0f}" if leaves[i] else "", show_length(after.value, style) if after else "not read",
+                "" if change[i] != change[i] else show_number(float(change[i]) * 1000, 2, signed=True),
+            ])  # fmt: skip
+        pages.table(columns, rows)
+        for reason in told.reasons:
+            name = book.points[reason.point].name if reason.point >= 0 else "The scale"
+            pages.line(f"{name} {reason.text}.")
 
 
 def _before_the_first(result: SupportsResult) -> list[str]:
@@ -126,11 +150,9 @@ def supports_report(result: SupportsResult, journal: Journal, heading: Heading) 
     columns = [("Order", 38, True), ("Post", 50, False), ("As found", 64, True), ("Move, mm", 58, True), ("Packing, mm" if book.means.kind == LEAVES else "By hand", 110, False),
                ("Stop at", 60, True), ("As left", 60, True), ("Off, mm", 50, True), ("Verdict", 80, False)]  # fmt: skip
     pages.table(columns, rows)
-    for told in result.learned.told:
-        share = "nothing moved" if told.took != told.took else f"{told.took * 100:.0f} % of it took"
-        pages.line(
-            f"Round {told.number}: {told.moved} packed, {share}. Order, move and packing above are of round {len(result.learned.told) + 1}."
-        )
+    if book.passes:
+        pages.line(f"Order, move and packing above are of round {len(book.passes) + 1}.")
+        _rounds(pages, result)
     struck = [f"{p.name}: {', '.join(p.struck)}" for p in book.points if p.struck]
     if struck:
         pages.line("Struck readings, kept: " + "; ".join(struck))
