@@ -177,3 +177,18 @@ def test_the_lift_of_the_low_wheel_owes_most_to_an_offset_nobody_looked_for():
     known.read(2.4, -1.1)
     assert known.result().budget().U < 0.4 * budget.U
     assert known.result().budget().dominant.name == "reading the level"
+
+
+def test_once_it_stands_level_nothing_is_left_to_do():
+    v = Vehicle(sort="trailer")
+    v.read(2.4, -1.1)
+    todo = [f.title for f in vehicle_findings(v.result(), [])]
+    assert any("Left wheel" in t for t in todo)
+    v.read(0.1, -0.1, "left")
+    done = [f.title for f in vehicle_findings(v.result(), [])]
+    assert done[0] == "Read again: lean 0.10°, tip −0.10°"
+    assert not any("Left wheel" in t or t.startswith("Turn it") for t in done)
+    still = Vehicle(sort="trailer")
+    still.read(2.4, -1.1)
+    still.read(1.9, 0.0, "left")
+    assert any("Left wheel" in f.title for f in vehicle_findings(still.result(), []))

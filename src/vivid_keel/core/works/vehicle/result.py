@@ -202,20 +202,9 @@ def vehicle_state(result: VehicleResult) -> tuple[str, str]:
     return "open", f"{len(result.instructions)} to do" if result.instructions else "level as it stands"
 
 
-def vehicle_findings(result: VehicleResult, open_matters: list[Matter]) -> list[Finding]:
-    """Return what there is to say about a vehicle."""
-    b, v = result.book, result.book.values
-    out = []
-    if b.found is None:
-        return [
-            Finding(
-                "todo",
-                "Read its two-way level",
-                "Side to side, then nose to tail, at its own place in the vehicle.",
-                action="read",
-                action_label="Enter it",
-            )
-        ]
+def _to_do(result: VehicleResult) -> list[Finding]:
+    """What is to be done, what it leaves, and whether standing another way would be flatter."""
+    v, out = result.book.values, []
     if not result.instructions:
         out.append(Finding("in", "It stands within what its means can better", "Nothing to put under.", result.why()))
     else:
@@ -257,6 +246,26 @@ def vehicle_findings(result: VehicleResult, open_matters: list[Matter]) -> list[
                 action_label="See the headings",
             )
         )
+    return out
+
+
+def vehicle_findings(result: VehicleResult, open_matters: list[Matter]) -> list[Finding]:
+    """Return what there is to say about a vehicle."""
+    b, v = result.book, result.book.values
+    out = []
+    if b.found is None:
+        return [
+            Finding(
+                "todo",
+                "Read its two-way level",
+                "Side to side, then nose to tail, at its own place in the vehicle.",
+                action="read",
+                action_label="Enter it",
+            )
+        ]
+    good = b.left is not None and abs(b.left.roll) <= v["roll-limit"] and abs(b.left.pitch) <= v["pitch-limit"]
+    if not good:
+        out += _to_do(result)
     out.append(
         Finding(
             "note",
@@ -265,11 +274,10 @@ def vehicle_findings(result: VehicleResult, open_matters: list[Matter]) -> list[
         )
     )
     if b.left is not None:
-        good = abs(b.left.roll) <= v["roll-limit"] and abs(b.left.pitch) <= v["pitch-limit"]
         out.append(
             Finding(
                 "in" if good else "out",
-                f"Read again: lean {b.left.roll / DEGREE:.2f}°, tip {b.left.pitch / DEGREE:.2f}°",
+                f"Read again: lean {show_number(b.left.roll / DEGREE, 2)}°, tip {show_number(b.left.pitch / DEGREE, 2)}°",
                 f"{b.left.text}, as typed.",
             )
         )
