@@ -162,3 +162,10 @@ def test_four_wheels_go_up_to_the_highest(roll, pitch):
 
 def test_soft_ground_wants_a_wide_board():
     assert board_side(5000, 50e3) == pytest.approx(math.sqrt(0.1))
+
+
+@pytest.mark.parametrize(("top", "sure"), [(1.402, False), (1.398, False), (1.403, True), (1.397, True), (1.400, False)])
+def test_what_is_just_its_uncertainty_fits(top, sure):
+    """41.250 + 1.402 − 42.650 is 2 mm with U = 2 mm: digits behind the ninth place decide nothing."""
+    (one,) = carry(41.250, [Column("H8", top=top, design=42.650)], 0.001)
+    assert one.sure == sure

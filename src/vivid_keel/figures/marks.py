@@ -51,14 +51,14 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
     n = len(result.carried)
     pitch = (width - 120) / max(n, 1)
     ground = [(30.0, y(mean)), *[(60 + (i + 0.5) * pitch, y(mean + ((c.slab if c.slab is not None else mean) - mean) * swell)) for i, c in enumerate(result.carried)], (width - 30, y(mean))]  # fmt: skip
+    if 0 <= focus < n:
+        p.box(60 + focus * pitch + 2, top - 20, pitch - 4, height - top, "lit", "")
     p.poly([*ground, (width - 30, height - 30), (30, height - 30)], "ground", "")
     p.poly(ground, "", "ink", 1.4, closed=False)
     for i, c in enumerate(result.carried):
         x = 60 + (i + 0.5) * pitch
         row = b.columns[i]
         wide = min(26.0, pitch * 0.4)
-        if i == focus:
-            p.box(x - pitch / 2 + 2, top - 20, pitch - 4, height - top, "lit", "")
         head = y(c.mark + row.value("top")) if row.value("top") == row.value("top") else y(line + 0.25)
         foot = ground[i + 1][1]
         p.box(x - wide / 2, head, wide, foot - head, "wood", "ink", 1.2)
@@ -77,7 +77,7 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
                 "raise" if not over else "lower",
                 1.4,
             )
-            sure = abs(c.cut) > 2 * c.u
+            sure = c.sure
             word = f"{'cut' if over else 'make up'} {show_number(abs(c.cut) * 1000, 0)}" if sure else "fits"
             p.text(
                 x,

@@ -74,7 +74,7 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
         faces = faces_of.get(name) or ("marked",)
         if c.cut is not None:
             amount = f"{show_number(abs(c.cut) * 1000, 0)} mm"
-            word = "fits" if abs(c.cut) <= 2 * c.u else f"cut {amount}" if c.cut > 0 else f"make up {amount}"
+            word = "fits" if not c.sure else f"cut {amount}" if c.cut > 0 else f"make up {amount}"
             page.text(LEFT + 250, y + 29, word, "ink", 16 if len(faces) < 3 else 11, bold=True)
         pitch = 30 if len(faces) < 3 else 24
         for k, face in enumerate(faces):  # a box for each face the mark is taken round to

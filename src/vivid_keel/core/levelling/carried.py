@@ -6,6 +6,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from vivid_keel.core.quantities import at_most
+
 STAR, CHAIN = "star", "chain"
 
 
@@ -43,6 +45,11 @@ class Carried:
     up: float | None
     cut: float | None
     u: float
+
+    @property
+    def sure(self) -> bool:
+        """Whether there is more to cut or make up than its U: less is said to fit."""
+        return self.cut is not None and not at_most(abs(self.cut), 2 * self.u)
 
 
 def carry(reference: float, columns: Sequence[Column], u_step: float, order: str = STAR) -> list[Carried]:

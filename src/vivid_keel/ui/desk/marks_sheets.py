@@ -314,7 +314,7 @@ class MeasuresSheet(_OfColumns):
         if column == 5:
             if c.cut is None:
                 return Cell()
-            sure = abs(c.cut) > 2 * c.u
+            sure = c.sure
             sign = "" if not sure else "lower" if c.cut > 0 else "raise"
             word = (
                 "within its ±"

@@ -69,7 +69,7 @@ def marks_findings(result: MarksResult, open_matters: list[Matter]) -> list[Find
                                "Not spread. A basin was moved, or water lost: carry it again from the last mark you trust.", why, "closing", "See it"))  # fmt: skip
     cuts = [c for c in result.carried if c.cut is not None]
     if cuts:
-        high, low = [c for c in cuts if (c.cut or 0) > 2 * c.u], [c for c in cuts if (c.cut or 0) < -2 * c.u]
+        high, low = [c for c in cuts if c.sure and (c.cut or 0) > 0], [c for c in cuts if c.sure and (c.cut or 0) < 0]
         unsure = len(cuts) - len(high) - len(low)
         text = "; ".join(
             f"{c.name} {show_number(abs(c.cut or 0) * 1000, 0)} mm {'to cut' if (c.cut or 0) > 0 else 'to make up'}"
