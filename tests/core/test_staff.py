@@ -118,3 +118,28 @@ def test_a_sound_staff_taken_for_the_next_day_ties_to_the_worn_one():
     r = book.supports()
     assert r.line_shift == pytest.approx(0.010)
     assert [r.deviation_left(i) for i in range(2)] == pytest.approx([0, 0], abs=1e-9)
+
+
+def test_a_sight_corrected_or_booked_at_the_end_keeps_the_staff_it_was_read_on():
+    """The desk lets a sight follow without folding the whole book: the same to the last bit."""
+    from vivid_keel.core.works.run.book import sight_row
+    from vivid_keel.core.works.run.result import with_correction, with_sight
+
+    book = Book("run")
+    book.add(staff_draft(book.work, worn(4)))
+    read_run(book)
+    book.add(staff_draft(book.work, worn(-2, name="Other staff")))
+    before = book.run()
+    row = next(i for i, r in enumerate(before.book.rows) if r.mark == "soffit")
+    body = {"mark": "soffit", "sight": "IS", "reading": book.read("-1.610")}
+    entry = book.journal.entries[book.add(Draft(book.work, "sight", body, strikes=before.book.rows[row].id))]
+    old = before.book.rows[row]
+    quick = with_correction(before, row, sight_row(entry, old.setup, True, old.instrument, old.staff))
+    assert quick.reduction.heights.tolist() == book.run().reduction.heights.tolist()
+    grown_from = book.run()
+    body = {"mark": "sill", "sight": "BS", "reading": book.read("1.300")}
+    book.add(Draft(book.work, "setup", {}))
+    entry = book.journal.entries[book.add(Draft(book.work, "sight", body))]
+    grown = with_sight(grown_from, sight_row(entry, 1))
+    assert [grown.book.rows[i].staff for i in grown.book.sights] == [1, 1, 1, 2]
+    assert grown.reduction.heights.tolist() == book.run().reduction.heights.tolist()

@@ -116,7 +116,7 @@ class RunDesk(TrustDesk):
         row = next((i for i, r in enumerate(rows) if r.id == entry.strikes), -1)
         if row < 0 or not rows[row].stands:
             return None
-        sight = sight_row(entry, rows[row].setup, True, rows[row].instrument)
+        sight = sight_row(entry, rows[row].setup, True, rows[row].instrument, rows[row].staff)
         old = rows[row]
         if (sight.mark, sight.kind) != (old.mark, old.kind) or (sight.text, sight.reading) == (old.text, old.reading):
             return None
