@@ -322,3 +322,48 @@ def test_no_leaf_move_or_reading_is_cut_short_on_a_small_screen(demo, hands):
             room = view.columnWidth(column) - 10 - (20 if cell.sign else 0)
             size = 13 if kind.right else 15 if cell.bold else 14
             assert text_length(cell.text.replace(" + ", "+"), size, cell.bold) <= room + 2, (kind.title, cell.text)
+
+
+NONSENSE = ("", "  ", "x", "-1", "0", "1e9", "nan", "inf", "½", "1,5", "3 mm", "12'", "−4", "1/0", "10 %", "60 × 80 mm", "2027-01-01", "a" * 300,
+            "1 in 5", "0.6 / -0.2", "/", "N, E", "\N{WATER WAVE}", "\N{ARABIC-INDIC DIGIT THREE}")  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_nonsense_in_any_cell_of_any_work_is_taken_or_refused_and_everything_still_shows(demo, seed):
+    """Whatever is typed where, by whatever means posts are moved: a KeelError says what was expected, or it is booked."""
+    import random
+
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.core.levelling.means import KINDS
+    from vivid_keel.core.record.entries import Draft
+
+    hand, taken, refused = random.Random(seed), 0, []
+    for entry in list(demo.file.journal.works()):
+        demo.open_work(entry.id)
+        desk = demo.desk
+        for means in [k.key for k in KINDS] if desk.type == "supports" else [""]:
+            if means:
+                desk.record(Draft(desk.work, "mover", {"what": means, "values": {}}))
+            for stage in desk.stage_names:
+                for number in range(len(desk.sheets(stage))):
+                    for _ in range(4):
+                        sheets = desk.sheets(stage)
+                        if number >= len(sheets) or not sheets[number].count:
+                            break
+                        sheet = sheets[number]
+                        row, column = hand.randrange(sheet.count), hand.randrange(len(sheet.columns))
+                        try:
+                            if sheet.cell(row, column).editable:
+                                sheet.accept(row, column, hand.choice(NONSENSE))
+                            else:
+                                sheet.enter(row)
+                            taken += 1
+                        except KeelError as error:
+                            refused.append(error.message)
+                for view in range(max(1, len(desk.views(stage)))):
+                    assert desk.picture(stage, view, 700.0, 290.0).items
+                desk.findings(stage)
+                assert desk.next(stage).title
+            assert desk.state()[1]
+    assert taken > 100 and len(refused) > 20
+    assert min(map(len, refused)) > 10
