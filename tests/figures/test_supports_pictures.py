@@ -156,3 +156,20 @@ def test_the_ramp_waits_beside_the_low_wheel(roll, side):
 def test_the_side_view_has_its_axles(sort):
     p = stance(vehicle(1.0, 1.0, sort=(sort, None)), 740, 290)
     assert len([i for i in p.items if isinstance(i, Disc) and i.r == 22]) == {"trailer": 1, "twin": 2, "four": 2}[sort]
+
+
+@pytest.mark.parametrize("chosen", ["hangs", "stands"])
+def test_the_sense_of_the_scale_is_chosen_with_a_picture(chosen):
+    """The higher point shows the larger reading where the scale hangs, the smaller where it stands."""
+    from vivid_keel.figures.supports import senses
+
+    p = senses(740, 310, chosen)
+    words = {t.text: t for t in p.items if getattr(t, "text", "") in {"larger", "smaller"} or "reading is" in getattr(t, "text", "")}
+    assert words[next(t for t in words if t.startswith(chosen))].bold
+    points = sorted((b for b in p.items if getattr(b, "fill", "") in {"wood", "stone"}), key=lambda b: b.x)
+    low_hung, high_hung, low_stood, high_stood = points
+    assert high_hung.y < low_hung.y and high_stood.y < low_stood.y
+    said = sorted((t for t in p.items if getattr(t, "text", "") in {"larger", "smaller"}), key=lambda t: t.x)
+    assert [t.text for t in said] == ["smaller", "larger", "larger", "smaller"]
+    (line_hung, line_stood) = sorted((i for i in keel(p)), key=lambda i: i.x1)
+    assert line_hung.y1 > high_hung.y + 16 and line_stood.y1 < high_stood.y

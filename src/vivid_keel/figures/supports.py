@@ -8,7 +8,7 @@ import numpy as np
 
 from vivid_keel.core.levelling.proof import VERDICT_WORDS
 from vivid_keel.core.levelling.rounds import ORDERS
-from vivid_keel.core.levelling.scale import HANGS
+from vivid_keel.core.levelling.scale import HANGS, STANDS
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.works.supports.result import SupportsResult, target_words
 from vivid_keel.figures import symbols
@@ -35,16 +35,7 @@ def elevation(
     book = result.book
     members = [i for i, point in enumerate(book.points) if point.row == row]
     if not members:
-        p.text(
-            width / 2,
-            height / 2,
-            "Say how many rows and posts there are, in the sheet below.",
-            "muted",
-            15,
-            align="centre",
-        )
-        p.caption = "No supports yet"
-        return p
+        return senses(width, height, book.limits.sense)
     members.sort(key=lambda i: book.points[i].x)
     xs = _columns(result, members, width)
     heights = result.heights[members]
@@ -79,6 +70,34 @@ def elevation(
     p.caption = f"{row} row, {len(members)} supports"
     if label == "target" and not np.isnan(result.target) and book.target.kind != "given":
         _grips(p, result, members, xs, line_y, exaggerate)
+    return p
+
+
+def senses(width: float, height: float, chosen: str) -> Picture:
+    """Return the two ways a scale is held, side by side, the chosen one lit: mixing them up is the classic slip."""
+    p = Picture(width, height)
+    half, base = width / 2, height - 58
+    p.text(14, 22, "How is the scale held? Say it below, with rows, posts and spacing.", "ink", 15, bold=True)
+    for k, sense in enumerate((HANGS, STANDS)):
+        x, on = half * (k + 0.5), sense == chosen
+        if on:
+            p.box(half * k + 12, 34, half - 24, height - 44, "lit", "")
+        hangs = sense == HANGS
+        line = base - 24 if hangs else 70.0
+        for dx, high in ((-70.0, 0.0), (70.0, 26.0)):  # the right one is the higher point
+            top = base - 110 - high if hangs else base - 10 - high
+            if hangs:
+                p.box(x + dx - 46, top - 16, 92, 16, "wood", "ink")
+                staff(p, x + dx - 4, top, 8, line + 10 - top)
+            else:
+                p.box(x + dx - 30, top, 60, base - top + 4, "stone", "ink")
+                staff(p, x + dx - 4, line - 10, 8, top - line + 10)
+            amount = "larger" if (high > 0) == hangs else "smaller"
+            p.text(x + dx + 12, (top + line) / 2 + 5, amount, "ink", 14, bold=amount == "larger", ground=True)
+        p.line(half * k + 24, line, half * (k + 1) - 24, line, "keel", 2.6)
+        words = "hangs (h): a larger reading is a higher point" if hangs else "stands (s): a larger reading is a lower point"
+        p.text(x, height - 22, words, "ink" if on else "muted", 14, bold=on, align="centre")
+    p.caption = "The two ways a scale is held"
     return p
 
 

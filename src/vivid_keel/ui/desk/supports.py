@@ -30,7 +30,7 @@ from vivid_keel.core.works.supports import (
 )
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
-from vivid_keel.figures.supports import elevation, plan, proof
+from vivid_keel.figures.supports import elevation, plan, proof, senses
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Look, Next, Sheet, StageTab
 from vivid_keel.ui.desk.instrument_stage import instrument_sheets
@@ -177,7 +177,9 @@ class SupportsDesk(Desk):
         if stage == "Record":
             return record_picture(self, width, height)
         rows = self.book.rows
-        if stage in {"Set-up", "Moves"} and view >= len(rows) and rows:
+        if not rows:
+            return senses(width, height, self.typed.get("lay-out", {}).get(4, self.book.limits.sense))
+        if stage in {"Set-up", "Moves"} and view >= len(rows):
             return plan(self.result, width, height, self.focus)
         row = rows[min(view, len(rows) - 1)] if rows else ""
         label = {"Readings": "readings", "Set-up": "readings", "Heights": "heights", "Target": "target"}.get(

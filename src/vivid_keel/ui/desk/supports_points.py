@@ -20,7 +20,7 @@ class LayOutSheet(Sheet):
     """Rows × posts × spacing, before there are any supports."""
 
     name = "Lay out"
-    columns = (Column("Lay out the supports", 250), Column("", 250), Column("", 0))
+    columns = (Column("Lay out the supports", 220), Column("", 150), Column("", 0))
     hint = "Enter goes down; the last Enter lays them out · every post can be changed afterwards"
 
     def __init__(self, desk: SupportsDesk) -> None:
@@ -36,7 +36,7 @@ class LayOutSheet(Sheet):
                  "Lay them out")[row]  # fmt: skip
         note = (
             "names with commas between; the first letters name the posts", "A1, A2 … B1, B2 …", "centre to centre", "",
-            "h: hangs from the beam, larger is higher · s: stands on the point, larger is lower", "",
+            "h: hangs from the beam · s: stands on the point; see above", "",
         )[row]  # fmt: skip
         if column == 0:
             return Cell(label, bold=row == 5)
