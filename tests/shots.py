@@ -31,7 +31,7 @@ VIEWS = {
     "run-where-to-stand": (0, "Set-up", 2, 1, "Daylight"),
     "run-readings": (0, "Readings", 0, 0, "Daylight"),
     "run-proof": (0, "Proof", 0, 0, "Daylight"),
-    "supports-set-up": (1, "Set-up", 0, 2, "Daylight"),
+    "supports-set-up": (1, "Set-up", 0, 2, "Lamp"),
     "supports-target": (1, "Target", 0, 0, "Daylight"),
     "supports-moves": (1, "Moves", 0, 0, "Daylight"),
     "supports-proof": (1, "Proof", 0, 0, "Daylight"),

@@ -82,7 +82,7 @@ class PointsSheet(Sheet):
     """The supports, each to be changed; a new one on the last line."""
 
     name = "Supports"
-    hint = "Type to change · the last line adds a post · h or s in Scale: hangs, stands · As drawn: how high it is to stand above the rest"
+    hint = "Type to change · the last line adds a post · Scale: h or s · As drawn: how high above the rest"
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
