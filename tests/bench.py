@@ -244,7 +244,7 @@ def dragging(folder: Path) -> dict[str, list[float]]:
     from PyQt6.QtWidgets import QApplication
 
     from vivid_keel.core.record.entries import Draft
-    from vivid_keel.core.works.supports.book import grid_drafts
+    from vivid_keel.core.works.supports.lay_out import grid_drafts
     from vivid_keel.store import JobFile
     from vivid_keel.ui.window import Window
 

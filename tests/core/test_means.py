@@ -354,3 +354,28 @@ def test_a_post_near_the_middle_can_not_tell(floor):
     floor.add(Draft(floor.work, "by-eye", {"point": point}))
     floor.way(0.002)
     assert eye_check(floor.supports()) == "can't tell"
+
+
+# The line in the hand
+
+
+@given(st.floats(-0.01, 0.01), st.floats(-0.005, 0.005), st.sampled_from(["highest", "mean", "best-fit", "fall"]))
+def test_a_tipped_line_turns_about_the_beginning_and_a_raised_one_goes_up_as_it_is(gradient, up, kind):
+    from vivid_keel.core.works.supports.drawn import as_fall, raised, tipped
+
+    b = Book("supports")
+    b.way(0.0001)
+    b.tolerance("1 mm")
+    for k, text in enumerate(("1.2500", "1.2460", "1.2400", "1.2490")):
+        b.post(f"A{k}", text, x=2.0 * k)
+    b.add(Draft(b.work, "point", {"name": "B", "row": "B", "x_m": 1.0, "y_m": 3.0}))
+    last = b.journal.standing(b.work, "point")[-1].id
+    b.add(Draft(b.work, "reading", {"point": last, "phase": "found", "reading": b.read("1.2450")}))
+    before = b.supports(target=TargetChoice(kind, gradient=(0.001, 0.0)))
+    after = b.supports(target=tipped(before, gradient))
+    assert after.targets[0] == pytest.approx(before.targets[0], abs=1e-9)
+    assert (after.targets[3] - after.targets[0]) / 6.0 == pytest.approx(round(gradient, 4), abs=1e-9)
+    higher = b.supports(target=raised(after, after.target + up))
+    assert higher.targets - after.targets == pytest.approx(np.full(5, up), abs=1e-9)
+    assert as_fall(higher)[0] == as_fall(after)[0]
+    assert tipped(before, 0.3) is None

@@ -192,3 +192,22 @@ def test_once_it_stands_level_nothing_is_left_to_do():
     still.read(2.4, -1.1)
     still.read(1.9, 0.0, "left")
     assert any("Left wheel" in f.title for f in vehicle_findings(still.result(), []))
+
+
+def test_facts_typed_with_a_decimal_comma_are_read_back_as_they_were_meant():
+    v = Vehicle()
+    for key, text in (("track", "1,95"), ("slope", "1 in 5,5"), ("zero-roll", "0,6 / -0,2"), ("steps", "40; 80,5")):
+        said, value = parse_fact(TRAIT[key], text, ",")
+        v.add(Draft(v.work, "vehicle", {"what": key, "text": said} | ({} if value != value else {"value": value})))
+    v.read(2.4, -1.1)
+    book = v.result().book
+    assert (book.values["track"], book.values["slope"]) == (1.95, 5.5)
+    assert book.values["zero-roll"] == pytest.approx(math.radians(0.2))
+    assert book.steps == pytest.approx((0.040, 0.0805))
+    assert v.result().instructions
+
+
+def test_a_fact_without_its_number_is_as_if_nobody_had_said_it():
+    v = Vehicle()
+    v.add(Draft(v.work, "vehicle", {"what": "track", "text": "wide"}))
+    assert v.result().book.values["track"] == 2.0

@@ -20,7 +20,7 @@ from vivid_keel.core.works.supports import (
     supports_state,
     work_out_supports,
 )
-from vivid_keel.core.works.supports.book import grid_drafts, row_letter
+from vivid_keel.core.works.supports.lay_out import grid_drafts, row_letter
 
 
 class Book:

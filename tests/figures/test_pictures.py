@@ -17,7 +17,8 @@ from vivid_keel.figures.report import A4, BOTTOM, Heading, run_report, wrapped
 from vivid_keel.figures.report_supports import supports_report
 from vivid_keel.figures.run_proof import misclosure
 from vivid_keel.figures.section import SLOTS, section
-from vivid_keel.figures.supports import elevation, plan, proof
+from vivid_keel.figures.supports import elevation
+from vivid_keel.figures.supports_plan import plan, proof
 
 HEAD = Heading("Osier Mill", "work", "level run", "2026-11-24 10:00", "Ada")
 

@@ -12,7 +12,8 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.supports import TargetChoice
 from vivid_keel.core.works.vehicle import fold_vehicle, work_out_vehicle
 from vivid_keel.figures.display import Blocks, Disc, Line, Poly
-from vivid_keel.figures.supports import elevation, plan
+from vivid_keel.figures.supports import elevation
+from vivid_keel.figures.supports_plan import plan
 from vivid_keel.figures.vehicle import stance
 
 

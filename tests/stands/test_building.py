@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.core.test_works import Book
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.supports import pack
-from vivid_keel.core.works.supports.book import grid_drafts
+from vivid_keel.core.works.supports.lay_out import grid_drafts
 from vivid_keel.stands.building import LEAVES, answer, building, guess, hide_building
 
 ROWS = [[0, 1, 2, 3, 4, 5], [6, 7, 8, 9, 10, 11]]

@@ -10,7 +10,7 @@ from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.works.common import as_read
 from vivid_keel.core.works.supports import pack
-from vivid_keel.core.works.supports.book import grid_drafts
+from vivid_keel.core.works.supports.lay_out import grid_drafts
 from vivid_keel.stands.building import Building, building
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.supports import SupportsDesk

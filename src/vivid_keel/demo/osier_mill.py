@@ -14,7 +14,7 @@ from vivid_keel.core.works.common import as_read, instrument_draft
 from vivid_keel.core.works.kit_snapshot import taken_from
 from vivid_keel.core.works.run import fold_run, work_out_run
 from vivid_keel.core.works.run.register import follow_body, found_marks
-from vivid_keel.core.works.supports.book import grid_drafts
+from vivid_keel.core.works.supports.lay_out import grid_drafts
 from vivid_keel.demo.mill_kit import AMBER, TUBE, build_kit
 from vivid_keel.store import KIT_SUFFIX, JobFile
 

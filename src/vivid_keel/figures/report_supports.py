@@ -14,7 +14,8 @@ from vivid_keel.core.works.supports.passes import changes, rises
 from vivid_keel.core.works.supports.result import target_words
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import LEFT, RIGHT, Heading, Pages, head, tail
-from vivid_keel.figures.supports import elevation, plan, proof
+from vivid_keel.figures.supports import elevation
+from vivid_keel.figures.supports_plan import plan, proof
 
 
 def work_sheet(pages: Pages, result: SupportsResult) -> None:
@@ -90,12 +91,8 @@ def _before_the_first(result: SupportsResult) -> list[str]:
     """What the crew needs to know and have before the first post is moved."""
     book, out = result.book, []
     if result.packing is not None and result.packing.leaves:
-        used: dict[float, int] = {}
-        for stack in result.packing.stacks:
-            for t in stack:
-                used[t] = used.get(t, 0) + 1
         size = f", cut to {book.limits.leaf_size}" if book.limits.leaf_size else ""
-        out.append("Leaves: " + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in sorted(used.items(), reverse=True)) + size + ".")
+        out.append("Leaves: " + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in result.packing.by_thickness().items()) + size + ".")
     if result.packing is not None and result.packing.to_buy:
         out.append("To buy: " + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in result.packing.to_buy) + ".")
     if result.feet:

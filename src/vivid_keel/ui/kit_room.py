@@ -185,9 +185,10 @@ class KitWindow(ActingWindow):
         shown = []
         if self.in_kit and self.job is not None:
             shown.append((JOB, self.job.journal.name_of(0), "back to the job", "note"))
-        verdict, words = self._kit_words()
+        whole = self._whole()
+        verdict, words = whole.state() if whole is not None else ("todo", "what you measure with")
         shown.append((KIT, "Kit", words, verdict))
-        shown.append((DIARY, "Diary", self._diary_words(), "note"))
+        shown.append((DIARY, "Diary", self._diary_words(whole), "note"))
         self.places.show_works(shown, -1)
         self.places.setFixedHeight(54 * len(shown) + 4)
 
@@ -200,12 +201,7 @@ class KitWindow(ActingWindow):
         whole.looks = self.looks
         return whole
 
-    def _kit_words(self) -> tuple[str, str]:
-        whole = self._whole()
-        return whole.state() if whole is not None else ("todo", "what you measure with")
-
-    def _diary_words(self) -> str:
-        whole = self._whole()
+    def _diary_words(self, whole: KitDesk | None) -> str:
         today = self.job.now().date() if self.job is not None else None
         n = sum(look.day <= today for look in self.looks()) if today is not None else 0
         if whole is None and not n:

@@ -44,8 +44,8 @@ def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
     room = r.right() - left - 5
     if right and text_length(text, size, bold) > room:
         size = 13  # a number is not cut short
-    if text_length(text, size, bold) > room:
-        text = text.replace(" + ", "+")  # every leaf of a stack is seen before its spaces are
+    if cell.narrow and text_length(text, size, bold) > room:
+        text = cell.narrow
     if text_length(text, size, bold) > room:
         metrics = QFontMetrics(font(size, bold))
         text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, room + 2)

@@ -92,6 +92,11 @@ class Means:
     kind: str = LEAVES
     values: Mapping[str, float] | None = None
 
+    @property
+    def has_travel(self) -> bool:
+        """Whether every post may have its own travel left."""
+        return any(a.key == "travel" for a in KIND[self.kind].asked)
+
     def value(self, key: str) -> float:
         """Return a number in SI units: what was said, or what is usual."""
         asked = next(a for a in KIND[self.kind].asked if a.key == key)

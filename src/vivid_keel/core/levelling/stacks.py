@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -52,6 +53,11 @@ class Packing:
     proven: bool
     bound: float
     to_buy: tuple[tuple[float, int], ...] | None = ()
+
+    def by_thickness(self) -> dict[float, int]:
+        """Return how many leaves of each thickness [m] it takes, thick first."""
+        counted = Counter(t for stack in self.stacks for t in stack)
+        return dict(sorted(counted.items(), reverse=True))
 
 
 def choose_leaves(

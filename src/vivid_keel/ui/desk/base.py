@@ -32,7 +32,8 @@ class Column:
 
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """What stands in a cell. `sign` is a verdict, or raise or lower; `hint` is proposed, in grey."""
+    """What stands in a cell. `sign` is a verdict, or raise or lower; `hint` is proposed, in grey; `narrow` is what
+    stands there instead where there is no room."""
 
     text: str = ""
     ink: str = "ink"
@@ -42,6 +43,7 @@ class Cell:
     sign: str = ""
     hint: str = ""
     wrong: bool = False
+    narrow: str = ""
 
 
 class Sheet:

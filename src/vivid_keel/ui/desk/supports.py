@@ -11,7 +11,7 @@ import numpy as np
 from vivid_keel.core.cautions import LIFTING, MACHINES, SHIMS, Caution, for_instrument
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.means import LEAVES, SCREW
-from vivid_keel.core.levelling.scale import HANGS, STANDS, signs
+from vivid_keel.core.levelling.scale import HANGS, STANDS
 from vivid_keel.core.levelling.stacks import Packing
 from vivid_keel.core.quantities import show_length
 from vivid_keel.core.record.entries import Draft
@@ -28,9 +28,11 @@ from vivid_keel.core.works.supports import (
     supports_state,
     work_out_supports,
 )
+from vivid_keel.core.works.supports.drawn import raised, tipped
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
-from vivid_keel.figures.supports import elevation, plan, proof, senses
+from vivid_keel.figures.supports import elevation, senses
+from vivid_keel.figures.supports_plan import plan, proof
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Desk, Goto, LongWork, Look, Next, Sheet, StageTab
 from vivid_keel.ui.desk.instrument_stage import instrument_sheets
@@ -181,7 +183,7 @@ class SupportsDesk(Desk):
             return senses(width, height, self.typed.get("lay-out", {}).get(4, self.book.limits.sense))
         if stage in {"Set-up", "Moves"} and view >= len(rows):
             return plan(self.result, width, height, self.focus)
-        row = rows[min(view, len(rows) - 1)] if rows else ""
+        row = rows[min(view, len(rows) - 1)]
         label = {"Readings": "readings", "Set-up": "readings", "Heights": "heights", "Target": "target"}.get(
             stage, "moves"
         )
@@ -223,16 +225,14 @@ class SupportsDesk(Desk):
             return Next(f"Next: read {unread[0].name}", f"scale {held}, read at the line, then Enter", "readings")
         if r.to_move and not b.stock and self.by_leaves:
             return Next("Next: the stock of leaves", "thickness and how many of each", "stock")
-        if self.cautions_first and r.read_left == 0:
-            if stage == "Moves":
-                return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
-            return Next("Next: see the moves", "in order, until the scale shows what", "moves")
-        if self.hidden is not None and r.read_left == 0 and r.to_move:
-            if stage != "Moves":
+        if r.to_move and r.read_left == 0:
+            begun = not self.cautions_first and self.hidden is None  # readings may be booked under Proof as well
+            if stage not in ({"Moves", "Proof", "Record"} if begun else {"Moves"}):
                 return Next("Next: see the moves", "in order, until the scale shows what", "moves")
-            return Next("Next: pack, let it answer", "the simulated building is read again at every post", "answer")
-        if r.to_move and stage not in {"Moves", "Proof", "Record"} and r.read_left == 0:
-            return Next("Next: see the moves", "in order, until the scale shows what", "moves")
+            if self.cautions_first:
+                return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
+            if self.hidden is not None:
+                return Next("Next: pack, let it answer", "the simulated building is read again at every post", "answer")
         waiting = [i for i in r.to_move if b.points[i].left is None and i not in r.broken]
         if waiting and stage == "Moves" and r.left_over(waiting[0]) == r.left_over(waiting[0]):
             i = waiting[0]
@@ -324,41 +324,13 @@ class SupportsDesk(Desk):
 
     def drag(self, value: float, *, done: bool) -> None:
         """Let every move follow the line; letting go records it once, to the step that is read."""
-        if self.result.book.target.plane and not np.isnan(self.result.target):
-            lift = self._plane()[1] + value - self.result.target
-            self._follow(TargetChoice("fall", gradient=self._plane()[0], lift=lift), done=done)
-            return
-        sign = float(signs([self.book.limits.sense])[0])
-        step = self.book.style.step
-        self._follow(TargetChoice("height", reading=round(sign * value / step) * step), done=done)
+        self._follow(raised(self.result, value), done=done)
 
     def tilt(self, gradient: float, *, done: bool) -> None:
-        """Tip the target about the end of the rows; letting go records it once, to a tenth of a millimetre in a metre."""
-        gradient = round(gradient * 1e4) / 1e4
-        (along, across), lift = self._plane()
-        points = self.book.points
-        read = [i for i in range(len(points)) if not np.isnan(self.result.heights[i])]
-        if not read or abs(gradient) > 0.2:
-            return
-        x0 = min(points[i].x for i in read)
-        heights = self.result.heights
-        # The fall hangs on the post standing highest above it: keep the end of the line where it is all the same.
-        over = max(float(heights[i]) - along * points[i].x - across * points[i].y for i in read) + lift + along * x0
-        under = max(float(heights[i]) - gradient * points[i].x - across * points[i].y for i in read) + gradient * x0
-        self._follow(TargetChoice("fall", gradient=(gradient, across), lift=over - under), done=done)
-
-    def _plane(self) -> tuple[tuple[float, float], float]:
-        """The target as a fall: its gradients, and how far above the post that stands highest against it [m]."""
-        r, target = self.result, self.result.book.target
-        if target.kind == "fall":
-            return target.gradient, target.lift
-        known = [i for i in range(len(self.book.points)) if not np.isnan(r.targets[i]) and not np.isnan(r.heights[i])]
-        xy = np.array([(self.book.points[i].x, self.book.points[i].y) for i in known])
-        to = r.targets[known]
-        fit = np.linalg.lstsq(np.column_stack([xy, np.ones(len(known))]), to, rcond=None)[0]
-        along, across = (0.0, 0.0) if np.ptp(to) < 1e-12 else (float(fit[0]), float(fit[1]))
-        rest = r.heights[known] - xy @ np.array([along, across])
-        return (along, across), float(np.mean(to - xy @ np.array([along, across]))) - float(rest.max())
+        """Tip the target about the beginning of the rows; letting go records it once."""
+        choice = tipped(self.result, gradient)
+        if choice is not None:
+            self._follow(choice, done=done)
 
     def _follow(self, choice: TargetChoice, *, done: bool) -> None:
         """Show what a target would give; `done` records it, unless the limits rule it out."""

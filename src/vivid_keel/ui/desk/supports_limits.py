@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.means import JACK, KIND, KINDS, LEAVES, SCREW, Asked
+from vivid_keel.core.levelling.means import KIND, KINDS, LEAVES, Asked
 from vivid_keel.core.levelling.rounds import ORDERS
 from vivid_keel.core.levelling.scale import parse_sense
 from vivid_keel.core.quantities import parse_length
@@ -167,7 +167,7 @@ def _after(words: tuple[str, ...], word: str) -> str:
 class MeansSheet(Sheet):
     """What moves the posts, and what has to be known of it."""
 
-    name = "Means"
+    name = "Moved by"
     columns = (Column("What", 216), Column("Value", 220, True), Column("What it means", 0))
     hint = "Enter on a word changes it · type a number and Enter"
 
@@ -185,7 +185,7 @@ class MeansSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         if row == 0:
-            text = ("Moved by", KIND[self.means.kind].label, "Enter goes round: leaves, screws, wedges …")[column]
+            text = ("They are moved by", KIND[self.means.kind].label, "Enter goes round: leaves, screws, wedges …")[column]
             return Cell(text, bold=column == 1, ink="muted" if column == 2 else "ink")
         asked = self.asked[row - 1]
         if column == 1:
@@ -209,11 +209,10 @@ class MeansSheet(Sheet):
     def accept(self, row: int, column: int, text: str) -> Place | None:
         asked = self.asked[row - 1]
         value = self._number(asked, text.strip())
-        if not asked.least <= value <= asked.most:
+        if not asked.allows(value):
             unit = f" {asked.unit}" if asked.unit else ""
-            raise KeelError("bad-value", f"expected {asked.least:g} to {asked.most:g}{unit}")
-        if asked.key == "parts" and value != int(value):
-            raise KeelError("bad-value", "parts of a turn are counted: 4, 6 (flats of a nut), 8 or 12")
+            counted = ", counted: 4, 6 (flats of a nut), 8 or 12" if asked.key == "parts" else ""
+            raise KeelError("bad-value", f"expected {asked.least:g} to {asked.most:g}{unit}{counted}")
         self._record(self.means.kind, {asked.key: value})
         return (min(row + 1, self.count - 1), 1)
 
@@ -226,7 +225,3 @@ class MeansSheet(Sheet):
     def _record(self, kind: str, change: dict[str, float]) -> None:
         old = dict(self.means.values or {}) if kind == self.means.kind else {}
         self.desk.record(Draft(self.desk.work, "mover", {"what": kind, "values": {**old, **change}}))
-
-
-WITH_TRAVEL = {SCREW, JACK}
-"""Means of which every post may have its own travel left."""

@@ -27,7 +27,7 @@ class MovesSheet(Sheet):
         self.stages = r.stages()
         self._wanted_names = self._wanted()
         self.columns = tuple(self.titles[name] for name in self._wanted_names)
-        rest = [i for i in range(len(desk.book.points)) if i not in r.to_move and not np.isnan(r.moves[i])]
+        rest = [i for i in range(len(desk.book.points)) if i not in r.places and not np.isnan(r.moves[i])]
         self.order = [*r.to_move, *rest]
 
     titles: ClassVar[dict[str, Column]] = {
@@ -52,7 +52,7 @@ class MovesSheet(Sheet):
         i, name = self.order[row], self._wanted_names[column]
         r, book = self.desk.result, self.desk.book
         p, move = book.points[i], float(r.moves[i])
-        moved = i in r.to_move
+        moved = i in r.places
         if name == "post":
             number = f"{row + 1}  " if moved else ""
             return Cell(f"{number}{p.name}{' ▵' if i in r.feet else ''}", bold=True, sign=r.left_verdicts[i])
@@ -76,7 +76,8 @@ class MovesSheet(Sheet):
             return Cell(f"can't: {told.words}" if told.refused else told.words, bold=bool(told.refused))
         if name == "leaves":
             words = r.in_words(i)
-            return Cell(words or ("no stock yet" if not book.stock else "…"), ink="ink" if words else "muted")
+            # Every leaf of a stack is seen before the spaces between them are.
+            return Cell(words or ("no stock yet" if not book.stock else "…"), ink="ink" if words else "muted", narrow=words.replace(" + ", "+"))
         if name == "first":
             first = r.first_to(i)
             return Cell("" if np.isnan(first) else show_length(first, book.style), ink="muted")
@@ -113,11 +114,7 @@ class MovesSheet(Sheet):
             return [(f"{then[:1].upper()}{then[1:]}", "")] if then else []
         if packing is None:
             return []
-        used: dict[float, int] = {}
-        for stack in packing.stacks:
-            for t in stack:
-                used[t] = used.get(t, 0) + 1
-        words = " · ".join(f"{t * 1000:g} mm ×{n}" for t, n in sorted(used.items(), reverse=True))
+        words = " · ".join(f"{t * 1000:g} mm ×{n}" for t, n in packing.by_thickness().items())
 
         size = self.desk.book.limits.leaf_size
         return [(f"From stock: {words}{f', cut to {size}' if size else ''}", "")] if words else []

@@ -8,9 +8,8 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.levelling.scale import HANGS, parse_sense
 from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.supports.book import grid_drafts
+from vivid_keel.core.works.supports.lay_out import grid_drafts
 from vivid_keel.ui.desk.base import Cell, Column, Place, Sheet, whole_number
-from vivid_keel.ui.desk.supports_limits import WITH_TRAVEL
 
 if TYPE_CHECKING:
     from vivid_keel.ui.desk.supports import SupportsDesk
@@ -87,7 +86,7 @@ class PointsSheet(Sheet):
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
         self.points = desk.book.points
-        self.travels = desk.book.means.kind in WITH_TRAVEL
+        self.travels = desk.book.means.has_travel
         there = "Travel left, mm" if self.travels else "Packing there, mm"
         self.columns = (Column("Post", 80), Column("Row", 0), Column("Along, m", 90, True), Column("Across, m", 90, True),
                         Column(there, 140, True), Column("Scale", 130), Column("As drawn, mm", 110, True))  # fmt: skip

@@ -52,7 +52,7 @@ class StockSheet(Sheet):
             return Cell(str(leaf.count), editable=True)
         packing = self.desk.result.packing
         if column == 2 and packing is not None:
-            used = sum(abs(t - leaf.thickness) < 1e-9 for stack in packing.stacks for t in stack)
+            used = sum(n for t, n in packing.by_thickness().items() if abs(t - leaf.thickness) < 1e-9)
             return Cell(str(used), ink="muted")
         if column == 3:
             buy = next((n for t, n in (packing.to_buy or ()) if abs(t - leaf.thickness) < 1e-9), 0) if packing else 0

@@ -6,9 +6,9 @@ from vivid_keel.core.works.supports.book import (
     PointRow,
     SupportsBook,
     TargetChoice,
-    fold_supports,
 )
 from vivid_keel.core.works.supports.findings import supports_findings, supports_state
+from vivid_keel.core.works.supports.fold import fold_supports
 from vivid_keel.core.works.supports.reckon import Measured, leaves_in_words, measure, pack, work_out_supports
 from vivid_keel.core.works.supports.result import SupportsResult
 

@@ -173,7 +173,7 @@ def _moves(result: SupportsResult) -> list[Finding]:
                            action="target", action_label="Choose a target"))  # fmt: skip
     for i, said in result.can_not[:4]:
         out.append(Finding("out", f"{book.points[i].name}: {KIND[book.means.kind].label} can't", f"{said[:1].upper()}{said[1:]}. "
-                           "Another target, or other means.", action="means", action_label="See the means"))  # fmt: skip
+                           "Another target, or something else to move it by.", action="means", action_label="See what moves it"))  # fmt: skip
     stuck = [] if book.means.kind != LEAVES else [book.points[i].name for i, w in zip(result.to_move, result.wanted, strict=True) if w < -1e-9]
     if stuck:
         out.append(Finding("out", f"Nothing to take out at {_some(stuck)}",

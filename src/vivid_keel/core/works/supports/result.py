@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -93,6 +94,11 @@ class SupportsResult:
     def read_left(self) -> int:
         return sum(p.left is not None for p in self.book.points)
 
+    @cached_property
+    def places(self) -> dict[int, int]:
+        """Where each point to be moved stands in the order of work."""
+        return {i: k for k, i in enumerate(self.to_move)}
+
     @property
     def lifts_something(self) -> bool:
         """Whether something that stands is to be raised; fill and trimming lift nothing."""
@@ -112,17 +118,17 @@ class SupportsResult:
 
     def stack(self, i: int) -> tuple[float, ...] | None:
         """Leaves to put in at a point, thick first [m]; None when not chosen or not moved."""
-        if self.packing is None or i not in self.to_move:
+        if self.packing is None or i not in self.places:
             return None
-        return self.packing.stacks[self.to_move.index(i)]
+        return self.packing.stacks[self.places[i]]
 
     def left_over(self, i: int) -> float:
         """What the means leaves undone at a point: achieved − wanted [m]; nan when not chosen."""
         if i in self.instructions:
             return self.instructions[i].done - float(self.lifts[i])
-        if self.packing is None or i not in self.to_move:
+        if self.packing is None or i not in self.places:
             return float("nan")
-        return float(self.packing.residuals[self.to_move.index(i)])
+        return float(self.packing.residuals[self.places[i]])
 
     def stages(self) -> list[Floats]:
         """How far each point has gone after each stage of the lift [m], neighbours kept together."""
@@ -160,15 +166,11 @@ class SupportsResult:
 
     def used(self) -> dict[str, int]:
         """How many leaves of each thickness the round takes out of the stock, by `leaf_key`."""
-        out: dict[str, int] = {}
-        for stack in self.packing.stacks if self.packing is not None else []:
-            for t in stack:
-                out[leaf_key(t)] = out.get(leaf_key(t), 0) + 1
-        return out
+        return {leaf_key(t): n for t, n in self.packing.by_thickness().items()} if self.packing is not None else {}
 
     def first_to(self, i: int) -> float:
         """What the scale shows when a point is first brought past its mark: the jack's own reading [m]; nan where it isn't."""
-        if i not in self.to_move or i in self.broken:
+        if i not in self.places or i in self.broken:
             return float("nan")
         if i in self.instructions:
             over = self.instructions[i].first
@@ -207,7 +209,7 @@ class SupportsResult:
         """The reading the scale shows when a point is right, let down on its packing [m]."""
         over = self.left_over(i)
         height = float(self.targets[i]) + (0.0 if np.isnan(over) else over)
-        if i not in self.to_move:
+        if i not in self.places:
             height = float(self.heights[i])
         return self.shown(i, height)
 
@@ -261,7 +263,7 @@ class SupportsResult:
         if stack is None:
             return None
         p, style, gap = self.book.points[i], self.book.style, self.learned.interface
-        k = self.to_move.index(i)
+        k = self.places[i]
         wanted, over = float(self.wanted[k]), float(self.left_over(i))
         leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
         return Working(

@@ -132,8 +132,10 @@ def parse_steps(text: str, decimal_mark: str | None = None) -> tuple[float, ...]
     if text.strip().lower() in {"", "none", "no"}:
         return ()
     out = []
-    for part in text.replace(";", ",").split(","):
-        value = parse_length(part.strip(), "mm", decimal_mark if decimal_mark != "," else ".").value
+    # With a comma as the decimal mark semicolons part the steps; without one in sight commas do, as ever.
+    parted = decimal_mark == "," and ";" in text
+    for part in text.split(";") if parted else text.replace(";", ",").split(","):
+        value = parse_length(part.strip(), "mm", decimal_mark if parted or decimal_mark != "," else ".").value
         if not 0 < value < 0.5:
             raise KeelError(
                 "bad-value", f"“{part.strip()}” is no step of a ramp; heights in millimetres, such as 40, 80, 120"
@@ -150,10 +152,13 @@ def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
         if key in TRAIT:
             texts[key], ids[key] = str(entry.body["text"]), entry.id
     for t in TRAITS:
-        values[t.key] = parse_fact(t, texts[t.key], ".")[1]
-        entry_id = ids.get(t.key)
-        if entry_id is not None and "value" in journal.entries[entry_id].body:
-            values[t.key] = float(journal.entries[entry_id].body["value"])
+        # What was typed was read with the job's own decimal mark: the number stands beside it, and only that is used.
+        stated = journal.entries[ids[t.key]].body if t.key in ids else None
+        if stated is None or ("value" not in stated and t.unit not in {"word", "steps", "1 in"}):
+            texts[t.key] = t.usual
+            values[t.key] = parse_fact(t, t.usual, ".")[1]
+        else:
+            values[t.key] = float(stated.get("value", math.nan))
     tilts: dict[str, Tilts] = {}
     for entry in journal.standing(work, "tilts"):
         b = entry.body

@@ -15,6 +15,8 @@ from vivid_keel.core.works.vehicle.book import Tilts, VehicleBook
 DEGREE = math.pi / 180
 TAPED = 0.005
 """u of a track taped between tyres [m]."""
+UNLOOKED = 0.3 * DEGREE
+"""How far the offset of a level may lie where nobody looked for it, either way [rad]."""
 EVERY = 15
 """Degrees between two headings looked at."""
 WHEELS = ("front left", "front right", "rear left", "rear right")
@@ -61,8 +63,8 @@ class VehicleResult:
     def budget(self) -> Budget:
         """What the lift of the low wheel owes to each source [m]: W = T·tan|roll|.
 
-        The level is read to a tenth of a degree unless it was typed finer (half a step either way, rectangular); its
-        own offset is worth as much where it was found by turning about, a whole reading more where nobody looked.
+        The level is read to the last digit typed in degrees, a tenth where another unit was typed (half a step either
+        way, rectangular); its offset by turning about is the mean of two such readings, else anything within UNLOOKED.
         """
         b = self.book
         if b.found is None:
@@ -76,7 +78,7 @@ class VehicleResult:
         return Budget((
             BudgetLine("reading the level", read),
             BudgetLine("its own offset, found by turning about" if looked else "its own offset, never looked for",
-                       read / math.sqrt(2) if looked else track * 0.3 * DEGREE / math.sqrt(3)),
+                       read / math.sqrt(2) if looked else track * UNLOOKED / math.sqrt(3)),
             BudgetLine("track, by tape", math.tan(abs(roll)) * TAPED),
         ))  # fmt: skip
 
@@ -92,6 +94,12 @@ class VehicleResult:
     def within(self) -> bool:
         v = self.book.values
         return abs(self.roll_left) <= v["roll-limit"] + 1e-9 and abs(self.pitch_left) <= v["pitch-limit"] + 1e-9
+
+    @property
+    def at_rest(self) -> bool:
+        """Whether it was read again and stands within its limits."""
+        left, v = self.book.left, self.book.values
+        return left is not None and abs(left.roll) <= v["roll-limit"] and abs(left.pitch) <= v["pitch-limit"]
 
     @property
     def best_heading(self) -> tuple[int, float]:
@@ -197,8 +205,7 @@ def vehicle_state(result: VehicleResult) -> tuple[str, str]:
     if b.found is None:
         return "todo", "not read yet"
     if b.left is not None:
-        good = abs(b.left.roll) <= b.values["roll-limit"] and abs(b.left.pitch) <= b.values["pitch-limit"]
-        return ("in", "at rest") if good else ("out", "still leans")
+        return ("in", "at rest") if result.at_rest else ("out", "still leans")
     return "open", f"{len(result.instructions)} to do" if result.instructions else "level as it stands"
 
 
@@ -206,7 +213,7 @@ def _to_do(result: VehicleResult) -> list[Finding]:
     """What is to be done, what it leaves, and whether standing another way would be flatter."""
     v, out = result.book.values, []
     if not result.instructions:
-        out.append(Finding("in", "It stands within what its means can better", "Nothing to put under.", result.why()))
+        out.append(Finding("in", "It stands as level as you can bring it", "Nothing to put under.", result.why()))
     else:
         said = "; ".join(
             f"{i.where} {show_number(abs(i.lift) * 1000, 0)} mm {'up' if i.lift >= 0 else 'down'}"
@@ -263,8 +270,7 @@ def vehicle_findings(result: VehicleResult, open_matters: list[Matter]) -> list[
                 action_label="Enter it",
             )
         ]
-    good = b.left is not None and abs(b.left.roll) <= v["roll-limit"] and abs(b.left.pitch) <= v["pitch-limit"]
-    if not good:
+    if not result.at_rest:
         out += _to_do(result)
     out.append(
         Finding(
@@ -276,7 +282,7 @@ def vehicle_findings(result: VehicleResult, open_matters: list[Matter]) -> list[
     if b.left is not None:
         out.append(
             Finding(
-                "in" if good else "out",
+                "in" if result.at_rest else "out",
                 f"Read again: lean {show_number(b.left.roll / DEGREE, 2)}°, tip {show_number(b.left.pitch / DEGREE, 2)}°",
                 f"{b.left.text}, as typed.",
             )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.advisor import CONDITIONS, ENOUGH, Advice, advise
@@ -14,14 +14,11 @@ from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import KIT, Draft
 from vivid_keel.core.working import Finding, Working, worst_first
 from vivid_keel.core.works.common import as_read, metres
-from vivid_keel.figures import symbols
-from vivid_keel.figures.display import Picture, text_width
+from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit.charts import budget_bars, who_can
+from vivid_keel.figures.kit.diary import calendar
 from vivid_keel.store import JobFile
 from vivid_keel.ui.desk.base import Cell, Column, Desk, Goto, Next, Place, Sheet, StageTab
-
-AHEAD = 60
-"""Days the diary shows."""
 
 
 class KitDesk(Desk):
@@ -200,67 +197,6 @@ class KitDesk(Desk):
         (entry,) = self.file.record([Draft(0, "work", {"name": name, "type": f"{KIT}:{kind}", "unit": "m"})])
         self.refresh()
         return entry.id
-
-
-def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -> Picture:
-    """Return the weeks ahead with what falls due in each, overdue ones at the left."""
-    p = Picture(width, height)
-    p.text(14, 24, "What falls due, by the day", "ink", 15, bold=True)
-    if not due:
-        p.text(width / 2, height / 2, "Nothing is kept up yet: add an instrument.", "muted", 15, align="centre")
-        return p
-    x0, x1, base = 220.0, width - 40.0, height - 44.0
-    today = now.date()
-    late = [d for d in due if d.day <= today]
-    p.box(14, 38, x0 - 40, base - 32, "caution", "")
-    p.text(24, 57, "due now" if late else "nothing due now", "caution-ink", 14, bold=True)
-    step = min(38.0, (base - 84) / max(len(late) - 1, 1)) if late else 38.0
-    for k, d in enumerate(late):
-        y = 80 + k * step
-        symbols.verdict(p, 30, y - 4, "open" if d.after_knock else "todo")
-        short = d.title.split(",")[-1].strip().lower() if step < 30 else ""
-        p.text(44, y, _short(d.name + (f": {short}" if short else ""), x0 - 78), "caution-ink", 13, bold=True)
-        if step >= 30:
-            p.text(44, y + 15, _short(d.title.lower(), x0 - 78), "caution-ink", 13)
-    p.line(x0, base, x1, base, "ink", 1.2)
-    for week in range(AHEAD // 7 + 1):
-        day = today + timedelta(days=7 * week)
-        x = x0 + (x1 - x0) * 7 * week / AHEAD
-        p.line(x, base - 4, x, base + 4, "ink")
-        p.text(x, base + 20, f"{day:%-d %b}", "muted", 13, align="centre")
-    taken: list[float] = []  # how far each row is filled
-    for d in due:
-        ahead = (d.day - today).days
-        if not 0 < ahead <= AHEAD:
-            continue
-        title = f"{d.title.lower()}, {d.day:%-d %b}"
-        x, wide = (
-            x0 + (x1 - x0) * ahead / AHEAD,
-            max(text_width(d.name, 13, bold=True), text_width(title, 13)) + 24,
-        )
-        right = x + wide > x1 + 20
-        left = x - wide if right else x - 8
-        row = next((r for r, end in enumerate(taken) if end < left), len(taken))
-        if row == len(taken):
-            taken.append(0.0)
-        taken[row] = x + (8 if right else wide)
-        y = 62 + row * 42
-        if y > base - 20:
-            continue
-        p.line(x, y + 4, x, base, "rule", 1.0)
-        p.disc(x, y, 4.5, "paper", "ink", 1.6)
-        side = "right" if right else "left"
-        p.text(x + (-9 if right else 9), y + 4, d.name, "ink", 13, bold=True, align=side, ground=True)
-        p.text(x + (-9 if right else 9), y + 20, title, "muted", 13, align=side, ground=True)
-    p.caption = f"{len(late)} things due now"
-    return p
-
-
-def _short(text: str, room: float) -> str:
-    """Return a text cut to the room there is [px]."""
-    while text and text_width(text, 13) > room:
-        text = text[:-2].rstrip(" :,") + "…"
-    return text
 
 
 class ToolsSheet(Sheet):
