@@ -442,3 +442,10 @@ def test_a_check_left_for_another_is_still_there_to_go_on_with(kit):
     assert tool.open_check.procedure.key == "plumb"
     assert tool.open_of("reversal", "divisions").id == one
     assert tool.open_of("straightness", "") is None
+
+
+def test_a_trait_typed_with_a_decimal_comma_keeps_the_number_it_was_meant_as():
+    kit = Kit()
+    tool = kit.tool("spirit")
+    kit.add(Draft(tool, "trait", {"name": "length", "text": "1,950", "value": 1.95}))  # without its mark it might be 1950
+    assert fold_tool(kit.journal, tool).traits.number("length") == 1.95

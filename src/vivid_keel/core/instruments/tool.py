@@ -308,7 +308,9 @@ def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
             continue  # of a newer program; kept in the file, of no use here
         texts[name], ids[name] = str(entry.body["text"]), entry.id
         if known[name].unit != "text":
-            numbers[name] = float(entry.body.get("value", parse_trait(known[name], texts[name]).value))
+            # The number as it was meant when it was typed; the text may read otherwise without its decimal mark.
+            said = entry.body.get("value")
+            numbers[name] = float(said) if said is not None else parse_trait(known[name], texts[name]).value
     traits = Traits(kind, numbers, texts)
     runs = {e.id: e for e in journal.standing(work, "check") if str(e.body["procedure"]) in PROCEDURES}
     seen: dict[int, dict[str, Seen]] = {id: {} for id in runs}

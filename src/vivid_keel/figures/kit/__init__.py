@@ -7,12 +7,12 @@ from collections.abc import Callable
 from vivid_keel.core.instruments.outcome import Step
 from vivid_keel.core.instruments.tool import CheckRun
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.kit import devices, ground, vials
+from vivid_keel.figures.kit import devices, ground, lasers, vials, water
 
 DRAW: dict[str, Callable[[Picture, CheckRun, Step | None, float | None], None]] = {
     "reversal": vials.reversal, "plumb": vials.reversal, "straightness": vials.straightness, "two-peg": ground.pegs, "cone": ground.pegs,
-    "field": ground.field, "circular": devices.circular, "plate": devices.plate, "axes": devices.axes, "line": devices.fan,
-    "line-plumb": devices.plumb_line, "tube": devices.tube, "hydrostatic": devices.hydrostatic, "string": devices.string,
+    "field": ground.field, "circular": devices.circular, "plate": devices.plate, "axes": lasers.axes, "line": lasers.fan,
+    "line-plumb": lasers.plumb_line, "tube": water.tube, "hydrostatic": water.hydrostatic, "string": devices.string,
     "plumb-frame": devices.plumb_frame, "staff": devices.staff,
 }  # fmt: skip
 
