@@ -58,7 +58,7 @@ KINDS = (
         Asked("sense", "Sense", "", 0, "seen from above, or as you turn it", choices=(RAISES, LOWERS)),
         _TRAVEL, _BACK,
         Asked("lock", "The lock nut lifts it by", "mm", 0.0, "taken off beforehand; try one", 0.0, 2.0),
-        Asked("school", "Come to the mark", "", 0, "always from below, or high and drawn down", choices=(BELOW, HIGH)),
+        Asked("school", "Come to the mark", "", 0, "from below, or high and drawn down", choices=(BELOW, HIGH)),
         Asked("hair", "A hair is", "mm", 0.2, "how far past the mark it goes first", 0.01, 5.0),
     )),
     Kind(WEDGE, "folding wedges", (

@@ -185,7 +185,7 @@ class MeansSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         if row == 0:
-            text = ("They are moved by", KIND[self.means.kind].label, "Enter goes round: leaves, screws, wedges …")[column]
+            text = ("They are moved by", KIND[self.means.kind].label, "Enter goes round what there is")[column]
             return Cell(text, bold=column == 1, ink="muted" if column == 2 else "ink")
         asked = self.asked[row - 1]
         if column == 1:
