@@ -15,7 +15,6 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.store import JobFile
-from vivid_keel.store.migrations import MIGRATIONS, Migration
 from vivid_keel.store.salvage import COLUMNS
 
 READING = {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001}
@@ -185,34 +184,6 @@ def test_a_newer_file_is_refused(job):
     with pytest.raises(KeelError, match="newer version of this program"):
         JobFile.open(job.path)
     assert job.path.read_bytes() == before
-
-
-def test_an_older_file_is_migrated_on_a_copy_and_kept(job):
-    job.close()
-    before = job.path.read_bytes()
-    step = Migration(2, "try-out", ("CREATE TABLE tried (x INTEGER) STRICT",))
-    with JobFile.open(job.path, migrations=(*MIGRATIONS, step)) as file:
-        assert file.kept is not None
-        assert file.kept.read_bytes() == before
-        same(file.journal, job.journal)
-    assert sqlite3.connect(job.path).execute("SELECT name FROM migrations WHERE version = 2").fetchone() == (
-        "try-out",
-    )
-
-
-def test_a_failing_migration_leaves_the_file_alone(job):
-    job.close()
-    before = job.path.read_bytes()
-    good = Migration(2, "good", ("CREATE TABLE tried (x INTEGER) STRICT",))
-    bad = Migration(3, "bad", ("CREATE TABLE half (x INTEGER)", "CREATE TABLE nonsense nonsense"))
-    with pytest.raises(KeelError, match="stays as it was"):
-        JobFile.open(job.path, migrations=(*MIGRATIONS, good, bad))
-    assert job.path.read_bytes() == before
-    assert [p.name for p in job.path.parent.iterdir()] == [job.path.name]
-
-
-def test_every_migration_is_known_here():
-    assert [m.version for m in MIGRATIONS] == [1]  # a new step wants a test of its own beside this line
 
 
 def test_a_damaged_file_gives_what_it_can_and_says_what_is_missing(job):

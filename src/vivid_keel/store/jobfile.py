@@ -22,6 +22,7 @@ from vivid_keel.store.migrations import (
     KIT_MIGRATIONS,
     MIGRATIONS,
     Migration,
+    in_memory,
     migrate,
     migrate_file,
     newest,
@@ -55,6 +56,8 @@ class JobFile:
         What was lost, when the file is damaged.
     kept : Path or None
         Where the file as it was is kept, when it was migrated.
+    older : bool
+        Whether it is from an older version and could not be brought up, so that it is only read.
     """
 
     what = "job"
@@ -70,6 +73,7 @@ class JobFile:
         self.held_by = ""
         self.salvaged: SalvageReport | None = None
         self.kept: Path | None = None
+        self.older = False
         self._next = max(journal.entries, default=0) + 1
         self._act = max((e.act for e in journal.entries.values()), default=0) + 1
 
@@ -113,7 +117,7 @@ class JobFile:
             raise KeelError("file-exists", f"{path.name} is there already; choose another name", str(path)) from None
         except OSError as error:
             raise KeelError("no-file", f"{path} can't be made: {error.strerror}", str(path)) from None
-        lock = Lock(path)
+        lock = Lock(path.resolve())
         holder = lock.take(person)
         db = _connect(path, read_only=False)
         migrate(db, cls.migrations, clock().isoformat(timespec="seconds"))
@@ -138,7 +142,7 @@ class JobFile:
         person = person or getpass.getuser()
         migrations = cls.migrations if migrations is None else migrations
         _look(path, cls.what)
-        lock = Lock(path)
+        lock = Lock(path.resolve())
         holder = lock.take(f"{person} (process {os.getpid()})")
         read_only = holder is not None or not os.access(path, os.W_OK)
         try:
@@ -153,22 +157,17 @@ class JobFile:
 
     @classmethod
     def _load(cls, path: Path, person: str, clock: Clock, migrations: Sequence[Migration], read_only: bool) -> Self:
-        kept, report, db = None, None, None
+        kept, report, db, as_it_was = None, None, None, False
         try:
             db = _connect(path, read_only)
             version = _check_identity(db, path, newest(migrations), cls.application_id)
-            if version < newest(migrations):
-                if read_only:
-                    raise KeelError(
-                        "older-file",
-                        f"this {cls.what} is from an older version and is open elsewhere; close it there first",
-                        str(path),
-                    )
-                db.close()
-                kept = migrate_file(path, migrations, clock().isoformat(timespec="seconds"))
-                db = _connect(path, read_only)
             if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
                 raise sqlite3.DatabaseError("quick_check")
+            if version < newest(migrations):
+                db.close()
+                time = clock().isoformat(timespec="seconds")
+                db, kept = _brought_up(path, migrations, time, read_only)
+                as_it_was = kept is None
             journal = Journal(entry_from_row(row) for row in db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id"))
         except (sqlite3.DatabaseError, KeelError) as error:
             if db is not None:
@@ -184,8 +183,8 @@ class JobFile:
                 db.close()
                 raise lost.at(str(path)) from None
         file = cls(path, db, journal, person, clock)
-        file.salvaged, file.kept = report, kept
-        file.read_only = report is not None
+        file.salvaged, file.kept, file.older = report, kept, as_it_was
+        file.read_only = report is not None or as_it_was
         return file
 
     def record(self, drafts: Sequence[Draft]) -> list[Entry]:
@@ -236,6 +235,8 @@ class JobFile:
             return self.salvaged.sentence()
         if self.held_by:
             return f"{self.held_by} has this {self.what} open, so it is open here for reading only."
+        if self.older:
+            return f"This {self.what} is from an older version and can't be written here, so it is open for reading only, as it was."
         return "This file may not be written, so it is open for reading only."
 
     def now(self) -> datetime:
@@ -363,6 +364,21 @@ def _check_identity(db: sqlite3.Connection, path: Path, newest_version: int, wan
             str(path),
         )
     return int(version)
+
+
+def _brought_up(
+    path: Path, migrations: Sequence[Migration], time: str, read_only: bool
+) -> tuple[sqlite3.Connection, Path | None]:
+    """Return an older file brought to this version: itself with a copy kept, or where it can't be written a copy in memory."""
+    real = path.resolve()
+    if not read_only:
+        try:
+            kept = migrate_file(real, migrations, time)
+        except OSError:
+            pass  # no room, or a folder that may not be written in: it can be read all the same
+        else:
+            return _connect(path, read_only=False), kept
+    return in_memory(real, migrations, time), None
 
 
 def _world_failed(error: sqlite3.OperationalError, path: Path) -> KeelError:

@@ -1,13 +1,14 @@
-"""Versions of the job file, oldest first; each step and its record are one transaction."""
+"""Versions of the job file, oldest first."""
 
 from __future__ import annotations
 
+import contextlib
 import os
-import shutil
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import quote
 
 from vivid_keel.core.errors import KeelError
 
@@ -54,8 +55,23 @@ def _first(application_id: int) -> Migration:
     )
 
 
-MIGRATIONS = (_first(APPLICATION_ID),)
-KIT_MIGRATIONS = (_first(KIT_APPLICATION_ID),)
+_BULK = Migration(
+    2,
+    "many values at once",
+    (
+        """CREATE TABLE blobs (
+             entry INTEGER PRIMARY KEY REFERENCES entries (id),
+             packed BLOB NOT NULL
+           ) STRICT""",
+        """CREATE TRIGGER blobs_are_never_changed BEFORE UPDATE ON blobs
+           BEGIN SELECT RAISE(ABORT, 'what an entry brought in is never changed; strike it and bring it in anew'); END""",
+        """CREATE TRIGGER blobs_are_never_removed BEFORE DELETE ON blobs
+           BEGIN SELECT RAISE(ABORT, 'what an entry brought in is never removed; strike it'); END""",
+    ),
+)
+"""From here on the program before refuses the file: it would take a work it doesn't know for supports."""
+MIGRATIONS = (_first(APPLICATION_ID), _BULK)
+KIT_MIGRATIONS = (_first(KIT_APPLICATION_ID), _BULK)
 
 
 def newest(migrations: Sequence[Migration] = MIGRATIONS) -> int:
@@ -64,58 +80,112 @@ def newest(migrations: Sequence[Migration] = MIGRATIONS) -> int:
 
 
 def migrate(db: sqlite3.Connection, migrations: Sequence[Migration], time: str) -> None:
-    """Bring an open file to the newest version, one transaction a step.
+    """Bring an open file to the newest version, all steps in one transaction.
 
-    A step that fails leaves the file at the version before it.
+    Raises
+    ------
+    sqlite3.Error
+        A step failed; the file is at the version it was.
     """
     (at,) = db.execute("PRAGMA user_version").fetchone()
-    for step in migrations:
-        if step.version <= at:
-            continue
-        db.execute("BEGIN IMMEDIATE")
-        try:
+    db.execute("BEGIN IMMEDIATE")
+    try:
+        for step in migrations:
+            if step.version <= at:
+                continue
             for statement in step.statements:
                 db.execute(statement)
             db.execute("INSERT INTO migrations VALUES (?, ?, ?)", (step.version, step.name, time))
             db.execute(f"PRAGMA user_version = {step.version}")
-            db.execute("COMMIT")
-        except BaseException:
+        db.execute("COMMIT")
+    except BaseException:
+        if db.in_transaction:
             db.execute("ROLLBACK")
-            raise
+        raise
 
 
-def migrate_file(path: Path, migrations: Sequence[Migration], time: str) -> Path:
-    """Migrate an older file on a copy and put that in its place; return where the old one is kept."""
-    working = path.with_name(path.name + ".migrating")
-    (old,) = _version(path)
-    kept = path.with_name(f"{path.name}.version-{old}")
-    shutil.copyfile(path, working)
-    db = sqlite3.connect(working, isolation_level=None)
+def in_memory(path: Path, migrations: Sequence[Migration], time: str) -> sqlite3.Connection:
+    """Return a copy of an older file in memory, migrated; the file is only read.
+
+    Raises
+    ------
+    KeelError
+        `migration-failed`.
+    """
+    db = sqlite3.connect(":memory:", isolation_level=None)
     try:
+        db.deserialize(path.read_bytes())
         migrate(db, migrations, time)
     except sqlite3.Error as error:
         db.close()
-        working.unlink()
         raise KeelError(
             "migration-failed", f"could not be brought to this version ({error}); it stays as it was", str(path)
         ) from None
-    db.close()
-    if not kept.exists():
-        shutil.copyfile(path, kept)
-    os.replace(working, path)
+    return db
+
+
+def migrate_file(path: Path, migrations: Sequence[Migration], time: str) -> Path:
+    """Migrate an older file and return where a copy of the old one is kept.
+
+    The steps are tried on a copy in memory first. Then they are made in the file itself, in one transaction: it stays
+    the same file for whoever links to it, with its mode and owner, and is whole at any moment.
+
+    Parameters
+    ----------
+    path : Path
+        The file itself, no link.
+
+    Raises
+    ------
+    KeelError
+        `migration-failed`: the file is as it was.
+    OSError
+        The copy can't be kept, or the file not be written: it is as it was.
+    """
+    in_memory(path, migrations, time).close()
+    kept = _keep(path)
+    db = sqlite3.connect(f"file:{quote(str(path))}?mode=rw", uri=True, isolation_level=None, timeout=2.0)
+    try:
+        db.execute("PRAGMA synchronous = FULL")
+        migrate(db, migrations, time)
+    except sqlite3.Error as error:
+        raise OSError(0, str(error), str(path)) from None
+    finally:
+        db.close()
     return kept
 
 
-def _version(path: Path) -> tuple[int]:
-    db = sqlite3.connect(f"file:{_quoted(path)}?mode=ro", uri=True)
+def _keep(path: Path) -> Path:
+    """Copy a file as it is beside itself, with its mode and owner, on the disk before anything else happens."""
+    raw = path.read_bytes()
+    old = int.from_bytes(raw[60:64], "big")  # user_version, in the header
+    kept, n = path.with_name(f"{path.name}.version-{old}"), 2
+    while kept.exists():
+        if kept.read_bytes() == raw:
+            return kept
+        kept, n = path.with_name(f"{path.name}.version-{old} {n}"), n + 1
+    own = path.stat()
+    descriptor = os.open(kept, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
     try:
-        (version,) = db.execute("PRAGMA user_version").fetchone()
-        return (int(version),)
+        with os.fdopen(descriptor, "wb") as copy:
+            copy.write(raw)
+            if os.geteuid() == 0 or own.st_uid != os.geteuid():
+                with contextlib.suppress(PermissionError):
+                    os.fchown(copy.fileno(), own.st_uid, own.st_gid)
+            os.fchmod(copy.fileno(), own.st_mode & 0o7777)
+            copy.flush()
+            os.fsync(copy.fileno())
+    except OSError:
+        kept.unlink(missing_ok=True)
+        raise
+    sync_folder(path.parent)
+    return kept
+
+
+def sync_folder(folder: Path) -> None:
+    """Put a folder's own list of files on the disk."""
+    descriptor = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    try:
+        os.fsync(descriptor)
     finally:
-        db.close()
-
-
-def _quoted(path: Path) -> str:
-    from urllib.parse import quote
-
-    return quote(str(path))
+        os.close(descriptor)

@@ -1,0 +1,179 @@
+"""Files of earlier versions: they open with every reading as it was, and stay the same file."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import sqlite3
+from pathlib import Path
+
+import pytest
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.exchange.job_json import read_job
+from vivid_keel.store import JobFile, KitFile
+from vivid_keel.store import migrations as steps
+from vivid_keel.store.migrations import MIGRATIONS, Migration
+
+OLD = Path(__file__).parent / "old"
+FILES = sorted(p.name for p in OLD.iterdir() if p.suffix != ".json")
+TRY_OUT = (*MIGRATIONS, Migration(MIGRATIONS[-1].version + 1, "try-out", ("CREATE TABLE tried (x INTEGER) STRICT",)))
+READING = {"text": "1.482", "unit": "m", "m": 1.482, "step_m": 0.001}
+
+
+def opens(path, *args, **more):
+    return (KitFile if path.suffix == ".keelkit" else JobFile).open(path, *args, **more)
+
+
+def version(path):
+    db = sqlite3.connect(path)
+    try:
+        return db.execute("PRAGMA user_version").fetchone()[0]
+    finally:
+        db.close()
+
+
+@pytest.fixture
+def old(tmp_path):
+    def one(name="job-0.3.keel"):
+        return Path(shutil.copy(OLD / name, tmp_path / name))
+
+    return one
+
+
+def test_there_is_a_file_of_every_version():
+    assert FILES == ["job-0.1.keel", "job-0.2.keel", "job-0.3.keel", "kit-0.3.keelkit"]
+    assert [m.version for m in MIGRATIONS] == [1, 2]  # a new step wants a file of the version before it under old/
+
+
+@pytest.mark.parametrize("name", FILES)
+def test_every_reading_is_as_it_was(old, name):
+    path = old(name)
+    before = path.read_bytes()
+    told = read_job((OLD / name).with_suffix(".json").read_bytes())  # as the program of that time told it
+    with opens(path) as file:
+        assert list(file.journal.entries.values()) == told
+        assert not file.read_only
+        assert file.kept is not None
+        assert file.kept.read_bytes() == before
+        file.record([Draft(0, "matter", {"text": "still writes"})])
+    assert version(path) == MIGRATIONS[-1].version
+    with opens(path) as again:
+        assert list(again.journal.entries.values())[:-1] == told
+        assert again.kept is None
+
+
+def test_the_program_before_refuses_it(old):
+    path = old()
+    opens(path).close()
+    with pytest.raises(KeelError, match="newer version of this program"):
+        JobFile.open(path, migrations=MIGRATIONS[:1])
+
+
+def test_a_link_stays_a_link_and_its_target_is_brought_up(old, tmp_path):
+    path = old()
+    (tmp_path / "desk").mkdir()
+    soft, hard = tmp_path / "desk" / "mill.keel", tmp_path / "hard.keel"
+    soft.symlink_to(path)
+    os.link(path, hard)
+    number = path.stat().st_ino
+    with JobFile.open(soft) as file:
+        assert file.kept is not None
+        assert file.kept.parent == path.parent
+        with JobFile.open(path) as second:
+            assert second.read_only  # one writer, by whatever name
+    assert soft.is_symlink()
+    assert path.stat().st_ino == hard.stat().st_ino == number
+    assert version(path) == MIGRATIONS[-1].version
+
+
+@pytest.mark.parametrize("mode", [0o640, 0o600, 0o664])
+def test_mode_and_owner_are_kept(old, mode):
+    path = old()
+    path.chmod(mode)
+    if os.geteuid() == 0:
+        os.chown(path, 1, 2)
+    before = path.stat()
+    with JobFile.open(path) as file:
+        assert file.kept is not None
+        for at in (path, file.kept):
+            now = at.stat()
+            assert (now.st_mode, now.st_uid, now.st_gid) == (before.st_mode, before.st_uid, before.st_gid)
+
+
+def test_an_older_file_that_is_open_elsewhere_opens_for_reading(old):
+    path = old()
+    with JobFile.open(path, "Ada", migrations=MIGRATIONS[:1]) as first, JobFile.open(path, "Ben") as second:
+        assert second.read_only
+        assert "Ada" in second.why_read_only()
+        assert second.journal.entries == first.journal.entries
+        first.record([Draft(0, "matter", {"text": "still writes"})])
+    assert version(path) == 1
+
+
+def test_an_older_file_without_room_for_a_copy_opens_for_reading(old, monkeypatch):
+    path = old()
+    before = path.read_bytes()
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(steps, "_keep", full)
+    with JobFile.open(path) as file:
+        assert file.read_only
+        assert "older version" in file.why_read_only()
+        assert len(file.journal.entries) == 132
+        with pytest.raises(KeelError, match="reading only"):
+            file.undo()
+    assert path.read_bytes() == before
+
+
+def test_an_older_file_that_may_not_be_written_opens_for_reading(old, monkeypatch):
+    path = old()
+    before = path.read_bytes()
+    monkeypatch.setattr(os, "access", lambda *_: False)
+    with JobFile.open(path) as file:
+        assert file.read_only
+        assert "can't be written here" in file.why_read_only()
+        assert len(file.journal.entries) == 132
+    assert path.read_bytes() == before
+
+
+def test_a_failing_migration_leaves_the_file_alone(old):
+    path = old()
+    before = path.read_bytes()
+    bad = Migration(TRY_OUT[-1].version + 1, "bad", ("CREATE TABLE half (x INTEGER)", "CREATE TABLE nonsense nonsense"))
+    with pytest.raises(KeelError, match="stays as it was"):
+        JobFile.open(path, migrations=(*TRY_OUT, bad))
+    assert path.read_bytes() == before
+    assert [p.name for p in path.parent.iterdir() if p.name.startswith("job")] == [path.name]
+
+
+def test_a_file_kept_once_is_not_kept_again_and_never_overwritten(old):
+    path = old()
+    taken = path.with_name(f"{path.name}.version-1")
+    taken.write_text("somebody's own")
+    with JobFile.open(path) as file:
+        assert file.kept is not None
+        assert file.kept.name == f"{path.name}.version-1 2"
+    assert taken.read_text() == "somebody's own"
+
+
+def test_a_damaged_older_file_gives_what_it_can(old):
+    path = old()
+    raw = bytearray(path.read_bytes())
+    raw[5 * 4096 : 6 * 4096] = os.urandom(4096)
+    path.write_bytes(raw)
+    with JobFile.open(path) as file:
+        assert file.salvaged is not None
+        assert 20 < file.salvaged.read < 132
+    assert path.read_bytes() == bytes(raw)
+
+
+def test_the_json_beside_them_is_what_was_told_then():
+    for name in FILES:
+        told = json.loads((OLD / name).with_suffix(".json").read_text())
+        assert told["format"] == "vivid-keel-job"
+        assert len(told["entries"]) > 60
