@@ -56,7 +56,7 @@ def start_up(folder: Path) -> tuple[float, float, float]:
 def commit(folder: Path) -> tuple[float, float]:
     """Return median seconds of an accepted reading made durable, and of the bare SQLite commit."""
     from vivid_keel.core.record.entries import Draft
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
 
     body = {"mark": "sill", "sight": "IS", "reading": {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001}}
     file = JobFile.create(folder / "commit.keel", "bench", "Ada")
@@ -90,7 +90,7 @@ def timed(what: Callable[[], object]) -> float:
 def long_book(path: Path, rows: int) -> None:
     """Make a job with a closed run of this many sights, ten to a set-up."""
     from vivid_keel.core.record.entries import Draft
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
 
     def read(mm: int) -> dict[str, object]:
         return {"text": f"{mm / 1000:.3f}", "unit": "m", "m": mm / 1000, "step_m": 0.001}
@@ -166,8 +166,9 @@ def keystrokes(folder: Path) -> dict[str, list[float]]:
 
 def opening(folder: Path) -> tuple[float, float]:
     """Return median seconds to open and fold a 10,000-entry job, and to read and parse its rows bare."""
-    from vivid_keel.core.works.run import fold_run, work_out_run
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
+    from vivid_keel.trades.run.book import fold_run
+    from vivid_keel.trades.run.result import work_out_run
 
     path = folder / "open.keel"
     long_book(path, 10_000)
@@ -190,10 +191,12 @@ def bringing_in(folder: Path) -> tuple[float, float]:
     """Return median seconds to read and record a 10,000-row book, and to part its cells and read its numbers bare."""
     import csv
 
-    from vivid_keel.core.works.run import fold_run, work_out_run
-    from vivid_keel.exchange.level_csv import book_drafts, read_book
-    from vivid_keel.exchange.level_csv_out import write_marks
-    from vivid_keel.store import JobFile
+    from vivid_keel.exchange.level_csv import read_book
+    from vivid_keel.files import JobFile
+    from vivid_keel.trades.run.book import fold_run
+    from vivid_keel.trades.run.bring_in import book_drafts
+    from vivid_keel.trades.run.csv_out import write_marks
+    from vivid_keel.trades.run.result import work_out_run
 
     long_book(folder / "out.keel", 10_000)
     with JobFile.open(folder / "out.keel") as file:
@@ -244,8 +247,8 @@ def dragging(folder: Path) -> dict[str, list[float]]:
     from PyQt6.QtWidgets import QApplication
 
     from vivid_keel.core.record.entries import Draft
-    from vivid_keel.core.works.supports.lay_out import grid_drafts
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
+    from vivid_keel.trades.supports.lay_out import grid_drafts
     from vivid_keel.ui.window import Window
 
     app = QApplication.instance() or QApplication([])
@@ -284,7 +287,7 @@ def packing() -> tuple[float, float, float, float]:
     """Return seconds for 100 supports and 12 thicknesses with ample stock (median), and binding: seconds, greatest residual, bound [mm]."""
     import numpy as np
 
-    from vivid_keel.core.levelling.stacks import choose_leaves
+    from vivid_keel.core.moving.stacks import choose_leaves
 
     rng = np.random.default_rng(7)
     wanted = rng.uniform(0, 0.014, 100)

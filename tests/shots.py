@@ -13,7 +13,7 @@ import numpy as np
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
-from vivid_keel.core.instruments.booked import usual_traits
+from vivid_keel.core.facts import usual_facts
 from vivid_keel.core.instruments.kinds import KIND
 from vivid_keel.core.instruments.outcome import Traits
 from vivid_keel.core.instruments.procedures import PROCEDURES
@@ -120,7 +120,8 @@ def checks(folder: Path) -> None:
     painter = QPainter(image)
     now = datetime.now().astimezone()
     for n, (kind, check, way) in enumerate(SHEET):
-        numbers, texts = usual_traits(KIND[kind])
+        usual = usual_facts(KIND[kind].traits)
+        numbers, texts = usual.values, usual.texts
         traits, rng, procedure = Traits(KIND[kind], numbers, texts), np.random.default_rng(5), PROCEDURES[check]
         hidden = hide(traits, rng) | ({"drift": 0.002} if kind == "hydrostatic" else {})
         cycles = {"field": 10, "hydrostatic": 4}.get(check, 2)

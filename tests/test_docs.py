@@ -8,9 +8,10 @@ from pathlib import Path
 import pytest
 
 from vivid_keel.cli import COMMANDS
-from vivid_keel.core.problems import KINDS_OF_PROBLEM
-from vivid_keel.core.record.entries import SCHEMAS
-from vivid_keel.ui.help import HELP
+from vivid_keel.desk.kit.questions import QUESTIONS
+from vivid_keel.desk.kit.tool import ToolDesk
+from vivid_keel.desk.kit.whole import KitDesk
+from vivid_keel.trades.registry import job_kinds, kit_kinds, problem_kinds, trades
 
 ROOT = Path(__file__).parents[1]
 FORMATS = (ROOT / "docs" / "formats.md").read_text()
@@ -19,16 +20,16 @@ KEYS = (ROOT / "docs" / "handbook" / "keys.md").read_text()
 SOURCES = "\n".join(p.read_text() for p in (ROOT / "src").rglob("*.py"))
 
 
-@pytest.mark.parametrize("kind", [*KINDS_OF_PROBLEM, *SCHEMAS])
+@pytest.mark.parametrize("kind", [*problem_kinds(), *job_kinds(), *kit_kinds()])
 def test_every_kind_is_in_the_formats(kind):
     assert f"`{kind}`" in FORMATS
 
 
 def test_every_field_of_every_entry_is_in_the_formats():
     entries = FORMATS[FORMATS.index("## The job file") : FORMATS.index("## A job as JSON")]
-    for kind, fields in SCHEMAS.items():
+    for kind, one in {**job_kinds(), **kit_kinds()}.items():
         (line,) = [row for row in entries.splitlines() if row.startswith("| `") and f"`{kind}`" in row.split("|")[1]]
-        for name in fields:
+        for name in one.fields:
             assert f"`{name}`" in line, (kind, name)
 
 
@@ -53,7 +54,7 @@ def test_every_picture_is_linked_and_every_link_leads_somewhere():
     linked = set(re.findall(r"\((docs/screenshots/[^)]+)\)", README))
     assert linked == pictures
     assert len(pictures) < 20
-    for path in re.findall(r"\]\(((?:docs/|CHANGELOG)[^)]+)\)", README):
+    for path in re.findall(r"\]\(((?:docs/|src/|CHANGELOG)[^)]+)\)", README):
         assert (ROOT / path).exists(), path
     for path in re.findall(r"examples/[\w-]+\.csv", README):
         assert (ROOT / path).exists(), path
@@ -75,19 +76,18 @@ def test_every_key_of_the_window_is_in_the_handbook(qtbot):
     window.close()
 
 
-def test_every_stage_is_explained_and_its_page_exists():
-    from vivid_keel.ui.desk.kit.tool import ToolDesk
-    from vivid_keel.ui.desk.kit.whole import KitDesk
-    from vivid_keel.ui.desk.marks import MarksDesk
-    from vivid_keel.ui.desk.run import RunDesk
-    from vivid_keel.ui.desk.supports import SupportsDesk
-    from vivid_keel.ui.desk.vehicle import VehicleDesk
-
-    for desk in (RunDesk, SupportsDesk, ToolDesk, KitDesk, MarksDesk, VehicleDesk):
+def test_every_stage_is_explained_and_every_page_is_shipped():
+    package = ROOT / "src" / "vivid_keel"
+    for one in trades():
+        page = (package / one.handbook).read_text()
+        assert page.startswith("# ")
+        for stage in one.face().stages:
+            assert stage.question
+            assert stage.question[0].startswith(f"{stage.name}: ")
+    for desk in (ToolDesk, KitDesk):
+        assert (package / desk.handbook).read_text().startswith("# ")
         for stage in desk.stage_names:
-            lines = HELP[(desk.type, stage)]
-            page = lines[-1].removeprefix("Handbook: ")
-            assert (ROOT / page).exists()
+            assert QUESTIONS[(desk.type, stage)]
 
 
 def test_nothing_names_a_registry_or_this_machine():

@@ -62,12 +62,13 @@ def _solve(args: argparse.Namespace) -> int:
 def solve_text(text: str | bytes) -> dict[str, Any]:
     """Solve one problem given as JSON text."""
     from vivid_keel.core.problems import solve_document
+    from vivid_keel.trades.registry import problem_kinds
 
     try:
         document = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise KeelError("bad-json", f"not JSON: {error}", "") from None
-    return solve_document(document)
+    return solve_document(document, problem_kinds())
 
 
 def solve_batch(lines: Iterable[bytes], out: TextIO) -> int:
@@ -109,7 +110,7 @@ def _reduce(args: argparse.Namespace) -> int:
         for problem in refused.problems:
             print(f"  {problem.where}: {problem.message}", file=sys.stderr)
         return 2
-    from vivid_keel.exchange.level_text import reduce_text
+    from vivid_keel.trades.run.text_out import reduce_text
 
     text, closed = reduce_text(book, Path(args.file).stem, args.mm_per_root_setup / 1000)
     print(text)
@@ -118,7 +119,7 @@ def _reduce(args: argparse.Namespace) -> int:
 
 def _to_json(args: argparse.Namespace) -> int:
     from vivid_keel.exchange.job_json import write_job
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
 
     try:
         with JobFile.open(Path(args.file)) as file:
@@ -130,10 +131,10 @@ def _to_json(args: argparse.Namespace) -> int:
 
 def _from_json(args: argparse.Namespace) -> int:
     from vivid_keel.exchange.job_json import read_job
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
 
     try:
-        entries = read_job(Path(args.file).read_bytes())
+        entries = read_job(Path(args.file).read_bytes(), JobFile.kinds())
         JobFile.create_from(Path(args.job), entries).close()
     except OSError as error:
         return _refuse(KeelError("no-file", f"{args.file}: {error.strerror}", args.file))

@@ -8,19 +8,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_run_more import Job
+from tests.saying import what_is_said, works
 from vivid_keel.core.booking.pages import page_totals
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.run import run_findings, run_state
-from vivid_keel.core.works.run.corrections import corrections
-from vivid_keel.core.works.run.lines import run_lines
-from vivid_keel.core.works.run.register import Register, found_marks
-from vivid_keel.core.works.run.slips import doubts, search, told, verdict_words
 from vivid_keel.exchange.level_csv import read_book
-from vivid_keel.exchange.level_csv_out import write_marks, write_sights
-from vivid_keel.exchange.section_dxf import stations
-from vivid_keel.figures.book_pages import filled_book
-from vivid_keel.figures.report import Heading, run_report
-from vivid_keel.figures.section import section
+from vivid_keel.figures.report import Heading
+from vivid_keel.trades.run.book_pages import filled_book
+from vivid_keel.trades.run.corrections import corrections
+from vivid_keel.trades.run.csv_out import write_marks, write_sights
+from vivid_keel.trades.run.figure import section
+from vivid_keel.trades.run.findings import run_state
+from vivid_keel.trades.run.lines import run_lines
+from vivid_keel.trades.run.register import run_lends
+from vivid_keel.trades.run.report import run_report
+from vivid_keel.trades.run.section_dxf import stations
+from vivid_keel.trades.run.slips import doubts, search, told, verdict_words
 
 HEADING = Heading("Osier Mill", "run", "level run", "2026-11-24 10:00", "Ada")
 readings = st.integers(-2500, 3900).map(lambda n: f"{n / 1000:.3f}")
@@ -64,22 +66,22 @@ def test_everything_that_can_be_asked_has_an_answer(drawn, listed):
             )
         elif step in {"moved", "knocked", "staff"}:
             job.event(run, step)
-    result = Register(job.journal).result(run)
+    result = works(job.journal).result(run)
     book = result.book
     found = search(result)
     assert len(told(result, found)) == len(found.suggestions)
     assert all(verdict_words(result, found))
     assert run_state(result)[1]
-    assert all(f.title for f in run_findings(result, [], None, found))
+    assert all(f.title for f in what_is_said("run", result, found=found))
     assert {d.row for d in doubts(result)} <= set(book.sights)
     assert all(p.agrees for p in page_totals(result.reduction))
     assert len(corrections(result).setups) == result.layout.setups
     assert all(math.isfinite(x.rise) and x.sigma > 0 for x in run_lines(result))
-    assert all(m.u >= 0 for m in found_marks(result).values())
+    assert all(m.u >= 0 for m in run_lends(result).heights.values())
     assert set(stations(result)) == set(book.sights)
     assert section(result, 740, 300).caption
     assert filled_book(result, job.journal, HEADING)
-    assert run_report(result, job.journal, HEADING)
+    assert run_report(result, job.journal, HEADING, what_is_said("run", result))
     write_marks(result)
     if any(r.stands for r in book.rows):
         again = read_book(write_sights(result, job.journal).encode())

@@ -5,8 +5,10 @@ from __future__ import annotations
 import pytest
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.record.entries import Draft, Entry, check_body, numbered
+from vivid_keel.core.kinds import check_body, numbered
+from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.trades.registry import job_kinds
 
 
 def entry(id, kind="matter", work=2, strikes=None, after=None, act=None, **body):
@@ -96,7 +98,7 @@ def test_what_does_not_fit_is_refused(journal, wrong, says):
 )
 def test_bodies_are_held_to_their_kind(kind, body, code):
     with pytest.raises(KeelError, match=kind) as refused:
-        check_body(kind, body, "/entries/3/body")
+        check_body(job_kinds(), kind, body, "/entries/3/body")
     assert refused.value.code == code
     assert refused.value.where.startswith("/entries/3/body")
 
@@ -107,5 +109,5 @@ def test_drafts_of_one_act_may_refer_to_each_other():
         Draft(-1, "setup", {}),
         Draft(-1, "matter", {"text": "x"}, after=-2),
     ]
-    made = numbered(drafts, 10, 4, "t", "Ada")
+    made = numbered(job_kinds(), drafts, 10, 4, "t", "Ada")
     assert [(e.id, e.work, e.after, e.act) for e in made] == [(10, 10, None, 4), (11, 10, None, 4), (12, 10, 11, 4)]

@@ -10,21 +10,27 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.saying import what_is_said
 from vivid_keel.core.instruments.advisor import CONDITIONS, advise, over_span
 from vivid_keel.core.instruments.budget import shares, to_halve
 from vivid_keel.core.instruments.drift import FEWEST, fit_drift, forecast
 from vivid_keel.core.instruments.kinds import KINDS
 from vivid_keel.core.instruments.settling import stillness
+from vivid_keel.core.instruments.snapshot import reads_heights, taken_from
 from vivid_keel.core.instruments.tool import fold_kit, fold_tool
-from vivid_keel.core.levelling.proof import Budget, BudgetLine
+from vivid_keel.core.instruments.used import Instrument, instrument_draft
+from vivid_keel.core.kinds import numbered
+from vivid_keel.core.proof import Budget, BudgetLine
 from vivid_keel.core.quantities import parse_length
-from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.common import Instrument, as_read, instrument_draft
-from vivid_keel.core.works.kit_snapshot import reads_heights, taken_from
-from vivid_keel.core.works.run import fold_run, run_findings, work_out_run
-from vivid_keel.core.works.run.budget import run_budget
-from vivid_keel.core.works.supports import fold_supports, work_out_supports
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.trades.registry import desk_for, job_kinds, kit_kinds
+from vivid_keel.trades.run.book import fold_run
+from vivid_keel.trades.run.budget import run_budget
+from vivid_keel.trades.run.result import work_out_run
+from vivid_keel.trades.supports.fold import fold_supports
+from vivid_keel.trades.supports.reckon import work_out_supports
 
 NOON = datetime(2026, 6, 1, 12, tzinfo=UTC)
 
@@ -38,7 +44,7 @@ class Kit:
 
     def add(self, *drafts):
         self.act += 1
-        made = numbered(drafts, len(self.journal.entries) + 1, self.act, self.now.isoformat(), "Ada")
+        made = numbered({**job_kinds(), **kit_kinds()}, drafts, len(self.journal.entries) + 1, self.act, self.now.isoformat(), "Ada")
         for entry in made:
             self.journal.add(entry)
         return made[0].id
@@ -324,7 +330,7 @@ def test_each_reading_knows_the_instrument_that_took_it():
     ]
     assert result.height(3) == pytest.approx(50.1 + (1.3 + 0.002) - (1.2 + 0.006))
     assert list(result.u_readings()) == pytest.approx([0.001, 0.001, 0.002, 0.002])
-    (doubtful,) = [f for f in run_findings(result, []) if "doubtful" in f.title]
+    (doubtful,) = [f for f in what_is_said("run", result) if "doubtful" in f.title]
     assert doubtful.title.startswith("2 sights") and "due since" in doubtful.text
 
 
@@ -395,13 +401,12 @@ def test_a_snapshot_is_of_the_day_and_a_stand_in_reads_nothing(kit):
 
 
 def test_the_budget_of_a_network_adds_up_to_the_weakest_mark(tmp_path, qtbot):
-    from vivid_keel.core.works.network import work_out_network
-    from vivid_keel.core.works.network.budget import network_budget
     from vivid_keel.demo import build
-    from vivid_keel.ui.desk.network import NetworkDesk
+    from vivid_keel.trades.network.budget import network_budget
+    from vivid_keel.trades.network.result import work_out_network
 
     with build(tmp_path / "mill.keel") as file:
-        result = work_out_network(NetworkDesk(file, file.journal.works()[3].id).book)
+        result = work_out_network(desk_for(file, file.journal.works()[3].id).book)
     mark, budget = network_budget(result)
     weakest = max(result.marks, key=lambda i: result.net.u[i])
     assert result.net.names[weakest] == mark

@@ -10,7 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.instruments.booked import parse_step, parse_trait, usual_traits
+from vivid_keel.core.facts import parse_fact, usual_facts
+from vivid_keel.core.instruments.booked import parse_step
 from vivid_keel.core.instruments.checks.string import below_chord, off_middle, sag
 from vivid_keel.core.instruments.checks.tube import leg_difference, settle, settle_with_basin
 from vivid_keel.core.instruments.kinds import KIND, KINDS
@@ -21,7 +22,8 @@ from vivid_keel.stands.instruments import bubble_at, carry_out, hide, plan, trut
 
 
 def traits_of(kind, **changed):
-    numbers, texts = usual_traits(KIND[kind])
+    usual = usual_facts(KIND[kind].traits)
+    numbers, texts = usual.values, usual.texts
     numbers.update({k: v for k, v in changed.items() if not isinstance(v, str)})
     texts.update({k: v for k, v in changed.items() if isinstance(v, str)})
     return Traits(KIND[kind], numbers, texts)
@@ -152,10 +154,10 @@ def test_units_of_an_english_kit():
     reading = next(s for s in two if s.key == "a1/1")
     assert parse_step(reading, "4' 5 1/8\"", traits_of("optical"), "ft-in").value == pytest.approx(53.125 * 0.0254)
     assert parse_step(two[0], "60", traits_of("optical"), "ft-in").value == pytest.approx(18.288)
-    assert parse_trait(KIND["spirit"].traits[0], "4 ft").value == pytest.approx(1.2192)
+    assert parse_fact(KIND["spirit"].traits[0], "4 ft").value == pytest.approx(1.2192)
     for wrong in ("-1", "0", "long", ""):
         with pytest.raises(KeelError):
-            parse_trait(KIND["spirit"].traits[0], wrong)
+            parse_fact(KIND["spirit"].traits[0], wrong)
 
 
 @pytest.mark.parametrize("way", LAYOUT)

@@ -28,13 +28,13 @@ from vivid_keel.core.instruments.outcome import (
 )
 from vivid_keel.core.instruments.repeats import of_repeats
 from vivid_keel.core.instruments.settling import stillness
-from vivid_keel.core.levelling.carried import CHAIN, STAR, Column, carry, closed_chain_u, order_of_carrying
-from vivid_keel.core.levelling.passes import Response, passes_to_go, took
-from vivid_keel.core.levelling.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
-from vivid_keel.core.levelling.rounds import neighbour_limit, order
-from vivid_keel.core.levelling.wheels import at_jockey, board_side, nearest_step, wheels
+from vivid_keel.core.moving.response import Response, passes_to_go, took
+from vivid_keel.core.moving.stages import neighbour_limit, order
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
 from vivid_keel.core.quantities import EQUAL
 from vivid_keel.core.quantities.rounding import at_most, round_half_away
+from vivid_keel.trades.marks.carry import CHAIN, STAR, Measured, carry, closed_chain_u, order_of_carrying
+from vivid_keel.trades.vehicle.wheels import at_jockey, board_side, nearest_step, wheels
 
 small = st.floats(-0.05, 0.05)
 
@@ -274,7 +274,7 @@ columns = st.lists(st.tuples(small, st.floats(0.5, 1.5), st.floats(0.5, 2.0), st
 
 @given(st.floats(-5, 90), columns)
 def test_what_is_cut_and_what_is_left_make_up_the_design(reference, parts):
-    marks = [Column(f"P{n}", o, down, reference + up, top) for n, (o, down, up, top) in enumerate(parts)]
+    marks = [Measured(f"P{n}", o, down, reference + up, top) for n, (o, down, up, top) in enumerate(parts)]
     for got, c in zip(carry(reference, marks, 0.001), marks, strict=True):
         assert got.slab is not None and c.to_slab is not None and got.cut is not None and c.top is not None
         assert got.slab + c.to_slab == pytest.approx(reference + c.offset)
@@ -282,7 +282,7 @@ def test_what_is_cut_and_what_is_left_make_up_the_design(reference, parts):
 
 
 def test_a_chain_is_less_sure_at_every_step_and_a_star_is_not():
-    marks = [Column(f"P{n}") for n in range(4)]
+    marks = [Measured(f"P{n}") for n in range(4)]
     assert [c.u for c in carry(10.0, marks, 0.001, STAR)] == [0.001] * 4
     assert [c.u for c in carry(10.0, marks, 0.001, CHAIN)] == pytest.approx(
         [0.001 * math.sqrt(k) for k in (1, 2, 3, 4)]

@@ -10,11 +10,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget, BudgetLine, judge
-from vivid_keel.core.levelling.scale import HANGS, STANDS, heights_from_scale, reading_at, sense_by_eye
-from vivid_keel.core.levelling.screws import hand_turns
-from vivid_keel.core.levelling.stacks import choose_leaves
-from vivid_keel.core.levelling.targets import Target, weights, work_out
+from vivid_keel.core.moving.scale import HANGS, STANDS, heights_from_scale, reading_at, sense_by_eye
+from vivid_keel.core.moving.screws import hand_turns
+from vivid_keel.core.moving.stacks import choose_leaves
+from vivid_keel.core.moving.targets import Target, weights, work_out
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget, BudgetLine, judge
 
 LEVEL = ["highest", "lowest", "mean", "least-total", "least-greatest"]
 HEIGHTS = st.lists(st.integers(-500, 500), min_size=1, max_size=12).map(lambda h: np.array(h) / 10000)

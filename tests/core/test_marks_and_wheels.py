@@ -9,13 +9,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vivid_keel.core.levelling.carried import CHAIN, Column, carry, closed_chain_u, order_of_carrying
-from vivid_keel.core.levelling.wheels import at_jockey, board_side, nearest_step, trailer, turned, wheels
+from tests.saying import what_is_said
+from vivid_keel.core.kinds import numbered
 from vivid_keel.core.quantities import parse_length
-from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.common import as_read
-from vivid_keel.core.works.marks import fold_marks, marks_findings, marks_state, work_out_marks
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.trades.marks.book import fold_marks
+from vivid_keel.trades.marks.carry import CHAIN, Measured, carry, closed_chain_u, order_of_carrying
+from vivid_keel.trades.marks.findings import marks_state
+from vivid_keel.trades.marks.result import work_out_marks
+from vivid_keel.trades.registry import job_kinds
+from vivid_keel.trades.vehicle.wheels import at_jockey, board_side, nearest_step, trailer, turned, wheels
 
 
 def test_a_chain_closed_and_spread_is_as_sure_as_it_says():
@@ -25,7 +30,7 @@ def test_a_chain_closed_and_spread_is_as_sure_as_it_says():
     spread = climbed - climbed[:, -1:] * np.arange(1, n + 1) / n
     for k in range(1, n):
         assert spread[:, k - 1].std() == pytest.approx(closed_chain_u(u, k, n), rel=0.03)
-    assert [c.u for c in carry(10, [Column("a"), Column("b")], u, CHAIN)] == pytest.approx([u, u * math.sqrt(2)])
+    assert [c.u for c in carry(10, [Measured("a"), Measured("b")], u, CHAIN)] == pytest.approx([u, u * math.sqrt(2)])
 
 
 def test_most_columns_are_carried_straight_from_the_first():
@@ -39,7 +44,7 @@ def test_most_columns_are_carried_straight_from_the_first():
 
 
 def test_slab_and_cut_follow_from_the_tapes():
-    (c,) = carry(11.0, [Column("C1", 0.05, 1.049, 12.75, 1.705)], 0.001)
+    (c,) = carry(11.0, [Measured("C1", 0.05, 1.049, 12.75, 1.705)], 0.001)
     assert (c.mark, c.slab, c.up) == pytest.approx((11.05, 10.001, 1.7))
     assert c.cut == pytest.approx(0.005)  # its top is 5 mm too high
 
@@ -53,7 +58,7 @@ class Marks:
     def add(self, *drafts):
         self.act += 1
         made = numbered(
-            drafts, len(self.journal.entries) + 1, self.act, f"2026-05-01T10:{self.act:02}:00+00:00", "Ada"
+            job_kinds(), drafts, len(self.journal.entries) + 1, self.act, f"2026-05-01T10:{self.act:02}:00+00:00", "Ada"
         )
         for entry in made:
             self.journal.add(entry)
@@ -87,10 +92,10 @@ def test_the_slab_comes_for_free_and_what_is_within_its_u_is_not_cut(frame):
     assert [h for _, h in r.slabs] == pytest.approx([8.8, 8.794, 8.806])
     assert r.unevenness == pytest.approx(0.012)
     assert r.carried[0].cut == pytest.approx(0.004)
-    (cut,) = [f for f in marks_findings(r, []) if "to cut" in f.title]
+    (cut,) = [f for f in what_is_said("marks", r) if "to cut" in f.title]
     assert cut.title == "3 to cut, 0 to make up"
     frame.add(Draft(frame.work, "carrying", {"order": "star", "u_step": frame.read("3 mm", "mm")}))
-    assert "0 to cut" in next(f.title for f in marks_findings(frame.result(), []) if "to cut" in f.title)
+    assert "0 to cut" in next(f.title for f in what_is_said("marks", frame.result()) if "to cut" in f.title)
     assert "up = 12" in r.why(0).numbers
 
 
@@ -167,5 +172,5 @@ def test_soft_ground_wants_a_wide_board():
 @pytest.mark.parametrize(("top", "sure"), [(1.402, False), (1.398, False), (1.403, True), (1.397, True), (1.400, False)])
 def test_what_is_just_its_uncertainty_fits(top, sure):
     """41.250 + 1.402 − 42.650 is 2 mm with U = 2 mm: digits behind the ninth place decide nothing."""
-    (one,) = carry(41.250, [Column("H8", top=top, design=42.650)], 0.001)
+    (one,) = carry(41.250, [Measured("H8", top=top, design=42.650)], 0.001)
     assert one.sure == sure

@@ -8,14 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_works import Book
+from tests.saying import what_is_said
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.means import FILL, HIGH, JACK, KINDS, LEAVES, SCREW, TRIM, WEDGE, Means, instruct
-from vivid_keel.core.levelling.rounds import order, three_feet
-from vivid_keel.core.levelling.screws import in_parts
-from vivid_keel.core.levelling.stacks import choose_leaves, shopping
+from vivid_keel.core.moving.means import FILL, HIGH, JACK, KINDS, LEAVES, SCREW, TRIM, WEDGE, Means, instruct
+from vivid_keel.core.moving.screws import in_parts
+from vivid_keel.core.moving.stacks import choose_leaves, shopping
+from vivid_keel.core.moving.stages import order, three_feet
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.supports import TargetChoice, pack, supports_findings
-from vivid_keel.core.works.supports.findings import eye_check
+from vivid_keel.trades.supports.book import TargetChoice
+from vivid_keel.trades.supports.findings import eye_check
+from vivid_keel.trades.supports.reckon import pack
 
 MOVES = st.integers(-15000, 15000).map(lambda k: k / 1e6)
 
@@ -126,7 +128,7 @@ def test_what_a_hand_does_is_the_move_to_half_a_step_or_it_is_refused(move, kind
 def test_every_means_has_its_usual_numbers_within_its_own_bounds():
     for kind in KINDS:
         for asked in kind.asked:
-            assert asked.choices or asked.least <= asked.usual <= asked.most, (kind.key, asked.key)
+            assert asked.choices or asked.allows(float(asked.usual)), (kind.key, asked.key)
             Means(kind.key).value(asked.key)
 
 
@@ -193,7 +195,7 @@ def test_a_stock_that_can_not_reach_says_what_to_buy(floor):
     floor.stock(("5 mm", 1), ("1 mm", 1))
     bare = floor.supports()
     packing = pack(bare)
-    said = [f for f in supports_findings(floor.supports(packing=packing), [], "Moves") if "can't reach" in f.title]
+    said = [f for f in what_is_said("supports", floor.supports(packing=packing), "Moves") if "can't reach" in f.title]
     assert len(said) == 1 and "To buy: " in said[0].text and "of 5 mm" in said[0].text
     have = dict(packing.to_buy)
     more = [1 + have.get(0.005, 0), 1 + have.get(0.001, 0)]
@@ -330,7 +332,7 @@ def test_a_post_with_less_travel_says_so_and_has_less_after_a_round(floor):
     floor.add(Draft(floor.work, "mover", {"what": "screw", "values": {"pitch": 2.0}}))
     r = floor.supports()
     assert [r.book.points[i].name for i, _ in r.can_not] == ["A3"]
-    assert any(f.verdict == "out" and "A3" in f.title and "4.0 mm are left" in f.text for f in supports_findings(r, [], "Moves"))
+    assert any(f.verdict == "out" and "A3" in f.title and "4.0 mm are left" in f.text for f in what_is_said("supports", r, "Moves"))
     put = r.put_in()[0]
     floor.add(Draft(floor.work, "pass", {"put": {str(k): v for k, v in put.items()}, "leaves": {}}))
     assert next(p.travel for p in floor.supports().book.points if p.name == "A3") == pytest.approx(0.0)
@@ -339,12 +341,12 @@ def test_a_post_with_less_travel_says_so_and_has_less_after_a_round(floor):
 @pytest.mark.parametrize(("name", "says"), [("A1", "agrees"), ("A3", "contradicts")])
 def test_the_post_that_looks_high_tells_a_sense_turned_round(floor, name, says):
     assert eye_check(floor.supports()) == ""
-    titles = [f.title for f in supports_findings(floor.supports(), [], "Readings")]
+    titles = [f.title for f in what_is_said("supports", floor.supports(), "Readings")]
     assert "Which post looks high?" in titles
     point = next(p.id for p in floor.supports().book.points if p.name == name)
     floor.add(Draft(floor.work, "by-eye", {"point": point}))
     assert eye_check(floor.supports()) == says
-    said = [f for f in supports_findings(floor.supports(), [], "Readings") if "looks high" in f.title]
+    said = [f for f in what_is_said("supports", floor.supports(), "Readings") if "looks high" in f.title]
     assert bool(said) == (says == "contradicts") and all(f.verdict == "out" for f in said)
 
 
@@ -361,7 +363,7 @@ def test_a_post_near_the_middle_can_not_tell(floor):
 
 @given(st.floats(-0.01, 0.01), st.floats(-0.005, 0.005), st.sampled_from(["highest", "mean", "best-fit", "fall"]))
 def test_a_tipped_line_turns_about_the_beginning_and_a_raised_one_goes_up_as_it_is(gradient, up, kind):
-    from vivid_keel.core.works.supports.drawn import as_fall, raised, tipped
+    from vivid_keel.trades.supports.drawn import as_fall, raised, tipped
 
     b = Book("supports")
     b.way(0.0001)

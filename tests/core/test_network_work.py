@@ -7,16 +7,10 @@ import math
 import numpy as np
 import pytest
 
+from tests.saying import what_is_said
 from vivid_keel.core.quantities import LengthStyle
-from vivid_keel.core.works.network import (
-    NetworkBook,
-    NetworkLine,
-    Weights,
-    network_findings,
-    network_state,
-    weigh,
-    work_out_network,
-)
+from vivid_keel.trades.network.book import NetworkBook, NetworkLine, Weights, weigh
+from vivid_keel.trades.network.result import Adjusted, network_state, work_out_network
 
 
 def book(lines, known=None, **more):
@@ -62,33 +56,33 @@ def test_a_slip_makes_its_leg_doubtful_and_says_so():
     assert result.suspicious
     worst = result.worst_leg
     assert {worst.start, worst.to} == {"BM", "c"}
-    found = [f.title for f in network_findings(result, [])]
+    found = [f.title for f in what_is_said("network", Adjusted(result.book, result))]
     assert any(t.startswith("Doubtful: ") for t in found)
-    assert network_state(result)[0] == "out"
+    assert network_state(Adjusted(result.book, result))[0] == "out"
 
 
 def test_pieces_that_hang_on_nothing_are_named_and_the_rest_is_served():
     result = work_out_network(book([*LOOP, ("weir", "race", -2.0, 20.0, 2)]))
     assert result.loose == [["weir", "race"]]
     assert result.net is not None
-    titles = [f.title for f in network_findings(result, [])]
+    titles = [f.title for f in what_is_said("network", Adjusted(result.book, result))]
     assert titles[0] == "Hangs on nothing: weir"
     alone = work_out_network(book([("weir", "race", -2.0, 20.0, 2)]))
     assert alone.net is None
-    assert network_state(alone) == ("todo", "no lines yet")
+    assert network_state(Adjusted(alone.book, alone)) == ("todo", "no lines yet")
 
 
 def test_a_mark_with_two_heights_is_refused():
     result = work_out_network(book(LOOP, clashes=["BM is listed with two heights; strike the wrong one"]))
     assert result.net is None
-    assert network_state(result)[0] == "out"
-    assert "two heights" in network_findings(result, [])[0].text
+    assert network_state(Adjusted(result.book, result))[0] == "out"
+    assert "two heights" in what_is_said("network", Adjusted(result.book, result))[0].text
 
 
 def test_nothing_to_spare_is_said():
     result = work_out_network(book(LOOP[:2]))
-    assert network_findings(result, [])[0].title == "Nothing checks it"
-    assert network_state(None) == ("todo", "being worked out")
+    assert what_is_said("network", Adjusted(result.book, result))[0].title == "Nothing checks it"
+    assert network_state(Adjusted(None)) == ("todo", "being worked out")
 
 
 @pytest.mark.parametrize(

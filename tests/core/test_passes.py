@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.passes import Response, learned_interface, passes_to_go, reasons, took
-from vivid_keel.core.levelling.rounds import neighbour_limit, order, stage
-from vivid_keel.core.levelling.stacks import choose_leaves
+from vivid_keel.core.moving.response import Response, learned_interface, passes_to_go, reasons, took
+from vivid_keel.core.moving.stacks import choose_leaves
+from vivid_keel.core.moving.stages import neighbour_limit, order, stage
 from vivid_keel.stands.building import LEAVES, building, by_hand
 
 LIFTS = np.array([0.0042, 0.0, 0.0068, 0.0114, 0.0091, np.nan])

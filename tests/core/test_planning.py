@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vivid_keel.core.booking.planning import LOWEST, Means, Waypoint, plan_standing
+from vivid_keel.core.booking.planning import LOWEST, Reach, Waypoint, plan_standing
 from vivid_keel.core.errors import KeelError
 
 
@@ -22,7 +22,7 @@ def test_a_flat_room_is_read_from_one_place():
 
 def test_a_long_level_street_goes_by_the_longest_sight():
     way = [Waypoint("BM", 50.0, 0.0), Waypoint("end", 50.0, 400.0)]
-    plan = plan_standing(way, Means(longest=40.0))
+    plan = plan_standing(way, Reach(longest=40.0))
     assert len(plan.setups) == 5
     assert all(s.back == pytest.approx(s.fore) for s in plan.setups)
     assert all(not s.unbalanced for s in plan.setups)
@@ -31,7 +31,7 @@ def test_a_long_level_street_goes_by_the_longest_sight():
 def test_on_a_slope_the_step_is_twice_what_stands_over_the_lowest_reading():
     # Midway on an even slope: FS = eye − R/2 ≥ lowest, so R ≤ 2·(eye − lowest), if the staff is long enough.
     way = [Waypoint("BM", 50.0, 0.0), Waypoint("top", 60.0, 100.0)]
-    plan = plan_standing(way, Means(staff=5.0, eye=1.5, longest=50.0))
+    plan = plan_standing(way, Reach(staff=5.0, eye=1.5, longest=50.0))
     rises = [s.end[1] - s.start[1] for s in plan.setups]
     assert max(rises) <= 5.0 - LOWEST
     balanced = [r for r, s in zip(rises, plan.setups, strict=True) if not s.unbalanced]
@@ -47,9 +47,9 @@ def test_a_wall_too_high_for_the_staff_is_named():
 @pytest.mark.parametrize(
     ("way", "means", "said"),
     [
-        ([Waypoint("BM", 50.0)], Means(), "at least one mark"),
-        ([Waypoint("BM", 50.0, 10.0), Waypoint("a", 50.0, 5.0)], Means(), "order of walking"),
-        ([Waypoint("BM", 50.0), Waypoint("a", 50.0)], Means(staff=1.0), "shorter than"),
+        ([Waypoint("BM", 50.0)], Reach(), "at least one mark"),
+        ([Waypoint("BM", 50.0, 10.0), Waypoint("a", 50.0, 5.0)], Reach(), "order of walking"),
+        ([Waypoint("BM", 50.0), Waypoint("a", 50.0)], Reach(staff=1.0), "shorter than"),
     ],
 )
 def test_what_can_not_be_planned_is_said(way, means, said):
@@ -67,7 +67,7 @@ def test_every_planned_set_up_can_be_read(drawn, staff, eye, longest):
     for k, (rise, length) in enumerate(drawn):
         height, along = height + rise, along + length
         way.append(Waypoint(f"m{k}", height, along))
-    means = Means(staff, eye, 1.0, longest)
+    means = Reach(staff, eye, 1.0, longest)
     plan = plan_standing(way, means)
     assert plan.setups[0].start == (0.0, 50.0) or plan.steep
     heights = {p.name: p.height for p in way}

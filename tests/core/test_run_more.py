@@ -9,20 +9,30 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.saying import what_is_said, works
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.pages import page_breaks, page_totals
 from vivid_keel.core.booking.reduction import curvature_of, reduce
+from vivid_keel.core.instruments.used import WAY as WAYS
+from vivid_keel.core.instruments.used import instrument_draft, instrument_from_way
+from vivid_keel.core.kinds import numbered
 from vivid_keel.core.quantities import parse_length
-from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.common import WAY as WAYS
-from vivid_keel.core.works.common import as_read, instrument_draft, instrument_from_way
-from vivid_keel.core.works.run import EVENT, fold_run, run_findings, work_out_run
-from vivid_keel.core.works.run.corrections import corrections
-from vivid_keel.core.works.run.lines import own_name, run_lines
-from vivid_keel.core.works.run.register import Register, follow_body, found_marks
-from vivid_keel.core.works.run.slips import closing_looks, doubts, search, told, verdict_words
-from vivid_keel.core.works.run.standing import leg_words, read_by, stand_for, standing_findings
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.trades.registry import job_kinds
+from vivid_keel.trades.run.book import EVENT, fold_run
+from vivid_keel.trades.run.corrections import corrections
+from vivid_keel.trades.run.lines import own_name, run_lines
+from vivid_keel.trades.run.register import FoundMark, follow_body, register, run_lends
+from vivid_keel.trades.run.result import work_out_run
+from vivid_keel.trades.run.slips import closing_looks, doubts, search, told, verdict_words
+from vivid_keel.trades.run.standing import leg_words, read_by, stand_for, standing_findings
+
+
+def _found(result):
+    lent = run_lends(result)
+    return {h.name: FoundMark(h.name, lent.work, lent.name, h.height, h.u, h.closed) for h in lent.heights.values()}
 
 
 def read(text, unit="m"):
@@ -38,7 +48,7 @@ class Job:
 
     def put(self, *drafts):
         first = len(self.journal.entries) + 1
-        entries = numbered(drafts, first, self.act, f"2026-11-24T10:{self.act % 60:02d}:00+00:00", "Ada")
+        entries = numbered(job_kinds(), drafts, first, self.act, f"2026-11-24T10:{self.act % 60:02d}:00+00:00", "Ada")
         self.act += 1
         for entry in entries:
             self.journal.add(entry)
@@ -69,7 +79,7 @@ def job():
 
 
 def titles(result, found=None):
-    return [f.title for f in run_findings(result, [], None, found)]
+    return [f.title for f in what_is_said("run", result, found=found)]
 
 
 # Events
@@ -284,24 +294,24 @@ def test_pages_add_up_to_the_book_and_each_checks(drawn, per_page):
 def test_change_the_first_and_the_second_follows(job):
     first = closed(job)
     second = job.run("second")
-    crest = found_marks(job.out(first))["CP 2"]
+    crest = _found(job.out(first))["CP 2"]
     assert crest.closed
     job.put(Draft(second, "mark", follow_body(crest, job.out(first).book.style)))
     job.sight(second, "BS", "CP 2", "1.000")
     job.sight(second, "IS", "sill", "1.500")
 
     def sill():
-        return Register(job.journal).result(second).height(1)
+        return works(job.journal).result(second).height(1)
 
     assert sill() == pytest.approx(crest.height - 0.5)
     back = next(e for e in job.journal.entries.values() if e.body.get("sight") == "BS" and e.body["mark"] == "BM")
     job.put(Draft(first, "sight", {**back.body, "reading": read("1.485")}, strikes=back.id))
-    register = Register(job.journal)
-    assert sill() == pytest.approx(found_marks(register.result(first))["CP 2"].height - 0.5)
-    known = register.result(second).book.known[0]
-    assert known.u == pytest.approx(found_marks(register.result(first))["CP 2"].u)
-    assert "CP 2 follows run" in titles(register.result(second))
-    assert next(m for m in register.marks() if m.name == "CP 2" and m.work == first).followers == ("second",)
+    them = works(job.journal)
+    assert sill() == pytest.approx(_found(them.result(first))["CP 2"].height - 0.5)
+    known = them.result(second).book.known[0]
+    assert known.u == pytest.approx(_found(them.result(first))["CP 2"].u)
+    assert "CP 2 follows run" in titles(them.result(second))
+    assert next(m for m in register(them) if m.name == "CP 2" and m.work == first).followers == ("second",)
 
 
 def test_open_struck_and_circular_sources_are_said(job):
@@ -310,26 +320,26 @@ def test_open_struck_and_circular_sources_are_said(job):
     job.sight(first, "BS", "BM", "1.5")
     seen = job.sight(first, "IS", "sill", "1.2")
     second = job.run("second")
-    job.put(Draft(second, "mark", follow_body(found_marks(job.out(first))["sill"], job.out(first).book.style)))
+    job.put(Draft(second, "mark", follow_body(_found(job.out(first))["sill"], job.out(first).book.style)))
     job.sight(second, "BS", "sill", "1.0")
     job.sight(second, "FS", "step", "0.4")
 
     def trouble():
-        return Register(job.journal).result(second).book.known[0].trouble
+        return works(job.journal).result(second).book.known[0].trouble
 
     assert "no check" in trouble()
     job.put(Draft(first, "strike", {}, strikes=seen))
     assert "no longer reads" in trouble()
-    assert Register(job.journal).result(second).book.known[0].height == pytest.approx(50.3)  # as it was when taken
+    assert works(job.journal).result(second).book.known[0].height == pytest.approx(50.3)  # as it was when taken
     job.put(
         Draft(
             first,
             "mark",
-            follow_body(found_marks(Register(job.journal).result(second))["step"], job.out(first).book.style),
+            follow_body(_found(works(job.journal).result(second))["step"], job.out(first).book.style),
         )
     )
     job.sight(first, "IS", "sill", "1.2")
-    assert "lean on each other" in Register(job.journal).result(first).book.known[1].trouble
+    assert "lean on each other" in works(job.journal).result(first).book.known[1].trouble
     assert "lean on each other" in trouble()
 
 

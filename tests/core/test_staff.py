@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_works import Book
+from vivid_keel.core.instruments.used import Staff, staff_draft
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.common import Staff, staff_draft
-from vivid_keel.core.works.run.corrections import corrections
+from vivid_keel.trades.run.corrections import corrections
 
 
 def worn(mm, decision="correct", name="Yard staff"):
@@ -122,8 +122,8 @@ def test_a_sound_staff_taken_for_the_next_day_ties_to_the_worn_one():
 
 def test_a_sight_corrected_or_booked_at_the_end_keeps_the_staff_it_was_read_on():
     """The desk lets a sight follow without folding the whole book: the same to the last bit."""
-    from vivid_keel.core.works.run.book import sight_row
-    from vivid_keel.core.works.run.result import with_correction, with_sight
+    from vivid_keel.trades.run.book import sight_row
+    from vivid_keel.trades.run.result import with_correction, with_sight
 
     book = Book("run")
     book.add(staff_draft(book.work, worn(4)))

@@ -6,22 +6,22 @@ import math
 
 import pytest
 
+from tests.saying import what_is_said
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.facts import parse_fact
+from vivid_keel.core.kinds import numbered
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.vehicle import (
-    TRAITS,
-    fold_vehicle,
-    parse_fact,
-    vehicle_findings,
-    vehicle_state,
-    work_out_vehicle,
-)
-from vivid_keel.core.works.vehicle.book import TRAIT, parse_steps
 from vivid_keel.figures.display import Text
-from vivid_keel.figures.vehicle import headings, stance
+from vivid_keel.trades.registry import job_kinds
+from vivid_keel.trades.vehicle.book import FACTS, fold_vehicle, parse_steps
+from vivid_keel.trades.vehicle.figure import headings, stance
+from vivid_keel.trades.vehicle.result import vehicle_state, work_out_vehicle
 
 DEGREE = math.pi / 180
+
+
+FACT = {f.key: f for f in FACTS}
 
 
 class Vehicle:
@@ -35,13 +35,14 @@ class Vehicle:
     def add(self, draft):
         self.act += 1
         (made,) = numbered(
-            [draft], len(self.journal.entries) + 1, self.act, f"2026-05-01T10:00:{self.act:02}+00:00", "Ada"
+            job_kinds(), [draft], len(self.journal.entries) + 1, self.act, f"2026-05-01T10:00:{self.act:02}+00:00", "Ada"
         )
         self.journal.add(made)
         return made.id
 
     def fact(self, key, text):
-        said, value = parse_fact(TRAIT[key], text, ".")
+        found = parse_fact(FACT[key], text, ".")
+        said, value = found.text, found.value
         return self.add(
             Draft(self.work, "vehicle", {"what": key, "text": said} | ({} if value != value else {"value": value}))
         )
@@ -54,7 +55,7 @@ class Vehicle:
         return work_out_vehicle(fold_vehicle(self.journal, self.work))
 
     def said(self):
-        return {f.title: f for f in vehicle_findings(self.result(), [])}
+        return {f.title: f for f in what_is_said("vehicle", self.result())}
 
 
 def test_nothing_is_done_before_it_is_read():
@@ -132,21 +133,21 @@ def test_a_struck_reading_stays_legible():
 
 @pytest.mark.parametrize(
     ("key", "text", "said"),
-    [("track", "0", "above 0"), ("track", "31", "longer than any vehicle"), ("length", "-1", "above 0"), ("roll-limit", "-1", "above 0"), ("sort", "", "expected trailer"),
+    [("track", "0", "above 0"), ("track", "31", "longer than any vehicle"), ("length", "-1", "above 0"), ("roll-limit", "-1", "0 ° or more"), ("sort", "", "expected trailer"),
      ("ground", "ice", "expected firm"), ("load", "heavy", "not a number"), ("steps", "0", "no step"), ("steps", "40;;", "number|length")],
 )  # fmt: skip
 def test_facts_no_vehicle_has(key, text, said):
     with pytest.raises(KeelError, match=said):
-        parse_fact(TRAIT[key], text, ".")
+        parse_fact(FACT[key], text, ".")
 
 
 def test_facts_with_their_units():
-    assert parse_fact(TRAIT["track"], "6' 6\"")[1] == pytest.approx(78 * 0.0254)
-    assert parse_fact(TRAIT["roll-limit"], "2 %")[1] == pytest.approx(math.atan(0.02))
-    assert parse_fact(TRAIT["load"], "7.5 kN")[1] == 7500
+    assert parse_fact(FACT["track"], "6' 6\"").value == pytest.approx(78 * 0.0254)
+    assert parse_fact(FACT["roll-limit"], "2 %").value == pytest.approx(math.atan(0.02))
+    assert parse_fact(FACT["load"], "7.5 kN").value == 7500
     assert parse_steps("120, 40; 80") == (0.04, 0.08, 0.12)
-    assert parse_fact(TRAIT["ground"], "wet")[0] == "wet turf"
-    assert all(parse_fact(t, t.usual, ".")[0] for t in TRAITS)
+    assert parse_fact(FACT["ground"], "wet").text == "wet turf"
+    assert all(parse_fact(t, t.usual, ".").text for t in FACTS)
 
 
 @pytest.mark.parametrize("sort", ["trailer", "twin", "four"])
@@ -182,22 +183,23 @@ def test_the_lift_of_the_low_wheel_owes_most_to_an_offset_nobody_looked_for():
 def test_once_it_stands_level_nothing_is_left_to_do():
     v = Vehicle(sort="trailer")
     v.read(2.4, -1.1)
-    todo = [f.title for f in vehicle_findings(v.result(), [])]
+    todo = [f.title for f in what_is_said("vehicle", v.result())]
     assert any("Left wheel" in t for t in todo)
     v.read(0.1, -0.1, "left")
-    done = [f.title for f in vehicle_findings(v.result(), [])]
+    done = [f.title for f in what_is_said("vehicle", v.result())]
     assert done[0] == "Read again: lean 0.10°, tip −0.10°"
     assert not any("Left wheel" in t or t.startswith("Turn it") for t in done)
     still = Vehicle(sort="trailer")
     still.read(2.4, -1.1)
     still.read(1.9, 0.0, "left")
-    assert any("Left wheel" in f.title for f in vehicle_findings(still.result(), []))
+    assert any("Left wheel" in f.title for f in what_is_said("vehicle", still.result()))
 
 
 def test_facts_typed_with_a_decimal_comma_are_read_back_as_they_were_meant():
     v = Vehicle()
     for key, text in (("track", "1,95"), ("slope", "1 in 5,5"), ("zero-roll", "0,6 / -0,2"), ("steps", "40; 80,5")):
-        said, value = parse_fact(TRAIT[key], text, ",")
+        found = parse_fact(FACT[key], text, ",")
+        said, value = found.text, found.value
         v.add(Draft(v.work, "vehicle", {"what": key, "text": said} | ({} if value != value else {"value": value})))
     v.read(2.4, -1.1)
     book = v.result().book

@@ -5,22 +5,25 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from tests.saying import what_is_said
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
+from vivid_keel.core.instruments.used import instrument_from_way, instrument_of
+from vivid_keel.core.kinds import numbered
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
 from vivid_keel.core.quantities import parse_length
-from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.common import as_read, instrument_from_way, instrument_of, matters
-from vivid_keel.core.works.run import fold_run, run_findings, run_state, work_out_run
-from vivid_keel.core.works.supports import (
-    TargetChoice,
-    fold_supports,
-    pack,
-    supports_findings,
-    supports_state,
-    work_out_supports,
-)
-from vivid_keel.core.works.supports.lay_out import grid_drafts, row_letter
+from vivid_keel.core.record.matters import matters
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.trades.registry import job_kinds
+from vivid_keel.trades.run.book import fold_run
+from vivid_keel.trades.run.findings import run_state
+from vivid_keel.trades.run.result import work_out_run
+from vivid_keel.trades.supports.book import TargetChoice
+from vivid_keel.trades.supports.findings import supports_state
+from vivid_keel.trades.supports.fold import fold_supports
+from vivid_keel.trades.supports.lay_out import grid_drafts, row_letter
+from vivid_keel.trades.supports.reckon import pack, work_out_supports
 
 
 class Book:
@@ -36,7 +39,7 @@ class Book:
     def add(self, *drafts):
         self.acts += 1
         first = max(self.journal.entries, default=0) + 1
-        for entry in numbered(drafts, first, self.acts, "2026-11-24T10:00:00+00:00", "Ada"):
+        for entry in numbered(job_kinds(), drafts, first, self.acts, "2026-11-24T10:00:00+00:00", "Ada"):
             self.journal.add(entry)
         return first
 
@@ -110,7 +113,7 @@ def test_a_run_as_it_is_booked(run):
     assert result.rise_fall(2) == pytest.approx((0.0, 0.2))
     assert np.isnan(result.rise_fall(0)).all()
     assert run_state(result) == ("open", "4 read · open")
-    assert "The run is open" in titles(run_findings(result, []))
+    assert "The run is open" in titles(what_is_said("run", result))
 
 
 def test_closing_turns_open_into_a_verdict(run):
@@ -118,7 +121,7 @@ def test_closing_turns_open_into_a_verdict(run):
     result = run.run()
     assert result.closure.misclosure == pytest.approx(-0.003)
     assert run_state(result) == ("in", "closes −3 mm")
-    found = run_findings(result, [])
+    found = what_is_said("run", result)
     assert "Closes to −3 mm; 7.1 mm allowed" in titles(found)
     assert result.corrected(1) == pytest.approx(50.3015)
     why = result.why_height(1)
@@ -132,7 +135,7 @@ def test_out_over_the_limit_comes_first(run):
     run.sight("FS", "BM", "1.240", 20)
     result = run.run()
     assert run_state(result)[0] == "out"
-    found = run_findings(result, [])
+    found = what_is_said("run", result)
     assert found[0].verdict == "out"
     assert found[0].title.startswith("Out by −40 mm")
     assert found[0].why.numbers.startswith("w = 49.960 − 50.000 = −40.0 mm")
@@ -143,12 +146,12 @@ def test_unbalanced_sights_and_missing_distances_are_said():
     book.known("BM", "50")
     book.sight("BS", "BM", "1.5", 10)
     book.sight("FS", "a", "1.4", 45)
-    assert "Set-up 1 is unbalanced by 35 m" in titles(run_findings(book.run(), []))
+    assert "Set-up 1 is unbalanced by 35 m" in titles(what_is_said("run", book.run()))
     other = Book("run")
     other.known("BM", "50")
     other.sight("BS", "BM", "1.5")
     other.sight("FS", "a", "1.4")
-    assert "1 of 1 set-ups without distances" in titles(run_findings(other.run(), []))
+    assert "1 of 1 set-ups without distances" in titles(what_is_said("run", other.run()))
 
 
 def test_a_row_that_can_not_be_reduced_is_said_with_what_to_do(run):
@@ -156,7 +159,7 @@ def test_a_row_that_can_not_be_reduced_is_said_with_what_to_do(run):
     run.sight("BS", "nowhere", "1.1", new=True)
     result = run.run()
     assert run_state(result) == ("out", "1 row can't be reduced")
-    first = run_findings(result, [])[0]
+    first = what_is_said("run", result)[0]
     assert first.title == "nowhere can't be reduced"
     assert "list it as a known mark" in first.text
     assert first.action == "row:5"
@@ -168,7 +171,7 @@ def test_passing_a_benchmark_is_reported_and_closes_nothing(run):
     run.sight("BS", "BM 2", "1.4", 20, new=True)
     result = run.run()
     assert result.closure.misclosure is None
-    assert "Passed BM 2: −2.0 mm" in titles(run_findings(result, []))
+    assert "Passed BM 2: −2.0 mm" in titles(what_is_said("run", result))
 
 
 def test_a_class_by_length_needs_lengths(run):
@@ -178,7 +181,7 @@ def test_a_class_by_length_needs_lengths(run):
     result = run.run()
     assert result.closure.allowed is None
     assert run_state(result) == ("open", "closes −3 mm · no limit")
-    assert "Closes to −3 mm; no limit yet" in titles(run_findings(result, []))
+    assert "Closes to −3 mm; no limit yet" in titles(what_is_said("run", result))
 
 
 def test_spreading_by_distance_without_distances_names_the_row(run):
@@ -205,7 +208,7 @@ def test_struck_rows_stay_on_the_page_and_out_of_the_sums(run):
     result = run.run()
     assert [(r.text, r.stands) for r in result.book.rows if r.mark == "step"] == [("1.9", False), ("1.8", True)]
     assert result.reduction.sum_is == pytest.approx(1.2 + 1.8)
-    assert "1 reading struck" in titles(run_findings(result, []))
+    assert "1 reading struck" in titles(what_is_said("run", result))
 
 
 def test_the_finest_reading_sets_the_digits_shown(run):
@@ -221,7 +224,7 @@ def test_a_book_in_eighths_says_its_misclosure_in_eighths():
     book.sight("FS", "stud", "5' 2 5/8\"")
     result = book.run()
     assert run_state(result)[1] == "closes +⅛″"
-    assert any("in allowed" in t for t in titles(run_findings(result, [])))
+    assert any("in allowed" in t for t in titles(what_is_said("run", result)))
 
 
 def test_the_default_instrument_follows_the_unit_and_says_it_is_a_default():
@@ -233,10 +236,10 @@ def test_the_default_instrument_follows_the_unit_and_says_it_is_a_default():
 def test_matters_are_settled_by_another_entry(run):
     id = run.add(Draft(run.work, "matter", {"text": "look under the slab"}))
     assert matters(run.journal, run.work)[0].settled is None
-    assert "Open matter" in titles(run_findings(run.run(), matters(run.journal, run.work)))
+    assert "Open matter" in titles(what_is_said("run", run.run(), job=run.journal))
     run.add(Draft(run.work, "settled", {"matter": id}))
     assert matters(run.journal, run.work)[0].settled is not None
-    assert "Open matter" not in titles(run_findings(run.run(), matters(run.journal, run.work)))
+    assert "Open matter" not in titles(what_is_said("run", run.run(), job=run.journal))
 
 
 # Supports
@@ -291,7 +294,7 @@ def test_standing_scales_turn_the_sense_round():
 
 def test_a_coarse_instrument_can_not_prove_a_fine_tolerance(floor):
     floor.way(0.0007)
-    found = supports_findings(floor.supports(), [], "Moves")
+    found = what_is_said("supports", floor.supports(), "Moves")
     assert "This method can't prove 1.5 mm" in titles(found)
     assert floor.supports().verdicts[3] == NOT_PROVEN
 
@@ -304,13 +307,13 @@ def test_the_leaves_reach_the_target(floor):
     assert abs(result.left_over(2)) <= 0.0002
     assert sum(result.stack(2)) == pytest.approx(0.0114 + result.left_over(2))
     assert result.stop_at(2) == pytest.approx(1.2640 + result.left_over(2))
-    assert any(t.startswith("Stock reaches it") for t in titles(supports_findings(result, [], "Moves")))
+    assert any(t.startswith("Stock reaches it") for t in titles(what_is_said("supports", result, "Moves")))
     assert "Σ leaves" in result.why_stack(2).formula
     assert result.stack(1) is None
 
 
 def test_without_stock_it_is_asked_for(floor):
-    assert "No packing in stock yet" in titles(supports_findings(floor.supports(), [], "Moves"))
+    assert "No packing in stock yet" in titles(what_is_said("supports", floor.supports(), "Moves"))
 
 
 def test_downward_moves_take_packing_out_or_say_that_there_is_none(floor):
@@ -321,7 +324,7 @@ def test_downward_moves_take_packing_out_or_say_that_there_is_none(floor):
     assert result.moves[i] == pytest.approx(-0.006)
     assert result.wanted[result.to_move.index(i)] == pytest.approx(0.006)
     floor.post("A6", "1.2720", x=12.0)
-    found = supports_findings(floor.supports(target=TargetChoice("keep", point=keep)), [], "Moves")
+    found = what_is_said("supports", floor.supports(target=TargetChoice("keep", point=keep)), "Moves")
     assert "Nothing to take out at A6" in titles(found)
 
 
@@ -330,7 +333,7 @@ def test_a_support_without_a_reading_is_left_out_and_named(floor):
     result = floor.supports()
     assert np.isnan(result.moves[4])
     assert result.verdicts[4] == ""
-    assert "1 not read: A9" in titles(supports_findings(result, [], "Moves"))
+    assert "1 not read: A9" in titles(what_is_said("supports", result, "Moves"))
 
 
 def test_proof_is_three_valued():
@@ -343,7 +346,7 @@ def test_proof_is_three_valued():
     result = book.supports()
     assert result.left_verdicts == [PROVEN_IN, PROVEN_IN, NOT_PROVEN, PROVEN_OUT]
     assert supports_state(result) == ("out", "4 read again · 1 out")
-    said = titles(supports_findings(result, [], "Proof"))
+    said = titles(what_is_said("supports", result, "Proof"))
     assert said[:2] == ["Proven out: A4", "Not proven: A3"]
     assert "Taken as read on the same line" in said
     assert result.why_left(3).numbers.startswith("d = 1.2600 − (1.2640) = −4.00 mm")
@@ -358,7 +361,7 @@ def test_the_watch_mark_takes_a_moved_instrument_out(floor):
     result = floor.supports()
     assert result.deviation_left(1) == pytest.approx(0.0, abs=1e-12)
     assert result.u_left[1] == pytest.approx(0.0002 * 2.0)
-    assert any(t.startswith("Line tied by") for t in titles(supports_findings(result, [], "Proof")))
+    assert any(t.startswith("Line tied by") for t in titles(what_is_said("supports", result, "Proof")))
 
 
 def test_a_fixed_reading_is_a_target_too(floor):
@@ -391,7 +394,7 @@ def test_no_points_and_no_readings_are_no_error():
     assert supports_state(book.supports()) == ("todo", "no supports yet")
     book.post("A1")
     assert supports_state(book.supports()) == ("todo", "1 supports · none read")
-    assert supports_findings(book.supports(), [], "Moves") == []
+    assert what_is_said("supports", book.supports(), "Moves") == []
 
 
 @pytest.mark.parametrize(("number", "letter"), [(0, "A"), (25, "Z"), (26, "AA"), (701, "ZZ"), (702, "AAA")])

@@ -17,8 +17,8 @@ from vivid_keel.core.instruments.tool import fold_kit, fold_tool
 from vivid_keel.demo import build
 from vivid_keel.exchange.calendar import write_calendar
 from vivid_keel.exchange.number_door import NumberDoor
+from vivid_keel.files import KitFile
 from vivid_keel.stands.streaming import StreamingLevel
-from vivid_keel.store import KitFile
 
 PLAIN = r"([+-]?\d+(?:\.\d+)?)"
 

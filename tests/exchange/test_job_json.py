@@ -10,7 +10,8 @@ from vivid_keel.cli import main
 from vivid_keel.core.errors import KeelError
 from vivid_keel.demo import build
 from vivid_keel.exchange.job_json import read_job, write_job
-from vivid_keel.store import JobFile
+from vivid_keel.files import JobFile
+from vivid_keel.trades.registry import job_kinds
 
 
 @pytest.fixture
@@ -21,7 +22,7 @@ def demo(tmp_path):
 
 def test_round_trip(demo):
     entries = list(demo.journal.entries.values())
-    assert read_job(write_job(entries)) == entries
+    assert read_job(write_job(entries), job_kinds()) == entries
 
 
 @pytest.mark.parametrize(
@@ -42,7 +43,7 @@ def test_anything_else_is_refused_by_pointer(demo, change, code, where):
     document = json.loads(write_job(demo.journal.entries.values()))
     change(document)
     with pytest.raises(KeelError, match=".") as refused:
-        read_job(json.dumps(document))
+        read_job(json.dumps(document), job_kinds())
     assert (refused.value.code, refused.value.where) == (code, where)
 
 

@@ -9,16 +9,21 @@ import ezdxf
 import pytest
 
 from tests.core.test_run_more import Job, closed
-from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.kinds import numbered
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.run import EVENT, fold_run, work_out_run
 from vivid_keel.exchange.geo_json import write_points
 from vivid_keel.exchange.level_columns import BookRefused, find_columns, guess_columns, meaning_of, said, sample
-from vivid_keel.exchange.level_csv import read_book, sight_drafts
-from vivid_keel.exchange.level_csv_out import write_marks, write_sights
-from vivid_keel.exchange.section_dxf import section_dxf, stations
-from vivid_keel.figures.book_pages import SCHOOLS, UNIT_WORDS, blank_form, blank_forms, filled_book
+from vivid_keel.exchange.level_csv import read_book
+from vivid_keel.figures.blank_forms import SCHOOLS, UNIT_WORDS, blank_form, blank_forms
 from vivid_keel.figures.report import A4, Heading
+from vivid_keel.trades.registry import job_kinds
+from vivid_keel.trades.run.book import EVENT, fold_run
+from vivid_keel.trades.run.book_pages import filled_book
+from vivid_keel.trades.run.bring_in import sight_drafts
+from vivid_keel.trades.run.csv_out import write_marks, write_sights
+from vivid_keel.trades.run.result import work_out_run
+from vivid_keel.trades.run.section_dxf import section_dxf, stations
 
 HEADING = Heading("Osier Mill", "run", "level run", "2026-11-24 10:00", "Ada")
 
@@ -38,7 +43,7 @@ def busy():
 
 def fold(drafts):
     made = [Draft(0, "job", {"name": "j"}), Draft(0, "work", {"name": "w", "type": "run", "unit": "m"}), *drafts]
-    return work_out_run(fold_run(Journal(numbered(made, 1, 1, "2026-11-24T10:00:00+00:00", "Ada")), 2))
+    return work_out_run(fold_run(Journal(numbered(job_kinds(), made, 1, 1, "2026-11-24T10:00:00+00:00", "Ada")), 2))
 
 
 def test_hairs_looks_pages_and_events_go_out_and_come_back(busy):

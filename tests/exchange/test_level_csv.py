@@ -6,12 +6,16 @@ from pathlib import Path
 
 import pytest
 
-from vivid_keel.core.record.entries import Draft, numbered
+from vivid_keel.core.kinds import numbered
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.works.run import fold_run, work_out_run
-from vivid_keel.exchange.level_csv import BookRefused, book_drafts, read_book
-from vivid_keel.exchange.level_csv_out import write_marks, write_sights
-from vivid_keel.exchange.level_text import reduce_text
+from vivid_keel.exchange.level_csv import BookRefused, read_book
+from vivid_keel.trades.registry import job_kinds
+from vivid_keel.trades.run.book import fold_run
+from vivid_keel.trades.run.bring_in import book_drafts
+from vivid_keel.trades.run.csv_out import write_marks, write_sights
+from vivid_keel.trades.run.result import work_out_run
+from vivid_keel.trades.run.text_out import reduce_text
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -19,7 +23,7 @@ EXAMPLES = Path(__file__).parents[2] / "examples"
 def reduced(book):
     drafts = [Draft(0, "job", {"name": "j"}), *(
         Draft(d.work - 1 if d.work < 0 else d.work, d.kind, d.body) for d in book_drafts(book, "w"))]  # fmt: skip
-    journal = Journal(numbered(drafts, 1, 1, "2026-11-24T10:00:00+00:00", "Ada"))
+    journal = Journal(numbered(job_kinds(), drafts, 1, 1, "2026-11-24T10:00:00+00:00", "Ada"))
     return work_out_run(fold_run(journal, 2)), journal
 
 

@@ -8,18 +8,18 @@ import io
 import ezdxf
 import pytest
 
-from vivid_keel.core.works.supports import pack, work_out_supports
 from vivid_keel.demo import build
-from vivid_keel.exchange.supports_out import supports_csv, supports_dxf
 from vivid_keel.figures.report import Heading
-from vivid_keel.figures.report_supports import supports_report
-from vivid_keel.ui.desk.supports import SupportsDesk
+from vivid_keel.trades.registry import desk_for
+from vivid_keel.trades.supports.reckon import pack, work_out_supports
+from vivid_keel.trades.supports.report import supports_report
+from vivid_keel.trades.supports.writers import supports_csv, supports_dxf
 
 
 @pytest.fixture
 def desk(tmp_path):
     with build(tmp_path / "mill.keel") as file:
-        desk = SupportsDesk(file, file.journal.works()[1].id)
+        desk = desk_for(file, file.journal.works()[1].id)
         desk.result = work_out_supports(desk.book, pack(desk.result))
         yield desk
 
@@ -43,7 +43,7 @@ def test_the_dxf_holds_plan_and_elevations_by_layer(desk):
 
 
 def test_the_work_sheet_is_for_the_hand(desk):
-    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"))
+    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"), desk.findings("Proof"))
     texts = pages[0].texts()
     assert "Work sheet, round 1" in texts and texts.count("as left") == len(desk.result.to_move)
     assert any(t.startswith("raise 11.4") for t in texts)
@@ -64,7 +64,7 @@ def test_screws_go_out_as_turns_and_a_limit_as_a_word(desk):
     desk.record(Draft(desk.work, "limits", {**old.body, "most_m": 0.009}))
     rows = {r["post"]: r for r in csv.DictReader(io.StringIO(supports_csv(desk.result)))}
     assert rows["U4"]["packing mm or by hand"] == "ruled out by the limits" and rows["U4"]["first to"] == ""
-    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"))
+    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"), desk.findings("Proof"))
     texts = [t for page in pages for t in page.texts()]
     assert any("turns clockwise" in t for t in texts) and any(t.startswith("ruled out") for t in texts)
 
@@ -76,7 +76,7 @@ def test_the_work_sheet_says_what_to_have_ready(desk):
         old = desk.file.journal.entries[leaf.id]
         desk.record(Draft(desk.work, "leaf", {**old.body, "count": 1}, strikes=old.id))
     result = work_out_supports(desk.book, pack(desk.result))
-    pages = supports_report(result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"))
+    pages = supports_report(result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"), desk.findings("Proof"))
     texts = " ".join(pages[0].texts())
     assert "Leaves: 1 of 6 mm" in texts and "cut to 60 × 80 mm" in texts and "To buy: " in texts
     assert "Read Stud in the sluice wall again" in texts
@@ -85,7 +85,7 @@ def test_the_work_sheet_says_what_to_have_ready(desk):
 def test_every_round_is_on_record(desk):
     from vivid_keel.core.quantities import parse_length
     from vivid_keel.core.record.entries import Draft
-    from vivid_keel.core.works.common import as_read
+    from vivid_keel.core.record.readings import as_read
 
     for p in desk.book.points:
         if p.left is None:
@@ -98,7 +98,7 @@ def test_every_round_is_on_record(desk):
     u4 = next(p for p in desk.book.points if p.name == "U4")
     assert float(rows["U4"]["round 1 put in mm"]) == pytest.approx(put[u4.id] * 1000, abs=0.005)
     assert (rows["U4"]["as found"], rows["U4"]["round 1 read after"], rows["U2"]["round 1 put in mm"]) == ("1.2526", "1.2637", "0.00")
-    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"))
+    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"), desk.findings("Proof"))
     texts = [t for page in pages for t in page.texts()]
     assert any(t.startswith("Round 1: 9 moved") for t in texts) and "Read before" in texts
     assert any("by Stud in the sluice wall; taken" in t for t in texts)

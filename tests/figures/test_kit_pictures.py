@@ -14,11 +14,12 @@ from vivid_keel.core.instruments.advisor import advise
 from vivid_keel.core.instruments.outcome import Found
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import CheckRun, fold_kit, fold_tool
-from vivid_keel.core.levelling.proof import Budget, BudgetLine
+from vivid_keel.core.proof import Budget, BudgetLine
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.figures.budget import budget_bars
 from vivid_keel.figures.display import Line, Poly, Text
 from vivid_keel.figures.kit import check_picture
-from vivid_keel.figures.kit.charts import budget_bars, drift, gauge, who_can
+from vivid_keel.figures.kit.charts import drift, gauge, who_can
 from vivid_keel.figures.kit.seen import as_seen, screw
 from vivid_keel.figures.kit.shapes import dashed, pill
 from vivid_keel.stands.instruments import carry_out, hide, plan

@@ -6,14 +6,14 @@ import numpy as np
 import pytest
 
 from tests.core.test_network_work import LOOP, book
-from vivid_keel.core.booking.planning import Means, Waypoint, plan_standing
+from vivid_keel.core.booking.planning import Reach, Waypoint, plan_standing
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.quantities.length import FOOT, INCH
-from vivid_keel.core.works.network import work_out_network
 from vivid_keel.figures.display import Blocks, Box, Line
-from vivid_keel.figures.network import network
 from vivid_keel.figures.staff_face import hair_step, staff_face
-from vivid_keel.figures.standing import standing
+from vivid_keel.trades.network.figure import network
+from vivid_keel.trades.network.result import work_out_network
+from vivid_keel.trades.run.standing_figure import standing
 
 METRES, EIGHTHS, FEET = LengthStyle("m", 3), LengthStyle("ft-in", 0, 8), LengthStyle("ft", 2)
 SIZE = (420.0, 320.0)
@@ -82,8 +82,8 @@ WAY = [Waypoint("BM", 50.0, 0.0), Waypoint("drain", 49.5, 40.0), Waypoint("crest
 
 
 def test_every_set_up_has_its_band_its_line_and_its_number():
-    plan = plan_standing(WAY, Means())
-    p = standing(WAY, plan, Means(), METRES, 760.0, 320.0, focus=1)
+    plan = plan_standing(WAY, Reach())
+    p = standing(WAY, plan, Reach(), METRES, 760.0, 320.0, focus=1)
     lines = [i for i in p.items if isinstance(i, Line) and i.ink == "keel" and i.dash]
     assert len(lines) == len(plan.setups)
     bands = [i for i in p.items if isinstance(i, Box) and i.fill == "lit"]
@@ -96,9 +96,9 @@ def test_every_set_up_has_its_band_its_line_and_its_number():
 
 def test_without_lengths_marks_are_evenly_spaced_and_without_marks_it_says_what_to_do():
     way = [Waypoint("BM", 50.0), Waypoint("sill", 50.2)]
-    p = standing(way, plan_standing(way), Means(), METRES, 760.0, 320.0)
+    p = standing(way, plan_standing(way), Reach(), METRES, 760.0, 320.0)
     assert "no lengths given" in p.texts()[-1]
-    empty = standing([], None, Means(), METRES, 760.0, 320.0)
+    empty = standing([], None, Reach(), METRES, 760.0, 320.0)
     assert empty.caption.startswith("List the marks")
 
 

@@ -6,19 +6,22 @@ import numpy as np
 import pytest
 
 from tests.core.test_works import Book
-from vivid_keel.core.levelling.scale import HANGS, STANDS
+from tests.saying import what_is_said
+from vivid_keel.core.instruments.used import instrument_of
+from vivid_keel.core.moving.scale import HANGS, STANDS
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.common import instrument_of
-from vivid_keel.core.works.supports import TargetChoice, pack
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Box, Disc, Line, Picture, Poly, Text, placed
 from vivid_keel.figures.instrument import worth
-from vivid_keel.figures.report import A4, BOTTOM, Heading, run_report, wrapped
-from vivid_keel.figures.report_supports import supports_report
-from vivid_keel.figures.run_proof import misclosure
-from vivid_keel.figures.section import SLOTS, section
-from vivid_keel.figures.supports import elevation
-from vivid_keel.figures.supports_plan import plan, proof
+from vivid_keel.figures.report import A4, BOTTOM, Heading, wrapped
+from vivid_keel.trades.run.figure import SLOTS, section
+from vivid_keel.trades.run.misclosure_figure import misclosure
+from vivid_keel.trades.run.report import run_report
+from vivid_keel.trades.supports.book import TargetChoice
+from vivid_keel.trades.supports.figure import elevation
+from vivid_keel.trades.supports.plan_figure import plan, proof
+from vivid_keel.trades.supports.reckon import pack
+from vivid_keel.trades.supports.report import supports_report
 
 HEAD = Heading("Osier Mill", "work", "level run", "2026-11-24 10:00", "Ada")
 
@@ -237,7 +240,7 @@ def test_worth_of_an_instrument():
 
 
 def test_the_report_of_a_run_has_every_reading_and_verdict(run):
-    pages = run_report(run.run(), run.journal, HEAD)
+    pages = run_report(run.run(), run.journal, HEAD, what_is_said("run", run.run()))
     said = [t for page in pages for t in page.texts()]
     for row in run.run().book.rows:
         assert any(row.mark in t for t in said)
@@ -252,7 +255,7 @@ def test_a_long_report_breaks_into_pages_with_heads_and_numbers():
     book.sight("BS", "BM", "1.5")
     for k in range(150):
         book.sight("IS", f"a mark with a very long name indeed, number {k}", "1.2")
-    pages = run_report(book.run(), book.journal, HEAD)
+    pages = run_report(book.run(), book.journal, HEAD, what_is_said("run", book.run()))
     assert len(pages) > 3
     for k, page in enumerate(pages):
         assert f"{k + 1} of {len(pages)}" in page.texts()
@@ -264,12 +267,12 @@ def test_a_long_report_breaks_into_pages_with_heads_and_numbers():
 
 def test_the_report_of_supports(floor):
     result = floor.supports(packing=pack(floor.supports()))
-    said = [t for page in supports_report(result, floor.journal, HEAD) for t in page.texts()]
+    said = [t for page in supports_report(result, floor.journal, HEAD, what_is_said("supports", result, "Proof")) for t in page.texts()]
     assert sum(t.startswith("read the caut") for t in said) == len(result.to_move) and "first to" not in said
     floor.add(Draft(floor.work, "caution", {"key": "lifting"}))
     floor.add(Draft(floor.work, "hangs", {"name": "wheel-side step", "row": "A", "x_m": 4.8}))
     result = floor.supports(packing=pack(floor.supports()))
-    said = [t for page in supports_report(result, floor.journal, HEAD) for t in page.texts()]
+    said = [t for page in supports_report(result, floor.journal, HEAD, what_is_said("supports", result, "Proof")) for t in page.texts()]
     assert {"stop at", "first to"} <= set(said)
     assert any(t.startswith("Leaves: ") for t in said) and any("wheel-side step +" in t for t in said)
     assert any(t.startswith("9") or "to raise" in t for t in said)

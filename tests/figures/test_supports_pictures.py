@@ -9,12 +9,13 @@ import pytest
 
 from tests.core.test_works import Book
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.supports import TargetChoice
-from vivid_keel.core.works.vehicle import fold_vehicle, work_out_vehicle
 from vivid_keel.figures.display import Blocks, Disc, Line, Poly
-from vivid_keel.figures.supports import elevation
-from vivid_keel.figures.supports_plan import plan
-from vivid_keel.figures.vehicle import stance
+from vivid_keel.trades.supports.book import TargetChoice
+from vivid_keel.trades.supports.figure import elevation
+from vivid_keel.trades.supports.plan_figure import plan
+from vivid_keel.trades.vehicle.book import fold_vehicle
+from vivid_keel.trades.vehicle.figure import stance
+from vivid_keel.trades.vehicle.result import work_out_vehicle
 
 
 def row(posts, limits=None):
@@ -162,7 +163,7 @@ def test_the_side_view_has_its_axles(sort):
 @pytest.mark.parametrize("chosen", ["hangs", "stands"])
 def test_the_sense_of_the_scale_is_chosen_with_a_picture(chosen):
     """The higher point shows the larger reading where the scale hangs, the smaller where it stands."""
-    from vivid_keel.figures.supports import senses
+    from vivid_keel.trades.supports.figure import senses
 
     p = senses(740, 310, chosen)
     words = {t.text: t for t in p.items if getattr(t, "text", "") in {"larger", "smaller"} or "reading is" in getattr(t, "text", "")}

@@ -14,7 +14,7 @@ import pytest
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.store import JobFile
+from vivid_keel.files import JobFile
 from vivid_keel.store.salvage import COLUMNS
 
 READING = {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001}
@@ -237,7 +237,7 @@ WRITER = """
 import sys
 from pathlib import Path
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.store import JobFile
+from vivid_keel.files import JobFile
 file = JobFile.open(Path(sys.argv[1]))
 reading = {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001}
 while True:

@@ -13,9 +13,10 @@ import pytest
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.exchange.job_json import read_job
-from vivid_keel.store import JobFile, KitFile
+from vivid_keel.files import JobFile, KitFile
 from vivid_keel.store import migrations as steps
 from vivid_keel.store.migrations import MIGRATIONS, Migration
+from vivid_keel.trades.registry import job_kinds, kit_kinds
 
 OLD = Path(__file__).parent / "old"
 FILES = sorted(p.name for p in OLD.iterdir() if p.suffix != ".json")
@@ -25,6 +26,10 @@ READING = {"text": "1.482", "unit": "m", "m": 1.482, "step_m": 0.001}
 
 def opens(path, *args, **more):
     return (KitFile if path.suffix == ".keelkit" else JobFile).open(path, *args, **more)
+
+
+def opens_kind(path):
+    return kit_kinds() if path.suffix == ".keelkit" else job_kinds()
 
 
 def version(path):
@@ -52,7 +57,7 @@ def test_there_is_a_file_of_every_version():
 def test_every_reading_is_as_it_was(old, name):
     path = old(name)
     before = path.read_bytes()
-    told = read_job((OLD / name).with_suffix(".json").read_bytes())  # as the program of that time told it
+    told = read_job((OLD / name).with_suffix(".json").read_bytes(), opens_kind(path))  # as the program of that time told it
     with opens(path) as file:
         assert list(file.journal.entries.values()) == told
         assert not file.read_only

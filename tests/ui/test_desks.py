@@ -9,14 +9,14 @@ import pytest
 
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.common import as_read
-from vivid_keel.core.works.run import fold_run, work_out_run
+from vivid_keel.core.record.readings import as_read
 from vivid_keel.demo import build
 from vivid_keel.figures.display import Text
 from vivid_keel.figures.palette import TEXT_ROLES, THEMES, contrast
-from vivid_keel.store import JobFile
-from vivid_keel.ui.desk.run import RunDesk
-from vivid_keel.ui.desk.supports import SupportsDesk
+from vivid_keel.files import JobFile
+from vivid_keel.trades.registry import desk_for
+from vivid_keel.trades.run.book import fold_run
+from vivid_keel.trades.run.result import work_out_run
 
 
 @pytest.fixture
@@ -30,7 +30,7 @@ def run(tmp_path):
     with JobFile.create(tmp_path / "run.keel", "Run", "Ada") as file:
         file.record([Draft(0, "work", {"name": "run", "type": "run", "unit": "m"})])
         file.record([Draft(2, "mark", {"name": "BM", "height": as_read(parse_length("50")), "source": "datum"})])
-        yield RunDesk(file, 2)
+        yield desk_for(file, 2)
 
 
 def agrees(desk):
@@ -50,7 +50,7 @@ def test_growing_a_book_is_folding_it_anew(run, seed):
     rng = random.Random(seed)
     shortcuts = 0
     for _ in range(70):
-        sheet = run.book_sheets[0]
+        sheet = run.sheets("Readings")[0]
         mark = rng.choice(["BM", "CP 1", "CP 2", "sill", "nowhere"])
         text = rng.choice(["1.2", "1.355", "0.9875", "2.1", "-0.4"])
         what = rng.random()
@@ -79,7 +79,7 @@ def test_growing_a_book_is_folding_it_anew(run, seed):
 
 
 def test_typing_shows_what_taking_it_gives(run):
-    sheet = run.book_sheets[0]
+    sheet = run.sheets("Readings")[0]
     for mark, kind, text in [
         ("BM", 0, "1.5"),
         ("a", 1, "1.2"),
@@ -87,20 +87,20 @@ def test_typing_shows_what_taking_it_gives(run):
         ("CP 1", 0, "1.1"),
         ("b", 1, "1.4"),
     ]:
-        sheet = run.book_sheets[0]
+        sheet = run.sheets("Readings")[0]
         sheet.mark, sheet.kind = mark, kind
         sheet.typing(sheet.new, 1 + kind, text)
         shown = run.shown.reduction.heights.copy()
         sheet.accept(sheet.new, 1 + kind, text)
         np.testing.assert_array_equal(shown, run.result.reduction.heights)
-    row = run.book_sheets[0].row_of(1)
-    run.book_sheets[0].typing(row, 2, "1.3")
+    row = run.sheets("Readings")[0].row_of(1)
+    run.sheets("Readings")[0].typing(row, 2, "1.3")
     assert run.shown.height(1) == pytest.approx(50.2)
     assert run.result.height(1) == pytest.approx(50.3)
 
 
 def test_every_cell_of_every_sheet_can_be_shown(demo):
-    for desk in (RunDesk(demo, 2), SupportsDesk(demo, demo.journal.works()[1].id)):
+    for desk in (desk_for(demo, 2), desk_for(demo, demo.journal.works()[1].id)):
         for stage in desk.stage_names:
             for sheet in desk.sheets(stage):
                 for row in range(sheet.count):
@@ -120,7 +120,7 @@ def test_every_cell_of_every_sheet_can_be_shown(demo):
 
 
 def test_the_section_draws_the_line_where_the_numbers_say(demo):
-    desk = RunDesk(demo, 2)
+    desk = desk_for(demo, 2)
     p = desk.picture("Readings", 0, 740.0, 320.0)
     lines = [i for i in p.items if getattr(i, "ink", "") == "keel" and hasattr(i, "y1")]
     hc = desk.result.reduction.collimation_height
@@ -132,12 +132,12 @@ def test_the_section_draws_the_line_where_the_numbers_say(demo):
 
 
 def test_struck_and_open_matters_are_in_the_demo(demo):
-    desk = RunDesk(demo, 2)
+    desk = desk_for(demo, 2)
     assert [r.text for r in desk.book.rows if not r.stands] == ["0.837"]
     titles = [f.title for f in desk.findings("Readings")]
     assert "Open matter" in titles
     assert "Closes to −3 mm; 8.7 mm allowed" in titles
-    posts = SupportsDesk(demo, demo.journal.works()[1].id)
+    posts = desk_for(demo, demo.journal.works()[1].id)
     assert posts.result.read_left == 6
     assert len(posts.result.to_move) == 9
 

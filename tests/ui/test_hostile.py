@@ -10,7 +10,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
-from vivid_keel.store import JobFile
+from vivid_keel.files import JobFile
 from vivid_keel.ui.recent import recent_jobs
 from vivid_keel.ui.window import Window
 
@@ -66,15 +66,15 @@ def test_a_whole_job_out_and_in(demo, tmp_path):
 
 def test_books_are_written_beside_the_job_and_never_over_one(demo, tmp_path):
     for _ in range(2):
-        demo.errands.write_book("sights")
-        demo.errands.write_book("marks")
+        demo.errands.write("sights")
+        demo.errands.write("marks")
     names = sorted(p.name for p in tmp_path.glob("*.csv"))
     assert names == ["Gatepost to weir, marks 2.csv", "Gatepost to weir, marks.csv", "Gatepost to weir, sights 2.csv",
                      "Gatepost to weir, sights.csv"]  # fmt: skip
     assert "Store sill,IS,0.837" in (tmp_path / names[3]).read_text()
     demo.step_work(1)
-    demo.errands.write_book("sights")
-    assert "Only a level run has a book" in demo.notice.text()
+    demo.errands.write("sights")
+    assert "has no such file" in demo.notice.text()
 
 
 def test_a_folder_that_can_not_be_written(demo, monkeypatch, tmp_path):
@@ -124,7 +124,7 @@ def test_the_disk_fills_up_in_the_middle_of_booking(demo, hands):
     demo.file._db.execute("PRAGMA max_page_count = 1")
     desk = demo.desk
     before = len(desk.book.rows)
-    demo.sheet.go((desk.book_sheets[0].new, 0))
+    demo.sheet.go((desk.sheets("Readings")[0].new, 0))
     demo.sheet.editor.setText("x" * 6000)
     hands.key("enter")
     hands.line("1.234")
@@ -157,7 +157,7 @@ def test_other_screens(demo, hands, size):
 def test_a_half_typed_value_is_never_taken_by_next_or_by_leaving(demo, hands):
     desk = demo.desk
     before = len(demo.file.journal.entries)
-    sheet = desk.book_sheets[0]
+    sheet = desk.sheets("Readings")[0]
     demo.sheet.go((sheet.new, 0))
     hands.line("shaft")
     hands.type("1.4")
@@ -334,7 +334,7 @@ def test_nonsense_in_any_cell_of_any_work_is_taken_or_refused_and_everything_sti
     import random
 
     from vivid_keel.core.errors import KeelError
-    from vivid_keel.core.levelling.means import KINDS
+    from vivid_keel.core.moving.means import KINDS
     from vivid_keel.core.record.entries import Draft
 
     hand, taken, refused = random.Random(seed), 0, []

@@ -8,8 +8,9 @@ from tests.core.test_kit import Kit
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.tool import fold_tool
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.store import KitFile, kit_path
-from vivid_keel.ui.desk.kit.drifting import drift_findings, span
+from vivid_keel.desk.kit.drifting import drift_findings, span
+from vivid_keel.files import KitFile
+from vivid_keel.store import kit_path
 
 
 @pytest.fixture

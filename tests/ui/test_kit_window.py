@@ -8,14 +8,14 @@ from PyQt6.QtCore import QPoint, Qt
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.kinds import KINDS
 from vivid_keel.core.instruments.procedures import PROCEDURES
-from vivid_keel.store import KitFile
-from vivid_keel.ui.desk.kit.tool import ToolDesk
+from vivid_keel.desk.kit.tool import ToolDesk
+from vivid_keel.files import KitFile
 
 
 @pytest.fixture
 def patient(monkeypatch):
     """Nobody has to wait for a bubble here; that waiting is asked for is tested by itself."""
-    from vivid_keel.ui.desk.kit.tool_sheets import StepsSheet
+    from vivid_keel.desk.kit.tool_sheets import StepsSheet
 
     monkeypatch.setattr(StepsSheet, "_patient", lambda self, row: None)
 
@@ -334,7 +334,7 @@ def test_a_person_without_a_kit_begins_one(window, hands, tmp_path):
     assert window.in_kit and window.desk.next("Instruments").title == "Next: add an instrument"
     assert window.kit.path == tmp_path / "data" / "vivid-keel" / "kit.keelkit"
     window.errands.make_stand_in()
-    assert "Open an instrument" in window.notice.text()
+    assert "no stand-in to practise on" in window.notice.text()
     hands.key("enter")
     window.errands.make_stand_in()
     assert window.desk.tool.hidden is not None

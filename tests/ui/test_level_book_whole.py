@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QApplication
 from vivid_keel.core.booking.network.inverse import Stopped
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.common import as_read
-from vivid_keel.ui.desk.run_site import SiteBooking
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.trades.run.site import RunBooking
 
 
 def rows(window):
@@ -21,7 +21,7 @@ def rows(window):
 @pytest.fixture
 def begun(window, hands, tmp_path):
     """A job with a run on its benchmark, ready for the first reading."""
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
 
     window.take(JobFile.create(tmp_path / "job.keel", "Osier Mill", "Ada", unit="m", decimal_mark="."))
     window._make_work("run", "Gatepost to weir")
@@ -145,7 +145,7 @@ def test_a_search_that_fails_is_said_once_and_not_begun_again(begun, hands, monk
         calls.append(1)
         raise RuntimeError("singular")
 
-    monkeypatch.setattr("vivid_keel.ui.desk.run.search", broken)
+    monkeypatch.setattr("vivid_keel.trades.run.desk.search", broken)
     slipped(begun, hands)
     hands.rest()
     begun.show_stage("Proof", 2)
@@ -157,7 +157,7 @@ def test_a_search_that_fails_is_said_once_and_not_begun_again(begun, hands, monk
 
 
 def test_a_long_book_waits_to_be_asked(begun, hands, monkeypatch):
-    monkeypatch.setattr("vivid_keel.ui.desk.run.LONG", 3)
+    monkeypatch.setattr("vivid_keel.trades.run.desk.LONG", 3)
     slipped(begun, hands)
     assert begun.desk.search is None
     begun.show_stage("Proof", 2)
@@ -204,7 +204,7 @@ def test_where_to_stand_is_planned_drawn_and_proposed_while_booking(begun, hands
     begun.sheet.go((0, 1))
     begun.sheet.editor.selectAll()
     hands.line("5 m")
-    assert begun.desk.book.means.staff == 5.0
+    assert begun.desk.book.reach.staff == 5.0
 
 
 # Reading by matching
@@ -217,7 +217,7 @@ def test_a_reading_is_made_by_sliding_the_hair(begun, hands):
         hands.key("up")
     begun.picture._let_go()
     assert begun.sheet.editor.text() == "1.503"
-    assert begun.desk.typed.reading == pytest.approx(1.503)
+    assert begun.desk.in_hand.reading == pytest.approx(1.503)
     picture = begun.picture.picture
     below = picture.drag.y + 40
     begun.picture.dragged.emit(picture.drag.value + (picture.drag.y - below) * picture.drag.metres_per_pixel, True)
@@ -231,8 +231,8 @@ def test_a_reading_is_made_by_sliding_the_hair(begun, hands):
 
 
 def test_upside_down_the_hair_goes_the_other_way(begun):
-    upright = begun.desk.face(600, 300)
-    turned = begun.desk.face(600, 300, upside_down=True)
+    upright = begun.desk.staff(600, 300)
+    turned = begun.desk.staff(600, 300, upside_down=True)
     assert upright.drag.metres_per_pixel == -turned.drag.metres_per_pixel > 0
 
 
@@ -290,7 +290,7 @@ def test_every_key_is_big_enough_on_a_small_screen(begun, site):
 
 
 def test_feet_and_eighths_are_typed_with_the_thumb(window, tmp_path):
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
 
     window.take(JobFile.create(tmp_path / "leat.keel", "Leat", "Ada", unit="ft-in"))
     window._make_work("run", "Leat")
@@ -303,7 +303,7 @@ def test_feet_and_eighths_are_typed_with_the_thumb(window, tmp_path):
             {"name": "stud", "height": as_read(parse_length("100'", "ft-in")), "source": "datum"},
         )
     )
-    booking = SiteBooking(window.desk)
+    booking = RunBooking(window.desk)
     for key in ("5", "′", "2", "3/8", "5/8"):
         booking.press(key)
     assert booking.typed() == "5' 2 5/8\""
@@ -322,7 +322,7 @@ def test_feet_and_eighths_are_typed_with_the_thumb(window, tmp_path):
 
 
 def test_marks_are_offered_and_kinds_set_by_touch(begun):
-    booking = SiteBooking(begun.desk)
+    booking = RunBooking(begun.desk)
     assert booking.names()[0] == "BM gatepost"
     booking.text = "1.482"
     assert booking.take()
@@ -355,7 +355,7 @@ def test_a_mark_of_another_run_is_listed_by_its_name_and_follows(demo, hands):
     first = demo.file.journal.works()[0].id
     demo.open_work(first)
     row = next(i for i, (a, _) in enumerate(demo.desk.book.lines) if demo.desk.book.rows[a].text == "1.936")
-    demo.desk.book_sheets[0].accept(row, 2, "1.946")
+    demo.desk.sheets("Readings")[0].accept(row, 2, "1.946")
     demo.open_work(demo.file.journal.works()[-1].id)
     assert demo.desk.book.known[0].height == pytest.approx(41.854, abs=0.001)
     demo.show_stage("Heights", 2)
@@ -459,10 +459,10 @@ def test_rows_are_pasted_at_the_end_of_the_run_in_hand(begun, hands):
 
 
 def test_book_forms_and_drawings_are_written_beside_the_job(demo, hands, tmp_path):
-    demo.errands.write_filled_book()
+    demo.errands.write("book")
     demo.errands.write_blank_forms()
-    demo.errands.write_section("svg")
-    demo.errands.write_section("dxf")
+    demo.errands.write("svg")
+    demo.errands.write("dxf")
     names = {p.name for p in tmp_path.iterdir()}
     assert {
         "Gatepost to weir, book.pdf",
@@ -471,13 +471,13 @@ def test_book_forms_and_drawings_are_written_beside_the_job(demo, hands, tmp_pat
         "Gatepost to weir, section.dxf",
     } <= names
     demo.open_work(demo.file.journal.works()[1].id)
-    demo.errands.write_filled_book()
-    assert "Only a level run" in demo.notice.text()
+    demo.errands.write("book")
+    assert "has no such file" in demo.notice.text()
 
 
 def test_a_long_pdf_is_written_aside_and_can_be_stopped(demo, hands, tmp_path, monkeypatch):
     monkeypatch.setattr("vivid_keel.ui.errands.LONG_BOOK", 5)
-    demo.errands.write_filled_book()
+    demo.errands.write("book")
     hands.rest()
     assert (tmp_path / "Gatepost to weir, book.pdf").read_bytes().startswith(b"%PDF")
     demo.errands.write_report()
@@ -487,8 +487,9 @@ def test_a_long_pdf_is_written_aside_and_can_be_stopped(demo, hands, tmp_path, m
 
 
 def test_the_log_has_words_for_every_kind_of_entry(begun, hands):
-    from vivid_keel.core.record.entries import SCHEMAS, Entry
-    from vivid_keel.ui.desk.record_stage import describe
+    from vivid_keel.core.record.entries import Entry
+    from vivid_keel.desk.record_stage import describe
+    from vivid_keel.trades.registry import job_kinds, kit_kinds
 
     reading = {"text": "1.5", "unit": "m", "m": 1.5, "step_m": 0.1}
     samples = {
@@ -499,9 +500,10 @@ def test_the_log_has_words_for_every_kind_of_entry(begun, hands):
         "reading": reading,
         "set of numbers": {"level": 0.1},
     }
-    for kind, fields in SCHEMAS.items():
-        body = {name: samples[sort] for name, (sort, _) in fields.items()}
-        assert describe(Entry(5, 2, kind, body, "2026-11-24T10:00:00+00:00", "Ada", None, None, 3))
+    for kind, one in {**job_kinds(), **kit_kinds()}.items():
+        body = {name: samples[one.type_of(name)] for name in one.fields}
+        entry = Entry(5, 2, kind, body, "2026-11-24T10:00:00+00:00", "Ada", None, None, 3)
+        assert "doesn't know" not in describe(entry, {kind: one})
 
 
 # Long work
@@ -510,7 +512,7 @@ def test_the_log_has_words_for_every_kind_of_entry(begun, hands):
 def grid_job(path, n):
     """A job whose runs make a grid of n by n marks."""
     from vivid_keel.core.quantities import parse_length
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
 
     def read(value):
         return as_read(parse_length(f"{value:.3f}", "m"))
@@ -538,18 +540,18 @@ def test_a_network_is_worked_out_aside_and_can_be_stopped(window, hands, tmp_pat
     window.take(grid_job(tmp_path / "grid.keel", 12))
     window._make_work("network", "Net")
     desk = window.desk
-    assert desk.result is None
+    assert desk.adjusted is None
     assert desk.busy_words == "Working out the network: 0 %"
     hands.rest()
-    assert desk.result.net is not None
-    assert len(desk.result.marks) == 144
+    assert desk.adjusted.net is not None
+    assert len(desk.adjusted.marks) == 144
     assert desk.done == 1.0
     desk.refresh()
     key, operation = desk.long_work()
     with pytest.raises(Stopped):
         operation(lambda: 0.0)  # no time left: it leaves off
     desk.long_work_done(key, None)
-    assert "stopped" in desk.result.refused
+    assert "stopped" in desk.adjusted.refused
     assert desk.findings("Proof")[0].title == "It can't be adjusted"
 
 
@@ -605,7 +607,7 @@ def test_what_can_not_be_read_is_refused_in_site_mode_and_kept(begun, text, said
     from vivid_keel.core.record.entries import Draft
 
     begun.file.record([Draft(0, "job", {"name": "Osier Mill", "unit": "m"})])
-    booking = SiteBooking(begun.desk)
+    booking = RunBooking(begun.desk)
     booking.text = text
     assert not booking.take()
     assert booking.wrong
@@ -615,9 +617,9 @@ def test_what_can_not_be_read_is_refused_in_site_mode_and_kept(begun, text, said
 
 
 def test_a_job_from_a_kill_in_site_mode_has_all_that_was_taken(begun, tmp_path):
-    from vivid_keel.store import JobFile
+    from vivid_keel.files import JobFile
 
-    booking = SiteBooking(begun.desk)
+    booking = RunBooking(begun.desk)
     for mark, reading in (("", "1.482"), ("drain", "1.936"), ("sill", "0.873")):
         if mark:
             booking.set_mark(mark)

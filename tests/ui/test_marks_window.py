@@ -7,7 +7,7 @@ import subprocess
 import pytest
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.ui.desk.marks import MarksDesk
+from vivid_keel.trades.marks.desk import MarksDesk
 
 
 @pytest.fixture

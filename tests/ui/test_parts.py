@@ -12,13 +12,14 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 
 from vivid_keel.cli import main
 from vivid_keel.core.cautions import FIRST, LIFTING, for_instrument
-from vivid_keel.core.working import Finding, Working, worst_first
+from vivid_keel.core.kinds import Finding, worst_first
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Next
 from vivid_keel.exchange.painter import FAMILY, load_fonts, paint
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.palette import THEMES
 from vivid_keel.store.lock import Lock
-from vivid_keel.ui.desk.base import Next
 from vivid_keel.ui.pane import Pane
 from vivid_keel.ui.worker import Worker
 

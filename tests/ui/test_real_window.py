@@ -12,9 +12,12 @@ import time
 import pytest
 
 from vivid_keel.core.instruments.tool import fold_kit
-from vivid_keel.core.works.run import fold_run, work_out_run
-from vivid_keel.core.works.supports import fold_supports, work_out_supports
-from vivid_keel.store import JobFile, KitFile, kit_path
+from vivid_keel.files import JobFile, KitFile
+from vivid_keel.store import kit_path
+from vivid_keel.trades.run.book import fold_run
+from vivid_keel.trades.run.result import work_out_run
+from vivid_keel.trades.supports.fold import fold_supports
+from vivid_keel.trades.supports.reckon import work_out_supports
 
 pytestmark = pytest.mark.window
 

@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
 
-from vivid_keel.store import JobFile
+from vivid_keel.files import JobFile
 
 
 @pytest.fixture
@@ -105,7 +105,7 @@ def test_every_key_shows_what_it_would_give(new_run, hands):
 
 def test_correcting_striking_undoing(demo, hands):
     desk = demo.desk
-    row = desk.book_sheets[0].row_of(next(i for i, r in enumerate(desk.book.rows) if r.mark == "Weir crest"))
+    row = desk.sheets("Readings")[0].row_of(next(i for i, r in enumerate(desk.book.rows) if r.mark == "Weir crest"))
     demo.sheet.go((row, 2))
     assert demo.sheet.editor.text() == "1.740"
     hands.line("1.744")
@@ -115,7 +115,7 @@ def test_correcting_striking_undoing(demo, hands):
     assert [r.text for r in desk.book.rows if r.mark == "Weir crest"] == ["1.740"]
     hands.do("Ctrl+Shift+Z")
     assert [r.text for r in desk.book.rows if r.mark == "Weir crest" and r.stands] == ["1.744"]
-    demo.sheet.go((desk.book_sheets[0].row_of(5), 0), edit=False)
+    demo.sheet.go((desk.sheets("Readings")[0].row_of(5), 0), edit=False)
     hands.do("Ctrl+D")
     hands.line("staff on the wrong mark")
     struck = next(i for i, (m, _) in enumerate(desk.book.lines) if m == 5)

@@ -7,9 +7,8 @@ import pytest
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
-from vivid_keel.store import JobFile
-from vivid_keel.ui.desk.run import RunDesk
-from vivid_keel.ui.desk.supports import SupportsDesk
+from vivid_keel.files import JobFile
+from vivid_keel.trades.registry import desk_for
 
 
 @pytest.fixture
@@ -20,19 +19,19 @@ def file(tmp_path):
 
 @pytest.fixture
 def run(file):
-    return RunDesk(file, 2)
+    return desk_for(file, 2)
 
 
 @pytest.fixture
 def posts(file):
-    return SupportsDesk(file, file.journal.works()[1].id)
+    return desk_for(file, file.journal.works()[1].id)
 
 
 @pytest.fixture
 def bare(tmp_path):
     with JobFile.create(tmp_path / "bare.keel", "Bare", "Ada") as made:
         made.record([Draft(0, "work", {"name": "floor", "type": "supports", "unit": "m"})])
-        yield SupportsDesk(made, 2)
+        yield desk_for(made, 2)
 
 
 def refused(desk, sheet, row, column, text):
@@ -151,11 +150,11 @@ def test_changing_a_known_height_moves_everything(run):
     ],
 )
 def test_the_book_refuses(run, row, column, text, says):
-    assert says in refused(run, run.book_sheets[0], row, column, text)
+    assert says in refused(run, run.sheets("Readings")[0], row, column, text)
 
 
 def test_moving_a_reading_to_another_column_changes_its_kind(run):
-    sheet = run.book_sheets[0]
+    sheet = run.sheets("Readings")[0]
     row = sheet.row_of(1)
     assert run.book.rows[1].kind == 1
     sheet.accept(row, 3, "1.936")
@@ -163,7 +162,7 @@ def test_moving_a_reading_to_another_column_changes_its_kind(run):
 
 
 def test_renaming_a_change_point_renames_both_its_sights(run):
-    sheet = run.book_sheets[0]
+    sheet = run.sheets("Readings")[0]
     row = next(i for i, (_, back) in enumerate(run.book.lines) if back >= 0)
     before = run.result.reduction.heights.copy()
     sheet.accept(row, 0, "Flagstone")
@@ -174,7 +173,7 @@ def test_renaming_a_change_point_renames_both_its_sights(run):
 
 
 def test_both_schools_show_the_same_heights(run):
-    collimation, rise = run.book_sheets
+    collimation, rise, _ = run.sheets("Readings")
     for row in range(collimation.count - 1):
         assert collimation.cell(row, 6).text == rise.cell(row, 7).text
     assert {c.title for c in rise.columns} >= {"Rise", "Fall"}
@@ -182,12 +181,12 @@ def test_both_schools_show_the_same_heights(run):
 
 def test_the_foot_of_the_page(run):
     run.checks()
-    assert ("readings freed of c·D", "") in run.book_sheets[0].footer()
+    assert ("readings freed of c·D", "") in run.sheets("Readings")[0].footer()
     run.sheets("Proof")[1]._save(use_collimation=False)
     run.checks()
-    said = [text for text, _ in run.book_sheets[0].footer()]
+    said = [text for text, _ in run.sheets("Readings")[0].footer()]
     assert said == ["Σ BS 4.955", "Σ FS 4.958", "Σ BS − Σ FS = −0.003 = last − first"]
-    said = [text for text, _ in run.book_sheets[1].footer()]
+    said = [text for text, _ in run.sheets("Readings")[1].footer()]
     assert said[-1] == "Σ rise − Σ fall = −0.003 = last − first"
 
 

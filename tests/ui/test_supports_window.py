@@ -10,7 +10,7 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.ui.desk.supports import SupportsDesk
+from vivid_keel.trades.supports.desk import SupportsDesk
 
 FOUND = ["1.2598", "1.2640", "1.2572", "1.2526", "1.2635", "1.2602"]
 
@@ -257,7 +257,7 @@ def test_means_are_chosen_and_say_what_the_hand_does(demo, hands):
     desk.sheets("Target")[2].enter(1 + keys.index("sense"))
     with pytest.raises(KeelError, match="expected 0.05 to 25 mm"):
         desk.sheets("Target")[2].accept(1 + keys.index("pitch"), 1, "0")
-    with pytest.raises(KeelError, match="counted"):
+    with pytest.raises(KeelError, match="whole number"):
         desk.sheets("Target")[2].accept(1 + keys.index("parts"), 1, "2.5")
     demo.show_stage("Moves")
     hands.rest()
@@ -337,7 +337,7 @@ def test_nothing_is_offered_at_a_post_the_limits_rule_out(demo, hands):
 @pytest.mark.parametrize(("what", "keys"), [("leaves", {"lifting", "shims"}), ("screw", {"lifting", "machines"}), ("fill", set()), ("trim", set())])
 def test_cautions_are_those_of_the_means(demo, what, keys):
     from vivid_keel.core.record.entries import Draft
-    from vivid_keel.core.works.common import acknowledged
+    from vivid_keel.core.record.matters import acknowledged
 
     demo.step_work(1)
     desk = demo.desk

@@ -7,8 +7,7 @@ import subprocess
 
 import pytest
 
-from vivid_keel.core.works.vehicle import TRAITS
-from vivid_keel.ui.desk.vehicle import VehicleDesk
+from vivid_keel.trades.vehicle.book import FACTS
 
 
 @pytest.fixture
@@ -19,7 +18,7 @@ def trailer(window, hands, tmp_path):
     hands.line("Trailer")
     window.new_work.cards["vehicle"].setFocus()
     hands.key("enter")
-    assert isinstance(window.desk, VehicleDesk)
+    assert window.desk.type == "vehicle"
     return window
 
 
@@ -106,7 +105,7 @@ def test_a_ramp_of_known_slope_says_how_far_and_the_levels_own_offset_is_found_b
     facts.accept(4, 1, "none")
     facts.accept(5, 1, "1 in 6")
     # Read +0.6°, turned about −0.2°: the ground's part turns round, its own +0.2° does not.
-    facts.accept([t.key for t in TRAITS].index("zero-roll"), 1, "0.6 / -0.2")
+    facts.accept([t.key for t in FACTS].index("zero-roll"), 1, "0.6 / -0.2")
     desk.sheets("Readings")[0].accept(0, 1, "2.2")
     desk.sheets("Readings")[0].accept(1, 1, "0")
     want = desk.book.values["track"] * math.tan(math.radians(2.0))

@@ -12,7 +12,8 @@ import pytest
 
 from vivid_keel.cli import solve_batch
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems import KINDS_OF_PROBLEM, solve, solve_document
+from vivid_keel.core.problems import solve, solve_document
+from vivid_keel.trades.registry import problem_kinds
 
 CASES = [case for path in sorted(Path(__file__).parent.glob("*.json")) for case in json.loads(path.read_text())]
 
@@ -55,11 +56,11 @@ def check(case, result):
 def test_case(case):
     if "expect_error" in case:
         with pytest.raises(KeelError, match=".") as refused:
-            solve_document(case)
+            solve_document(case, problem_kinds())
         assert refused.value.code == case["expect_error"]
         assert refused.value.where.startswith("/problem/")
     else:
-        check(case, solve_document(case)["result"])
+        check(case, solve_document(case, problem_kinds())["result"])
 
 
 def test_as_one_batch():
@@ -77,7 +78,7 @@ def test_as_one_batch():
 
 
 def test_every_kind_here_has_vectors():
-    assert {c["kind"] for c in CASES} == set(KINDS_OF_PROBLEM)
+    assert {c["kind"] for c in CASES} == set(problem_kinds())
 
 
 SIGHT = {"middle_m": 1.5}
@@ -141,5 +142,5 @@ EPOCHS = {"first": {"a": 1.0}, "second": {"a": 1.0}, "u_first_m": 0.001, "u_seco
 )  # fmt: skip
 def test_bad_fields_are_refused_where_they_stand(kind, problem, code, where):
     with pytest.raises(KeelError, match=".") as refused:
-        solve(kind, problem)
+        solve(kind, problem, problem_kinds())
     assert (refused.value.code, refused.value.where) == (code, where)

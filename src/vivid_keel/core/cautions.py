@@ -44,18 +44,6 @@ STAFF = Caution(
     "Staff and surroundings",
     ("Look up for power lines before the staff goes up, and round for traffic.",),
 )
-VEHICLE = Caution(
-    "vehicle",
-    "Before a wheel moves",
-    (
-        "Drive forwards on to a ramp; a trailer's overrun brake may be off after reversing.",
-        "Handbrake on and wheels chocked before uncoupling or jacking. Firm ground, or a wide board.",
-        "Corner steadies steady; they do not lift unless the maker says so.",
-        "Nobody beneath it, nobody in its way. People out before it is lifted.",
-        FIRST,
-    ),
-    must_acknowledge=True,
-)
 MACHINES = Caution(
     "machines",
     "Before a machine's feet are turned",

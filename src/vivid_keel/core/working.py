@@ -28,34 +28,3 @@ class Working:
     numbers: str
     sources: tuple[str, ...] = ()
     note: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """One thing the numbers say.
-
-    Attributes
-    ----------
-    verdict : str
-        "in", "out", "open" (as in proof), "todo" or "note".
-    title, text : str
-    why : Working or None
-    action : str
-        Key of something the person can do about it, or "".
-    action_label : str
-    """
-
-    verdict: str
-    title: str
-    text: str
-    why: Working | None = None
-    action: str = ""
-    action_label: str = ""
-
-
-ORDER = {"out": 0, "open": 1, "todo": 2, "in": 3, "note": 4}
-
-
-def worst_first(findings: list[Finding]) -> list[Finding]:
-    """Return the findings, worst first, otherwise in the order given."""
-    return sorted(findings, key=lambda f: ORDER[f.verdict])

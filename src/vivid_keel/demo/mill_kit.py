@@ -8,14 +8,15 @@ from typing import Any
 
 import numpy as np
 
-from vivid_keel.core.instruments.booked import parse_step, parse_trait
+from vivid_keel.core.facts import parse_fact
+from vivid_keel.core.instruments.booked import parse_step
 from vivid_keel.core.instruments.kinds import KIND
 from vivid_keel.core.instruments.outcome import Step
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import fold_tool
 from vivid_keel.core.record.entries import KIT, Draft
+from vivid_keel.files import KitFile
 from vivid_keel.stands.instruments import plan, reads
-from vivid_keel.store import KitFile
 
 AMBER, BLOCK, KNOCKED, TUBE = "Amber level", "Block level 200", "Carpenter's level", "Water tube 20 m"
 
@@ -90,7 +91,7 @@ def _fill(file: KitFile, clock: list[datetime], now: datetime) -> None:
         works[name] = work.id
         known = {t.key: t for t in KIND[kind].traits}
         for key, text in stated.items():
-            value = parse_trait(known[key], text, ".").value
+            value = parse_fact(known[key], text, ".").value
             body: dict[str, Any] = {"name": key, "text": text} | ({} if value != value else {"value": value})
             file.record([Draft(work.id, "trait", body)])
     rng = np.random.default_rng(11)

@@ -7,7 +7,8 @@ from collections.abc import Iterable
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.record.entries import Entry, check_body
+from vivid_keel.core.kinds import Kinds, check_body
+from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 
 FORMAT, VERSION = "vivid-keel-job", 1
@@ -20,7 +21,7 @@ def write_job(entries: Iterable[Entry]) -> str:
     return json.dumps({"format": FORMAT, "version": VERSION, "entries": rows}, ensure_ascii=False, indent=1) + "\n"
 
 
-def read_job(text: str | bytes) -> list[Entry]:
+def read_job(text: str | bytes, kinds: Kinds) -> list[Entry]:
     """Return the entries of a job written by `write_job`, checked one by one.
 
     Raises
@@ -40,7 +41,7 @@ def read_job(text: str | bytes) -> list[Entry]:
     rows = document.get("entries")
     if not isinstance(rows, list) or not rows:
         raise KeelError("missing-field", "a job has at least one entry", "/entries")
-    entries = [_entry(row, f"/entries/{i}") for i, row in enumerate(rows)]
+    entries = [_entry(row, f"/entries/{i}", kinds) for i, row in enumerate(rows)]
     journal = Journal()
     for i, entry in enumerate(entries):
         try:
@@ -52,7 +53,7 @@ def read_job(text: str | bytes) -> list[Entry]:
     return entries
 
 
-def _entry(row: Any, where: str) -> Entry:
+def _entry(row: Any, where: str, kinds: Kinds) -> Entry:
     if not isinstance(row, dict):
         raise KeelError("wrong-type", "an entry is an object", where)
     for name in _FIELDS:
@@ -70,5 +71,5 @@ def _entry(row: Any, where: str) -> Entry:
     for name in ("kind", "time", "person"):
         if not isinstance(row[name], str):
             raise KeelError("wrong-type", f"“{name}” must be a text", f"{where}/{name}")
-    check_body(row["kind"], row["body"], f"{where}/body")
+    check_body(kinds, row["kind"], row["body"], f"{where}/body")
     return Entry(**{name: row[name] for name in _FIELDS})

@@ -10,49 +10,20 @@ import csv
 import io
 import re
 from collections import Counter
-from collections.abc import Collection
-from dataclasses import dataclass, field
 from typing import Any
 
-from vivid_keel.core.booking.layout import BS, FS, IS, KINDS
+from vivid_keel.core.booking.events import EVENTS
+from vivid_keel.core.booking.from_file import BookedSight, BookFile
+from vivid_keel.core.booking.layout import BS, FS, IS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import Length, parse_length
-from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.works.common import as_read
-from vivid_keel.core.works.run import EVENTS
+from vivid_keel.core.record.readings import as_read
 from vivid_keel.exchange.level_columns import EMPTY, BookRefused, Columns, find_columns, letter, text_of
 
 SIGHTS = {"bs": BS, "b": BS, "backsight": BS, "back": BS, "is": IS, "i": IS, "intermediate": IS, "inter": IS, "fs": FS, "f": FS,
           "foresight": FS, "fore": FS}  # fmt: skip
 READINGS = {"reading", "bs", "is", "fs", "upper", "lower", "look"}
 _SKIP = re.compile(r"^(page|sum|sums|total|totals|check|carried|brought|σ|Σ)\b", re.IGNORECASE)
-
-
-@dataclass(frozen=True, slots=True)
-class BookedSight:
-    """A sight as it stood in the file; `new_setup` where a set-up begins with it."""
-
-    mark: str
-    kind: int
-    reading: Length
-    distance: Length | None
-    remark: str
-    new_setup: bool
-    line: int
-    details: dict[str, Any] = field(default_factory=dict)
-
-
-@dataclass
-class BookFile:
-    """A level book read from CSV: sights, known marks with their source, its unit, and what was noticed."""
-
-    sights: list[BookedSight] = field(default_factory=list)
-    known: list[tuple[str, Length, str]] = field(default_factory=list)
-    events: list[tuple[int, str, str]] = field(default_factory=list)
-    """What happened, before which sight, with a note."""
-    unit: str = "m"
-    decimal_mark: str = "."
-    notes: list[str] = field(default_factory=list)
 
 
 def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None) -> BookFile:
@@ -275,33 +246,3 @@ class _Reader:
         for column, kind in (("fs", FS), ("is", IS), ("bs", BS)):
             if column in there:
                 self._book(line, row, mark, kind, self._length(line, row, column, self.book.unit), kind == BS)
-
-
-def book_drafts(book: BookFile, name: str) -> list[Draft]:
-    """Return the entries of one act that make a book a new run; refer to each other by negative numbers."""
-    return [Draft(0, "work", {"name": name, "type": "run", "unit": book.unit}), *sight_drafts(book, -1)]
-
-
-def sight_drafts(book: BookFile, work: int, listed: Collection[str] = ()) -> list[Draft]:
-    """Return the entries that put a book's sights at the end of a run; marks already `listed` are not listed again."""
-    drafts = [
-        Draft(work, "mark", {"name": mark, "height": as_read(height), "source": source})
-        for mark, height, source in book.known
-        if mark not in listed
-    ]
-    happened: dict[int, list[Draft]] = {}
-    for before, what, note in book.events:
-        happened.setdefault(before, []).append(
-            Draft(work, "event", {"what": what, "note": note} if note else {"what": what})
-        )
-    for i, s in enumerate(book.sights):
-        drafts += happened.get(i, [])
-        if s.new_setup or (i == 0 and work > 0 and s.kind == BS):
-            drafts.append(Draft(work, "setup", {}))
-        body: dict[str, Any] = {"mark": s.mark, "sight": KINDS[s.kind], "reading": as_read(s.reading)}
-        if s.distance is not None:
-            body["distance"] = as_read(s.distance)
-        if s.remark:
-            body["remark"] = s.remark
-        drafts.append(Draft(work, "sight", {**body, **s.details}))
-    return drafts + happened.get(len(book.sights), [])

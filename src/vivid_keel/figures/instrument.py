@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vivid_keel.core.instruments.defaults import reading_uncertainty
-from vivid_keel.core.works.common import Instrument
+from vivid_keel.core.instruments.used import Instrument
 from vivid_keel.figures.display import Picture
 
 

@@ -6,7 +6,7 @@ import math
 
 from vivid_keel.core.quantities import LengthStyle, show_length
 from vivid_keel.core.quantities.length import FOOT, INCH
-from vivid_keel.figures.display import Drag, Picture, Ruler
+from vivid_keel.figures.display import Blocks, Drag, Picture, Ruler
 
 
 def staff_face(
@@ -136,3 +136,11 @@ def _block(
     if b > a:
         up = min(y(a), y(b))
         p.box(x, up, wide, abs(y(b) - y(a)), ink, "")
+
+
+def staff(p: Picture, x: float, y: float, w: float, h: float) -> None:
+    """Draw a staff or scale with its blocks."""
+    p.box(x, y, w, h, "paper", "staff")
+    blocks = max(2, int(h / 9))
+    step = h / blocks
+    p.items.append(Blocks(tuple((x, y + i * step, w, step) for i in range(0, blocks, 2)), "staff"))

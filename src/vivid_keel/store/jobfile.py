@@ -13,7 +13,9 @@ from pathlib import Path
 from typing import Self
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.record.entries import Draft, Entry, numbered
+from vivid_keel.core.kinds import Kinds, numbered
+from vivid_keel.core.record.common import COMMON
+from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.store.lock import Lock
 from vivid_keel.store.migrations import (
@@ -63,6 +65,16 @@ class JobFile:
     what = "job"
     application_id = APPLICATION_ID
     migrations: Sequence[Migration] = MIGRATIONS
+
+    @classmethod
+    def kinds(cls) -> Kinds:
+        """Return the kinds of entries that are known: they are handed in, by a subclass."""
+        return COMMON
+
+    @classmethod
+    def knows(cls, type: str) -> bool:
+        """Whether a work of this type is known."""
+        return True
 
     def __init__(self, path: Path, db: sqlite3.Connection, journal: Journal, person: str, clock: Clock) -> None:
         self.path, self.journal = path, journal
@@ -178,7 +190,7 @@ class JobFile:
                 raise
             db = copy_in_memory(path)
             try:
-                journal, report = salvage(db)
+                journal, report = salvage(db, cls.kinds())
             except KeelError as lost:
                 db.close()
                 raise lost.at(str(path)) from None
@@ -200,7 +212,7 @@ class JobFile:
         if self.read_only:
             raise KeelError("read-only", self.why_read_only(), str(self.path))
         time = self._clock().isoformat(timespec="milliseconds")
-        entries = numbered(drafts, self._next, self._act, time, self.person)
+        entries = numbered(self.kinds(), drafts, self._next, self._act, time, self.person)
         self._check_references(entries)
         self._insert(entries)
         for entry in entries:

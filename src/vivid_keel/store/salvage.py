@@ -9,7 +9,8 @@ from pathlib import Path
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.record.entries import Entry, check_body
+from vivid_keel.core.kinds import Kinds, check_body
+from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 
 COLUMNS = "id, work, kind, body, time, person, strikes, after, act"
@@ -53,7 +54,7 @@ def copy_in_memory(path: Path) -> sqlite3.Connection:
     return db
 
 
-def salvage(db: sqlite3.Connection) -> tuple[Journal, SalvageReport]:
+def salvage(db: sqlite3.Connection, kinds: Kinds) -> tuple[Journal, SalvageReport]:
     """Return a journal of everything that can be read.
 
     Rows are fetched in ascending order until the file fails, then in descending order until it fails
@@ -85,7 +86,7 @@ def salvage(db: sqlite3.Connection) -> tuple[Journal, SalvageReport]:
     for id in sorted(rows):
         try:
             entry = entry_from_row(rows[id])
-            check_body(entry.kind, entry.body)
+            check_body(kinds, entry.kind, entry.body)
             journal.add(entry)
         except (KeelError, KeyError, TypeError):
             unusable.append(id)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.cautions import Caution
-from vivid_keel.ui.desk.base import Goto
+from vivid_keel.desk.base import Goto
 from vivid_keel.ui.stages import StageWindow
 from vivid_keel.ui.theme import theme
 
@@ -92,18 +92,11 @@ class ActingWindow(StageWindow):
 
     def tell_event(self) -> None:
         """Ask what happened, in place."""
-        if self.desk is not None and self.desk.type == "tool":
-            self.sheet.close_editor()
-            words = (
-                "K knocked or dropped · T long transport · H temperature shock · A adjusted · R repaired; then a note"
-            )
-            self.under.ask("What happened to it?", words, self._event_told)
+        desk = self.desk
+        if desk is None or desk.event_question is None or (self.stage != "Readings" and not desk.event_anywhere):
             return
-        if self.desk is not None and self.stage == "Readings":
-            self.sheet.close_editor()
-            self.under.ask(
-                "What happened?", "M moved · K knocked · T taken in · S staff changed; then a note", self._event_told
-            )
+        self.sheet.close_editor()
+        self.under.ask(*desk.event_question, self._event_told)
 
     def _event_told(self, typed: str) -> None:
         desk = self.desk
@@ -165,7 +158,7 @@ class ActingWindow(StageWindow):
             if not self.sheet.match(text):
                 self.say("Name the mark first, in the sheet; then slide the hair.")
             self.picture.setFocus()
-        if text or not done or desk.type == "tool":
+        if text or not done or desk.line_stays:
             self.picture.redraw()
             self.sheet.follow()
 
@@ -189,12 +182,15 @@ class ActingWindow(StageWindow):
             self.sheet.take()
 
     def match(self) -> None:
-        """Read by matching: the drawn staff, and back."""
-        if self.desk is not None and self.desk.type == "tool":
+        """Read by matching the picture, and back."""
+        desk = self.desk
+        if desk is not None and desk.matching == "instrument":
             self._match_instrument()
-            return
-        if self.desk is None or self.desk.type != "run":
-            return
+        elif desk is not None and desk.matching == "staff":
+            self._match_staff()
+
+    def _match_staff(self) -> None:
+        """Read from the drawn staff, or go back to the book."""
         if self.stage == "Readings" and self.view_number > 0:
             self._choose_view(0)
             self.sheet.setFocus()

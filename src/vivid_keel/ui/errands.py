@@ -8,18 +8,19 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.store import JobFile
+from vivid_keel.desk.work import WorkDesk
+from vivid_keel.files import JobFile
+from vivid_keel.trades.registry import book_keeper, job_kinds
 
 if TYPE_CHECKING:
+    from vivid_keel.core.booking.from_file import BookFile
     from vivid_keel.core.record.entries import Draft
     from vivid_keel.exchange.level_columns import Columns
-    from vivid_keel.exchange.level_csv import BookFile
     from vivid_keel.figures.display import Picture
-    from vivid_keel.ui.desk.run import RunDesk
-    from vivid_keel.ui.desk.supports import SupportsDesk
     from vivid_keel.ui.window import Window
 
 LONG_BOOK = 1500
@@ -33,6 +34,7 @@ class Errands:
         self.window = window
         self._computing: object = None
         self._asked: Callable[[Columns], None] = lambda columns: None
+        self._offered: list[QAction] = []
 
     def _choose(self, title: str, pattern: str) -> Path | None:
         name, _ = QFileDialog.getOpenFileName(
@@ -65,21 +67,16 @@ class Errands:
             self.bring_in_book(path)
 
     def bring_in_book(self, path: Path) -> None:
-        """Make a CSV level book a new run, whole or not at all."""
+        """Make a CSV level book a new work, whole or not at all."""
         try:
             raw = path.read_bytes()
         except OSError as error:
             self.window.say(f"{path.name} can't be read: {error.strerror}.")
             return
-        from vivid_keel.exchange.level_csv import book_drafts
-
-        self._take_in(raw, path.name, lambda book: (book_drafts(book, path.stem), "brought in"))
+        self._take_in(raw, path.name, lambda book: (book_keeper().work(book, path.stem), "brought in"))
 
     def paste(self) -> None:
-        """Put sights from a spreadsheet at the end of the run in hand, or make them a new one."""
-        from vivid_keel.exchange.level_csv import book_drafts, sight_drafts
-        from vivid_keel.ui.desk.run import RunDesk
-
+        """Put sights from a spreadsheet at the end of the book in hand, or make them a new one."""
         window = self.window
         clipboard = QApplication.clipboard()
         text = clipboard.text() if clipboard is not None else ""
@@ -87,13 +84,11 @@ class Errands:
             window.say("There is nothing to paste; copy the book's rows in the spreadsheet first, with their header.")
             return
         desk = window.desk
-        if isinstance(desk, RunDesk) and window.stage == "Readings":
-            listed = {k.name for k in desk.book.known}
-            self._take_in(
-                text.encode(), "The clipboard", lambda book: (sight_drafts(book, desk.work, listed), "pasted")
-            )
+        if isinstance(desk, WorkDesk) and desk.brings_in is not None and window.stage == "Readings":
+            keeper, work, listed = desk.brings_in, desk.work, set(desk.brings_in.known(desk.book))
+            self._take_in(text.encode(), "The clipboard", lambda book: (keeper.more(book, work, listed), "pasted"))
         else:
-            self._take_in(text.encode(), "The clipboard", lambda book: (book_drafts(book, "Pasted run"), "pasted"))
+            self._take_in(text.encode(), "The clipboard", lambda book: (book_keeper().work(book, "Pasted run"), "pasted"))
 
     def _take_in(
         self,
@@ -161,7 +156,7 @@ class Errands:
         from vivid_keel.exchange.job_json import read_job
 
         try:
-            entries = read_job(path.read_bytes())
+            entries = read_job(path.read_bytes(), job_kinds())
             file = JobFile.create_from(_free(path.with_suffix(".keel")), entries, self.window.person)
         except OSError as error:
             self.window.say(f"{path.name} can't be read: {error.strerror}.")
@@ -173,36 +168,36 @@ class Errands:
 
     # Writing
 
-    def write_book(self, form: str) -> None:
-        from vivid_keel.exchange.level_csv_out import write_marks, write_sights
-        from vivid_keel.ui.desk.run import RunDesk
+    def offer(self, menu: QMenu) -> None:
+        """Put what can be written of the work in hand at the top of a menu."""
+        for action in self._offered:
+            menu.removeAction(action)
+        first = menu.actions()[0] if menu.actions() else None
+        writers = self.window.desk.writers() if self.window.desk is not None else ()
+        self._offered = []
+        for writer in writers:
+            action = QAction(writer.label, menu)
+            action.triggered.connect(lambda _=False, key=writer.key: self.write(key))
+            menu.insertAction(first, action)
+            self._offered.append(action)
 
+    def write(self, key: str) -> None:
+        """Write one of the files that can be written of the work in hand."""
         desk = self.window.desk
-        if not isinstance(desk, RunDesk):
-            self.window.say("Only a level run has a book; open one at the left.")
+        writer = next((w for w in (desk.writers() if desk is not None else ()) if w.key == key), None)
+        if desk is None or writer is None:
+            self.window.say("This work has no such file; open one that has at the left.")
             return
-        text = write_sights(desk.result, desk.file.journal) if form == "sights" else write_marks(desk.result)
-        self._write(
-            f"{desk.file.journal.name_of(desk.work)}, {form}.csv",
-            lambda path: path.write_text("\ufeff" + text, newline=""),
-        )
-
-    def write_filled_book(self) -> None:
-        """Write the book as pages of paper."""
-        from vivid_keel.figures.book_pages import filled_book
-        from vivid_keel.ui.desk.report_preview import heading_of
-
-        desk = self._run()
-        if desk is not None:
-            name = desk.file.journal.name_of(desk.work)
-            result, journal, heading = desk.result, desk.file.journal, heading_of(desk)
-            self._write_pages(
-                f"{name}, book.pdf", name, lambda: filled_book(result, journal, heading), len(desk.book.rows)
-            )
+        name = desk.file.journal.name_of(desk.work)
+        if writer.pages is not None:
+            self._write_pages(f"{name}{writer.name}", name, writer.pages(desk), writer.rows(desk))
+        elif writer.write is not None:
+            write = writer.write
+            self._write(f"{name}{writer.name}", lambda path: write(desk, path))
 
     def write_blank_forms(self) -> None:
         """Write blank booking pages for both schools, in the job's unit and the others in use."""
-        from vivid_keel.figures.book_pages import blank_forms
+        from vivid_keel.figures.blank_forms import blank_forms
 
         file = self.window.file
         if file is None:
@@ -213,41 +208,6 @@ class Errands:
         units = list(dict.fromkeys([own, "m", "ft", "ft-in"]))
         name = file.journal.name_of(0)
         self._write_pages("Blank level book.pdf", "Blank level book", lambda: blank_forms(units, name), 0)
-
-    def write_section(self, form: str) -> None:
-        """Write the section of the run as SVG or DXF."""
-        desk = self._run()
-        if desk is None:
-            return
-        name = desk.file.journal.name_of(desk.work)
-        if form == "svg":
-            from vivid_keel.exchange.drawing import write_svg
-            from vivid_keel.figures.section import section
-
-            wide = max(760.0, 74.0 * len(desk.book.sights))
-            picture = section(desk.result, wide, 380.0, -1, "height", whole=True)
-            self._write(f"{name}, section.svg", lambda path: write_svg(picture, path, name))
-            return
-        from vivid_keel.exchange.section_dxf import section_dxf
-
-        self._write(f"{name}, section.dxf", lambda path: path.write_text(section_dxf(desk.result)))
-
-    def write_supports(self, form: str) -> None:
-        """Write the supports as CSV, or their plan and elevations as DXF."""
-        from vivid_keel.exchange.supports_out import supports_csv, supports_dxf
-        from vivid_keel.ui.desk.supports import SupportsDesk
-
-        desk = self.window.desk
-        if not isinstance(desk, SupportsDesk):
-            self.window.say("Only supports have a list of moves; open them at the left.")
-            return
-        name, result = desk.file.journal.name_of(desk.work), desk.result
-        if form == "csv":
-            self._write(
-                f"{name}, supports.csv", lambda path: path.write_text("\ufeff" + supports_csv(result), newline="")
-            )
-        else:
-            self._write(f"{name}, plan and elevations.dxf", lambda path: path.write_text(supports_dxf(result)))
 
     def write_geojson(self) -> None:
         """Write the marks of the work that have a place in plan."""
@@ -260,30 +220,10 @@ class Errands:
         name = desk.file.journal.name_of(desk.work)
         self._write(f"{name}.geojson", lambda path: path.write_text(write_points(name, desk.plan_points())))
 
-    def _run(self) -> RunDesk | None:
-        from vivid_keel.ui.desk.run import RunDesk
-
-        desk = self.window.desk
-        if isinstance(desk, RunDesk):
-            return desk
-        self.window.say("Only a level run has a book; open one at the left.")
-        return None
-
-    def _practise_supports(self, desk: SupportsDesk) -> None:
-        """Make a practice copy of supports over a simulated building, and go there."""
-        from vivid_keel.ui.desk.supports_practice import found_drafts, practice_drafts
-
-        made = desk.file.record(practice_drafts(desk))
-        work = made[0].id
-        names = {str(e.body["name"]): e.id for e in made if e.kind == "point"}
-        desk.file.record(found_drafts(desk, work, names))
-        self.window.stage = "Moves"
-        self.window.open_work(work)
-
     def write_diary(self) -> None:
         """Write what falls due as a calendar file."""
+        from vivid_keel.desk.kit.whole import KitDesk
         from vivid_keel.exchange.calendar import write_calendar
-        from vivid_keel.ui.desk.kit.whole import KitDesk
 
         kit = self.window.open_kit()
         if kit is None:
@@ -295,19 +235,14 @@ class Errands:
         self._write("Diary.ics", lambda path: path.write_bytes(write_calendar(due, kit.now())))
 
     def make_stand_in(self) -> None:
-        """Give the instrument in hand hidden errors to practise on; only one that was never checked in earnest."""
-        from vivid_keel.ui.desk.kit.tool import ToolDesk
-        from vivid_keel.ui.desk.supports import SupportsDesk
-
-        desk = self.window.desk
-        if isinstance(desk, SupportsDesk):
-            self.window.attempt(lambda: self._practise_supports(desk))
-        elif not isinstance(desk, ToolDesk):
-            self.window.say("Open an instrument of the kit first (Alt+K); add one of its kind to practise on.")
-        elif desk.tool.decided():
-            self.window.say("This instrument has checks in its record; add another of its kind and practise on that.")
-        else:
-            self.window.attempt(desk.hide)
+        """Practise on a stand-in of what is in hand."""
+        window = self.window
+        desk, led = window.desk, []
+        if desk is None:
+            window.say("Open a work, or an instrument of the kit (Alt+K); add one of its kind to practise on.")
+        elif window.attempt(lambda: led.append(desk.practise())) and led[0] is not None:
+            window.stage = led[0].stage
+            window.open_work(led[0].work)
 
     def write_job(self) -> None:
         from vivid_keel.exchange.job_json import write_job
@@ -319,14 +254,13 @@ class Errands:
 
     def write_report(self) -> None:
         """Write the report of the work beside the job file."""
-        from vivid_keel.ui.desk.report_preview import pages_of
-
         desk = self.window.desk
-        if desk is None:
+        pages = desk.report() if desk is not None else None
+        if desk is None or pages is None:
             self.window.say("Open a work first; the report is of one work.")
             return
         name = desk.file.journal.name_of(desk.work)
-        self._write_pages(f"{name}, report.pdf", name, pages_of(desk), len(desk.file.journal.order[desk.work]))
+        self._write_pages(f"{name}, report.pdf", name, pages, len(desk.file.journal.order[desk.work]))
 
     def _write_pages(self, name: str, title: str, make: Callable[[], list[Picture]], rows: int) -> None:
         """Write a PDF; a long one off the window's thread, saying how far it is, to be stopped."""

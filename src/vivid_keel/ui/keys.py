@@ -53,21 +53,14 @@ def add_actions(window: Window) -> None:
         ("Paste a level book from a spreadsheet", "Ctrl+Shift+V", e.paste),
         ("Bring in a whole job (JSON)", "", e.choose_json),
         ("Write the report (PDF)", "Ctrl+P", e.write_report),
-        ("Write the book, a line per sight (CSV)", "", lambda: e.write_book("sights")),
-        ("Write the book, a line per mark (CSV)", "", lambda: e.write_book("marks")),
-        ("Write the filled book, page by page (PDF)", "", e.write_filled_book),
         ("Write blank booking forms (PDF)", "", e.write_blank_forms),
-        ("Write the section (SVG)", "", lambda: e.write_section("svg")),
-        ("Write the section (DXF)", "", lambda: e.write_section("dxf")),
-        ("Write the supports, a line each (CSV)", "", lambda: e.write_supports("csv")),
-        ("Write the supports' plan and elevations (DXF)", "", lambda: e.write_supports("dxf")),
         ("Write marks with places (GeoJSON)", "", e.write_geojson),
         ("Write the whole job (JSON)", "", e.write_job),
         ("Write the diary (calendar file)", "", e.write_diary),
         ("-", "", None),
         ("The kit, and back to the job", "Alt+K", window.toggle_kit),
         ("The diary: what falls due", "Alt+Y", window.show_diary),
-        ("Practise on a stand-in: this instrument, or a copy of these supports", "", e.make_stand_in),
+        ("Practise on a stand-in: this instrument, or a copy of this work", "", e.make_stand_in),
         ("-", "", None),
         ("Read by matching the picture", "F8", window.match),
         ("Site mode", "F11", window.site_mode),
@@ -84,6 +77,7 @@ def add_actions(window: Window) -> None:
         action.triggered.connect(lambda _=False, w=what, job=text in FOR_A_JOB: window.only_in_job(w) if job else w())
         _shelf(window, shelves, text).addAction(action)
         window.addAction(action)
+    shelves["Write"].aboutToShow.connect(lambda: e.offer(shelves["Write"]))
     for key, what in (
         ("Alt+Return", window.do_next), ("Alt+J", window.open_menu), ("Ctrl+PgDown", lambda: window.step_work(1)),
         ("Ctrl+PgUp", lambda: window.step_work(-1)), ("Ctrl+Backspace", window.stop_work), ("F6", window.next_region), ("Ctrl+Tab", window.next_sheet),

@@ -9,13 +9,15 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QTimer
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.store import JobFile, KitFile, kit_path
+from vivid_keel.core.record.lending import Works
+from vivid_keel.desk.base import Desk, Look
+from vivid_keel.files import JobFile, KitFile
+from vivid_keel.store import kit_path
+from vivid_keel.trades.registry import desk_for, works_of
 from vivid_keel.ui.acts import ActingWindow
-from vivid_keel.ui.desk.base import Desk, Look
-from vivid_keel.ui.stages import desk_for
 
 if TYPE_CHECKING:
-    from vivid_keel.ui.desk.kit.whole import KitDesk
+    from vivid_keel.desk.kit.whole import KitDesk
 
 KIT, DIARY, JOB = 1, 2, 3
 """Places at the foot of the side."""
@@ -36,6 +38,7 @@ class KitWindow(ActingWindow):
         super().__init__()
         self.job: JobFile | None = None
         self.kit: KitFile | None = None
+        self._works: Works | None = None
         self._put_by: dict[int, tuple[dict[int, Desk], Desk | None]] = {}
         self._moving = QTimer(self)
         self._moving.setInterval(FRAME)
@@ -49,12 +52,26 @@ class KitWindow(ActingWindow):
     def make_desk(self, work: int) -> Desk:
         """Put a work of the file in hand on a desk of its own."""
         assert self.file is not None
-        desk = desk_for(self.file, work)
+        desk = self._kit_desk(self.file, work) if isinstance(self.file, KitFile) else desk_for(self.file, work, self._works_in_hand())
         desk.changed = self.refresh
         desk.kit = self.open_kit
         desk.spans = self._spans
         desk.looks = self.looks
         return desk
+
+    @staticmethod
+    def _kit_desk(kit: KitFile, work: int) -> Desk:
+        from vivid_keel.desk.kit.tool import ToolDesk
+        from vivid_keel.desk.kit.whole import KitDesk
+
+        return ToolDesk(kit, work) if work else KitDesk(kit)
+
+    def _works_in_hand(self) -> Works:
+        """The works of the job in hand, worked out together."""
+        assert self.file is not None
+        if self._works is None or self._works.journal is not self.file.journal:
+            self._works = works_of(self.file)
+        return self._works
 
     def _spans(self, sights: bool) -> list[tuple[str, float]]:
         """Lengths the job's works want to be right over."""
@@ -195,7 +212,9 @@ class KitWindow(ActingWindow):
     def _whole(self) -> KitDesk | None:
         if self.kit is None:
             return None
-        from vivid_keel.ui.desk.kit.whole import KitDesk  # the instruments are slow to load; most starts can wait
+        from vivid_keel.desk.kit.whole import (
+            KitDesk,
+        )
 
         whole = KitDesk(self.kit)
         whole.looks = self.looks
@@ -221,12 +240,12 @@ class KitWindow(ActingWindow):
 
     def refresh(self) -> None:
         super().refresh()
-        if self.desk is not None and self.desk.type == "tool":
+        if self.desk is not None and self.desk.may_move:
             self._moving.start()
 
     def _move_on(self) -> None:
         desk = self.desk
-        if desk is None or desk.type != "tool" or self.stage != "Readings" or self.view_number != 1:
+        if desk is None or not desk.may_move or self.stage != "Readings" or self.view_number != 1:
             self._moving.stop()
             return
         try:

@@ -24,6 +24,8 @@ from PyQt6.QtWidgets import (
 from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.sketch import drawn
+from vivid_keel.trades.registry import LISTED, Listed
 from vivid_keel.ui.pane import label
 from vivid_keel.ui.theme import theme
 
@@ -31,79 +33,9 @@ UNITS = (("m", "metres"), ("ft-in", "feet, inches, fractions"), ("ft", "decimal 
 MARKS = ((".", "a point: 1.355"), (",", "a comma: 1,355"))
 
 
-def run_sketch(p: Picture) -> None:
-    """Draw a level run in small."""
-    w, h = p.width, p.height
-    ground = [(0.0, h * 0.72), (w * 0.3, h * 0.8), (w * 0.62, h * 0.62), (w, h * 0.7)]
-    p.poly([*ground, (w, h), (0, h)], "ground", "")
-    p.poly(ground, "", "ink", 1.2, closed=False)
-    y = h * 0.34
-    p.line(w * 0.1, y, w * 0.9, y, "keel", 2.6)
-    for dx in (-9, 0, 9):
-        p.line(w * 0.5, y, w * 0.5 + dx, h * 0.69, "ink", 1.4)
-    p.box(w * 0.5 - 9, y - 4, 18, 8, "ink")
-    for x, foot in ((0.14, 0.75), (0.86, 0.67)):
-        for k in range(8):
-            top = y - 10 + k * (h * foot - y + 10) / 8
-            p.box(w * x - 3, top, 6, (h * foot - y + 10) / 8, "staff" if k % 2 == 0 else "paper", "staff")
-
-
-def network_sketch(p: Picture) -> None:
-    """Draw a network in small."""
-    w, h = p.width, p.height
-    marks = [(0.12, 0.72), (0.36, 0.34), (0.6, 0.76), (0.88, 0.3), (0.62, 0.4)]
-    at = [(w * x, h * y) for x, y in marks]
-    for a, b in ((0, 1), (0, 2), (1, 4), (4, 3), (2, 3), (2, 4)):
-        p.line(*at[a], *at[b], "ink", 1.5)
-    x, y = at[0]
-    p.poly([(x - 8, y - 7), (x + 8, y - 7), (x, y + 7)], "keel", "ink", 1.2)
-    for x, y in at[1:]:
-        p.disc(x, y, 4.6, "ink", "ink")
-    for x, y in at[1:4]:
-        p.line(x - 12, y - 14, x + 12, y - 14, "raise", 1.4)
-
-
-def supports_sketch(p: Picture) -> None:
-    """Draw packed supports in small."""
-    w, h = p.width, p.height
-    y = h * 0.26
-    tops = (0.34, 0.28, 0.4, 0.31)
-    for k, top in enumerate(tops):
-        x = w * (0.14 + 0.24 * k)
-        p.box(x - 7, h * top + 9, 14, h * 0.86 - h * top - 9, "wood")
-        p.box(x - 13, h * 0.8, 26, h * 0.12, "stone")
-    beam = [(w * (0.14 + 0.24 * k), h * t) for k, t in enumerate(tops)]
-    p.poly([*beam, *[(x, b + 9) for x, b in reversed(beam)]], "wood")
-    p.line(0, y, w, y, "keel", 2.4, dash=True)
-    for x, b in beam:
-        if b - y > 4:
-            p.box(x + 10, y, 16, b - y, "leaf", "raise")
-
-
-def marks_sketch(p: Picture) -> None:
-    """Draw a mark carried to columns in small."""
-    w, h = p.width, p.height
-    y = h * 0.5
-    for k, (top, foot) in enumerate(((0.2, 0.86), (0.28, 0.9), (0.16, 0.84), (0.24, 0.88))):
-        x = w * (0.14 + 0.24 * k)
-        p.box(x - 8, h * top, 16, h * (foot - top), "wood")
-        p.poly([(x - 18, y), (x - 10, y - 4), (x - 10, y + 4)], "keel", "ink", 0.8)
-        p.line(x - 14, h * 0.22, x + 14, h * 0.22, "ink", 1.2, dash=True)
-    p.line(w * 0.02, y, w * 0.98, y, "keel", 2.4)
-
-
-def vehicle_sketch(p: Picture) -> None:
-    """Draw a trailer on its ramp in small."""
-    w, h = p.width, p.height
-    p.line(w * 0.04, h * 0.9, w * 0.96, h * 0.84, "ink", 1.4)
-    p.box(w * 0.2, h * 0.24, w * 0.5, h * 0.4, "lit", "ink", 1.4)
-    p.poly([(w * 0.7, h * 0.56), (w * 0.9, h * 0.62), (w * 0.7, h * 0.64)], "wood", "ink", 1.0)
-    p.poly(
-        [(w * 0.3, h * 0.88), (w * 0.56, h * 0.86), (w * 0.56, h * 0.78), (w * 0.44, h * 0.78)], "leaf", "raise", 1.2
-    )
-    p.disc(w * 0.47, h * 0.67, 13, "night", "night")
-    p.line(w * 0.86, h * 0.62, w * 0.86, h * 0.84, "ink", 2.0)
-    p.line(w * 0.06, h * 0.44, w * 0.94, h * 0.44, "keel", 2.2, dash=True)
+def sketch_of(listed: Listed) -> Callable[[Picture], None]:
+    """Return what draws a trade's sketch into a picture."""
+    return lambda p: p.items.extend(drawn(listed.resource("sketch.json")).items)
 
 
 def book_sketch(p: Picture) -> None:
@@ -195,9 +127,9 @@ class StartPage(QWidget):
         row.setSpacing(16)
         self.cards = []
         for title, text, signal, sketch in (
-            ("Begin a job", "name it, and choose its unit (Ctrl+N)", self.new_job, run_sketch),
+            ("Begin a job", "name it, and choose its unit (Ctrl+N)", self.new_job, sketch_of(LISTED[0])),
             ("Open a job", "a file from before (Ctrl+O)", self.open_job, book_sketch),
-            ("See the demo", "Osier Mill: a run round the yard, and a floor on posts", self.demo, supports_sketch),
+            ("See the demo", "Osier Mill: a run round the yard, and a floor on posts", self.demo, sketch_of(LISTED[1])),
         ):
             card = Card(title, text, sketch)
             card.clicked.connect(signal)
@@ -298,15 +230,6 @@ class NewJobPage(QWidget):
         self.name.setFocus()
 
 
-WORKS = (
-    ("run", "Level run", "heights carried from a benchmark, booked and closed", run_sketch),
-    ("supports", "Supports", "posts or piers read against one line and packed to it", supports_sketch),
-    ("marks", "Reference marks", "one mark carried to columns; what to measure up, cut or make up", marks_sketch),
-    ("vehicle", "Vehicle", "a trailer or van on its wheels: which wheel, which step, the nose", vehicle_sketch),
-    ("network", "Network", "the job's runs adjusted together, every mark with its uncertainty", network_sketch),
-)
-
-
 class NewWorkPage(QWidget):
     """Drawn choices of work."""
 
@@ -327,15 +250,15 @@ class NewWorkPage(QWidget):
         grid = QGridLayout()
         grid.setSpacing(18)
         self.cards: dict[str, Card] = {}
-        for n, (type, title, text, sketch) in enumerate(WORKS):
-            card = Card(title, text, sketch)
-            card.clicked.connect(lambda _=False, t=type, n=title: self.made.emit(t, self.name.text().strip() or n))
+        for n, listed in enumerate(LISTED):
+            card = Card(listed.label, listed.blurb, sketch_of(listed))
+            card.clicked.connect(lambda _=False, one=listed: self.made.emit(one.key, self.name.text().strip() or one.label))
             grid.addWidget(card, n // 3, n % 3)
-            self.cards[type] = card
+            self.cards[listed.key] = card
         grid.setColumnStretch(3, 1)
         box.addLayout(grid)
         box.addStretch(1)
-        self.name.returnPressed.connect(lambda: self.cards["run"].setFocus())
+        self.name.returnPressed.connect(lambda: self.cards[LISTED[0].key].setFocus())
 
 
 class RefusedPage(QWidget):

@@ -17,11 +17,12 @@ from PyQt6.QtWidgets import (
 )
 
 from vivid_keel.core.cautions import Caution
-from vivid_keel.core.working import Finding, Working
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Next
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
-from vivid_keel.ui.desk.base import Next
 from vivid_keel.ui.theme import theme
 
 

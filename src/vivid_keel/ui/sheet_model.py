@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.ui.desk.base import Cell, Sheet
+from vivid_keel.desk.base import Cell, Sheet
 
 NO_PARENT = QModelIndex()
 

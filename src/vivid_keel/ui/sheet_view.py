@@ -14,10 +14,10 @@ from PyQt6.QtWidgets import (
 )
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.desk.base import Cell, Goto, Place, Sheet
 from vivid_keel.exchange.painter import font, paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
-from vivid_keel.ui.desk.base import Cell, Goto, Place, Sheet
 from vivid_keel.ui.sheet_model import SheetModel
 from vivid_keel.ui.theme import theme
 

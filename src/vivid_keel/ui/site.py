@@ -9,9 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from vivid_keel.figures.staff_face import hair_step
-from vivid_keel.ui.desk.run import RunDesk
-from vivid_keel.ui.desk.run_site import SiteBooking
+from vivid_keel.desk.site import SiteBooking
 from vivid_keel.ui.picture_view import PictureView
 from vivid_keel.ui.theme import theme
 
@@ -68,7 +66,7 @@ class SiteMode(QWidget):
         kinds = QHBoxLayout()
         self.kinds = []
         for kind, word in enumerate(("backsight", "between", "foresight")):
-            self.kinds.append(self._button(kinds, word, partial(self._do, partial(SiteBooking.set_kind, kind=kind))))
+            self.kinds.append(self._button(kinds, word, partial(self._set_kind, kind)))
         for button in self.kinds:
             button.setCheckable(True)
         box.addLayout(kinds)
@@ -98,10 +96,10 @@ class SiteMode(QWidget):
         box.addWidget(made)
         return made
 
-    def open(self, desk: RunDesk) -> None:
-        """Begin booking on a run."""
-        self.booking = SiteBooking(desk)
-        self._build_pad(desk.book.unit)
+    def open(self, booking: SiteBooking) -> None:
+        """Begin booking."""
+        self.booking = booking
+        self._build_pad(booking.unit)
         self.refresh()
         self.setFocus()
 
@@ -157,6 +155,9 @@ class SiteMode(QWidget):
             self.refresh()
             self.setFocus()
 
+    def _set_kind(self, kind: int) -> None:
+        self._do(lambda b: b.set_kind(kind))
+
     def take(self) -> None:
         """Take the reading and go to the next."""
         self._do(lambda b: b.take())
@@ -185,10 +186,7 @@ class SiteMode(QWidget):
 
     def _dragged(self, value: float, done: bool) -> None:
         if self.booking is not None:
-            self.booking.desk.drag(value, done=done)
-            hair = self.booking.desk.hair
-            self.booking.match(self.booking.desk.matched())
-            self.booking.desk.hair = hair
+            self.booking.drag(value, done=done)
             self.refresh()
 
     def refresh(self) -> None:
@@ -205,9 +203,8 @@ class SiteMode(QWidget):
         if not self.name.hasFocus() or not self.name.isModified():
             self.name.setText(b.mark)
             self.name.setModified(False)
-        unit = b.desk.book.style.label
         self.value.setText(b.text.replace("-", "−") or "–")
-        self.value.setToolTip(unit)
+        self.value.setToolTip(b.unit_label)
         self.value.setStyleSheet(
             f"font-size: {66 if len(b.text) < 9 else 44}px; font-weight: bold; padding: 6px 14px; min-height: 84px; "
             f"border: 4px solid {theme.palette['wrong' if b.wrong else 'ink']}; border-radius: 5px; background: {theme.palette['paper']};"
@@ -219,9 +216,8 @@ class SiteMode(QWidget):
             )
             button.setStyleSheet(f"font-size: 17px; {chosen}")
         self._show_choices(b)
-        look = b.last() if b.looking else None
-        self.picture.step = hair_step(b.desk.book.style)
-        self.picture.show_picture(lambda w, h: b.desk.face(w, h, look=look))
+        self.picture.step = b.step
+        self.picture.show_picture(b.picture)
 
     def _show_choices(self, b: SiteBooking) -> None:
         names = b.names()

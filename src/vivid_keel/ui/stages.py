@@ -10,43 +10,13 @@ from PyQt6.QtWidgets import QWidget
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.working import Working
-from vivid_keel.store import JobFile, KitFile
-from vivid_keel.ui.desk.base import Desk, Place
+from vivid_keel.desk.base import Desk, Place
+from vivid_keel.files import JobFile, KitFile
 from vivid_keel.ui.frame import Frame
-from vivid_keel.ui.help import HELP
 from vivid_keel.ui.worker import Worker
 
 if TYPE_CHECKING:
     from vivid_keel.ui.errands import Errands
-
-
-def desk_for(file: JobFile, work: int) -> Desk:
-    """Put a work on a desk of its own; the trades are fetched when they are first wanted."""
-    if isinstance(file, KitFile):
-        from vivid_keel.ui.desk.kit.tool import ToolDesk
-        from vivid_keel.ui.desk.kit.whole import KitDesk
-
-        return ToolDesk(file, work) if work else KitDesk(file)
-    type = file.journal.entries[work].body["type"]
-    if type == "run":
-        from vivid_keel.ui.desk.run import RunDesk
-
-        return RunDesk(file, work)
-    if type == "network":
-        from vivid_keel.ui.desk.network import NetworkDesk
-
-        return NetworkDesk(file, work)
-    if type == "marks":
-        from vivid_keel.ui.desk.marks import MarksDesk
-
-        return MarksDesk(file, work)
-    if type == "vehicle":
-        from vivid_keel.ui.desk.vehicle import VehicleDesk
-
-        return VehicleDesk(file, work)
-    from vivid_keel.ui.desk.supports import SupportsDesk
-
-    return SupportsDesk(file, work)
 
 
 SMALL_JOB = 3000
@@ -131,7 +101,7 @@ class StageWindow(Frame):
         """What needn't follow every key at once: the pane and the list of works."""
         if self.desk is None:
             return
-        lines = HELP.get((self.desk.type, self.stage), []) if self._help else []
+        lines = list(self.desk.question(self.stage)) if self._help else []
         self.pane.show_all(self.desk.findings(self.stage), self.desk.cautions(self.stage), self._working, lines)
         self.under.show_footer(self.sheet.sheet)
         self._show_side()

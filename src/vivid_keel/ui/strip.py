@@ -14,10 +14,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from vivid_keel.desk.base import StageTab
 from vivid_keel.exchange.painter import font, paint, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
-from vivid_keel.ui.desk.base import StageTab
 from vivid_keel.ui.theme import theme
 
 

@@ -8,10 +8,10 @@ from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from vivid_keel.desk.base import Sheet
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
-from vivid_keel.ui.desk.base import Sheet
 from vivid_keel.ui.theme import theme
 
 

@@ -11,8 +11,9 @@ from PyQt6.QtGui import QCloseEvent
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.store import KIT_SUFFIX, JobFile
-from vivid_keel.ui.desk.base import Goto
+from vivid_keel.desk.base import Goto
+from vivid_keel.files import JobFile
+from vivid_keel.store import KIT_SUFFIX
 from vivid_keel.ui.errands import Errands
 from vivid_keel.ui.keys import add_actions
 from vivid_keel.ui.kit_room import KitWindow
@@ -106,7 +107,8 @@ class Window(KitWindow):
         if self.stack.currentWidget() is self.__dict__.get("site"):
             self.leave_site()
             return
-        if desk is None or desk.type != "run" or self.stack.currentIndex() != 0:
+        booking = desk.site_booking() if desk is not None and self.stack.currentIndex() == 0 else None
+        if booking is None:
             self.say("Site mode books a level run; open one at the left.")
             return
         if self.file is not None and self.file.read_only:
@@ -116,7 +118,7 @@ class Window(KitWindow):
         self.sheet.close_editor()
         self.side.hide()
         self.stack.setCurrentWidget(self.site)
-        self.site.open(desk)  # type: ignore[arg-type]
+        self.site.open(booking)
 
     def leave_site(self) -> None:
         """Back to the table, at the book."""

@@ -14,7 +14,7 @@ PARTS = 20
 
 
 @dataclass(frozen=True, slots=True)
-class Means:
+class Reach:
     """What there is to level with.
 
     Attributes
@@ -92,7 +92,7 @@ class StandingPlan:
     steep: list[str]
 
 
-def plan_standing(way: list[Waypoint], means: Means | None = None) -> StandingPlan:
+def plan_standing(way: list[Waypoint], means: Reach | None = None) -> StandingPlan:
     """Return where to stand to read marks in order.
 
     One set-up reads from its first mark to its last, and all between, when one height of collimation
@@ -104,7 +104,7 @@ def plan_standing(way: list[Waypoint], means: Means | None = None) -> StandingPl
     ----------
     way : list of Waypoint
         At least two.
-    means : Means, optional
+    means : Reach, optional
 
     Raises
     ------
@@ -115,7 +115,7 @@ def plan_standing(way: list[Waypoint], means: Means | None = None) -> StandingPl
     ----------
     max H + lowest ≤ HC ≤ min H + staff; HC = ground + line over the ground.
     """
-    m = means or Means()
+    m = means or Reach()
     if len(way) < 2:
         raise KeelError("too-few-points", "list the benchmark and at least one mark with their rough heights")
     if m.staff <= m.crouch + LOWEST:
@@ -167,7 +167,7 @@ def _reach(places: list[_Place], here: int, far: float) -> None:
 
 
 def _set_up(
-    places: list[_Place], i: int, j: int, m: Means, known: bool
+    places: list[_Place], i: int, j: int, m: Reach, known: bool
 ) -> tuple[int, PlannedSetUp] | None:  # fmt: skip
     a, b = places[i], places[j]
     if known and b[0] - a[0] > 2 * m.longest + 1e-9:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from vivid_keel.core.instruments.tool import Tool
-from vivid_keel.core.levelling.proof import Budget, BudgetLine
+from vivid_keel.core.proof import Budget, BudgetLine
 from vivid_keel.core.quantities import at_most
 
 CONDITIONS = {

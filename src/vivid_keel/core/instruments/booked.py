@@ -7,7 +7,6 @@ import re
 from dataclasses import dataclass
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.instruments.kinds import Kind, Trait
 from vivid_keel.core.instruments.outcome import Step, Traits
 from vivid_keel.core.quantities import parse_length, parse_tilt
 from vivid_keel.core.quantities.number import parse_number, tidy
@@ -91,37 +90,3 @@ def _word(step: Step, text: str, decimal_mark: str | None) -> Booked:
     if step.words[:1] == ("same",):
         return _bubble(text, decimal_mark)
     raise KeelError("bad-value", f"“{text}” is not known here; expected {' or '.join(step.words)}")
-
-
-def parse_trait(trait: Trait, typed: str, decimal_mark: str | None = None) -> Booked:
-    """Return what was typed for a trait, in SI (or divisions, days, as its unit says)."""
-    text = typed.strip()
-    if trait.unit == "text":
-        return Booked(text, math.nan, 0.0)
-    if not text:
-        raise KeelError("bad-value", f"nothing was typed; expected a value in {trait.unit}")
-    if trait.unit in {"m", "mm"}:
-        length = parse_length(text, trait.unit, decimal_mark)
-        found = Booked(text, length.value, length.resolution)
-    elif trait.unit == "mm/m":
-        tilt = parse_tilt(text, "mm/m", decimal_mark)
-        found = Booked(text, tilt.value, tilt.resolution)
-    else:
-        number, decimals = parse_number(_without(text, trait.unit), decimal_mark)
-        scale = 0.001 if trait.unit == "mm/h" else 1.0
-        found = Booked(text, number * scale, scale * 10.0**-decimals)
-    if found.value < 0 or (found.value == 0 and trait.key not in {"grows", "from", "joints", "spot", "noise"}):
-        raise KeelError("bad-value", f"“{text}”: {trait.label} must be above 0")
-    if trait.key in {"every", "screws", "joints", "baud"} and found.value != round(found.value):
-        raise KeelError("bad-value", f"“{text}”: {trait.label} is a whole number")
-    return found
-
-
-def usual_traits(kind: Kind) -> tuple[dict[str, float], dict[str, str]]:
-    """Return the usual values of a kind's traits: numbers, and texts as typed."""
-    numbers, texts = {}, {}
-    for trait in kind.traits:
-        texts[trait.key] = trait.usual
-        if trait.unit != "text":
-            numbers[trait.key] = parse_trait(trait, trait.usual, ".").value
-    return numbers, texts

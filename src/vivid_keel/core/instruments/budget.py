@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from vivid_keel.core.levelling.proof import Budget, BudgetLine
+from vivid_keel.core.proof import Budget, BudgetLine
 
 
 def shares(budget: Budget) -> list[float]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.kinds import Kind
-from vivid_keel.core.levelling.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge
 from vivid_keel.core.quantities import at_most, show_number
 from vivid_keel.core.working import Working
 

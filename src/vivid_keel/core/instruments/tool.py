@@ -9,7 +9,7 @@ from functools import cached_property
 
 import numpy as np
 
-from vivid_keel.core.instruments.booked import parse_trait, usual_traits
+from vivid_keel.core.facts import parse_fact, with_stated
 from vivid_keel.core.instruments.drift import Drift, fit_drift
 from vivid_keel.core.instruments.kinds import KIND, Kind
 from vivid_keel.core.instruments.outcome import (
@@ -299,18 +299,13 @@ def fold_tool(journal: Journal, work: int) -> Tool:
 def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
     kind = kind_of(str(journal.entries[work].body["type"]))
     assert kind is not None
-    numbers, texts = usual_traits(kind)
+    stated = with_stated(kind.traits, _said(journal, work))
+    texts, ids = stated.texts, stated.ids
+    numbers = {t.key: stated.values[t.key] for t in kind.traits if t.unit != "text"}
     known = {t.key: t for t in kind.traits}
-    ids: dict[str, int] = {}
-    for entry in journal.standing(work, "trait"):
-        name = str(entry.body["name"])
-        if name not in known:
-            continue  # of a newer program; kept in the file, of no use here
-        texts[name], ids[name] = str(entry.body["text"]), entry.id
-        if known[name].unit != "text":
-            # The number as it was meant when it was typed; the text may read otherwise without its decimal mark.
-            said = entry.body.get("value")
-            numbers[name] = float(said) if said is not None else parse_trait(known[name], texts[name]).value
+    for key in ids:
+        if key in numbers and math.isnan(numbers[key]):
+            numbers[key] = parse_fact(known[key], texts[key]).value
     traits = Traits(kind, numbers, texts)
     runs = {e.id: e for e in journal.standing(work, "check") if str(e.body["procedure"]) in PROCEDURES}
     seen: dict[int, dict[str, Seen]] = {id: {} for id in runs}
@@ -347,6 +342,13 @@ def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
     hidden = {str(k): float(v) for k, v in stand_in.body["hidden"].items()} if stand_in else None
     return Tool(work, journal.name_of(work), kind, traits, texts, frozenset(ids), ids, sorted(checks, key=lambda c: c.ended),
                 sorted(happenings, key=lambda h: h.time), hidden)  # fmt: skip
+
+
+def _said(journal: Journal, work: int) -> list[tuple[str, str, float | None, int]]:
+    """What was said of an instrument, in the order of its entries."""
+    return [
+        (str(e.body["name"]), str(e.body["text"]), e.body.get("value"), e.id) for e in journal.standing(work, "trait")
+    ]
 
 
 def at(iso: str) -> datetime:

@@ -6,19 +6,25 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems import book, checks, moves, trades
+from vivid_keel.core.problems import checks, moves
+from vivid_keel.core.problems.epochs import epochs
 from vivid_keel.core.problems.fields import Fields, Solved, all_finite, pointer
 
+Solvers = Mapping[str, Callable[[Fields], Solved]]
+"""What solves each kind of problem."""
 
-def solve(kind: Any, problem: Any) -> Solved:
+
+def solve(kind: Any, problem: Any, solvers: Solvers) -> Solved:
     """Solve one problem.
 
     Parameters
     ----------
     kind : str
-        A key of `KINDS_OF_PROBLEM`.
+        A key of `solvers`.
     problem : mapping
         As docs/formats.md describes for the kind.
+    solvers : mapping of str to callable
+        The kinds known: those below and those of the trades.
 
     Returns
     -------
@@ -32,10 +38,10 @@ def solve(kind: Any, problem: Any) -> Solved:
     """
     if not isinstance(kind, str):
         raise KeelError("wrong-type", "“kind” must be a text", "/kind")
-    solver = KINDS_OF_PROBLEM.get(kind)
+    solver = solvers.get(kind)
     if solver is None:
         raise KeelError(
-            "unknown-kind", f"“{kind}” is no kind of problem; known are {', '.join(KINDS_OF_PROBLEM)}", "/kind"
+            "unknown-kind", f"“{kind}” is no kind of problem; known are {', '.join(solvers)}", "/kind"
         )
     fields = Fields(problem, "/problem")
     result, warnings = solver(fields)
@@ -43,7 +49,7 @@ def solve(kind: Any, problem: Any) -> Solved:
     return result, warnings
 
 
-def solve_document(document: Any) -> dict[str, Any]:
+def solve_document(document: Any, solvers: Solvers) -> dict[str, Any]:
     """Solve a whole problem file as parsed; `note`, `expect` and `tolerance` may stand in it and are left alone."""
     if not isinstance(document, Mapping):
         raise KeelError("wrong-type", "a problem file is an object with “kind” and “problem”", "")
@@ -53,15 +59,12 @@ def solve_document(document: Any) -> dict[str, Any]:
     for name in ("kind", "problem"):
         if name not in document:
             raise KeelError("missing-field", f"“{name}” is missing", f"/{name}")
-    result, warnings = solve(document["kind"], document["problem"])
+    result, warnings = solve(document["kind"], document["problem"], solvers)
     return {"kind": document["kind"], "result": result, "warnings": warnings}
 
 
-KINDS_OF_PROBLEM: dict[str, Callable[[Fields], Solved]] = {
-    "level_book": book.level_book,
-    "network": book.network,
-    "sight": book.sight,
-    "epochs": book.epochs,
+PROBLEMS: Solvers = {
+    "epochs": epochs,
     "reversal": checks.reversal,
     "two_peg": checks.two_pegs,
     "rotary_axis": checks.laser_axes,
@@ -69,7 +72,5 @@ KINDS_OF_PROBLEM: dict[str, Callable[[Fields], Solved]] = {
     "moves": moves.moves,
     "stack": moves.stack,
     "screw": moves.screw,
-    "marks": trades.carried_marks,
-    "trailer": trades.trailer_levelled,
 }
-"""Every kind of problem that `solve` knows."""
+"""Kinds of problem that belong to no trade."""

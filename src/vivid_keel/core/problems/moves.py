@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.levelling.screws import hand_turns, turns
-from vivid_keel.core.levelling.stacks import choose_leaves
-from vivid_keel.core.levelling.targets import Target, work_out
+from vivid_keel.core.moving.screws import hand_turns, turns
+from vivid_keel.core.moving.stacks import choose_leaves
+from vivid_keel.core.moving.targets import Target, work_out
 from vivid_keel.core.problems.fields import Fields, Solved, all_finite, filled, names_once
 
 

@@ -8,11 +8,9 @@ from datetime import datetime
 import numpy as np
 
 from vivid_keel.core.instruments.advisor import Advice
-from vivid_keel.core.instruments.budget import shares, to_halve
 from vivid_keel.core.instruments.drift import forecast
 from vivid_keel.core.instruments.outcome import Found, show_in, spans_of
 from vivid_keel.core.instruments.tool import HAPPENINGS, Tool
-from vivid_keel.core.levelling.proof import Budget
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 
@@ -181,30 +179,6 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
         p.line(x(d), y(q.value - q.U), x(d), y(q.value + q.U), "ink", 1.8)
         p.disc(x(d), y(q.value), 5, "raise" if q.check else "paper", "ink", 1.2)
     p.caption = f"{f.name} over {len(points)} checks"
-    return p
-
-
-def budget_bars(budget: Budget, title: str, width: float, height: float, unit: str = "mm") -> Picture:
-    """Return the contributions of a budget as bars, the largest marked, with what would halve the whole."""
-    p = Picture(width, height)
-    lines = sorted(zip(budget.lines, shares(budget), strict=True), key=lambda pair: -pair[0].u)
-    p.text(14, 26, title, "ink", 15, bold=True)
-    p.text(width - 14, 26, f"U = {budget.k:g}·u = {budget.U * 1000:.2f} {unit}", "ink", 15, bold=True, align="right")
-    if budget.u <= 0:
-        p.text(width / 2, height / 2, "Nothing booked contributes yet.", "muted", 15, align="centre")
-        return p
-    left, room = 290.0, min(38.0, (height - 96) / max(len(lines), 1))
-    most = lines[0][0].u
-    for k, (line, share) in enumerate(lines):
-        y = 50 + k * room
-        p.text(left - 12, y + 17, line.name, "ink", 14, bold=k == 0, align="right")
-        wide = max(1.5, line.u / most * (width - left - 150))
-        p.box(left, y + 4, wide, room - 12, "leaf" if k else "raise", "raise" if k == 0 else "ink", 1.0)
-        p.text(left + wide + 8, y + 17, f"{line.u * 1000:.2f} {unit} · {share * 100:.0f} %", "ink", 14, bold=k == 0)
-    y = 50 + len(lines) * room + 22
-    want = "; ".join(f"{line.name} to {u * 1000:.2f} {unit}" for line, u in to_halve(budget))
-    p.text(14, min(y, height - 14), f"To halve it: {want}", "ink", 14, bold=True)
-    p.caption = f"{title}: U = {budget.U * 1000:.2f} {unit}; largest {lines[0][0].name}"
     return p
 
 

@@ -1,0 +1,35 @@
+"""A level book as it stood in a file: sights, known marks, what happened."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from vivid_keel.core.quantities import Length
+
+
+@dataclass(frozen=True, slots=True)
+class BookedSight:
+    """A sight as it stood in the file; `new_setup` where a set-up begins with it."""
+
+    mark: str
+    kind: int
+    reading: Length
+    distance: Length | None
+    remark: str
+    new_setup: bool
+    line: int
+    details: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass
+class BookFile:
+    """A level book read from CSV: sights, known marks with their source, its unit, and what was noticed."""
+
+    sights: list[BookedSight] = field(default_factory=list)
+    known: list[tuple[str, Length, str]] = field(default_factory=list)
+    events: list[tuple[int, str, str]] = field(default_factory=list)
+    """What happened, before which sight, with a note."""
+    unit: str = "m"
+    decimal_mark: str = "."
+    notes: list[str] = field(default_factory=list)

@@ -1,0 +1,166 @@
+"""The words in which trades declare themselves: kinds of entries, findings, and the state of a work."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft, Entry
+from vivid_keel.core.working import Working
+
+MUST = "!"
+"""Ends the type of a field that must be there."""
+TYPES = ("text", "number", "whole number", "yes or no", "reading", "set of numbers", "object")
+
+
+@dataclass(frozen=True, slots=True)
+class EntryKind:
+    """A kind of entry.
+
+    Attributes
+    ----------
+    fields : mapping of str to str
+        Each field's type, one of TYPES, with a "!" behind it where it must be there.
+    said : callable
+        An entry of the kind in a few words, for the log.
+    """
+
+    fields: Mapping[str, str]
+    said: Callable[[Entry], str]
+
+    def type_of(self, field: str) -> str:
+        """Return the type of a field."""
+        return self.fields[field].rstrip(MUST)
+
+
+Kinds = Mapping[str, EntryKind]
+"""Every kind that may stand in a file, by the name it has there."""
+
+
+def check_body(kinds: Kinds, kind: str, body: Any, where: str = "") -> None:
+    """Check the body of an entry against its kind.
+
+    Parameters
+    ----------
+    kinds : mapping of str to EntryKind
+    kind : str
+    body : object
+        As parsed from JSON.
+    where : str
+        JSON pointer of the body, for the error.
+
+    Raises
+    ------
+    KeelError
+        `unknown-kind`, `unknown-field`, `missing-field`, `wrong-type`.
+    """
+    known = kinds.get(kind)
+    if known is None:
+        raise KeelError("unknown-kind", f"“{kind}” is no kind of entry; known are {', '.join(sorted(kinds))}", where)
+    if not isinstance(body, Mapping):
+        raise KeelError("wrong-type", f"the body of a {kind} entry must be an object", where)
+    fields = known.fields
+    for name, value in body.items():
+        wanted = fields.get(name)
+        if wanted is None:
+            raise KeelError("unknown-field", f"a {kind} entry has no field “{name}”", f"{where}/{name}")
+        if not _fits(wanted.rstrip(MUST), value):
+            raise KeelError("wrong-type", f"“{name}” of a {kind} entry must be a {wanted.rstrip(MUST)}", f"{where}/{name}")
+    for name, wanted in fields.items():
+        if wanted.endswith(MUST) and name not in body:
+            raise KeelError("missing-field", f"a {kind} entry needs “{name}”", f"{where}/{name}")
+
+
+def _is_number(value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
+
+
+def _is_reading(value: Any) -> bool:
+    return (
+        isinstance(value, Mapping)
+        and value.keys() == {"text", "unit", "m", "step_m"}
+        and isinstance(value["text"], str)
+        and isinstance(value["unit"], str)
+        and _is_number(value["m"])
+        and _is_number(value["step_m"])
+    )
+
+
+_FITS: dict[str, Callable[[Any], bool]] = {
+    "text": lambda v: isinstance(v, str),
+    "number": _is_number,
+    "whole number": lambda v: isinstance(v, int) and not isinstance(v, bool),
+    "yes or no": lambda v: isinstance(v, bool),
+    "reading": _is_reading,
+    "set of numbers": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) and _is_number(n) for k, n in v.items()),
+    "object": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) for k in v),
+}
+
+
+def _fits(wanted: str, value: Any) -> bool:
+    try:
+        return _FITS[wanted](value)
+    except OverflowError:  # a whole number too large for a float is no number here
+        return False
+
+
+def numbered(kinds: Kinds, drafts: Sequence[Draft], first: int, act: int, time: str, person: str) -> list[Entry]:
+    """Return the entries that drafts of one act become, numbered from `first`, their bodies checked.
+
+    A negative work, strikes or after means a draft of the same act: −1 the first, −2 the second.
+    """
+
+    def own(id: int | None) -> int | None:
+        return first - 1 - id if id is not None and id < 0 else id
+
+    entries = []
+    for i, draft in enumerate(drafts):
+        check_body(kinds, draft.kind, draft.body)
+        id = first + i
+        work = id if draft.kind == "work" else own(draft.work)
+        assert work is not None
+        entries.append(
+            Entry(id, work, draft.kind, draft.body, time, person, own(draft.strikes), own(draft.after), act)
+        )
+    return entries
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing the numbers say.
+
+    Attributes
+    ----------
+    verdict : str
+        "in", "out", "open" (as in proof), "todo" or "note".
+    title, text : str
+    why : Working or None
+    action : str
+        Key of something the person can do about it, or "".
+    action_label : str
+    """
+
+    verdict: str
+    title: str
+    text: str
+    why: Working | None = None
+    action: str = ""
+    action_label: str = ""
+
+
+ORDER = {"out": 0, "open": 1, "todo": 2, "in": 3, "note": 4}
+
+
+def worst_first(findings: list[Finding]) -> list[Finding]:
+    """Return the findings, worst first, otherwise in the order given."""
+    return sorted(findings, key=lambda f: ORDER[f.verdict])
+
+
+class State(NamedTuple):
+    """How a work stands, for the list of works: a verdict and a few words."""
+
+    verdict: str
+    words: str

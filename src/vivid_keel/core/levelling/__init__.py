@@ -1,1 +1,0 @@
-"""The one engine: points, a target, means that move them, an order, a proof."""

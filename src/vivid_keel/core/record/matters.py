@@ -1,0 +1,46 @@
+"""What still has to be seen to, and cautions that were read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.record.entries import Entry
+from vivid_keel.core.record.journal import Journal
+
+
+@dataclass(frozen=True, slots=True)
+class Matter:
+    """An open matter: something that still has to be seen to."""
+
+    id: int
+    text: str
+    time: str
+    person: str
+    settled: Entry | None
+
+
+def matters(journal: Journal, work: int) -> list[Matter]:
+    """Return a work's matters, open and settled, oldest first."""
+    settled = {int(e.body["matter"]): e for e in journal.standing(work, "settled")}
+    return [
+        Matter(e.id, str(e.body["text"]), e.time, e.person, settled.get(e.id))
+        for e in journal.standing(work, "matter")
+    ]
+
+
+def acknowledged(journal: Journal, work: int, key: str) -> Entry | None:
+    """Return the entry by which a caution was acknowledged, or None."""
+    for entry in journal.standing(work, "caution"):
+        if entry.body["key"] == key:
+            return entry
+    return None
+
+
+def matter_findings(journal: Journal, work: int) -> list[Finding]:
+    """Return a work's open matters, each as something to be seen to."""
+    return [
+        Finding("todo", "Open matter", m.text, action="record", action_label="Go to record")
+        for m in matters(journal, work)
+        if m.settled is None
+    ]

@@ -1,1 +1,0 @@
-"""One package per trade, each a thin composition of booking, levelling and record."""

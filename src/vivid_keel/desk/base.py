@@ -1,0 +1,407 @@
+"""The words between a desk and the window: sheets of cells, stages, the next step."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any, Protocol
+
+from vivid_keel.core.booking.from_file import BookFile
+from vivid_keel.core.cautions import Caution
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.record.entries import Draft, Entry
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.working import Working
+from vivid_keel.desk.site import SiteBooking
+from vivid_keel.figures.display import Picture
+
+Place = tuple[int, int]
+"""Row and column of a sheet."""
+LongWork = tuple[object, Callable[[Callable[[], float]], Any]]
+"""What a worker should do: a key that says for which state of the work, and the operation, given a clock."""
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column: its title, width in pixels (0: takes what is left), and which side numbers stand on."""
+
+    title: str
+    width: int
+    right: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """What stands in a cell. `sign` is a verdict, or raise or lower; `hint` is proposed, in grey; `narrow` is what
+    stands there instead where there is no room."""
+
+    text: str = ""
+    ink: str = "ink"
+    bold: bool = False
+    struck: bool = False
+    editable: bool = False
+    sign: str = ""
+    hint: str = ""
+    wrong: bool = False
+    narrow: str = ""
+
+
+class Sheet:
+    """A sheet: cells on demand, and what typing in them does. Subclasses say the rest."""
+
+    columns: Sequence[Column] = ()
+    hint = "Enter accepts · F1 explains this stage"
+    name = ""
+
+    @property
+    def count(self) -> int:
+        return 0
+
+    def cell(self, row: int, column: int) -> Cell:
+        return Cell()
+
+    def lit(self, row: int) -> bool:
+        """Whether the row is the one being entered."""
+        return False
+
+    def start_text(self, row: int, column: int) -> str:
+        """Return the text a cell is edited from."""
+        return self.cell(row, column).text
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        """Take what was typed; return where to go next. Raises KeelError to refuse it in its cell."""
+        return None
+
+    def key(self, row: int, column: int, letter: str) -> Place | None:
+        """Take a letter typed first in an empty cell; return where to go, or None if it means nothing."""
+        return None
+
+    def typing(self, row: int, column: int, text: str) -> None:
+        """See what is being typed, to show what it would give."""
+
+    def touched(self, row: int) -> range:
+        """Return the rows whose cells change while this one is being typed in."""
+        return range(self.count)
+
+    def following(self) -> list[int] | None:
+        """Return the rows whose cells change while the keel line is dragged; None: all of them."""
+        return None
+
+    def enter(self, row: int) -> Place | Goto | None:
+        """Do what Enter means on a row that isn't edited; return where to go, here or elsewhere."""
+        return None
+
+    def first(self) -> Place:
+        """Return where a person would start."""
+        return (0, 0)
+
+    def completions(self, row: int, column: int) -> list[str]:
+        """Return names that may be completed while typing."""
+        return []
+
+    def picked(self, row: int) -> int:
+        """Return what the picture calls this row, -1 for nothing."""
+        return -1
+
+    def row_of(self, picked: int) -> int:
+        """Return the row of what the picture calls so, -1 where there is none."""
+        return -1
+
+    def why(self, row: int) -> Working | None:
+        """Return the working of the row's number."""
+        return None
+
+    def match_place(self, row: int, column: int) -> Place | None:
+        """Return where a reading made by matching the picture is typed, from the cell in hand; None: nowhere."""
+        return None
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        """Return what would be struck at a row, in words, and its entry; None where nothing can be."""
+        return None
+
+    def footer(self) -> list[tuple[str, str]]:
+        """Return (text, sign) pairs that stand under the sheet."""
+        return []
+
+
+@dataclass(frozen=True, slots=True)
+class StageTab:
+    """A stage's tab: how full its bar is (0 … 1) and a count, or ""."""
+
+    name: str
+    full: float
+    count: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Next:
+    """The one obvious next step: a title, a line under it, and the key `Desk.go` understands."""
+
+    title: str
+    text: str
+    key: str
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """Something to be looked at again: its day, the work, what and why."""
+
+    day: date
+    work: int
+    name: str
+    why: str
+
+
+@dataclass
+class Goto:
+    """Where the window should go: a stage, a sheet of it, a place in that, and (not −1) a picture or another work.
+
+    `job` says that the work is one of the job's, whichever file is in hand.
+    """
+
+    stage: str
+    sheet: int = 0
+    place: Place | None = None
+    view: int = -1
+    work: int = -1
+    job: bool = False
+
+
+class WriterLike(Protocol):
+    """A file that can be written of a work; see `desk.stage.Writer`."""
+
+    @property
+    def key(self) -> str: ...
+    @property
+    def label(self) -> str: ...
+    @property
+    def name(self) -> str: ...
+    @property
+    def write(self) -> Callable[[Any, Path], object] | None: ...
+    @property
+    def pages(self) -> Callable[[Any], Callable[[], list[Picture]]] | None: ...
+    @property
+    def rows(self) -> Callable[[Any], int]: ...
+
+
+class BringsIn(Protocol):
+    """How a level book from a file becomes entries."""
+
+    def work(self, book: BookFile, name: str) -> list[Draft]:
+        """Return the entries of one act that make it a new work."""
+    def more(self, book: BookFile, work: int, listed: Collection[str]) -> list[Draft]:
+        """Return the entries that put its sights at the end of a work, where marks `listed` are known already."""
+    def known(self, book: Any) -> list[str]:
+        """Return the names of the marks known in a work."""
+
+
+class JobLike(Protocol):
+    """What a desk has to know of an open file."""
+
+    read_only: bool
+    person: str
+
+    @property
+    def journal(self) -> Journal: ...
+    def record(self, drafts: Sequence[Draft]) -> list[Entry]: ...
+    def now(self) -> datetime: ...
+    def why_read_only(self) -> str: ...
+
+
+class Desk(ABC):
+    """A work on the desk. Subclasses say what its stages show."""
+
+    type = ""
+    stage_names: tuple[str, ...] = ()
+    event_question: tuple[str, str] | None = None
+    """What is asked where something happened, and its hint; None where the work keeps no book of such things."""
+    event_anywhere = False
+    """Whether that may be asked at every stage, not under Readings alone."""
+    matching = ""
+    """What is matched by F8: "staff", "instrument", or nothing."""
+    may_move = False
+    """Whether its picture may change by itself."""
+    line_stays = False
+    """Whether a line that is let go stays where it was put, to be drawn again."""
+    handbook = ""
+    """Its page of the handbook, as a file of the package."""
+    brings_in: BringsIn | None = None
+    """How a level book from a file becomes entries of such a work, where it keeps one."""
+
+    def __init__(self, file: JobLike, work: int) -> None:
+        self.file, self.work = file, work
+        self.changed: Callable[[], None] = lambda: None
+        self.kit: Callable[[], JobLike | None] = lambda: None
+        """The kit at hand, if there is one."""
+        self.spans: Callable[[bool], list[tuple[str, float]]] = lambda sights: []
+        """Lengths that the job in hand is about, or by which its sights are unequal: (name, metres)."""
+        self.looks: Callable[[], list[Look]] = lambda: []
+        """What the job in hand wants looked at again."""
+        self.focus = -1
+
+    @property
+    def stale(self) -> bool:
+        """Whether what this work follows in another may have changed since it was worked out."""
+        return False
+
+    @property
+    def decimal_mark(self) -> str | None:
+        """The job's decimal mark, None while it is unset."""
+        job = self.file.journal.latest(0, "job")
+        mark = str(job.body.get("decimal_mark", "")) if job else ""
+        return mark or None
+
+    def record(self, *drafts: Draft) -> None:
+        """Record what one act made and let the window know."""
+        self.follow(self.file.record(drafts))
+        self.changed()
+
+    def follow(self, entries: list[Entry]) -> None:
+        """Compute what new entries of this work change; anew, unless a desk knows a shorter way."""
+        self.refresh()
+
+    @abstractmethod
+    def refresh(self) -> None:
+        """Compute anew from the journal."""
+
+    @abstractmethod
+    def state(self) -> tuple[str, str]:
+        """Return (verdict, words) for the job list."""
+
+    @abstractmethod
+    def tabs(self) -> list[StageTab]:
+        """Return the stages with how full each is."""
+
+    @abstractmethod
+    def sheets(self, stage: str) -> list[Sheet]:
+        """Return the sheets of a stage."""
+
+    def views(self, stage: str) -> list[str]:
+        """Return the names of the pictures to choose from, [] where there is one."""
+        return []
+
+    @abstractmethod
+    def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
+        """Return one of a stage's pictures for a size [px]."""
+
+    @abstractmethod
+    def findings(self, stage: str) -> list[Finding]:
+        """Return what the numbers say at a stage, worst first."""
+
+    def question(self, stage: str) -> tuple[str, ...]:
+        """Return what a stage answers, in a few lines, for F1."""
+        return ()
+
+    def cautions(self, stage: str) -> list[Caution]:
+        """Return the cautions that apply here and are not yet acknowledged."""
+        return []
+
+    def acknowledge(self, caution: Caution) -> None:
+        """Record that a caution was read."""
+        self.record(Draft(self.work, "caution", {"key": caution.key}))
+
+    @abstractmethod
+    def next(self, stage: str) -> Next:
+        """Return the one obvious next step, seen from a stage."""
+
+    @abstractmethod
+    def go(self, key: str) -> Goto | None:
+        """Return where a finding's or the next step's key leads."""
+
+    @property
+    def step(self) -> float:
+        """The smallest difference this work shows [m]: what an arrow key moves the keel line by."""
+        return 0.001
+
+    def drag(self, value: float, *, done: bool) -> None:
+        """Move the keel line to a height [m]; `done` records it once."""
+
+    def tilt(self, gradient: float, *, done: bool) -> None:
+        """Tip the keel line to what it gains per metre along the row in sight; `done` records it once."""
+
+    def matched(self) -> str:
+        """Return the reading that the picture's hair shows, as it would be typed; "" where there is no hair."""
+        return ""
+
+    def own_looks(self) -> list[Look]:
+        """Return what of this work is to be looked at again, and when."""
+        return []
+
+    def own_spans(self, sights: bool) -> list[tuple[str, float]]:
+        """Return the lengths over which this work wants to be right, or by which its sights are unequal: (name, metres)."""
+        return []
+
+    @property
+    def moving(self) -> bool:
+        """Whether its picture changes by itself, as a bubble does that still runs."""
+        return False
+
+    def streams(self) -> bool:
+        """Whether its numbers come in by themselves."""
+        return False
+
+    def stream_text(self) -> str:
+        """Return the number that stands still on a stream, as it would be typed; refused while it runs."""
+        return ""
+
+    def site_booking(self) -> SiteBooking | None:
+        """Return what books one reading at a time in site mode, None where the work has no such thing."""
+        return None
+
+    def writers(self) -> Sequence[WriterLike]:
+        """Return the files that can be written of it, beside the report."""
+        return ()
+
+    def report(self) -> Callable[[], list[Picture]] | None:
+        """Return what makes the pages of its report, None where it has none."""
+        return None
+
+    def practise(self) -> Goto | None:
+        """Begin practising on a stand-in; return where to go."""
+        raise KeelError("bad-value", "this work has no stand-in to practise on")
+
+    def on_view(self, stage: str, view: int) -> None:
+        """Know which picture the window shows."""
+
+    def close(self) -> None:
+        """Let go of whatever it holds open."""
+
+    def new_set_up(self) -> None:
+        """Begin a new set-up, where the work has them."""
+
+    def long_work(self) -> LongWork | None:
+        """Return what a worker should compute off the window's thread, or None where nothing waits."""
+        return None
+
+    def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
+        """Return the marks that have a place in plan: name, x, y, height (nan: not known) [m], and more."""
+        return []
+
+    @property
+    def busy_words(self) -> str:
+        """What is being worked out and how far it is, "" where it is not worth saying."""
+        return ""
+
+    def long_work_done(self, key: object, found: Any) -> None:
+        """Take what a worker computed; None where it failed."""
+
+    def happened(self, typed: str) -> None:
+        """Record something that happened, where the work has a book of such things."""
+        raise KeelError("bad-value", "this work keeps no book of events; note it under Record")
+
+    def strike(self, entry: int, reason: str) -> None:
+        """Strike an entry; it stays legible."""
+        body = {"reason": reason} if reason else {}
+        self.record(Draft(self.work, "strike", body, strikes=entry))
+
+
+def whole_number(text: str, what: str, least: int = 0) -> int:
+    """Return a typed whole number, or refuse it."""
+    clean = text.strip()
+    if not clean.isdigit() or int(clean) < least or len(clean) > 6:
+        raise KeelError("bad-value", f"“{clean}” is no count; {what}, {least} or more")
+    return int(clean)

@@ -1,0 +1,181 @@
+"""A work on the desk: its trade's declaration made into what the window shows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any, Protocol
+
+from vivid_keel.core.cautions import Caution
+from vivid_keel.core.instruments.used import Use, use_findings
+from vivid_keel.core.kinds import Finding, Kinds, State, worst_first
+from vivid_keel.core.record.entries import Entry
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.lending import Follows, Works
+from vivid_keel.core.record.matters import acknowledged, matter_findings, matters
+from vivid_keel.desk.base import BringsIn, Desk, Goto, JobLike, Next, Sheet, StageTab
+from vivid_keel.desk.stage import Face, Writer
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.report import Heading
+
+
+class TradeLike(Follows, Protocol):
+    """What a desk has to know of a trade."""
+
+    @property
+    def key(self) -> str: ...
+    @property
+    def label(self) -> str: ...
+    @property
+    def kinds(self) -> Kinds: ...
+    @property
+    def follow(self) -> Callable[[Any, Journal, list[Entry]], Any] | None: ...
+    @property
+    def state(self) -> Callable[[Any], State]: ...
+    @property
+    def findings(self) -> Callable[[Any, str], list[Finding]]: ...
+    @property
+    def uses(self) -> Callable[[Any], list[Use]]: ...
+    @property
+    def cautions(self) -> Callable[[Any, str], tuple[Caution, ...]]: ...
+    @property
+    def brings_in(self) -> BringsIn | None: ...
+    @property
+    def handbook(self) -> str: ...
+    def face(self) -> Face[Any]: ...
+
+
+class WorkDesk(Desk):
+    """A work of any trade. Subclasses hold what their trade keeps while it is shown.
+
+    Attributes
+    ----------
+    result : object
+        The work worked out; its book is `result.book`.
+    half : dict
+        What is half typed, by a name for the sheet: the one place for it.
+    """
+
+    result: Any
+
+    def __init__(self, trade: TradeLike, file: JobLike, work: int, works: Works, kinds: Kinds) -> None:
+        super().__init__(file, work)
+        self.trade, self.works, self.kinds = trade, works, kinds
+        self.type = trade.key
+        self.brings_in, self.handbook = trade.brings_in, trade.handbook
+        self.face: Face[Any] = trade.face()
+        self.stage_names = tuple(s.name for s in self.face.stages)
+        self.half: dict[str, dict[Any, str]] = {}
+        self.seen = -1
+        self.begin()
+        self.refresh()
+
+    def begin(self) -> None:
+        """Make what a subclass holds, before anything is worked out."""
+
+    @property
+    def book(self) -> Any:
+        """What was booked."""
+        return self.result.book
+
+    def typed(self, sheet: str) -> dict[Any, str]:
+        """Return what is half typed on a sheet, by cell."""
+        return self.half.setdefault(sheet, {})
+
+    # Working out
+
+    def refresh(self) -> None:
+        self.seen = self.file.journal.revision
+        self.take(self.works.result(self.work))
+
+    def follow(self, entries: list[Entry]) -> None:
+        """Let new entries follow by the trade's shorter way, where it has one for them."""
+        grown = self.trade.follow(self.result, self.file.journal, entries) if self.trade.follow is not None else None
+        if grown is None:
+            self.refresh()
+        else:
+            self.seen = self.file.journal.revision
+            self.take(grown)
+
+    def take(self, result: Any) -> None:
+        """Take what was worked out."""
+        self.result = result
+
+    @property
+    def stale(self) -> bool:
+        if self.seen == self.file.journal.revision or self.trade.needs is None:
+            return False
+        return bool(self.trade.needs(self.book, self.works))
+
+    # What is shown
+
+    def state(self) -> tuple[str, str]:
+        return self.trade.state(self.result)
+
+    def tabs(self) -> list[StageTab]:
+        return [StageTab(s.name, *s.full(self)) for s in self.face.stages]
+
+    def sheets(self, stage: str) -> list[Sheet]:
+        return self.face.stage(stage).sheets(self)
+
+    def views(self, stage: str) -> list[str]:
+        names = [name for name, _ in self.face.stage(stage).pictures(self)]
+        return names if names != [""] else []
+
+    def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
+        pictures = self.face.stage(stage).pictures(self)
+        return pictures[min(max(view, 0), len(pictures) - 1)][1](self, width, height)
+
+    def question(self, stage: str) -> tuple[str, ...]:
+        return self.face.stage(stage).question
+
+    def own_findings(self, stage: str) -> list[Finding]:
+        """Return what the trade itself has to say at a stage."""
+        return self.trade.findings(self.result, stage)
+
+    def findings(self, stage: str) -> list[Finding]:
+        """Return what there is to say: the trade's own, of its instruments, and open matters."""
+        uses = use_findings(self.trade.uses(self.result))
+        return worst_first([*self.own_findings(stage), *uses, *matter_findings(self.file.journal, self.work)])
+
+    def cautions(self, stage: str) -> list[Caution]:
+        given = self.trade.cautions(self.result, stage)
+        return [c for c in given if acknowledged(self.file.journal, self.work, c.key) is None]
+
+    def next(self, stage: str) -> Next:
+        for step in self.face.steps:
+            said = step.says(self, stage) if step.says is not None else None
+            if said is not None:
+                return said
+        if stage != self.stage_names[-1]:
+            return Next("Next: write the report", "as found, moves, as left", "record")
+        return Next("Write the report", "a PDF that keeps, beside the job file", "report")
+
+    def go(self, key: str) -> Goto | None:
+        name, _, rest = key.partition(":")
+        step = self.face.keys.get(name)
+        if step is not None:
+            return step.goes(self, rest)
+        return Goto(self.stage_names[-1]) if name == "record" else None
+
+    # Papers
+
+    def heading(self, now: datetime | None = None) -> Heading:
+        """Return what stands at the head of this work's papers."""
+        journal = self.file.journal
+        written = (now or datetime.now().astimezone()).strftime("%Y-%m-%d %H:%M")
+        return Heading(journal.name_of(0), journal.name_of(self.work), self.trade.label.lower(), written, self.file.person)
+
+    def report(self, now: datetime | None = None) -> Callable[[], list[Picture]]:
+        """Return what makes the pages of the report, from what stands now."""
+        result, journal, heading = self.result, self.file.journal, self.heading(now)
+        said = [f for f in self.findings("Proof") if f.verdict != "todo"]
+        return lambda: self.face.report(result, journal, heading, said)
+
+    def writers(self) -> tuple[Writer[Any], ...]:
+        return self.face.writers
+
+    @property
+    def open_matters(self) -> int:
+        """How many matters are open."""
+        return sum(m.settled is None for m in matters(self.file.journal, self.work))

@@ -1,0 +1,36 @@
+"""Job and kit files with the kinds of entries that this program knows."""
+
+from __future__ import annotations
+
+from vivid_keel import store
+from vivid_keel.core.instruments.tool import kind_of
+from vivid_keel.core.kinds import Kinds
+from vivid_keel.trades.registry import job_kinds, kit_kinds, trade
+
+
+class JobFile(store.JobFile):
+    """A job."""
+
+    @classmethod
+    def kinds(cls) -> Kinds:
+        return job_kinds()
+
+    @classmethod
+    def knows(cls, type: str) -> bool:
+        return trade(type) is not None
+
+
+class KitFile(JobFile):
+    """A kit: the same store and rules as a job, in a file of its own that outlives jobs. Its works are the instruments."""
+
+    what = store.KitFile.what
+    application_id = store.KitFile.application_id
+    migrations = store.KitFile.migrations
+
+    @classmethod
+    def kinds(cls) -> Kinds:
+        return kit_kinds()
+
+    @classmethod
+    def knows(cls, type: str) -> bool:
+        return kind_of(type) is not None

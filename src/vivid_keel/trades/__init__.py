@@ -1,0 +1,1 @@
+"""The trades: each a folder here and a line in the registry."""

@@ -1,0 +1,130 @@
+"""Marks carried to columns, folded from their entries."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from vivid_keel.core.instruments.used import Instrument, instrument_of
+from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.readings import metres, style_of
+from vivid_keel.trades.marks.carry import STAR
+
+FIELDS = ("x", "y", "offset", "to_slab", "design", "top")
+NAN = math.nan
+
+
+@dataclass(frozen=True)
+class ColumnRow:
+    """A column: its entry, its name, and what was measured, as read and in metres (nan where nothing was).
+
+    `values` and `texts` go by FIELDS; `struck` are earlier readings, still legible; `faces` are those the
+    mark is taken round to.
+    """
+
+    id: int
+    name: str
+    values: Mapping[str, float]
+    texts: Mapping[str, str]
+    struck: tuple[str, ...] = ()
+    faces: tuple[str, ...] = ()
+
+    def value(self, field: str) -> float:
+        return self.values.get(field, NAN)
+
+    @property
+    def placed(self) -> bool:
+        return self.value("x") == self.value("x") and self.value("y") == self.value("y")
+
+
+@dataclass(frozen=True, slots=True)
+class Reference:
+    """The mark everything is carried from."""
+
+    id: int
+    name: str
+    height: float
+    source: str
+    u: float
+
+
+@dataclass(frozen=True)
+class MarksBook:
+    """A marks work as its entries stand.
+
+    Attributes
+    ----------
+    reference : Reference or None
+    columns : list of ColumnRow
+        In the order of carrying.
+    order : str
+        "star" or "chain".
+    u_step, reach : float
+        Standard uncertainty of one carrying; how far the tube spans, nan while nobody has said [m].
+    closed : float
+        The first mark as the chain's last step finds it, less its height [m]; nan while open.
+    """
+
+    work: int
+    name: str
+    unit: str
+    style: LengthStyle
+    reference: Reference | None
+    columns: list[ColumnRow]
+    order: str
+    u_step: float
+    reach: float
+    closed: float
+    instrument: Instrument
+    stated: bool
+
+
+def fold_marks(journal: Journal, work: int) -> MarksBook:
+    """Return the marks of a work from its entries."""
+    unit = str(journal.entries[work].body["unit"])
+    known = journal.standing(work, "mark")
+    reference = None
+    if known:
+        b = known[0].body
+        reference = Reference(known[0].id, b["name"], metres(b["height"]), b["source"], float(b.get("u_m", 0.0)))
+    struck = _struck(journal, work)
+    columns, steps = [], []
+    for entry in journal.standing(work, "column"):
+        reads: dict[str, Any] = {f: entry.body[f] for f in FIELDS if f in entry.body}
+        steps += [float(r["step_m"]) for f, r in reads.items() if f in {"to_slab", "top", "offset"}]
+        columns.append(
+            ColumnRow(
+                entry.id, str(entry.body["name"]), {f: metres(r) for f, r in reads.items()}, {f: str(r["text"]) for f, r in reads.items()},
+                struck.get(entry.id, ()), tuple(f.strip() for f in str(entry.body.get("faces", "")).split(",") if f.strip()),
+            )
+        )  # fmt: skip
+    way, closed = journal.latest(work, "carrying"), journal.latest(work, "closed")
+    instrument = instrument_of(journal, work, unit)
+    # One carrying reads twice: at the mark that stands and at the new one.
+    usual = instrument.base * (1.0 if instrument.way == "water" else math.sqrt(2))
+    said = way.body if way is not None else {}
+    return MarksBook(
+        work, journal.name_of(work), unit, style_of(unit, steps), reference, columns, str(said.get("order", STAR)),
+        metres(said["u_step"]) if "u_step" in said else usual, metres(said["reach"]) if "reach" in said else NAN,
+        metres(closed.body["found"]) if closed is not None else NAN, instrument, way is not None,
+    )  # fmt: skip
+
+
+def _struck(journal: Journal, work: int) -> dict[int, tuple[str, ...]]:
+    """Readings that were put right, by the column that took their place."""
+    out: dict[int, tuple[str, ...]] = {}
+    for id in journal.order[work]:
+        entry = journal.entries[id]
+        if entry.kind != "column" or entry.strikes is None or journal.undone(id):
+            continue
+        old = journal.entries[entry.strikes]
+        changed = [
+            str(old.body[f]["text"])
+            for f in FIELDS
+            if f in old.body and old.body[f] != entry.body.get(f) and f not in {"x", "y"}
+        ]
+        out[id] = (*out.get(entry.strikes, ()), *changed)
+    return out

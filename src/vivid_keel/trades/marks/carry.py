@@ -1,0 +1,131 @@
+"""A mark carried round: star or chain, what each column's slab is, and what to measure up or cut from it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from vivid_keel.core.quantities import at_most
+
+STAR, CHAIN = "star", "chain"
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """A column as it was marked [m]; None where nothing was measured.
+
+    Attributes
+    ----------
+    name : str
+    offset : float
+        The mark was made this much above the carried line.
+    to_slab : float or None
+        Tape from the mark down to the slab.
+    design : float or None
+        Height that is wanted of its top.
+    top : float or None
+        Tape from the mark up to its top as it is.
+    """
+
+    name: str
+    offset: float = 0.0
+    to_slab: float | None = None
+    design: float | None = None
+    top: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Carried:
+    """What a column gets [m]: height of its mark, slab, up (design − mark), cut (top − design, + cut, − make up), u."""
+
+    name: str
+    mark: float
+    slab: float | None
+    up: float | None
+    cut: float | None
+    u: float
+
+    @property
+    def sure(self) -> bool:
+        """Whether there is more to cut or make up than its U: less is said to fit."""
+        return self.cut is not None and not at_most(abs(self.cut), 2 * self.u)
+
+
+def carry(reference: float, columns: Sequence[Measured], u_step: float, order: str = STAR) -> list[Carried]:
+    """Return the marks of all columns, in order.
+
+    mark = reference + offset; slab = mark − tape down; up = design − mark; cut = mark + tape up − design.
+    u is one step in a star, √k steps at the k-th of a chain.
+
+    Parameters
+    ----------
+    reference : float
+        Height of the mark everything is carried from [m].
+    u_step : float
+        Standard uncertainty of carrying once [m].
+    """
+    out = []
+    for k, c in enumerate(columns, 1):
+        mark = reference + c.offset
+        up = None if c.design is None else c.design - mark
+        cut = None if up is None or c.top is None else c.top - up
+        out.append(
+            Carried(
+                c.name,
+                mark,
+                None if c.to_slab is None else mark - c.to_slab,
+                up,
+                cut,
+                u_step * (math.sqrt(k) if order == CHAIN else 1.0),
+            )
+        )
+    return out
+
+
+def closed_chain_u(u_step: float, k: int, n: int) -> float:
+    """Return u at step k of a chain of n steps closed on its start and spread, u_step·√(k(n − k)/n) [m]."""
+    return u_step * math.sqrt(k * (n - k) / n)
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One carrying: from a mark that stands to a column, how far [m], and how many steps it is from the first."""
+
+    start: str
+    to: str
+    length: float
+    depth: int
+
+
+def order_of_carrying(places: dict[str, tuple[float, float]], first: str, reach: float) -> list[Step]:
+    """Return in which order to carry with a tube that reaches so far, most of them from the first mark.
+
+    Breadth first: every column within reach of the first mark is carried from it (a star); the others
+    from the nearest mark that has the fewest steps behind it. Columns nothing reaches are left out.
+
+    Parameters
+    ----------
+    places : dict of str to (x, y)
+        Plan positions [m], the first mark's among them.
+    reach : float
+        Plan distance that the tube spans [m].
+    """
+    depth = {first: 0}
+    out: list[Step] = []
+    while True:
+        best: Step | None = None
+        for name, (x, y) in places.items():
+            if name in depth:
+                continue
+            for start, d in depth.items():
+                length = math.hypot(x - places[start][0], y - places[start][1])
+                if length > reach + 1e-9:
+                    continue
+                step = Step(start, name, length, d + 1)
+                if best is None or (step.depth, step.length) < (best.depth, best.length):
+                    best = step
+        if best is None:
+            return out
+        depth[best.to] = best.depth
+        out.append(best)

@@ -1,0 +1,43 @@
+"""Carried marks while they are shown: their budget, spans and places."""
+
+from __future__ import annotations
+
+from vivid_keel.core.proof import Budget, BudgetLine
+from vivid_keel.desk.work import WorkDesk
+from vivid_keel.trades.marks.result import MarksResult
+
+
+class MarksDesk(WorkDesk):
+    """A mark carried to columns and walls."""
+
+    result: MarksResult
+
+    def budget(self) -> Budget:
+        """What the last column's mark owes to carrying and to the first mark."""
+        reference = self.result.book.reference
+        if not self.result.carried or reference is None:
+            return Budget(())
+        worst = max(c.u for c in self.result.carried)
+        lines = [
+            BudgetLine("carrying", (max(worst**2 - reference.u**2, 0.0)) ** 0.5),
+            BudgetLine("the first mark's own height", reference.u),
+        ]
+        return Budget(tuple(line for line in lines if line.u > 0))
+
+    @property
+    def step(self) -> float:
+        return self.result.book.style.step
+
+    def own_spans(self, sights: bool) -> list[tuple[str, float]]:
+        placed = [c for c in self.result.book.columns if c.placed]
+        if sights or len(placed) < 2:
+            return []
+        xs, ys = [c.value("x") for c in placed], [c.value("y") for c in placed]
+        return [(self.result.book.name, round(max(max(xs) - min(xs), max(ys) - min(ys)), 1))]
+
+    def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
+        marks = {c.name: c for c in self.result.carried}
+        return [
+            (c.name, c.value("x"), c.value("y"), marks[c.name].mark if c.name in marks else float("nan"), {})
+            for c in self.result.book.columns if c.placed
+        ]  # fmt: skip

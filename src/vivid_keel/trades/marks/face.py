@@ -1,0 +1,140 @@
+"""What is seen of carried marks: their stages, what comes next, their papers."""
+
+from __future__ import annotations
+
+from vivid_keel.desk.base import Next
+from vivid_keel.desk.instrument_stage import instrument_stage
+from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.stage import Draw, Face, Stage, Step, leads
+from vivid_keel.trades.marks.carry import CHAIN
+from vivid_keel.trades.marks.desk import MarksDesk
+from vivid_keel.trades.marks.figure import elevation, plan
+from vivid_keel.trades.marks.report import marks_report
+from vivid_keel.trades.marks.sheets import (
+    CarryingSheet,
+    ClosingSheet,
+    ColumnsSheet,
+    MeasuresSheet,
+    OrderSheet,
+    TapedSheet,
+)
+
+
+def _pictures(desk: MarksDesk) -> list[tuple[str, Draw[MarksDesk]]]:
+    return [
+        ("Columns", lambda d, w, h: elevation(d.result, w, h, d.focus)),
+        ("Order of carrying", lambda d, w, h: plan(d.result, w, h, d.focus)),
+    ]
+
+
+def _set_up(desk: MarksDesk) -> tuple[float, str]:
+    book, n = desk.result.book, len(desk.result.book.columns)
+    return 0.5 * (book.reference is not None) + 0.5 * bool(n), str(n) if n else ""
+
+
+def _taped(desk: MarksDesk) -> tuple[float, str]:
+    n = len(desk.result.book.columns)
+    taped = sum("to_slab" in c.texts for c in desk.result.book.columns)
+    return (taped / n, f"{taped} of {n}") if n else (0.0, "")
+
+
+def _proved(desk: MarksDesk) -> tuple[float, str]:
+    result = desk.result
+    if result.book.order != CHAIN:
+        return 1.0 if result.book.columns else 0.0, ""
+    return 1.0 if result.accepted else 0.5 if result.accepted is False else 0.0, ""
+
+
+STAGES: tuple[Stage[MarksDesk], ...] = (
+    instrument_stage(
+        (
+            "Instrument: what carries the mark, and how well once?",
+            "A water tube goes round corners; an optical level or laser sees every column. The ± of one carrying goes into every measure.",
+        ),
+        begun=lambda d: bool(d.result.book.columns),
+        budget=lambda d: ("The least certain mark", d.budget()),
+    ),
+    Stage(
+        "Set-up",
+        (
+            "Set-up: the first mark, star or chain, and the columns.",
+            "A star carries each from the same mark; a chain each from the last, and its u grows as √n. With places in plan and the tube's "
+            "reach the order is planned so that most are a star.",
+        ),
+        _set_up,
+        lambda d: [CarryingSheet(d), ColumnsSheet(d), OrderSheet(d)],
+        _pictures,
+    ),
+    Stage(
+        "Readings",
+        (
+            "Readings: at each column from the mark down to the slab and up to the top.",
+            "A mark that could not be made on the line: its offset, above +, below −.",
+        ),
+        _taped,
+        lambda d: [TapedSheet(d)],
+        _pictures,
+    ),
+    Stage(
+        "Heights",
+        (
+            "Heights: each mark, the slab for free, up to the design, cut or make up.",
+            "F4 shows how each came about.",
+        ),
+        lambda d: (1.0 if d.result.carried else 0.0, ""),
+        lambda d: [MeasuresSheet(d)],
+        _pictures,
+    ),
+    Stage(
+        "Proof",
+        (
+            "Proof: a chain is carried back to its first mark.",
+            "Within 2·u·√n it is spread over the steps; over it nothing is spread.",
+        ),
+        _proved,
+        lambda d: [ClosingSheet(d)],
+        _pictures,
+    ),
+    record_stage(),
+)
+
+
+def _reference(desk: MarksDesk, stage: str) -> Next | None:
+    said = Next("Next: the first mark", "its name, its height and where that comes from", "reference")
+    return said if desk.result.book.reference is None else None
+
+
+def _columns(desk: MarksDesk, stage: str) -> Next | None:
+    return None if desk.result.book.columns else Next("Next: the columns", "names, places, designed heights", "columns")
+
+
+def _tape(desk: MarksDesk, stage: str) -> Next | None:
+    for i, column in enumerate(desk.result.book.columns):
+        if "to_slab" not in column.texts:
+            return Next(f"Next: tape at {column.name}", "from the mark down to the slab, then up to the top", f"tape:{i}")
+    return None
+
+
+def _closing(desk: MarksDesk, stage: str) -> Next | None:
+    book = desk.result.book
+    if book.order != CHAIN or desk.result.accepted is not None or book.reference is None:
+        return None
+    return Next("Next: close the chain", f"carry it back to {book.reference.name}", "closing")
+
+
+def _papers(desk: MarksDesk, stage: str) -> Next | None:
+    if stage != "Record":
+        return Next("Next: the marking sheet", "Record shows it; Ctrl+P prints", "record")
+    return Next("Write the marking sheet", "and the report, a PDF beside the job file", "report")
+
+
+STEPS: tuple[Step[MarksDesk], ...] = (
+    Step("reference", leads("Set-up", 0, (0, 1)), _reference),
+    Step("columns", leads("Set-up", 1), _columns),
+    Step("tape", lambda d, rest: leads("Readings", 0, (int(rest), 2))(d, rest), _tape),
+    Step("closing", leads("Proof", 0, (0, 1)), _closing),
+    Step("measures", leads("Heights")),
+    Step("instrument", leads("Instrument")),
+    Step("record", leads("Record"), _papers),
+)
+FACE = Face(MarksDesk, STAGES, STEPS, marks_report)

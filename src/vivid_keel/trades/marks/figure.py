@@ -1,0 +1,178 @@
+"""Carried marks in elevation and plan: the line, slabs, tops and designs; and the order of carrying."""
+
+from __future__ import annotations
+
+import math
+
+from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.figures.display import Picture
+from vivid_keel.trades.marks.result import MarksResult
+
+
+def elevation(result: MarksResult, width: float, height: float, focus: int = -1) -> Picture:
+    """Return the columns in a row with the carried line, their slabs, tops and designed heights; heights to scale."""
+    p = Picture(width, height)
+    b, style = result.book, result.book.style
+    if b.reference is None or not result.carried:
+        p.text(
+            width / 2,
+            height / 2,
+            "A mark, its height, and the columns it is carried to: enter them under Set-up.",
+            "muted",
+            15,
+            align="centre",
+        )
+        return p
+    line = b.reference.height
+    tops = [
+        c.mark + b.columns[i].value("top")
+        for i, c in enumerate(result.carried)
+        if b.columns[i].value("top") == b.columns[i].value("top")
+    ]
+    designs = [
+        b.columns[i].value("design")
+        for i in range(len(b.columns))
+        if b.columns[i].value("design") == b.columns[i].value("design")
+    ]
+    slabs = [h for _, h in result.slabs]
+    hi, lo = max([line + 0.4, *tops, *designs]), min([line - 0.8, *slabs])
+    top, base = 46.0, height - 54.0
+    # The slab's unevenness is a few millimetres: drawn larger, and said so.
+    mean = result.slab_mean if slabs else lo
+    swell = (
+        1.0
+        if not slabs or result.unevenness != result.unevenness or result.unevenness <= 0
+        else min(25.0, 0.12 * (hi - lo) / result.unevenness)
+    )
+
+    def y(h: float) -> float:
+        return base - (h - lo) / (hi - lo) * (base - top)
+
+    n = len(result.carried)
+    pitch = (width - 120) / max(n, 1)
+    ground = [(30.0, y(mean)), *[(60 + (i + 0.5) * pitch, y(mean + ((c.slab if c.slab is not None else mean) - mean) * swell)) for i, c in enumerate(result.carried)], (width - 30, y(mean))]  # fmt: skip
+    if 0 <= focus < n:
+        p.box(60 + focus * pitch + 2, top - 20, pitch - 4, height - top, "lit", "")
+    p.poly([*ground, (width - 30, height - 30), (30, height - 30)], "ground", "")
+    p.poly(ground, "", "ink", 1.4, closed=False)
+    for i, c in enumerate(result.carried):
+        x = 60 + (i + 0.5) * pitch
+        row = b.columns[i]
+        wide = min(26.0, pitch * 0.4)
+        head = y(c.mark + row.value("top")) if row.value("top") == row.value("top") else y(line + 0.25)
+        foot = ground[i + 1][1]
+        p.box(x - wide / 2, head, wide, foot - head, "wood", "ink", 1.2)
+        design = row.value("design")
+        if design == design:
+            p.line(x - wide, y(design), x + wide, y(design), "keel", 2.0, dash=True)
+        if c.cut is not None and c.up is not None:
+            over = c.cut > 0
+            a, z = sorted((head, y(design)))
+            p.box(
+                x - wide / 2,
+                a,
+                wide,
+                max(z - a, 2.0),
+                "leaf" if not over else "",
+                "raise" if not over else "lower",
+                1.4,
+            )
+            sure = c.sure
+            word = f"{'cut' if over else 'make up'} {show_number(abs(c.cut) * 1000, 0)}" if sure else "fits"
+            p.text(
+                x,
+                top - 6,
+                word,
+                "muted" if not sure else "lower" if over else "raise",
+                14,
+                bold=sure,
+                align="centre",
+                ground=True,
+            )
+        p.poly(
+            [(x - wide / 2 - 9, y(c.mark)), (x - wide / 2 - 1, y(c.mark) - 4), (x - wide / 2 - 1, y(c.mark) + 4)],
+            "keel",
+            "ink",
+            0.8,
+        )
+        if c.up is not None:
+            p.text(
+                x + wide / 2 + 6,
+                (y(c.mark) + y(design)) / 2 + 5,
+                show_length(c.up, style),
+                "ink",
+                13,
+                ground=True,
+            )
+        if c.slab is not None:
+            off = (c.slab - mean) * 1000
+            p.text(x, height - 34, f"{show_number(off, 0, signed=True)}", "muted", 13, align="centre", ground=True)
+        p.text(x, height - 14, c.name, "ink", 14, bold=True, align="centre")
+        p.hit(x - pitch / 2, top, pitch, base - top, f"row:{i}", f"{c.name}: mark {show_length(c.mark, style)}")
+    p.line(30, y(line), width - 30, y(line), "keel", 2.6)
+    p.text(34, y(line) - 7, f"{b.reference.name} {show_length(line, style)}", "keel", 14, bold=True, ground=True)
+    if slabs:
+        p.text(14, height - 14, "slab, mm", "muted", 13)
+    p.text(
+        14, 20, f"Heights to scale; the slab's unevenness ×{swell:.0f}" if slabs else "Heights to scale", "muted", 13
+    )
+    p.caption = f"{n} columns, mark carried as a {b.order}"
+    return p
+
+
+def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> Picture:
+    """Return the columns in plan with the order in which the mark is carried and the tube's reach from the first."""
+    p = Picture(width, height)
+    placed = [(i, c) for i, c in enumerate(result.book.columns) if c.placed]
+    if len(placed) < 2:
+        p.text(
+            width / 2,
+            height / 2,
+            "Give the columns their places in plan (Set-up, Columns), and the tube its reach.",
+            "muted",
+            15,
+            align="centre",
+        )
+        return p
+    xs, ys = [c.value("x") for _, c in placed], [c.value("y") for _, c in placed]
+    span = max(max(xs) - min(xs), (max(ys) - min(ys)) * (width - 160) / (height - 130), 1.0)
+    scale = (width - 160) / span
+    cx, cy = (max(xs) + min(xs)) / 2, (max(ys) + min(ys)) / 2
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        return width / 2 + (x - cx) * scale, (height + 6) / 2 - (y - cy) * scale
+
+    where = {c.name: at(c.value("x"), c.value("y")) for _, c in placed}
+    first = placed[0][1].name
+    reach = result.book.reach
+    if reach == reach:
+        x, y = where[first]
+        r = reach * scale
+        ring = [(x + r * math.cos(k / 60 * math.pi), y + r * math.sin(k / 60 * math.pi)) for k in range(121)]
+        for (x1, y1), (x2, y2) in zip(ring, ring[1:], strict=False):
+            if 0 < x1 < width and 26 < y1 < height - 26 and 0 < x2 < width:
+                p.line(x1, y1, x2, y2, "rule", 1.2)
+        p.text(14, height - 12, f"ring: what a tube of {reach:g} m reaches from {first}", "muted", 13)
+    for k, s in enumerate(result.steps, 1):
+        (x1, y1), (x2, y2) = where[s.start], where[s.to]
+        length = math.hypot(x2 - x1, y2 - y1) or 1.0
+        ux, uy = (x2 - x1) / length, (y2 - y1) / length
+        x1, y1, x2, y2 = x1 + ux * 13, y1 + uy * 13, x2 - ux * 15, y2 - uy * 15
+        ink = "keel" if s.depth == 1 else "raise"
+        p.line(x1, y1, x2, y2, ink, 2.0, dash=s.depth > 1)
+        p.poly(
+            [(x2, y2), (x2 - ux * 9 - uy * 4, y2 - uy * 9 + ux * 4), (x2 - ux * 9 + uy * 4, y2 - uy * 9 - ux * 4)],
+            ink,
+            ink,
+        )
+        p.text((x1 + x2) / 2, (y1 + y2) / 2 + 4, str(k), "ink", 13, bold=True, align="centre", ground=True)
+    for i, c in placed:
+        x, y = where[c.name]
+        p.box(x - 9, y - 9, 18, 18, "lit" if i == focus else "wood", "ink", 1.6)
+        p.text(
+            x + 14, y - 10, c.name, "wrong" if c.name in result.out_of_reach else "ink", 14, bold=True, ground=True
+        )
+        p.hit(x - 14, y - 14, 28, 28, f"row:{i}", c.name)
+    p.text(14, 20, "Order of carrying: solid straight from the first mark, dashed from another", "muted", 13)
+    p.caption = f"{len(result.steps)} carryings planned"
+    return p

@@ -1,0 +1,118 @@
+"""What the numbers of carried marks say, worst first."""
+
+from __future__ import annotations
+
+from vivid_keel.core.cautions import Caution, for_instrument
+from vivid_keel.core.instruments.used import Use
+from vivid_keel.core.kinds import Finding, State
+from vivid_keel.core.quantities import show_amount, show_length, show_move, show_number
+from vivid_keel.core.working import Working
+from vivid_keel.trades.marks.carry import CHAIN
+from vivid_keel.trades.marks.result import MarksResult
+
+
+def marks_state(result: MarksResult) -> State:
+    """Return (verdict, words) for the job list."""
+    n = len(result.carried)
+    if not n:
+        return State("todo", "no columns yet")
+    taped = len(result.slabs)
+    if result.accepted is False:
+        return State("out", f"chain out by {show_move(result.misclosure, result.book.style)}")
+    if result.book.order == CHAIN and result.accepted is None:
+        return State("open", f"{n} carried · chain open")
+    return State("in" if taped == n else "open", f"{taped} of {n} taped")
+
+
+def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
+    """Return what there is to say about carried marks."""
+    b, style = result.book, result.book.style
+    out: list[Finding] = []
+    if b.reference is None:
+        return [
+            Finding(
+                "todo",
+                "No reference mark yet",
+                "Name the first mark, its height and where that comes from.",
+                action="reference",
+                action_label="Enter it",
+            )
+        ]
+    if not b.columns:
+        out.append(
+            Finding(
+                "todo",
+                "No columns yet",
+                "Name the columns the mark is carried to.",
+                action="columns",
+                action_label="Enter them",
+            )
+        )
+    if b.order == CHAIN and b.columns:
+        why = Working(
+            "Closing of the chain", "w = first mark as found by the last step − its height;  allowed = 2·u·√n",
+            f"allowed = 2·{b.u_step * 1000:.2f}·√{len(b.columns) + 1} = {result.allowed * 1000:.1f} mm",
+            (f"{len(b.columns)} steps and one back",), "Spread evenly over the steps; u at step k of n is u·√(k(n − k)/n).",
+        )  # fmt: skip
+        if result.accepted is None:
+            out.append(Finding("open", "The chain is open", f"Its last mark is u·√{len(b.columns)} worse than one step. Carry it back to {b.reference.name}.",
+                               why, "closing", "Book the closing"))  # fmt: skip
+        elif result.accepted:
+            out.append(
+                Finding(
+                    "in",
+                    f"Closes to {show_move(result.misclosure, style)}; {show_amount(result.allowed, style)} allowed",
+                    "Spread over the steps.",
+                    why,
+                )
+            )
+        else:
+            out.append(Finding("out", f"Out by {show_move(result.misclosure, style)}; {show_amount(result.allowed, style)} allowed",
+                               "Not spread. A basin was moved, or water lost: carry it again from the last mark you trust.", why, "closing", "See it"))  # fmt: skip
+    cuts = [c for c in result.carried if c.cut is not None]
+    if cuts:
+        high, low = [c for c in cuts if c.sure and (c.cut or 0) > 0], [c for c in cuts if c.sure and (c.cut or 0) < 0]
+        unsure = len(cuts) - len(high) - len(low)
+        text = "; ".join(
+            f"{c.name} {show_number(abs(c.cut or 0) * 1000, 0)} mm {'to cut' if (c.cut or 0) > 0 else 'to make up'}"
+            for c in (high + low)[:4]
+        )
+        out.append(Finding("open" if high or low else "in", f"{len(high)} to cut, {len(low)} to make up", (text or "Every top is within its ±.") +
+                           (f"; {unsure} within their ±" if unsure and text else ""), action="measures", action_label="See the sheet"))  # fmt: skip
+    if result.unevenness == result.unevenness:
+        worst = max(result.slabs, key=lambda s: abs(s[1] - result.slab_mean))
+        out.append(
+            Finding(
+                "note",
+                f"Slabs differ by {show_amount(result.unevenness, style)}",
+                f"Mean {show_length(result.slab_mean, style)}; furthest from it: {worst[0]}.",
+            )
+        )
+    if result.steps:
+        star = sum(s.depth == 1 for s in result.steps)
+        out.append(
+            Finding(
+                "note",
+                f"{star} of {len(result.steps)} straight from {result.steps[0].start}",
+                f"A tube that spans {b.reach:g} m; the others in steps.",
+            )
+        )
+    if result.out_of_reach:
+        out.append(
+            Finding(
+                "open",
+                f"Out of reach: {', '.join(result.out_of_reach[:4])}",
+                "No mark stands near enough for this tube; a longer one, or a mark between.",
+            )
+        )
+    return out
+
+
+def marks_uses(result: MarksResult) -> list[Use]:
+    """Return what carried the marks."""
+    return [Use(result.book.instrument, len(result.book.columns), "mark")]
+
+
+def marks_cautions(result: MarksResult, stage: str) -> tuple[Caution, ...]:
+    """Return the cautions of what carries the marks."""
+    return for_instrument(result.book.instrument.way) if stage in {"Instrument", "Set-up"} else ()

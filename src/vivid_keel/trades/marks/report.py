@@ -1,0 +1,87 @@
+"""The report of carried marks, with the marking sheet for the hand: large figures, in the order of work."""
+
+from __future__ import annotations
+
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.readings import show
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.report import LEFT, RIGHT, Heading, Pages, head, tail
+from vivid_keel.trades.marks.figure import elevation, plan
+from vivid_keel.trades.marks.result import MarksResult
+
+
+def marks_report(result: MarksResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
+    """Return the marking sheet, then the report."""
+    b, style = result.book, result.book.style
+    pages = Pages(heading)
+    reference = (
+        "none yet"
+        if b.reference is None
+        else f"{b.reference.name}, {show_length(b.reference.height, style, unit=True)} ({b.reference.source})"
+    )
+    facts = [f"Carried from {reference} as a {b.order}; u of one carrying {b.u_step * 1000:g} mm"]
+    marking_sheet(pages, result)
+    pages.next_page()
+    head(pages, b.instrument, facts)
+    pages.figure(elevation(result, 760, 330))
+    if result.steps:
+        pages.figure(plan(result, 760, 300))
+    pages.title("What the numbers say", 12)
+    pages.findings(said)
+    pages.title("Marks, slabs, tops", 12, 60)
+    rows = []
+    for row, c in zip(b.columns, result.carried, strict=True):
+        rows.append([c.name, show_length(c.mark, style), row.texts.get("to_slab", ""), "" if c.slab is None else show_length(c.slab, style),
+                     row.texts.get("design", ""), "" if c.up is None else show_length(c.up, style), row.texts.get("top", ""),
+                     "" if c.cut is None else show_number(c.cut * 1000, 1, signed=True), show_number(2000 * c.u, 1)])  # fmt: skip
+    columns = [("Column", 60, False), ("Mark", 60, True), ("Tape down", 60, True), ("Slab", 60, True), ("Design", 60, True), ("Up", 60, True),
+               ("Tape up", 60, True), ("Cut +, mm", 60, True), ("± U, mm", 50, True)]  # fmt: skip
+    pages.table(columns, rows)
+    struck = [f"{c.name}: {', '.join(c.struck)}" for c in b.columns if c.struck]
+    if struck:
+        pages.line("Struck readings, kept: " + "; ".join(struck))
+    tail(pages, journal, b.work)
+    return pages.done()
+
+
+def marking_sheet(pages: Pages, result: MarksResult) -> None:
+    """Set the sheet a person carries: per column what to measure from the line, with a box to tick and to write in."""
+    b, style = result.book, result.book.style
+    pages.title("Marking sheet")
+    if b.reference is not None:
+        pages.line(
+            f"All measures from the line at {b.reference.name}, {show_length(b.reference.height, style, unit=True)}. Tape plumb; read twice.",
+            size=11,
+        )
+    by_name = {c.name: c for c in result.carried}
+    faces_of = {c.name: c.faces for c in b.columns}
+    order = [s.to for s in result.steps] or [c.name for c in result.carried]
+    first = [n for n in by_name if n not in order]
+    for number, name in enumerate([*first, *order], 1):
+        c = by_name.get(name)
+        if c is None:
+            continue
+        pages.need(58)
+        page, y = pages.page, pages.y + 8
+        page.box(LEFT, y, RIGHT - LEFT, 46, "", "ink", 0.8)
+        page.text(LEFT + 8, y + 29, str(number), "muted", 12)
+        page.text(LEFT + 32, y + 30, name, "ink", 20, bold=True)
+        from_step = next((f"from {s.start}, {s.length:.1f} m" for s in result.steps if s.to == name), "")
+        page.text(LEFT + 120, y + 42, from_step, "muted", 8)
+        do = "" if c.up is None else f"up {show(c.up, style)}" if c.up >= 0 else f"down {show(-c.up, style)}"
+        page.text(LEFT + 120, y + 29, do, "ink", 18, bold=True)
+        faces = faces_of.get(name) or ("marked",)
+        if c.cut is not None:
+            amount = f"{show_number(abs(c.cut) * 1000, 0)} mm"
+            word = "fits" if not c.sure else f"cut {amount}" if c.cut > 0 else f"make up {amount}"
+            page.text(LEFT + 250, y + 29, word, "ink", 16 if len(faces) < 3 else 11, bold=True)
+        pitch = 30 if len(faces) < 3 else 24
+        for k, face in enumerate(faces):  # a box for each face the mark is taken round to
+            x = RIGHT - 64 - pitch * (len(faces) - k)
+            page.box(x, y + 10, 20, 22, "", "ink", 1.0)
+            page.text(x, y + 42, face, "muted", 8)
+        page.box(RIGHT - 60, y + 10, 44, 22, "", "ink", 1.0)
+        page.text(RIGHT - 60, y + 42, "done, read", "muted", 8)
+        pages.y = y + 46

@@ -1,0 +1,141 @@
+"""Everything computed from marks carried round."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from vivid_keel.core.quantities import at_most, show_length, show_number
+from vivid_keel.core.working import Working
+from vivid_keel.trades.marks.book import MarksBook
+from vivid_keel.trades.marks.carry import (
+    CHAIN,
+    Carried,
+    Measured,
+    Step,
+    carry,
+    closed_chain_u,
+    order_of_carrying,
+)
+
+
+@dataclass(frozen=True)
+class MarksResult:
+    """Marks, slabs, and what is to be measured up, cut or made up.
+
+    Attributes
+    ----------
+    book : MarksBook
+    carried : list of Carried
+        Of each column, spread where the chain is closed.
+    misclosure, allowed : float
+        Of the chain [m]; nan while it is open.
+    accepted : bool or None
+        None while open; a star is judged by nothing but a second carrying.
+    steps : list of Step
+        The planner's order for the tube; empty while places or reach are missing.
+    out_of_reach : list of str
+        Columns that the planner's tube doesn't get to.
+    """
+
+    book: MarksBook
+    carried: list[Carried]
+    misclosure: float
+    allowed: float
+    accepted: bool | None
+    steps: list[Step]
+    out_of_reach: list[str]
+
+    @property
+    def slabs(self) -> list[tuple[str, float]]:
+        """Slab heights where they were taped [m]."""
+        return [(c.name, c.slab) for c in self.carried if c.slab is not None]
+
+    @property
+    def slab_mean(self) -> float:
+        found = [h for _, h in self.slabs]
+        return sum(found) / len(found) if found else math.nan
+
+    @property
+    def unevenness(self) -> float:
+        """Highest less lowest slab [m]; nan for fewer than two."""
+        found = [h for _, h in self.slabs]
+        return max(found) - min(found) if len(found) > 1 else math.nan
+
+    def why(self, i: int) -> Working:
+        """Return the working of a column."""
+        b, c, style = self.book, self.carried[i], self.book.style
+        row = b.columns[i]
+        assert b.reference is not None
+        parts = [f"mark = {show_length(b.reference.height, style)} + {show_length(row.value('offset') if row.value('offset') == row.value('offset') else 0.0, style)}"
+                 f" = {show_length(c.mark, style)}"]  # fmt: skip
+        if c.slab is not None:
+            parts.append(
+                f"slab = {show_length(c.mark, style)} − {row.texts['to_slab']} = {show_length(c.slab, style)}"
+            )
+        if c.up is not None:
+            parts.append(f"up = {row.texts['design']} − {show_length(c.mark, style)} = {show_length(c.up, style)}")
+        if c.cut is not None:
+            parts.append(
+                f"cut = {row.texts['top']} − {show_length(c.up or 0.0, style)} = {show_number(c.cut * 1000, 1, signed=True)} mm"
+            )
+        k = i + 1
+        how = (
+            f"√{k} steps of a chain"
+            if b.order == CHAIN and self.accepted is None
+            else "one step of a star"
+            if b.order != CHAIN
+            else "a chain closed and spread"
+        )
+        return Working(
+            f"Marks and measures of {c.name}", "mark = reference + offset;  slab = mark − tape down;  up = design − mark;  cut = tape up − up",
+            ";  ".join(parts), (f"{b.reference.name}: {b.reference.source}", f"u = {c.u * 1000:.2f} mm: {how}"),
+            "Cut where it is too high, make up where it is too low.",
+        )  # fmt: skip
+
+
+def work_out_marks(book: MarksBook) -> MarksResult:
+    """Compute a marks work; nothing is carried while there is no reference."""
+    if book.reference is None:
+        return MarksResult(book, [], math.nan, math.nan, None, [], [])
+
+    def maybe(v: float) -> float | None:
+        return None if v != v else v
+
+    columns = [
+        Measured(c.name, 0.0 if c.value("offset") != c.value("offset") else c.value("offset"), maybe(c.value("to_slab")), maybe(c.value("design")), maybe(c.value("top")))
+        for c in book.columns
+    ]  # fmt: skip
+    carried = carry(book.reference.height, columns, book.u_step, book.order)
+    n = len(carried) + 1
+    allowed = 2 * book.u_step * math.sqrt(n)
+    misclosure, accepted = math.nan, None
+    if book.order == CHAIN and book.closed == book.closed and carried:
+        misclosure = book.closed
+        accepted = at_most(abs(misclosure), allowed)
+        if accepted:
+            carried = [_spread(c, k, n, misclosure, book.u_step) for k, c in enumerate(carried, 1)]
+    u0 = book.reference.u
+    carried = [replace(c, u=math.hypot(c.u, u0)) for c in carried]
+    steps, beyond = _planned(book)
+    return MarksResult(book, carried, misclosure, allowed, accepted, steps, beyond)
+
+
+def _spread(c: Carried, k: int, n: int, w: float, u_step: float) -> Carried:
+    """A column of a closed chain. The last step finds the first mark low where the carried line has climbed: the
+    marks on the way stand higher by their share."""
+    share = -w * k / n
+    return replace(
+        c, mark=c.mark + share, slab=None if c.slab is None else c.slab + share, up=None if c.up is None else c.up - share,
+        cut=None if c.cut is None else c.cut + share, u=closed_chain_u(u_step, k, n),
+    )  # fmt: skip
+
+
+def _planned(book: MarksBook) -> tuple[list[Step], list[str]]:
+    placed = {c.name: (c.value("x"), c.value("y")) for c in book.columns if c.placed}
+    if book.reach != book.reach or len(placed) < 2:
+        return [], []
+    first = next(iter(placed))
+    steps = order_of_carrying(placed, first, book.reach)
+    got = {first, *(s.to for s in steps)}
+    return steps, [name for name in placed if name not in got]

@@ -1,0 +1,392 @@
+"""Sheets of carried marks: the first mark and the way, columns, tapes, what follows, the closing."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_length, show_length, show_move, show_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.trades.marks.carry import CHAIN, STAR
+from vivid_keel.trades.marks.desk import MarksDesk
+
+LONGEST = 30.0
+"""No tape at a column is longer than this [m]; more is a unit forgotten."""
+
+
+class CarryingSheet(Sheet):
+    """The first mark, and how it is carried."""
+
+    name = "First mark and way"
+    columns = (Column("What", 220), Column("", 200), Column("", 0))
+    hint = "Name, height and source begin it · s star: each from the first mark · c chain: each from the last"
+
+    def __init__(self, desk: MarksDesk) -> None:
+        self.desk, self.book = desk, desk.book
+        self.typed = desk.typed("reference")
+
+    @property
+    def count(self) -> int:
+        return 6
+
+    def first(self) -> Place:
+        return (0 if self.book.reference is None else 3, 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        b, r = self.book, self.book.reference
+        label = (
+            "First mark",
+            "Its height",
+            "Where that comes from",
+            "Carried as",
+            "u of one carrying",
+            "What the tube spans in plan",
+        )[row]
+        if column == 0:
+            return Cell(label)
+        if column == 2:
+            note = ("made at a handy height", "in the datum the drawing uses", "drawing, run, site datum",
+                    "star: from the same · chain: from the last", "by the instrument until you say", "then the order of the columns is planned")[row]  # fmt: skip
+            return Cell(note, ink="muted")
+        if row < 3:
+            text = self.typed.get(row, "") if r is None else (r.name, show_length(r.height, b.style), r.source)[row]
+            return Cell(text, bold=True, editable=True, hint="" if text else ("mark A", "10.000", "drawing")[row])
+        if row == 3:
+            return Cell(b.order, bold=True, editable=True)
+        if row == 4:
+            return Cell(f"{show_number(b.u_step * 1000, 2)} mm", bold=b.stated, editable=True)
+        return Cell(
+            "" if b.reach != b.reach else f"{b.reach:g} m",
+            bold=True,
+            editable=True,
+            hint="" if b.reach == b.reach else "metres",
+        )
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        clean, desk = text.strip(), self.desk
+        if row < 3:
+            return self._reference(row, clean)
+        b = self.book
+        if row == 3:
+            order = {"s": STAR, "c": CHAIN}.get(clean[:1].lower())
+            if order is None:
+                raise KeelError(
+                    "bad-value", f"“{clean}”: expected star (each from the first mark) or chain (each from the last)"
+                )
+            self._save(order=order)
+        else:
+            length = parse_length(clean, "mm" if row == 4 else "m", desk.decimal_mark)
+            if length.value <= 0:
+                raise KeelError("bad-value", "that is above 0")
+            self._save(**{"u_step" if row == 4 else "reach": as_read(length)})
+        _ = b
+        return (min(row + 1, 5), 1)
+
+    def _reference(self, row: int, clean: str) -> Place | None:
+        desk, r = self.desk, self.book.reference
+        if row == 1:
+            parse_length(clean, self.book.unit, desk.decimal_mark)
+        elif not clean:
+            raise KeelError(
+                "bad-value",
+                ("a mark has a name", "", "where does its height come from? drawing, run, site datum")[row],
+            )
+        self.typed[row] = clean
+        texts = [
+            self.typed.get(k, "" if r is None else (r.name, show_length(r.height, self.book.style), r.source)[k])
+            for k in range(3)
+        ]
+        if all(texts):
+            body = {
+                "name": texts[0],
+                "height": as_read(parse_length(texts[1], self.book.unit, desk.decimal_mark)),
+                "source": texts[2],
+            }
+            self.typed.clear()
+            desk.record(Draft(desk.work, "mark", body, strikes=r.id if r is not None else None))
+        return (row + 1, 1)
+
+    def _save(self, **change: Any) -> None:
+        old = self.desk.file.journal.latest(self.desk.work, "carrying")
+        body = {"order": self.book.order, **(dict(old.body) if old is not None else {}), **change}
+        self.desk.record(Draft(self.desk.work, "carrying", body))
+
+
+class _OfColumns(Sheet):
+    """A line per column."""
+
+    def __init__(self, desk: MarksDesk) -> None:
+        self.desk, self.book, self.result = desk, desk.book, desk.result
+
+    @property
+    def count(self) -> int:
+        return len(self.book.columns)
+
+    def picked(self, row: int) -> int:
+        return row if row < len(self.book.columns) else -1
+
+    def row_of(self, picked: int) -> int:
+        return picked
+
+    def why(self, row: int) -> Working | None:
+        return self.result.why(row) if row < len(self.result.carried) else None
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        if row >= len(self.book.columns):
+            return None
+        return f"column {self.book.columns[row].name}", self.book.columns[row].id
+
+    def save(self, row: int, field: str, text: str, unit: str) -> None:
+        """Record one measure of a column in place of what stood; empty takes it out."""
+        desk, column = self.desk, self.book.columns[row]
+        entry = desk.file.journal.entries[column.id]
+        body = dict(entry.body)
+        if not text.strip():
+            body.pop(field, None)
+        else:
+            length = parse_length(text, unit, desk.decimal_mark)
+            if field in {"to_slab", "top"} and length.value < 0:
+                raise KeelError("bad-value", "a tape is read above 0; up and down are told apart by their columns")
+            if field in {"to_slab", "top", "offset"} and abs(length.value) > LONGEST:
+                raise KeelError(
+                    "bad-value",
+                    f"{show_length(length.value, self.book.style, unit=True)} is longer than a tape; was {text.strip()} mm meant?",
+                )
+            body[field] = as_read(length)
+        if body != dict(entry.body):
+            desk.record(Draft(desk.work, "column", body, strikes=column.id))
+
+
+class ColumnsSheet(_OfColumns):
+    """The columns, each to be changed; a new one on the last line."""
+
+    name = "Columns"
+    columns = (
+        Column("Column", 0),
+        Column("Along, m", 110, True),
+        Column("Across, m", 110, True),
+        Column("Designed top", 130, True),
+        Column("Faces", 150),
+    )
+    hint = "The last line adds a column · in the order of carrying · Faces: those the mark is taken round to, N, E"
+    FIELDS = ("", "x", "y", "design")
+
+    @property
+    def count(self) -> int:
+        return len(self.book.columns) + 1
+
+    def first(self) -> Place:
+        return (len(self.book.columns), 0)
+
+    def lit(self, row: int) -> bool:
+        return row == len(self.book.columns)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.book.columns):
+            return Cell(editable=column == 0, hint="another column" if column == 0 else "")
+        c = self.book.columns[row]
+        if column == 4:
+            return Cell(", ".join(c.faces), editable=True)
+        return Cell(c.name if column == 0 else c.texts.get(self.FIELDS[column], ""), bold=column == 0, editable=True)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        desk, clean = self.desk, text.strip()
+        if column == 0:
+            if not clean:
+                raise KeelError("bad-value", "a column has a name, such as H1")
+            if any(c.name == clean for i, c in enumerate(self.book.columns) if i != row):
+                raise KeelError("duplicate-name", f"there is a {clean} already; names tell marks apart")
+            if row == len(self.book.columns):
+                desk.record(Draft(desk.work, "column", {"name": clean}))
+                return (row, 1)
+            old = desk.file.journal.entries[self.book.columns[row].id]
+            if clean != old.body["name"]:
+                desk.record(Draft(desk.work, "column", {**old.body, "name": clean}, strikes=old.id))
+            return (row, 1)
+        if column == 4:
+            self._faces(row, clean)
+        else:
+            self.save(row, self.FIELDS[column], text, "m" if column < 3 else self.book.unit)
+        return (row, column + 1) if column < 3 else (row + 1, 0)
+
+    def _faces(self, row: int, text: str) -> None:
+        """Record the faces a mark is taken round to; at most four."""
+        faces = [f.strip() for f in text.replace(";", ",").split(",") if f.strip()]
+        if len(faces) > 4 or any(len(f) > 6 for f in faces):
+            raise KeelError("bad-value", "a column has up to four faces, each a short word: N, E or front, side")
+        old = self.desk.file.journal.entries[self.book.columns[row].id]
+        body = {k: v for k, v in old.body.items() if k != "faces"} | ({"faces": ", ".join(faces)} if faces else {})
+        if body != dict(old.body):
+            self.desk.record(Draft(self.desk.work, "column", body, strikes=old.id))
+
+
+class OrderSheet(Sheet):
+    """The planner's order for a tube."""
+
+    name = "Order of carrying"
+    columns = (
+        Column("", 40, True),
+        Column("From", 160),
+        Column("To", 160),
+        Column("Length", 90, True),
+        Column("", 0),
+    )
+
+    def __init__(self, desk: MarksDesk) -> None:
+        self.result = desk.result
+
+    @property
+    def count(self) -> int:
+        return len(self.result.steps)
+
+    def cell(self, row: int, column: int) -> Cell:
+        s = self.result.steps[row]
+        note = "straight from the first mark" if s.depth == 1 else f"{s.depth} steps from the first: u × √{s.depth}"
+        return Cell(
+            (str(row + 1), s.start, s.to, f"{s.length:.1f} m", note)[column],
+            bold=column == 2,
+            ink="muted" if column in (0, 4) else "ink",
+        )
+
+
+class TapedSheet(_OfColumns):
+    """What was read at each column: the mark's offset, the tape down, the tape up."""
+
+    name = "Tapes"
+    columns = (
+        Column("Column", 130),
+        Column("Mark above the line", 160, True),
+        Column("Tape down to slab", 160, True),
+        Column("Tape up to top", 150, True),
+        Column("struck", 0),
+    )
+    hint = "A mark made above or below the carried line: its offset, below −; else leave it · Enter goes on"
+    FIELDS = ("", "offset", "to_slab", "top")
+
+    def first(self) -> Place:
+        return (next((i for i, c in enumerate(self.book.columns) if "to_slab" not in c.texts), 0), 2)
+
+    def cell(self, row: int, column: int) -> Cell:
+        c = self.book.columns[row]
+        if column == 0:
+            return Cell(c.name, bold=True)
+        if column == 4:
+            return Cell(", ".join(c.struck), struck=True, ink="muted")
+        field = self.FIELDS[column]
+        return Cell(
+            c.texts.get(field, ""),
+            editable=True,
+            bold=column > 1,
+            hint="" if field in c.texts else "on the line" if column == 1 else "",
+        )
+
+    def start_text(self, row: int, column: int) -> str:
+        return self.book.columns[row].texts.get(self.FIELDS[column], "")
+
+    def lit(self, row: int) -> bool:
+        return row == self.first()[0] and "to_slab" not in self.book.columns[row].texts
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        self.save(row, self.FIELDS[column], text, self.book.unit)
+        if column < 3:
+            return (row, column + 1)
+        return (min(row + 1, len(self.book.columns) - 1), 2)
+
+
+class MeasuresSheet(_OfColumns):
+    """What follows for each column."""
+
+    name = "Measures"
+    columns = (Column("Column", 110), Column("Mark", 90, True), Column("Slab", 90, True), Column("Slab, mm", 80, True), Column("Up to design", 110, True),
+               Column("Cut or make up", 0), Column("± U, mm", 80, True))  # fmt: skip
+    hint = "F4 shows how each came about · the marking sheet is under Record"
+
+    def cell(self, row: int, column: int) -> Cell:
+        r, style = self.result, self.book.style
+        if row >= len(r.carried):
+            return Cell()
+        c = r.carried[row]
+        if column == 5:
+            if c.cut is None:
+                return Cell()
+            sure = c.sure
+            sign = "" if not sure else "lower" if c.cut > 0 else "raise"
+            word = (
+                "within its ±"
+                if not sure
+                else f"cut {show_number(c.cut * 1000, 1)} mm"
+                if c.cut > 0
+                else f"make up {show_number(-c.cut * 1000, 1)} mm"
+            )
+            return Cell(word, sign=sign, ink="muted" if not sure else "lower" if c.cut > 0 else "raise", bold=sure)
+        texts = (
+            c.name, show_length(c.mark, style), "" if c.slab is None else show_length(c.slab, style),
+            "" if c.slab is None else show_number((c.slab - r.slab_mean) * 1000, 1, signed=True), "" if c.up is None else show_length(c.up, style, signed=True),
+            "", show_number(2000 * c.u, 1),
+        )  # fmt: skip
+        return Cell(texts[column], bold=column in (0, 4), ink="muted" if column in (3, 6) else "ink")
+
+
+class ClosingSheet(Sheet):
+    """The chain carried back to its first mark."""
+
+    name = "Closing"
+    columns = (Column("", 34), Column("What", 330), Column("", 140, True), Column("", 0))
+    hint = "Measure from the carried line to the first mark: the mark above the line +, below −"
+
+    def __init__(self, desk: MarksDesk) -> None:
+        self.desk, self.book, self.result = desk, desk.book, desk.result
+
+    @property
+    def count(self) -> int:
+        return 3 if self.book.order == CHAIN else 1
+
+    def first(self) -> Place:
+        return (0, 2 if self.book.order == CHAIN else 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        b, r = self.book, self.result
+        if b.order != CHAIN:
+            return Cell(
+                ("", "a star", "", "nothing closes it: carry to one column twice to see how well it holds")[column],
+                ink="muted",
+            )
+        if row == 0:
+            text = "" if b.closed != b.closed else show_move(b.closed, b.style)
+            return (Cell(sign="todo" if r.accepted is None else "in" if r.accepted else "out"), Cell("first mark, as the last step finds it"),
+                    Cell(text, bold=True, editable=True, hint="" if text else "mm"), Cell("from the carried line, up +", ink="muted"))[column]  # fmt: skip
+        if row == 1:
+            return Cell(
+                (
+                    "",
+                    "allowed, 2·u·√n",
+                    f"± {show_number(r.allowed * 1000, 1)} mm",
+                    f"{len(r.carried) + 1} steps with the one back",
+                )[column],
+                ink="muted" if column == 3 else "ink",
+            )
+        said = (
+            "not closed yet"
+            if r.accepted is None
+            else "spread over the steps"
+            if r.accepted
+            else "not spread: carry it again"
+        )
+        return Cell(("", "so", "", said)[column], bold=column == 3)
+
+    def start_text(self, row: int, column: int) -> str:
+        entry = self.desk.file.journal.latest(self.desk.work, "closed")
+        return str(entry.body["found"]["text"]) if entry is not None else ""
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        length = parse_length(text, "mm", self.desk.decimal_mark)
+        if abs(length.value) > 1:
+            raise KeelError(
+                "bad-value",
+                f"{length.value:g} m is no closing; it is a few millimetres from the carried line to the mark",
+            )
+        self.desk.record(Draft(self.desk.work, "closed", {"found": as_read(length)}))
+        return (0, 2)

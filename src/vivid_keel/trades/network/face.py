@@ -1,0 +1,114 @@
+"""What is seen of a network: its stages, what comes next, its papers."""
+
+from __future__ import annotations
+
+from vivid_keel.desk.base import Next
+from vivid_keel.desk.kit_stage import BudgetSheet
+from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.stage import Draw, Face, Stage, Step, leads
+from vivid_keel.figures.budget import budget_bars
+from vivid_keel.figures.display import Picture
+from vivid_keel.trades.network.desk import NetworkDesk
+from vivid_keel.trades.network.figure import network
+from vivid_keel.trades.network.report import network_report
+from vivid_keel.trades.network.sheets import LegsSheet, NetworkMarksSheet, RunsSheet, WorthSheet
+
+
+def _plan(desk: NetworkDesk, width: float, height: float) -> Picture:
+    return network(desk.adjusted, width, height, -1)
+
+
+def _lit_plan(desk: NetworkDesk, width: float, height: float) -> Picture:
+    return network(desk.adjusted, width, height, desk.focus)
+
+
+def _budget(desk: NetworkDesk, width: float, height: float) -> Picture:
+    mark, budget = desk.budget()
+    return budget_bars(budget, f"{mark}, the weakest height" if mark else "The weakest height", width, height)
+
+
+def _one(draw: Draw[NetworkDesk]) -> list[tuple[str, Draw[NetworkDesk]]]:
+    return [("", draw)]
+
+
+def _heights(desk: NetworkDesk) -> tuple[float, str]:
+    r = desk.adjusted
+    return (1.0, str(len(r.marks))) if r is not None and r.net is not None else (0.0, "")
+
+
+def _proof(desk: NetworkDesk) -> tuple[float, str]:
+    r = desk.adjusted
+    if r is None or r.net is None:
+        return 0.0, ""
+    return 1.0 if r.net.freedom > 0 and not r.suspicious else 0.5, ""
+
+
+STAGES: tuple[Stage[NetworkDesk], ...] = (
+    Stage(
+        "Instrument",
+        ("Instrument: what is a line worth?", "Lines count by 1/σ². By the instrument of each run, by set-ups, or by length."),
+        lambda d: (1.0, ""),
+        lambda d: [WorthSheet(d), BudgetSheet(d.budget()[1])],
+        lambda d: [("Plan", _plan), ("Error budget", _budget)],
+    ),
+    Stage(
+        "Readings",
+        (
+            "Readings: which runs are taken in.",
+            "Marks of the same name are the same mark, in all runs; CP 1, CP 2 … belong to their own run. Enter leaves a run out.",
+        ),
+        lambda d: (1.0, str(len(d.book.lines))) if d.book.lines else (0.0, ""),
+        lambda d: [RunsSheet(d)],
+        lambda d: _one(_plan),
+    ),
+    Stage(
+        "Heights",
+        ("Heights: every mark, adjusted, with its U.", "F4 on a line shows what went into it."),
+        _heights,
+        lambda d: [NetworkMarksSheet(d)],
+        lambda d: _one(_lit_plan),
+    ),
+    Stage(
+        "Proof",
+        (
+            "Proof: does it fit, and which line fits worst?",
+            "The variance factor says whether corrections are as large as σ promised. A line over 3.29 is looked at first.",
+        ),
+        _proof,
+        lambda d: [LegsSheet(d)],
+        lambda d: _one(_lit_plan),
+    ),
+    record_stage(),
+)
+
+
+def _runs(desk: NetworkDesk, stage: str) -> Next | None:
+    r = desk.adjusted
+    if not desk.book.lines:
+        return Next("Next: book two runs that meet", "a network joins the job's level runs; New work, Level run", "runs")
+    if r is not None and (r.loose or r.net is None):
+        return Next("Next: join what hangs loose", "the verdict names the marks", "runs")
+    return None
+
+
+def _working(desk: NetworkDesk, stage: str) -> Next | None:
+    return Next("Being worked out", "heights and their uncertainties follow", "heights") if desk.adjusted is None else None
+
+
+def _worst(desk: NetworkDesk, stage: str) -> Next | None:
+    said = Next("Next: look at the worst line", "find the slip there, or leave the run out", "worst")
+    return said if desk.adjusted is not None and desk.adjusted.suspicious else None
+
+
+def _record(desk: NetworkDesk, stage: str) -> Next | None:
+    said = Next("Next: write the report", "heights, corrections, what checks them", "record")
+    return said if stage != "Record" else None
+
+
+STEPS: tuple[Step[NetworkDesk], ...] = (
+    Step("runs", leads("Readings"), _runs),
+    Step("heights", leads("Heights"), _working),
+    Step("worst", leads("Proof", 0, (0, 1)), _worst),
+    Step("record", leads("Record"), _record),
+)
+FACE = Face(NetworkDesk, STAGES, STEPS, network_report)

@@ -1,0 +1,218 @@
+"""A network: marks at their heights, legs between them, the doubtful one marked."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from vivid_keel.core.quantities import show_amount, show_length, show_move
+from vivid_keel.figures import symbols
+from vivid_keel.figures.display import Picture, text_width
+from vivid_keel.trades.network.result import Leg, NetworkResult
+
+MOST = 28
+"""Junctions shown at once; a larger network is shown around the leg in hand, else around the worst."""
+
+
+def network(result: NetworkResult | None, width: float, height: float, focus: int = -1) -> Picture:
+    """Return the picture of a network.
+
+    Up is up: every mark stands at its height. Across, marks that are joined stand near each other.
+
+    Parameters
+    ----------
+    result : NetworkResult or None
+        None while it is being worked out.
+    width, height : float
+        [px]
+    focus : int
+        Mark (index into the network) to light, -1 for none.
+    """
+    p = Picture(width, height)
+    if result is None or result.net is None:
+        said = (
+            "Being worked out …"
+            if result is None
+            else result.refused or "Book level runs that meet; they are joined here."
+        )
+        p.line(60, height * 0.42, width - 60, height * 0.42, "rule", 2.0)
+        p.text(width / 2, height * 0.42 + 34, said[:110], "muted", 15, align="centre")
+        p.caption = said
+        return p
+    net, book = result.net, result.book
+    at = {name: i for i, name in enumerate(net.names)}
+    legs = _shown(result, focus)
+    marks = sorted({at[n] for leg in legs for n in (leg.start, leg.to)})
+    across = _across(marks, [(at[leg.start], at[leg.to]) for leg in legs])
+    low, high = (float(f(net.heights[marks])) for f in (np.min, np.max))
+    left, right, top, bottom = 84.0, width - 84.0, 48.0, height - 66.0
+    tall = max(high - low, 1e-6)
+    xy = {
+        m: (left + across[m] * (right - left), bottom - (float(net.heights[m]) - low) / tall * (bottom - top)) for m in marks
+    }  # fmt: skip
+    worst = result.worst_leg
+    seen: dict[tuple[int, int], int] = {}
+    middles: dict[Leg, tuple[float, float]] = {}
+    labels = _Labels([xy[m] for m in marks], width, height)
+    for leg in legs:
+        a, b = at[leg.start], at[leg.to]
+        again = seen.get((min(a, b), max(a, b)), 0)
+        seen[(min(a, b), max(a, b))] = again + 1
+        middle = _leg(p, leg, xy[a], xy[b], again, doubtful=result.suspicious and leg is worst)
+        n = leg.setups
+        tip = f"{leg.start} to {leg.to}: {n} set-up{'s' if n > 1 else ''} of {book.runs[leg.run]}"
+        p.hit(middle[0] - 24, middle[1] - 20, 48, 24, f"leg:{result.legs.index(leg)}", tip)
+        middles[leg] = middle
+    for m in marks:
+        _mark(p, result, m, xy[m], labels, lit=m == focus)
+    for leg in sorted(legs, key=lambda one: -(one.standardised if one.standardised == one.standardised else -1)):
+        _correction(p, result, leg, middles[leg], labels, doubtful=result.suspicious and leg is worst)
+    total = len(result.legs)
+    part = f" · {len(legs)} of {total} lines, around the one in hand" if len(legs) < total else ""
+    p.text(
+        14,
+        height - 12,
+        f"{len(result.marks)} marks at their heights, instruments where they stood, lines between{part}",
+        "muted",
+        13,
+    )
+    p.caption = f"Network {book.name}: {len(result.marks)} marks, {total} lines"
+    return p
+
+
+def _shown(result: NetworkResult, focus: int) -> list[Leg]:
+    """All legs, or those nearest to the mark in hand or the worst leg."""
+    legs = result.legs
+    if len(legs) <= MOST:
+        return legs
+    assert result.net is not None
+    worst = result.worst_leg or legs[0]
+    reached = {result.net.names[focus]} if focus >= 0 else {worst.start, worst.to}
+    chosen: list[Leg] = []
+    while len(chosen) < MOST:
+        near = [leg for leg in legs if leg not in chosen and (leg.start in reached or leg.to in reached)]
+        if not near:
+            break
+        chosen += near[: MOST - len(chosen)]
+        reached |= {n for leg in near for n in (leg.start, leg.to)}
+    return chosen or legs[:MOST]
+
+
+def _across(marks: list[int], edges: list[tuple[int, int]]) -> dict[int, float]:
+    """Places across, 0 to 1: an order by the graph's own second mode, evenly spaced."""
+    n = len(marks)
+    if n < 3:
+        return {m: (k + 0.5) / n for k, m in enumerate(marks)}
+    index = {m: k for k, m in enumerate(marks)}
+    pull = np.zeros((n, n))
+    for a, b in edges:
+        if a != b:
+            i, j = index[a], index[b]
+            pull[i, j] -= 1
+            pull[j, i] -= 1
+            pull[i, i] += 1
+            pull[j, j] += 1
+    pull += np.diag(np.linspace(0, 1e-6, n))  # equal modes are told apart the same way every time
+    _, modes = np.linalg.eigh(pull)
+    mode = modes[:, 1] * (1.0 if modes[0, 1] <= 0 else -1.0)
+    order = np.argsort(mode, kind="stable")
+    place = np.empty(n)
+    place[order] = np.linspace(0, 1, n)
+    return {m: float(place[index[m]]) for m in marks}
+
+
+class _Labels:
+    """Where words already stand, so that the next ones stand clear of them and of the marks."""
+
+    def __init__(self, marks: list[tuple[float, float]], width: float, height: float) -> None:
+        self.taken = [(x - 8, y - 8, x + 8, y + 8) for x, y in marks]
+        self.width, self.height = width, height
+
+    def place(
+        self, spots: list[tuple[float, float]], wide: float, tall: float, *, must: bool
+    ) -> tuple[float, float] | None:
+        """Return the first middle-top spot that is free, the freest one where it must stand, else None."""
+        best: tuple[float, tuple[float, float], tuple[float, float, float, float]] | None = None
+        for x, y in spots:
+            x = min(max(x, wide / 2 + 6), self.width - wide / 2 - 6)
+            box = (x - wide / 2, y, x + wide / 2, y + tall)
+            over = sum(
+                max(0.0, min(box[2], b[2]) - max(box[0], b[0])) * max(0.0, min(box[3], b[3]) - max(box[1], b[1]))
+                for b in self.taken
+            )
+            if y < 4 or y + tall > self.height - 22:
+                over += wide * tall
+            if best is None or over < best[0]:
+                best = (over, (x, y), box)
+        assert best is not None
+        if best[0] > 0 and not must:
+            return None
+        self.taken.append(best[2])
+        return best[1]
+
+
+def _leg(
+    p: Picture, leg: Leg, a: tuple[float, float], b: tuple[float, float], again: int, *, doubtful: bool
+) -> tuple[float, float]:
+    """Draw a leg, bowed where others join the same marks; return its middle."""
+    (x1, y1), (x2, y2) = a, b
+    away = math.hypot(x2 - x1, y2 - y1) or 1.0
+    bow = 26.0 * ((again + 1) // 2) * (1 if again % 2 else -1) if again else 0.0
+    mx, my = (x1 + x2) / 2 - (y2 - y1) / away * bow, (y1 + y2) / 2 + (x2 - x1) / away * bow
+    ink, wide = ("wrong", 3.4) if doubtful else ("ink", 1.5)
+    dash = leg.redundancy < 1e-9
+    p.line(x1, y1, mx, my, ink, wide, dash=dash)
+    p.line(mx, my, x2, y2, ink, wide, dash=dash)
+    return mx, my
+
+
+def _correction(
+    p: Picture, result: NetworkResult, leg: Leg, at: tuple[float, float], labels: _Labels, *, doubtful: bool
+) -> None:  # fmt: skip
+    if leg.redundancy < 1e-9:
+        return
+    words = show_move(leg.correction, result.book.style)
+    wide = text_width(words, 13, bold=doubtful) + (24 if doubtful else 4)
+    (x, y), spots = at, []
+    for dx, dy in ((0, -8), (0, -22), (0, 8), (-wide / 2 - 6, -8), (wide / 2 + 6, -8)):
+        spots.append((x + dx, y + dy))
+    found = labels.place(spots, wide, 16, must=doubtful)
+    if found is None:
+        return  # the sheet has it
+    tx, ty = found
+    if doubtful:
+        symbols.verdict(p, tx - wide / 2 + 8, ty + 8, "out", 6)
+        tx += 10
+    p.text(tx, ty + 13, words, "wrong" if doubtful else "muted", 13, bold=doubtful, align="centre", ground=True)
+
+
+def _mark(p: Picture, result: NetworkResult, m: int, at: tuple[float, float], labels: _Labels, *, lit: bool) -> None:
+    net, style = result.net, result.book.style
+    assert net is not None
+    x, y = at
+    known = net.names[m] in result.book.known
+    if lit:
+        p.box(x - 12, y - 12, 24, 24, "row", "")
+    if net.names[m] in result.book.stands:
+        p.box(x - 7, y - 4, 14, 8, "ink", "ink")
+        for dx in (-6, 0, 6):
+            p.line(x, y + 4, x + dx, y + 15, "ink", 1.2)
+        p.hit(x - 12, y - 10, 24, 26, f"row:{m}", net.names[m])
+        return
+    if known:
+        p.poly([(x - 8, y - 7), (x + 8, y - 7), (x, y + 7)], "keel", "ink", 1.2)
+    else:
+        p.disc(x, y, 4.6, "ink", "ink")
+    u = "" if net.u[m] == 0 else f" ± {show_amount(2 * float(net.u[m]), style)}"
+    name, height = net.names[m].split(" (")[0], f"{show_length(float(net.heights[m]), style)}{u}"
+    wide = max(text_width(name, 13), text_width(height, 13, bold=True)) * 0.94
+    side = wide / 2 + 12
+    spots = [(x, y + 9), (x, y - 42), (x + side, y - 16), (x - side, y - 16), (x + side * 0.7, y + 10), (x - side * 0.7, y + 10),
+             (x + side * 0.7, y - 44), (x - side * 0.7, y - 44), (x, y + 42)]  # fmt: skip
+    found = labels.place(spots, wide, 32, must=True)
+    assert found is not None
+    tx, ty = found
+    p.text(tx, ty + 13, name, "ink", 13, align="centre", ground=True)
+    p.text(tx, ty + 29, height, "ink", 13, bold=True, align="centre", ground=True)
+    p.hit(x - 14, y - 14, 28, 28, f"row:{m}", net.names[m])

@@ -1,0 +1,102 @@
+"""The trades there are, a line each; a trade is loaded when a work of it is first wanted."""
+
+from __future__ import annotations
+
+import importlib
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from vivid_keel.core.instruments.entries import KIT_KINDS
+from vivid_keel.core.kinds import Kinds
+from vivid_keel.core.problems import PROBLEMS, Solvers
+from vivid_keel.core.record.common import COMMON
+from vivid_keel.core.record.lending import Works
+from vivid_keel.desk.base import BringsIn, JobLike
+from vivid_keel.desk.work import WorkDesk
+from vivid_keel.trades.trade import Trade
+
+
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """A trade as the page on which works are begun shows it: nothing of it is loaded for that."""
+
+    key: str
+    module: str
+    label: str
+    blurb: str
+
+    def resource(self, name: str) -> str:
+        """Return a text that lies in its folder, such as its sketch or its handbook page."""
+        return files("vivid_keel.trades").joinpath(f"{self.module}/{name}").read_text(encoding="utf-8")
+
+
+LISTED = (
+    Listed("run", "run", "Level run", "heights carried from a benchmark, booked and closed"),
+    Listed("supports", "supports", "Supports", "posts or piers read against one line and packed to it"),
+    Listed("marks", "marks", "Reference marks", "one mark carried to columns; what to measure up, cut or make up"),
+    Listed("vehicle", "vehicle", "Vehicle", "a trailer or van on its wheels: which wheel, which step, the nose"),
+    Listed("network", "network", "Network", "the job's runs adjusted together, every mark with its uncertainty"),
+)
+"""In the order in which they are offered."""
+_BY_KEY = {listed.key: listed for listed in LISTED}
+
+
+@cache
+def trade(key: str) -> Trade[Any, Any] | None:
+    """Return a trade by its key, None where this program doesn't know it."""
+    listed = _BY_KEY.get(key)
+    if listed is None:
+        return None
+    found: Trade[Any, Any] = importlib.import_module(f"vivid_keel.trades.{listed.module}").TRADE
+    return found
+
+
+def trades() -> list[Trade[Any, Any]]:
+    """Return every trade."""
+    return [t for listed in LISTED if (t := trade(listed.key)) is not None]
+
+
+@cache
+def job_kinds() -> Kinds:
+    """Return every kind of entry that may stand in a job."""
+    kinds = dict(COMMON)
+    for one in trades():
+        for name, kind in one.kinds.items():
+            if kinds.setdefault(name, kind) is not kind:
+                raise AssertionError(f"two trades mean something else by “{name}”")
+    return kinds
+
+
+@cache
+def kit_kinds() -> Kinds:
+    """Return every kind of entry that may stand in a kit."""
+    return {**COMMON, **KIT_KINDS}
+
+
+@cache
+def problem_kinds() -> Solvers:
+    """Return every kind of problem that can be solved."""
+    return {**PROBLEMS, **{kind: solver for one in trades() for kind, solver in one.problems.items()}}
+
+
+def book_keeper() -> BringsIn:
+    """Return how a level book from a file becomes a work: by the first trade that keeps one."""
+    return next(t.brings_in for t in trades() if t.brings_in is not None)
+
+
+def works_of(file: JobLike) -> Works:
+    """Return the works of a job, worked out together."""
+    return Works(file.journal, trade)
+
+
+def desk_for(file: JobLike, work: int, works: Works | None = None) -> Any:
+    """Put a work on a desk of its own; one of a trade that this program doesn't know can only be looked at."""
+    from vivid_keel.desk.unknown import UnknownDesk
+
+    known = trade(str(file.journal.entries[work].body["type"]))
+    if known is None:
+        return UnknownDesk(file, work, job_kinds())
+    desk: type[WorkDesk] = known.face().desk
+    return desk(known, file, work, works or works_of(file), job_kinds())

@@ -1,0 +1,108 @@
+"""The book as pages of paper: filled, with the totals of every page, and blank ones to be written on."""
+
+from __future__ import annotations
+
+from vivid_keel.core.booking.layout import BS, KINDS
+from vivid_keel.core.booking.pages import page_totals
+from vivid_keel.core.quantities import show_amount, show_length, show_move
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.readings import show
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.report import Heading, Pages
+from vivid_keel.trades.run.book import EVENT, page_lines
+from vivid_keel.trades.run.result import RunResult
+
+COLUMNS = [("Mark", 120, False), ("BS", 46, True), ("IS", 46, True), ("FS", 46, True), ("HC", 54, True), ("Rise", 42, True),
+           ("Fall", 42, True), ("Height", 54, True), ("Corrected", 60, True), ("Dist", 42, True), ("Remark", 96, False)]  # fmt: skip
+
+
+def filled_book(result: RunResult, journal: Journal, heading: Heading) -> list[Picture]:
+    """Return the book as read and as reduced, a page of paper at a time, in both schools.
+
+    Struck readings stand ruled through where they were; every page ends with its totals and their check.
+    """
+    book, style = result.book, result.book.style
+    pages = Pages(heading)
+    pages.title(book.name, 16)
+    stated = "" if book.instrument.stated else " (not stated)"
+    pages.line(
+        f"{heading.job} · level book · written {heading.written} by {heading.person} · readings in {book.unit}",
+        ink="muted",
+    )
+    pages.line(f"Instrument: {book.instrument.name}{stated}")
+    for k in book.known:
+        pages.line(f"{k.name} at {show_length(k.height, style, unit=True)}: {k.source}")
+    totals = page_totals(result.reduction) if book.sights else []
+    first_row = 0
+    for n, page in enumerate(totals):
+        last = n == len(totals) - 1
+        end_row = len(book.rows) if last else book.sights[page.last] + 1
+        if n:
+            pages.next_page()
+        rows, struck = _rows(result, journal, first_row, end_row)
+        pages.table(COLUMNS, rows, struck)
+        first_row = end_row
+        sums = (
+            ("Σ BS", page.sum_bs),
+            ("Σ IS", page.sum_is),
+            ("Σ FS", page.sum_fs),
+            ("Σ rise", page.sum_rise),
+            ("Σ fall", page.sum_fall),
+        )
+        pages.line(f"Page {n + 1}:  " + "   ".join(f"{name} {show_length(v, style)}" for name, v in sums), bold=True)
+        agree = "agrees" if page.agrees else "DOES NOT AGREE"
+        pages.line(
+            f"BS − FS = {show_length(page.back_less_fore, style)}, last − first = {show_length(page.climbed, style)}: {agree}"
+        )
+    if totals:
+        _closing(pages, result)
+    return pages.done()
+
+
+def _closing(pages: Pages, result: RunResult) -> None:
+    r, c, style = result.reduction, result.closure, result.book.style
+    pages.title("The whole book", 12, 40)
+    pages.line(
+        f"Σ BS {show_length(r.sum_bs, style)}   Σ IS {show_length(r.sum_is, style)}   Σ FS {show_length(r.sum_fs, style)}   "
+        f"Σ rise {show_length(r.sum_rise, style)}   Σ fall {show_length(r.sum_fall, style)}"
+    )
+    if c.misclosure is None:
+        pages.line("The run is open: its heights have no check.", bold=True)
+        return
+    allowed = "" if c.allowed is None else f", allowed ± {show_amount(c.allowed, style)}"
+    spread = "spread" if c.spread else "not spread"
+    pages.line(f"Misclosure on {c.mark}: {show_move(c.misclosure, style)}{allowed}; {spread}.", bold=True)
+
+
+def _rows(result: RunResult, journal: Journal, first: int, end: int) -> tuple[list[list[str]], frozenset[int]]:
+    book, style = result.book, result.book.style
+    part = book.rows[first:end]
+    rows: list[list[str]] = []
+    struck: set[int] = set()
+    for a, b in page_lines(part):
+        main, back = first + a, first + b if b >= 0 else -1
+        sight = book.rows[main]
+        if sight.kind == EVENT:
+            rows.append([sight.mark.replace("instrument", "–"), *[""] * 9, sight.remark])
+            continue
+        cells = {KINDS[sight.kind]: show_length(sight.reading, style)}
+        remark = sight.remark
+        if not sight.stands:
+            struck.add(len(rows))
+            remark = journal.reason(sight.id) or "struck"
+        elif sight.look == sight.look:
+            remark = f"{remark}; 2nd look {show_length(sight.look, style)}".lstrip("; ")
+        if back >= 0:
+            cells["BS"] = show_length(book.rows[back].reading, style)
+            remark = remark or book.rows[back].remark
+        on = back if back >= 0 else main if sight.kind == BS else -1
+        rise, fall = result.rise_fall(main)
+        lengths = [book.rows[i].length(book.instrument.hair_factor) for i in (main, back) if i >= 0]
+        rows.append(
+            [sight.mark, cells.get("BS", ""), cells.get("IS", ""), cells.get("FS", ""),
+             show(result.collimation_height(on), style) if on >= 0 and sight.stands else "", show(rise, style) if rise > 0 else "",
+             show(fall, style) if fall > 0 else "", show(result.height(main), style),
+             show(result.corrected(main), style) if result.closure.spread else "",
+             "/".join("–" if d != d else f"{d:.0f}" for d in lengths) if any(d == d for d in lengths) else "", remark]
+        )  # fmt: skip
+    return rows, frozenset(struck)

@@ -1,0 +1,57 @@
+"""The error budget of a run: what the weakest height owes to each source."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from vivid_keel.core.booking.layout import ListedMark
+from vivid_keel.core.booking.uncertainty import height_uncertainty
+from vivid_keel.core.instruments.defaults import reading_uncertainty
+from vivid_keel.core.proof import Budget, BudgetLine
+from vivid_keel.trades.run.result import RunResult
+
+
+@dataclass(frozen=True)
+class RunBudget:
+    """The budget of the least certain mark; "" where nothing is reduced."""
+
+    mark: str
+    budget: Budget
+
+
+def run_budget(result: RunResult) -> RunBudget:
+    """Return the contributions to the least certain height of a run [m].
+
+    Each source is carried through the reduction by itself, the others nought: readings close by, what
+    they grow by with distance, sights of unknown length, the benchmarks' own heights, and the
+    collimation error as far as it is left. Their squares sum to those of `u_heights`.
+    """
+    u = result.u_heights()
+    if not len(u) or np.isnan(u).all():
+        return RunBudget("", Budget(()))
+    row = int(np.nanargmax(u))
+    d, n = result.distances, len(result.distances)
+    base, grows = np.zeros(n), np.zeros(n)
+    for k, i in enumerate(result.book.instruments):
+        own = result.read_with() == k
+        close = reading_uncertainty(i.base, 0.0, i.from_distance, i.reach, d)
+        whole = reading_uncertainty(i.base, i.per_metre, i.from_distance, i.reach, d)
+        base = np.where(own, close, base)
+        grows = np.where(own, np.sqrt(np.maximum(whole**2 - close**2, 0.0)), grows)
+    rest = np.sqrt(np.maximum(result.u_readings() ** 2 - base**2 - grows**2, 0.0))
+    nothing = np.zeros(n)
+    sure = {name: ListedMark(m.name, m.height, m.fixed, 0.0) for name, m in result.layout.listed.items()}
+    bare = replace(result.reduction, layout=replace(result.layout, listed=sure))
+    left = result.left_by_collimation()
+    lines = [
+        BudgetLine("readings, close by", float(height_uncertainty(bare, result.closure, base)[row])),
+        BudgetLine("growing with distance", float(height_uncertainty(bare, result.closure, grows)[row])),
+        BudgetLine("collimation, length not booked", float(height_uncertainty(bare, result.closure, rest)[row])),
+        BudgetLine(
+            "benchmarks' own heights", float(height_uncertainty(result.reduction, result.closure, nothing)[row])
+        ),
+        BudgetLine("collimation left, unequal sights", 0.0 if left is None else float(left[row])),
+    ]
+    return RunBudget(result.layout.marks[row], Budget(tuple(line for line in lines if line.u > 0)))

@@ -1,0 +1,173 @@
+"""Sheets of a run's closing: its checks side by side, and what is allowed and how it is spread."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_move
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import show
+from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.trades.run.desk import RunDesk
+
+
+class ChecksSheet(Sheet):
+    """The arithmetic of the page and of the closing, each side by side."""
+
+    name = "Checks"
+    columns = (
+        Column("", 34),
+        Column("Check", 0),
+        Column("here", 130, True),
+        Column("must be", 130, True),
+        Column("", 150),
+    )
+    hint = "Sums catch sums; only a closing run catches readings"
+
+    def __init__(self, desk: RunDesk) -> None:
+        r, style = desk.result, desk.book.style
+        checks = desk.checks()
+        self.lines: list[tuple[str, str, str, str, str]] = []
+        if not desk.book.sights:
+            return
+        for check, note in (
+            (checks.difference, ""),
+            (checks.rise_and_fall, "the other school"),
+            (checks.intermediates, ""),
+        ):
+            self.lines.append(
+                ("in" if check.agrees else "out", check.name, show(check.left, style), show(check.right, style), note)
+            )
+        self.lines.append(
+            (
+                "in" if checks.schools < 1e-7 else "out",
+                "greatest difference of the two schools",
+                show_length(checks.schools, style),
+                show_length(0, style),
+                "",
+            )
+        )
+        closure = r.closure
+        sign = "open" if closure.accepted is None else "in" if closure.accepted else "out"
+        w = "open" if closure.misclosure is None else show_move(closure.misclosure, style)
+        allowed = "" if closure.allowed is None else f"± {show_amount(closure.allowed, style)}"
+        self.lines.append(
+            (sign, f"misclosure on {closure.mark or 'a known mark'}", w, allowed, desk.book.settings.tolerance.name)
+        )
+
+    @property
+    def count(self) -> int:
+        return len(self.lines)
+
+    def cell(self, row: int, column: int) -> Cell:
+        line = self.lines[row]
+        if column == 0:
+            return Cell(sign=line[0])
+        return Cell(line[column], bold=column == 2, ink="muted" if column == 4 else "ink")
+
+
+SPREADS = (("setups", "spread by set-ups"), ("distance", "spread by distance"), ("none", "not spread"))
+
+
+class ClassesSheet(Sheet):
+    """What misclosure is allowed and how it is spread; Enter takes a line, coefficients can be typed."""
+
+    name = "Class and spread"
+    columns = (Column("", 34), Column("What", 0), Column("Allowed", 150, True), Column("", 260))
+    hint = "Enter takes a class or a spread · type a coefficient in mm · spreading over the limit wants a reason"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+        self.settings = desk.book.settings
+
+    @property
+    def count(self) -> int:
+        return len(CLASSES) + len(SPREADS) + 4
+
+    def first(self) -> Place:
+        return (next((i for i, c in enumerate(CLASSES) if c.name == self.settings.tolerance.name), 0), 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        s = self.settings
+        if row < len(CLASSES):
+            c = CLASSES[row]
+            chosen = c.name == s.tolerance.name
+            shown = s.tolerance if chosen else c
+            rule = f"{shown.coefficient * 1000:g} mm·√{'n, n set-ups' if c.per == 'setup' else 'K, K km one way'}"
+            return (Cell(sign="in" if chosen else ""), Cell(c.name, bold=chosen),
+                    Cell(f"{shown.coefficient * 1000:g} mm", editable=chosen), Cell(rule, ink="muted"))[column]  # fmt: skip
+        k = row - len(CLASSES)
+        if k < len(SPREADS):
+            chosen = SPREADS[k][0] == s.spread
+            note = (
+                "each set-up takes an equal share"
+                if k == 0
+                else "needs the distance of every sight"
+                if k == 1
+                else ""
+            )
+            return (
+                Cell(sign="in" if chosen else ""),
+                Cell(SPREADS[k][1], bold=chosen),
+                Cell(),
+                Cell(note, ink="muted"),
+            )[column]
+        if k == len(SPREADS) + 3:
+            staffs = [x for x in self.desk.book.staffs if x.foot]
+            note = ", ".join(f"{x.name} {x.foot * 1000:+.1f} mm".replace("-", "−") for x in staffs) or "none known: see Instrument, Staff"
+            return (Cell(sign="in" if s.use_staff else ""), Cell("staff's own foot taken out", bold=s.use_staff, ink="ink" if staffs else "muted"),
+                    Cell(), Cell(note, ink="muted"))[column]  # fmt: skip
+        if k == len(SPREADS) + 2:
+            return (Cell(sign="in" if s.use_curvature else ""), Cell("curvature and refraction taken out", bold=s.use_curvature),
+                    Cell(), Cell("0.68 mm at 100 m; cancels where balanced", ink="muted"))[column]  # fmt: skip
+        if k > len(SPREADS):
+            known = self.desk.book.instrument.collimation is not None
+            note = "c·D off every reading with a distance" if known else "not known: see Instrument, Details"
+            return (Cell(sign="in" if s.use_collimation else ""),
+                    Cell("collimation error taken out", bold=s.use_collimation, ink="ink" if known else "muted"), Cell(),
+                    Cell(note, ink="muted"))[column]  # fmt: skip
+        hint = "reason, then Enter" if not s.override else ""
+        return (Cell(sign="in" if s.override else ""), Cell("spread although over the limit", bold=s.override), Cell(),
+                Cell(s.reason, editable=True, hint=hint))[column]  # fmt: skip
+
+    def enter(self, row: int) -> Place | None:
+        if row < len(CLASSES):
+            self._save(tolerance=CLASSES[row])
+        elif row < len(CLASSES) + len(SPREADS):
+            self._save(spread=SPREADS[row - len(CLASSES)][0])
+        elif row == len(CLASSES) + len(SPREADS):
+            return (row, 3)
+        elif row == self.count - 1:
+            if any(x.foot for x in self.desk.book.staffs):
+                self._save(use_staff=not self.settings.use_staff)
+        elif row == self.count - 2:
+            self._save(use_curvature=not self.settings.use_curvature)
+        elif self.desk.book.instrument.collimation is not None:
+            self._save(use_collimation=not self.settings.use_collimation)
+        return (row, 1)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        if row < len(CLASSES):
+            value = parse_length(text, "mm", self.desk.decimal_mark).value
+            if value <= 0:
+                raise KeelError("bad-value", "a limit is above 0 mm")
+            c = CLASSES[row]
+            self._save(tolerance=ToleranceClass(c.name, value, c.per))
+        elif not text.strip():
+            self._save(override=False, reason="")
+        else:
+            self._save(override=True, reason=text.strip())
+        return (row, 1)
+
+    def _save(self, **change: Any) -> None:
+        s = self.settings
+        tolerance = change.get("tolerance", s.tolerance)
+        body = {
+            "class": tolerance.name, "coefficient_m": tolerance.coefficient, "per": tolerance.per,
+            "spread": change.get("spread", s.spread), "override": change.get("override", s.override),
+            "use_collimation": change.get("use_collimation", s.use_collimation),
+            "use_curvature": change.get("use_curvature", s.use_curvature), "use_staff": change.get("use_staff", s.use_staff), "reason": change.get("reason", s.reason),
+        }  # fmt: skip
+        self.desk.record(Draft(self.desk.work, "closing", body))

@@ -1,0 +1,261 @@
+"""The section of a run: staffs, set-ups, ground, and the keel line at each height of collimation."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from vivid_keel.core.booking.layout import BS, FS, KINDS
+from vivid_keel.core.quantities import show_length
+from vivid_keel.figures.display import Picture, Ruler, text_width
+from vivid_keel.figures.staff_face import staff
+from vivid_keel.trades.run.result import RunResult
+
+SLOTS = 12
+"""Staffs shown at once; a longer run is shown around the row in hand."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Stand:
+    """A sight placed in the picture."""
+
+    row: int
+    sight: int
+    setup: int
+    x: float
+    height: float
+    hc: float
+    reading: float
+
+
+def section(
+    result: RunResult, width: float, height: float, focus: int = -1, label: str = "reading", *, whole: bool = False
+) -> Picture:
+    """Return the section around a row.
+
+    Parameters
+    ----------
+    result : RunResult
+    width, height : float
+        [px]
+    focus : int
+        Row of the book to show and light, -1 for the last.
+    label : {"reading", "height", "setup"}
+        What is written at the staffs.
+    whole : bool
+        All set-ups, whatever room they want; else those around the row.
+    """
+    p = Picture(width, height)
+    setups = list(range(result.layout.setups)) if whole else _window(result, focus)
+    stands, centres = _place(result, setups, width)
+    drawn = [s for s in stands if not math.isnan(s.height)]
+    if not drawn:
+        _empty(p, result)
+        return p
+    low = min(s.height for s in drawn)
+    high = max(max(s.hc, s.height) for s in drawn)
+    top, bottom = 48.0, height - (104.0 if label == "height" else 66.0)
+    span = max(high - low, 0.4)
+    scale = (bottom - top) / span
+
+    def y(h: float) -> float:
+        return bottom - (h - low) * scale
+
+    _ground(p, drawn, y, width, height)
+    for s, x in centres.items():
+        members = [d for d in drawn if d.setup == s]
+        if members:
+            _set_up(p, x, members, y)
+    gaps = [b.x - a.x for a, b in zip(drawn, drawn[1:], strict=False) if b.x - a.x > 20]
+    roomy = not gaps or min(gaps) >= 76
+    for d in drawn:
+        _staff(p, result, d, y, d.row == focus, label, roomy)
+    for s, x in centres.items():
+        _line_height(p, result, s, x, drawn, y, label)
+    _names(p, result, drawn, y, height, with_height=label == "height")
+    total = result.layout.setups
+    part = "" if len(setups) == total else f" · set-ups {setups[0] + 1} to {setups[-1] + 1} of {total}"
+    p.text(14, height - 12, f"Section in order of walking · heights to scale{part}", "muted", 13)
+    p.caption = f"Section of {result.book.name}: {len(drawn)} sights on {len(setups)} set-ups"
+    return p
+
+
+def _window(result: RunResult, focus: int) -> list[int]:
+    """The set-ups to show: the one in hand and as many beside it as fit."""
+    total = result.layout.setups
+    if not total:
+        return []
+    at = result.at[focus] if 0 <= focus < len(result.at) and result.at[focus] >= 0 else len(result.layout.kinds) - 1
+    here = int(result.layout.setup[at])
+    counts = _counts(result, max(0, here - SLOTS), min(total, here + SLOTS + 1))
+    chosen, used = [here], counts[here]
+    low, high = here - 1, here + 1
+    while True:
+        if low >= 0 and low in counts and used + counts[low] <= SLOTS:
+            chosen.insert(0, low)
+            used += counts[low]
+            low -= 1
+        elif high < total and high in counts and used + counts[high] <= SLOTS:
+            chosen.append(high)
+            used += counts[high]
+            high += 1
+        else:
+            return chosen
+
+
+def _counts(result: RunResult, low: int, high: int) -> dict[int, int]:
+    import numpy as np
+
+    first, last = np.searchsorted(result.layout.setup, [low, high])
+    values = np.bincount(result.layout.setup[first:last] - low, minlength=high - low).tolist()
+    return {low + i: n for i, n in enumerate(values)}
+
+
+def _place(result: RunResult, setups: list[int], width: float) -> tuple[list[_Stand], dict[int, float]]:
+    """Put the staffs in order from left to right; each instrument in the gap nearest its middle."""
+    import numpy as np
+
+    if not setups:
+        return [], {}
+    layout, book = result.layout, result.book
+    first, last = np.searchsorted(layout.setup, [setups[0], setups[-1] + 1])
+    sights = list(range(int(first), int(last)))
+    slots: list[tuple[int, float]] = []  # sight, slot
+    slot = -1.0
+    centres: dict[int, float] = {}
+    members: dict[int, list[float]] = {}
+    for i in sights:
+        s = int(layout.setup[i])
+        shared = (
+            layout.kinds[i] == BS
+            and i > first
+            and layout.kinds[i - 1] == FS
+            and layout.marks[i] == layout.marks[i - 1]
+        )
+        slot += 0.12 if shared else 1.0
+        slots.append((i, slot))
+        members.setdefault(s, []).append(slot)
+    for s, places in members.items():
+        middle = (places[0] + places[-1]) / 2
+        gaps = [(a + b) / 2 for a, b in zip(places, places[1:], strict=False)] or [places[0] + 0.5]
+        centres[s] = min(gaps, key=lambda g: abs(g - middle))
+    left, right = 56.0, width - 56.0
+    end = max([slots[-1][1], *centres.values()]) or 1.0
+    pitch = min((right - left) / max(end, 1.0), 220.0)
+    offset = (width - pitch * end) / 2 if pitch * end < right - left else left
+    stands = [
+        _Stand(
+            book.sights[i], i, int(layout.setup[i]), offset + place * pitch, float(result.reduction.heights[i]),
+            float(result.reduction.collimation_height[layout.setup[i]]), float(result.booked[i]),
+        )
+        for i, place in slots
+    ]  # fmt: skip
+    return stands, {s: offset + c * pitch for s, c in centres.items()}
+
+
+def _ground(p: Picture, drawn: list[_Stand], y: Ruler, width: float, height: float) -> None:
+    line = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
+    if not line:
+        return
+    line = [(0.0, line[0][1]), *line, (width, line[-1][1])]
+    p.poly([*line, (width, height), (0.0, height)], "ground", "")
+    p.poly(line, "", "ink", 1.2, closed=False)
+
+
+def _set_up(p: Picture, x: float, members: list[_Stand], y: Ruler) -> None:
+    hc = members[0].hc
+    line_y = y(hc)
+    below = [(d.x, y(d.height)) for d in members if d.reading >= 0]
+    ground = _interpolate(below, x) if below else line_y + 60
+    foot = max(ground, line_y + 26)
+    left, right = min(d.x for d in members), max(d.x for d in members)
+    p.line(min(left, x) - 6, line_y, max(right, x) + 6, line_y, "keel", 2.6)
+    for dx in (-13, 0, 13):
+        p.line(x, line_y + 5, x + dx, foot, "ink", 1.6)
+    p.box(x - 10, line_y - 5, 20, 10, "ink", "ink")
+
+
+def _line_height(p: Picture, result: RunResult, s: int, x: float, drawn: list[_Stand], y: Ruler, label: str) -> None:
+    """The height of collimation, above its staffs."""
+    hc = next((d.hc for d in drawn if d.setup == s), None)
+    if hc is None:
+        return
+    text = f"HC {show_length(hc, result.book.style)}"
+    if label == "setup":
+        text = f"set-up {s + 1} · {text}"
+    p.text(x, y(hc) - 22, text, "keel", 13, bold=True, align="centre", ground=True)
+
+
+def _interpolate(points: list[tuple[float, float]], x: float) -> float:
+    for (x1, y1), (x2, y2) in zip(points, points[1:], strict=False):
+        if x1 <= x <= x2 and x2 > x1:
+            return y1 + (y2 - y1) * (x - x1) / (x2 - x1)
+    return points[0][1] if x < points[0][0] else points[-1][1]
+
+
+def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label: str, roomy: bool) -> None:
+    foot, cross = y(d.height), y(d.hc)
+    tip = cross - 16 if d.reading >= 0 else cross + 16
+    up = min(foot, tip), max(foot, tip)
+    if lit:
+        p.box(d.x - 11, up[0] - 6, 22, up[1] - up[0] + 12, "row", "")
+    staff(p, d.x - 3, up[0], 6, up[1] - up[0])
+    sight = result.book.rows[d.row]
+    if label == "reading":
+        text = show_length(d.reading, result.book.style)
+        if roomy:
+            text = f"{KINDS[sight.kind]} {text}"
+        fore = sight.kind == FS or d.x + 9 + text_width(text, 13) > p.width
+        # The foresight's reading stands left of its staff, a line lower than those read before it.
+        text_y = cross + (34 if fore else 17) if d.reading >= 0 else cross - 10
+        p.text(d.x - 9 if fore else d.x + 9, text_y, text, "ink", 13, align="right" if fore else "left", ground=True)
+    p.hit(
+        d.x - 14, up[0] - 8, 28, up[1] - up[0] + 16, f"row:{d.row}", f"{sight.mark}, {KINDS[sight.kind]} {sight.text}"
+    )
+
+
+def _names(p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float, *, with_height: bool) -> None:
+    """Names under the surface, a line lower where they would run into each other; with their heights if asked."""
+    ground = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
+    taken: list[tuple[float, float, float]] = []
+    last = ""
+    for d in drawn:
+        mark = result.book.rows[d.row].mark
+        if mark == last:
+            continue
+        last = mark
+        half = text_width(mark, 13) / 2
+        x = min(max(d.x, half + 6), p.width - half - 6)
+        if d.reading < 0:
+            p.text(x, y(d.height) - 8, mark, "ink", 13, align="centre")
+            continue
+        under = [gy for gx, gy in ground if abs(gx - x) <= half]
+        base = max([y(d.height), _interpolate(ground, x - half), _interpolate(ground, x + half), *under]) + 16
+        tall = 31 if with_height else 15
+        while any(abs(x - tx) < half + th + 6 and abs(base - ty) < tall for tx, ty, th in taken):
+            base += 15
+        base = min(base, height - 28 - (tall - 15))
+        taken.append((x, base, half))
+        p.text(x, base, mark, "ink", 13, align="centre")
+        if with_height:
+            p.text(
+                x,
+                base + 16,
+                show_length(result.corrected(d.row), result.book.style),
+                "ink",
+                14,
+                bold=True,
+                align="centre",
+            )
+
+
+def _empty(p: Picture, result: RunResult) -> None:
+    known = result.book.known
+    p.line(60, p.height * 0.42, p.width - 60, p.height * 0.42, "rule", 2.0)
+    said = (
+        f"Set up where the staff can be seen on {known[0].name}; its backsight draws the first line."
+        if known
+        else "First the benchmark: name a mark whose height you know."
+    )
+    p.text(p.width / 2, p.height * 0.42 + 34, said, "muted", 15, align="centre")
+    p.caption = said

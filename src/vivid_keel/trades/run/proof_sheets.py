@@ -1,0 +1,157 @@
+"""Sheets that judge a run: pages, corrections, and where the slip may be."""
+
+from __future__ import annotations
+
+from vivid_keel.core.booking.pages import page_totals
+from vivid_keel.core.quantities import show_amount, show_length
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Cell, Column, Goto, Sheet
+from vivid_keel.trades.run.corrections import corrections
+from vivid_keel.trades.run.desk import RunDesk
+from vivid_keel.trades.run.slips import Told, told, verdict_words
+
+
+class PagesSheet(Sheet):
+    """The totals of each page, and of the whole book."""
+
+    name = "Pages"
+    hint = "A page ends with a set-up where one fits; where it cuts one, its first and last reading stand in"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+        wide = 92 if desk.book.unit == "ft-in" else 72
+        sums = (Column(name, wide, True) for name in ("Σ BS", "Σ IS", "Σ FS", "Σ rise", "Σ fall"))
+        self.columns = (
+            Column("", 30), Column("Page", 50), Column("Sights", 0), *sums, Column("BS − FS", wide, True),
+            Column("last − first", 92, True),
+        )  # fmt: skip
+        r = desk.result.reduction
+        self.pages = page_totals(r) if len(r.readings) else []
+
+    @property
+    def count(self) -> int:
+        return len(self.pages) + bool(self.pages)
+
+    def cell(self, row: int, column: int) -> Cell:
+        whole = row == len(self.pages)
+        if whole:
+            r, checks = self.desk.result.reduction, self.desk.checks()
+            values = (
+                r.sum_bs, r.sum_is, r.sum_fs, r.sum_rise, r.sum_fall, checks.difference.left, checks.difference.right,
+            )  # fmt: skip
+            names = ("in" if checks.agree else "out", "book", f"{len(r.readings)} sights")
+        else:
+            p = self.pages[row]
+            values = (p.sum_bs, p.sum_is, p.sum_fs, p.sum_rise, p.sum_fall, p.back_less_fore, p.climbed)
+            names = ("in" if p.agrees else "out", str(row + 1), f"{p.first + 1} to {p.last + 1}")
+        if column == 0:
+            return Cell(sign=names[0])
+        if column < 3:
+            return Cell(names[column], bold=whole, ink="ink" if column == 1 else "muted")
+        return Cell(show_length(values[column - 3], self.desk.book.style), bold=whole)
+
+    def picked(self, row: int) -> int:
+        return self.desk.book.sights[self.pages[row].first] if 0 <= row < len(self.pages) else -1
+
+
+class CorrectionsSheet(Sheet):
+    """What each correction does, set-up by set-up; switched on and off under Proof."""
+
+    name = "Corrections"
+    columns = (Column("Set-up", 66, True), Column("Back, m", 80, True), Column("Fore, m", 80, True),
+               Column("Collimation", 104, True), Column("Saved", 96, True), Column("Curvature", 96, True),
+               Column("Staff's foot", 96, True), Column("", 0))  # fmt: skip
+    hint = "What each error puts into a set-up's height difference, and what balancing saved · on or off under Proof"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+        self.found = corrections(desk.result)
+
+    @property
+    def count(self) -> int:
+        return len(self.found.setups)
+
+    def cell(self, row: int, column: int) -> Cell:
+        one, style = self.found.setups[row], self.desk.book.style
+        if column == 0:
+            return Cell(str(one.setup + 1))
+        if column in (1, 2):
+            d = one.back if column == 1 else one.fore
+            return Cell("–" if d != d else f"{d:.3g}", ink="muted")
+        if column == 7:
+            return Cell("unbalanced" if abs(one.back - one.fore) > 10 else "", ink="open")
+        value = (one.collimation, one.saved, one.curvature, one.staff)[column - 3]
+        if value != value:
+            return Cell("not known" if column == 3 and one.back == one.back else "", ink="muted")
+        return Cell(show_amount(value, style, 2, signed=column != 4), bold=column == 3)
+
+    def picked(self, row: int) -> int:
+        back = self.desk.result.layout.backsight[row] if 0 <= row < self.count else -1
+        return self.desk.book.sights[back] if back >= 0 else -1
+
+    def footer(self) -> list[tuple[str, str]]:
+        s, style = self.desk.book.settings, self.desk.book.style
+        out = []
+        for on, name, most in (
+            (s.use_collimation, "Collimation", self.found.greatest_collimation),
+            (s.use_curvature, "Curvature", self.found.greatest_curvature),
+            (s.use_staff, "Staff's foot", self.found.greatest_staff),
+        ):
+            if name == "Staff's foot" and most != most:
+                continue
+            amount = "" if most != most else f", at most {show_amount(most, style)} in a height"
+            out.append((f"{name} {'taken out' if on else 'left in'}{amount}", ""))
+        return out
+
+
+class SlipsSheet(Sheet):
+    """Where the slip may be, likeliest first, with the reason and how to settle it."""
+
+    name = "Find the slip"
+    columns = (Column("", 26), Column("Look at", 126), Column("Read", 62, True), Column("Would be", 78, True),
+               Column("What happened?", 176), Column("Sure", 50, True), Column("To settle it", 0))  # fmt: skip
+    hint = "The row is lit in the picture · Enter goes to it · F4 why · it only suggests: read again"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+        found = desk.search
+        self.lines: list[Told] = told(desk.result, found) if found is not None else []
+
+    @property
+    def count(self) -> int:
+        return max(1, len(self.lines))
+
+    def cell(self, row: int, column: int) -> Cell:
+        if not self.lines:
+            return Cell(self._nothing(), ink="muted") if column == 6 else Cell()
+        one = self.lines[row]
+        return (
+            Cell(str(row + 1), ink="muted"), Cell(one.title, bold=row == 0), Cell(one.as_read),
+            Cell(one.would_be, bold=True), Cell(one.what), Cell(f"{one.sure * 100:.0f} %", ink="muted"), Cell(one.settle, ink="muted"),
+        )[column]  # fmt: skip
+
+    def _nothing(self) -> str:
+        desk = self.desk
+        if not desk.search_wanted:
+            return "Nothing to find: what was read fits together."
+        if desk.search_waits:
+            return "A long book: Enter looks for the slip, a few seconds."
+        if desk.long_work() is None and desk.search is None:
+            return "This book can't be searched; read the doubtful sights again."
+        return "Looking …" if desk.search is None else verdict_words(desk.result, desk.search)[0]
+
+    def enter(self, row: int) -> Goto | None:
+        if not self.lines:
+            self.desk.search_asked = True
+            self.desk.changed()
+            return None
+        return self.desk.go(f"row:{self.lines[row].row}")
+
+    def picked(self, row: int) -> int:
+        return self.lines[row].row if self.lines and row >= 0 else -1
+
+    def row_of(self, picked: int) -> int:
+        return next((i for i, one in enumerate(self.lines) if one.row == picked), -1)
+
+    def why(self, row: int) -> Working | None:
+        return self.lines[row].why if self.lines else None

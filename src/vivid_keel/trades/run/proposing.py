@@ -1,0 +1,58 @@
+"""What is read next on a run: the mark that a new line proposes, and the kind of sight it is likely to be."""
+
+from __future__ import annotations
+
+from vivid_keel.core.booking.layout import BS, FS, IS
+from vivid_keel.core.booking.planning import LOWEST
+from vivid_keel.trades.run.result import RunResult
+
+
+def propose(result: RunResult, fresh: bool) -> str:
+    """Return the mark a new line proposes: the benchmark first, then the next change point; "" once it is closed.
+
+    `fresh` says that a new set-up was begun and nothing is booked on it.
+    """
+    book = result.book
+    if result.layout.closing() is not None:
+        return ""
+    if not book.sights:
+        return book.known[0].name if book.known else ""
+    has_back, has_fore, mark = book.state_after(book.sights[-1])
+    if has_fore:
+        return mark
+    if fresh:
+        return book.rows[book.sights[-1]].mark
+    if not has_back:
+        return ""
+    planned = _next_planned(result)
+    if planned:
+        return planned
+    marks = result.layout.marks
+    used = {marks[row] for row in result.layout.foresight if row >= 0}
+    return next(name for n in range(book.setups, 1_000_000) if (name := f"CP {n}") not in used)
+
+
+def likely_kind(result: RunResult, mark: str, proposed: str, fresh: bool) -> int:
+    """Return the kind of sight that a new line on a mark is likely to be."""
+    book = result.book
+    has_back, has_fore = (False, False)
+    if book.sights:
+        has_back, has_fore, _ = book.state_after(book.sights[-1])
+    if not book.sights or not has_back or has_fore or fresh:
+        return BS
+    planned = {p.name for p in book.planned}
+    known = any(k.name == mark and k.fixed for k in book.known)
+    return FS if (mark == proposed and mark not in planned) or known else IS
+
+
+def _next_planned(result: RunResult) -> str:
+    """The next planned mark that the line in hand can read; the benchmark once all of them are read."""
+    book = result.book
+    if not book.planned:
+        return ""
+    seen = set(result.layout.marks)
+    left = [p for p in book.planned if p.name not in seen]
+    if not left:
+        return book.known[0].name if book.known else ""
+    line = float(result.reduction.collimation_height[-1])
+    return left[0].name if LOWEST / 2 <= line - left[0].height <= book.reach.staff else ""

@@ -1,0 +1,280 @@
+"""Everything computed from a run's book."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.booking.checks import PageChecks, page_checks
+from vivid_keel.core.booking.closing import Closure, close
+from vivid_keel.core.booking.layout import BS, KINDS, Layout, extended, lay_out
+from vivid_keel.core.booking.reduction import Reduction, reduce
+from vivid_keel.core.booking.uncertainty import height_uncertainty, rectangular
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.instruments.defaults import reading_uncertainty
+from vivid_keel.core.instruments.used import Instrument
+from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.working import Working
+from vivid_keel.trades.run.book import NAN, RunBook, RunSettings, SightRow, finer, line_added
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class RunResult:
+    """A run reduced.
+
+    `at[i]` is the sight (index into the reduction's arrays) of row i of the book, -1 for a struck one;
+    `booked` and `distances` are the readings as booked and the sights' lengths [m].
+    """
+
+    book: RunBook
+    at: list[int]
+    layout: Layout
+    reduction: Reduction
+    closure: Closure
+    distances: Floats
+    trouble: dict[int, str]
+    booked: Floats
+
+    def height(self, row: int) -> float:
+        """Height at a row as observed [m], nan where there is none."""
+        i = self.at[row]
+        return float(self.reduction.heights[i]) if i >= 0 else NAN
+
+    def corrected(self, row: int) -> float:
+        """Height at a row after spreading [m]; as observed where nothing is spread."""
+        i = self.at[row]
+        if i < 0:
+            return NAN
+        height = float(self.reduction.heights[i])
+        if not self.closure.spread:
+            return height
+        s = int(self.layout.setup[i])
+        if self.layout.kinds[i] == BS:
+            p = self.layout.parent[s]
+            return height + (float(self.closure.correction[p]) if p >= 0 else 0.0)
+        return height + float(self.closure.correction[s])
+
+    def collimation_height(self, row: int) -> float:
+        """Height of collimation of the set-up at a row [m]."""
+        i = self.at[row]
+        return float(self.reduction.collimation_height[self.layout.setup[i]]) if i >= 0 else NAN
+
+    def rise_fall(self, row: int) -> tuple[float, float]:
+        """Rise and fall at a row [m], (nan, nan) at a backsight."""
+        i = self.at[row]
+        if i < 0 or self.layout.kinds[i] == BS:
+            return NAN, NAN
+        return float(self.reduction.rise[i]), float(self.reduction.fall[i])
+
+    def read_with(self) -> npt.NDArray[np.intp]:
+        """Which of the book's instruments took each sight (n,)."""
+        rows, sights = self.book.rows, self.book.sights
+        return np.array([rows[i].instrument for i in sights], dtype=np.intp)
+
+    def u_readings(self) -> Floats:
+        """Standard uncertainty of every reading [m]."""
+        instruments = self.book.instruments
+        if len(instruments) == 1:
+            return self._u_with(instruments[0])
+        each = np.array([self._u_with(i) for i in instruments])
+        return np.asarray(each[self.read_with(), np.arange(len(self.distances))])
+
+    def _u_with(self, i: Instrument) -> Floats:
+        """Standard uncertainty of every reading, had this instrument taken it [m]."""
+        u = reading_uncertainty(i.base, i.per_metre, i.from_distance, i.reach, self.distances)
+        if i.collimation is not None and self.book.settings.use_collimation:
+            # Nothing was taken off a sight of unknown length: the worst that may have been left in.
+            left = np.where(np.isnan(self.distances), rectangular(abs(i.collimation) * i.reach), 0.0)
+            u = np.hypot(u, left)
+        return u
+
+    def u_heights(self) -> Floats:
+        """Standard uncertainty of every sight's height [m], the instrument's own error as far as it isn't known with it."""
+        u = height_uncertainty(self.reduction, self.closure, self.u_readings())
+        left = self.left_by_collimation()
+        return u if left is None else np.hypot(u, left)
+
+    def left_by_collimation(self) -> Floats | None:
+        """Return what the collimation error that is not taken out does to each height [m]; None where nothing is known of it.
+
+        It is one error for all sights: what balanced sights cancel is not counted.
+        """
+        used = self.book.settings.use_collimation
+        c = [0.0 if i.u_collimation is None else i.u_collimation if used else math.hypot(i.u_collimation, (i.collimation or 0.0) / math.sqrt(3))
+             for i in self.book.instruments]  # fmt: skip
+        if not any(c) or not len(self.booked):
+            return None
+        each = np.array(c)[self.read_with()] if len(c) > 1 else c[0]
+        moved = reduce(self.layout, self.booked - each * np.nan_to_num(self.distances), self.distances, None)
+        plain = reduce(self.layout, self.booked, self.distances, None)
+        change = moved.heights - plain.heights
+        closure = self.closure
+        if closure.spread and closure.row >= 0:
+            # What it does to the misclosure is spread with it.
+            share = np.asarray(closure.share)[np.asarray(self.layout.setup)]
+            change = change - share * change[closure.row]
+        return np.asarray(np.abs(np.nan_to_num(change)))
+
+    def checks(self) -> PageChecks:
+        """The page's arithmetic checks."""
+        return page_checks(self.reduction)
+
+    def why_height(self, row: int) -> Working | None:
+        """Return the working of the height at a row."""
+        i = self.at[row]
+        if i < 0 or np.isnan(self.reduction.heights[i]):
+            return None
+        style, sight = self.book.style, self.book.rows[row]
+        hc, height = self.collimation_height(row), self.height(row)
+        back = self.layout.backsight[int(self.layout.setup[i])]
+        booked = float(self.booked[i])
+        taken_off = float(self.reduction.readings[i]) - booked
+        read, off = show_length(booked, style), ""
+        if abs(taken_off) > 1e-9:  # the reading stays as read; what is taken off it stands beside it
+            read, off = f"({read} {show_number(taken_off * 1000, 1, signed=True)} mm)", self._taken_off_in_words()
+        if self.layout.kinds[i] == BS:
+            return Working(
+                f"Height of collimation on {sight.mark}",
+                f"HC = H + {f'(BS{off})' if off else 'BS'}",
+                f"{show_length(height, style)} + {read} = {show_length(hc, style)}",
+                (f"BS {sight.mark}, read {sight.text}", self._where_from(i)),
+                "The line of sight is level, so everything on it has this height.",
+            )
+        formula = f"H = HC − {f'({KINDS[sight.kind]}{off})' if off else KINDS[sight.kind]}"
+        numbers = f"{show_length(hc, style)} − {read} = {show_length(height, style)}"
+        note = ""
+        if self.closure.spread:
+            c = self.corrected(row) - height
+            formula += ",  H′ = H + correction"
+            numbers += f";  {show_length(height, style)} {show_number(c * 1000, 1, signed=True)} mm = {show_length(self.corrected(row), style)}"
+            note = "The correction is the set-up's share of the misclosure; the reading stays as it was read."
+        rise, fall = self.rise_fall(row)
+        other = f"{'Rise' if rise > 0 else 'Fall'} against the sight before: {show_length(max(rise, fall), style)}"
+        source = self.book.rows[self.book.sights[back]]
+        return Working(
+            f"Height of {sight.mark}", formula, numbers,
+            (f"{KINDS[sight.kind]} {sight.mark}, read {sight.text}", f"BS {source.mark}, read {source.text}", other),
+            note,
+        )  # fmt: skip
+
+    def _taken_off_in_words(self) -> str:
+        s = self.book.settings
+        return "".join(w for on, w in ((s.use_collimation, " − c·D"), (s.use_curvature, " − curvature"), (s.use_staff, " − foot")) if on)
+
+    def _where_from(self, i: int) -> str:
+        s = int(self.layout.setup[i])
+        source = self.layout.source[s]
+        mark = self.layout.marks[i]
+        if source >= 0:
+            return f"{mark} as observed at set-up {self.layout.parent[s] + 1}"
+        known = next(k for k in self.book.known if k.name == mark)
+        return f"{mark} as listed: {known.source}"
+
+
+def work_out_run(book: RunBook) -> RunResult:
+    """Reduce a book."""
+    sights = [book.rows[i] for i in book.sights]
+    layout = lay_out([s.kind for s in sights], [s.mark for s in sights], [s.setup for s in sights], book.listed)
+    readings = np.array([s.reading for s in sights], dtype=np.float64)
+    factor = book.instrument.hair_factor
+    distances = np.array([s.length(factor) for s in sights], dtype=np.float64)
+    at = [-1] * len(book.rows)
+    for i, row in enumerate(book.sights):
+        at[row] = i
+    return _reduced(book, at, layout, readings, distances)
+
+
+def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, distances: Floats) -> RunResult:
+    settings = book.settings
+    collimation: float | Floats | None = None
+    if settings.use_collimation:
+        known = [i.collimation or 0.0 for i in book.instruments]
+        collimation = book.instrument.collimation
+        if len(known) > 1:
+            collimation = np.array(known)[[book.rows[i].instrument for i in book.sights]]
+    own = staff_errors(book, readings) if settings.use_staff else None
+    reduction = reduce(layout, readings, distances, collimation, curvature=settings.use_curvature, own=own)
+    trouble = {book.sights[t.row]: t.message for t in layout.troubles}
+    try:
+        closure = close(reduction, distances, settings.tolerance, settings.spread, override=settings.override)
+    except KeelError as error:
+        trouble[book.sights[int(error.where)]] = error.message
+        closure = close(reduction, distances, settings.tolerance, "none")
+    return RunResult(book, at, layout, reduction, closure, distances, trouble, readings)
+
+
+def staff_errors(book: RunBook, readings: Floats) -> Floats | None:
+    """Return what each staff's own foot adds to its readings (n,) [m], an overhead one's booked below 0; None where none is known."""
+    if not any(s.foot for s in book.staffs):
+        return None
+    feet = np.array([0.0, *[s.foot for s in book.staffs]])
+    return np.asarray(feet[[book.rows[i].staff for i in book.sights]] * np.where(readings < 0, -1.0, 1.0))
+
+
+def reduced_anew(result: RunResult, settings: RunSettings) -> RunResult:
+    """Return the run reduced with other settings."""
+    book = replace(result.book, settings=settings)
+    return _reduced(book, result.at, result.layout, result.booked, result.distances)
+
+
+def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None) -> RunResult:
+    """Return the run with one sight more at its end; the same as reducing the longer book anew.
+
+    Parameters
+    ----------
+    result : RunResult
+    sight : SightRow
+        On the last set-up or on a new one after it.
+    layout : Layout, optional
+        Of an earlier call with the same mark, kind and set-up, when only digits have changed since.
+    """
+    book = result.book
+    sight = replace(sight, instrument=len(book.instruments) - 1, staff=len(book.staffs))
+    rows = [*book.rows, sight]
+    longer = replace(
+        book, rows=rows, lines=line_added(book.lines, rows), sights=[*book.sights, len(rows) - 1],
+        style=finer(book.style, book.unit, sight.step),
+    )  # fmt: skip
+    if layout is None:
+        layout = extended(result.layout, sight.kind, sight.mark, sight.setup)
+    return _reduced(
+        longer, [*result.at, len(book.sights)], layout, np.append(result.booked, sight.reading),
+        np.append(result.distances, sight.length(book.instrument.hair_factor)),
+    )  # fmt: skip
+
+
+def with_reading(result: RunResult, row: int, reading: float) -> RunResult:
+    """Return the run with another reading [m] at a row that stands."""
+    rows = list(result.book.rows)
+    rows[row] = replace(rows[row], reading=reading)
+    readings = result.booked.copy()
+    readings[result.at[row]] = reading
+    return _reduced(replace(result.book, rows=rows), result.at, result.layout, readings, result.distances)
+
+
+def with_correction(result: RunResult, row: int, sight: SightRow) -> RunResult:
+    """Return the run with a row struck and a sight of the same mark and kind behind it in its place."""
+    book = result.book
+    rows = list(book.rows)
+    rows[row] = replace(rows[row], stands=False)
+    rows.insert(row + 1, sight)
+    lines = [(a + (a > row), b + (b > row)) for a, b in book.lines]
+    n = next(i for i, (a, b) in enumerate(lines) if row in (a, b))
+    a, b = lines[n]
+    lines[n : n + 1] = [(row, -1), (a + 1 if a == row else a, b + 1 if b == row else b)]
+    if b == row:  # a backsight struck: it stands on a line of its own behind its foresight
+        lines[n : n + 2] = [(a, row + 1), (row, -1)]
+    sights = [i + (i >= row) for i in book.sights]
+    changed = replace(book, rows=rows, lines=lines, sights=sights, style=finer(book.style, book.unit, sight.step))
+    at = [*result.at[:row], -1, *result.at[row:]]
+    readings, distances = result.booked.copy(), result.distances.copy()
+    readings[at[row + 1]], distances[at[row + 1]] = sight.reading, sight.length(book.instrument.hair_factor)
+    return _reduced(changed, at, result.layout, readings, distances)

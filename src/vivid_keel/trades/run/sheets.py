@@ -1,0 +1,275 @@
+"""The other sheets of a run: known marks, set-ups, heights, checks, and the closing class."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from vivid_keel.core.booking.layout import BS
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_length, show_length, show_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read, show
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.trades.run.desk import RunDesk
+from vivid_keel.trades.run.register import FoundMark, follow_body, register
+
+
+class KnownSheet(Sheet):
+    """Known marks: name, height, where it comes from, how sure it is."""
+
+    name = "Known marks"
+    columns = (
+        Column("Mark", 200),
+        Column("Height", 110, True),
+        Column("± U, mm", 90, True),
+        Column("Where it comes from", 0),
+    )
+    hint = "Name, height, where from: Enter goes on · a mark found in another run of the job follows it"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+        self.known = desk.book.known
+        self.typed = desk.typed("known")
+
+    @property
+    def count(self) -> int:
+        return len(self.known) + 1
+
+    def lit(self, row: int) -> bool:
+        return row == len(self.known)
+
+    def first(self) -> Place:
+        return (len(self.known), 0)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.known):
+            hint = (
+                "benchmark or datum",
+                show_length(50.0, self.desk.book.style),
+                "",
+                "published, site datum, earlier run",
+            )[column]
+            return Cell(self.typed.get(column, ""), editable=True, hint="" if self.typed.get(column) else hint)
+        k = self.known[row]
+        text = (
+            k.name,
+            show_length(k.height, self.desk.book.style),
+            show_number(2000 * k.u, 1) if k.u else "",
+            k.source,
+        )[column]
+        return Cell(text, bold=column == 1, editable=True)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        desk, mark = self.desk, self.desk.decimal_mark
+        clean = text.strip()
+        if row == len(self.known):
+            self._check(column, clean)
+            found = self._found(clean) if column == 0 else None
+            if found is not None:
+                self.typed.clear()
+                desk.record(Draft(desk.work, "mark", follow_body(found, desk.book.style)))
+                return (row + 1, 0)
+            self.typed[column] = clean
+            if column < 3:
+                return (row, (1, 3, 3)[column])
+            missing = next((c for c in (0, 1) if not self.typed.get(c)), None)
+            if missing is not None:
+                return (row, missing)
+            body = self._body(self.typed)
+            self.typed.clear()
+            desk.record(Draft(desk.work, "mark", body))
+            return (row + 1, 0)
+        k = self.known[row]
+        if k.from_work and column in (1, 2):
+            raise KeelError(
+                "bad-value", f"this height {k.source}; change it there, or strike this line and list the mark anew"
+            )
+        self._check(column, clean, but=k.name)
+        old = desk.file.journal.entries[k.id]
+        body = dict(old.body)
+        if column == 0:
+            body["name"] = clean
+        elif column == 1:
+            body["height"] = as_read(parse_length(clean, desk.book.unit, mark))
+        elif column == 2:
+            body["u_m"] = parse_length(clean, "mm", mark).value / 2 if clean else 0.0
+        else:
+            body["source"] = clean
+        if body != dict(old.body):
+            desk.record(Draft(desk.work, "mark", body, strikes=k.id))
+        return (row, min(column + 1, 3))
+
+    def _found(self, name: str) -> FoundMark | None:
+        """The mark of another run that goes by this name; the youngest that closes, else the youngest."""
+        found = [m for m in register(self.desk.works, but=self.desk.work) if m.name == name]
+        return max(found, key=lambda m: (m.closed, m.work)) if found else None
+
+    def completions(self, row: int, column: int) -> list[str]:
+        if column or row < len(self.known):
+            return []
+        return [m.name for m in register(self.desk.works, but=self.desk.work)]
+
+    def _check(self, column: int, text: str, but: str = "") -> None:
+        if column == 0:
+            if not text:
+                raise KeelError("bad-value", "name the mark; a height without a mark can't be found again")
+            if text != but and any(k.name == text for k in self.known):
+                raise KeelError(
+                    "two-heights", f"{text} is listed already; change its height there, a mark has one height"
+                )
+        elif column == 1:
+            parse_length(text, self.desk.book.unit, self.desk.decimal_mark)
+        elif column == 2 and text and parse_length(text, "mm", self.desk.decimal_mark).value < 0:
+            raise KeelError("bad-value", "U is 0 mm or more")
+        elif column == 3 and not text:
+            raise KeelError("bad-value", "say where the height comes from; the source is part of the record")
+
+    def _body(self, typed: dict[int, str]) -> dict[str, Any]:
+        mark = self.desk.decimal_mark
+        body: dict[str, Any] = {
+            "name": typed[0], "height": as_read(parse_length(typed[1], self.desk.book.unit, mark)), "source": typed[3],
+        }  # fmt: skip
+        if typed.get(2):
+            body["u_m"] = parse_length(typed[2], "mm", mark).value / 2
+        return body
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        return (f"the known mark {self.known[row].name}", self.known[row].id) if row < len(self.known) else None
+
+
+class SetUpsSheet(Sheet):
+    """Each set-up: what it hangs on, its line, which sights hang on it, and whether it is the one alive."""
+
+    name = "Set-ups"
+    columns = (Column("No.", 46, True), Column("Backsight on", 170), Column("at", 90, True), Column("HC", 90, True),
+               Column("Sights", 66, True), Column("Back / fore, m", 120, True), Column("", 0))  # fmt: skip
+    hint = "A line is dead once the instrument has moved: Ctrl+Enter begins the next set-up"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+
+    @property
+    def count(self) -> int:
+        return self.desk.result.layout.setups
+
+    def cell(self, row: int, column: int) -> Cell:
+        r, style = self.desk.result, self.desk.book.style
+        layout = r.layout
+        back, fore = layout.backsight[row], layout.foresight[row]
+        if column == 0:
+            return Cell(str(row + 1))
+        if column == 1:
+            return Cell(layout.marks[back] if back >= 0 else "none yet", ink="ink" if back >= 0 else "wrong")
+        if column == 2:
+            return Cell(show(float(r.reduction.heights[back]), style) if back >= 0 else "")
+        if column == 3:
+            return Cell(show(float(r.reduction.collimation_height[row]), style), ink="keel", bold=True)
+        if column == 4:
+            return Cell(str(int((layout.setup == row).sum())))
+        if column == 5:
+            d = [r.distances[i] if i >= 0 else math.nan for i in (back, fore)]
+            return Cell(" / ".join("–" if math.isnan(v) else f"{v:g}" for v in d))
+        alive = row == layout.setups - 1 and fore < 0 and not self.desk.fresh_set_up()
+        return Cell("alive: sights may still be taken" if alive else "left", ink="in" if alive else "muted")
+
+    def picked(self, row: int) -> int:
+        back = self.desk.result.layout.backsight[row]
+        return self.desk.book.sights[back] if back >= 0 else -1
+
+    def why(self, row: int) -> Working | None:
+        at = self.picked(row)
+        return self.desk.result.why_height(at) if at >= 0 else None
+
+
+class HeightsSheet(Sheet):
+    """Every mark with its height as observed last, as corrected, and how sure it is."""
+
+    name = "Marks"
+    columns = (Column("Mark", 0), Column("Seen", 48, True), Column("Set-up", 58, True), Column("As observed", 96, True),
+               Column("Corr., mm", 82, True), Column("Height", 90, True), Column("± U, mm", 74, True),
+               Column("Place: x, m", 90, True), Column("y, m", 78, True))  # fmt: skip
+    hint = "F4 shows the working of a height · x and y place a mark in plan, for GeoJSON"
+
+    def __init__(self, desk: RunDesk) -> None:
+        self.desk = desk
+        r = desk.result
+        self.u = r.u_heights()
+        last: dict[str, int] = {}
+        self.seen: dict[str, int] = {}
+        for i, mark in enumerate(r.layout.marks):
+            self.seen[mark] = self.seen.get(mark, 0) + 1
+            if r.layout.kinds[i] != BS or mark not in last:
+                last[mark] = i
+        self.marks = list(last.items())
+
+    @property
+    def count(self) -> int:
+        return len(self.marks)
+
+    def cell(self, row: int, column: int) -> Cell:
+        mark, i = self.marks[row]
+        r, style = self.desk.result, self.desk.book.style
+        at = self.desk.book.sights[i]
+        height, corrected = r.height(at), r.corrected(at)
+        known = r.layout.listed.get(mark)
+        if column >= 7:
+            place = self.desk.book.places.get(mark)
+            typed = self.desk.typed("place").get(mark, "") if column == 7 else ""
+            return Cell(f"{place[column - 7]:g}" if place else typed, ink="muted", editable=True)
+        if column == 0:
+            return Cell(mark, sign="in" if known and known.fixed else "")
+        if column == 1:
+            return Cell(str(self.seen[mark]), ink="muted")
+        if column == 2:
+            return Cell(str(int(r.layout.setup[i]) + 1), ink="muted")
+        if column == 3:
+            return Cell(show(height, style))
+        if column == 4:
+            return Cell(
+                show_number((corrected - height) * 1000, 1, signed=True)
+                if r.closure.spread and height == height
+                else ""
+            )
+        if known is not None and known.fixed:
+            return (
+                Cell(show_length(known.height, style), bold=True)
+                if column == 5
+                else Cell(show_number(2000 * known.u, 1), ink="muted")
+            )
+        if column == 5:
+            return Cell(show(corrected, style), bold=True)
+        u = float(self.u[i])
+        return Cell(show_number(2000 * u, 1) if u == u else "", ink="muted")
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        mark, desk = self.marks[row][0], self.desk
+        length = as_read(parse_length(text, "m", desk.decimal_mark))
+        old = next((e for e in desk.file.journal.standing(desk.work, "place") if e.body["mark"] == mark), None)
+        if old is not None:
+            desk.record(Draft(desk.work, "place", {**old.body, "xy"[column - 7]: length}, strikes=old.id))
+        elif column == 7:
+            desk.typed("place")[mark] = text.strip()
+            return (row, 8)
+        elif mark in desk.typed("place"):
+            x = as_read(parse_length(desk.typed("place").pop(mark), "m", desk.decimal_mark))
+            desk.record(Draft(desk.work, "place", {"mark": mark, "x": x, "y": length}))
+        else:
+            raise KeelError("bad-value", "type x first, in the column before")
+        return (min(row + 1, self.count - 1), 7) if column == 8 else (row, 8)
+
+    def picked(self, row: int) -> int:
+        return self.desk.book.sights[self.marks[row][1]]
+
+    def row_of(self, picked: int) -> int:
+        mark = self.desk.book.rows[picked].mark
+        return next((k for k, (name, _) in enumerate(self.marks) if name == mark), -1)
+
+    def why(self, row: int) -> Working | None:
+        return self.desk.result.why_height(self.picked(row))
+
+    def footer(self) -> list[tuple[str, str]]:
+        if self.desk.result.closure.misclosure is None and self.marks:
+            return [("The run is open: these heights have no check", "open")]
+        return []

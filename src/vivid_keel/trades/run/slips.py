@@ -1,0 +1,206 @@
+"""What in a run doesn't fit, and which slip would explain it, in words."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from vivid_keel.core.booking.hairs import stadia
+from vivid_keel.core.booking.layout import BS, FS, KINDS
+from vivid_keel.core.booking.slips import BookReadings, Search, Suggestion, find_slips
+from vivid_keel.core.booking.slips.kinds import KINDS as SLIP_KINDS
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import LengthStyle, show_length, show_move
+from vivid_keel.core.working import Working
+from vivid_keel.trades.run.result import RunResult
+
+UNITS_OF_LAST_PLACE = 2
+"""Two looks, or the hairs and their middle, agree within so many units of the last place."""
+
+
+@dataclass(frozen=True, slots=True)
+class Doubt:
+    """Something that should agree and doesn't: the row, what it is, by how much and what was allowed [m]."""
+
+    row: int
+    what: str
+    by: float
+    allowed: float
+    text: str
+
+
+def doubts(result: RunResult) -> list[Doubt]:
+    """Return second looks, hairs and closing looks that don't agree, in the order of the book."""
+    book, out = result.book, []
+    for row in book.sights:
+        sight = book.rows[row]
+        if not sight.details:
+            continue
+        allowed = UNITS_OF_LAST_PLACE * sight.step + 1e-9
+        if sight.look == sight.look and abs(sight.look - sight.reading) > allowed:
+            out.append(Doubt(row, "looks", sight.look - sight.reading, allowed, "the two looks differ"))
+        try:
+            check = stadia(sight.reading, *sight.hairs()).middle_check
+        except KeelError as error:
+            out.append(Doubt(row, "hairs", math.nan, allowed, error.message))
+            continue
+        if check is not None and abs(check) > allowed:
+            out.append(Doubt(row, "hairs", check, allowed, "the mean of the outer hairs is not the middle one"))
+    return sorted([*out, *_closing_looks(result)], key=lambda d: d.row)
+
+
+def closing_looks(result: RunResult) -> dict[int, tuple[int, float]]:
+    """Return the sights on a mark already read on the same set-up: row → (the row before, difference [m])."""
+    rows = result.book.rows
+    seen: dict[tuple[int, str], int] = {}
+    out: dict[int, tuple[int, float]] = {}
+    for row in result.book.sights:
+        at = (rows[row].setup, rows[row].mark)
+        if at in seen:
+            out[row] = (seen[at], rows[row].reading - rows[seen[at]].reading)
+        else:
+            seen[at] = row
+    return out
+
+
+def _closing_looks(result: RunResult) -> list[Doubt]:
+    u = result.u_readings()
+    out = []
+    for row, (first, by) in closing_looks(result).items():
+        i, j = result.at[row], result.at[first]
+        allowed = 2 * math.hypot(float(u[i]), float(u[j]))
+        if abs(by) > allowed + 1e-9:
+            said = "the same mark reads differently on one set-up: the instrument may have moved"
+            out.append(Doubt(row, "again", by, allowed, said))
+    return out
+
+
+def book_readings(result: RunResult) -> BookReadings:
+    """Return everything read in a run, as the search for slips takes it."""
+    rows = [result.book.rows[i] for i in result.book.sights]
+    style = result.book.style
+
+    def column(name: str) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
+        return np.array([getattr(r, name) for r in rows], dtype=np.float64)
+
+    return BookReadings(
+        result.layout, result.reduction.readings, column("look"), column("upper"), column("lower"), result.distances,
+        np.maximum(result.u_readings(), style.step / math.sqrt(12)), style.decimals, style.unit,
+    )  # fmt: skip
+
+
+def search(result: RunResult) -> Search:
+    """Look for the slip that would explain a run."""
+    return find_slips(book_readings(result))
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """A suggestion in words: the row of the book, what may have happened, and how to settle it."""
+
+    row: int
+    title: str
+    what: str
+    as_read: str
+    would_be: str
+    settle: str
+    sure: float
+    why: Working
+
+
+def told(result: RunResult, found: Search) -> list[Told]:
+    """Return suggestions in words, likeliest first."""
+    return [_told(result, s) for s in found.suggestions]
+
+
+def verdict_words(result: RunResult, found: Search) -> tuple[str, str]:
+    """Return what a search says, as a title and a sentence."""
+    if not found.suggestions:
+        return "No single slip stands out", (
+            "No one mistake explains it better than chance. Read the doubtful sights again, the last ones first."
+        )
+    first = found.suggestions[0]
+    sight = result.book.rows[result.book.sights[first.rows[0]]]
+    kind = SLIP_KINDS[first.kind].label
+    if first.sure >= 0.5:
+        return f"Look at {KINDS[sight.kind]} {sight.mark}", f"{_capital(kind)}? It alone explains what doesn't fit."
+    if found.place_known:
+        return f"Look at {KINDS[sight.kind]} {sight.mark} first", f"{_capital(kind)}? Three places explain it best."
+    key = found.kind_known or next(iter(found.kinds))
+    return (
+        f"{_capital(SLIP_KINDS[key].label)}, place unknown",
+        "The numbers tell what happened, not where. Start with the sights at the head of the list.",
+    )
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _told(result: RunResult, s: Suggestion) -> Told:
+    book = result.book
+    row = book.sights[s.rows[0]]
+    sight = book.rows[row]
+    style = book.style
+    name = f"{KINDS[sight.kind]} {sight.mark}"
+    would = show_length(_as_booked(sight.reading, s), style)
+    if s.kind in {"moved", "joint", "sank", "nail"}:
+        would = f"{show_move(s.size, style)} more" if s.size >= 0 else f"{show_move(-s.size, style)} less"
+    others = [book.rows[book.sights[i]] for i in s.rows[1:]]
+    why = Working(
+        f"Why {name}", "Σ left²/σ² falls by what this mistake alone would explain",
+        f"{sight.text} read; {would}" + ("" if s.kind in {"moved", "joint", "sank", "nail"} else " would fit")
+        + f";  share of all explanations {s.sure * 100:.0f} %, {s.of_kind * 100:.0f} % of it this kind",
+        tuple(f"{KINDS[o.kind]} {o.mark}, read {o.text}" for o in others[:5]),
+        "It only suggests; a second reading settles it.",
+    )  # fmt: skip
+    return Told(row, name, _what(s, result), sight.text, would, _settle(s, sight.mark, sight.kind), s.sure, why)
+
+
+def _as_booked(reading: float, s: Suggestion) -> float:
+    return reading - s.size
+
+
+def _what(s: Suggestion, result: RunResult) -> str:
+    style, size = result.book.style, abs(s.size)
+    if s.kind in {"whole", "tenth", "half-tenth", "hundredth"}:
+        return f"{_step(size, style)} slip"
+    if s.kind == "moved":
+        return f"the instrument moved before this sight, {show_move(s.size, style)}"
+    if s.kind == "joint":
+        return f"a staff joint not home from here on, {show_move(size, style).lstrip('+')}"
+    if s.kind == "columns":
+        other = result.book.rows[result.book.sights[s.rows[1]]]
+        return f"exchanged with {KINDS[other.kind]} {other.mark}"
+    return SLIP_KINDS[s.kind].label
+
+
+def _step(size: float, style: LengthStyle) -> str:
+    """A mark of the face as people say it: 1 m, 50 mm, 1″."""
+    if style.unit in {"ft-in", "in"}:
+        return show_length(size, style)
+    if style.unit == "ft":
+        return f"{size / 0.3048:g} ft"
+    return f"{size:g} m" if size >= 1 else f"{size * 1000:.0f} mm"
+
+
+_SETTLE = {
+    "swapped": "look at the paper again, or read {mark} again",
+    "hair": "look which hair was read; read {mark} again",
+    "columns": "look at the paper: which was taken first?",
+    "overhead": "was the staff upside down on {mark}? Then it is booked with a minus",
+    "face": "which face of the staff was read? Read {mark} again",
+    "joint": "measure across the staff's joints with a tape, then read {mark} again",
+    "sank": "is {mark} firm? Begin again from the last firm mark before it",
+    "moved": "read the set-up's first mark again; if it differs, the sights from here on go",
+    "nail": "stand the staff beside the nail on {mark} and read again",
+    "look": "take a third look at {mark}",
+    "outer": "read the outer hairs on {mark} again",
+}
+
+
+def _settle(s: Suggestion, mark: str, kind: int) -> str:
+    usual = "read {mark} again" + (", both ways" if kind in {BS, FS} else "")
+    return _SETTLE.get(s.kind, usual).format(mark=mark)

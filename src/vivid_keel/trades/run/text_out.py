@@ -1,0 +1,83 @@
+"""A level book reduced, as plain text for a terminal."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from vivid_keel.core.booking.closing import ToleranceClass
+from vivid_keel.core.booking.from_file import BookFile
+from vivid_keel.core.booking.layout import BS
+from vivid_keel.core.booking.layout import KINDS as SIGHTS
+from vivid_keel.core.kinds import numbered
+from vivid_keel.core.quantities import show_amount, show_length, show_move
+from vivid_keel.core.record.common import COMMON
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.readings import show
+from vivid_keel.trades.run.book import fold_run
+from vivid_keel.trades.run.bring_in import book_drafts
+from vivid_keel.trades.run.entries import KINDS
+from vivid_keel.trades.run.result import RunResult, work_out_run
+
+
+def reduce_text(book: BookFile, name: str, coefficient: float) -> tuple[str, bool]:
+    """Return the reduced book as text, and whether it reduces wholly and closes within coefficient·√n [m]."""
+    drafts = [Draft(0, "job", {"name": name}), *_shifted(book_drafts(book, name))]
+    journal = Journal(numbered({**COMMON, **KINDS}, drafts, 1, 1, "", ""))
+    folded = fold_run(journal, 2)
+    settings = replace(folded.settings, tolerance=ToleranceClass("given", coefficient, "setup"))
+    result = work_out_run(replace(folded, settings=settings))
+    good = not result.trouble and bool(result.closure.accepted)
+    return "\n".join([*book.notes, "", *_table(result), "", *_checks(result)]), good
+
+
+def _shifted(drafts: list[Draft]) -> list[Draft]:
+    """The job's own entry stands before them: their references to each other move on by one."""
+    return [replace(d, work=d.work - 1 if d.work < 0 else d.work) for d in drafts]
+
+
+def _table(result: RunResult) -> list[str]:
+    book, style = result.book, result.book.style
+    rows = [["mark", "BS", "IS", "FS", "HC", "rise", "fall", "height", "corrected", ""]]
+    for main, back in book.lines:
+        sight = book.rows[main]
+        cells = {sight.kind: show_length(sight.reading, style)}
+        if back >= 0:
+            cells[BS] = show_length(book.rows[back].reading, style)
+        on = back if back >= 0 else main if sight.kind == BS else -1
+        rise, fall = result.rise_fall(main)
+        rows.append(
+            [
+                sight.mark,
+                *[cells.get(k, "") for k in range(len(SIGHTS))],
+                show(result.collimation_height(on), style) if on >= 0 else "",
+                show(rise, style) if rise > 0 else "",
+                show(fall, style) if fall > 0 else "",
+                show(result.height(main), style),
+                show(result.corrected(main), style) if result.closure.spread else "",
+                result.trouble.get(main) or result.trouble.get(back) or "",
+            ]
+        )
+    widths = [max(len(row[c]) for row in rows) for c in range(len(rows[0]))]
+    return [
+        "  ".join(cell.ljust(w) if c in (0, 9) else cell.rjust(w) for c, (cell, w) in enumerate(zip(row, widths, strict=True))).rstrip()
+        for row in rows
+    ]  # fmt: skip
+
+
+def _checks(result: RunResult) -> list[str]:
+    style, closure = result.book.style, result.closure
+    checks = result.checks()
+    out = []
+    for check in (checks.difference, checks.rise_and_fall, checks.intermediates):
+        sides = f"{show_length(check.left, style)} = {show_length(check.right, style)}"
+        out.append(f"{check.name}:  {sides}  {'agrees' if check.agrees else 'DOES NOT AGREE'}")
+    if closure.misclosure is None:
+        out.append("The run is open: its heights have no check.")
+        return out
+    n = len(closure.path)
+    assert closure.allowed is not None
+    said = f"Misclosure on {closure.mark}: {show_move(closure.misclosure, style)}"
+    verdict = "within it, spread over the set-ups" if closure.accepted else "over it, nothing is spread"
+    out.append(f"{said}; allowed ± {show_amount(closure.allowed, style)} for {n} set-ups: {verdict}.")
+    return out

@@ -1,0 +1,91 @@
+"""What the line's own slope does to every post: where the instrument stands, and whether it is taken out."""
+
+from __future__ import annotations
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_length, show_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.trades.supports.desk import SupportsDesk
+from vivid_keel.trades.supports.line import distances
+
+HEAD = 4
+
+
+class LineSheet(Sheet):
+    """The station, the switch, and each post's part."""
+
+    name = "Corrections"
+    columns = (
+        Column("", 34),
+        Column("What", 250),
+        Column("", 130, True),
+        Column("c·D, mm", 110, True),
+        Column("", 0),
+    )
+    hint = "Type where the instrument stands, on the supports' own plan · Enter on a yes or no switches · readings stay as read"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk, self.book = desk, desk.book
+        self.distances = distances(desk.book)
+
+    @property
+    def count(self) -> int:
+        return HEAD + len(self.book.points)
+
+    def first(self) -> Place:
+        return (0, 2) if self.book.station is None else (2, 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        b, i = self.book, self.book.instrument
+        c = i.collimation if i is not None else None
+        if row < 2:
+            value = "" if b.station is None else f"{b.station[row]:.2f} m"
+            return (Cell(), Cell(("Instrument stands, along", "Instrument stands, across")[row]),
+                    Cell(value, bold=True, editable=True, hint="" if value else "metres"), Cell(),
+                    Cell("from where the posts are counted; may be below 0", ink="muted"))[column]  # fmt: skip
+        if row == 2:
+            known = (
+                "not known: check the instrument"
+                if c is None
+                else f"slope {show_number(c * 1000, 3, signed=True)} mm/m"
+            )
+            return (Cell(sign="in" if b.use_collimation and c is not None else ""), Cell("collimation error taken out", bold=b.use_collimation),
+                    Cell("yes" if b.use_collimation else "no"), Cell(), Cell(known, ink="muted"))[column]  # fmt: skip
+        if row == 3:
+            own = {round(s.foot * 1000, 1) for s in b.staffs if s.foot}
+            note = "reads too long by " + ", ".join(f"{v:g} mm" for v in sorted(own)) if own else "none known: see Instrument, Staff"
+            return (Cell(sign="in" if b.use_staff and own else ""), Cell("scale's own foot taken out", bold=b.use_staff),
+                    Cell("yes" if b.use_staff else "no"), Cell(), Cell(note, ink="muted"))[column]  # fmt: skip
+        p, d = b.points[row - HEAD], self.distances[row - HEAD]
+        if d != d:
+            return Cell((" ", p.name, "", "", "where does the instrument stand?")[column].strip(), ink="muted")
+        amount = "" if c is None else show_number(c * d * 1000, 2, signed=True)
+        return Cell(
+            ("", p.name, f"{d:.2f} m", amount, "the line is that much higher there" if amount else "")[column],
+            ink="muted" if column == 4 else "ink",
+        )
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        value = parse_length(text, "m", self.desk.decimal_mark).value
+        if abs(value) > 1000:
+            raise KeelError("bad-value", f"{value:g} m is not beside these posts; was another unit meant?")
+        x, y = self.book.station or (0.0, 0.0)
+        station = (value, y) if row == 0 else (x, value)
+        self.desk.record(Draft(self.desk.work, "station", {"x_m": station[0], "y_m": station[1]}))
+        return (row + 1, 2 if row == 0 else 1)
+
+    def enter(self, row: int) -> Place | None:
+        b = self.book
+        if row == 2:
+            self._switch(use_collimation=not b.use_collimation)
+        elif row == 3 and any(s.foot for s in b.staffs):
+            self._switch(use_staff=not b.use_staff)
+        return (row, 1)
+
+    def _switch(self, **change: bool) -> None:
+        body = {"use_collimation": self.book.use_collimation, "use_staff": self.book.use_staff, **change}
+        self.desk.record(Draft(self.desk.work, "corrections", body))
+
+    def picked(self, row: int) -> int:
+        return row - HEAD if row >= HEAD else -1

@@ -1,0 +1,34 @@
+"""What supports book, beside what everything that is moved does."""
+
+from __future__ import annotations
+
+from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.moving.entries import MOVING_KINDS
+
+KINDS: Kinds = {
+    **MOVING_KINDS,
+    "point": EntryKind(
+        {
+            "name": "text!", "row": "text!", "x_m": "number!", "y_m": "number!", "stack_m": "number", "sense": "text",
+            "travel_m": "number", "wanted_m": "number",
+        },
+        lambda e: f"support {e.body['name']}",
+    ),
+    "reading": EntryKind(
+        {"point": "whole number!", "phase": "text!", "reading": "reading!", "remark": "text"},
+        lambda e: f"reading as {e.body['phase']}: {e.body['reading']['text']}",
+    ),
+    "reference": EntryKind(
+        {"phase": "text!", "reading": "reading!", "name": "text"},
+        lambda e: f"watch mark as {e.body['phase']}: {e.body['reading']['text']}",
+    ),
+    "by-eye": EntryKind({"point": "whole number!"}, lambda e: "named what looks high"),
+    "station": EntryKind(
+        {"x_m": "number!", "y_m": "number!"}, lambda e: f"instrument stands at {e.body['x_m']:g}, {e.body['y_m']:g} m"
+    ),
+    "corrections": EntryKind(
+        {"use_collimation": "yes or no!", "use_staff": "yes or no"},
+        lambda e: f"collimation {'taken out' if e.body['use_collimation'] else 'left in'}",
+    ),
+}  # fmt: skip
+"""By the name they have in a file."""

@@ -1,0 +1,214 @@
+"""Within which limits supports are moved, in which order, and by what."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.facts import parse_fact
+from vivid_keel.core.moving.means import KIND, KINDS, LEAVES
+from vivid_keel.core.moving.scale import parse_sense
+from vivid_keel.core.moving.stages import ORDERS
+from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.quantities.number import parse_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, whole_number
+from vivid_keel.trades.supports.book import WAYS
+from vivid_keel.trades.supports.desk import SupportsDesk
+from vivid_keel.trades.supports.passes import limit_of
+
+Line = tuple[str, str, str, str]
+"""Key, what, value, what it means."""
+
+
+class LimitsSheet(Sheet):
+    """Tolerance, what may be moved how far, the order, and how far neighbours may differ within a stage."""
+
+    name = "Limits and order"
+    columns = (Column("What", 216), Column("Value", 250, True), Column("What it means", 0))
+    hint = "Type a value and Enter · Enter on a word changes it · each change is recorded"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+        self.lines = self._lines()
+
+    def _lines(self) -> list[Line]:
+        book = self.desk.book
+        limits, together = book.limits, limit_of(book)
+        far = limits.most
+        lines = [
+            ("tolerance", "Tolerance", limits.tolerance_text, "in: |deviation| + U is within this"),
+            ("ways", "Which way they may go", limits.ways, "others are refused, saying where"),
+            ("most", "Largest move", "free" if far == float("inf") else f"{far * 1000:g} mm", "targets that want more are refused"),
+            ("share", "How much of the way", f"{limits.share * 100:g} %", "an old sag may keep some of itself"),
+            ("order", "Order of work", ORDERS[limits.order], "inside a round"),
+        ]
+        if limits.order == "three":
+            lines.append(("feet", "The three may move by", f"{limits.feet * 1000:g} mm", "while the other feet take load"))
+        if book.means.kind == LEAVES:
+            lines += [
+                ("most_leaves", "Most leaves in a stack", str(limits.most_leaves), "thin ones lie between thick ones"),
+                ("interface", "Each interface closes by", f"{limits.interface * 1000:g} mm", "0.02 mm flat steel, 0.1 mm hardwood"),
+                ("leaf_size", "Leaves are cut to", limits.leaf_size or "", "for the work sheet: 60 × 80 mm"),
+            ]
+        lines += [
+            ("sense", "Scale, unless a post differs", limits.sense, "h: hangs from the post · s: stands on it"),
+            ("neighbours", "Neighbours in a stage within", "free" if together is None else f"{together * 1000:.3g} mm",
+             "or “free”: a frame standing alone"),
+            ("clearance", "Jack goes above the leaf by", f"{limits.clearance * 1000:g} mm", "to slip it in; counts in the stage"),
+        ]  # fmt: skip
+        return lines
+
+    @property
+    def count(self) -> int:
+        return len(self.lines)
+
+    def first(self) -> Place:
+        return (0, 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        key, *line = self.lines[row]
+        typed = key not in {"ways", "order"}
+        hint = "not said" if column == 1 and not line[1] else ""
+        return Cell(line[column], ink="muted" if column == 2 else "ink", bold=column == 1, editable=column == 1 and typed, hint=hint)
+
+    def enter(self, row: int) -> Place | Goto | None:
+        key = self.lines[row][0]
+        limits = self.desk.book.limits
+        if key == "ways":
+            self._record(ways=_after(WAYS, limits.ways))
+        elif key == "order":
+            self._record(order=_after(tuple(ORDERS), limits.order))
+        return (row, 1)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        key, clean = self.lines[row][0], text.strip()
+        take: dict[str, Callable[[str], dict[str, Any]]] = {
+            "tolerance": self._tolerance, "most": self._most, "share": self._share, "feet": self._feet,
+            "most_leaves": lambda t: {"most_leaves": whole_number(t, "leaves in one stack", 1)},
+            "interface": self._interface, "leaf_size": lambda t: {"leaf_size": t},
+            "sense": lambda t: {"sense": parse_sense(t)},
+            "neighbours": lambda t: self._together("neighbours", t), "clearance": lambda t: self._together("clearance", t),
+        }  # fmt: skip
+        self._record(**take[key](clean))
+        return (min(row + 1, self.count - 1), 1)
+
+    def _record(self, **change: Any) -> None:
+        desk = self.desk
+        old = desk.file.journal.latest(desk.work, "limits")
+        body = {**(dict(old.body) if old else {}), **change}
+        body = {k: v for k, v in body.items() if v is not None}
+        if old is None or body != dict(old.body):
+            desk.record(Draft(desk.work, "limits", body))
+
+    def _mm(self, text: str) -> float:
+        return parse_length(text, "mm", self.desk.decimal_mark).value
+
+    def _tolerance(self, text: str) -> dict[str, Any]:
+        length = parse_length(text, "mm", self.desk.decimal_mark)
+        if length.value <= 0:
+            raise KeelError("bad-value", "a tolerance is above 0 mm")
+        return {"tolerance": as_read(length)}
+
+    def _most(self, text: str) -> dict[str, Any]:
+        if text.lower().startswith("f"):
+            return {"most_m": None}
+        value = self._mm(text)
+        if value <= 0:
+            raise KeelError("bad-value", "the largest move is above 0 mm; or “free”")
+        return {"most_m": value}
+
+    def _share(self, text: str) -> dict[str, Any]:
+        value = parse_number(text.replace("%", ""), self.desk.decimal_mark)[0]
+        if not 5 <= value <= 100:
+            raise KeelError("bad-value", "expected 5 to 100 (per cent of the way to the target)")
+        return {"share": value / 100}
+
+    def _feet(self, text: str) -> dict[str, Any]:
+        value = self._mm(text)
+        if not 0 < value <= 0.002:
+            raise KeelError("bad-value", "expected above 0 and at most 2 mm")
+        return {"feet_m": value}
+
+    def _interface(self, text: str) -> dict[str, Any]:
+        value = self._mm(text)
+        if not 0 <= value <= 0.002:
+            raise KeelError("bad-value", "an interface closes by 0 to 2 mm")
+        return {"interface_m": value}
+
+    def _together(self, what: str, text: str) -> dict[str, Any]:
+        """Take how far neighbours may differ, or the jack's clearance; one may not use up the other."""
+        mine = what == "neighbours"
+        free = mine and text.lower().startswith("f")
+        value = 0.0 if free else self._mm(text)
+        if not 0 <= value <= 0.05 or (mine and value == 0 and not free):
+            raise KeelError(
+                "bad-value", "expected millimetres, above 0 and at most 50; or “free” where nothing hangs together"
+            )
+        limits = self.desk.book.limits
+        together = (None if free else value) if mine else limit_of(self.desk.book)
+        clearance = limits.clearance if mine else value
+        if together is not None and clearance >= together:
+            raise KeelError(
+                "bad-value",
+                f"a clearance of {clearance * 1000:g} mm uses up the {together * 1000:g} mm that neighbours may differ",
+            )
+        return {f"{what}_m": value}
+
+
+def _after(words: tuple[str, ...], word: str) -> str:
+    """Return the word that comes after one, round about."""
+    return words[(words.index(word) + 1) % len(words)]
+
+
+class MeansSheet(Sheet):
+    """What moves the posts, and what has to be known of it."""
+
+    name = "Moved by"
+    columns = (Column("What", 216), Column("Value", 220, True), Column("What it means", 0))
+    hint = "Enter on a word changes it · type a number and Enter"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+        self.means = desk.book.means
+        self.asked = KIND[self.means.kind].asked
+
+    @property
+    def count(self) -> int:
+        return 1 + len(self.asked)
+
+    def first(self) -> Place:
+        return (0, 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == 0:
+            text = ("They are moved by", KIND[self.means.kind].label, "Enter goes round what there is")[column]
+            return Cell(text, bold=column == 1, ink="muted" if column == 2 else "ink")
+        asked = self.asked[row - 1]
+        if column == 1:
+            if asked.choices:
+                return Cell(self.means.choice(asked.key), bold=True)
+            said = asked.key in (self.means.values or {})
+            return Cell(f"{self.means.shown(asked):g} {asked.unit}".strip(), bold=said, ink="ink" if said else "muted", editable=True)
+        return Cell((asked.label, "", asked.note)[column], ink="muted" if column == 2 else "ink")
+
+    def enter(self, row: int) -> Place | Goto | None:
+        if row == 0:
+            keys = tuple(k.key for k in KINDS)
+            self._record(_after(keys, self.means.kind), {})
+        elif self.asked[row - 1].choices:
+            asked = self.asked[row - 1]
+            self._record(self.means.kind, {asked.key: float((int(self.means.shown(asked)) + 1) % len(asked.choices))})
+        return (row, 1)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        asked = self.asked[row - 1]
+        value = parse_fact(asked, text, self.desk.decimal_mark).value / asked.scale
+        self._record(self.means.kind, {asked.key: round(value, 9)})
+        return (min(row + 1, self.count - 1), 1)
+
+    def _record(self, kind: str, change: dict[str, float]) -> None:
+        old = dict(self.means.values or {}) if kind == self.means.kind else {}
+        self.desk.record(Draft(self.desk.work, "mover", {"what": kind, "values": {**old, **change}}))

@@ -1,0 +1,118 @@
+"""The order of work: who is moved, with which leaves, until the scale shows what."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import numpy as np
+
+from vivid_keel.core.moving.means import LEAVES
+from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Cell, Column, Sheet
+from vivid_keel.trades.supports.desk import SupportsDesk
+
+
+class MovesSheet(Sheet):
+    """Who is moved, in which order, with which leaves, until the scale shows what."""
+
+    name = "Order of work"
+    hint = "First to: the jack's own reading, or past the mark · Stop at: the reading once let down and right · F4 why"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+        r = desk.result
+        self.stages = r.stages()
+        self._wanted_names = self._wanted()
+        self.columns = tuple(self.titles[name] for name in self._wanted_names)
+        rest = [i for i in range(len(desk.book.points)) if i not in r.places and not np.isnan(r.moves[i])]
+        self.order = [*r.to_move, *rest]
+
+    titles: ClassVar[dict[str, Column]] = {
+        "post": Column("Order, post", 104), "move": Column("Move, mm", 118, True),
+        "leaves": Column("Packing to put in", 0), "hand": Column("What the hand does", 0), "first": Column("First to", 74, True),
+        "stop": Column("Stop at", 74, True), "over": Column("Left over", 74, True), "stage": Column("Stage 1 to", 92, True),
+    }  # fmt: skip
+
+    def _wanted(self) -> list[str]:
+        """Columns that have something to say here."""
+        r = self.desk.result
+        by_leaves = self.desk.book.means.kind == LEAVES
+        first = any(not np.isnan(r.first_to(i)) for i in r.to_move)
+        return ["post", "move", "leaves" if by_leaves else "hand", *(["first"] if first else []), "stop", "over",
+                *(["stage"] if len(self.stages) > 1 else [])]  # fmt: skip
+
+    @property
+    def count(self) -> int:
+        return len(self.order)
+
+    def cell(self, row: int, column: int) -> Cell:
+        i, name = self.order[row], self._wanted_names[column]
+        r, book = self.desk.result, self.desk.book
+        p, move = book.points[i], float(r.moves[i])
+        moved = i in r.places
+        if name == "post":
+            number = f"{row + 1}  " if moved else ""
+            return Cell(f"{number}{p.name}{' ▵' if i in r.feet else ''}", bold=True, sign=r.left_verdicts[i])
+        if name == "move":
+            if not moved:
+                keeper = i in r.keepers and abs(move) < 1e-9
+                return Cell("keeper" if keeper else "stays", bold=keeper, ink="in")
+            word = "raise" if move >= 0 else "lower"
+            return Cell(f"{word} {abs(move) * 1000:.1f}", bold=True, ink=word, sign=word)
+        if name == "stop" and not (moved and self.desk.cautions_first) and i not in r.broken:
+            return Cell(show_length(r.stop_at(i), book.style), bold=moved, ink="ink" if moved else "muted")
+        if not moved:
+            return Cell()
+        if self.desk.cautions_first:
+            return Cell("read the cautions first", ink="muted") if name in {"leaves", "hand"} else Cell()
+        if i in r.broken:
+            return Cell(f"ruled out: {book.limits.ways}" if abs(move) <= book.limits.most else "further than allowed",
+                        ink="muted") if name in {"leaves", "hand"} else Cell()  # fmt: skip
+        if name == "hand":
+            told = r.instructions[i]
+            return Cell(f"can't: {told.words}" if told.refused else told.words, bold=bool(told.refused))
+        if name == "leaves":
+            words = r.in_words(i)
+            # Every leaf of a stack is seen before the spaces between them are.
+            return Cell(words or ("no stock yet" if not book.stock else "…"), ink="ink" if words else "muted", narrow=words.replace(" + ", "+"))
+        if name == "first":
+            first = r.first_to(i)
+            return Cell("" if np.isnan(first) else show_length(first, book.style), ink="muted")
+        if name == "stage":
+            return self._stage(i)
+        over = r.left_over(i)
+        return Cell("" if np.isnan(over) else show_number(over * 1000, 1, signed=True))
+
+    def _stage(self, i: int) -> Cell:
+        """What the scale shows after the first stage, where the lift takes more than one."""
+        r, book = self.desk.result, self.desk.book
+        if len(self.stages) < 2:
+            return Cell("at once", ink="muted")
+        first, whole = float(self.stages[0][i]), float(r.moves[i])
+        if abs(first - whole) < 1e-9:
+            return Cell("done", ink="muted")
+        at = r.shown(i, float(r.heights[i]) + first)
+        return Cell(f"to {show_length(at, book.style)}")
+
+    def picked(self, row: int) -> int:
+        return self.order[row]
+
+    def row_of(self, picked: int) -> int:
+        return self.order.index(picked) if picked in self.order else -1
+
+    def why(self, row: int) -> Working | None:
+        i = self.order[row]
+        return self.desk.result.why_stack(i) or self.desk.result.why_move(i)
+
+    def footer(self) -> list[tuple[str, str]]:
+        packing = self.desk.result.packing
+        if self.desk.book.means.kind != LEAVES:
+            then = next((told.then for told in self.desk.result.instructions.values() if told.then), "")
+            return [(f"{then[:1].upper()}{then[1:]}", "")] if then else []
+        if packing is None:
+            return []
+        words = " · ".join(f"{t * 1000:g} mm ×{n}" for t, n in packing.by_thickness().items())
+
+        size = self.desk.book.limits.leaf_size
+        return [(f"From stock: {words}{f', cut to {size}' if size else ''}", "")] if words else []

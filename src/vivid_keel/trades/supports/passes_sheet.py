@@ -1,0 +1,125 @@
+"""Rounds that are finished, and what hangs on the supports."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_length, show_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.trades.supports.desk import SupportsDesk
+from vivid_keel.trades.supports.passes import changes, rises
+
+
+class PassesSheet(Sheet):
+    """Every finished round: what was put in, what it did, point by point."""
+
+    name = "Rounds"
+    columns = (Column("Round", 70, True), Column("Post", 90), Column("Put in, mm", 110, True), Column("Went, mm", 110, True), Column("Took", 90, True),
+               Column("Likely", 0))  # fmt: skip
+    hint = "A round is ended by Next, once its posts are read again"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        book, learned = desk.book, desk.result.learned
+        self.rows: list[tuple[str, str, str, str, str, str]] = []
+        for told, (put, leaves, change) in zip(learned.told, changes(book), strict=True):
+            made = put - learned.interface * leaves
+            why = {r.point: r.text for r in told.reasons}
+            share = "" if told.took != told.took else f"{told.took * 100:.0f} %"
+            self.rows.append(
+                (
+                    str(told.number),
+                    "all",
+                    show_number(float(put.sum()) * 1000, 1),
+                    show_number(float(np.nansum(change)) * 1000, 1, signed=True),
+                    share,
+                    why.get(-1, ""),
+                )
+            )
+            for i in np.flatnonzero(np.abs(put) > 1e-9).tolist():
+                went = float(change[i])
+                known = went == went
+                self.rows.append(("", book.points[i].name, show_number(float(put[i]) * 1000, 2), show_number(went * 1000, 2, signed=True) if known else "not read",
+                                  f"{went / float(made[i]) * 100:.0f} %" if known and abs(made[i]) > 1e-6 else "", why.get(i, "")))  # fmt: skip
+
+    @property
+    def count(self) -> int:
+        return max(1, len(self.rows))
+
+    def cell(self, row: int, column: int) -> Cell:
+        if not self.rows:
+            return Cell("no round is finished yet" if column == 5 else "", ink="muted")
+        head = bool(self.rows[row][0])
+        return Cell(self.rows[row][column], bold=head, ink="muted" if column == 2 and not head else "ink")
+
+
+class HangingSheet(Sheet):
+    """Things that hang on a row and will move with it: steps, pipes, door frames."""
+
+    name = "What hangs on it"
+    columns = (
+        Column("Thing", 0),
+        Column("Row", 200),
+        Column("Along, m", 120, True),
+        Column("will rise, mm", 130, True),
+    )
+    hint = "Name it, its row and where along it; what it will rise is said before the jack is touched"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+        self.things = desk.book.hanging
+        r = desk.result
+        moved = np.where(np.isin(np.arange(len(r.moves)), r.to_move), r.moves, 0.0)
+        self.rises = [rise for _, rise in rises(desk.book, moved)]
+        self.typed = desk.typed("hangs")
+
+    @property
+    def count(self) -> int:
+        return len(self.things) + 1
+
+    def first(self) -> Place:
+        return (len(self.things), 0)
+
+    def lit(self, row: int) -> bool:
+        return row == len(self.things)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.things):
+            hint = ("such as wheel-side step", self.desk.book.rows[0] if self.desk.book.rows else "", "0", "")[column]
+            return Cell(self.typed.get(column, ""), editable=column < 3, hint="" if self.typed.get(column) else hint)
+        t = self.things[row]
+        rise = self.rises[row]
+        return Cell(
+            (t.name, t.row, f"{t.x:g}", "" if rise != rise else show_number(rise * 1000, 1, signed=True))[column],
+            bold=column == 0,
+        )
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        desk, clean = self.desk, text.strip()
+        if column == 0 and not clean:
+            raise KeelError("bad-value", "name it, so that somebody looks at the right thing")
+        if column == 1:
+            rows = [r for r in desk.book.rows if r.lower().startswith(clean.lower())] if clean else desk.book.rows[:1]
+            if not rows:
+                raise KeelError("unknown-name", f"“{clean}” is no row; there are {', '.join(desk.book.rows)}")
+            clean = rows[0]
+        missing = [k for k in range(column) if not self.typed.get(k)]
+        if missing:
+            raise KeelError("bad-value", f"type {('its name', 'its row')[missing[0]]} first, at the left")
+        self.typed[column] = clean
+        if column < 2:
+            return (row, column + 1)
+        body: dict[str, Any] = {
+            "name": self.typed[0],
+            "row": self.typed[1],
+            "x_m": parse_length(clean, "m", desk.decimal_mark).value,
+        }
+        self.typed.clear()
+        desk.record(Draft(desk.work, "hangs", body))
+        return (row + 1, 0)
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        return (self.things[row].name, self.things[row].id) if row < len(self.things) else None

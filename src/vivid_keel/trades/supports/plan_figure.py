@@ -1,0 +1,116 @@
+"""Supports in plan with the order of work, and their proof: as found and as left against the tolerance."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vivid_keel.core.moving.stages import ORDERS
+from vivid_keel.core.proof import VERDICT_WORDS
+from vivid_keel.core.quantities import show_number
+from vivid_keel.figures import symbols
+from vivid_keel.figures.display import Picture, text_width
+from vivid_keel.trades.supports.figure import tip
+from vivid_keel.trades.supports.result import SupportsResult
+
+
+def plan(result: SupportsResult, width: float, height: float, focus: int = -1) -> Picture:
+    """Return the supports in plan with the order of work."""
+    p = Picture(width, height)
+    points = result.book.points
+    if not points:
+        p.text(width / 2, height / 2, "No supports yet.", "muted", 15, align="centre")
+        return p
+    x, y = np.array([q.x for q in points]), np.array([q.y for q in points])
+    left, right, top, bottom = (
+        40 + max(text_width(r, 13) for r in result.book.rows),
+        width - 60.0,
+        60.0,
+        height - 76.0,
+    )
+    scale = min((right - left) / max(float(np.ptp(x)), 0.1), (bottom - top) / max(float(np.ptp(y)), 0.1), 200.0)
+    cx, cy = (left + right) / 2, (top + bottom) / 2
+    px = cx + (x - (x.min() + x.max()) / 2) * scale
+    py = cy + (y - (y.min() + y.max()) / 2) * scale
+    if result.feet:
+        p.poly([(float(px[i]), float(py[i])) for i in result.feet], "lit", "raise", 1.2)
+    for row in result.book.rows:
+        members = sorted((k for k, q in enumerate(points) if q.row == row), key=lambda k: points[k].x)
+        p.poly([(float(px[i]), float(py[i])) for i in members], "", "wood", 9.0, closed=False)
+        p.text(14, float(py[members[0]]) + 5, row, "muted", 13)
+    order = {i: k + 1 for k, i in enumerate(result.to_move)}
+    for one, two in zip(result.to_move, result.to_move[1:], strict=False):
+        p.line(float(px[one]), float(py[one]), float(px[two]), float(py[two]), "raise", 1.0, dash=True)
+    for i, q in enumerate(points):
+        a, b = float(px[i]), float(py[i])
+        if i == focus:
+            p.box(a - 20, b - 20, 40, 40, "lit", "")
+        p.box(a - 11, b - 11, 22, 22, "paper" if np.isnan(result.heights[i]) else "stone", "ink", 1.4)
+        if i in order:
+            p.text(a, b + 5, str(order[i]), "ink", 13, bold=True, align="centre")
+            symbols.move(p, a, b + 42, float(result.moves[i]), size=13)
+        elif result.verdicts[i]:
+            symbols.verdict(p, a, b, "in")
+        p.text(a, b - 18, q.name, "ink", 14, bold=True, align="centre", ground=True)
+        p.hit(a - 20, b - 30, 40, 76, f"point:{i}", tip(result, i))
+    p.text(14, height - 10, f"Plan · numbers are the order of work, {ORDERS[result.book.limits.order]}", "muted", 13)
+    p.caption = f"Plan of {len(points)} supports"
+    return p
+
+
+def proof(result: SupportsResult, width: float, height: float, focus: int = -1) -> Picture:
+    """Return as-found and as-left deviations against the tolerance, each with its U."""
+    p = Picture(width, height)
+    book = result.book
+    shown = [i for i in range(len(book.points)) if not np.isnan(result.moves[i])]
+    if not shown:
+        p.text(width / 2, height / 2, "Nothing read yet.", "muted", 15, align="centre")
+        return p
+    t = book.limits.tolerance
+    left = [result.deviation_left(i) for i in shown if not np.isnan(result.left[i])]
+    U_left = 2 * float(np.nanmax(result.u_left))
+    reach = max([1.6 * t, *[abs(d) + U_left for d in left]])
+    found = [-float(result.moves[i]) for i in shown]
+    if not left:
+        reach = max(reach, max(abs(d) for d in found) * 1.08)
+    top, bottom, x0, x1 = 52.0, height - 66.0, 76.0, width - 24.0
+    middle = (top + bottom) / 2
+    scale = (bottom - top) / 2 / reach
+
+    def y(d: float) -> float:
+        return min(max(middle - d * scale, top - 8), bottom + 8)
+
+    step = (x1 - x0) / len(shown)
+    p.box(x0, y(t), x1 - x0, y(-t) - y(t), "lit", "")
+    if focus in shown:
+        p.box(x0 + shown.index(focus) * step, top - 14, step, bottom - top + 34, "row", "")
+    for edge in (t, -t):
+        p.line(x0, y(edge), x1, y(edge), "muted", 1.0)
+        p.text(x0 - 8, y(edge) + 5, f"{'+' if edge > 0 else '−'}{t * 1000:g}", "muted", 13, align="right")
+    p.line(x0, middle, x1, middle, "keel", 2.4, dash=True)
+    p.text(x0 - 8, middle + 5, "target", "keel", 13, bold=True, align="right")
+    for k, i in enumerate(shown):
+        x = x0 + (k + 0.5) * step
+        was = -float(result.moves[i])
+        off = abs(was) * scale > (bottom - top) / 2
+        p.disc(x - 9, y(was), 4.5, "paper", "muted", 1.5)
+        if off:
+            number = show_number(was * 1000, 1, signed=True)
+            p.text(x - 9, y(was) + (20 if was > 0 else -9), number, "muted", 13, align="centre", ground=True)
+        if not np.isnan(result.left[i]):
+            d, U = result.deviation_left(i), 2 * float(result.u_left[i])
+            p.line(x + 6, y(d + U), x + 6, y(d - U), "ink", 2.0)
+            symbols.verdict(p, x + 6, y(d), result.left_verdicts[i])
+        p.text(x, height - 30, book.points[i].name, "ink", 13, bold=True, align="centre")
+        verdict = VERDICT_WORDS.get(result.left_verdicts[i], "not read again")
+        p.hit(x - step / 2, top, step, bottom - top, f"point:{i}", f"{book.points[i].name}: {verdict}")
+    p.text(14, 26, "Height against the target, mm", "ink", 14, bold=True)
+    p.text(
+        width - 20,
+        26,
+        "open ring: as found · bar: U of the as-left reading · band: tolerance",
+        "muted",
+        13,
+        align="right",
+    )
+    p.caption = "Proof: as-left deviations against the tolerance"
+    return p

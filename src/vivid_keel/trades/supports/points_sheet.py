@@ -1,0 +1,175 @@
+"""Supports laid out and edited: rows, posts, packing already there, how the scale is held."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.scale import HANGS, parse_sense
+from vivid_keel.core.quantities import parse_length, show_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, whole_number
+from vivid_keel.trades.supports.desk import SupportsDesk
+from vivid_keel.trades.supports.lay_out import grid_drafts
+
+
+class LayOutSheet(Sheet):
+    """Rows × posts × spacing, before there are any supports."""
+
+    name = "Lay out"
+    columns = (Column("Lay out the supports", 220), Column("", 150), Column("", 0))
+    hint = "Enter goes down; the last Enter lays them out · every post can be changed afterwards"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+        self.typed = desk.typed("lay-out")
+        for row, usual in enumerate(("A, B", "6", "2.400 m", "3.000 m", HANGS)):
+            self.typed.setdefault(row, usual)
+
+    @property
+    def count(self) -> int:
+        return 6
+
+    def cell(self, row: int, column: int) -> Cell:
+        label = ("Rows, by name", "Posts in each row", "Spacing along a row", "Between the rows", "How the scale is held",
+                 "Lay them out")[row]  # fmt: skip
+        note = (
+            "names with commas between; the first letters name the posts", "A1, A2 … B1, B2 …", "centre to centre", "",
+            "h: hangs from the beam · s: stands on the point; see above", "",
+        )[row]  # fmt: skip
+        if column == 0:
+            return Cell(label, bold=row == 5)
+        if column == 2:
+            return Cell(note, ink="muted")
+        return Cell("Enter" if row == 5 else self.typed[row], bold=True, editable=row < 5)
+
+    def first(self) -> Place:
+        return (0, 1)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        clean = text.strip()
+        mark = self.desk.decimal_mark
+        if row == 0 and not [r for r in clean.split(",") if r.strip()]:
+            raise KeelError("bad-value", "name at least one row, such as Upstream, Downstream")
+        if row == 1:
+            whole_number(clean, "posts in a row", 1)
+        if row in (2, 3) and parse_length(clean, "m", mark).value <= 0:
+            raise KeelError("bad-value", "the spacing is above 0; measure post to post, centre to centre")
+        if row == 4:
+            clean = parse_sense(clean)
+        self.typed[row] = clean
+        return (row + 1, 1)
+
+    def enter(self, row: int) -> Place | None:
+        if row < 5:
+            return (row + 1, 1)
+        t, mark, desk = self.typed, self.desk.decimal_mark, self.desk
+        rows = list(dict.fromkeys(r.strip() for r in t[0].split(",") if r.strip()))
+        drafts = grid_drafts(
+            desk.work,
+            rows,
+            whole_number(t[1], "posts", 1),
+            parse_length(t[2], "m", mark).value,
+            parse_length(t[3], "m", mark).value,
+        )
+        limits = Draft(desk.work, "limits", {"sense": t[4]})
+        desk.record(limits, *drafts)
+        return None
+
+
+class PointsSheet(Sheet):
+    """The supports, each to be changed; a new one on the last line."""
+
+    name = "Supports"
+    hint = "Type to change · the last line adds a post · Scale: h or s · As drawn: how high above the rest"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+        self.points = desk.book.points
+        self.travels = desk.book.means.has_travel
+        there = "Travel left, mm" if self.travels else "Packing there, mm"
+        self.columns = (Column("Post", 80), Column("Row", 0), Column("Along, m", 90, True), Column("Across, m", 90, True),
+                        Column(there, 140, True), Column("Scale", 130), Column("As drawn, mm", 110, True))  # fmt: skip
+
+    @property
+    def count(self) -> int:
+        return len(self.points) + 1
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.points):
+            return Cell(editable=column == 0, hint="another post" if column == 0 else "")
+        p = self.points[row]
+        there = p.travel if self.travels else p.stack
+        texts = (p.name, p.row, f"{p.x:.3f}", f"{p.y:.3f}", f"{there * 1000:.4g}" if there == there and (there or self.travels) else "",
+                 p.sense, show_number(p.wanted * 1000, 1, signed=True) if p.wanted else "")  # fmt: skip
+        hint = "like the rest" if column == 4 and self.travels and not texts[4] else ""
+        return Cell(texts[column], bold=column == 0, editable=True, hint=hint)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        desk, clean = self.desk, text.strip()
+        if row == len(self.points):
+            self._free_name(clean)
+            last = self.points[-1]
+            body: dict[str, Any] = {"name": clean, "row": last.row, "x_m": last.x + 1.0, "y_m": last.y}
+            desk.record(Draft(desk.work, "point", body))
+            return (row, 1)
+        p = self.points[row]
+        entry = next(e for e in desk.file.journal.standing(desk.work, "point") if desk_key(desk, e.id) == p.id)
+        body = dict(entry.body)
+        if column == 0:
+            if clean != p.name:
+                self._free_name(clean)
+            body["name"] = clean
+        elif column == 1:
+            if not clean:
+                raise KeelError("bad-value", "a post stands in a row; name it")
+            body["row"] = clean
+        elif column in (2, 3):
+            body["x_m" if column == 2 else "y_m"] = parse_length(clean, "m", desk.decimal_mark).value
+        elif column == 4:
+            value = parse_length(clean, "mm", desk.decimal_mark).value if clean else 0.0
+            if value < 0:
+                raise KeelError("bad-value", f"{'travel' if self.travels else 'packing'} is 0 mm or more")
+            if not self.travels:
+                # As it is now: what finished rounds put in stays on their record.
+                body["stack_m"] = value - sum(done.put.get(p.id, 0.0) for done in desk.book.passes)
+            elif clean:
+                body["travel_m"] = value + sum(done.put.get(p.id, 0.0) for done in desk.book.passes)
+            else:
+                body.pop("travel_m", None)
+        elif column == 6:
+            body["wanted_m"] = parse_length(clean, "mm", desk.decimal_mark).value if clean else 0.0
+        else:
+            body["sense"] = parse_sense(clean)
+        if body != dict(entry.body):
+            desk.record(Draft(desk.work, "point", body, strikes=entry.id))
+        return (min(row + 1, len(self.points)), column)
+
+    def _free_name(self, name: str) -> None:
+        if not name:
+            raise KeelError("bad-value", "name the post, such as C1")
+        if any(p.name == name for p in self.points):
+            raise KeelError("duplicate-name", f"there is a {name} already; names tell readings apart")
+
+    def picked(self, row: int) -> int:
+        return row if row < len(self.points) else -1
+
+    def row_of(self, picked: int) -> int:
+        return picked
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        if row >= len(self.points):
+            return None
+        p = self.points[row]
+        entry = next(
+            e for e in self.desk.file.journal.standing(self.desk.work, "point") if desk_key(self.desk, e.id) == p.id
+        )
+        return f"support {p.name} and its readings", entry.id
+
+
+def desk_key(desk: SupportsDesk, id: int) -> int:
+    """Return the id that a point's readings name: that of its first entry."""
+    entry = desk.file.journal.entries[id]
+    while entry.strikes is not None:
+        entry = desk.file.journal.entries[entry.strikes]
+    return entry.id

@@ -1,0 +1,85 @@
+"""Practising on supports: a simulated building answers the moves, in a work of its own."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.scale import reading_at
+from vivid_keel.core.quantities import parse_length, show_length, style_for
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.desk.work import WorkDesk
+from vivid_keel.trades.supports.book import FOUND, LEFT
+from vivid_keel.trades.supports.passes import changes
+
+COPIED = ("instrument", "limits", "leaf", "hangs", "station", "corrections", "mover")
+
+
+def practice_drafts(desk: WorkDesk) -> list[Draft]:
+    """Return a work like this one, its as-found readings with it, over a simulated building."""
+    from vivid_keel.stands.building import hide_building
+
+    book, journal = desk.book, desk.file.journal
+    if not desk.result.read:
+        raise KeelError("bad-value", "read the supports first; the simulated building begins where they were found")
+    drafts = [Draft(0, "work", {"name": f"Practice: {book.name}", "type": desk.trade.key, "unit": book.unit})]
+    for kind in COPIED:
+        drafts += [Draft(-1, kind, dict(e.body)) for e in journal.standing(desk.work, kind)]
+    for p in book.points:
+        body = {"name": p.name, "row": p.row, "x_m": p.x, "y_m": p.y, "sense": p.sense, "wanted_m": p.wanted}
+        drafts.append(Draft(-1, "point", body | ({"travel_m": p.travel} if p.travel == p.travel else {})))
+    u = book.instrument.base if book.instrument is not None else 0.0003
+    drafts.append(Draft(-1, "stand-in", {"hidden": hide_building(1000 + len(journal.entries), u)}))
+    return drafts
+
+
+def found_drafts(desk: WorkDesk, work: int, names: dict[str, int]) -> list[Draft]:
+    """Return the as-found readings of a work for its practice copy, whose points go by these ids."""
+    return [
+        Draft(work, "reading", {"point": names[p.name], "phase": FOUND, "reading": dict(desk.file.journal.entries[p.first.id].body["reading"])})
+        for p in desk.book.points if p.first is not None
+    ]  # fmt: skip
+
+
+def answer_drafts(desk: WorkDesk, hidden: dict[str, float]) -> list[Draft]:
+    """Return what the simulated building shows at every support once this round's packing is in."""
+    from vivid_keel.stands.building import answer
+
+    book, result = desk.book, desk.result
+    if result.packing is None and result.to_move and not result.instructions:
+        raise KeelError("bad-value", "the leaves are not chosen yet; enter a stock under Target, and wait for it")
+    put, leaves = result.put_in()
+    packed = [(a, b) for a, b, _ in changes(book)]
+    packed.append(
+        (
+            np.array([put.get(p.id, 0.0) for p in book.points]),
+            np.array([float(leaves.get(p.id, 0)) for p in book.points]),
+        )
+    )
+    rows = [
+        sorted((i for i, p in enumerate(book.points) if p.row == row), key=lambda i: book.points[i].x)
+        for row in book.rows
+    ]
+    change = answer(hidden, rows, len(book.points), packed)
+    fine = style_for(book.unit, 0.0001) if book.unit == "m" else book.style
+    drafts = []
+    for i, p in enumerate(book.points):
+        if p.first is None or p.left is not None:
+            continue
+        base = p.first.value * (1 if p.sense == "hangs" else -1)
+        reading = float(reading_at(np.array([base + change[i]]), [p.sense])[0])
+        text = show_length(reading, fine)
+        drafts.append(
+            Draft(
+                desk.work,
+                "reading",
+                {
+                    "point": p.id,
+                    "phase": LEFT,
+                    "reading": as_read(parse_length(text, book.unit, ".")),
+                    "remark": "stand-in",
+                },
+            )
+        )
+    return drafts

@@ -1,0 +1,241 @@
+"""Readings of the supports, as found and as left, and what they say."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.proof import VERDICT_WORDS
+from vivid_keel.core.quantities import Length, parse_length, show_length, show_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read, show
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.trades.supports.book import FOUND, LEFT
+from vivid_keel.trades.supports.desk import SupportsDesk
+
+LONGEST = 12.0
+
+
+def parse_reading(desk: SupportsDesk, text: str) -> Length:
+    """Return a scale reading as typed: positive, and no longer than a staff."""
+    length = parse_length(text, desk.book.unit, desk.decimal_mark)
+    if length.value < 0:
+        raise KeelError("bad-value", "a support is booked as read, above 0; hanging or standing is said by its scale")
+    if length.value > LONGEST:
+        shown = show_length(length.value, desk.book.style, unit=True)
+        raise KeelError("bad-value", f"{shown} is longer than any staff; was {text.strip()} mm meant?")
+    return length
+
+
+class _ReadingSheet(Sheet):
+    """Readings of one phase, a line per support and one for the watch mark."""
+
+    phase = FOUND
+    column = 2
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+        self.points = desk.book.points
+
+    @property
+    def count(self) -> int:
+        return len(self.points) + 1 + (self.phase == FOUND) if self.points else 0
+
+    def first(self) -> Place:
+        return self.next_place(-1)
+
+    def next_place(self, row: int) -> Place:
+        """Return the next support without a reading, after this one first."""
+        n = len(self.points)
+        unread = [i for i, p in enumerate(self.points) if p.read(self.phase) is None]
+        after = [i for i in unread if i > row] or unread
+        return (after[0] if after else min(max(row, 0), max(n - 1, 0)), self.column)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        desk = self.desk
+        if row > len(self.points):
+            return self._looks_high(row, text.strip())
+        length = parse_reading(desk, text)
+        if row == len(self.points):
+            old = desk.book.reference.get(self.phase)
+            body: dict[str, Any] = {"phase": self.phase, "reading": as_read(length), "name": desk.book.reference_name}
+            desk.record(Draft(desk.work, "reference", body, strikes=old.id if old else None))
+            return (row, self.column)
+        p = self.points[row]
+        read = p.read(self.phase)
+        body = {"point": p.id, "phase": self.phase, "reading": as_read(length)}
+        if read is None or read.text != text.strip() or read.value != length.value:
+            desk.record(Draft(desk.work, "reading", body, strikes=read.id if read else None))
+        return type(self)(desk).next_place(row)
+
+    def _looks_high(self, row: int, name: str) -> Place:
+        """Take the post that looks high by eye; what the readings say of it is said at the right."""
+        point = next((p for p in self.points if p.name.lower() == name.lower()), None)
+        if point is None:
+            raise KeelError("unknown-name", f"“{name}” is no post here; name one that looks high by eye, such as {self.points[0].name}")
+        if point.id != self.desk.book.by_eye:
+            self.desk.record(Draft(self.desk.work, "by-eye", {"point": point.id}))
+        return (row, self.column)
+
+    def eye_cell(self, column: int) -> Cell:
+        """The line of the post that looks high."""
+        name = next((p.name for p in self.points if p.id == self.desk.book.by_eye), "")
+        if column == self.column:
+            return Cell(name, editable=True, hint="" if name else "which post")
+        return Cell(("Looks high", "by eye; tells if the scale's sense is turned round")[column] if column < 2 else "", ink="muted")
+
+    def completions(self, row: int, column: int) -> list[str]:
+        return [p.name for p in self.points] if row > len(self.points) else []
+
+    def watch_cell(self, column: int) -> Cell:
+        """The line of the watch mark, off the structure."""
+        read = self.desk.book.reference.get(self.phase)
+        if column == 0:
+            return Cell(self.desk.book.reference_name, ink="muted")
+        if column == 1:
+            return Cell("off the structure, scale stands", ink="muted")
+        if column == self.column:
+            return Cell(
+                show_length(read.value, self.desk.book.style) if read else "",
+                editable=True,
+                hint="" if read else "optional",
+            )
+        return Cell()
+
+    def start_text(self, row: int, column: int) -> str:
+        if row > len(self.points):
+            return self.eye_cell(column).text
+        read = (
+            self.desk.book.reference.get(self.phase) if row == len(self.points) else self.points[row].read(self.phase)
+        )
+        return read.text if read else ""
+
+    def picked(self, row: int) -> int:
+        return row if row < len(self.points) else -1
+
+    def row_of(self, picked: int) -> int:
+        return picked
+
+    def lit(self, row: int) -> bool:
+        return row < len(self.points) and self.points[row].read(self.phase) is None and self.next_place(-1)[0] == row
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        if row > len(self.points):
+            entry = self.desk.file.journal.latest(self.desk.work, "by-eye")
+            return ("what looks high", entry.id) if entry else None
+        if row >= len(self.points):
+            read = self.desk.book.reference.get(self.phase)
+            return (f"the watch mark's reading {read.text}", read.id) if read else None
+        read = self.points[row].read(self.phase)
+        return (f"{read.text} at {self.points[row].name}", read.id) if read else None
+
+
+class FoundSheet(_ReadingSheet):
+    """As-found readings."""
+
+    name = "As found"
+    columns = (Column("Post", 110), Column("Row", 0), Column("Reading", 110, True), Column("Scale", 110),
+               Column("Struck", 170))  # fmt: skip
+    hint = "Enter takes it and goes to the next post · Ctrl+D strike · the watch mark ties a later line to this one"
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row > len(self.points):
+            return self.eye_cell(column)
+        if row == len(self.points):
+            return self.watch_cell(column)
+        p = self.points[row]
+        if column == 0:
+            return Cell(p.name, bold=True)
+        if column == 1:
+            return Cell(p.row, ink="muted")
+        if column == 2:
+            return Cell(show_length(p.found.value, self.desk.book.style) if p.found else "", bold=True, editable=True,
+                        hint="" if p.found else "read")  # fmt: skip
+        if column == 3:
+            return Cell(p.sense, ink="muted")
+        return Cell(", ".join(p.struck), ink="muted", struck=True)
+
+    def why(self, row: int) -> Working | None:
+        return self.desk.result.why_move(row) if row < len(self.points) else None
+
+
+class DeviationsSheet(Sheet):
+    """Heights on the line, and how far each is from the target."""
+
+    name = "Heights"
+    columns = (Column("", 34), Column("Post", 100), Column("Reading", 110, True), Column("Height on the line", 130, True),
+               Column("Against target, mm", 140, True), Column("± U, mm", 90, True), Column("", 0))  # fmt: skip
+    hint = "F4 shows the working"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+
+    @property
+    def count(self) -> int:
+        return len(self.desk.book.points)
+
+    def cell(self, row: int, column: int) -> Cell:
+        r, p = self.desk.result, self.desk.book.points[row]
+        style = self.desk.book.style
+        if column == 0:
+            return Cell(sign=r.verdicts[row])
+        if column == 1:
+            return Cell(p.name, bold=True)
+        if column == 2:
+            return Cell(show_length(p.found.value, style) if p.found else "not read")
+        if column == 3:
+            return Cell(show(float(r.heights[row]), style))
+        if np.isnan(r.moves[row]):
+            return Cell()
+        if column == 4:
+            return Cell(show_number(-float(r.moves[row]) * 1000, 1, signed=True), bold=True)
+        if column == 5:
+            return Cell(show_number(2000 * float(r.u_deviation[row]), 1), ink="muted")
+        return Cell(VERDICT_WORDS.get(r.verdicts[row], ""), ink="muted")
+
+    def picked(self, row: int) -> int:
+        return row
+
+    def row_of(self, picked: int) -> int:
+        return picked
+
+    def why(self, row: int) -> Working | None:
+        return self.desk.result.why_move(row)
+
+
+class LeftSheet(_ReadingSheet):
+    """As-left readings and the verdicts they give."""
+
+    name = "As left"
+    phase = LEFT
+    columns = (Column("Post", 100), Column("As found", 100, True), Column("As left", 136, True), Column("Against target, mm", 140, True),
+               Column("± U, mm", 80, True), Column("", 34), Column("Verdict", 0))  # fmt: skip
+    hint = "Read every support again · Enter takes it and goes to the next · F4 why"
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.points):
+            return self.watch_cell(column) if column != 1 else Cell()
+        r, p, style = self.desk.result, self.points[row], self.desk.book.style
+        if column == 0:
+            return Cell(p.name, bold=True)
+        if column == 1:
+            return Cell(show_length(p.found.value, style) if p.found else "not read", ink="muted")
+        if column == 2:
+            stop = show_length(r.stop_at(row), style) if p.found and not np.isnan(r.target) else ""
+            return Cell(show_length(p.left.value, style) if p.left else "", bold=True, editable=True,
+                        hint="" if p.left else f"expect {stop}" if stop else "read")  # fmt: skip
+        if p.left is None or np.isnan(r.left[row]) or np.isnan(r.target):
+            return Cell()
+        if column == 3:
+            return Cell(show_number(r.deviation_left(row) * 1000, 1, signed=True), bold=True)
+        if column == 4:
+            return Cell(show_number(2000 * float(r.u_left[row]), 1), ink="muted")
+        if column == 5:
+            return Cell(sign=r.left_verdicts[row])
+        return Cell(VERDICT_WORDS[r.left_verdicts[row]])
+
+    def why(self, row: int) -> Working | None:
+        return self.desk.result.why_left(row) if row < len(self.points) else None

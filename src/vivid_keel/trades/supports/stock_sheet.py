@@ -1,0 +1,99 @@
+"""The leaves in stock."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import Length, parse_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, whole_number
+from vivid_keel.trades.supports.desk import SupportsDesk
+
+
+class StockSheet(Sheet):
+    """Leaves in stock."""
+
+    name = "Stock"
+    columns = (Column("Leaf", 140, True), Column("How many", 120, True), Column("In use", 100, True), Column("", 0))
+    hint = "Thickness, Enter, count, Enter · Ctrl+D strikes a line"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+        self.stock = desk.book.stock
+        self.typed = desk.typed("leaf")
+
+    @property
+    def count(self) -> int:
+        return len(self.stock) + 1
+
+    def lit(self, row: int) -> bool:
+        return row == len(self.stock)
+
+    def first(self) -> Place:
+        return (len(self.stock), 0)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.stock):
+            if column > 1:
+                return Cell()
+            return Cell(
+                self.typed.get(column, ""),
+                editable=True,
+                hint="" if self.typed.get(column) else ("3 mm", "count")[column],
+            )
+        leaf = self.stock[row]
+        if column == 0:
+            return Cell(f"{leaf.thickness * 1000:g} mm", bold=True, editable=True)
+        if column == 1:
+            return Cell(str(leaf.count), editable=True)
+        packing = self.desk.result.packing
+        if column == 2 and packing is not None:
+            used = sum(n for t, n in packing.by_thickness().items() if abs(t - leaf.thickness) < 1e-9)
+            return Cell(str(used), ink="muted")
+        if column == 3:
+            buy = next((n for t, n in (packing.to_buy or ()) if abs(t - leaf.thickness) < 1e-9), 0) if packing else 0
+            words = [f"{leaf.used} went in in earlier rounds" if leaf.used else "", f"buy {buy} more" if buy else ""]
+            return Cell(" · ".join(w for w in words if w), bold=bool(buy))
+        return Cell()
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        desk = self.desk
+        if column == 0:
+            length = self._thickness(text, row)
+            if row == len(self.stock):
+                self.typed[0] = text.strip()
+                return (row, 1)
+            self._change(row, leaf=as_read(length))
+            return (row, 1)
+        count = whole_number(text, "how many leaves of this thickness", 1)
+        if row < len(self.stock):
+            self._change(row, count=count)
+            return (len(self.stock), 0)
+        if not self.typed.get(0):
+            raise KeelError("bad-value", "type the thickness first, at the left")
+        leaf = self._thickness(self.typed[0], row)
+        self.typed.clear()
+        desk.record(Draft(desk.work, "leaf", {"leaf": as_read(leaf), "count": count}))
+        return (len(self.stock) + 1, 0)
+
+    def _thickness(self, text: str, row: int) -> Length:
+        unit = "in" if self.desk.book.unit in {"ft-in", "in"} else "mm"
+        length = parse_length(text, unit, self.desk.decimal_mark)
+        if not 0 < length.value <= 0.2:
+            raise KeelError("bad-value", "a leaf is above 0 and at most 200 mm thick")
+        if any(i != row and abs(leaf.thickness - length.value) < 1e-9 for i, leaf in enumerate(self.stock)):
+            raise KeelError(
+                "duplicate-name", f"{length.value * 1000:g} mm is in the list already; change its count there"
+            )
+        return length
+
+    def _change(self, row: int, **change: Any) -> None:
+        old = self.desk.file.journal.entries[self.stock[row].id]
+        body = {**old.body, **change}
+        if body != dict(old.body):
+            self.desk.record(Draft(self.desk.work, "leaf", body, strikes=old.id))
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        return (f"{self.stock[row].text} leaves", self.stock[row].id) if row < len(self.stock) else None

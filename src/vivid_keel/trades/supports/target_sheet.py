@@ -1,0 +1,170 @@
+"""What the supports are brought to, from which stock, within which limits."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_tilt, show_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.trades.supports.book import TargetChoice
+from vivid_keel.trades.supports.desk import SupportsDesk
+from vivid_keel.trades.supports.readings_sheet import parse_reading
+from vivid_keel.trades.supports.reckon import leaves_in_words
+from vivid_keel.trades.supports.result import SupportsResult, refuse_broken
+
+CHOICES = (
+    ("highest", "to the highest"),
+    ("lowest", "to the lowest"),
+    ("mean", "to the mean"),
+    ("keep", "keep one post"),
+    ("height", "a reading by hand"),
+    ("least-total", "least total move"),
+    ("least-greatest", "least greatest move"),
+    ("best-fit", "best-fit plane"),
+    ("minimum-zone", "flattest band"),
+    ("fall", "a stated fall"),
+    ("given", "as drawn"),
+)
+TYPED = {"keep", "height", "fall"}  # fmt: skip
+
+
+class TargetsSheet(Sheet):
+    """What each target would cost, side by side; Enter takes one."""
+
+    name = "Targets"
+    columns = (Column("", 34), Column("Target", 0), Column("", 112), Column("Greatest, mm", 106, True), Column("Sum, mm", 76, True),
+               Column("Raise", 52, True), Column("Lower", 54, True), Column("Leaves", 62, True), Column("Limits", 88))  # fmt: skip
+    hint = "Enter takes one · drag the dashed line, or tip it by its right end · type keeper, reading or fall (-1, 0 in %)"
+
+    def __init__(self, desk: SupportsDesk) -> None:
+        self.desk = desk
+        self._stock: dict[str, tuple[SupportsResult, str]] = {}
+        self._others: dict[str, SupportsResult] = {}
+        self._cost: dict[str, tuple[SupportsResult, tuple[float, float, float, float]]] = {}
+
+    @property
+    def count(self) -> int:
+        return len(CHOICES)
+
+    def first(self) -> Place:
+        return (next((i for i, c in enumerate(CHOICES) if c[0] == self.desk.book.target.kind), 0), 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        kind, words = CHOICES[row]
+        r, book = self.desk.result, self.desk.book
+        target = self.desk.dragged or book.target
+        chosen = kind == target.kind
+        if column == 0:
+            return Cell(sign=("in" if book.target_chosen else "todo") if chosen else "")
+        if column == 1:
+            return Cell("a fall set by hand" if chosen and target.lift else words, bold=chosen)
+        if column == 2:
+            if kind == "keep":
+                name = next((p.name for p in book.points if p.id == target.point), "") if chosen else ""
+                return Cell(name, editable=True, hint="" if name else "which post")
+            if kind == "height":
+                shown = show_length(target.reading, book.style) if chosen else ""
+                return Cell(shown, editable=True, hint="" if shown else "reading")
+            if kind == "fall":
+                shown = f"{target.gradient[0] * 100:g}, {target.gradient[1] * 100:g} %" if chosen else ""
+                return Cell(shown, editable=True, hint="" if shown else "along, across")
+            return Cell()
+        would = r if chosen else self._would_be(kind)
+        if would is None or would.trouble is not None:
+            return Cell()
+        if column == 7:
+            return Cell(self._leaves(kind, would), bold=chosen)
+        if column == 8:
+            names = [book.points[i].name for i in would.broken]
+            return Cell(f"not {names[0]}{' …' if len(names) > 1 else ''}" if names else "within", ink="muted", bold=bool(names))
+        value = self._costs(kind, would)[column - 3]
+        return Cell(f"{value:.1f}" if column < 5 else f"{value:.0f}", bold=chosen)
+
+    def _leaves(self, kind: str, would: SupportsResult) -> str:
+        """What a target takes from the stock, worked out once; while the line is dragged it waits."""
+        if self.desk.dragged is not None and kind == self.desk.dragged.kind:
+            return ""
+        known = self._stock.get(kind)
+        if known is None or known[0] is not would:
+            known = self._stock[kind] = (would, leaves_in_words(would))
+        return known[1]
+
+    def following(self) -> list[int]:
+        kinds = {self.desk.book.target.kind, (self.desk.dragged or self.desk.book.target).kind}
+        return [i for i, c in enumerate(CHOICES) if c[0] in kinds]
+
+    def _costs(self, kind: str, would: SupportsResult) -> tuple[float, float, float, float]:
+        """Greatest move, sum [mm], how many up, how many down; worked out once for each result."""
+        known = self._cost.get(kind)
+        if known is None or known[0] is not would:
+            moves = would.moves[~np.isnan(would.moves)]
+            need = would.moves[would.to_move] if would.to_move else np.zeros(1)
+            numbers = (
+                float(np.abs(moves).max()) * 1000,
+                float(np.abs(moves).sum()) * 1000,
+                float((need > 0).sum()),
+                float((need < 0).sum()),
+            )
+            known = self._cost[kind] = (would, numbers)
+        return known[1]
+
+    def _would_be(self, kind: str) -> SupportsResult | None:
+        """What another target would give, worked out once."""
+        if kind in TYPED:
+            return None
+        if kind not in self._others:
+            self._others[kind] = self.desk.would_be(TargetChoice(kind))
+        return self._others[kind]
+
+    def enter(self, row: int) -> Place | None:
+        kind = CHOICES[row][0]
+        if kind in TYPED:
+            return (row, 2)
+        would = self._would_be(kind)
+        if would is not None and kind != self.desk.book.target.kind:
+            refuse_broken(would)
+        self.desk.record(Draft(self.desk.work, "target", {"kind": kind}))
+        return (row, 1)
+
+    def accept(self, row: int, column: int, text: str) -> Place | None:
+        desk = self.desk
+        if CHOICES[row][0] == "keep":
+            point = next((p for p in desk.book.points if p.name.lower() == text.strip().lower()), None)
+            if point is None or point.found is None:
+                names = ", ".join(p.name for p in desk.book.points if p.found)
+                raise KeelError(
+                    "unknown-name", f"“{text.strip()}” has no reading here; read are {names or 'none yet'}"
+                )
+            refuse_broken(desk.would_be(TargetChoice("keep", point.id)))
+            desk.record(Draft(desk.work, "target", {"kind": "keep", "point": point.id}))
+        elif CHOICES[row][0] == "fall":
+            along, across = self._fall(text)
+            choice = TargetChoice("fall", gradient=(along, across))
+            refuse_broken(desk.would_be(choice))
+            desk.record(Draft(desk.work, "target", {"kind": "fall", "gradient_x": along, "gradient_y": across}))
+        else:
+            reading = parse_reading(desk, text)
+            choice = TargetChoice("height", reading=reading.value)
+            refuse_broken(desk.would_be(choice))
+            desk.record(Draft(desk.work, "target", {"kind": "height", "reading": as_read(reading)}))
+        return (row, 1)
+
+    def _fall(self, text: str) -> tuple[float, float]:
+        """Take a fall as it is typed: along the rows, then across them; height gained positive."""
+        parts = [t.strip() for t in text.replace("%", "").replace(";", ",").split(",") if t.strip()]
+        if len(parts) not in {1, 2}:
+            raise KeelError(
+                "bad-value", "expected the fall along the rows, and across them: such as -1, 0 (in %, rising +)"
+            )
+        slopes = [
+            math.tan(parse_tilt(t, "%", self.desk.decimal_mark if self.desk.decimal_mark != "," else ".").value)
+            for t in parts
+        ]
+        if max(abs(s) for s in slopes) > 0.2:
+            raise KeelError("bad-value", "a fall of more than 20 % is no floor; was another unit meant?")
+        return slopes[0], slopes[1] if len(slopes) > 1 else 0.0

@@ -1,0 +1,99 @@
+"""What a trade declares: everything the rest of the house needs to know of it."""
+
+from __future__ import annotations
+
+import importlib
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any, Generic, TypeVar
+
+from vivid_keel.core.cautions import Caution
+from vivid_keel.core.facts import Fact
+from vivid_keel.core.instruments.tool import Tool
+from vivid_keel.core.instruments.used import Use
+from vivid_keel.core.kinds import Finding, Kinds, State
+from vivid_keel.core.problems import Solvers
+from vivid_keel.core.record.entries import Entry
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.lending import Lent, Works
+from vivid_keel.desk.base import BringsIn, JobLike
+from vivid_keel.desk.stage import Face
+
+Part = Callable[[JobLike, Mapping[str, Tool], datetime], None]
+"""Books a part of the demo, with the kit's instruments by name, at a time."""
+Book = TypeVar("Book")
+Result = TypeVar("Result")
+
+
+@dataclass(frozen=True)
+class Trade(Generic[Book, Result]):
+    """A trade.
+
+    Attributes
+    ----------
+    key, label, blurb : str
+        Type of its works in a file; its name; a line for the page on which works are begun.
+    kinds : mapping of str to EntryKind
+        The entries it books, beside those of every work.
+    fold, work_out : callable
+        From the journal to what was booked, and on to what it comes to.
+    state : callable
+        How a work stands, for the list of works.
+    findings : callable
+        What its numbers say at a stage; instruments and open matters are added for all.
+    module : str
+        Where its face is; loaded when it is first shown.
+    follow : callable, optional
+        A shorter way from a result to the next by new entries; gives None where there is none.
+    needs, take : callable, optional
+        Works whose heights a book takes, and the book with them taken.
+    lends : callable, optional
+        What other works may take from a result.
+    uses : callable
+        The instruments that read in it, and how much.
+    cautions : callable
+        Cautions at a stage.
+    problems : mapping
+        Kinds of problem that it solves on the command line.
+    facts : tuple of Fact
+        What it is, where that is told in facts.
+    brings_in : BringsIn, optional
+        How a level book from a file becomes a work of it.
+    """
+
+    key: str
+    label: str
+    blurb: str
+    kinds: Kinds
+    fold: Callable[[Journal, int], Book]
+    work_out: Callable[[Book], Result]
+    state: Callable[[Result], State]
+    findings: Callable[[Result, str], list[Finding]]
+    module: str
+    follow: Callable[[Result, Journal, list[Entry]], Result | None] | None = None
+    needs: Callable[[Book, Works], list[int]] | None = None
+    take: Callable[[Book, Works], Book] | None = None
+    lends: Callable[[Result], Lent] | None = None
+    uses: Callable[[Result], list[Use]] = lambda result: []
+    cautions: Callable[[Result, str], tuple[Caution, ...]] = lambda result, stage: ()
+    problems: Solvers = field(default_factory=dict)
+    facts: Sequence[Fact] = ()
+    brings_in: BringsIn | None = None
+
+    @property
+    def handbook(self) -> str:
+        """Its page of the handbook, as a file of the package."""
+        return "/".join(self.module.split(".")[1:]) + "/help.md"
+
+    def face(self) -> Face[Any]:
+        """Return what is seen of it."""
+        face: Face[Any] = importlib.import_module(f"{self.module}.face").FACE
+        return face
+
+    def sample(self) -> Mapping[int, Part]:
+        """Return its parts of the demo, by their place in it."""
+        parts: Mapping[int, Part] = importlib.import_module(f"{self.module}.sample").PARTS
+        return parts
+
+

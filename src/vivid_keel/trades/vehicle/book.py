@@ -1,0 +1,145 @@
+"""A vehicle and its two-way level, folded from the entries."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.facts import Fact, Stated, Typed, with_stated
+from vivid_keel.core.quantities import parse_length, parse_tilt
+from vivid_keel.core.quantities.number import parse_number
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.matters import acknowledged
+from vivid_keel.trades.vehicle.wheels import GROUND
+
+SORTS = {"trailer": "trailer, one axle", "twin": "trailer, twin axle", "four": "four wheels"}
+LONGEST = 30.0
+"""No vehicle here is longer than this [m]; more is a unit forgotten."""
+
+
+def _length(text: str, decimal_mark: str | None) -> Typed:
+    length = parse_length(text, "m", decimal_mark)
+    if length.value > LONGEST:
+        raise KeelError("bad-value", f"{length.value:g} m is longer than any vehicle here; were millimetres meant?")
+    return Typed(text, length.value, length.resolution)
+
+
+def _slope(text: str, decimal_mark: str | None) -> Typed:
+    slope = parse_number(text.lower().removeprefix("1 in").strip(), decimal_mark)[0]
+    if not 1 <= slope <= 50:
+        raise KeelError("bad-value", f"a ramp of 1 in {slope:g} is none to drive on; such as 5 for 1 in 5, or none")
+    return Typed(text, slope)
+
+
+def _zero(text: str, decimal_mark: str | None) -> Typed:
+    # Turned about on the same spot the ground's part turns round with it and the level's own does not.
+    tilts = [parse_tilt(t, "°", decimal_mark).value for t in text.split("/", 1)]
+    return Typed(text, sum(tilts) / len(tilts))
+
+
+def _steps(text: str, decimal_mark: str | None) -> Typed:
+    return Typed(", ".join(f"{s * 1000:g}" for s in parse_steps(text, decimal_mark)), math.nan)
+
+
+FACTS = (
+    Fact("sort", "What it is", "", "trailer", "trailer, twin (axle) or four (wheels)", choices=tuple(SORTS)),
+    Fact("track", "Track", "m", "2.0", "from tyre to tyre, middle to middle", parse=_length),
+    Fact("length", "Axle to coupling, or wheelbase", "m", "4.0", "of a twin axle: from its middle", parse=_length),
+    Fact("jockey", "Axle to jockey wheel", "m", "3.8", "trailers only", parse=_length),
+    Fact("steps", "Steps of the ramp", "mm", "40, 80, 120", "in millimetres with commas; none: packed exactly", may_lack=True, parse=_steps),
+    Fact("slope", "Slope of the ramp, 1 in", "1 in", "none", "tells how far to drive on; none where it isn't known", may_lack=True, parse=_slope),
+    Fact("roll-limit", "May lean by", "°", "1", "side to side: doors, drains, sleep", least=0),
+    Fact("pitch-limit", "May tip by", "°", "1", "nose to tail: fridge, drains", least=0),
+    Fact("load", "Load of a wheel", "kN", "5", "10 kN is about a tonne", least=0),
+    Fact("ground", "Ground", "", "dry turf", ", ".join(GROUND), choices=tuple(GROUND)),
+    Fact("zero-roll", "Level reads, on level ground, side to side", "°", "0",
+         "its own offset: type both readings, 0.6 / -0.2, the vehicle turned about in between", least=-90, parse=_zero),
+    Fact("zero-pitch", "Level reads, on level ground, nose to tail", "°", "0",
+         "the same; half the sum of the two is what it reads on the level", least=-90, parse=_zero),
+)  # fmt: skip
+
+
+WORDS = {"sort", "steps", "slope", "ground"}
+"""Facts that may stand without a number."""
+
+
+@dataclass(frozen=True, slots=True)
+class Tilts:
+    """A reading of the two-way level, its offset taken off [rad]; the text as typed."""
+
+    id: int
+    roll: float
+    pitch: float
+    text: str
+
+
+@dataclass(frozen=True)
+class VehicleBook:
+    """A vehicle work as its entries stand; `values` in SI by trait (steps apart), `texts` as typed, `ids` of what was stated."""
+
+    work: int
+    name: str
+    values: dict[str, float]
+    texts: dict[str, str]
+    ids: dict[str, int]
+    steps: tuple[float, ...] | None
+    found: Tilts | None
+    left: Tilts | None
+    struck: tuple[str, ...] = field(default=())
+    cautions_read: bool = False
+
+    @property
+    def stated(self) -> Stated:
+        """The facts as they stand."""
+        return Stated(self.values, self.texts, self.ids)
+
+    @property
+    def sort(self) -> str:
+        return self.texts["sort"]
+
+
+def parse_steps(text: str, decimal_mark: str | None = None) -> tuple[float, ...]:
+    """Return the heights of a ramp's steps [m], ascending; none for "none"."""
+    if text.strip().lower() in {"", "none", "no"}:
+        return ()
+    out = []
+    # With a comma as the decimal mark semicolons part the steps; without one in sight commas do, as ever.
+    parted = decimal_mark == "," and ";" in text
+    for part in text.split(";") if parted else text.replace(";", ",").split(","):
+        value = parse_length(part.strip(), "mm", decimal_mark if parted or decimal_mark != "," else ".").value
+        if not 0 < value < 0.5:
+            raise KeelError(
+                "bad-value", f"“{part.strip()}” is no step of a ramp; heights in millimetres, such as 40, 80, 120"
+            )
+        out.append(value)
+    return tuple(sorted(out))
+
+
+def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
+    """Return the vehicle of a work from its entries."""
+    said = [
+        (str(e.body["what"]), str(e.body["text"]), e.body.get("value"), e.id) for e in journal.standing(work, "vehicle")
+    ]
+    # Of measures only what was read with its number counts; a word needs none.
+    stated = with_stated(FACTS, [one for one in said if one[2] is not None or one[0] in WORDS])
+    texts, values, ids = stated.texts, stated.values, stated.ids
+    values["ground"] = GROUND[texts["ground"]]
+    tilts: dict[str, Tilts] = {}
+    for entry in journal.standing(work, "tilts"):
+        b = entry.body
+        tilts[str(b["phase"])] = Tilts(
+            entry.id,
+            float(b["roll_rad"]) - values["zero-roll"],
+            float(b["pitch_rad"]) - values["zero-pitch"],
+            str(b["text"]),
+        )
+    struck = tuple(
+        str(journal.entries[i].body["text"]) for i in journal.order[work]
+        if journal.entries[i].kind == "tilts" and not journal.stands(i) and not journal.undone(i)
+    )  # fmt: skip
+    steps = parse_steps(texts["steps"], ".") or None
+    return VehicleBook(
+        work, journal.name_of(work), values, texts, ids, steps, tilts.get("found"), tilts.get("left"), struck,
+        acknowledged(journal, work, "vehicle") is not None,
+    )  # fmt: skip

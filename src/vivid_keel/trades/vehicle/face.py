@@ -1,0 +1,107 @@
+"""What is seen of a vehicle: its stages, what comes next, its papers."""
+
+from __future__ import annotations
+
+from vivid_keel.desk.base import Next, Sheet
+from vivid_keel.desk.facts_sheet import FactsSheet
+from vivid_keel.desk.kit_stage import BudgetSheet
+from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.stage import Draw, Face, Stage, Step, leads
+from vivid_keel.desk.work import WorkDesk
+from vivid_keel.figures.budget import budget_bars
+from vivid_keel.trades.vehicle.book import FACTS
+from vivid_keel.trades.vehicle.figure import headings, stance
+from vivid_keel.trades.vehicle.report import vehicle_report
+from vivid_keel.trades.vehicle.sheets import HeadingsSheet, InstructionsSheet, TiltsSheet
+
+
+def _facts(desk: WorkDesk) -> list[Sheet]:
+    return [FactsSheet(desk, "The vehicle", FACTS, desk.book.stated, ("vehicle", "what"))]
+
+
+def _moves(desk: WorkDesk) -> tuple[float, str]:
+    book, todo = desk.book, desk.result.instructions
+    return 1.0 if book.left else 0.5 * book.cautions_read, str(len(todo)) if todo else ""
+
+
+def _move_pictures(desk: WorkDesk) -> list[tuple[str, Draw[WorkDesk]]]:
+    return [
+        ("How it stands", lambda d, w, h: stance(d.result, w, h)),
+        ("Headings", lambda d, w, h: headings(d.result, w, h)),
+        ("Error budget", lambda d, w, h: budget_bars(d.result.budget(), "What is put under the low wheel", w, h)),
+    ]
+
+
+STAGES: tuple[Stage[WorkDesk], ...] = (
+    Stage(
+        "Set-up",
+        (
+            "Set-up: what it is, its track and length, the steps of the ramp, what it may lean.",
+            "Grey values are taken until you say. The level's own offset at its place: turn the vehicle about on the same spot, half the "
+            "sum of both readings.",
+        ),
+        lambda d: (min(1.0, len(d.book.ids) / 4), ""),
+        _facts,
+        lambda d: [("", lambda d, w, h: stance(d.result, w, h))],
+    ),
+    Stage(
+        "Readings",
+        ("Readings: the two-way level as found, side to side and nose to tail.", "Right side high is +, nose high is +."),
+        lambda d: (1.0 if d.book.found else 0.0, ""),
+        lambda d: [TiltsSheet(d, "found")],
+        lambda d: [("", lambda d, w, h: stance(d.result, w, h))],
+    ),
+    Stage(
+        "Moves",
+        (
+            "Moves: the low wheel first, then the nose.",
+            "With steps the nearest is taken and what is left over is said. Headings shows what standing another way would take.",
+        ),
+        _moves,
+        lambda d: [InstructionsSheet(d), HeadingsSheet(d), BudgetSheet(d.result.budget())],
+        _move_pictures,
+    ),
+    Stage(
+        "Proof",
+        ("Proof: read it again at the same place.",),
+        lambda d: (1.0 if d.book.left else 0.0, ""),
+        lambda d: [TiltsSheet(d, "left")],
+        lambda d: [("", lambda d, w, h: stance(d.result, w, h, left=True))],
+    ),
+    record_stage(),
+)
+
+
+def _to_move(desk: WorkDesk, stage: str) -> Next | None:
+    """What is put under next, once the cautions are read."""
+    book, todo = desk.book, desk.result.instructions
+    if not todo or book.left is not None:
+        return None
+    if stage != "Moves":
+        return Next("Next: see the moves", "which wheel, which step, the nose", "moves")
+    if not book.cautions_read:
+        return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
+    return Next(f"Next: {todo[0].where}", f"{todo[0].text}; then the next; then read it again", "again")
+
+
+def _facts_first(desk: WorkDesk, stage: str) -> Next | None:
+    said = Next("Next: what is it?", "its sort, track and length; Enter takes what is usual", "facts")
+    return None if desk.book.ids else said
+
+
+def _read(desk: WorkDesk, stage: str) -> Next | None:
+    return None if desk.book.found else Next("Next: read the two-way level", "side to side, then nose to tail", "read")
+
+
+def _again(desk: WorkDesk, stage: str) -> Next | None:
+    return None if desk.book.left else Next("Next: read it again", "the same place, the same way round", "again")
+
+
+STEPS: tuple[Step[WorkDesk], ...] = (
+    Step("facts", leads("Set-up", 0, (0, 1)), _facts_first),
+    Step("read", leads("Readings", 0, (0, 1)), _read),
+    Step("moves", leads("Moves", 0, None, 0), _to_move),
+    Step("again", leads("Proof", 0, (0, 1)), _again),
+    Step("headings", leads("Moves", 1, None, 1)),
+)
+FACE = Face(WorkDesk, STAGES, STEPS, vehicle_report)

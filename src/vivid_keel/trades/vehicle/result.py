@@ -1,0 +1,308 @@
+"""What a vehicle wants: lifts, steps, the nose, the heading; and what the numbers say."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from vivid_keel.core.cautions import FIRST, Caution
+from vivid_keel.core.kinds import Finding, State
+from vivid_keel.core.proof import Budget, BudgetLine
+from vivid_keel.core.quantities import show_number
+from vivid_keel.core.working import Working
+from vivid_keel.trades.vehicle.book import Tilts, VehicleBook
+from vivid_keel.trades.vehicle.wheels import NONE, at_jockey, board_side, trailer, turned, wheels
+
+VEHICLE = Caution(
+    "vehicle",
+    "Before a wheel moves",
+    (
+        "Drive forwards on to a ramp; a trailer's overrun brake may be off after reversing.",
+        "Handbrake on and wheels chocked before uncoupling or jacking. Firm ground, or a wide board.",
+        "Corner steadies steady; they do not lift unless the maker says so.",
+        "Nobody beneath it, nobody in its way. People out before it is lifted.",
+        FIRST,
+    ),
+    must_acknowledge=True,
+)
+DEGREE = math.pi / 180
+TAPED = 0.005
+"""u of a track taped between tyres [m]."""
+UNLOOKED = 0.3 * DEGREE
+"""How far the offset of a level may lie where nobody looked for it, either way [rad]."""
+EVERY = 15
+"""Degrees between two headings looked at."""
+WHEELS = ("front left", "front right", "rear left", "rear right")
+
+
+@dataclass(frozen=True, slots=True)
+class WheelStep:
+    """One thing to do: where, how far up [m], which step (None: packed exactly), in words, and what shows that it is right.
+
+    `shows` is the two-way level's reading once it is done, its own offset in it: side to side, nose to tail
+    [rad]; None where only the next can tell.
+    """
+
+    where: str
+    lift: float
+    step: float | None
+    text: str
+    shows: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
+class VehicleResult:
+    """A vehicle worked out from its as-found tilts.
+
+    Attributes
+    ----------
+    instructions : list of WheelStep
+        In the order of work.
+    roll_left, pitch_left : float
+        What stays when they are done [rad].
+    headings : list of (degrees clockwise, greatest lift [m])
+        What standing another way would take.
+    board : float
+        Side of a square board a wheel wants on this ground [m].
+    """
+
+    book: VehicleBook
+    instructions: list[WheelStep]
+    roll_left: float
+    pitch_left: float
+    headings: list[tuple[int, float]]
+    board: float
+
+    def budget(self) -> Budget:
+        """What the lift of the low wheel owes to each source [m]: W = T·tan|roll|.
+
+        The level is read to the last digit typed in degrees, a tenth where another unit was typed (half a step either
+        way, rectangular); its offset by turning about is the mean of two such readings, else anything within UNLOOKED.
+        """
+        b = self.book
+        if b.found is None:
+            return Budget(())
+        track, roll = b.values["track"], b.found.roll
+        typed = b.found.text.split("/")[0].strip().rstrip("°")
+        digits = len(typed.partition(".")[2]) if typed.replace("-", "").replace("−", "").replace(".", "").isdigit() else 1
+        step = 10.0 ** -max(digits, 0) * DEGREE
+        read = track * step / math.sqrt(12)
+        looked = "zero-roll" in b.ids
+        return Budget((
+            BudgetLine("reading the level", read),
+            BudgetLine("its own offset, found by turning about" if looked else "its own offset, never looked for",
+                       read / math.sqrt(2) if looked else track * UNLOOKED / math.sqrt(3)),
+            BudgetLine("track, by tape", math.tan(abs(roll)) * TAPED),
+        ))  # fmt: skip
+
+    @staticmethod
+    def level_shows(instruction: WheelStep) -> str:
+        """What the two-way level shows once an instruction is done, as it is read; "" where only the next can tell."""
+        if instruction.shows is None:
+            return ""
+        across, along = (show_number(t / DEGREE, 1, signed=True) for t in instruction.shows)
+        return f"{across}° / {along}°"
+
+    @property
+    def within(self) -> bool:
+        v = self.book.values
+        return abs(self.roll_left) <= v["roll-limit"] + 1e-9 and abs(self.pitch_left) <= v["pitch-limit"] + 1e-9
+
+    @property
+    def at_rest(self) -> bool:
+        """Whether it was read again and stands within its limits."""
+        left, v = self.book.left, self.book.values
+        return left is not None and abs(left.roll) <= v["roll-limit"] and abs(left.pitch) <= v["pitch-limit"]
+
+    @property
+    def best_heading(self) -> tuple[int, float]:
+        """The heading that takes the least lift."""
+        return min(self.headings, key=lambda h: (round(h[1], 4), min(h[0], 360 - h[0])))
+
+    @property
+    def reach(self) -> float:
+        """The highest step of the ramp [m]; inf where it is packed exactly."""
+        return max(self.book.steps) if self.book.steps else math.inf
+
+    def why(self) -> Working | None:
+        """Return the working of the instructions."""
+        b = self.book
+        if b.found is None:
+            return None
+        r, p, v = b.found.roll, b.found.pitch, b.values
+        if b.sort == "four":
+            return Working("Wheels of a four-wheeler", "h = x·tan(pitch) + y·tan(roll) at each wheel;  lift = highest − h",
+                           f"tan(pitch) = {math.tan(p):.4f}, tan(roll) = {math.tan(r):.4f};  " + ";  ".join(f"{i.where} {i.lift * 1000:.0f} mm" for i in self.instructions),
+                           (f"two-way level {b.found.text}",), "Raise only: the highest wheel stays.")  # fmt: skip
+        w = v["track"] * math.tan(abs(r))
+        put = next((i.step if i.step is not None else i.lift for i in self.instructions if "wheel" in i.where), 0.0)
+        return Working(
+            "Wheel and nose of a trailer", "W = T·tan|roll| under the low wheel;  nose = raised/2 − L·tan(pitch)",
+            f"W = {v['track']:g}·tan {abs(r) / DEGREE:.2f}° = {w * 1000:.0f} mm;  nose = {put * 500:.0f} − {v['length']:g}·tan({p / DEGREE:.2f}°) = "
+            f"{(put / 2 - v['length'] * math.tan(p)) * 1000:.0f} mm",
+            (f"two-way level {b.found.text}",), "The axle's middle goes up by half of what is put under; the nose does not.",
+        )  # fmt: skip
+
+
+def work_out_vehicle(book: VehicleBook) -> VehicleResult:
+    """Compute a vehicle work; nothing to do while it isn't read."""
+    board = board_side(book.values["load"], book.values["ground"])
+    if book.found is None:
+        return VehicleResult(book, [], math.nan, math.nan, [], board)
+    todo, roll, pitch = _instructions(book, book.found)
+    headings = [(h, _greatest(book, book.found, h * DEGREE)) for h in range(0, 360, EVERY)]
+    return VehicleResult(book, todo, roll, pitch, headings, board)
+
+
+def _places(book: VehicleBook) -> list[tuple[float, float]]:
+    half, side = book.values["length"] / 2, book.values["track"] / 2
+    return [(half, -side), (half, side), (-half, -side), (-half, side)]
+
+
+def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float, float]:
+    v, steps = book.values, book.steps
+    out = []
+    if book.sort == "four":
+        w = wheels(at.roll, at.pitch, _places(book), steps)
+        for name, lift, step in zip(WHEELS, w.lifts, w.steps, strict=True):
+            if (step if steps is not None else lift) > 0.0005:
+                taken = step if steps is not None else None
+                out.append(WheelStep(name, lift, taken, _onto(v["slope"], lift, taken)))
+        out.sort(key=lambda i: -i.lift)
+        if out:
+            out[-1] = replace(out[-1], shows=(w.roll_left + v["zero-roll"], w.pitch_left + v["zero-pitch"]))
+        return out, w.roll_left, w.pitch_left
+    t = trailer(at.roll, at.pitch, v["track"], v["length"], steps)
+    wheel = f"{t.wheel} wheel{'s, both axles' if book.sort == 'twin' else ''}"
+    raised = t.wheel_raise if t.step is None else t.step
+    if t.wheel != NONE and raised > 0:
+        # The axle's middle comes up by half of it and the nose stays.
+        tipped = math.atan(math.tan(at.pitch) - raised / 2 / v["length"])
+        shows = (t.roll_left + v["zero-roll"], tipped + v["zero-pitch"])
+        out.append(WheelStep(wheel, t.wheel_raise, t.step, _onto(v["slope"], t.wheel_raise, t.step), shows))
+    nose = at_jockey(t.nose_raise, v["length"], v["jockey"])
+    if abs(nose) > 0.0005:
+        word = "wind up" if nose > 0 else "wind down"
+        out.append(
+            WheelStep(
+                "jockey wheel",
+                nose,
+                None,
+                f"{word}; {abs(t.nose_raise) * 1000:.0f} mm at the coupling",
+                (t.roll_left + v["zero-roll"], v["zero-pitch"]),
+            )
+        )
+    return out, t.roll_left, 0.0
+
+
+def _onto(slope: float, lift: float, step: float | None) -> str:
+    """How a wheel comes up: on to which step, or how far up the ramp, or what is packed under it."""
+    if step is not None:
+        return f"drive on to the {step * 1000:g} mm step" + (f", {step * slope:.2f} m up the ramp" if slope == slope else "")
+    if slope == slope:
+        return f"drive {lift * slope:.2f} m up the ramp, {lift * 1000:.0f} mm high"
+    return f"pack {lift * 1000:.0f} mm under it"
+
+
+def _greatest(book: VehicleBook, at: Tilts, heading: float) -> float:
+    """The greatest lift of a wheel, standing turned by a heading [m]."""
+    roll, pitch = turned(at.roll, at.pitch, heading)
+    if book.sort == "four":
+        return max(wheels(roll, pitch, _places(book)).lifts)
+    return trailer(roll, pitch, book.values["track"], book.values["length"]).wheel_raise
+
+
+def vehicle_state(result: VehicleResult) -> State:
+    """Return (verdict, words) for the job list."""
+    b = result.book
+    if b.found is None:
+        return State("todo", "not read yet")
+    if b.left is not None:
+        return State("in", "at rest") if result.at_rest else State("out", "still leans")
+    return State("open", f"{len(result.instructions)} to do" if result.instructions else "level as it stands")
+
+
+def _to_do(result: VehicleResult) -> list[Finding]:
+    """What is to be done, what it leaves, and whether standing another way would be flatter."""
+    v, out = result.book.values, []
+    if not result.instructions:
+        out.append(Finding("in", "It stands as level as you can bring it", "Nothing to put under.", result.why()))
+    else:
+        said = "; ".join(
+            f"{i.where} {show_number(abs(i.lift) * 1000, 0)} mm {'up' if i.lift >= 0 else 'down'}"
+            for i in result.instructions
+        )
+        out.append(
+            Finding("open", said[:1].upper() + said[1:], "In this order.", result.why(), "moves", "See the moves")
+        )
+    left = f"lean {abs(result.roll_left) / DEGREE:.2f}°, tip {abs(result.pitch_left) / DEGREE:.2f}°"
+    if result.within:
+        out.append(
+            Finding(
+                "in",
+                f"That leaves {left}",
+                f"May be {v['roll-limit'] / DEGREE:g}° and {v['pitch-limit'] / DEGREE:g}°.",
+            )
+        )
+    else:
+        out.append(
+            Finding(
+                "out",
+                f"That leaves {left}",
+                f"More than {v['roll-limit'] / DEGREE:g}° or {v['pitch-limit'] / DEGREE:g}°: the steps don't reach. Turn it, or pack beside the ramp.",
+            )
+        )
+    degrees, least = result.best_heading
+    now = result.headings[0][1]
+    if now > result.reach + 1e-9 or (degrees and least < 0.6 * now and now > 0.02):
+        way = f"{degrees}° clockwise" if degrees <= 180 else f"{360 - degrees}° anticlockwise"
+        text = f"It wants {now * 1000:.0f} mm as it stands, {least * 1000:.0f} mm turned {way}."
+        out.append(
+            Finding(
+                "open" if now > result.reach else "note",
+                f"Turn it {way}" if degrees else "No heading is flatter",
+                text,
+                action="headings",
+                action_label="See the headings",
+            )
+        )
+    return out
+
+
+def vehicle_findings(result: VehicleResult, stage: str = "") -> list[Finding]:
+    """Return what there is to say about a vehicle."""
+    b, v = result.book, result.book.values
+    out = []
+    if b.found is None:
+        return [
+            Finding(
+                "todo",
+                "Read its two-way level",
+                "Side to side, then nose to tail, at its own place in the vehicle.",
+                action="read",
+                action_label="Enter it",
+            )
+        ]
+    if not result.at_rest:
+        out += _to_do(result)
+    out.append(
+        Finding(
+            "note",
+            f"A board {math.ceil(result.board * 20) * 5} cm square",
+            f"Under each wheel on {b.texts['ground']}, for {v['load'] / 1000:g} kN: about; your own knowledge of the ground comes first.",
+        )
+    )
+    if b.left is not None:
+        out.append(
+            Finding(
+                "in" if result.at_rest else "out",
+                f"Read again: lean {show_number(b.left.roll / DEGREE, 2)}°, tip {show_number(b.left.pitch / DEGREE, 2)}°",
+                f"{b.left.text}, as typed.",
+            )
+        )
+    return out
+
+
+def vehicle_cautions(result: VehicleResult, stage: str) -> tuple[Caution, ...]:
+    """Return the cautions before a wheel moves."""
+    return (VEHICLE,) if stage == "Moves" and result.instructions else ()
