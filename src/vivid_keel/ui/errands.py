@@ -6,22 +6,22 @@ import os
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QWidget
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import book_keeper, job_kinds
+from vivid_keel.ui.host import Host
 
 if TYPE_CHECKING:
     from vivid_keel.core.booking.from_file import BookFile
     from vivid_keel.core.record.entries import Draft
     from vivid_keel.exchange.level_columns import Columns
     from vivid_keel.figures.display import Picture
-    from vivid_keel.ui.window import Window
 
 LONG_BOOK = 1500
 """Rows from which a PDF is written off the window's thread."""
@@ -30,7 +30,7 @@ LONG_BOOK = 1500
 class Errands:
     """Files in and out for a window."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Host) -> None:
         self.window = window
         self._computing: object = None
         self._asked: Callable[[Columns], None] = lambda columns: None
@@ -38,7 +38,7 @@ class Errands:
 
     def _choose(self, title: str, pattern: str) -> Path | None:
         name, _ = QFileDialog.getOpenFileName(
-            self.window, title, str(self._folder()), pattern, options=QFileDialog.Option.DontUseNativeDialog
+            cast(QWidget, self.window), title, str(self._folder()), pattern, options=QFileDialog.Option.DontUseNativeDialog
         )
         return Path(name) if name else None
 

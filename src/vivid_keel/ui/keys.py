@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from operator import attrgetter
+from typing import Any
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
-
-if TYPE_CHECKING:
-    from vivid_keel.ui.window import Window
-
 
 FOR_A_JOB = (
     "Bring in a level book (CSV)", "Paste a level book from a spreadsheet", "Write the report (PDF)", "Write blank booking forms (PDF)",
@@ -22,73 +19,76 @@ SHELVES = {"Bring in": ("Bring in", "Paste"), "Write": ("Write",)}
 """Menus within the menu, by how what stands in them begins: all together were taller than a screen."""
 
 
-def _shelf(window: Window, shelves: dict[str, QMenu], text: str) -> QMenu:
+def _shelf(window: Any, shelves: dict[str, QMenu], text: str) -> QMenu:
     """Return the menu that an action belongs in."""
     name = next((n for n, words in SHELVES.items() if text.startswith(words)), "")
     if not name:
-        return window.menu
+        menu: QMenu = window.menu
+        return menu
     if name not in shelves:
         shelves[name] = QMenu(name, window)
         window.menu.addMenu(shelves[name])
     return shelves[name]
 
 
-def add_actions(window: Window) -> None:
+KEYS = (
+    ("New job", "Ctrl+N", "show_new_job"),
+    ("Open a job", "Ctrl+O", "errands.choose_job"),
+    ("New work in this job", "Ctrl+Shift+N", "show_new_work"),
+    ("-", "", ""),
+    ("Undo", "Ctrl+Z", "undo"),
+    ("Redo", "Ctrl+Shift+Z", "redo"),
+    ("Strike this line", "Ctrl+D", "strike"),
+    ("Why this number", "F4", "toggle_why"),
+    ("New set-up", "Ctrl+Return", "new_set_up"),
+    ("Something happened: moved, knocked, taken in …", "F3", "tell_event"),
+    ("-", "", ""),
+    ("Bring in a level book (CSV)", "Ctrl+I", "errands.choose_book"),
+    ("Paste a level book from a spreadsheet", "Ctrl+Shift+V", "errands.paste"),
+    ("Bring in a whole job (JSON)", "", "errands.choose_json"),
+    ("Write the report (PDF)", "Ctrl+P", "errands.write_report"),
+    ("Write blank booking forms (PDF)", "", "errands.write_blank_forms"),
+    ("Write marks with places (GeoJSON)", "", "errands.write_geojson"),
+    ("Write the whole job (JSON)", "", "errands.write_job"),
+    ("Write the diary (calendar file)", "", "errands.write_diary"),
+    ("-", "", ""),
+    ("The kit, and back to the job", "Alt+K", "toggle_kit"),
+    ("The diary: what falls due", "Alt+Y", "show_diary"),
+    ("Practise on a stand-in: this instrument, or a copy of this work", "", "errands.make_stand_in"),
+    ("-", "", ""),
+    ("Read by matching the picture", "F8", "match"),
+    ("Site mode", "F11", "site_mode"),
+    ("Daylight or Lamp", "F9", "switch_theme"),
+    ("Explain this stage", "F1", "toggle_help"),
+    ("Quit", "Ctrl+Q", "close"),
+)
+"""What stands in the menu: its words, its key, and what of the window does it; - parts groups."""
+UNNAMED = (
+    ("Alt+Return", "do_next", ()), ("Alt+J", "open_menu", ()), ("Ctrl+PgDown", "step_work", (1,)), ("Ctrl+PgUp", "step_work", (-1,)),
+    ("Ctrl+Backspace", "stop_work", ()), ("F6", "next_region", ()), ("Ctrl+Tab", "next_sheet", ()), ("F7", "next_view", ()),
+    *((f"Alt+{number}", "stage_by_number", (number,)) for number in range(1, 9)),
+)  # fmt: skip
+"""Keys of what stands in no menu, and what it is called with."""
+
+
+def add_actions(window: Any) -> None:
     """Give the window its menu and its keys."""
-    e = window.errands
     shelves: dict[str, QMenu] = {}
-    for text, key, what in (
-        ("New job", "Ctrl+N", window.show_new_job),
-        ("Open a job", "Ctrl+O", e.choose_job),
-        ("New work in this job", "Ctrl+Shift+N", window.show_new_work),
-        ("-", "", None),
-        ("Undo", "Ctrl+Z", window.undo),
-        ("Redo", "Ctrl+Shift+Z", window.redo),
-        ("Strike this line", "Ctrl+D", window.strike),
-        ("Why this number", "F4", window.toggle_why),
-        ("New set-up", "Ctrl+Return", window.new_set_up),
-        ("Something happened: moved, knocked, taken in …", "F3", window.tell_event),
-        ("-", "", None),
-        ("Bring in a level book (CSV)", "Ctrl+I", e.choose_book),
-        ("Paste a level book from a spreadsheet", "Ctrl+Shift+V", e.paste),
-        ("Bring in a whole job (JSON)", "", e.choose_json),
-        ("Write the report (PDF)", "Ctrl+P", e.write_report),
-        ("Write blank booking forms (PDF)", "", e.write_blank_forms),
-        ("Write marks with places (GeoJSON)", "", e.write_geojson),
-        ("Write the whole job (JSON)", "", e.write_job),
-        ("Write the diary (calendar file)", "", e.write_diary),
-        ("-", "", None),
-        ("The kit, and back to the job", "Alt+K", window.toggle_kit),
-        ("The diary: what falls due", "Alt+Y", window.show_diary),
-        ("Practise on a stand-in: this instrument, or a copy of this work", "", e.make_stand_in),
-        ("-", "", None),
-        ("Read by matching the picture", "F8", window.match),
-        ("Site mode", "F11", window.site_mode),
-        ("Daylight or Lamp", "F9", window.switch_theme),
-        ("Explain this stage", "F1", window.toggle_help),
-        ("Quit", "Ctrl+Q", window.close),
-    ):
-        if what is None:
+    for text, key, name in KEYS:
+        if not name:
             window.menu.addSeparator()
             continue
+        what = attrgetter(name)(window)
         action = QAction(text, window)
         if key:
             action.setShortcut(QKeySequence(key))
         action.triggered.connect(lambda _=False, w=what, job=text in FOR_A_JOB: window.only_in_job(w) if job else w())
         _shelf(window, shelves, text).addAction(action)
         window.addAction(action)
-    shelves["Write"].aboutToShow.connect(lambda: e.offer(shelves["Write"]))
-    for key, what in (
-        ("Alt+Return", window.do_next), ("Alt+J", window.open_menu), ("Ctrl+PgDown", lambda: window.step_work(1)),
-        ("Ctrl+PgUp", lambda: window.step_work(-1)), ("Ctrl+Backspace", window.stop_work), ("F6", window.next_region), ("Ctrl+Tab", window.next_sheet),
-        ("F7", window.next_view),
-    ):  # fmt: skip
+    shelves["Write"].aboutToShow.connect(lambda: window.errands.offer(shelves["Write"]))
+    for key, name, given in UNNAMED:
         action = QAction(window)
         action.setShortcut(QKeySequence(key))
-        action.triggered.connect(lambda _=False, w=what: w())
-        window.addAction(action)
-    for number in range(1, 9):
-        action = QAction(window)
-        action.setShortcut(QKeySequence(f"Alt+{number}"))
-        action.triggered.connect(lambda _=False, n=number: window.stage_by_number(n))
+        what = attrgetter(name)(window)
+        action.triggered.connect(lambda _=False, w=what, g=given: w(*g))
         window.addAction(action)

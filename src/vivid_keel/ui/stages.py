@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QWidget
@@ -13,11 +12,8 @@ from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Desk, Place
 from vivid_keel.files import JobFile, KitFile
 from vivid_keel.ui.frame import Frame
+from vivid_keel.ui.host import Errand
 from vivid_keel.ui.worker import Worker
-
-if TYPE_CHECKING:
-    from vivid_keel.ui.errands import Errands
-
 
 SMALL_JOB = 3000
 """Entries up to which works that follow others are kept up with every change."""
@@ -26,7 +22,7 @@ SMALL_JOB = 3000
 class StageWindow(Frame):
     """The frame with a work in it, at one of its stages."""
 
-    errands: Errands
+    errands: Errand
 
     def __init__(self) -> None:
         super().__init__()

@@ -28,6 +28,8 @@ if TYPE_CHECKING:
 class Window(KitWindow):
     """One job in one window."""
 
+    errands: Errands
+
     def __init__(self, person: str = "") -> None:
         super().__init__()
         self.person = person

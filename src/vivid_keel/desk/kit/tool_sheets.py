@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import time
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Stated
@@ -16,9 +16,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet
 from vivid_keel.desk.facts_sheet import FactsSheet
-
-if TYPE_CHECKING:
-    from vivid_keel.desk.kit.tool import ToolDesk
+from vivid_keel.desk.kit.held import VALUE, HeldTool
 
 UNIT_WORDS = {"distance": "m", "words": "", "tilt": "mm/m"}
 
@@ -29,7 +27,7 @@ class TraitsSheet(FactsSheet):
     columns = (Column("What", 220), Column("Value", 150), Column("", 60), Column("What it means", 0))
     hint = "Type a value and Enter; grey ones are usual for the kind until you say"
 
-    def __init__(self, desk: ToolDesk) -> None:
+    def __init__(self, desk: HeldTool) -> None:
         self.tool = tool = desk.tool
         numbers = {t.key: tool.traits.number(t.key) for t in tool.kind.traits}
         super().__init__(desk, "What it is", tool.kind.traits, Stated(numbers, tool.texts, tool.trait_ids), ("trait", "name"))
@@ -74,7 +72,7 @@ class ChecksSheet(Sheet):
     )
     hint = "Enter begins the check, or goes on where it was left"
 
-    def __init__(self, desk: ToolDesk) -> None:
+    def __init__(self, desk: HeldTool) -> None:
         self.desk, self.tool = desk, desk.tool
         self.pairs = [(key, way) for key in self.tool.kind.checks for way, _ in PROCEDURES[key].ways]
         self._due = {d.procedure: d for d in self.tool.due(desk.now)}
@@ -137,7 +135,7 @@ class StepsSheet(Sheet):
     """The steps of the check in hand, in order; a value is booked or refused in its place."""
 
     name = "Steps"
-    value_column = 2
+    value_column = VALUE
     columns = (
         Column("", 38, True),
         Column("Do", 0),
@@ -147,7 +145,7 @@ class StepsSheet(Sheet):
     )
     hint = "Type what is read and Enter; F8 takes it from the picture; a reading typed later from notes ends with !"
 
-    def __init__(self, desk: ToolDesk) -> None:
+    def __init__(self, desk: HeldTool) -> None:
         self.desk = desk
         self.run = desk.run
         self.steps = self.run.steps if self.run is not None else []
@@ -279,7 +277,7 @@ class DecisionsSheet(Sheet):
     columns = (Column("", 34), Column("Decision", 250), Column("", 0))
     hint = "Enter puts the decision in the instrument's record"
 
-    def __init__(self, desk: ToolDesk) -> None:
+    def __init__(self, desk: HeldTool) -> None:
         self.desk, self.run = desk, desk.run
         self.keys = list(DECISIONS)
 
@@ -339,7 +337,7 @@ class MeaningSheet(Sheet):
     name = "What that means"
     columns = (Column("What", 250), Column("", 170, True), Column("", 0))
 
-    def __init__(self, desk: ToolDesk) -> None:
+    def __init__(self, desk: HeldTool) -> None:
         run = desk.run
         self.run = run
         self.lines = list(run.outcome.lines) if run is not None else []
@@ -372,7 +370,7 @@ class HistorySheet(Sheet):
     columns = (Column("When", 130), Column("", 34), Column("What", 230), Column("Found", 210, True), Column("So", 0))
     hint = "F3 says that it was knocked, carried far, adjusted or repaired · Enter on a check shows it"
 
-    def __init__(self, desk: ToolDesk) -> None:
+    def __init__(self, desk: HeldTool) -> None:
         self.desk = desk
         tool = desk.tool
         rows: list[tuple[Any, int, str, str, str, str, bool]] = []

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from vivid_keel.core.proof import Budget, BudgetLine
 from vivid_keel.desk.work import WorkDesk
+from vivid_keel.trades.marks.book import MarksBook
 from vivid_keel.trades.marks.result import MarksResult
 
 
@@ -11,6 +12,10 @@ class MarksDesk(WorkDesk):
     """A mark carried to columns and walls."""
 
     result: MarksResult
+
+    @property
+    def book(self) -> MarksBook:
+        return self.result.book
 
     def budget(self) -> Budget:
         """What the last column's mark owes to carrying and to the first mark."""

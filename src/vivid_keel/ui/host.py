@@ -1,0 +1,54 @@
+"""What is known of one another by the window and those who run its errands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Protocol
+
+from PyQt6.QtWidgets import QStackedWidget
+
+from vivid_keel.desk.base import Desk, Look
+from vivid_keel.files import JobFile
+from vivid_keel.ui.map_page import MapPage
+from vivid_keel.ui.pages import RefusedPage
+from vivid_keel.ui.worker import Worker
+
+
+class Errand(Protocol):
+    """What is asked for from within the window."""
+
+    def compute_later(self) -> None:
+        """Have what waits computed off the window's thread."""
+
+    def write_report(self) -> None:
+        """Write the report of the work in hand."""
+
+
+class Host(Protocol):
+    """A window that errands are run for."""
+
+    stack: QStackedWidget
+    worker: Worker
+    file: JobFile | None
+    desk: Desk | None
+    desks: dict[int, Desk]
+    stage: str
+    person: str
+    busy_words: str
+
+    @property
+    def map_page(self) -> MapPage: ...
+    @property
+    def refused(self) -> RefusedPage: ...
+    def say(self, text: str) -> None: ...
+    def attempt(self, what: Callable[[], object]) -> bool: ...
+    def looks(self) -> list[Look]: ...
+    def open_kit(self, *, make: bool = False) -> JobFile | None: ...
+    def open_path(self, path: Path) -> bool: ...
+    def open_work(self, work: int) -> None: ...
+    def take(self, file: JobFile) -> None: ...
+    def refresh(self) -> None: ...
+    def settle(self) -> None: ...
+    def show_busy(self) -> None: ...
+    def watch_worker(self) -> None: ...
