@@ -19,7 +19,7 @@ class MattersSheet(Sheet):
     """What still has to be seen to; Enter on one settles it."""
 
     name = "Open matters"
-    columns = (Column("", 30), Column("Matter", 0), Column("Entered", 160), Column("Settled", 160))
+    columns = (Column("", 34), Column("Matter", 0), Column("Entered", 160), Column("Settled", 160))
     hint = "Type a matter and Enter to note it · Enter on a noted one settles it"
 
     def __init__(self, desk: Desk) -> None:

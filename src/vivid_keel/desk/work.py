@@ -133,10 +133,15 @@ class WorkDesk(Desk):
         """Return what the trade itself has to say at a stage."""
         return self.trade.findings(self.result, stage)
 
+    def leading(self, stage: str) -> list[Finding]:
+        """Return what answers a stage's own question, before all else."""
+        return []
+
     def findings(self, stage: str) -> list[Finding]:
         """Return what there is to say: the trade's own, of its instruments, and open matters."""
         uses = use_findings(self.trade.uses(self.result))
-        return worst_first([*self.own_findings(stage), *uses, *matter_findings(self.file.journal, self.work)])
+        rest = [*self.own_findings(stage), *uses, *matter_findings(self.file.journal, self.work)]
+        return [*self.leading(stage), *worst_first(rest)]
 
     def cautions(self, stage: str) -> list[Caution]:
         given = self.trade.cautions(self.result, stage)

@@ -133,7 +133,7 @@ class Pages:
         for f in findings:
             self.need(28)
             self.y += 14
-            symbols.verdict(self.page, LEFT + 5, self.y - 3, f.verdict, 4.2)
+            symbols.verdict(self.page, LEFT + 6, self.y - 3, f.verdict, 14)
             self.page.text(LEFT + 16, self.y, f.title, "ink", SIZE + 0.5, bold=True)
             self.line(f.text, ink="muted", indent=16)
             if f.why is not None:

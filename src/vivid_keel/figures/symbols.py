@@ -4,18 +4,35 @@ from __future__ import annotations
 
 from vivid_keel.figures.display import Disc, Picture
 
+VIAL = 22.0
+"""How wide a verdict is at its usual size [px]; it is half as high."""
+HIGH, LOW = "+", "-"
+"""Behind "out": to which side it is out."""
 
-def verdict(p: Picture, x: float, y: float, kind: str, r: float = 6.5) -> None:
-    """Draw a verdict centred on (x, y): ring with a level bar, filled square, half-filled ring, or a dotted ring."""
-    if kind == "in":
-        p.disc(x, y, r, "", "in", 2.0)
-        p.line(x - r + 3, y, x + r - 3, y, "in", 2.2)
-    elif kind == "out":
-        p.box(x - r + 1, y - r + 1, 2 * r - 2, 2 * r - 2, "out", "out")
-    elif kind == "open":
-        p.items.append(Disc(x, y, r, "open", "open", 1.6, half=True))
-    elif kind in {"todo", "note"}:
-        p.items.append(Disc(x, y, r, "", "muted", 1.6, dash=True))
+
+def verdict(p: Picture, x: float, y: float, kind: str, size: float = VIAL) -> None:
+    """Draw a verdict as a small vial centred on (x, y): two strokes and a bubble.
+
+    "in": the bubble between the strokes. "out+" or "out-": past the right or the left one; "out", where there is no
+    side: past both. "open": half-filled, across a stroke. "todo" and "note": strokes alone, dotted.
+    """
+    k = size / VIAL
+    stroke, tall, r = 6.0 * k, 5.5 * k, 3.7 * k
+    state, side = kind.rstrip(HIGH + LOW), kind[-1:]
+    for at in (x - stroke, x + stroke):
+        if state in {"in", "out", "open"}:
+            p.line(at, y - tall, at, y + tall, state, 1.5 * k)
+        else:
+            for dot in (-4.6, 0.0, 4.6):
+                p.disc(at, y + dot * k, 0.8 * k, "muted", "muted", 0.5 * k)
+    if state == "in":
+        p.disc(x, y, r, "in", "in")
+    elif state == "open":
+        p.items.append(Disc(x + stroke, y, r, "open", "open", 1.4 * k, half=True))
+    elif state == "out":
+        past = stroke + r + 1.4 * k
+        for at in {HIGH: (x + past,), LOW: (x - past,)}.get(side, (x - past, x + past)):
+            p.disc(at, y, r - 0.4 * k, "out", "out")
 
 
 def raise_wedge(p: Picture, x: float, y: float, size: float = 11.0) -> None:

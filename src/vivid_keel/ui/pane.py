@@ -31,9 +31,9 @@ class Sign(QWidget):
 
     def __init__(self, verdict: str) -> None:
         super().__init__()
-        self.setFixedSize(22, 20)
+        self.setFixedSize(30, 20)
         self._picture = Picture(1, 1)
-        symbols.verdict(self._picture, 9, 10, verdict)
+        symbols.verdict(self._picture, 14, 10, verdict)
 
     def paintEvent(self, a0: QPaintEvent | None) -> None:
         p = QPainter(self)

@@ -34,9 +34,9 @@ def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
         elif cell.sign == "lower":
             symbols.lower_wedge(p, left + 1, r.center().y() + 6)
         else:
-            symbols.verdict(p, left + 8, r.center().y() + 1, cell.sign)
+            symbols.verdict(p, left + 11, r.center().y() + 1, cell.sign)
         paint(painter, p.items, theme.palette)
-        left += 20
+        left += 20 if cell.sign in {"raise", "lower"} else 26
     text = cell.text or cell.hint
     if not text:
         return

@@ -131,7 +131,7 @@ class WorkPainter(QStyledItemDelegate):
             painter.fillRect(QRect(r.left(), r.top(), 4, r.height()), theme.colour("ink"))
         painter.setPen(theme.colour("ink"))
         painter.setFont(font(14, index.row() == view.currentRow()))
-        box = r.adjusted(12, 5, -28, -26)
+        box = r.adjusted(12, 5, -32, -26)
         painter.drawText(
             box,
             int(Qt.AlignmentFlag.AlignLeft),
@@ -146,7 +146,7 @@ class WorkPainter(QStyledItemDelegate):
             painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, box.width()),
         )
         p = Picture(1, 1)
-        symbols.verdict(p, r.right() - 14, r.top() + 15, verdict)
+        symbols.verdict(p, r.right() - 16, r.top() + 15, verdict)
         paint(painter, p.items, theme.palette)
         painter.restore()
 

@@ -37,9 +37,9 @@ class Footer(QWidget):
             x += wide + 12
             if sign:
                 picture = Picture(1, 1)
-                symbols.verdict(picture, x + 4, 11, sign, 6)
+                symbols.verdict(picture, x + 8, 11, sign)
                 paint(p, picture.items, theme.palette)
-                x += 22
+                x += 26
             x += 14
         p.setFont(font(13))
         p.setPen(theme.colour("muted"))

@@ -40,7 +40,7 @@ def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, heig
             15,
             bold=True,
         )
-        symbols.verdict(p, width - 126, y + 7, f.verdict)
+        symbols.verdict(p, width - 132, y + 7, f.verdict)
         p.text(width - 112, y + 12, WORDS[f.verdict], "ink", 14)
         line = y + 50
         p.box(x(-f.limit), line - 12, x(f.limit) - x(-f.limit), 24, "glass", "")

@@ -182,7 +182,7 @@ def _correction(
         return  # the sheet has it
     tx, ty = found
     if doubtful:
-        symbols.verdict(p, tx - wide / 2 + 8, ty + 8, "out", 6)
+        symbols.verdict(p, tx - wide / 2 + 8, ty + 8, "out", 18)
         tx += 10
     p.text(tx, ty + 13, words, "wrong" if doubtful else "muted", 13, bold=doubtful, align="centre", ground=True)
 

@@ -114,7 +114,7 @@ class LegsSheet(Sheet):
     """Lines between junctions, the worst first."""
 
     name = "Lines"
-    columns = (Column("", 30), Column("From", 0), Column("To", 178), Column("n", 34, True), Column("Rise", 76, True),
+    columns = (Column("", 34), Column("From", 0), Column("To", 178), Column("n", 34, True), Column("Rise", 76, True),
                Column("Corrected", 84, True), Column("v/σ", 44, True), Column("Share", 54, True), Column("Shows from", 84, True))  # fmt: skip
     hint = "v/σ over 3.29 is a slip more likely than chance · Shows from: the smallest slip this line would betray"
 

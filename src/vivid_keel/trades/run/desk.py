@@ -144,10 +144,12 @@ class RunDesk(TrustDesk):
             self._checks = self.result.checks()
         return self._checks
 
+    def leading(self, stage: str) -> list[Finding]:
+        return standing_findings(self.standing, self.book) if stage == "Set-up" else []
+
     def own_findings(self, stage: str) -> list[Finding]:
         if stage not in self._said:
-            first = standing_findings(self.standing, self.book) if stage == "Set-up" else []
-            self._said[stage] = first + run_findings(self.result, stage, self.checks(), self.search)
+            self._said[stage] = run_findings(self.result, stage, self.checks(), self.search)
         return self._said[stage]
 
     def new_set_up(self) -> None:

@@ -40,7 +40,7 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
     p.text(middle, y - 30, "closes", "keel", 13, bold=True, align="centre")
     verdict = "open" if closure.accepted is None else "in" if closure.accepted else "out"
     at = middle + w * scale
-    symbols.verdict(p, at, y, verdict, 8)
+    symbols.verdict(p, at, y, verdict, 26)
     p.text(at, y + 58, show_move(w, result.book.style), "ink", 18, bold=True, align="centre")
     _corrections(p, result, height * 0.56, width, height)
     p.caption = f"Misclosure {show_move(w, result.book.style)}"

@@ -22,7 +22,7 @@ class PagesSheet(Sheet):
         wide = 92 if desk.book.unit == "ft-in" else 72
         sums = (Column(name, wide, True) for name in ("Σ BS", "Σ IS", "Σ FS", "Σ rise", "Σ fall"))
         self.columns = (
-            Column("", 30), Column("Page", 50), Column("Sights", 0), *sums, Column("BS − FS", wide, True),
+            Column("", 34), Column("Page", 50), Column("Sights", 0), *sums, Column("BS − FS", wide, True),
             Column("last − first", 92, True),
         )  # fmt: skip
         r = desk.result.reduction
@@ -108,7 +108,7 @@ class SlipsSheet(Sheet):
     """Where the slip may be, likeliest first, with the reason and how to settle it."""
 
     name = "Find the slip"
-    columns = (Column("", 26), Column("Look at", 126), Column("Read", 62, True), Column("Would be", 78, True),
+    columns = (Column("", 34), Column("Look at", 126), Column("Read", 62, True), Column("Would be", 78, True),
                Column("What happened?", 176), Column("Sure", 50, True), Column("To settle it", 0))  # fmt: skip
     hint = "The row is lit in the picture · Enter goes to it · F4 why · it only suggests: read again"
 

@@ -7,12 +7,13 @@ from typing import Any
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.proof import VERDICT_WORDS
+from vivid_keel.core.proof import PROVEN_OUT, VERDICT_WORDS
 from vivid_keel.core.quantities import Length, parse_length, show_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.figures.symbols import HIGH, LOW
 from vivid_keel.trades.supports.book import FOUND, LEFT
 from vivid_keel.trades.supports.desk import SupportsDesk
 
@@ -234,7 +235,8 @@ class LeftSheet(_ReadingSheet):
         if column == 4:
             return Cell(show_number(2000 * float(r.u_left[row]), 1), ink="muted")
         if column == 5:
-            return Cell(sign=r.left_verdicts[row])
+            side = HIGH if r.deviation_left(row) > 0 else LOW
+            return Cell(sign=r.left_verdicts[row] + (side if r.left_verdicts[row] == PROVEN_OUT else ""))
         return Cell(VERDICT_WORDS[r.left_verdicts[row]])
 
     def why(self, row: int) -> Working | None:
