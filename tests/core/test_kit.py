@@ -30,7 +30,7 @@ from vivid_keel.trades.run.book import fold_run
 from vivid_keel.trades.run.budget import run_budget
 from vivid_keel.trades.run.result import work_out_run
 from vivid_keel.trades.supports.fold import fold_supports
-from vivid_keel.trades.supports.reckon import work_out_supports
+from vivid_keel.trades.supports.measure import work_out_supports
 
 NOON = datetime(2026, 6, 1, 12, tzinfo=UTC)
 

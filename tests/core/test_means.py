@@ -10,14 +10,14 @@ from hypothesis import strategies as st
 from tests.core.test_works import Book
 from tests.saying import what_is_said
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.moving.means import FILL, HIGH, JACK, KINDS, LEAVES, SCREW, TRIM, WEDGE, Means, instruct
+from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.moving.screws import in_parts
 from vivid_keel.core.moving.stacks import choose_leaves, shopping
 from vivid_keel.core.moving.stages import order, three_feet
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.trades.supports.book import TargetChoice
 from vivid_keel.trades.supports.findings import eye_check
-from vivid_keel.trades.supports.reckon import pack
 
 MOVES = st.integers(-15000, 15000).map(lambda k: k / 1e6)
 
@@ -363,7 +363,7 @@ def test_a_post_near_the_middle_can_not_tell(floor):
 
 @given(st.floats(-0.01, 0.01), st.floats(-0.005, 0.005), st.sampled_from(["highest", "mean", "best-fit", "fall"]))
 def test_a_tipped_line_turns_about_the_beginning_and_a_raised_one_goes_up_as_it_is(gradient, up, kind):
-    from vivid_keel.trades.supports.drawn import as_fall, raised, tipped
+    from vivid_keel.core.moving.drawn import as_fall, raised, tipped
 
     b = Book("supports")
     b.way(0.0001)

@@ -9,6 +9,8 @@ from tests.saying import what_is_said
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.used import instrument_from_way, instrument_of
 from vivid_keel.core.kinds import numbered
+from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
@@ -19,11 +21,10 @@ from vivid_keel.trades.registry import job_kinds
 from vivid_keel.trades.run.book import fold_run
 from vivid_keel.trades.run.findings import run_state
 from vivid_keel.trades.run.result import work_out_run
-from vivid_keel.trades.supports.book import TargetChoice
 from vivid_keel.trades.supports.findings import supports_state
 from vivid_keel.trades.supports.fold import fold_supports
 from vivid_keel.trades.supports.lay_out import grid_drafts, row_letter
-from vivid_keel.trades.supports.reckon import pack, work_out_supports
+from vivid_keel.trades.supports.measure import work_out_supports
 
 
 class Book:

@@ -8,10 +8,11 @@ import io
 import ezdxf
 import pytest
 
+from vivid_keel.core.moving.engine import pack
 from vivid_keel.demo import build
 from vivid_keel.figures.report import Heading
 from vivid_keel.trades.registry import desk_for
-from vivid_keel.trades.supports.reckon import pack, work_out_supports
+from vivid_keel.trades.supports.measure import work_out_supports
 from vivid_keel.trades.supports.report import supports_report
 from vivid_keel.trades.supports.writers import supports_csv, supports_dxf
 

@@ -8,19 +8,19 @@ import pytest
 from tests.core.test_works import Book
 from tests.saying import what_is_said
 from vivid_keel.core.instruments.used import instrument_of
+from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.moving.scale import HANGS, STANDS
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Box, Disc, Line, Picture, Poly, Text, placed
 from vivid_keel.figures.instrument import worth
+from vivid_keel.figures.moving.elevation import elevation
+from vivid_keel.figures.moving.plan import plan, proof
 from vivid_keel.figures.report import A4, BOTTOM, Heading, wrapped
 from vivid_keel.trades.run.figure import SLOTS, section
 from vivid_keel.trades.run.misclosure_figure import misclosure
 from vivid_keel.trades.run.report import run_report
-from vivid_keel.trades.supports.book import TargetChoice
-from vivid_keel.trades.supports.figure import elevation
-from vivid_keel.trades.supports.plan_figure import plan, proof
-from vivid_keel.trades.supports.reckon import pack
 from vivid_keel.trades.supports.report import supports_report
 
 HEAD = Heading("Osier Mill", "work", "level run", "2026-11-24 10:00", "Ada")

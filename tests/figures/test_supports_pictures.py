@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 
 from tests.core.test_works import Book
+from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.figures.display import Blocks, Disc, Line, Poly
-from vivid_keel.trades.supports.book import TargetChoice
-from vivid_keel.trades.supports.figure import elevation
-from vivid_keel.trades.supports.plan_figure import plan
+from vivid_keel.figures.moving.elevation import elevation
+from vivid_keel.figures.moving.plan import plan
 from vivid_keel.trades.vehicle.book import fold_vehicle
 from vivid_keel.trades.vehicle.figure import stance
 from vivid_keel.trades.vehicle.result import work_out_vehicle

@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_works import Book
+from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.stands.building import LEAVES, answer, building, guess, hide_building
 from vivid_keel.trades.supports.lay_out import grid_drafts
-from vivid_keel.trades.supports.reckon import pack
 
 ROWS = [[0, 1, 2, 3, 4, 5], [6, 7, 8, 9, 10, 11]]
 
@@ -142,7 +142,7 @@ def test_every_order_names_each_post_to_move_once(seed, how):
 
 @given(st.integers(0, 10_000), st.floats(-0.004, 0.004), st.floats(-0.006, 0.006))
 def test_a_fall_set_by_hand_is_that_plane_whatever_stands(seed, gradient, lift):
-    from vivid_keel.trades.supports.book import TargetChoice
+    from vivid_keel.core.moving.plan import TargetChoice
 
     result = floor(sagged(seed)).supports(target=TargetChoice("fall", gradient=(gradient, 0.0), lift=lift))
     x = np.array([p.x for p in result.book.points])

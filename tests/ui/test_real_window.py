@@ -17,7 +17,7 @@ from vivid_keel.store import kit_path
 from vivid_keel.trades.run.book import fold_run
 from vivid_keel.trades.run.result import work_out_run
 from vivid_keel.trades.supports.fold import fold_supports
-from vivid_keel.trades.supports.reckon import work_out_supports
+from vivid_keel.trades.supports.measure import work_out_supports
 
 pytestmark = pytest.mark.window
 

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
@@ -13,7 +14,6 @@ from vivid_keel.files import JobFile
 from vivid_keel.stands.building import Building, building
 from vivid_keel.trades.registry import desk_for
 from vivid_keel.trades.supports.lay_out import grid_drafts
-from vivid_keel.trades.supports.reckon import pack
 
 LEAVES = ("10 mm", "6 mm", "3 mm", "1.5 mm", "0.8 mm", "0.4 mm", "0.2 mm")
 LINE = 1.25

@@ -32,7 +32,7 @@ def _beam(n: int, kappa: float) -> Floats:
 
 @dataclass(frozen=True)
 class Response:
-    """What a structure answers: change of height = S·moves, S (n, n), from the rigid model on."""
+    """What a structure answers: change of height = S·moves, S (judged, moved), from a model on."""
 
     matrix: Floats
 
@@ -89,7 +89,7 @@ class Response:
         neighbours : float array (n, n), optional
             How far apart the points are [m]: near ones may answer each other, far ones hardly.
         """
-        n = len(self.matrix)
+        n, points = self.matrix.shape
         m = np.array(moves, dtype=float)
         d = np.array(changes, dtype=float)
         out = self.matrix.copy()
@@ -98,7 +98,7 @@ class Response:
             known = ~np.isnan(d[:, i])
             if not known.any():
                 continue
-            spread = _prior(i, n, neighbours)
+            spread = _prior(i, points, neighbours) if n == points else np.full(points, STIFF**2)
             a, left = m[known], d[known, i] - m[known] @ self.matrix[i]
             gain = spread[:, None] * a.T  # Σ·mᵀ
             out[i] += gain @ np.linalg.solve(a @ gain + noise * np.eye(len(a)), left)

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.instruments.used import Instrument
-from vivid_keel.trades.supports.book import FOUND, PointRow, SupportsBook
+from vivid_keel.core.moving.plan import FOUND
+from vivid_keel.trades.supports.book import PointRow, SupportsBook
 
 if TYPE_CHECKING:
     import numpy.typing as npt

@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.scale import reading_at
 from vivid_keel.core.quantities import parse_length, show_length, style_for
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.work import WorkDesk
-from vivid_keel.trades.supports.book import FOUND, LEFT
-from vivid_keel.trades.supports.passes import changes
+from vivid_keel.trades.supports.measure import changes
 
 COPIED = ("instrument", "limits", "leaf", "hangs", "station", "corrections", "mover")
 

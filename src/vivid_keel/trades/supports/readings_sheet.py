@@ -7,28 +7,15 @@ from typing import Any
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.proof import PROVEN_OUT, VERDICT_WORDS
-from vivid_keel.core.quantities import Length, parse_length, show_length, show_number
+from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet
 from vivid_keel.figures.symbols import HIGH, LOW
-from vivid_keel.trades.supports.book import FOUND, LEFT
 from vivid_keel.trades.supports.desk import SupportsDesk
-
-LONGEST = 12.0
-
-
-def parse_reading(desk: SupportsDesk, text: str) -> Length:
-    """Return a scale reading as typed: positive, and no longer than a staff."""
-    length = parse_length(text, desk.book.unit, desk.decimal_mark)
-    if length.value < 0:
-        raise KeelError("bad-value", "a support is booked as read, above 0; hanging or standing is said by its scale")
-    if length.value > LONGEST:
-        shown = show_length(length.value, desk.book.style, unit=True)
-        raise KeelError("bad-value", f"{shown} is longer than any staff; was {text.strip()} mm meant?")
-    return length
 
 
 class _ReadingSheet(Sheet):
@@ -59,7 +46,7 @@ class _ReadingSheet(Sheet):
         desk = self.desk
         if row > len(self.points):
             return self._looks_high(row, text.strip())
-        length = parse_reading(desk, text)
+        length = desk.parse_reading(text)
         if row == len(self.points):
             old = desk.book.reference.get(self.phase)
             body: dict[str, Any] = {"phase": self.phase, "reading": as_read(length), "name": desk.book.reference_name}

@@ -1,23 +1,19 @@
-"""Everything computed from the supports: heights, moves, packing, order, proof."""
+"""Everything computed from the supports, beside what is computed of everything that is moved."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.means import FILL, TRIM, Instruction
+from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.scale import STANDS, reading_at
-from vivid_keel.core.moving.stacks import Packing
-from vivid_keel.core.proof import PROVEN_IN, Budget, BudgetLine
+from vivid_keel.core.proof import Budget, BudgetLine
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
-from vivid_keel.trades.supports.book import BOTH, SupportsBook, leaf_key
-from vivid_keel.trades.supports.line import collimation_left, u_reading
-from vivid_keel.trades.supports.passes import Learned, stages
+from vivid_keel.trades.supports.book import SupportsBook
+from vivid_keel.trades.supports.line import collimation_left, line_error, u_reading
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -26,200 +22,19 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True)
-class SupportsResult:
-    """The supports computed; arrays run over `book.points`, nan where a point has no reading.
-
-    Attributes
-    ----------
-    heights, left : float array (n,)
-        As found and as left, on the line of the as-found readings [m].
-    target : float
-        Height of the target on the same line [m], of a plane its mean; nan without readings.
-    targets : float array (n,)
-        At each point [m].
-    moves : float array (n,)
-        Target − height, + raise [m].
-    u_deviation, u_left : float array (n,)
-        Standard uncertainty of height − target, as found and as left [m].
-    verdicts, left_verdicts : list of str
-        Three-valued per point, "" without a reading.
-    to_move : list of int
-        Points to be moved, in the order of work.
-    packing : Packing or None
-        For `to_move`, once chosen.
-    trouble : KeelError or None
-        Why there is no target.
-    line_error : float array (n,)
-        How much higher the line of sight is at each point than at the instrument, where it is taken out [m].
-    learned : Learned
-        What the finished rounds taught.
-    lifts : float array (n,)
-        What is put under each point so that it makes its move [m]: the move itself until a round was seen.
-    broken : list of int
-        Points whose move the limits rule out.
-    instructions : dict of int to Instruction
-        What a hand does at each point to be moved; empty where leaves are chosen.
-    feet : tuple of int
-        The three feet to set it on first, where that is the order.
-    """
+class SupportsResult(Moved):
+    """The supports computed; arrays run over `book.points`."""
 
     book: SupportsBook
-    heights: Floats
-    left: Floats
-    line_shift: float
-    target: float
-    moves: Floats
-    u_deviation: Floats
-    u_left: Floats
-    verdicts: list[str]
-    left_verdicts: list[str]
-    to_move: list[int]
-    wanted: Floats
-    packing: Packing | None
-    trouble: KeelError | None
-    target_points: npt.NDArray[np.float64]
-    line_error: npt.NDArray[np.float64]
-    targets: npt.NDArray[np.float64]
-    learned: Learned
-    lifts: npt.NDArray[np.float64]
-    broken: list[int]
-    instructions: dict[int, Instruction]
-    feet: tuple[int, ...]
 
     @property
-    def read(self) -> int:
-        return int((~np.isnan(self.heights)).sum())
-
-    @property
-    def read_left(self) -> int:
-        return sum(p.left is not None for p in self.book.points)
-
-    @cached_property
-    def places(self) -> dict[int, int]:
-        """Where each point to be moved stands in the order of work."""
-        return {i: k for k, i in enumerate(self.to_move)}
-
-    @property
-    def lifts_something(self) -> bool:
-        """Whether something that stands is to be raised; fill and trimming lift nothing."""
-        return self.book.means.kind not in {FILL, TRIM} and any(self.moves[i] > 0 for i in self.to_move)
-
-    @property
-    def all_proven(self) -> bool:
-        """Whether every support that was read is read again and proven in."""
-        return 0 < self.read == self.read_left and all(
-            v == PROVEN_IN for v, h in zip(self.left_verdicts, self.heights, strict=True) if h == h
-        )
-
-    @property
-    def keepers(self) -> list[int]:
-        """Points that are their own target."""
-        return [i for i in range(len(self.moves)) if self.target_points[i] > 0.5]
-
-    def stack(self, i: int) -> tuple[float, ...] | None:
-        """Leaves to put in at a point, thick first [m]; None when not chosen or not moved."""
-        if self.packing is None or i not in self.places:
-            return None
-        return self.packing.stacks[self.places[i]]
-
-    def left_over(self, i: int) -> float:
-        """What the means leaves undone at a point: achieved − wanted [m]; nan when not chosen."""
-        if i in self.instructions:
-            return self.instructions[i].done - float(self.lifts[i])
-        if self.packing is None or i not in self.places:
-            return float("nan")
-        return float(self.packing.residuals[self.places[i]])
-
-    def stages(self) -> list[Floats]:
-        """How far each point has gone after each stage of the lift [m], neighbours kept together."""
-        moves = np.where(np.isin(np.arange(len(self.moves)), self.to_move), self.moves, 0.0)
-        return stages(self.book, moves)
-
-    def in_words(self, i: int) -> str:
-        """What is done at a point to be moved, in words: leaves thick first, or what the hand does; "" while not chosen."""
-        if i in self.broken:
-            return "ruled out by the limits"
-        if i in self.instructions:
-            told = self.instructions[i]
-            return f"can't: {told.words}" if told.refused else told.whole
-        stack = self.stack(i)
-        if stack is None:
-            return ""
-        leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
-        if self.moves[i] >= 0:
-            return leaves
-        return f"change for {leaves}" if self.book.points[i].stack else "trim; none to take out"
-
-    def put_in(self) -> tuple[dict[int, float], dict[int, int]]:
-        """What the round does, by point id: thicker (thinner −) or wound up [m], and leaves put in."""
-        put, leaves = {}, {}
-        for k, i in enumerate(self.to_move):
-            p = self.book.points[i]
-            if i in self.instructions:
-                put[p.id], leaves[p.id] = self.instructions[i].done, 0
-                continue
-            stack = self.packing.stacks[k] if self.packing is not None and i not in self.broken else ()
-            up = self.lifts[i] >= 0 or i in self.broken
-            put[p.id] = sum(stack) - (0.0 if up else p.stack)
-            leaves[p.id] = len(stack) if up else 0
-        return put, leaves
-
-    def used(self) -> dict[str, int]:
-        """How many leaves of each thickness the round takes out of the stock, by `leaf_key`."""
-        return {leaf_key(t): n for t, n in self.packing.by_thickness().items()} if self.packing is not None else {}
-
-    def first_to(self, i: int) -> float:
-        """What the scale shows when a point is first brought past its mark: the jack's own reading [m]; nan where it isn't."""
-        if i not in self.places or i in self.broken:
-            return float("nan")
-        if i in self.instructions:
-            over = self.instructions[i].first
-        else:
-            stack = self.stack(i)
-            if stack is None:
-                return float("nan")
-            # Leaves slip in while they are not pressed yet; to change an old stack the beam only comes off it.
-            over = (sum(stack) if self.lifts[i] >= 0 else 0.0) + self.book.limits.clearance
-        if np.isnan(over):
-            return float("nan")
-        return self.shown(i, float(self.heights[i]) + over)
-
-    def shown(self, i: int, height: float) -> float:
-        """What the scale at a point shows when the point is at a height on the line, its own errors in it [m]."""
-        at = np.array([height - float(self.line_error[i])])
-        return float(reading_at(at, [self.book.points[i].sense])[0]) + self.book.scale_foot
-
-    @property
-    def can_not(self) -> list[tuple[int, str]]:
-        """Points that the means in hand cannot bring there, and why."""
-        return [(i, x.refused) for i, x in self.instructions.items() if x.refused]
-
-    @property
-    def limits_said(self) -> str:
-        """Which points the limits rule out, and by how much; "" where they hold."""
-        if not self.broken:
-            return ""
-        rule = self.book.limits
-        words = [w for w in (rule.ways if rule.ways != BOTH else "", f"at most {rule.most * 1000:g} mm" if np.isfinite(rule.most) else "") if w]
-        said = [f"{self.book.points[i].name} by {abs(self.moves[i]) * 1000:.1f} mm {'down' if self.moves[i] < 0 else 'up'}" for i in self.broken[:6]]
-        more = f" and {len(self.broken) - 6} more" if len(self.broken) > 6 else ""
-        return f"it would move {', '.join(said)}{more}; the limits say {' and '.join(words)}"
-
-    def stop_at(self, i: int) -> float:
-        """The reading the scale shows when a point is right, let down on its packing [m]."""
-        over = self.left_over(i)
-        height = float(self.targets[i]) + (0.0 if np.isnan(over) else over)
-        if i not in self.places:
-            height = float(self.heights[i])
-        return self.shown(i, height)
+    def line_error(self) -> Floats:
+        """How much higher the line of sight is at each point than at the instrument, where it is taken out (n,) [m]."""
+        return line_error(self.book)
 
     def target_reading(self, sense: str) -> float:
         """What a scale of this sense shows at the target [m]."""
         return float(reading_at(np.array([self.target]), [sense])[0]) + self.book.scale_foot
-
-    def deviation_left(self, i: int) -> float:
-        """As-left height − target [m]."""
-        return float(self.left[i] - self.targets[i])
 
     def budget(self) -> Budget:
         """The budget of one as-found deviation: the point's reading and the target's."""
@@ -257,25 +72,6 @@ class SupportsResult:
             f"Heights count from the line of sight. U = {U * 1000:.2f} mm (k = 2), tolerance {self.book.limits.tolerance * 1000:g} mm.",
         )  # fmt: skip
 
-    def why_stack(self, i: int) -> Working | None:
-        """Return the working of a point's packing and stop reading."""
-        stack = self.stack(i)
-        if stack is None:
-            return None
-        p, style, gap = self.book.points[i], self.book.style, self.learned.interface
-        k = self.places[i]
-        wanted, over = float(self.wanted[k]), float(self.left_over(i))
-        leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
-        return Working(
-            f"Packing of {p.name}",
-            "achieved = Σ leaves − n·δ;  left over = achieved − wanted;  stop = reading at (target + left over)",
-            f"{leaves} − {len(stack)} × {gap * 1000:g} = {sum(stack) * 1000 - len(stack) * gap * 1000:.2f} mm;  "
-            f"− {wanted * 1000:.2f} = {show_number(over * 1000, 2, signed=True)} mm;  stop at {show_length(self.stop_at(i), style)}",
-            (f"wanted {wanted * 1000:.2f} mm", f"stock of {sum(leaf.count for leaf in self.book.stock)} leaves, at most "
-             f"{self.book.limits.most_leaves} in a stack"),
-            "Thick below, thin above it and never outermost. δ is what each interface closes under load.",
-        )  # fmt: skip
-
     def why_left(self, i: int) -> Working | None:
         """Return the working of a point's as-left deviation."""
         p, style = self.book.points[i], self.book.style
@@ -293,24 +89,3 @@ class SupportsResult:
             f"U = {2 * float(self.u_left[i]) * 1000:.2f} mm;  t = {self.book.limits.tolerance * 1000:g} mm",
             (f"{p.name}, as left {p.left.text}", f"target: {target_words(self.book, self)}"),
         )  # fmt: skip
-
-
-def target_words(book: SupportsBook, result: SupportsResult | None = None) -> str:
-    """Return the target in words."""
-    names = {p.id: p.name for p in book.points}
-    keeper = ""
-    if result is not None and result.keepers:
-        keeper = f", {book.points[result.keepers[0]].name}"
-    words = {
-        "highest": f"the highest{keeper}", "lowest": f"the lowest{keeper}", "mean": "the mean",
-        "least-total": "the least total move", "least-greatest": "the least greatest move", "best-fit": "the best-fit plane",
-        "minimum-zone": "the flattest band", "fall": f"a fall of {show_number(book.target.gradient[0] * 100, 2)} % along, {show_number(book.target.gradient[1] * 100, 2)} % across",
-        "keep": f"keep {names.get(book.target.point, '?')}", "height": "a reading set by hand", "given": "as drawn",
-    }[book.target.kind]  # fmt: skip
-    return f"{book.limits.share * 100:.0f} % of the way to {words}" if book.limits.share < 1 else words
-
-
-def refuse_broken(would: SupportsResult) -> None:
-    """Refuse a target that the limits rule out, naming the points and by how much."""
-    if would.broken:
-        raise KeelError("limit-broken", f"{would.limits_said}; change them under Limits, or choose another")

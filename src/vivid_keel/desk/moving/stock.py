@@ -9,7 +9,7 @@ from vivid_keel.core.quantities import Length, parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, whole_number
-from vivid_keel.trades.supports.desk import SupportsDesk
+from vivid_keel.desk.moving.desk import MovingDesk
 
 
 class StockSheet(Sheet):
@@ -19,7 +19,7 @@ class StockSheet(Sheet):
     columns = (Column("Leaf", 140, True), Column("How many", 120, True), Column("In use", 100, True), Column("", 0))
     hint = "Thickness, Enter, count, Enter · Ctrl+D strikes a line"
 
-    def __init__(self, desk: SupportsDesk) -> None:
+    def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         self.stock = desk.book.stock
         self.typed = desk.typed("leaf")

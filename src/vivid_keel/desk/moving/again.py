@@ -8,7 +8,7 @@ from datetime import date, timedelta
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet
-from vivid_keel.trades.supports.desk import SupportsDesk
+from vivid_keel.desk.moving.desk import MovingDesk
 
 USUAL = (
     (1, "machines and frames on feet", "overnight"),
@@ -42,7 +42,7 @@ class AgainSheet(Sheet):
     columns = (Column("When", 190, True), Column("Day", 140), Column("What for", 0))
     hint = "Enter on a line puts it into the diary · or type a day, or how far ahead · Ctrl+D strikes one"
 
-    def __init__(self, desk: SupportsDesk) -> None:
+    def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         self.put = sorted(desk.book.looks, key=lambda look: look.due)
         self.today = desk.file.now().date()

@@ -7,11 +7,11 @@ from typing import Any
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.rounds import rises
 from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Place, Sheet
-from vivid_keel.trades.supports.desk import SupportsDesk
-from vivid_keel.trades.supports.passes import changes, rises
+from vivid_keel.desk.moving.desk import MovingDesk
 
 
 class PassesSheet(Sheet):
@@ -22,10 +22,10 @@ class PassesSheet(Sheet):
                Column("Likely", 0))  # fmt: skip
     hint = "A round is ended by Next, once its posts are read again"
 
-    def __init__(self, desk: SupportsDesk) -> None:
+    def __init__(self, desk: MovingDesk) -> None:
         book, learned = desk.book, desk.result.learned
         self.rows: list[tuple[str, str, str, str, str, str]] = []
-        for told, (put, leaves, change) in zip(learned.told, changes(book), strict=True):
+        for told, (put, leaves, change) in zip(learned.told, desk.result.task.happened, strict=True):
             made = put - learned.interface * leaves
             why = {r.point: r.text for r in told.reasons}
             share = "" if told.took != told.took else f"{told.took * 100:.0f} %"
@@ -68,7 +68,7 @@ class HangingSheet(Sheet):
     )
     hint = "Name it, its row and where along it; what it will rise is said before the jack is touched"
 
-    def __init__(self, desk: SupportsDesk) -> None:
+    def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         self.things = desk.book.hanging
         r = desk.result

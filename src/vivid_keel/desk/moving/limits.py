@@ -8,6 +8,8 @@ from typing import Any
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import parse_fact
 from vivid_keel.core.moving.means import KIND, KINDS, LEAVES
+from vivid_keel.core.moving.plan import WAYS
+from vivid_keel.core.moving.rounds import limit_of
 from vivid_keel.core.moving.scale import parse_sense
 from vivid_keel.core.moving.stages import ORDERS
 from vivid_keel.core.quantities import parse_length
@@ -15,9 +17,7 @@ from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, whole_number
-from vivid_keel.trades.supports.book import WAYS
-from vivid_keel.trades.supports.desk import SupportsDesk
-from vivid_keel.trades.supports.passes import limit_of
+from vivid_keel.desk.moving.desk import MovingDesk
 
 Line = tuple[str, str, str, str]
 """Key, what, value, what it means."""
@@ -30,7 +30,7 @@ class LimitsSheet(Sheet):
     columns = (Column("What", 216), Column("Value", 250, True), Column("What it means", 0))
     hint = "Type a value and Enter · Enter on a word changes it · each change is recorded"
 
-    def __init__(self, desk: SupportsDesk) -> None:
+    def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         self.lines = self._lines()
 
@@ -170,7 +170,7 @@ class MeansSheet(Sheet):
     columns = (Column("What", 216), Column("Value", 220, True), Column("What it means", 0))
     hint = "Enter on a word changes it · type a number and Enter"
 
-    def __init__(self, desk: SupportsDesk) -> None:
+    def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         self.means = desk.book.means
         self.asked = KIND[self.means.kind].asked

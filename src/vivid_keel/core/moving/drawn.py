@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.moving.plan import TargetChoice
+from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.scale import signs
-from vivid_keel.trades.supports.book import TargetChoice
-from vivid_keel.trades.supports.result import SupportsResult
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -21,7 +21,7 @@ DIGITS = 4
 """A tipped line goes by tenths of a millimetre in a metre."""
 
 
-def raised(result: SupportsResult, height: float) -> TargetChoice:
+def raised(result: Moved, height: float) -> TargetChoice:
     """Return the target with its line at a height [m]: a level one as a reading to the step that is read, a plane as a fall."""
     book = result.book
     if book.target.plane and not np.isnan(result.target):
@@ -32,7 +32,7 @@ def raised(result: SupportsResult, height: float) -> TargetChoice:
     return TargetChoice("height", reading=reading)
 
 
-def tipped(result: SupportsResult, gradient: float) -> TargetChoice | None:
+def tipped(result: Moved, gradient: float) -> TargetChoice | None:
     """Return the target turned about the beginning of the rows to gain so much a metre along them; None where it can't be."""
     known = ~np.isnan(result.heights)
     if np.isnan(result.target) or abs(gradient) > STEEPEST:
@@ -47,7 +47,7 @@ def tipped(result: SupportsResult, gradient: float) -> TargetChoice | None:
     return TargetChoice("fall", gradient=(along, across), lift=stood - would)
 
 
-def as_fall(result: SupportsResult) -> tuple[tuple[float, float], float]:
+def as_fall(result: Moved) -> tuple[tuple[float, float], float]:
     """Return the target as a fall: its gradients along and across [1], and how far it lies above the post that stands
     highest against it [m]."""
     target = result.book.target
@@ -62,5 +62,5 @@ def as_fall(result: SupportsResult) -> tuple[tuple[float, float], float]:
     return (float(gradient[0]), float(gradient[1])), float((to - xy @ gradient).mean()) - float(rest.max())
 
 
-def _places(result: SupportsResult) -> Floats:
+def _places(result: Moved) -> Floats:
     return np.array([(p.x, p.y) for p in result.book.points], dtype=np.float64).reshape(-1, 2)

@@ -10,7 +10,7 @@ from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Sheet
-from vivid_keel.trades.supports.desk import SupportsDesk
+from vivid_keel.desk.moving.desk import MovingDesk
 
 
 class MovesSheet(Sheet):
@@ -19,7 +19,7 @@ class MovesSheet(Sheet):
     name = "Order of work"
     hint = "First to: the jack's own reading, or past the mark · Stop at: the reading once let down and right · F4 why"
 
-    def __init__(self, desk: SupportsDesk) -> None:
+    def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         r = desk.result
         self.stages = r.stages()

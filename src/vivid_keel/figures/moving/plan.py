@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
+from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.stages import ORDERS
 from vivid_keel.core.proof import VERDICT_WORDS
 from vivid_keel.core.quantities import show_number
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture, text_width
-from vivid_keel.trades.supports.figure import tip
-from vivid_keel.trades.supports.result import SupportsResult
+from vivid_keel.figures.moving.elevation import tip
 
 
-def plan(result: SupportsResult, width: float, height: float, focus: int = -1) -> Picture:
+def plan(result: Moved, width: float, height: float, focus: int = -1) -> Picture:
     """Return the supports in plan with the order of work."""
     p = Picture(width, height)
     points = result.book.points
@@ -57,7 +57,7 @@ def plan(result: SupportsResult, width: float, height: float, focus: int = -1) -
     return p
 
 
-def proof(result: SupportsResult, width: float, height: float, focus: int = -1) -> Picture:
+def proof(result: Moved, width: float, height: float, focus: int = -1) -> Picture:
     """Return as-found and as-left deviations against the tolerance, each with its U."""
     p = Picture(width, height)
     book = result.book

@@ -7,15 +7,14 @@ import math
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.engine import leaves_in_words
+from vivid_keel.core.moving.plan import TargetChoice
+from vivid_keel.core.moving.result import Moved, refuse_broken
 from vivid_keel.core.quantities import parse_tilt, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import Cell, Column, Place, Sheet
-from vivid_keel.trades.supports.book import TargetChoice
-from vivid_keel.trades.supports.desk import SupportsDesk
-from vivid_keel.trades.supports.readings_sheet import parse_reading
-from vivid_keel.trades.supports.reckon import leaves_in_words
-from vivid_keel.trades.supports.result import SupportsResult, refuse_broken
+from vivid_keel.desk.moving.desk import MovingDesk
 
 CHOICES = (
     ("highest", "to the highest"),
@@ -41,11 +40,11 @@ class TargetsSheet(Sheet):
                Column("Raise", 52, True), Column("Lower", 54, True), Column("Leaves", 62, True), Column("Limits", 88))  # fmt: skip
     hint = "Enter takes one · drag the dashed line, or tip it by its right end · type keeper, reading or fall (-1, 0 in %)"
 
-    def __init__(self, desk: SupportsDesk) -> None:
+    def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
-        self._stock: dict[str, tuple[SupportsResult, str]] = {}
-        self._others: dict[str, SupportsResult] = {}
-        self._cost: dict[str, tuple[SupportsResult, tuple[float, float, float, float]]] = {}
+        self._stock: dict[str, tuple[Moved, str]] = {}
+        self._others: dict[str, Moved] = {}
+        self._cost: dict[str, tuple[Moved, tuple[float, float, float, float]]] = {}
 
     @property
     def count(self) -> int:
@@ -85,7 +84,7 @@ class TargetsSheet(Sheet):
         value = self._costs(kind, would)[column - 3]
         return Cell(f"{value:.1f}" if column < 5 else f"{value:.0f}", bold=chosen)
 
-    def _leaves(self, kind: str, would: SupportsResult) -> str:
+    def _leaves(self, kind: str, would: Moved) -> str:
         """What a target takes from the stock, worked out once; while the line is dragged it waits."""
         if self.desk.dragged is not None and kind == self.desk.dragged.kind:
             return ""
@@ -98,7 +97,7 @@ class TargetsSheet(Sheet):
         kinds = {self.desk.book.target.kind, (self.desk.dragged or self.desk.book.target).kind}
         return [i for i, c in enumerate(CHOICES) if c[0] in kinds]
 
-    def _costs(self, kind: str, would: SupportsResult) -> tuple[float, float, float, float]:
+    def _costs(self, kind: str, would: Moved) -> tuple[float, float, float, float]:
         """Greatest move, sum [mm], how many up, how many down; worked out once for each result."""
         known = self._cost.get(kind)
         if known is None or known[0] is not would:
@@ -113,7 +112,7 @@ class TargetsSheet(Sheet):
             known = self._cost[kind] = (would, numbers)
         return known[1]
 
-    def _would_be(self, kind: str) -> SupportsResult | None:
+    def _would_be(self, kind: str) -> Moved | None:
         """What another target would give, worked out once."""
         if kind in TYPED:
             return None
@@ -134,9 +133,10 @@ class TargetsSheet(Sheet):
     def accept(self, row: int, column: int, text: str) -> Place | None:
         desk = self.desk
         if CHOICES[row][0] == "keep":
+            read = {p.id for p, h in zip(desk.book.points, desk.result.heights, strict=True) if not np.isnan(h)}
             point = next((p for p in desk.book.points if p.name.lower() == text.strip().lower()), None)
-            if point is None or point.found is None:
-                names = ", ".join(p.name for p in desk.book.points if p.found)
+            if point is None or point.id not in read:
+                names = ", ".join(p.name for p in desk.book.points if p.id in read)
                 raise KeelError(
                     "unknown-name", f"“{text.strip()}” has no reading here; read are {names or 'none yet'}"
                 )
@@ -148,7 +148,7 @@ class TargetsSheet(Sheet):
             refuse_broken(desk.would_be(choice))
             desk.record(Draft(desk.work, "target", {"kind": "fall", "gradient_x": along, "gradient_y": across}))
         else:
-            reading = parse_reading(desk, text)
+            reading = desk.parse_reading(text)
             choice = TargetChoice("height", reading=reading.value)
             refuse_broken(desk.would_be(choice))
             desk.record(Draft(desk.work, "target", {"kind": "height", "reading": as_read(reading)}))

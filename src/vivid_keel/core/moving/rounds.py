@@ -1,22 +1,23 @@
-"""Rounds of supports: stages of a lift, what the building answers, and what hangs on it."""
+"""Rounds: stages of a lift, what is answered, and what hangs on it."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.moving.plan import MovingBook
 from vivid_keel.core.moving.response import Reason, Response, learned_interface, passes_to_go, reasons, took
-from vivid_keel.core.moving.scale import signs
 from vivid_keel.core.moving.stages import neighbour_limit, stage
-from vivid_keel.trades.supports.book import SupportsBook
 
 if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
+    Happened = tuple[Floats, Floats, Floats]
 
 
 @dataclass(frozen=True)
@@ -47,28 +48,25 @@ class Learned:
     told: list[PassTold]
 
 
-def changes(book: SupportsBook) -> list[tuple[Floats, Floats, Floats]]:
-    """Return put in, leaves, and change of height of every finished round (n,) each [m]; nan where not read."""
-    sign = signs([p.sense for p in book.points])
-    out = []
-    for done in book.passes:
-        put = np.array([done.put.get(p.id, 0.0) for p in book.points])
-        leaves = np.array([done.leaves.get(p.id, 0) for p in book.points], dtype=float)
-        change = np.full(len(book.points), np.nan)
-        for i, p in enumerate(book.points):
-            if p.id in done.before and p.id in done.after:
-                worn = done.after[p.id].own - done.before[p.id].own if book.use_staff else 0.0
-                change[i] = done.shift + sign[i] * (done.after[p.id].value - done.before[p.id].value - worn)
-        out.append((put, leaves, change))
-    return out
+def learn(book: MovingBook, happened: Sequence[Happened], u: float, influence: Floats | None = None) -> Learned:
+    """Return what the finished rounds taught; nothing while there are none.
 
-
-def learn(book: SupportsBook, u: float) -> Learned:
-    """Return what the finished rounds taught; nothing while there are none."""
+    Parameters
+    ----------
+    book : MovingBook
+    happened : sequence of (put in, leaves, change of height)
+        Of every finished round, over the points [m], nan where not read.
+    u : float
+        Standard uncertainty of one reading [m].
+    influence : float array (n, m), optional
+        What the judged places answer to the moved points before anything was seen; None: each for itself, or
+        as beams over the rows.
+    """
     delta = book.limits.interface
-    happened = changes(book)
     if not happened:
         return Learned(None, delta, [])
+    if influence is not None:
+        return _learn_elsewhere(delta, happened, u, influence)
     told = []
     for n, (put, leaves, change) in enumerate(happened, 1):
         delta = learned_interface([int(k) for k in leaves], put, change, delta, u)
@@ -93,17 +91,31 @@ def learn(book: SupportsBook, u: float) -> Learned:
     return Learned(response, delta, told)
 
 
-def to_go(book: SupportsBook, deviations: Floats, u: float) -> float:
+def _learn_elsewhere(delta: float, happened: Sequence[Happened], u: float, influence: Floats) -> Learned:
+    """What rounds taught where other places are judged than are moved: only S is learned, from its beginning S₀ on.
+
+    Which of the moved points did not do what it should can't be told from places between them.
+    """
+    made = [put - delta * leaves for put, leaves, _ in happened]
+    seen = [change for _, _, change in happened]
+    told = [
+        PassTold(n, int((np.abs(put) > 1e-9).sum()), took(influence @ put, change), [])
+        for n, (put, change) in enumerate(zip(made, seen, strict=True), 1)
+    ]
+    return Learned(Response(influence).learned(made, seen, max(u, 1e-6)), delta, told)
+
+
+def to_go(book: MovingBook, happened: Sequence[Happened], deviations: Floats, u: float) -> float:
     """Return about how many rounds it takes from here; nan while no round is finished."""
-    if not book.passes or np.isnan(deviations).all():
+    if not happened or np.isnan(deviations).all():
         return math.nan
-    _, _, change = changes(book)[-1]
+    _, _, change = happened[-1]
     worst = float(np.nanmax(np.abs(deviations)))
     before = deviations - np.where(np.isnan(change), 0.0, change)
     return passes_to_go(worst, float(np.nanmax(np.abs(before))), book.limits.tolerance, u)
 
 
-def limit_of(book: SupportsBook) -> float | None:
+def limit_of(book: MovingBook) -> float | None:
     """Return how far neighbours may differ within a round [m]; None where there is no such rule."""
     if book.limits.neighbours is not None:
         return book.limits.neighbours if book.limits.neighbours > 0 else None
@@ -114,12 +126,12 @@ def limit_of(book: SupportsBook) -> float | None:
     return neighbour_limit(min(gaps)) if gaps else None
 
 
-def stages(book: SupportsBook, lifts: Floats) -> list[Floats]:
+def stages(book: MovingBook, lifts: Floats) -> list[Floats]:
     """Return how far each point has gone after each stage of the lift [m]."""
     return stage(lifts, limit_of(book), book.limits.clearance)
 
 
-def rises(book: SupportsBook, moves: Floats) -> list[tuple[str, float]]:
+def rises(book: MovingBook, moves: Floats) -> list[tuple[str, float]]:
     """Return by how much each thing that hangs on a row will rise [m], between the supports beside it; nan where not known."""
     out = []
     for thing in book.hanging:

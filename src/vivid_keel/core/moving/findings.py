@@ -1,0 +1,245 @@
+"""What the numbers say of everything that is brought level: moves, stock, rounds, proof."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from vivid_keel.core.cautions import LIFTING, MACHINES, SHIMS, Caution
+from vivid_keel.core.kinds import Finding, State
+from vivid_keel.core.moving.means import KIND, LEAVES, SCREW
+from vivid_keel.core.moving.result import Moved, target_words
+from vivid_keel.core.moving.rounds import limit_of, rises, to_go
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget
+from vivid_keel.core.working import Working
+
+
+def moving_state(result: Moved, called: str) -> State:
+    """Return how a work stands; `called` are its points."""
+    n = len(result.book.points)
+    if not n:
+        return State("todo", f"no {called} yet")
+    if not result.read:
+        return State("todo", f"{n} {called} · none read")
+    if result.read_left:
+        out, unsure = _count(result.left_verdicts, PROVEN_OUT), _count(result.left_verdicts, NOT_PROVEN)
+        if result.read_left == result.read and not out and not unsure:
+            return State("in", f"{n} {called} · all proven in")
+        if out:
+            return State("out", f"{result.read_left} read again · {out} out")
+        return State("open", f"{result.read_left} of {result.read} read again")
+    return State("open", f"{result.read} read · {len(result.to_move)} to move")
+
+
+def moving_findings(result: Moved, stage: str, budget: Budget, read_with: str, line: list[Finding]) -> list[Finding]:
+    """Return what there is to say of moves and proof at a stage.
+
+    Parameters
+    ----------
+    result : Moved
+    stage : str
+    budget : Budget
+        Of one as-found deviation.
+    read_with : str
+        What read them, in words.
+    line : list of Finding
+        How the as-left readings hang together with the as-found ones, said with the proof.
+    """
+    out: list[Finding] = []
+    if result.read and result.trouble is None:
+        if result.read_left and (stage == "Proof" or result.all_proven):
+            out += [*_proof(result), *line]
+        else:
+            out += [*_moves(result, budget, read_with), *_stock(result)]
+            if result.read_left:
+                out += [*_proof(result), *line]
+    return out + _rounds(result, stage)
+
+
+def no_target(result: Moved) -> list[Finding]:
+    """Return why there is no target, where something was read and there is none."""
+    if result.trouble is None or not result.read:
+        return []
+    return [Finding("out", "No target", result.trouble.message, action="target", action_label="Choose a target")]
+
+
+def moving_cautions(result: Moved, stage: str) -> tuple[Caution, ...]:
+    """Return the cautions before anything is lifted or turned."""
+    if stage != "Moves" or not result.to_move:
+        return ()
+    own = {LEAVES: (SHIMS,), SCREW: (MACHINES,)}.get(result.book.means.kind, ())
+    return (LIFTING, *own) if result.lifts_something else own
+
+
+def _rounds(result: Moved, stage: str) -> list[Finding]:
+    """What the finished rounds taught, how many are to go, the stages of this one, and what hangs on it."""
+    book, out = result.book, []
+    for told in result.learned.told[-1:]:
+        share = "nothing was moved" if math.isnan(told.took) else f"{told.took * 100:.0f} % of it took"
+        go = to_go(book, result.task.happened, -result.moves, float(np.nanmax(result.u_deviation)) if result.read else 0.0)
+        rest = (
+            ""
+            if math.isnan(go) or go == 0
+            else " It is not getting nearer."
+            if go == float("inf")
+            else f" About {go:.0f} more round{'s' if go > 1 else ''}."
+        )
+        out.append(Finding("note", f"Round {told.number}: {share}",
+                           f"{told.moved} packed; each interface closes by {result.learned.interface * 1000:.2f} mm.{rest} The packing now follows from that.",
+                           action="passes", action_label="See the rounds"))  # fmt: skip
+        for reason in [] if result.all_proven else told.reasons[:4]:
+            name = book.points[reason.point].name if reason.point >= 0 else "The scale"
+            out.append(Finding("open", f"{name} {reason.text.split(':')[0]}"[:60], f"{name} {reason.text}."))
+    if stage == "Moves" and result.to_move:
+        together = limit_of(book)
+        if together is not None and (n := len(result.stages())) > 1:
+            out.append(
+                Finding(
+                    "note",
+                    f"{n} stages, neighbours within {together * 1000:.3g} mm",
+                    "All to the first stage, then all to the next: nothing is lifted further at once.",
+                )
+            )
+        if result.feet:
+            names = ", ".join(book.points[i].name for i in result.feet)
+            out.append(Finding("note", f"Three feet first: {names}",
+                               "They carry it alone and stand firm. Bring them true, then each other foot up until it just takes load: "
+                               f"no reading of the three may move by more than {book.limits.feet * 1000:g} mm. Then tighten in small steps, the middle ones last."))  # fmt: skip
+        if book.limits.share < 1:
+            out.append(Finding("note", f"{book.limits.share * 100:.0f} % of the way", "What has stood crooked for decades keeps the rest of its sag. "
+                               "Days between rounds; look for cracks before the next."))  # fmt: skip
+    for name, rise in (
+        rises(book, np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0))
+        if result.to_move
+        else []
+    ):
+        if not math.isnan(rise) and abs(rise) >= 0.0005:
+            out.append(
+                Finding(
+                    "open",
+                    f"{name} {'rises' if rise > 0 else 'sinks'} {abs(rise) * 1000:.0f} mm",
+                    "It hangs on this row: look at it before and after.",
+                )
+            )
+    return out
+
+
+def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
+    book = result.book
+    moves = result.moves[result.to_move] if result.to_move else np.empty(0)
+    t = book.limits.tolerance * 1000
+    still = result.read - len(result.to_move)
+    why = Working(
+        "When a support is left alone", "in: |move| + U ≤ tolerance;  U = 2·√(u²(point) + u²(target))",
+        f"U = 2·√({' + '.join(f'{line.u * 1000:.2f}²' for line in budget.lines)}) = {budget.U * 1000:.2f} mm; tolerance {t:g} mm",
+        (read_with,),
+        f"What is common to one line cancels. Largest share: {budget.dominant.name}.",
+    )  # fmt: skip
+    if not len(moves):
+        return [Finding("in", "Every support is proven in", f"Within {t:g} mm of {target_words(book, result)}.", why)]
+    up, down = int((moves > 0).sum()), int((moves < 0).sum())
+    parts = [f"{up} to raise, most {moves.max() * 1000:.1f} mm"] if up else []
+    if down:
+        parts.append(f"{down} to lower, most {-moves.min() * 1000:.1f} mm")
+    text = f"Target: {target_words(book, result)}. {still} stand within {t:g} mm and stay untouched." if still else (
+        f"Target: {target_words(book, result)}.")  # fmt: skip
+    out = [Finding("open", "; ".join(parts).capitalize(), text, why)]
+    if book.limits.tolerance <= budget.U:
+        out.append(Finding("open", f"This method can't prove {t:g} mm",
+                           f"U of a deviation is {budget.U * 1000:.1f} mm. A finer scale or a shorter sight would; or allow more.",
+                           why, "instrument", "See the instrument"))  # fmt: skip
+    if result.broken:
+        out.append(Finding("out", f"The limits rule it out at {some([book.points[i].name for i in result.broken])}",
+                           f"To reach {target_words(book, result)} {result.limits_said}. Choose another target, or other limits.",
+                           action="target", action_label="Choose a target"))  # fmt: skip
+    for i, said in result.can_not[:4]:
+        out.append(Finding("out", f"{book.points[i].name}: {KIND[book.means.kind].label} can't", f"{said[:1].upper()}{said[1:]}. "
+                           "Another target, or something else to move it by.", action="means", action_label="See what moves it"))  # fmt: skip
+    stuck = [] if book.means.kind != LEAVES else [book.points[i].name for i, w in zip(result.to_move, result.wanted, strict=True) if w < -1e-9]
+    if stuck:
+        out.append(Finding("out", f"Nothing to take out at {some(stuck)}",
+                           "They would have to come down by more than the packing that is there. Trim, or choose a higher target.",
+                           action="target", action_label="Choose a target"))  # fmt: skip
+    return out
+
+
+def _stock(result: Moved) -> list[Finding]:
+    book, packing = result.book, result.packing
+    if not result.to_move or book.means.kind != LEAVES:
+        return []
+    if not book.stock:
+        return [Finding("todo", "No packing in stock yet", "Say which leaves there are and how many, under Target.",
+                        action="stock", action_label="Enter the stock")]  # fmt: skip
+    if packing is None:
+        return []
+    worst = packing.greatest_residual
+    t = book.limits.tolerance
+    why = Working(
+        "Leaves for all points together", "least greatest |left over| first, then fewest leaves",
+        f"greatest {worst * 1000:.2f} mm with {packing.leaves} leaves; no choice is better than {packing.bound * 1000:.2f} mm",
+        tuple(f"{leaf.text} × {leaf.count}" for leaf in book.stock),
+        "" if packing.proven else "The time ran out before every choice was ruled out; this is the best found.",
+    )  # fmt: skip
+    U = 2 * float(np.nanmax(result.u_left))
+    if worst + U <= t + 1e-9:
+        return [
+            Finding(
+                "in",
+                f"Stock reaches it: worst left over {worst * 1000:.1f} mm",
+                f"{packing.leaves} leaves in all.",
+                why,
+            )
+        ]
+    if worst <= t:
+        return [Finding("open", f"Stock comes within {worst * 1000:.1f} mm",
+                        f"With U = {U * 1000:.1f} mm that may not be provable within {t * 1000:g} mm.", why,
+                        "stock", "See the stock")]  # fmt: skip
+    short = [book.points[i].name for i in result.to_move if abs(result.left_over(i)) > t]
+    gap = "" if packing.proven else f" The best found; no choice is better than {packing.bound * 1000:.2f} mm."
+    if packing.to_buy:
+        buy = ", ".join(f"{n} of {k * 1000:g} mm" for k, n in packing.to_buy)
+        rest = f"To buy: {buy}."
+    elif packing.to_buy is None:
+        rest = "No number of these thicknesses would; a thinner leaf, or more in a stack."
+    else:
+        rest = "They would have to come down."
+    return [Finding("out", f"Stock can't reach {some(short)}",
+                    f"Worst left over {worst * 1000:.1f} mm, tolerance {t * 1000:g} mm.{gap} {rest}",
+                    why, "stock", "See the stock")]  # fmt: skip
+
+
+def _proof(result: Moved) -> list[Finding]:
+    book = result.book
+    counts = {v: _count(result.left_verdicts, v) for v in (PROVEN_IN, PROVEN_OUT, NOT_PROVEN)}
+    out = []
+    t = book.limits.tolerance * 1000
+    outs = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT]
+    if outs:
+        worst = max((abs(result.deviation_left(i)) for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT))
+        out.append(
+            Finding(
+                "out", f"Proven out: {some(outs)}", f"Worst {worst * 1000:.1f} mm against {t:g} mm. Another round."
+            )
+        )
+    unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]
+    if unsure:
+        U = 2 * float(np.nanmax(result.u_left)) * 1000
+        out.append(Finding("open", f"Not proven: {some(unsure)}",
+                           f"Too near the limit to tell with U = {U:.1f} mm. Read again with a finer scale."))  # fmt: skip
+    waiting = result.read - int((~np.isnan(result.left) & ~np.isnan(result.heights)).sum())
+    if waiting:
+        out.append(
+            Finding("todo", f"{waiting} still to read as left", "The proof is of every support that was read.")
+        )
+    elif counts[PROVEN_IN] == result.read_left:
+        out.append(Finding("in", "Every support is proven in", f"All {result.read_left} within {t:g} mm as left."))
+    return out
+
+
+def _count(verdicts: list[str], which: str) -> int:
+    return sum(v == which for v in verdicts)
+
+
+def some(names: list[str]) -> str:
+    return ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")

@@ -1,0 +1,101 @@
+"""What is decided of a work that brings points level, folded from its entries."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+from typing import Any
+
+from vivid_keel.core.moving.means import Means
+from vivid_keel.core.moving.plan import NAN, WAYS, Hanging, Leaf, Limits, LookAgain, TargetChoice, leaf_key
+from vivid_keel.core.moving.scale import signs
+from vivid_keel.core.moving.stages import ORDERS
+from vivid_keel.core.record.entries import Entry
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.matters import acknowledged
+from vivid_keel.core.record.readings import metres
+
+
+def fold_limits(journal: Journal, work: int) -> Limits:
+    """Return the limits of a work: as said, else the usual ones."""
+    entry = journal.latest(work, "limits")
+    if entry is None:
+        return Limits()
+    b, usual = entry.body, Limits()
+    tolerance = b.get("tolerance")
+    order = b.get("order", usual.order)
+    return Limits(
+        metres(tolerance) if tolerance else usual.tolerance,
+        tolerance["text"] if tolerance else usual.tolerance_text,
+        int(b.get("most_leaves", usual.most_leaves)), float(b.get("interface_m", usual.interface)),
+        b.get("sense", usual.sense), None if "neighbours_m" not in b else float(b["neighbours_m"]), float(b.get("clearance_m", 0.0)),
+        b["ways"] if b.get("ways") in WAYS else usual.ways, float(b.get("most_m", usual.most)),
+        min(max(float(b.get("share", usual.share)), 0.05), 1.0),
+        order if order in ORDERS else usual.order, float(b.get("feet_m", usual.feet)), b.get("leaf_size", ""),
+    )  # fmt: skip
+
+
+def fold_plan(journal: Journal, work: int, passes: Sequence[tuple[int, float]], limits: Limits) -> dict[str, Any]:
+    """Return what every work of that sort has decided, as fields of a `MovingBook`.
+
+    Parameters
+    ----------
+    journal : Journal
+    work : int
+    passes : sequence of (int, float)
+        Entry of each finished round, and how much higher its as-left line was [m].
+    limits : Limits
+    """
+    target = journal.latest(work, "target")
+    return {
+        "work": work,
+        "name": journal.name_of(work),
+        "unit": str(journal.entries[work].body["unit"]),
+        "stock": sorted(_stock(journal, work), key=lambda s: -s.thickness),
+        "target": _target(target, passes, limits.sense) if target else TargetChoice(),
+        "target_chosen": target is not None,
+        "limits": limits,
+        "lifting_acknowledged": acknowledged(journal, work, "lifting") is not None,
+        "hanging": [Hanging(e.id, e.body["name"], e.body["row"], float(e.body["x_m"])) for e in journal.standing(work, "hangs")],
+        "means": _means(journal, work),
+        "looks": _looks(journal, work),
+    }
+
+
+def _target(entry: Entry, passes: Sequence[tuple[int, float]], sense: str) -> TargetChoice:
+    """Return what was chosen; a reading set on the line of an earlier round is brought to the line of this one."""
+    body = entry.body
+    reading = metres(body["reading"]) if "reading" in body else NAN
+    reading -= float(signs([sense])[0]) * sum(shift for id, shift in passes if id > entry.id)
+    return TargetChoice(
+        body["kind"], int(body.get("point", 0)), reading,
+        (float(body.get("gradient_x", 0.0)), float(body.get("gradient_y", 0.0))), float(body.get("lift_m", 0.0)),
+    )  # fmt: skip
+
+
+def _looks(journal: Journal, work: int) -> list[LookAgain]:
+    out = []
+    for e in journal.standing(work, "look-again"):
+        try:
+            out.append(LookAgain(e.id, date.fromisoformat(e.body["due"]), e.body.get("note", "")))
+        except ValueError:
+            continue  # a day that is none, from a file made elsewhere
+    return out
+
+
+def _means(journal: Journal, work: int) -> Means:
+    entry = journal.latest(work, "mover")
+    return Means.of(entry.body["what"], entry.body["values"]) if entry is not None else Means()
+
+
+def _stock(journal: Journal, work: int) -> list[Leaf]:
+    """Return the leaves at hand: as counted, less what finished rounds took since."""
+    out = []
+    rounds = [e for e in journal.standing(work, "pass") if "used" in e.body]
+    for e in journal.standing(work, "leaf"):
+        thickness = metres(e.body["leaf"])
+        key = leaf_key(thickness)
+        # A count that was corrected after a round is a count of what was there then.
+        used = sum(int(r.body["used"].get(key, 0)) for r in rounds if r.id > e.id)
+        out.append(Leaf(e.id, thickness, e.body["leaf"]["text"], max(int(e.body["count"]) - used, 0), used))
+    return out

@@ -1,0 +1,150 @@
+"""What is decided of everything that is brought level: points, target, limits, stock, finished rounds."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date
+
+from vivid_keel.core.moving.means import Means
+from vivid_keel.core.moving.scale import HANGS
+from vivid_keel.core.quantities import LengthStyle
+
+FOUND, LEFT = "found", "left"
+NAN = float("nan")
+
+
+@dataclass(frozen=True, slots=True)
+class Point:
+    """A point that is moved: where it stands, and what packs it already.
+
+    `travel` is what is left of its screw or jack upward [m], nan where it is like the others; `wanted` how
+    high above the rest it is drawn [m].
+    """
+
+    id: int
+    name: str
+    row: str
+    x: float
+    y: float
+    stack: float = 0.0
+    travel: float = NAN
+    wanted: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Leaf:
+    """Packing in stock: thickness [m], its text, how many are left, how many went in in finished rounds."""
+
+    id: int
+    thickness: float
+    text: str
+    count: int
+    used: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class TargetChoice:
+    """highest, lowest, mean, least-total, least-greatest, keep (with the point's id), height (with the reading wanted [m]),
+    best-fit, minimum-zone, fall (height gained per metre along and across, through the highest above it and `lift`
+    more [m]), or given (each point's own height above the rest, through the highest against it). The reading is one
+    on the line of the round in hand."""
+
+    kind: str = "highest"
+    point: int = 0
+    reading: float = NAN
+    gradient: tuple[float, float] = (0.0, 0.0)
+    lift: float = 0.0
+
+    @property
+    def plane(self) -> bool:
+        """Whether it is no level line."""
+        return self.kind in {"best-fit", "minimum-zone", "fall", "given"}
+
+
+@dataclass(frozen=True, slots=True)
+class Round:
+    """A finished round: what was put in [m] and how many leaves, by point."""
+
+    id: int
+    put: dict[int, float]
+    leaves: dict[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Hanging:
+    """Something that hangs on a row and rises with it."""
+
+    id: int
+    name: str
+    row: str
+    x: float
+
+
+RAISE, LOWER, BOTH = "raise only", "lower only", "raise or lower"
+WAYS = (BOTH, RAISE, LOWER)
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """Tolerance [m], leaves in one stack, closing per interface [m], usual sense of the scale.
+
+    `neighbours` is how far neighbours may differ within a round [m] (None: by their spacing; 0: no such
+    rule), `clearance` how far the jack goes above a leaf to slip it in [m]. `ways` is one of WAYS, `most`
+    the largest move [m], `share` how much of the way to the target is gone [1], `order` a key of ORDERS,
+    `feet` how far a reading may move while the other feet take load [m], `leaf_size` what leaves are cut to.
+    """
+
+    tolerance: float = 0.0015
+    tolerance_text: str = "1.5 mm"
+    most_leaves: int = 4
+    interface: float = 0.00002
+    sense: str = HANGS
+    neighbours: float | None = None
+    clearance: float = 0.0
+    ways: str = BOTH
+    most: float = math.inf
+    share: float = 1.0
+    order: str = "need"
+    feet: float = 0.0001
+    leaf_size: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class LookAgain:
+    """A settle re-check that was put into the diary: its day and why."""
+
+    id: int
+    due: date
+    note: str
+
+
+@dataclass(frozen=True)
+class MovingBook:
+    """A work that brings points level, as its entries stand: what every trade of that sort has."""
+
+    work: int
+    name: str
+    unit: str
+    style: LengthStyle
+    points: Sequence[Point]
+    stock: list[Leaf]
+    target: TargetChoice
+    target_chosen: bool
+    limits: Limits
+    lifting_acknowledged: bool = False
+    passes: Sequence[Round] = ()
+    hanging: list[Hanging] = field(default_factory=list)
+    means: Means = field(default_factory=Means)
+    looks: list[LookAgain] = field(default_factory=list)
+
+    @property
+    def rows(self) -> list[str]:
+        """Names of the rows, in order."""
+        return list(dict.fromkeys(p.row for p in self.points))
+
+
+def leaf_key(thickness: float) -> str:
+    """Return what a thickness [m] is called in a round's list of leaves used: micrometres."""
+    return str(round(thickness * 1e6))

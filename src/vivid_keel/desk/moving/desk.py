@@ -1,0 +1,178 @@
+"""A work that brings points level while it is shown: the line in the hand, the leaves being chosen, rounds."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.drawn import raised, tipped
+from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.means import LEAVES
+from vivid_keel.core.moving.plan import MovingBook, TargetChoice
+from vivid_keel.core.moving.result import Moved, refuse_broken
+from vivid_keel.core.moving.stacks import Packing
+from vivid_keel.core.quantities import Length, show_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.desk.base import LongWork, Look
+from vivid_keel.desk.work import WorkDesk
+
+
+class MovingDesk(WorkDesk):
+    """Points that are brought level."""
+
+    result: Moved
+
+    def begin(self) -> None:
+        self._packings: dict[object, Packing | None] = {}
+        self.dragged: TargetChoice | None = None
+        self._so_far: tuple[float, float] | None = None
+
+    @property
+    def book(self) -> MovingBook:
+        return self.result.book
+
+    @abstractmethod
+    def bring(self, choice: TargetChoice) -> Moved:
+        """Return what another target would give, of the readings as they stand."""
+
+    @abstractmethod
+    def parse_reading(self, text: str) -> Length:
+        """Return a reading as typed, or refuse what can't be one."""
+
+    def answer(self) -> None:
+        """Let the simulated one answer this round."""
+        raise KeelError("bad-value", "nothing simulated stands under this work")
+
+    def take(self, result: Any) -> None:
+        self.dragged = None
+        self.chosen: Moved = result
+        self._work_out()
+
+    def would_be(self, choice: TargetChoice) -> Moved:
+        """Return what another target would give."""
+        return self.bring(choice)
+
+    def _work_out(self) -> None:
+        bare = self.chosen if self.dragged is None else self.bring(self.dragged)
+        packing = self._packings.get(self._key(bare)) if self.dragged is None else None
+        self.result: Moved = bare if packing is None else replace(bare, packing=packing)
+
+    def _key(self, result: Moved) -> object:
+        b = result.book
+        stock = tuple((leaf.thickness, leaf.count) for leaf in b.stock)
+        return (tuple(np.round(result.wanted, 9).tolist()), stock, result.learned.interface, b.limits.most_leaves, b.means.kind)
+
+    def long_work(self) -> LongWork | None:
+        """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
+        key = self._key(self.result)
+        if key in self._packings or not self.result.to_move or not self.book.stock or self.dragged is not None:
+            return None
+        if self.book.means.kind != LEAVES:
+            return None
+        result = self.result
+        return key, lambda seconds_left: pack(result, seconds_left, self._better)
+
+    def _better(self, packing: Packing) -> None:
+        """Hear from the worker how near it has come."""
+        self._so_far = (packing.greatest_residual, packing.bound)
+
+    @property
+    def busy_words(self) -> str:
+        if self._so_far is None:
+            return "Choosing the leaves"
+        return f"Choosing the leaves: within {self._so_far[0] * 1000:.2f} mm so far, at best {self._so_far[1] * 1000:.2f}"
+
+    def long_work_done(self, key: object, found: Packing | None) -> None:
+        """Take what a worker chose."""
+        self._so_far = None
+        self._packings[key] = found
+        self._work_out()
+
+    @property
+    def by_leaves(self) -> bool:
+        return self.book.means.kind == LEAVES
+
+    def own_looks(self) -> list[Look]:
+        return [Look(x.due, self.work, self.book.name, x.note) for x in self.book.looks]
+
+    def own_findings(self, stage: str) -> list[Finding]:
+        found = super().own_findings(stage)
+        if self.hidden is not None:
+            found = [f for f in found if f.action != "eye"]  # there is nothing to look at
+            found.append(
+                Finding(
+                    "note", *self.simulated,
+                    action="answer" if self.result.read_left == 0 else "", action_label="Pack, let it answer",
+                )
+            )  # fmt: skip
+        if self.long_work() is not None:
+            found.append(Finding("note", "Choosing the leaves", "For all points together, from the one stock."))
+        return found
+
+    simulated = ("A stand-in", "For practice: nothing here was read on site.")
+    """What is said of a work that something simulated answers."""
+
+    @property
+    def cautions_first(self) -> bool:
+        """Whether a lift is wanted and nobody has read the cautions: none is offered until then."""
+        return not self.book.lifting_acknowledged and self.result.lifts_something
+
+    @property
+    def step(self) -> float:
+        return self.book.style.step
+
+    @property
+    def hidden(self) -> dict[str, float] | None:
+        """The hidden numbers of the simulated building under a practice work; None where real posts stand."""
+        entry = self.file.journal.latest(self.work, "stand-in")
+        return {str(k): float(v) for k, v in entry.body["hidden"].items()} if entry is not None else None
+
+    def another_round(self) -> None:
+        """End this round: what was packed is recorded as planned, and what was read as left counts as found."""
+        put, leaves = self.result.put_in()
+        body: dict[str, Any] = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}}
+        if used := self.result.used():
+            body["used"] = used
+        self.record(Draft(self.work, "pass", body))
+
+    def own_spans(self, sights: bool) -> list[tuple[str, float]]:
+        """Return how far its supports reach: what a tilted tool works over."""
+        points = self.book.points
+        if sights or len(points) < 2:
+            return []
+        wide = max(p.x for p in points) - min(p.x for p in points)
+        return [(self.book.name, round(max(wide, max(p.y for p in points) - min(p.y for p in points)), 1))]
+
+    def drag(self, value: float, *, done: bool) -> None:
+        """Let every move follow the line; letting go records it once, to the step that is read."""
+        self._follow(raised(self.result, value), done=done)
+
+    def tilt(self, gradient: float, *, done: bool) -> None:
+        """Tip the target about the beginning of the rows; letting go records it once."""
+        choice = tipped(self.result, gradient)
+        if choice is not None:
+            self._follow(choice, done=done)
+
+    def _follow(self, choice: TargetChoice, *, done: bool) -> None:
+        """Show what a target would give; `done` records it, unless the limits rule it out."""
+        if not done:
+            self.dragged = choice
+            self._work_out()
+            return
+        try:
+            refuse_broken(self.would_be(choice))
+        except KeelError:
+            self.refresh()
+            raise
+        if choice.kind == "fall":
+            along, across = choice.gradient
+            body: dict[str, Any] = {"kind": "fall", "gradient_x": along, "gradient_y": across, "lift_m": choice.lift}
+        else:
+            text = show_length(choice.reading, self.book.style)
+            body = {"kind": "height", "reading": {"text": text, "unit": self.book.unit, "m": choice.reading, "step_m": self.step}}
+        self.record(Draft(self.work, "target", body))

@@ -1,0 +1,182 @@
+"""The stages and steps of every work that brings something level."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from vivid_keel.core.quantities import show_length
+from vivid_keel.desk.base import Goto, Next, Sheet
+from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.moving.limits import LimitsSheet, MeansSheet
+from vivid_keel.desk.moving.moves import MovesSheet
+from vivid_keel.desk.moving.stock import StockSheet
+from vivid_keel.desk.moving.targets import TargetsSheet
+from vivid_keel.desk.stage import Draw, Stage, Step, leads
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.moving.elevation import elevation
+from vivid_keel.figures.moving.plan import plan
+
+
+def _row(row: str, label: str) -> Draw[MovingDesk]:
+    return lambda desk, width, height: elevation(desk.result, row, width, height, desk.focus, label)
+
+
+def _plan(desk: MovingDesk, width: float, height: float) -> Picture:
+    return plan(desk.result, width, height, desk.focus)
+
+
+def row_pictures(desk: MovingDesk, label: str, *, with_plan: bool = False) -> list[tuple[str, Draw[MovingDesk]]]:
+    """Return the rows in elevation, without a choice where there is one; and the plan. There must be a row."""
+    shown: list[tuple[str, Draw[MovingDesk]]] = [(row, _row(row, label)) for row in desk.book.rows]
+    if with_plan:
+        return [*shown, ("Plan", _plan)]
+    return shown if len(shown) > 1 else [("", shown[0][1])]
+
+
+def read_share(desk: MovingDesk) -> float:
+    """Return how many of the points are read [1]."""
+    n = len(desk.book.points)
+    return desk.result.read / n if n else 0.0
+
+
+def proved_share(desk: MovingDesk) -> float:
+    """Return how many of those read are read again [1]."""
+    r = desk.result
+    return r.read_left / r.read if r.read else 0.0
+
+
+def _moves(desk: MovingDesk) -> tuple[float, str]:
+    r = desk.result
+    full = 1.0 if r.read and not r.to_move else 0.5 * desk.book.lifting_acknowledged
+    return full, str(len(r.to_move)) if r.to_move else ""
+
+
+def _target(desk: MovingDesk) -> tuple[float, str]:
+    return (0.5 * desk.book.target_chosen + 0.5 * bool(desk.book.stock)) if desk.result.read else 0.0, ""
+
+
+def _target_sheets(desk: MovingDesk) -> list[Sheet]:
+    return [TargetsSheet(desk), *([StockSheet(desk)] if desk.by_leaves else []), LimitsSheet(desk), MeansSheet(desk)]
+
+
+Pictures = Callable[[MovingDesk], list[tuple[str, Draw[MovingDesk]]]]
+
+
+def target_stage(pictures: Pictures) -> Stage[MovingDesk]:
+    """Return the stage at which a target is chosen."""
+    return Stage(
+        "Target",
+        (
+            "Target: bring it to what, at what cost?",
+            "Enter takes a target from the list; or drag the dashed line in the picture (Up, Down), or tip it by the ring at its end "
+            "(Left, Right). Stock, limits and order, and what moves the posts are on the sheets beside it.",
+        ),
+        _target,
+        _target_sheets,
+        pictures,
+    )
+
+
+def moves_stage(pictures: Pictures) -> Stage[MovingDesk]:
+    """Return the stage that says who is moved, in which order."""
+    return Stage(
+        "Moves",
+        (
+            "Moves: who is raised, in which order, with which leaves, until the scale shows what.",
+            "Jack until the scale shows First to, pack, let down, read. Stop at is the reading after letting down.",
+        ),
+        _moves,
+        lambda d: [MovesSheet(d)],
+        pictures,
+    )
+
+
+def _stock(desk: MovingDesk, stage: str) -> Next | None:
+    wanted = desk.result.to_move and not desk.book.stock and desk.by_leaves
+    return Next("Next: the stock of leaves", "thickness and how many of each", "stock") if wanted else None
+
+
+def _see_moves(desk: MovingDesk, stage: str) -> Next | None:
+    r = desk.result
+    if not r.to_move or r.read_left:
+        return None
+    begun = not desk.cautions_first and desk.hidden is None  # readings may be booked under Proof as well
+    if stage not in ({"Moves", "Proof", "Record"} if begun else {"Moves"}):
+        return Next("Next: see the moves", "in order, until the scale shows what", "moves")
+    if desk.cautions_first:
+        return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
+    return None
+
+
+def _answer(desk: MovingDesk, stage: str) -> Next | None:
+    wanted = desk.hidden is not None and desk.result.to_move and desk.result.read_left == 0
+    said = Next("Next: pack, let it answer", "the simulated building is read again at every post", "answer")
+    return said if wanted else None
+
+
+def waiting(desk: MovingDesk) -> list[int]:
+    """Posts that are still to be moved in this round."""
+    r = desk.result
+    return [i for i in r.to_move if np.isnan(r.left[i]) and i not in r.broken]
+
+
+def _move_one(desk: MovingDesk, stage: str) -> Next | None:
+    r, left = desk.result, waiting(desk)
+    if not left or stage != "Moves" or np.isnan(r.left_over(left[0])):
+        return None
+    i = left[0]
+    word = "raise" if r.moves[i] >= 0 else "lower"
+    how = "pack, let down" if desk.by_leaves else r.instructions[i].whole
+    stop = show_length(r.stop_at(i), desk.book.style)
+    return Next(f"Next: {word} {desk.book.points[i].name} {abs(r.moves[i]) * 1000:.1f} mm", f"{how}, stop at {stop}", f"left:{i}")
+
+
+def _round(desk: MovingDesk, stage: str) -> Next | None:
+    # Another round helps where something is out, or undecided by a method that could tell.
+    r, book = desk.result, desk.book
+    judges = 2 * float(np.nanmax(r.u_left)) < book.limits.tolerance
+    if not any(v == "out" or (v == "open" and judges) for v in r.left_verdicts):
+        return None
+    n = len(book.passes) + 2
+    return Next(f"Next: round {n}", "as left counts as found; the packing follows from how it answered", "round")
+
+
+def _again(desk: MovingDesk, stage: str) -> Next | None:
+    wanted = desk.result.read_left and not desk.book.looks and desk.hidden is None and stage == "Proof"
+    said = Next("Next: when to look again", "what was brought level settles; it goes into the diary", "again")
+    return said if wanted else None
+
+
+def _let_answer(desk: MovingDesk, rest: str) -> Goto:
+    desk.answer()
+    return Goto("Proof", 0, None)
+
+
+def _end_round(desk: MovingDesk, rest: str) -> Goto:
+    desk.another_round()
+    return Goto("Moves", 0, None, 0)
+
+
+# The order of these is the order of turns: what is said first is next.
+TO_MOVE: tuple[Step[MovingDesk], ...] = (
+    Step("stock", leads("Target", 1), _stock),
+    Step("moves", leads("Moves"), _see_moves),
+    Step("answer", _let_answer, _answer),
+    Step("left", lambda d, rest: Goto("Proof", 0, (int(rest), 2)), _move_one),
+)
+"""Until everything is moved."""
+TO_PROVE: tuple[Step[MovingDesk], ...] = (
+    Step("round", _end_round, _round),
+    Step("again", leads("Proof", 2), _again),
+)
+"""Once everything is read again."""
+LED_TO: tuple[Step[MovingDesk], ...] = (
+    Step("target", leads("Target")),
+    Step("means", lambda d, rest: Goto("Target", 3 if d.by_leaves else 2)),
+    Step("passes", leads("Proof", 1)),
+    Step("proof", leads("Proof")),
+    Step("instrument", leads("Instrument")),
+)
+"""What a verdict may lead to."""

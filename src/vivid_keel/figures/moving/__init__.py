@@ -1,0 +1,1 @@
+"""Pictures and papers of every work that brings something level."""

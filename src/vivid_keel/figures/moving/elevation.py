@@ -1,0 +1,325 @@
+"""Points in elevation, with the gap to the line and the very leaves that will fill it."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from vivid_keel.core.moving.result import Moved, target_words
+from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.figures import symbols
+from vivid_keel.figures.display import Blocks, Drag, Picture
+from vivid_keel.figures.staff_face import staff
+
+
+def elevation(
+    result: Moved, row: str, width: float, height: float, focus: int = -1, label: str = "moves"
+) -> Picture:
+    """Return a row of supports in elevation, deviations exaggerated.
+
+    Parameters
+    ----------
+    result : Moved
+    row : str
+    width, height : float
+        [px]
+    focus : int
+        Point to light.
+    label : {"moves", "readings", "heights", "target"}
+    """
+    p = Picture(width, height)
+    book = result.book
+    members = [i for i, point in enumerate(book.points) if point.row == row]
+    if not members:
+        p.text(width / 2, height / 2, "Nothing stands in this row yet.", "muted", 15, align="centre")
+        p.caption = "An empty row"
+        return p
+    members.sort(key=lambda i: book.points[i].x)
+    xs = _columns(result, members, width)
+    heights = result.heights[members]
+    known = heights[~np.isnan(heights)]
+    level = result.target if not np.isnan(result.target) else (float(known.max()) if len(known) else 0.0)
+    exaggerate, line_y = _scale(result, level, height, label == "target")
+    beam = {i: line_y + (level - result.heights[i]) * exaggerate for i in members}
+    floor = height - 58
+    pitch = (xs[-1] - xs[0]) / (len(xs) - 1) if len(xs) > 1 else ROOMY
+    thin, said = min(1.0, pitch / ROOMY), _said(result, members, pitch, focus)
+    if thin < 0.5:
+        _row_of_posts(p, members, xs, beam, floor, focus, thin)
+    else:
+        for i, x in zip(members, xs, strict=True):
+            _post(p, i, x, beam[i], floor, focus == i, thin)
+    _beam(p, [(x, beam[i]) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])], width)
+    if label == "readings":
+        _line_of_sight(p, result, members, xs, beam, floor, said)
+    elif label == "heights":
+        _deviations(p, result, members, xs, beam, line_y, exaggerate, said)
+    else:
+        _to_target(p, result, members, xs, beam, line_y, exaggerate, said, thin)
+    for i, x in zip(members, xs, strict=True):
+        if i in said:
+            p.text(x, height - 34, book.points[i].name, "ink", 14, bold=True, align="centre")
+        p.hit(x - 34 * thin, 40, 68 * thin, height - 60, f"point:{i}", tip(result, i))
+    times = exaggerate / (
+        (xs[-1] - xs[0]) / max(book.points[members[-1]].x - book.points[members[0]].x, 0.1) if len(xs) > 1 else 100
+    )
+    scale = f" · heights ×{times:.0f} against the spacing" if not np.isnan(times) and times > 0 and len(known) else ""
+    p.text(14, height - 10, f"{row} row in elevation{scale}", "muted", 13)
+    p.caption = f"{row} row, {len(members)} supports"
+    if label == "target" and not np.isnan(result.target) and book.target.kind != "given":
+        _grips(p, result, members, xs, line_y, exaggerate)
+    return p
+
+
+ROOMY = 66.0
+"""Pixels between two posts that leave room for all that is said of each."""
+
+
+def _said(result: Moved, members: list[int], pitch: float, focus: int) -> set[int]:
+    """Return the posts whose names and numbers there is room for: of every few neighbours the one that goes furthest."""
+    every = math.ceil(ROOMY * 0.8 / max(pitch, 1.0))
+    if every <= 1:
+        return set(members)
+    need = np.nan_to_num(np.abs(result.moves[members]))
+    out = {members[k + int(np.argmax(need[k : k + every]))] for k in range(0, len(members), every)}
+    if focus in members:
+        at = members.index(focus)
+        out = {i for i in out if abs(members.index(i) - at) >= every} | {focus}
+    return out
+
+
+GRIP = 30.0
+"""How far from the right edge the keel line is tipped by [px]."""
+
+
+def _grips(
+    p: Picture, result: Moved, members: list[int], xs: list[float], line_y: float, exaggerate: float
+) -> None:  # fmt: skip
+    """Where the target is taken hold of: the line itself, and its end, which tips it about the rows' beginning."""
+    points = result.book.points
+    slope = metres = 0.0
+    span = points[members[-1]].x - points[members[0]].x
+    if span > 0:
+        metres = span / (xs[-1] - xs[0])
+    first, last = (float(result.targets[i]) for i in (members[0], members[-1]))
+    if result.book.target.plane and span > 0:
+        slope = (first - last) * exaggerate / (xs[-1] - xs[0])
+    at0 = line_y + (result.target - first) * exaggerate - slope * xs[0] if result.book.target.plane else line_y
+    if np.isnan(at0):
+        return
+    p.drag = Drag(at0, 1.0 / exaggerate, result.target, slope=slope)
+    read = [q.x for q, h in zip(points, result.heights, strict=True) if not np.isnan(h)]
+    end = p.width - GRIP
+    reach = (end - xs[0]) * metres + points[members[0]].x - min(read)
+    if metres <= 0 or reach <= 0:
+        return
+    y = p.drag.at(end)
+    p.disc(end, y, 8.0, "paper", "keel", 2.2)
+    p.line(end, y - 4, end, y + 4, "keel", 2.0)
+    p.tilt = Drag(y, 1.0 / exaggerate / reach, -slope / exaggerate / metres if slope else 0.0, grip=11.0, span=(end - 14, end + 14))
+
+
+def _columns(result: Moved, members: list[int], width: float) -> list[float]:
+    points = result.book.points
+    x = np.array([points[i].x for i in members])
+    span = float(x[-1] - x[0])
+    if span <= 0:
+        return [float(v) for v in np.linspace(90, width - 150, len(members))] if len(members) > 1 else [width / 2]
+    return [float(v) for v in 80 + (x - x[0]) / span * (width - 230)]
+
+
+def _scale(result: Moved, level: float, height: float, dragged: bool) -> tuple[float, float]:
+    """Pixels per metre of height, and where the target line lies; the same for every row of the work.
+
+    Where the line can be dragged the frame hangs on the heights alone, so that it stays put under the hand.
+    """
+    known = result.heights[~np.isnan(result.heights)]
+    if not len(known):
+        return 8000.0, height * 0.34
+    low, high = float(known.min()), float(known.max())
+    room = height - 58 - 70 - 90
+    if dragged:
+        span = max(high - low, 0.001)
+        exaggerate = min(room * 0.86 / (1.7 * span), 26000.0)
+        return exaggerate, 50 + (high + 0.35 * span - level) * exaggerate
+    below, above = max(level - low, 0.0005), max(high - level, 0.0)
+    exaggerate = min(room * 0.62 / (below + above), 26000.0)
+    return exaggerate, 66 + above * exaggerate
+
+
+def _post(p: Picture, i: int, x: float, beam_y: float, floor: float, lit: bool, thin: float) -> None:
+    hollow = np.isnan(beam_y)
+    top = (floor - 120 if hollow else beam_y) + 14
+    if lit:
+        p.box(x - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
+    p.box(x - 24 * thin, floor - 12, 48 * thin, 12, "stone", "ink")
+    p.box(x - 17 * thin, floor - 56, 34 * thin, 44, "stone", "ink")
+    p.box(x - 10 * thin, top, 20 * thin, floor - 56 - top, "" if hollow else "wood", "muted" if hollow else "ink")
+    if hollow:
+        p.text(x, top - 8, "not read", "muted", 13, align="centre")
+
+
+def _row_of_posts(
+    p: Picture, members: list[int], xs: list[float], beam: dict[int, float], floor: float, focus: int, thin: float
+) -> None:  # fmt: skip
+    """Posts that stand so close that each is a mere stroke."""
+    if focus in members:
+        p.box(xs[members.index(focus)] - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
+    wide = max(20 * thin, 1.5)
+    there = [(x, beam[i] + 14) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])]
+    p.items.append(Blocks(tuple((x - 17 * thin, floor - 56, 34 * thin, 56) for x in xs), "stone"))
+    p.items.append(Blocks(tuple((x - wide / 2, top, wide, floor - 56 - top) for x, top in there), "wood"))
+
+
+def _beam(p: Picture, top: list[tuple[float, float]], width: float) -> None:
+    if not top:
+        return
+    ends = [(max(top[0][0] - 44, 8), top[0][1]), *top, (min(top[-1][0] + 44, width - 8), top[-1][1])]
+    p.poly([*ends, *[(x, y + 14) for x, y in reversed(ends)]], "wood", "ink", 1.0)
+
+
+def _line_of_sight(
+    p: Picture, result: Moved, members: list[int], xs: list[float], beam: dict[int, float], floor: float,
+    said: set[int],
+) -> None:  # fmt: skip
+    """The scale at every point, hanging down to the line or standing up to it."""
+    book = result.book
+    lines = set()
+    for i, x in zip(members, xs, strict=True):
+        hangs = result.task.shows.hangs(i)
+        line_y = floor - 74 if hangs else 34
+        lines.add(line_y)
+        if np.isnan(beam[i]) or i not in said:
+            continue
+        start = beam[i] + 14 if hangs else beam[i]
+        low, high = (start, line_y + 12) if hangs else (line_y - 12, start)
+        staff(p, x + 16, low, 7, high - low)
+        p.text(
+            x + 29,
+            line_y - 8 if hangs else line_y + 20,
+            show_length(result.task.shows.read(i), book.style),
+            "ink",
+            15,
+            bold=True,
+            ground=True,
+        )
+    for line_y in lines:
+        p.line(0, line_y, p.width, line_y, "keel", 2.6)
+        p.text(
+            p.width - 12,
+            line_y + (20 if line_y > 100 else -10),
+            "line of sight",
+            "keel",
+            13,
+            bold=True,
+            align="right",
+        )
+
+
+def _deviations(
+    p: Picture, result: Moved, members: list[int], xs: list[float], beam: dict[int, float], line_y: float, exaggerate: float,
+    said: set[int],
+) -> None:  # fmt: skip
+    """Heights against the target, each with its U."""
+    if np.isnan(result.target):
+        return
+    _target_line(p, result, members, xs, line_y, exaggerate)
+    p.text(p.width - 12, 30, "height against the target, mm", "keel", 13, bold=True, align="right")
+    for i, x in zip(members, xs, strict=True):
+        if np.isnan(beam[i]) or i not in said:
+            continue
+        deviation = -float(result.moves[i])
+        U = 2 * float(result.u_deviation[i]) * 1000
+        p.text(x + 15, beam[i] + 36, show_number(deviation * 1000, 1, signed=True), "ink", 15, bold=True)
+        p.text(x + 15, beam[i] + 54, f"± {U:.1f}", "muted", 13)
+
+
+def _to_target(
+    p: Picture,
+    result: Moved,
+    members: list[int],
+    xs: list[float],
+    beam: dict[int, float],
+    line_y: float,
+    scale: float,
+    said: set[int],
+    thin: float,
+) -> None:
+    """The dashed target, each gap to it, and the leaves to scale."""
+    if np.isnan(result.target):
+        return
+    book, moved = result.book, set(result.to_move)
+    _target_line(p, result, members, xs, line_y, scale)
+    p.text(
+        p.width - 12,
+        30,
+        target_words(book, result)
+        if book.target.plane
+        else f"target {show_length(result.task.shows.nominal(members[0], result.target), book.style)} on the scale",
+        "keel",
+        13,
+        bold=True,
+        align="right",
+    )
+    for i, x in zip(members, xs, strict=True):
+        if np.isnan(beam[i]):
+            continue
+        if i not in moved:
+            if i not in said:
+                continue
+            keeper = i in result.keepers and abs(float(result.moves[i])) < 1e-9
+            at = line_y + (result.target - float(result.targets[i])) * scale
+            symbols.verdict(p, x - 30, at + 18, "in")
+            p.text(x - 20, at + 23, "keeper" if keeper else "stays", "in", 13, ground=True)
+            continue
+        move = float(result.moves[i])
+        if i in said:
+            symbols.move(p, x - 28 * thin, beam[i] + 48, move)
+        stack = result.stack(i)
+        if stack is not None and move > 0:
+            _leaves(p, x + 8 * thin, beam[i], stack, scale, thin)
+
+
+def _target_line(
+    p: Picture, result: Moved, members: list[int], xs: list[float], line_y: float, exaggerate: float
+) -> None:
+    """The dashed target: level across the picture, or, of a plane, from post to post."""
+    if not result.book.target.plane:
+        p.line(0, line_y, p.width, line_y, "keel", 2.6, dash=True)
+        if result.book.limits.share < 1:  # each post goes its own part of the way
+            for i, x in zip(members, xs, strict=True):
+                if not np.isnan(result.targets[i]):
+                    y = line_y + (result.target - float(result.targets[i])) * exaggerate
+                    p.line(x - 22, y, x + 22, y, "keel", 2.6, dash=True)
+        return
+    at = [
+        (x, line_y + (result.target - float(result.targets[i])) * exaggerate)
+        for i, x in zip(members, xs, strict=True)
+        if not np.isnan(result.targets[i])
+    ]
+    if not at:
+        return
+    # A plane goes on as it comes; heights from a drawing end with the last post.
+    slope = (at[-1][1] - at[0][1]) / (at[-1][0] - at[0][0]) if len(at) > 1 and result.book.target.kind != "given" else 0.0
+    first, last = (0.0, at[0][1] - slope * at[0][0]), (p.width, at[-1][1] + slope * (p.width - at[-1][0]))
+    for (x1, y1), (x2, y2) in zip([first, *at], [*at, last], strict=True):
+        p.line(x1, y1, x2, y2, "keel", 2.6, dash=True)
+
+
+def _leaves(p: Picture, x: float, foot: float, stack: tuple[float, ...], scale: float, thin: float) -> None:
+    y = foot
+    for k, leaf in enumerate(stack):
+        tall = leaf * scale
+        y -= tall
+        p.box(x, y, 32 * thin, tall, "leaf" if k % 2 == 0 else "leaf2", "raise")
+        if tall >= 14 and thin == 1:
+            p.text(x + 16, y + tall / 2 + 5, f"{leaf * 1000:g}", "ink", 13, align="centre")
+
+
+def tip(result: Moved, i: int) -> str:
+    point = result.book.points[i]
+    if np.isnan(result.moves[i]):
+        return f"{point.name}: not read"
+    move = float(result.moves[i])
+    return f"{point.name}: {'raise' if move >= 0 else 'lower'} {abs(move) * 1000:.1f} mm"

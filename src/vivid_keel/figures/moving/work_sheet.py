@@ -1,0 +1,80 @@
+"""The sheet for the hand: who is moved, in which order, with what, until the scale shows what."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from vivid_keel.core.moving.result import Moved, target_words
+from vivid_keel.core.moving.rounds import rises
+from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.figures.report import LEFT, RIGHT, Pages
+
+
+def work_sheet(pages: Pages, result: Moved, watch: str = "") -> None:
+    """Set the sheet for the hand: large figures, in the order of work, with boxes to tick and for the as-left readings.
+
+    `watch` is the mark that ties the as-left readings to these, "" where there is none.
+    """
+    book, style = result.book, result.book.style
+    stages = result.stages()
+    pages.title(f"Work sheet, round {len(book.passes) + 1}")
+    pages.line(
+        f"Target: {target_words(book, result)}; tolerance {book.limits.tolerance_text}. Stop at: what the scale shows once let down.",
+        size=11,
+    )
+    for text in _before_the_first(result, watch):
+        pages.line(text, size=11)
+    if len(stages) > 1:
+        pages.line(
+            f"{len(stages)} stages: all to the first, then all to the next. Nothing is lifted further at once.",
+            size=11,
+            bold=True,
+        )
+    for number, i in enumerate((k for k in result.to_move if k not in result.broken), 1):
+        p, move, first = book.points[i], float(result.moves[i]), result.first_to(i)
+        pages.need(58)
+        page, y = pages.page, pages.y + 8
+        page.box(LEFT, y, RIGHT - LEFT, 46, "", "ink", 0.8)
+        page.text(LEFT + 8, y + 29, str(number), "muted", 12)
+        page.text(LEFT + 30, y + 30, p.name, "ink", 20, bold=True)
+        page.text(
+            LEFT + 92, y + 24, f"{'raise' if move >= 0 else 'lower'} {abs(move) * 1000:.1f} mm", "ink", 14, bold=True
+        )
+        words = result.in_words(i)
+        page.text(LEFT + 92, y + 40, words, "ink", 12 if len(words) < 24 else 9)
+        page.text(LEFT + 216, y + 18, "stop at", "muted", 8)
+        page.text(LEFT + 216, y + 36, show_length(result.stop_at(i), style), "ink", 18, bold=True)
+        if not math.isnan(first):
+            page.text(LEFT + 284, y + 18, "first to", "muted", 8)
+            page.text(LEFT + 284, y + 36, show_length(first, style), "ink", 12)
+        if len(stages) > 1 and abs(float(stages[0][i]) - move) > 1e-9:
+            stage = result.shown(i, float(result.heights[i]) + float(stages[0][i]))
+            page.text(LEFT + 336, y + 18, "stage 1 to", "muted", 8)
+            page.text(LEFT + 336, y + 36, show_length(stage, style), "ink", 12)
+        page.box(RIGHT - 100, y + 10, 20, 22, "", "ink", 1.0)
+        page.box(RIGHT - 68, y + 10, 60, 22, "", "ink", 1.0)
+        page.text(RIGHT - 100, y + 42, "packed", "muted", 8)
+        page.text(RIGHT - 68, y + 42, "as left", "muted", 8)
+        pages.y = y + 46
+
+
+def _before_the_first(result: Moved, watch: str) -> list[str]:
+    """What the crew needs to know and have before the first post is moved."""
+    book, out = result.book, []
+    if result.packing is not None and result.packing.leaves:
+        size = f", cut to {book.limits.leaf_size}" if book.limits.leaf_size else ""
+        out.append("Leaves: " + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in result.packing.by_thickness().items()) + size + ".")
+    if result.packing is not None and result.packing.to_buy:
+        out.append("To buy: " + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in result.packing.to_buy) + ".")
+    if result.feet:
+        names = ", ".join(book.points[i].name for i in result.feet)
+        out.append(f"First the three feet {names}; the others up until they just take load, none of the three moving by more than {book.limits.feet * 1000:g} mm.")
+    moved = np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0)
+    hanging = [f"{name} {show_number(rise * 1000, 0, signed=True)} mm" for name, rise in rises(book, moved) if not math.isnan(rise) and abs(rise) >= 0.0005]
+    if hanging:
+        out.append("Look before and after: " + ", ".join(hanging) + ".")
+    if watch:
+        out.append(f"Read {watch} again with the as-left readings: ____________")
+    return out

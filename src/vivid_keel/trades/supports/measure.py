@@ -1,0 +1,118 @@
+"""From the readings of supports to what is judged: heights on one line, and what they are worth."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.moving.engine import bring
+from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
+from vivid_keel.core.moving.rounds import learn
+from vivid_keel.core.moving.scale import HANGS, reading_at, signs
+from vivid_keel.core.moving.stacks import Packing
+from vivid_keel.core.moving.task import Task
+from vivid_keel.trades.supports.book import SupportsBook
+from vivid_keel.trades.supports.line import collimation_left, line_error, u_of
+from vivid_keel.trades.supports.result import SupportsResult
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+BOTH_LINES = 2.0
+"""The watch mark read twice ties two lines together: two more readings in an as-left deviation."""
+
+
+@dataclass(frozen=True)
+class ScaleShows:
+    """What the scale shows at every support; `bent` is how much higher the line of sight is there [m]."""
+
+    book: SupportsBook
+    bent: Floats
+
+    def at(self, place: int, height: float) -> float:
+        """Return what the scale at a support shows when it is at a height on the line, its own errors in it [m]."""
+        at = np.array([height - float(self.bent[place])])
+        return float(reading_at(at, [self.book.points[place].sense])[0]) + self.book.scale_foot
+
+    def nominal(self, place: int, height: float) -> float:
+        """Return the reading there were the line without a slope of its own [m]."""
+        return float(reading_at(np.array([height]), [self.book.points[place].sense])[0]) + self.book.scale_foot
+
+    def read(self, place: int) -> float:
+        """Return what was read there as found [m]; nan where nothing was."""
+        found = self.book.points[place].found
+        return math.nan if found is None else found.value
+
+    def hangs(self, place: int) -> bool:
+        """Whether the scale hangs from the support down to the line."""
+        return self.book.points[place].sense == HANGS
+
+    def height_of(self, reading: float) -> float:
+        """Return the height on the line that a reading of the usual scale means [m]."""
+        return float(signs([self.book.limits.sense])[0]) * (reading - self.book.scale_foot)
+
+
+def changes(book: SupportsBook) -> list[tuple[Floats, Floats, Floats]]:
+    """Return put in, leaves, and change of height of every finished round (n,) each [m]; nan where not read."""
+    sign = signs([p.sense for p in book.points])
+    out = []
+    for done in book.passes:
+        put = np.array([done.put.get(p.id, 0.0) for p in book.points])
+        leaves = np.array([done.leaves.get(p.id, 0) for p in book.points], dtype=float)
+        change = np.full(len(book.points), np.nan)
+        for i, p in enumerate(book.points):
+            if p.id in done.before and p.id in done.after:
+                worn = done.after[p.id].own - done.before[p.id].own if book.use_staff else 0.0
+                change[i] = done.shift + sign[i] * (done.after[p.id].value - done.before[p.id].value - worn)
+        out.append((put, leaves, change))
+    return out
+
+
+def measure(book: SupportsBook) -> Task:
+    """Return what the readings of a book say, whatever its target is."""
+    points = book.points
+    sign = signs([p.sense for p in points])
+    on = float(book.use_staff)  # the scale's own foot makes every reading too long, hung or stood
+
+    def read(phase: str) -> Floats:
+        reads = [p.first if phase == "first" else p.read(phase) for p in points]
+        return np.array([r.value - on * r.own if r else np.nan for r in reads], dtype=np.float64)
+
+    shift = _line_shift(book)
+    bent, bent_left = line_error(book), line_error(book, LEFT)
+    heights = sign * read(FOUND) + bent
+    has = ~np.isnan(heights)
+    u = u_of(book, FOUND)
+    rank = np.empty(len(points), dtype=int)
+    rank[sorted(range(len(points)), key=lambda i: points[i].name)] = np.arange(len(points))
+    happened = changes(book)
+    return Task(
+        [p.name for p, h in zip(points, has, strict=True) if h],
+        np.array([(p.x, p.y) for p, h in zip(points, has, strict=True) if h], dtype=np.float64).reshape(-1, 2),
+        rank, has, heights, shift + sign * read(LEFT) + bent_left, np.asarray(sign * read("first") + bent - book.line_moved),
+        u, u_of(book, LEFT), shift, collimation_left(book),
+        BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0, BOTH_LINES if FOUND in book.reference else 0.0,
+        learn(book, happened, float(u.max()) if len(points) else 0.0), happened, ScaleShows(book, bent),
+    )  # fmt: skip
+
+
+def work_out_supports(
+    book: SupportsBook, packing: Packing | None = None, target: TargetChoice | None = None, task: Task | None = None
+) -> SupportsResult:
+    """Compute a supports work; see `core.moving.engine.bring`. `task` is of this very book, where it is known already."""
+    return bring(SupportsResult, book, task or measure(book), packing, target)
+
+
+def _line_shift(book: SupportsBook) -> float:
+    """How much higher the as-left line is than the as-found one, by the scale standing on the watch mark [m]."""
+    if {FOUND, LEFT} <= book.reference.keys():
+        found, left = book.reference[FOUND], book.reference[LEFT]
+        return left.value - found.value - (left.own - found.own if book.use_staff else 0.0)
+    return 0.0
+
+
