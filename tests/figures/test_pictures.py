@@ -15,9 +15,10 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Box, Disc, Line, Picture, Poly, Text, placed
 from vivid_keel.figures.instrument import worth
+from vivid_keel.figures.measure import fitted, text_width, wrapped
 from vivid_keel.figures.moving.elevation import elevation
 from vivid_keel.figures.moving.plan import plan, proof
-from vivid_keel.figures.report import A4, BOTTOM, Heading, wrapped
+from vivid_keel.figures.report import A4, BOTTOM, Heading
 from vivid_keel.trades.run.figure import SLOTS, section
 from vivid_keel.trades.run.misclosure_figure import misclosure
 from vivid_keel.trades.run.report import run_report
@@ -283,7 +284,30 @@ def test_wrapping_keeps_every_word():
     text = "Local codes and licensed practice come first; " * 6
     parts = wrapped(text.strip(), 200, 9)
     assert " ".join(parts) == text.strip()
-    assert max(map(len, parts)) < 45
+    assert max(text_width(part, 9) for part in parts) <= 200
+    assert min(text_width(part + " practice", 9) for part in parts[:-1]) > 200  # and none is shorter than need be
+
+
+@pytest.mark.parametrize("name", ["Regular", "Bold"])
+def test_widths_are_the_shipped_font_s_own(qapp, name):
+    from PyQt6.QtGui import QFontMetricsF
+
+    from tests.advances import read
+    from vivid_keel.exchange.painter import font, load_fonts
+    from vivid_keel.figures.measure import _advances
+
+    assert _advances(name == "Bold") == read()[name.lower()]
+    load_fonts()
+    for text in ("Northernmost manhole", "1.482 ± 2.0 mm", "5′ 7⅜″", "Σ BS − Σ FS"):
+        assert text_width(text, 200, bold=name == "Bold") == pytest.approx(QFontMetricsF(font(200, name == "Bold")).horizontalAdvance(text), rel=0.01)
+
+
+def test_what_is_long_is_fitted_and_no_letter_is_lost():
+    for text in ("BM gatepost", "Northernmost manhole by the tail race", "x" * 300, "many short words " * 40):
+        lines, size = fitted(text, 90.0, 13.0, 2, 11.0)
+        assert "".join(lines).replace(" ", "") == text.replace(" ", "")
+        assert max(text_width(line, size) for line in lines) <= 90.0
+        assert size == 13.0 or len(lines) >= 2
 
 
 def test_placing_moves_and_scales_every_kind_of_item(run):

@@ -179,11 +179,6 @@ class Picture:
         return None
 
 
-def text_width(text: str, size: float, *, bold: bool = False) -> float:
-    """Return about how wide a text will be, without a font at hand."""
-    return len(text) * size * (0.62 if bold else 0.58)
-
-
 def placed(picture: Picture, x: float, y: float, scale: float = 1.0) -> list[Item]:
     """Return a picture's items moved to (x, y) and scaled, to be set into a page."""
     out: list[Item] = []

@@ -11,10 +11,13 @@ from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import matters
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture, placed
+from vivid_keel.figures.measure import smaller, wrapped
 
 A4 = (595.0, 842.0)
 LEFT, RIGHT, TOP, BOTTOM = 48.0, 547.0, 54.0, 790.0
 SIZE = 9.0
+LEADING = 10.5
+"""From line to line within a row of a table."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +48,8 @@ class Pages:
         page = Picture(*A4)
         self.pages.append(page)
         h = self.heading
-        page.text(LEFT, 36, f"{h.job} · {h.work}", "muted", 8)
+        named = f"{h.job} · {h.work}"
+        page.text(LEFT, 36, named, "muted", smaller(named, RIGHT - LEFT - 90, 8, 4.0))
         page.text(RIGHT, 36, h.written, "muted", 8, align="right")
         page.line(LEFT, 41, RIGHT, 41, "rule", 0.6)
         self.y = TOP + 6
@@ -60,16 +64,18 @@ class Pages:
             self._begin()
 
     def title(self, text: str, size: float = 18.0, room: float = 20.0) -> None:
-        self.need(size * 2 + room)
-        self.y += size
-        self.page.text(LEFT, self.y, text, "ink", size, bold=True)
+        lines = wrapped(text, RIGHT - LEFT, size, bold=True)
+        self.need(size * 1.2 * len(lines) + size + room)
+        for k, line in enumerate(lines):
+            self.y += size * (1.2 if k else 1.0)
+            self.page.text(LEFT, self.y, line, "ink", size, bold=True)
         self.y += size * 0.55
 
     def line(
         self, text: str, *, bold: bool = False, ink: str = "ink", indent: float = 0.0, size: float = SIZE
     ) -> None:
         """Set a paragraph, broken to the width."""
-        for part in wrapped(text, RIGHT - LEFT - indent, size):
+        for part in wrapped(text, RIGHT - LEFT - indent, size, bold=bold):
             self.need(size * 1.5)
             self.y += size * 1.45
             self.page.text(LEFT + indent, self.y, part, ink, size, bold=bold)
@@ -96,20 +102,29 @@ class Pages:
         self.y += 6
         self._header(columns, scale)
         for number, row in enumerate(rows):
-            if self.y + 14 > BOTTOM:
-                self._begin()
-                self._header(columns, scale)
-            self.y += 12.5
-            x = LEFT
-            for (_, w, right), text in zip(columns, row, strict=True):
-                room = w * scale
-                fits = clipped(text, room - 4, SIZE)
-                ink = "muted" if number in struck else "ink"
-                self.page.text(x + room - 3 if right else x + 1, self.y, fits, ink, SIZE,
-                               align="right" if right else "left", struck=number in struck)  # fmt: skip
-                x += room
-            self.page.line(LEFT, self.y + 3.2, RIGHT, self.y + 3.2, "rule", 0.35)
+            self._row(columns, scale, row, struck=number in struck)
         self.y += 6
+
+    def _row(self, columns: Sequence[tuple[str, float, bool]], scale: float, row: Sequence[str], *, struck: bool) -> None:
+        """Set a row: words are broken over lines, numbers set smaller where there is no room; nothing is cut."""
+        cells = []
+        for (_, wide, right), text in zip(columns, row, strict=True):
+            room = wide * scale - 4
+            cells.append(([text], smaller(text, room, SIZE, 5.0)) if right else (wrapped(text, room, SIZE), SIZE))
+        tall = max(len(lines) for lines, _ in cells)
+        if self.y + 14 + LEADING * (tall - 1) > BOTTOM:
+            self._begin()
+            self._header(columns, scale)
+        self.y += 12.5
+        x, ink = LEFT, "muted" if struck else "ink"
+        for (_, wide, right), (lines, size) in zip(columns, cells, strict=True):
+            room = wide * scale
+            for k, line in enumerate(lines):
+                at = (x + room - 3 if right else x + 1, self.y + k * LEADING)
+                self.page.text(*at, line, ink, size, align="right" if right else "left", struck=struck)
+            x += room
+        self.y += LEADING * (tall - 1)
+        self.page.line(LEFT, self.y + 3.2, RIGHT, self.y + 3.2, "rule", 0.35)
 
     def _header(self, columns: Sequence[tuple[str, float, bool]], scale: float) -> None:
         self.y += 12.5
@@ -134,7 +149,9 @@ class Pages:
             self.need(28)
             self.y += 14
             symbols.verdict(self.page, LEFT + 6, self.y - 3, f.verdict, 14)
-            self.page.text(LEFT + 16, self.y, f.title, "ink", SIZE + 0.5, bold=True)
+            for k, part in enumerate(wrapped(f.title, RIGHT - LEFT - 16, SIZE + 0.5, bold=True)):
+                self.y += 13 if k else 0
+                self.page.text(LEFT + 16, self.y, part, "ink", SIZE + 0.5, bold=True)
             self.line(f.text, ink="muted", indent=16)
             if f.why is not None:
                 self.line(f"{f.why.formula}:  {f.why.numbers}", ink="muted", indent=16, size=SIZE - 1)
@@ -152,23 +169,6 @@ class Pages:
             )
             page.text(RIGHT, 816, f"{k + 1} of {n}", "muted", 8, align="right")
         return self.pages
-
-
-def wrapped(text: str, width: float, size: float) -> list[str]:
-    """Break a text into lines that fit."""
-    lines: list[str] = []
-    for word in text.split(" "):
-        if lines and len(f"{lines[-1]} {word}") * size * 0.565 <= width:
-            lines[-1] += f" {word}"
-        else:
-            lines.append(word)
-    return lines
-
-
-def clipped(text: str, width: float, size: float) -> str:
-    """Return the text, shortened with an ellipsis where it would not fit."""
-    most = max(1, int(width / (size * 0.575)))
-    return text if len(text) <= most else text[: most - 1] + "…"
 
 
 def head(pages: Pages, instrument: Instrument, facts: list[str]) -> None:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import importlib
+import importlib.util
 from dataclasses import dataclass
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 from typing import Any
 
 from vivid_keel.core.instruments.entries import KIT_KINDS
@@ -29,27 +30,29 @@ class Listed:
 
     def resource(self, name: str) -> str:
         """Return a text that lies in its folder, such as its sketch or its handbook page."""
-        return files("vivid_keel.trades").joinpath(f"{self.module}/{name}").read_text(encoding="utf-8")
+        found = importlib.util.find_spec(self.module)  # finds its folder, and loads nothing of it
+        assert found is not None and found.submodule_search_locations
+        return (Path(found.submodule_search_locations[0]) / name).read_text(encoding="utf-8")
 
 
+HERE = "vivid_keel.trades"
 LISTED = (
-    Listed("run", "run", "Level run", "heights carried from a benchmark, booked and closed"),
-    Listed("supports", "supports", "Supports", "posts or piers read against one line and packed to it"),
-    Listed("marks", "marks", "Reference marks", "one mark carried to columns; what to measure up, cut or make up"),
-    Listed("vehicle", "vehicle", "Vehicle", "a trailer or van on its wheels: which wheel, which step, the nose"),
-    Listed("network", "network", "Network", "the job's runs adjusted together, every mark with its uncertainty"),
+    Listed("run", f"{HERE}.run", "Level run", "heights carried from a benchmark, booked and closed"),
+    Listed("supports", f"{HERE}.supports", "Supports", "posts or piers read against one line and packed to it"),
+    Listed("marks", f"{HERE}.marks", "Reference marks", "one mark carried to columns; what to measure up, cut or make up"),
+    Listed("vehicle", f"{HERE}.vehicle", "Vehicle", "a trailer or van on its wheels: which wheel, which step, the nose"),
+    Listed("network", f"{HERE}.network", "Network", "the job's runs adjusted together, every mark with its uncertainty"),
 )
 """In the order in which they are offered."""
-_BY_KEY = {listed.key: listed for listed in LISTED}
 
 
 @cache
 def trade(key: str) -> Trade[Any, Any] | None:
     """Return a trade by its key, None where this program doesn't know it."""
-    listed = _BY_KEY.get(key)
+    listed = next((one for one in LISTED if one.key == key), None)
     if listed is None:
         return None
-    found: Trade[Any, Any] = importlib.import_module(f"vivid_keel.trades.{listed.module}").TRADE
+    found: Trade[Any, Any] = importlib.import_module(listed.module).TRADE
     return found
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPointF, QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCompleter,
@@ -15,9 +15,10 @@ from PyQt6.QtWidgets import (
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.desk.base import Cell, Goto, Place, Sheet
-from vivid_keel.exchange.painter import font, paint, paint_text, text_length
+from vivid_keel.exchange.painter import paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import fitted
 from vivid_keel.ui.sheet_model import SheetModel
 from vivid_keel.ui.theme import theme
 
@@ -46,15 +47,24 @@ def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
         size = 13  # a number is not cut short
     if cell.narrow and text_length(text, size, bold) > room:
         text = cell.narrow
-    if text_length(text, size, bold) > room:
-        metrics = QFontMetrics(font(size, bold))
-        text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, room + 2)
     painter.setPen(theme.colour("muted" if not cell.text else cell.ink))
+    if text_length(text, size, bold) > room:
+        _in_lines(painter, r, left, room, text, bold=bold, struck=cell.struck)
+        return
     x = left + room - text_length(text, size, bold) if right else left
     # Whole pixels: digits stand sharp and straight above each other.
     paint_text(
         painter, round(x), round(r.top() + r.height() / 2 + 0.36 * size), text, size, bold=bold, struck=cell.struck
     )
+
+
+def _in_lines(painter: QPainter, r: QRect, left: int, room: int, text: str, *, bold: bool, struck: bool) -> None:
+    """Paint a text that is too long for its cell in two lines, or more and smaller: nothing of it is cut."""
+    lines, size = fitted(text, room, 13, 2, 11, bold=bold)
+    leading = min(size * 1.05, (ROW - 2) / len(lines))
+    top = r.top() + (ROW - leading * len(lines)) / 2
+    for k, line in enumerate(lines):
+        paint_text(painter, left, round(top + k * leading + 0.82 * size), line, size, bold=bold, struck=struck)
 
 
 class SheetView(QTableView):

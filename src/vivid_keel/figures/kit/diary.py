@@ -6,7 +6,8 @@ from datetime import datetime, timedelta
 
 from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.figures import symbols
-from vivid_keel.figures.display import Picture, text_width
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import smaller, text_width
 
 AHEAD = 60
 """Days the diary shows."""
@@ -29,9 +30,10 @@ def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -
         y = 80 + k * step
         symbols.verdict(p, 30, y - 4, "open" if d.after_knock else "todo")
         short = d.title.split(",")[-1].strip().lower() if step < 30 else ""
-        p.text(44, y, _short(d.name + (f": {short}" if short else ""), x0 - 78), "caution-ink", 13, bold=True)
+        named = d.name + (f": {short}" if short else "")
+        p.text(44, y, named, "caution-ink", smaller(named, x0 - 78, 13, 6, bold=True), bold=True)
         if step >= 30:
-            p.text(44, y + 15, _short(d.title.lower(), x0 - 78), "caution-ink", 13)
+            p.text(44, y + 15, d.title.lower(), "caution-ink", smaller(d.title, x0 - 78, 13, 6))
     p.line(x0, base, x1, base, "ink", 1.2)
     for week in range(AHEAD // 7 + 1):
         day = today + timedelta(days=7 * week)
@@ -64,10 +66,3 @@ def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -
         p.text(x + (-9 if right else 9), y + 20, title, "muted", 13, align=side, ground=True)
     p.caption = f"{len(late)} things due now"
     return p
-
-
-def _short(text: str, room: float) -> str:
-    """Return a text cut to the room there is [px]."""
-    while text and text_width(text, 13) > room:
-        text = text[:-2].rstrip(" :,") + "…"
-    return text

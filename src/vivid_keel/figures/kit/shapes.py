@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 
-from vivid_keel.figures.display import Picture, text_width
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import text_width
 
 
 def pill(x: float, y: float, w: float, h: float) -> list[tuple[float, float]]:

@@ -9,7 +9,8 @@ from vivid_keel.core.moving.stages import ORDERS
 from vivid_keel.core.proof import VERDICT_WORDS
 from vivid_keel.core.quantities import show_number
 from vivid_keel.figures import symbols
-from vivid_keel.figures.display import Picture, text_width
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import text_width
 from vivid_keel.figures.moving.elevation import tip
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.rounds import rises
 from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.figures.measure import fitted
 from vivid_keel.figures.report import LEFT, RIGHT, Pages
 
 
@@ -38,12 +39,16 @@ def work_sheet(pages: Pages, result: Moved, watch: str = "") -> None:
         page, y = pages.page, pages.y + 8
         page.box(LEFT, y, RIGHT - LEFT, 46, "", "ink", 0.8)
         page.text(LEFT + 8, y + 29, str(number), "muted", 12)
-        page.text(LEFT + 30, y + 30, p.name, "ink", 20, bold=True)
+        lines, size = fitted(p.name, 58, 20, 4, 9, bold=True)
+        for k, line in enumerate(lines):
+            page.text(LEFT + 30, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True)
         page.text(
             LEFT + 92, y + 24, f"{'raise' if move >= 0 else 'lower'} {abs(move) * 1000:.1f} mm", "ink", 14, bold=True
         )
         words = result.in_words(i)
-        page.text(LEFT + 92, y + 40, words, "ink", 12 if len(words) < 24 else 9)
+        broken, small = fitted(words, 120, 12, 2, 7)
+        for k, line in enumerate(broken):
+            page.text(LEFT + 92, y + 40 - (len(broken) - 1) * 5 + k * small * 1.05, line, "ink", small)
         page.text(LEFT + 216, y + 18, "stop at", "muted", 8)
         page.text(LEFT + 216, y + 36, show_length(result.stop_at(i), style), "ink", 18, bold=True)
         if not math.isnan(first):

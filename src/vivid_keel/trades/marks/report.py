@@ -7,6 +7,7 @@ from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import show
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import fitted, smaller
 from vivid_keel.figures.report import LEFT, RIGHT, Heading, Pages, head, tail
 from vivid_keel.trades.marks.figure import elevation, plan
 from vivid_keel.trades.marks.result import MarksResult
@@ -67,9 +68,11 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
         page, y = pages.page, pages.y + 8
         page.box(LEFT, y, RIGHT - LEFT, 46, "", "ink", 0.8)
         page.text(LEFT + 8, y + 29, str(number), "muted", 12)
-        page.text(LEFT + 32, y + 30, name, "ink", 20, bold=True)
+        lines, size = fitted(name, 82, 20, 4, 9, bold=True)
+        for k, line in enumerate(lines):
+            page.text(LEFT + 32, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True)
         from_step = next((f"from {s.start}, {s.length:.1f} m" for s in result.steps if s.to == name), "")
-        page.text(LEFT + 120, y + 42, from_step, "muted", 8)
+        page.text(LEFT + 120, y + 42, from_step, "muted", smaller(from_step, 240, 8, 3.0))
         do = "" if c.up is None else f"up {show(c.up, style)}" if c.up >= 0 else f"down {show(-c.up, style)}"
         page.text(LEFT + 120, y + 29, do, "ink", 18, bold=True)
         faces = faces_of.get(name) or ("marked",)

@@ -8,7 +8,8 @@ import numpy as np
 
 from vivid_keel.core.quantities import show_amount, show_length, show_move
 from vivid_keel.figures import symbols
-from vivid_keel.figures.display import Picture, text_width
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import text_width
 from vivid_keel.trades.network.result import Leg, NetworkResult
 
 MOST = 28

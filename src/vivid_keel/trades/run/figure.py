@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from vivid_keel.core.booking.layout import BS, FS, KINDS
 from vivid_keel.core.quantities import show_length
-from vivid_keel.figures.display import Picture, Ruler, text_width
+from vivid_keel.figures.display import Picture, Ruler
+from vivid_keel.figures.measure import text_width
 from vivid_keel.figures.staff_face import staff
 from vivid_keel.trades.run.result import RunResult
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from vivid_keel.core.booking.planning import PlannedSetUp, Reach, StandingPlan, Waypoint
 from vivid_keel.core.quantities import LengthStyle, show_length
-from vivid_keel.figures.display import Picture, Ruler, text_width
+from vivid_keel.figures.display import Picture, Ruler
+from vivid_keel.figures.measure import text_width
 
 
 def standing(

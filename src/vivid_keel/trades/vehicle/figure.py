@@ -31,6 +31,7 @@ def stance(result: VehicleResult, width: float, height: float, *, left: bool = F
             15,
             align="centre",
         )
+        p.caption = "Not read yet"
         return p
     half = width / 2
     ground = height - 46
