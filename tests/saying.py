@@ -20,3 +20,28 @@ def what_is_said(key, result, stage="", job=None, **more):
 def works(journal):
     """Return the works of a journal, worked out together."""
     return Works(journal, trade)
+
+
+def added(desk, kind):
+    """Add an instrument of a kind to a kit; return its work."""
+    desk.record(desk.adding(kind))
+    return desk.file.journal.works()[-1].id
+
+
+def booked(desk, taken, sheet=None):
+    """Record what was made of something typed, as its window would; return where that leads, on the sheet as it stands then."""
+    desk.enter_in_record(taken)
+    desk.changed()
+    now = (s for stage in desk.stage_names for s in desk.sheets(stage) if type(s) is type(sheet) and s.name == sheet.name)
+    return taken.where(next(now, sheet))
+
+
+def take(sheet, row, column, text):
+    """Type a text into a cell and Enter; return where that leads."""
+    return booked(sheet.desk, sheet.accept(row, column, text), sheet)
+
+
+def press_enter(sheet, row):
+    """Press Enter on a row that isn't edited; return where that leads."""
+    taken = sheet.enter(row)
+    return booked(sheet.desk, taken, sheet) if taken.drafts or taken.place is not None else None

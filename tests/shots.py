@@ -13,6 +13,7 @@ import numpy as np
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QApplication
 
+from tests.saying import take
 from vivid_keel.core.facts import usual_facts
 from vivid_keel.core.instruments.kinds import KIND
 from vivid_keel.core.instruments.outcome import Traits
@@ -88,10 +89,10 @@ def kit(app: QApplication, window: Window, folder: Path, only: list[str]) -> Non
     ids = {t.name: t.id for t in window.desk.tools}  # type: ignore[union-attr]
     wait(app, window)  # the list at the left puts every instrument on a desk
     knocked = window.desks[ids["Carpenter's level"]]
-    knocked.begin("plumb", "divisions")  # type: ignore[attr-defined]
+    knocked.enter_in_record(knocked.begin("plumb", "divisions"))  # type: ignore[attr-defined]
     for text in ("+1.5!", "-3.1!", "+1.6!", "-3.0!", "+1.5!", "-2.9!"):
         row = [s.key for s in knocked.run.steps].index(knocked.run.next_step().key)  # type: ignore[attr-defined]
-        knocked.sheets("Readings")[0].accept(row, 2, text)
+        take(knocked.sheets("Readings")[0], row, 2, text)
     for name, (tool, stage, view) in KIT.items():
         if only and name not in only:
             continue
@@ -137,7 +138,7 @@ def checks(folder: Path) -> None:
     image.save(str(folder / "checks.png"))
 
 
-def take(folder: Path, only: list[str]) -> None:
+def shoot(folder: Path, only: list[str]) -> None:
     """Write one PNG per view at 1280×800."""
     app = QApplication.instance() or QApplication(["shots"])
     assert isinstance(app, QApplication)
@@ -180,4 +181,4 @@ if __name__ == "__main__":
     words = sys.argv[1:]
     target = Path(words[0]) if words else Path(__file__).parent.parent / "docs" / "screenshots"
     target.mkdir(parents=True, exist_ok=True)
-    take(target, words[1:])
+    shoot(target, words[1:])

@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tests.saying import take
 from tests.trades.conftest import EVERY, wait
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import EntryKind, check_body
@@ -57,7 +58,7 @@ def test_following_is_folding_anew(desk):
             continue
         before = len(desk.file.journal.entries)
         try:
-            sheets[number].accept(row, column, rng.choice(("1.482", "2", "12", "h", "A", "0.5 mm", "1.5, 2", *NONSENSE)))
+            take(sheets[number], row, column, rng.choice(("1.482", "2", "12", "h", "A", "0.5 mm", "1.5, 2", *NONSENSE)))
         except KeelError:
             continue
         booked += len(desk.file.journal.entries) > before
@@ -86,10 +87,27 @@ def test_undo_of_undo_is_as_it_was(desk):
 def refusal(sheet, row, column, text):
     """Why a text was refused, "" where it was taken."""
     try:
-        sheet.accept(row, column, text)
+        take(sheet, row, column, text)
     except KeelError as refused:
         return refused.message
     return ""
+
+
+def test_accept_only_says_what_is_to_be_recorded(desk):
+    """Nothing is recorded, refreshed or moved inside a sheet: its caller does that, once."""
+    before, result = len(desk.file.journal.entries), desk.result
+    called = []
+    desk.changed = lambda: called.append("changed")
+    for stage, number, row, column in list(cells(desk)):
+        sheet = desk.sheets(stage)[number]
+        for text in ("1.482", "12", "A", *NONSENSE[:4]):
+            try:
+                sheet.accept(row, column, text)
+            except KeelError:
+                continue
+    assert len(desk.file.journal.entries) == before
+    assert desk.result is result
+    assert called == []
 
 
 def test_nonsense_in_every_cell_is_refused_with_a_reason_or_booked(desk):

@@ -7,6 +7,7 @@ import random
 import numpy as np
 import pytest
 
+from tests.saying import take
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
@@ -59,13 +60,13 @@ def test_growing_a_book_is_folding_it_anew(run, seed):
             kind = rng.choice([0, 1, 1, 2])
             sheet.mark, sheet.kind = mark, kind
             sheet.typing(sheet.new, 1 + kind, text)
-            sheet.accept(sheet.new, 1 + kind, text)
+            take(sheet, sheet.new, 1 + kind, text)
         elif what < 0.75:
             row = rng.randrange(len(run.book.lines))
             main = run.book.lines[row][0]
             if run.book.rows[main].stands:
                 sheet.typing(row, 1 + run.book.rows[main].kind, text)
-                sheet.accept(row, 1 + run.book.rows[main].kind, text)
+                take(sheet, row, 1 + run.book.rows[main].kind, text)
         elif what < 0.82:
             run.new_set_up()
         elif what < 0.9:
@@ -91,7 +92,7 @@ def test_typing_shows_what_taking_it_gives(run):
         sheet.mark, sheet.kind = mark, kind
         sheet.typing(sheet.new, 1 + kind, text)
         shown = run.shown.reduction.heights.copy()
-        sheet.accept(sheet.new, 1 + kind, text)
+        take(sheet, sheet.new, 1 + kind, text)
         np.testing.assert_array_equal(shown, run.result.reduction.heights)
     row = run.sheets("Readings")[0].row_of(1)
     run.sheets("Readings")[0].typing(row, 2, "1.3")

@@ -10,6 +10,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
+from tests.saying import press_enter, take
 from vivid_keel.files import JobFile
 from vivid_keel.ui.recent import recent_jobs
 from vivid_keel.ui.window import Window
@@ -354,9 +355,9 @@ def test_nonsense_in_any_cell_of_any_work_is_taken_or_refused_and_everything_sti
                         row, column = hand.randrange(sheet.count), hand.randrange(len(sheet.columns))
                         try:
                             if sheet.cell(row, column).editable:
-                                sheet.accept(row, column, hand.choice(NONSENSE))
+                                take(sheet, row, column, hand.choice(NONSENSE))
                             else:
-                                sheet.enter(row)
+                                press_enter(sheet, row)
                             taken += 1
                         except KeelError as error:
                             refused.append(error.message)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tests.core.test_kit import Kit
+from tests.saying import added, booked, take
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.tool import fold_tool
 from vivid_keel.core.record.entries import Draft
@@ -17,7 +18,7 @@ from vivid_keel.store import kit_path
 def dumpy(demo):
     """A stand-in optical level of the demo's kit, its two-peg check begun: (window, desk)."""
     demo.toggle_kit()
-    demo.open_work(demo.desks[0].add("optical"))
+    demo.open_work(added(demo.desks[0], "optical"))
     demo.desk.record(Draft(demo.desk.work, "trait", {"name": "u", "text": "0.1 mm", "value": 0.0001}))
     demo.desk.record(
         Draft(
@@ -36,7 +37,7 @@ def dumpy(demo):
             },
         )
     )
-    demo._go(demo.desk.begin("two-peg", "near"))
+    demo._go(booked(demo.desk, demo.desk.begin("two-peg", "near")))
     return demo, demo.desk
 
 
@@ -44,7 +45,7 @@ def round_of(desk):
     for key in ("d1a", "d1b", "d2a", "d2b", "a1/1", "b1/1", "a2/1", "b2/1"):
         row, step = next((i, s) for i, s in enumerate(desk.run.steps) if s.key == key)
         text = "" if step.unit == "distance" else f"{desk.practising().shows(desk.run, step):.4f}"
-        desk.sheets("Readings")[0].accept(row, 2, text)
+        take(desk.sheets("Readings")[0], row, 2, text)
 
 
 def test_an_optical_level_is_adjusted_to_the_reading_named_and_found_true(dumpy):
@@ -53,14 +54,14 @@ def test_an_optical_level_is_adjusted_to_the_reading_named_and_found_true(dumpy)
     (found,) = desk.run.outcome.found
     assert found.value == pytest.approx(0.0003, abs=found.U)
     assert desk.run.outcome.decision == "adjust"
-    desk.decide("adjust")
+    desk.record(*desk.decision("adjust"))
     window.view_number = 1
     window.show_stage("Result")
     assert desk.screwing
     named = desk.run.outcome.shown["adjust_a"]
     window._dragged(named, True)
     assert desk.tool.hidden["collimation"] == pytest.approx(0, abs=1e-5)
-    window._go(desk.adjusted())
+    window._go(booked(desk, desk.adjusted()))
     round_of(desk)
     assert desk.run.outcome.found[0].verdict == "in" and desk.run.outcome.decision == "trust"
 
@@ -73,7 +74,7 @@ def test_enter_takes_the_plans_distance_and_a_missing_one_is_asked_for(dumpy, ha
     row = next(i for i, s in enumerate(desk.run.steps) if s.key == "a1/1")
     for k, text in enumerate(("1.5000", "1.3000", "1.6000", "1.4000")):
         at = [i for i, s in enumerate(desk.run.steps) if s.unit == "m" and "'" not in s.key][k]
-        desk.sheets("Readings")[0].accept(at, 2, text)
+        take(desk.sheets("Readings")[0], at, 2, text)
     assert row > 0 and desk.run.outcome.trouble.code == "distances-missing"
     assert desk.next("Readings").title == "Next: put a reading right"
     kinds = {f.title for f in desk.findings("Readings")}
@@ -96,9 +97,9 @@ def test_striking_a_step_asks_for_it_again(dumpy, hands):
 def test_a_decided_check_is_closed_to_changes(dumpy):
     _, desk = dumpy
     round_of(desk)
-    desk.decide("correct")
+    desk.record(*desk.decision("correct"))
     with pytest.raises(KeelError, match="is in the record"):
-        desk.sheets("Readings")[0].accept(0, 2, "21")
+        take(desk.sheets("Readings")[0], 0, 2, "21")
     assert not any(desk.sheets("Readings")[0].cell(r, 2).editable for r in range(desk.sheets("Readings")[0].count))
 
 

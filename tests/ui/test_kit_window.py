@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 
+from tests.saying import added, booked, press_enter, take
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.kinds import KINDS
 from vivid_keel.core.instruments.procedures import PROCEDURES
@@ -92,7 +93,7 @@ def test_a_check_is_stopped_the_program_closed_and_it_goes_on(kit, hands, patien
     with KitFile.open(path) as again:
         later = ToolDesk(again, desk.work)
         assert later.state()[1] == "reversal, level begun"
-        goto = later.begin("reversal", "divisions")
+        goto = booked(later, later.begin("reversal", "divisions"))
         assert (goto.stage, goto.place) == ("Readings", (1, 2))
         assert later.run.seen["a1/1"].text == "0.9"
 
@@ -114,7 +115,7 @@ def test_bad_readings_are_refused_where_they_are_and_lose_nothing(kit, hands, pa
     assert desk.run.outcome.trouble.code == "positions-mixed-up"
     assert any(f.title == "Put this right first" for f in desk.findings("Readings"))
     with pytest.raises(KeelError, match="ends were exchanged"):
-        desk.decide("trust")
+        desk.record(*desk.decision("trust"))
     assert not desk.run.decided
     hands.do("Ctrl+Z")
     assert desk.run.outcome.trouble is None and len(desk.run.seen) == 3
@@ -154,13 +155,13 @@ def test_the_bubble_is_dragged_to_where_it_is_seen(kit, hands, patient, qtbot):
 def test_every_check_of_every_kind_shows_every_stage_and_can_be_practised(demo, kind):
     """A stand-in of each kind, taken through each of its checks: every stage has its picture, sheet and words."""
     demo.toggle_kit()
-    work = demo.desks[0].add(kind)
+    work = added(demo.desks[0], kind)
     demo.open_work(work)
     desk = demo.desk
     desk.hide()
     for check in desk.tool.kind.checks:
         for way, _ in PROCEDURES[check].ways:
-            goto = desk.begin(check, way)
+            goto = booked(desk, desk.begin(check, way))
             assert goto.stage == "Readings"
             for _ in range(60):
                 step = desk.run.next_step()
@@ -173,7 +174,7 @@ def test_every_check_of_every_kind_shows_every_stage_and_can_be_practised(demo, 
                 value = 0.0 if text else desk.practising().shows(desk.run, step)
                 value *= {"mm": 1000, "tilt": 1000}.get(step.unit, 1.0)
                 row = [s.key for s in desk.run.steps].index(step.key)
-                desk.sheets("Readings")[0].accept(row, 2, f"{text or f'{value:.4f}'}!")
+                take(desk.sheets("Readings")[0], row, 2, f"{text or f'{value:.4f}'}!")
             assert desk.run.outcome.found
             for stage in desk.stage_names:
                 demo.show_stage(stage)
@@ -185,7 +186,7 @@ def test_every_check_of_every_kind_shows_every_stage_and_can_be_practised(demo, 
                         for column in range(len(sheet.columns)):
                             sheet.cell(row, column)
             if desk.run.outcome.trouble is None:
-                desk.decide(desk.run.outcome.decision)
+                desk.record(*desk.decision(desk.run.outcome.decision))
                 assert desk.run.decided
 
 
@@ -281,7 +282,7 @@ def test_the_two_peg_correction_shows_in_the_run_and_another_level_counts_from_t
     budget = desk.sheets("Instrument")[4]
     assert budget.cell(budget.count - 1, 0).text == "All together"
     laser = next(i for i, t in enumerate(kit_sheet.tools) if t.name == "Turning laser")
-    kit_sheet.enter(laser)
+    press_enter(kit_sheet, laser)
     assert [i.name for i in desk.book.instruments] == ["Amber level", "Turning laser"]
     assert {r.instrument for r in desk.book.rows} == {0}  # what was read before keeps its own
     assert desk.book.instrument.state == "due"
@@ -292,22 +293,22 @@ def test_a_staff_of_the_kit_is_read_on_and_its_foot_is_a_line_of_its_own(demo, h
     staffs = desk.sheets("Instrument")[1]
     assert [s.name for _, s in staffs.rows] == ["Yard staff"] and staffs.cell(0, 3).text.startswith("checked")
     before = desk.result.reduction.heights.copy()
-    staffs.enter(0)
+    press_enter(staffs, 0)
     assert desk.sheets("Instrument")[1].cell(0, 1).text == "Yard staff · in use"
     assert {r.staff for r in desk.book.rows} == {0}  # what was read before was read on another
     classes = desk.sheets("Proof")[1]
     row = classes.count - 1
     assert "Yard staff" in classes.cell(row, 3).text and not desk.book.settings.use_staff  # its owner trusts it as it is
-    classes.enter(row)
+    press_enter(classes, row)
     assert desk.book.settings.use_staff
     assert desk.result.reduction.heights.tolist() == before.tolist()
     assert any(text.startswith("Staff's foot taken out") for text, _ in desk.sheets("Heights")[1].footer())
     posts = demo.file.journal.works()[1].id
     demo.open_work(posts)
     supports = demo.desk
-    supports.sheets("Instrument")[1].enter(0)
+    press_enter(supports.sheets("Instrument")[1], 0)
     corrections = supports.sheets("Heights")[1]
-    corrections.enter(3)
+    press_enter(corrections, 3)
     assert supports.book.use_staff and corrections.cell(3, 4).text.startswith("reads too long")
 
 

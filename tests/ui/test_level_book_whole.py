@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from tests.saying import press_enter, take
 from vivid_keel.core.booking.network.inverse import Stopped
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
@@ -173,7 +174,7 @@ def test_pages_corrections_and_curvature(demo, hands):
     assert hands.cells(0)[8:] == ["−0.003", "−0.003"]
     demo.show_stage("Heights", 1)
     assert hands.cells(0)[:4] == ["1", "24", "22", "+0.11 mm"]  # the two-peg check of the demo kit
-    demo.desk.sheets("Proof")[1].enter(9)
+    press_enter(demo.desk.sheets("Proof")[1], 9)
     assert demo.desk.book.settings.use_curvature
     assert any("Curvature taken out" in text for text, _ in demo.desk.sheets("Heights")[1].footer())
 
@@ -351,11 +352,11 @@ def test_a_mark_of_another_run_is_listed_by_its_name_and_follows(demo, hands):
     assert known.source == "follows Gatepost to weir"
     assert known.height == pytest.approx(41.864, abs=0.001)
     with pytest.raises(KeelError, match="change it there"):
-        demo.desk.sheets("Set-up")[0].accept(0, 1, "43")
+        take(demo.desk.sheets("Set-up")[0], 0, 1, "43")
     first = demo.file.journal.works()[0].id
     demo.open_work(first)
     row = next(i for i, (a, _) in enumerate(demo.desk.book.lines) if demo.desk.book.rows[a].text == "1.936")
-    demo.desk.sheets("Readings")[0].accept(row, 2, "1.946")
+    take(demo.desk.sheets("Readings")[0], row, 2, "1.946")
     demo.open_work(demo.file.journal.works()[-1].id)
     assert demo.desk.book.known[0].height == pytest.approx(41.854, abs=0.001)
     demo.show_stage("Heights", 2)
@@ -375,18 +376,18 @@ def test_the_demo_network_fits_and_a_run_can_be_left_out(demo, hands):
     hands.do("F4")
     assert "least" in demo._working.formula
     demo.show_stage("Readings")
-    demo.desk.sheets("Readings")[0].enter(1)
+    press_enter(demo.desk.sheets("Readings")[0], 1)
     demo.refresh()
     hands.rest()
     assert demo.desk.book.left_out == {works[2].id: ""}
-    demo.desk.sheets("Readings")[0].accept(1, 4, "booked in rain")
+    take(demo.desk.sheets("Readings")[0], 1, 4, "booked in rain")
     assert "booked in rain" in demo.desk.book.left_out.values()
     hands.rest()
     assert any(f.title == "Left out: Weir to gatepost" for f in demo.desk.findings("Proof"))
-    demo.desk.sheets("Readings")[0].enter(1)
+    press_enter(demo.desk.sheets("Readings")[0], 1)
     assert demo.desk.book.left_out == {}
     demo.show_stage("Instrument")
-    demo.sheet.sheet.accept(1, 2, "0.5 mm")
+    take(demo.sheet.sheet, 1, 2, "0.5 mm")
     assert demo.desk.book.weights.sigma == pytest.approx(0.0005)
     hands.rest()
     assert "It fits worse than stated" in " ".join(f.title for f in demo.desk.findings("Proof"))
@@ -410,7 +411,7 @@ def test_places_go_out_as_geojson(demo, hands, tmp_path):
     demo.show_stage("Heights", 0)
     row = next(r for r in range(demo.sheet.sheet.count) if hands.cells(r)[0] == "Weir crest")
     with pytest.raises(KeelError, match="type x first"):
-        demo.sheet.sheet.accept(row, 8, "4.5")
+        take(demo.sheet.sheet, row, 8, "4.5")
     demo.sheet.go((row, 7))
     hands.line("12.5", "4.5")
     demo.errands.write_geojson()

@@ -6,6 +6,7 @@ import subprocess
 
 import pytest
 
+from tests.saying import take
 from vivid_keel.core.errors import KeelError
 from vivid_keel.trades.marks.desk import MarksDesk
 
@@ -49,9 +50,9 @@ def test_from_the_first_mark_to_the_marking_sheet(frame, hands, tmp_path):
     hands.line("1.5")
     assert desk.result.accepted
     columns = desk.sheets("Set-up")[1]
-    columns.accept(1, 4, "north, east")
+    take(columns, 1, 4, "north, east")
     with pytest.raises(KeelError, match="up to four faces"):
-        columns.accept(1, 4, "a, b, c, d, e")
+        take(columns, 1, 4, "a, b, c, d, e")
     assert desk.book.columns[1].faces == ("north", "east") and desk.book.columns[1].texts["top"] == "1.990"
     hands.do("Ctrl+P")
     text = subprocess.run(

@@ -243,3 +243,17 @@ def test_every_picture_is_really_painted(demo, hands):
             seen = {image.pixel(x, y) for x in range(0, image.width(), 3) for y in range(0, image.height(), 3)}
             assert len(seen) > 12, stage
         demo.step_work(1)
+
+
+def test_one_enter_is_recorded_shown_and_moved_on_once(demo, hands, monkeypatch):
+    demo._go(demo.desk.go("new-sight"))
+    hands.line("Far gate")
+    shown, previews, entries = [], [], len(demo.file.journal.entries)
+    show = demo.picture.show_picture
+    monkeypatch.setattr(demo.picture, "show_picture", lambda draw: (shown.append(1), show(draw)))
+    hands.type("1.482")
+    demo.sheet.previewed.connect(lambda: previews.append(1))
+    hands.key("enter")
+    assert len(demo.file.journal.entries) == entries + 1 + 1  # a set-up begins with it: one act
+    assert len(shown) == 1
+    assert previews == []

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from tests.saying import press_enter, take
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
@@ -38,7 +39,7 @@ def refused(desk, sheet, row, column, text):
     """The message a typed value is refused with; nothing is recorded by it."""
     before = len(desk.file.journal.entries)
     with pytest.raises(KeelError, match=".") as error:
-        sheet.accept(row, column, text)
+        take(sheet, row, column, text)
     assert len(desk.file.journal.entries) == before
     return error.value.message
 
@@ -50,7 +51,7 @@ def refused(desk, sheet, row, column, text):
 def test_a_way_of_reading_is_taken_with_its_uncertainties(request, fixture):
     desk = request.getfixturevalue(fixture)
     ways, *_ = desk.sheets("Instrument")
-    ways.enter(4)
+    press_enter(ways, 4)
     assert desk.book.instrument.way == "rotary-receiver"
     assert desk.book.instrument.base == 0.0007
     assert desk.book.instrument.name == "Amber level"  # the owner's name stays
@@ -71,7 +72,7 @@ def test_a_way_of_reading_is_taken_with_its_uncertainties(request, fixture):
     ],
 )
 def test_details_of_the_instrument(run, row, text, attribute, value):
-    run.sheets("Instrument")[1].accept(row, 1, text)
+    take(run.sheets("Instrument")[1], row, 1, text)
     assert getattr(run.book.instrument, attribute) == value
     assert run.book.instrument.stated
 
@@ -98,13 +99,13 @@ def test_details_refused(run, row, text, says):
 def test_a_known_mark_is_entered_cell_by_cell(run):
     sheet = run.sheets("Set-up")[0]
     row = sheet.count - 1
-    assert sheet.accept(row, 0, "BM weir") == (row, 1)
-    assert sheet.accept(row, 1, "40.5") == (row, 3)
-    run.sheets("Set-up")[0].accept(row, 3, "published, old")
+    assert take(sheet, row, 0, "BM weir") == (row, 1)
+    assert take(sheet, row, 1, "40.5") == (row, 3)
+    take(run.sheets("Set-up")[0], row, 3, "published, old")
     known = {k.name: k for k in run.book.known}["BM weir"]
     assert (known.height, known.source, known.u) == (40.5, "published, old", 0.0)
     sheet = run.sheets("Set-up")[0]
-    sheet.accept(row, 2, "4 mm")
+    take(sheet, row, 2, "4 mm")
     assert {k.name: k for k in run.book.known}["BM weir"].u == pytest.approx(0.002)
 
 
@@ -125,7 +126,7 @@ def test_known_marks_refused(run, row, column, text, says):
 
 def test_changing_a_known_height_moves_everything(run):
     before = run.result.height(1)
-    run.sheets("Set-up")[0].accept(0, 1, "43.318")
+    take(run.sheets("Set-up")[0], 0, 1, "43.318")
     assert run.result.height(1) == pytest.approx(before + 1)
     run.file.undo()
     run.refresh()
@@ -157,7 +158,7 @@ def test_moving_a_reading_to_another_column_changes_its_kind(run):
     sheet = run.sheets("Readings")[0]
     row = sheet.row_of(1)
     assert run.book.rows[1].kind == 1
-    sheet.accept(row, 3, "1.936")
+    take(sheet, row, 3, "1.936")
     assert [(r.kind, r.stands) for r in run.book.rows[1:3]] == [(1, False), (2, True)]
 
 
@@ -165,7 +166,7 @@ def test_renaming_a_change_point_renames_both_its_sights(run):
     sheet = run.sheets("Readings")[0]
     row = next(i for i, (_, back) in enumerate(run.book.lines) if back >= 0)
     before = run.result.reduction.heights.copy()
-    sheet.accept(row, 0, "Flagstone")
+    take(sheet, row, 0, "Flagstone")
     marks = [r.mark for r in run.book.rows if r.stands]
     assert marks.count("Flagstone") == 2
     assert "CP 1" not in marks
@@ -182,7 +183,7 @@ def test_both_schools_show_the_same_heights(run):
 def test_the_foot_of_the_page(run):
     run.checks()
     assert ("readings freed of c·D", "") in run.sheets("Readings")[0].footer()
-    run.sheets("Proof")[1]._save(use_collimation=False)
+    run.record(*run.sheets("Proof")[1]._save(use_collimation=False))
     run.checks()
     said = [text for text, _ in run.sheets("Readings")[0].footer()]
     assert said == ["Σ BS 4.955", "Σ FS 4.958", "Σ BS − Σ FS = −0.003 = last − first"]
@@ -192,37 +193,37 @@ def test_the_foot_of_the_page(run):
 
 def test_class_spread_and_reason(run):
     _, classes, *_ = run.sheets("Proof")
-    classes.enter(5)  # by distance
+    press_enter(classes, 5)  # by distance
     assert run.book.settings.spread == "distance"
     assert run.result.closure.spread
-    run.sheets("Proof")[1].enter(6)
+    press_enter(run.sheets("Proof")[1], 6)
     assert not run.result.closure.spread
     sheet = run.sheets("Proof")[1]
     assert "above 0" in refused(run, sheet, 2, 2, "0")
-    sheet.accept(2, 2, "1 mm")
+    take(sheet, 2, 2, "1 mm")
     assert run.result.closure.accepted is False
-    run.sheets("Proof")[1].enter(4)
-    run.sheets("Proof")[1].accept(7, 3, "agreed")
+    press_enter(run.sheets("Proof")[1], 4)
+    take(run.sheets("Proof")[1], 7, 3, "agreed")
     assert run.result.closure.spread
-    run.sheets("Proof")[1].accept(7, 3, "")
+    take(run.sheets("Proof")[1], 7, 3, "")
     assert not run.book.settings.override
 
 
 def test_collimation_switch_needs_a_known_error(run):
-    run.sheets("Proof")[1].enter(8)
+    press_enter(run.sheets("Proof")[1], 8)
     assert not run.book.settings.use_collimation
-    run.sheets("Instrument")[1].accept(5, 1, "0.1")
-    run.sheets("Proof")[1].enter(8)
+    take(run.sheets("Instrument")[1], 5, 1, "0.1")
+    press_enter(run.sheets("Proof")[1], 8)
     assert run.book.settings.use_collimation
 
 
 def test_matters_are_noted_settled_and_struck(run):
     sheet = run.sheets("Record")[0]
     assert "nothing was typed" in refused(run, sheet, sheet.count - 1, 1, " ")
-    sheet.accept(sheet.count - 1, 1, "ask about the drain")
+    take(sheet, sheet.count - 1, 1, "ask about the drain")
     sheet = run.sheets("Record")[0]
     assert [m.text for m in sheet.items][-1] == "ask about the drain"
-    sheet.enter(0)
+    press_enter(sheet, 0)
     assert run.sheets("Record")[0].cell(0, 0).sign == "in"
     words, entry = run.sheets("Record")[0].strike(1)
     assert "ask about the drain" in words
@@ -262,8 +263,8 @@ def test_laying_out_refuses(bare, row, text, says):
 def test_laid_out_as_typed(bare):
     sheet = bare.sheets("Set-up")[0]
     for row, text in enumerate(("North, South, North", "3", "8 ft", "2500 mm", "s")):
-        assert sheet.accept(row, 1, text) == (row + 1, 1)
-    sheet.enter(5)
+        assert take(sheet, row, 1, text) == (row + 1, 1)
+    press_enter(sheet, 5)
     assert [p.name for p in bare.book.points] == ["N1", "N2", "N3", "S1", "S2", "S3"]
     assert bare.book.points[1].x == pytest.approx(8 * 0.3048)
     assert bare.book.points[3].y == 2.5
@@ -316,7 +317,7 @@ def test_target_stock_and_limits_refuse(posts, sheet, row, column, text, says):
 def test_targets_are_compared_and_taken(posts, row, kind):
     sheet = posts.sheets("Target")[0]
     greatest, total = sheet.cell(row, 3).text, sheet.cell(row, 4).text
-    sheet.enter(row)
+    press_enter(sheet, row)
     assert posts.book.target.kind == kind
     import numpy as np
 
@@ -326,10 +327,10 @@ def test_targets_are_compared_and_taken(posts, row, kind):
 
 def test_stock_is_changed_and_struck(posts):
     sheet = posts.sheets("Target")[1]
-    sheet.accept(0, 1, "9")
+    take(sheet, 0, 1, "9")
     assert posts.book.stock[0].count == 9
     sheet = posts.sheets("Target")[1]
-    sheet.accept(0, 0, "5 mm")
+    take(sheet, 0, 0, "5 mm")
     assert posts.book.stock[0].thickness == 0.005
     words, entry = posts.sheets("Target")[1].strike(0)
     assert "5 mm" in words
@@ -341,7 +342,7 @@ def test_limits_follow_what_is_typed(posts):
     typed = {"tolerance": "2 mm", "most_leaves": "3", "interface": "0.1", "sense": "h", "share": "60", "most": "20", "leaf_size": "60 × 90 mm"}
     for key, text in typed.items():
         sheet = posts.sheets("Target")[2]
-        sheet.accept([line[0] for line in sheet.lines].index(key), 1, text)
+        take(sheet, [line[0] for line in sheet.lines].index(key), 1, text)
     limits = posts.book.limits
     assert (limits.tolerance, limits.most_leaves, limits.interface, limits.sense) == (0.002, 3, 0.0001, "hangs")
     assert (limits.share, limits.most, limits.leaf_size) == (0.6, 0.02, "60 × 90 mm")
@@ -350,8 +351,8 @@ def test_limits_follow_what_is_typed(posts):
 def test_enter_goes_to_the_next_unread_post(posts):
     sheet = posts.sheets("Proof")[0]
     assert sheet.first() == (4, 2)
-    assert sheet.accept(4, 2, "1.2639") == (5, 2)
-    assert posts.sheets("Proof")[0].accept(5, 2, "1.2640") == (7, 2)
+    assert take(sheet, 4, 2, "1.2639") == (5, 2)
+    assert take(posts.sheets("Proof")[0], 5, 2, "1.2640") == (7, 2)
     assert posts.result.read_left == 8
 
 
@@ -359,7 +360,7 @@ def test_the_worker_is_asked_once_for_each_choice(posts):
     key, operation = posts.long_work()
     posts.long_work_done(key, operation(lambda: 20.0))
     assert posts.long_work() is None
-    posts.sheets("Target")[1].accept(0, 1, "1")
+    take(posts.sheets("Target")[1], 0, 1, "1")
     again, _ = posts.long_work()
     assert again != key
     posts.file.undo()
@@ -371,12 +372,12 @@ def test_the_worker_is_asked_once_for_each_choice(posts):
 def test_no_lift_is_offered_before_the_cautions_are_read(bare):
     sheet = bare.sheets("Set-up")[0]
     for row, text in enumerate(("A", "2", "2", "2", "h")):
-        sheet.accept(row, 1, text)
-    sheet.enter(5)
+        take(sheet, row, 1, text)
+    press_enter(sheet, 5)
     for row, text in enumerate(("1.2600", "1.2500")):
-        bare.sheets("Readings")[0].accept(row, 2, text)
-    bare.sheets("Target")[1].accept(0, 0, "6 mm")
-    bare.sheets("Target")[1].accept(0, 1, "4")
+        take(bare.sheets("Readings")[0], row, 2, text)
+    take(bare.sheets("Target")[1], 0, 0, "6 mm")
+    take(bare.sheets("Target")[1], 0, 1, "4")
     key, operation = bare.long_work()
     bare.long_work_done(key, operation(lambda: 20.0))
     assert bare.next("Moves").title == "Read the cautions first"

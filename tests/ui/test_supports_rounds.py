@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from tests.saying import press_enter, take
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.quantities import parse_length
@@ -128,12 +129,12 @@ def test_a_lift_is_staged_and_says_what_hangs_on_it(floor):
     assert any(t.startswith("to 1.2") for t in texts)
     hangs = desk.sheets("Set-up")[1]
     with pytest.raises(KeelError, match="its name first"):
-        hangs.accept(0, 2, "2.4")
-    hangs.accept(0, 0, "wheel-side step")
+        take(hangs, 0, 2, "2.4")
+    take(hangs, 0, 0, "wheel-side step")
     with pytest.raises(KeelError, match="is no row"):
-        hangs.accept(0, 1, "Roof")
-    hangs.accept(0, 1, "up")
-    hangs.accept(0, 2, "3.6")
+        take(hangs, 0, 1, "Roof")
+    take(hangs, 0, 1, "up")
+    take(hangs, 0, 2, "3.6")
     points = desk.book.points
     expected = (
         sum(float(desk.result.moves[i]) if i in desk.result.to_move else 0.0 for i in (1, 2)) / 2
@@ -143,11 +144,11 @@ def test_a_lift_is_staged_and_says_what_hangs_on_it(floor):
     limits = desk.sheets("Target")[2]
     neighbours, clearance = ([line[0] for line in limits.lines].index(key) for key in ("neighbours", "clearance"))
     with pytest.raises(KeelError, match="uses up"):
-        limits.accept(clearance, 1, "5 mm")
-    limits.accept(neighbours, 1, "free")
+        take(limits, clearance, 1, "5 mm")
+    take(limits, neighbours, 1, "free")
     assert len(desk.result.stages()) == 1
     with pytest.raises(KeelError, match="expected millimetres"):
-        desk.sheets("Target")[2].accept(neighbours, 1, "0")
+        take(desk.sheets("Target")[2], neighbours, 1, "0")
 
 
 def test_a_sense_turned_round_is_named_after_the_round(floor):
@@ -173,7 +174,7 @@ def test_planes_and_least_moves_stand_side_by_side(floor):
     costs = {k: float(targets.cell(r, 3).text) for k, r in row.items() if targets.cell(r, 3).text}
     assert costs["flattest"] <= costs["least greatest"] <= costs["to the highest"]  # a plane needs less than a level line
     assert float(targets.cell(row["least total"], 4).text) <= float(targets.cell(row["to the highest"], 4).text)
-    targets.enter(row["best-fit"])
+    press_enter(targets, row["best-fit"])
     r = desk.result
     assert r.book.target.plane
     xy = np.column_stack([[p.x for p in r.book.points], [p.y for p in r.book.points], np.ones(12)])
@@ -184,10 +185,10 @@ def test_planes_and_least_moves_stand_side_by_side(floor):
         assert desk.picture(stage, 0, 740, 310).items
     targets = desk.sheets("Target")[0]
     with pytest.raises(KeelError, match="no floor"):
-        targets.accept(row["a stated"], 2, "50, 0")
+        take(targets, row["a stated"], 2, "50, 0")
     with pytest.raises(KeelError, match="expected the fall"):
-        targets.accept(row["a stated"], 2, "1, 2, 3")
-    targets.accept(row["a stated"], 2, "-0.5, 0")
+        take(targets, row["a stated"], 2, "1, 2, 3")
+    take(targets, row["a stated"], 2, "-0.5, 0")
     r = desk.result
     assert np.nanmin(r.moves) == pytest.approx(0, abs=1e-9)  # through the highest above the fall: raise only
     assert (r.targets[0] - r.targets[1]) == pytest.approx(0.005 * 2.4)

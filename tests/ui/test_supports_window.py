@@ -9,6 +9,7 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QApplication
 
+from tests.saying import press_enter, take
 from vivid_keel.core.errors import KeelError
 from vivid_keel.trades.supports.desk import SupportsDesk
 
@@ -230,7 +231,7 @@ def test_a_line_dragged_outside_the_limits_goes_back_and_says_which_posts(demo, 
     desk = demo.desk
     limits = desk.sheets("Target")[2]
     row = [line[0] for line in limits.lines].index("ways")
-    limits.enter(row)
+    press_enter(limits, row)
     assert desk.book.limits.ways == "raise only"
     demo.show_stage("Target")
     hands.rest()
@@ -242,23 +243,23 @@ def test_a_line_dragged_outside_the_limits_goes_back_and_says_which_posts(demo, 
     assert desk.result.target == before and len(demo.file.journal.entries) == count
     targets = desk.sheets("Target")[0]
     with pytest.raises(KeelError, match="it would move"):
-        targets.enter(2)  # the mean would lower some
+        press_enter(targets, 2)  # the mean would lower some
     assert targets.cell(2, 8).text.startswith("not ")
 
 
 def test_means_are_chosen_and_say_what_the_hand_does(demo, hands):
     demo.step_work(1)
     desk = demo.desk
-    desk.sheets("Target")[3].enter(0)
+    press_enter(desk.sheets("Target")[3], 0)
     assert desk.book.means.kind == "screw" and desk.long_work() is None
     means = desk.sheets("Target")[2]  # there is no stock to speak of any more
     keys = [a.key for a in means.asked]
-    means.accept(1 + keys.index("pitch"), 1, "1.5")
-    desk.sheets("Target")[2].enter(1 + keys.index("sense"))
+    take(means, 1 + keys.index("pitch"), 1, "1.5")
+    press_enter(desk.sheets("Target")[2], 1 + keys.index("sense"))
     with pytest.raises(KeelError, match="expected 0.05 to 25 mm"):
-        desk.sheets("Target")[2].accept(1 + keys.index("pitch"), 1, "0")
+        take(desk.sheets("Target")[2], 1 + keys.index("pitch"), 1, "0")
     with pytest.raises(KeelError, match="whole number"):
-        desk.sheets("Target")[2].accept(1 + keys.index("parts"), 1, "2.5")
+        take(desk.sheets("Target")[2], 1 + keys.index("parts"), 1, "2.5")
     demo.show_stage("Moves")
     hands.rest()
     sheet = demo.sheet.sheet
@@ -266,7 +267,7 @@ def test_means_are_chosen_and_say_what_the_hand_does(demo, hands):
     said = sheet.cell(0, titles.index("What the hand does")).text
     assert said == desk.result.instructions[desk.result.to_move[0]].words and "turns anticlockwise" in said
     points = desk.sheets("Set-up")[0]
-    points.accept(3, 4, "2 mm")  # U4 has hardly any travel left
+    take(points, 3, 4, "2 mm")  # U4 has hardly any travel left
     assert [f for f in desk.findings("Moves") if f.verdict == "out" and f.title.startswith("U4")]
     assert desk.sheets("Moves")[0].cell(0, titles.index("What the hand does")).text.startswith("can't")
 
@@ -278,8 +279,8 @@ def test_what_looks_high_is_named_and_a_turned_sense_is_put_right(demo, hands):
     row = len(desk.book.points) + 1
     assert sheet.cell(row, 2).text == "U2"
     with pytest.raises(KeelError, match="is no post here"):
-        sheet.accept(row, 2, "Z9")
-    sheet.accept(row, 2, "u4")
+        take(sheet, row, 2, "Z9")
+    take(sheet, row, 2, "u4")
     assert not [f for f in desk.findings("Heights") if "reads low" in f.title]  # read again since: nobody turns it now
     for p in desk.book.points:
         if p.left is not None:
@@ -294,21 +295,21 @@ def test_a_look_again_goes_into_the_diary_and_leads_back(demo, hands):
     demo.step_work(1)
     work = demo.desk.work
     sheet = demo.desk.sheets("Proof")[2]
-    sheet.enter(2)  # in six weeks
+    press_enter(sheet, 2)  # in six weeks
     again = demo.desk.sheets("Proof")[2]
     assert again.cell(0, 0).text == "in 42 days"
     with pytest.raises(KeelError, match="in the diary already"):
-        again.enter(3)
+        press_enter(again, 3)
     with pytest.raises(KeelError, match="how far ahead"):
-        again.accept(again.count - 1, 0, "soon")
+        take(again, again.count - 1, 0, "soon")
     with pytest.raises(KeelError, match="not ahead of today"):
-        again.accept(again.count - 1, 0, "2020-01-01")
-    again.accept(again.count - 1, 0, "1 year")
+        take(again, again.count - 1, 0, "2020-01-01")
+    take(again, again.count - 1, 0, "1 year")
     hands.do("Alt+Y")
     lines = [line for line in demo.desk.sheets("Diary")[0].rows if line.title == "look again"]
     assert [line.name for line in lines] == ["Mill floor posts"] * 2
     row = demo.desk.sheets("Diary")[0].rows.index(lines[0])
-    demo._go(demo.desk.sheets("Diary")[0].enter(row))
+    demo._go(press_enter(demo.desk.sheets("Diary")[0], row))
     assert not demo.in_kit and demo.desk.work == work and demo.stage == "Proof"
     words, entry = demo.desk.sheets("Proof")[2].strike(0)
     demo.desk.strike(entry, "")
@@ -352,7 +353,7 @@ def test_a_refused_drag_is_drawn_back(demo, hands):
     demo.step_work(1)
     desk = demo.desk
     limits = desk.sheets("Target")[2]
-    limits.enter([line[0] for line in limits.lines].index("ways"))
+    press_enter(limits, [line[0] for line in limits.lines].index("ways"))
     demo.show_stage("Target")
     hands.rest()
     stood = demo.picture.picture.drag.value

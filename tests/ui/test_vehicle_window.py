@@ -7,6 +7,7 @@ import subprocess
 
 import pytest
 
+from tests.saying import take
 from vivid_keel.trades.vehicle.book import FACTS
 
 
@@ -88,7 +89,7 @@ def test_steep_tilts_are_a_unit_forgotten_and_headings_help(trailer, hands):
     assert desk.result.headings[0][1] > desk.result.reach  # 6° are more than its steps
     assert any(f.title.startswith("Turn it") and f.verdict == "open" for f in desk.findings("Moves"))
     for sort in ("twin", "four"):
-        desk.sheets("Set-up")[0].accept(0, 1, sort)
+        take(desk.sheets("Set-up")[0], 0, 1, sort)
         for stage in desk.stage_names:
             for view in range(max(1, len(desk.views(stage)))):
                 assert desk.picture(stage, view, 740, 310).items
@@ -102,12 +103,12 @@ def test_steep_tilts_are_a_unit_forgotten_and_headings_help(trailer, hands):
 def test_a_ramp_of_known_slope_says_how_far_and_the_levels_own_offset_is_found_by_turning_about(trailer, hands):
     desk = trailer.desk
     facts = desk.sheets("Set-up")[0]
-    facts.accept(4, 1, "none")
-    facts.accept(5, 1, "1 in 6")
+    take(facts, 4, 1, "none")
+    take(facts, 5, 1, "1 in 6")
     # Read +0.6°, turned about −0.2°: the ground's part turns round, its own +0.2° does not.
-    facts.accept([t.key for t in FACTS].index("zero-roll"), 1, "0.6 / -0.2")
-    desk.sheets("Readings")[0].accept(0, 1, "2.2")
-    desk.sheets("Readings")[0].accept(1, 1, "0")
+    take(facts, [t.key for t in FACTS].index("zero-roll"), 1, "0.6 / -0.2")
+    take(desk.sheets("Readings")[0], 0, 1, "2.2")
+    take(desk.sheets("Readings")[0], 1, 1, "0")
     want = desk.book.values["track"] * math.tan(math.radians(2.0))
     assert desk.result.instructions[0].text == f"drive {want * 6:.2f} m up the ramp, {want * 1000:.0f} mm high"
     assert desk.result.level_shows(desk.result.instructions[-1]) == "+0.2° / 0.0°"  # level, as it reads level

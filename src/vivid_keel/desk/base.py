@@ -72,9 +72,9 @@ class Sheet:
         """Return the text a cell is edited from."""
         return self.cell(row, column).text
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
-        """Take what was typed; return where to go next. Raises KeelError to refuse it in its cell."""
-        return None
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        """Return what comes of what was typed. Raises KeelError to refuse it in its cell."""
+        return Taken()
 
     def key(self, row: int, column: int, letter: str) -> Place | None:
         """Take a letter typed first in an empty cell; return where to go, or None if it means nothing."""
@@ -91,9 +91,9 @@ class Sheet:
         """Return the rows whose cells change while the keel line is dragged; None: all of them."""
         return None
 
-    def enter(self, row: int) -> Place | Goto | None:
-        """Do what Enter means on a row that isn't edited; return where to go, here or elsewhere."""
-        return None
+    def enter(self, row: int) -> Taken:
+        """Return what Enter means on a row that isn't edited."""
+        return Taken()
 
     def first(self) -> Place:
         """Return where a person would start."""
@@ -154,6 +154,29 @@ class Look:
     work: int
     name: str
     why: str
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What a sheet makes of what was typed: entries to record as one act, and where to go then.
+
+    Attributes
+    ----------
+    drafts : sequence of Draft
+        Nothing is recorded where there are none.
+    place : place, Goto, or callable
+        Where to go; a callable is asked once all is recorded, given the sheet as it stands then.
+    clears : dict or None
+        What was half typed and is booked by it: forgotten once it is recorded, kept where that fails.
+    """
+
+    drafts: Sequence[Draft] = ()
+    place: Place | Goto | Callable[[Any], Place | Goto | None] | None = None
+    clears: dict[Any, str] | None = None
+
+    def where(self, sheet: Sheet) -> Place | Goto | None:
+        """Return where to go, on the sheet as it stands now."""
+        return self.place(sheet) if callable(self.place) else self.place
 
 
 @dataclass
@@ -254,6 +277,13 @@ class Desk(ABC):
         job = self.file.journal.latest(0, "job")
         mark = str(job.body.get("decimal_mark", "")) if job else ""
         return mark or None
+
+    def enter_in_record(self, taken: Taken) -> None:
+        """Record what was typed, as one act, and let it follow; whoever asked for it shows what stands then."""
+        if taken.drafts:
+            self.follow(self.file.record(taken.drafts))
+        if taken.clears is not None:
+            taken.clears.clear()
 
     def record(self, *drafts: Draft) -> None:
         """Record what one act made and let the window know."""

@@ -8,7 +8,7 @@ from typing import Any
 
 from vivid_keel.core.facts import Fact, Stated, parse_fact
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
 
 
 class FactsSheet(Sheet):
@@ -49,11 +49,10 @@ class FactsSheet(Sheet):
     def start_text(self, row: int, column: int) -> str:
         return self.stated.texts[self.facts[row].key]
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         fact, (kind, field) = self.facts[row], self.booked
         found = parse_fact(fact, text, self.desk.decimal_mark)
         body: dict[str, Any] = {field: fact.key, "text": found.text}
         if not math.isnan(found.value):
             body["value"] = found.value
-        self.desk.record(Draft(self.desk.work, kind, body, strikes=self.stated.ids.get(fact.key)))
-        return (min(row + 1, self.count - 1), 1)
+        return Taken([Draft(self.desk.work, kind, body, strikes=self.stated.ids.get(fact.key))], (min(row + 1, self.count - 1), 1))

@@ -12,8 +12,9 @@ from vivid_keel.core.instruments.used import Instrument, instrument_from_way
 from vivid_keel.core.proof import Budget
 from vivid_keel.core.quantities import parse_length, parse_tilt, show_length, show_number, show_tilt, style_for
 from vivid_keel.core.quantities.number import parse_number
-from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet
-from vivid_keel.desk.kit_stage import BudgetSheet, KitSheet, StaffSheet, record_instrument
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
+from vivid_keel.desk.kit_stage import BudgetSheet, KitSheet, StaffSheet, instrument_drafts
 from vivid_keel.desk.stage import Stage
 from vivid_keel.figures.budget import budget_bars
 from vivid_keel.figures.display import Picture
@@ -49,14 +50,15 @@ class WaysSheet(Sheet):
         u = way.base + way.per_metre * max(far - way.from_distance, 0.0)
         return Cell(show_number(2000 * u, 1), bold=chosen)
 
-    def enter(self, row: int) -> Place | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         own = self.instrument
         name = own.name if own.stated and own.name not in {w.label for w in WAYS} else ""
         taken = instrument_from_way(WAYS[row], name)
-        record_instrument(
+        made += instrument_drafts(
             self.desk, replace(taken, collimation=own.collimation, hair_factor=own.hair_factor, note=own.note)
         )
-        return (row, 1)
+        return Taken(made, (row, 1))
 
 
 class DetailsSheet(Sheet):
@@ -93,7 +95,7 @@ class DetailsSheet(Sheet):
     def first(self) -> Place:
         return (0, 1)
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         i, mark = self.instrument, self.desk.decimal_mark
         if row == 0:
             if not text.strip():
@@ -117,8 +119,7 @@ class DetailsSheet(Sheet):
             new = replace(i, hair_factor=_above(factor, "a hair constant"))
         else:
             new = replace(i, note=text.strip())
-        record_instrument(self.desk, replace(new, stated=True))
-        return (min(row + 1, len(self.lines) - 1), 1)
+        return Taken(instrument_drafts(self.desk, replace(new, stated=True)), (min(row + 1, len(self.lines) - 1), 1))
 
 
 def _above(value: float, what: str) -> float:

@@ -11,14 +11,14 @@ from vivid_keel.core.instruments.used import Instrument, instrument_draft, staff
 from vivid_keel.core.proof import Budget
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
 
 
-def record_instrument(desk: Desk, instrument: Instrument, *, from_here: bool = False) -> None:
-    """Record what a work reads with: in place of what stood, or from here on."""
+def instrument_drafts(desk: Desk, instrument: Instrument, *, from_here: bool = False) -> list[Draft]:
+    """Return the entry by which a work reads with an instrument: in place of what stood, or from here on."""
     old = desk.file.journal.latest(desk.work, "instrument")
     draft = instrument_draft(desk.work, instrument)
-    desk.record(draft if from_here or old is None else replace(draft, strikes=old.id))
+    return [draft if from_here or old is None else replace(draft, strikes=old.id)]
 
 
 def tell_kit(desk: Desk, instrument: Instrument, note: str) -> None:
@@ -74,10 +74,9 @@ class KitSheet(Sheet):
         )
         return Cell(state.words + then, ink="muted")
 
-    def enter(self, row: int) -> Place | None:
+    def enter(self, row: int) -> Taken:
         other = self.begun and self.instrument.stated and self.instrument.tool != self.tools[row].id
-        record_instrument(self.desk, self.taken[row], from_here=other)
-        return (row, 1)
+        return Taken(instrument_drafts(self.desk, self.taken[row], from_here=other), (row, 1))
 
 
 class StaffSheet(Sheet):
@@ -115,11 +114,12 @@ class StaffSheet(Sheet):
             return Cell(f"{show_number(staff.foot * 1000, 1, signed=True)} mm" if known else "not known", ink="ink" if known else "muted")
         return Cell(state.words, ink="muted")
 
-    def enter(self, row: int) -> Place | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         staff = self.rows[row][1]
         if staff.tool != self.in_hand:
-            self.desk.record(staff_draft(self.desk.work, staff))
-        return (row, 1)
+            made.append(staff_draft(self.desk.work, staff))
+        return Taken(made, (row, 1))
 
 
 class BudgetSheet(Sheet):

@@ -9,7 +9,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Kinds
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.matters import Matter, matters
-from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
 from vivid_keel.desk.stage import Stage
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.figures.report import report_picture
@@ -48,16 +48,16 @@ class MattersSheet(Sheet):
             Cell(short_time(settled.time) if settled else "open", ink="muted" if settled else "ink"),
         )[column]
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         if not text.strip():
             raise KeelError("bad-value", "nothing was typed; say what has to be seen to")
-        self.desk.record(Draft(self.desk.work, "matter", {"text": text.strip()}))
-        return (len(self.items) + 1, 1)
+        return Taken([Draft(self.desk.work, "matter", {"text": text.strip()})], (len(self.items) + 1, 1))
 
-    def enter(self, row: int) -> Place | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         if row < len(self.items) and self.items[row].settled is None:
-            self.desk.record(Draft(self.desk.work, "settled", {"matter": self.items[row].id}))
-        return (len(self.items), 1)
+            made.append(Draft(self.desk.work, "settled", {"matter": self.items[row].id}))
+        return Taken(made, (len(self.items), 1))
 
     def strike(self, row: int) -> tuple[str, int] | None:
         return (f"the matter “{self.items[row].text}”", self.items[row].id) if row < len(self.items) else None

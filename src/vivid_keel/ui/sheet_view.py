@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPointF, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
@@ -14,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.desk.base import Cell, Goto, Place, Sheet
+from vivid_keel.desk.base import Cell, Goto, Place, Sheet, Taken
 from vivid_keel.exchange.painter import paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
@@ -74,12 +76,18 @@ class SheetView(QTableView):
     `asked(Goto)` when Enter leads elsewhere.
     """
 
+    enter_in_record: Callable[[Taken], None]
+    """Records what was typed and lets it follow."""
+    show_all: Callable[[], None]
+    """Shows anew what stands now."""
     moved = pyqtSignal(int)
     previewed = pyqtSignal()
     asked = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
+        self.enter_in_record = lambda taken: None
+        self.show_all = lambda: None
         self.model_ = SheetModel()
         self.setModel(self.model_)
         self.setShowGrid(False)
@@ -263,8 +271,8 @@ class SheetView(QTableView):
             return None
         return self._at, self._editor.text()
 
-    def close_editor(self) -> None:
-        """Close the field without taking its value."""
+    def close_editor(self, *, taken: bool = False) -> None:
+        """Close the field without taking its value, or after it was `taken`: then nothing is left to show of it."""
         self._reason.hide()
         if self._editor is not None:
             editor, self._editor = self._editor, None
@@ -272,8 +280,9 @@ class SheetView(QTableView):
             editor.removeEventFilter(self)
             editor.hide()
             editor.deleteLater()
-            self.sheet.typing(*self._at, "")
-            self.previewed.emit()
+            if not taken:
+                self.sheet.typing(*self._at, "")
+                self.previewed.emit()
             if had:
                 self.setFocus()
 
@@ -322,13 +331,22 @@ class SheetView(QTableView):
         return self._give(at, text)
 
     def _give(self, at: Place, text: str) -> bool:
+        return self._book(lambda: self.sheet.accept(*at, text))
+
+    def _book(self, what: Callable[[], Taken]) -> bool:
+        """From key to record, once: what was made of it is recorded and follows, all is shown anew, and the hand moves on."""
         try:
-            place = self.sheet.accept(*at, text)
+            taken = what()
+            self.enter_in_record(taken)
         except KeelError as error:
             self.refuse(error.message)
             return False
-        self.close_editor()
-        if place is not None:
+        self.close_editor(taken=True)
+        self.show_all()
+        place = taken.where(self.sheet)
+        if isinstance(place, Goto):
+            self.asked.emit(place)
+        elif place is not None:
             self.go(place)
         return True
 
@@ -427,15 +445,7 @@ class SheetView(QTableView):
         if editable:
             self.open_editor(self.sheet.start_text(index.row(), index.column()))
             return
-        try:
-            place = self.sheet.enter(index.row())
-        except KeelError as error:
-            self.refuse(error.message)
-            return
-        if isinstance(place, Goto):
-            self.asked.emit(place)
-        elif place is not None:
-            self.go(place)
+        self._book(lambda: self.sheet.enter(index.row()))
 
     def mousePressEvent(self, e: QMouseEvent | None) -> None:
         assert e is not None

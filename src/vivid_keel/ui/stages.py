@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Desk, Place
+from vivid_keel.desk.base import Desk, Place, Taken
 from vivid_keel.files import JobFile, KitFile
 from vivid_keel.ui.frame import Frame
 from vivid_keel.ui.host import Errand
@@ -35,6 +35,8 @@ class StageWindow(Frame):
         self._half: dict[tuple[int, str, int], tuple[Place, str]] = {}
         self._working: Working | None = None
         self._help = False
+        self.sheet.enter_in_record = self._enter_in_record
+        self.sheet.show_all = self.refresh
         self.worker = Worker(self)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -72,6 +74,10 @@ class StageWindow(Frame):
         half = self.sheet.half_typed()
         if half is not None and self.desk is not None and half[1]:
             self._half[(id(self.desk), self.stage, self.sheet_number)] = half
+
+    def _enter_in_record(self, taken: Taken) -> None:
+        assert self.desk is not None
+        self.desk.enter_in_record(taken)
 
     def refresh(self) -> None:
         """Show what stands now."""

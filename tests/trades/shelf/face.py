@@ -12,7 +12,7 @@ from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Next, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Next, Place, Sheet, Taken
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.moving.rounds import PassesSheet
@@ -64,11 +64,10 @@ class HeightsSheet(Sheet):
         shown = "" if math.isnan(height) else show_length(height, self.desk.book.style)
         return Cell((SIDES[row], shown, "by tape, from the floor")[column], editable=column == 1, bold=column == 1)
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         body = {"side": SIDES[row], "phase": self.phase, "height": as_read(self.desk.parse_reading(text))}
         old = self.desk.book.reads.get((self.phase, SIDES[row]))
-        self.desk.record(Draft(self.desk.work, "bracket", body, strikes=old.id if old is not None else None))
-        return (1 - row, 1)
+        return Taken([Draft(self.desk.work, "bracket", body, strikes=old.id if old is not None else None)], (1 - row, 1))
 
 
 def _pictures(label):

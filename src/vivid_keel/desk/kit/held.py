@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from datetime import datetime
 
 import numpy as np
@@ -16,7 +17,7 @@ from vivid_keel.core.kinds import Finding, worst_first
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.matters import acknowledged
-from vivid_keel.desk.base import Desk, Goto, JobLike, Next, StageTab
+from vivid_keel.desk.base import Desk, Goto, JobLike, Next, StageTab, Taken
 from vivid_keel.desk.kit.drifting import drift_findings
 from vivid_keel.desk.kit.practice import Practice
 from vivid_keel.desk.kit.questions import QUESTIONS
@@ -254,46 +255,42 @@ class HeldTool(Desk):
 
     # What is done
 
-    def begin(self, procedure: str, way: str) -> Goto:
-        """Begin a check, or go on with the open one of the same kind."""
+    def begin(self, procedure: str, way: str, first: Sequence[Draft] = ()) -> Taken:
+        """Return what begins a check, or goes on with the open one of the same kind; `first` is booked before it."""
         run = self.tool.open_of(procedure, way)
+        drafts = list(first)
         if run is None:
+            drafts.append(Draft(self.work, "check", {"procedure": procedure, "way": way}))
+            # Begun and never used: it need not stay open.
             begun = [c for c in self.tool.checks if not c.decided and not c.booked]
-            self.file.record(
-                [Draft(self.work, "check", {"procedure": procedure, "way": way})]
-                + [Draft(self.work, "strike", {"reason": "another check begun"}, strikes=c.id) for c in begun]
-            )  # begun and never used: it need not stay open
-            self.refresh()
-            self.changed()
-            run = self.tool.open_of(procedure, way)
+            drafts += [Draft(self.work, "strike", {"reason": "another check begun"}, strikes=c.id) for c in begun]
+        return Taken(drafts, lambda sheet: self._to_step(procedure, way))
+
+    def _to_step(self, procedure: str, way: str) -> Goto:
+        """Take an open check in hand, at the step that is next."""
+        run = self.tool.open_of(procedure, way)
         assert run is not None
         self.chosen = run.id
-        assert run is not None
         step = run.next_step()
         row = next((i for i, s in enumerate(run.steps) if step is not None and s.key == step.key), 0)
         return Goto("Readings", 0, (row, VALUE), -1)
 
-    def decide(self, decision: str) -> None:
-        """Put a decision on the check in hand in its record."""
+    def decision(self, decision: str) -> list[Draft]:
+        """Return what puts a decision on the check in hand in its record."""
         run = self.run
         if run is None or not run.outcome.found:
             raise KeelError("bad-value", "there is nothing to decide yet; book the readings first")
         if run.outcome.trouble is not None:
             raise KeelError(run.outcome.trouble.code, run.outcome.trouble.message)
         old = [e.id for e in self.file.journal.standing(self.work, "decided") if int(e.body["check"]) == run.id]
-        self.record(
-            Draft(self.work, "decided", {"check": run.id, "decision": decision}, strikes=old[-1] if old else None)
-        )
+        return [Draft(self.work, "decided", {"check": run.id, "decision": decision}, strikes=old[-1] if old else None)]
 
-    def adjusted(self) -> Goto:
-        """Say that it was adjusted, and begin the same check anew."""
+    def adjusted(self) -> Taken:
+        """Return what says that it was adjusted, and begins the same check anew."""
         run = self.run
         assert run is not None
-        self.file.record(
-            [Draft(self.work, "happened", {"what": "adjusted", "note": f"after {run.procedure.title.lower()}"})]
-        )
-        self.refresh()
-        return self.begin(run.procedure.key, run.way)
+        note = f"after {run.procedure.title.lower()}"
+        return self.begin(run.procedure.key, run.way, [Draft(self.work, "happened", {"what": "adjusted", "note": note})])
 
     def happened(self, typed: str) -> None:
         letter, _, note = typed.strip().partition(" ")

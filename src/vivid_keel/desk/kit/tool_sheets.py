@@ -14,7 +14,7 @@ from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import HAPPENINGS, ago
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.kit.held import VALUE, HeldTool
 
@@ -48,14 +48,13 @@ class TraitsSheet(FactsSheet):
     def start_text(self, row: int, column: int) -> str:
         return super().start_text(row - 1, column) if row else self.tool.name
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        after = (min(row + 1, self.count - 1), 1)
         if row:
-            super().accept(row - 1, column, text)
-        elif not text.strip():
+            return Taken(super().accept(row - 1, column, text).drafts, after)
+        if not text.strip():
             raise KeelError("bad-value", "an instrument needs a name; the one it is called by will do")
-        else:
-            self.desk.record(Draft(self.desk.work, "rename", {"name": text.strip()}))
-        return (min(row + 1, self.count - 1), 1)
+        return Taken([Draft(self.desk.work, "rename", {"name": text.strip()})], after)
 
 
 class ChecksSheet(Sheet):
@@ -127,7 +126,7 @@ class ChecksSheet(Sheet):
         late = due.day <= self.desk.now.date()
         return Cell("now" if late else f"{due.day:%-d %b}", bold=late)
 
-    def enter(self, row: int) -> Place | Goto | None:
+    def enter(self, row: int) -> Taken:
         return self.desk.begin(*self.pairs[row])
 
 
@@ -210,7 +209,7 @@ class StepsSheet(Sheet):
         job = self.desk.file.journal.latest(0, "job")
         return str(job.body.get("unit", "m")) if job else "m"
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         desk, run, step = self.desk, self.run, self.steps[row]
         assert run is not None
         if run.decided:
@@ -225,8 +224,7 @@ class StepsSheet(Sheet):
         if not math.isnan(found.value):
             body["value"] = found.value
         old = run.seen.get(step.key)
-        desk.record(Draft(desk.work, "seen", body, strikes=old.id if old else None))
-        return type(self)(desk).after(step.key)
+        return Taken([Draft(desk.work, "seen", body, strikes=old.id if old else None)], lambda sheet: sheet.after(step.key))
 
     def after(self, key: str) -> Place:
         """Return the next step to book behind this one; the next cycle only when it has begun or is wanted."""
@@ -320,15 +318,12 @@ class DecisionsSheet(Sheet):
         return Cell({"trust": "nothing is done to its readings", "correct": "the error found is taken off every reading",
                      "adjust": "turned now, then checked again", "out": "no reading with it counts until it is mended and checked"}[key], ink="muted")  # fmt: skip
 
-    def enter(self, row: int) -> Place | Goto | None:
+    def enter(self, row: int) -> Taken:
         if row == len(self.keys):
             return self.desk.adjusted()
-        self.desk.decide(self.keys[row])
-        return (
-            Goto("Result", 0, (len(self.keys), 1), 1 if len(self.desk.views("Result")) > 1 else 0)
-            if self.keys[row] == "adjust"
-            else (row, 1)
-        )
+        screw = 1 if len(self.desk.views("Result")) > 1 else 0
+        adjust = Goto("Result", 0, (len(self.keys), 1), screw)
+        return Taken(self.desk.decision(self.keys[row]), adjust if self.keys[row] == "adjust" else (row, 1))
 
 
 class MeaningSheet(Sheet):
@@ -406,12 +401,12 @@ class HistorySheet(Sheet):
             Cell(so, ink="muted"),
         )[column]
 
-    def enter(self, row: int) -> Place | Goto | None:
+    def enter(self, row: int) -> Taken:
         _, id, _, _, _, _, check = self.rows[row]
         if not check:
-            return None
+            return Taken()
         self.desk.chosen = id
-        return Goto("Result", 0, None, 0)
+        return Taken((), Goto("Result", 0, None, 0))
 
     def strike(self, row: int) -> tuple[str, int] | None:
         when, id, _, what, _, _, _ = self.rows[row]

@@ -15,7 +15,7 @@ from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import KIT, Draft
 from vivid_keel.core.record.readings import as_read, metres
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Desk, Goto, JobLike, Next, Place, Sheet, StageTab
+from vivid_keel.desk.base import Cell, Column, Desk, Goto, JobLike, Next, Place, Sheet, StageTab, Taken
 from vivid_keel.desk.kit.questions import QUESTIONS
 from vivid_keel.figures.budget import budget_bars
 from vivid_keel.figures.display import Picture
@@ -195,14 +195,12 @@ class KitDesk(Desk):
             return Goto("Instruments", 1 if self.tools else 0)
         return {"which": Goto("Which one"), "diary": Goto("Diary")}.get(what)
 
-    def add(self, kind: str) -> int:
-        """Add an instrument of a kind; return its work."""
+    def adding(self, kind: str) -> Draft:
+        """Return what adds an instrument of a kind."""
         label = next(k.label for k in KINDS if k.key == kind)
         same = sum(t.kind.key == kind for t in self.tools)
         name = f"{label[:1].upper()}{label[1:]}{f' {same + 1}' if same else ''}"
-        (entry,) = self.file.record([Draft(0, "work", {"name": name, "type": f"{KIT}:{kind}", "unit": "m"})])
-        self.refresh()
-        return entry.id
+        return Draft(0, "work", {"name": name, "type": f"{KIT}:{kind}", "unit": "m"})
 
 
 class ToolsSheet(Sheet):
@@ -243,8 +241,8 @@ class ToolsSheet(Sheet):
         return Cell((tool.name, ("stand-in: " if tool.hidden is not None else "") + tool.kind.label, state.words)[column - 1], bold=column == 1,
                     ink="muted" if column == 2 else "ink")  # fmt: skip
 
-    def enter(self, row: int) -> Place | Goto | None:
-        return self.desk.go(f"tool:{self.desk.tools[row].id}")
+    def enter(self, row: int) -> Taken:
+        return Taken((), self.desk.go(f"tool:{self.desk.tools[row].id}"))
 
     def strike(self, row: int) -> tuple[str, int] | None:
         return self.desk.tools[row].name, self.desk.tools[row].id
@@ -272,8 +270,11 @@ class AddSheet(Sheet):
             ink="ink" if column == 0 else "muted",
         )
 
-    def enter(self, row: int) -> Place | Goto | None:
-        return Goto("Instrument", 0, (0, 1), 0, self.desk.add(KINDS[row].key))
+    def enter(self, row: int) -> Taken:
+        journal = self.desk.file.journal
+        return Taken(
+            [self.desk.adding(KINDS[row].key)], lambda sheet: Goto("Instrument", 0, (0, 1), 0, journal.works()[-1].id)
+        )
 
 
 class QuestionSheet(Sheet):
@@ -307,30 +308,32 @@ class QuestionSheet(Sheet):
             bold=on and column == 1,
         )
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         length = parse_length(text, "mm" if row == 0 else "m", self.desk.decimal_mark)
         if length.value <= 0:
             raise KeelError("bad-value", ("a tolerance", "a span")[row] + " is above 0")
-        self._ask(
+        made += self._ask(
             length.value if row == 0 else self.desk.tolerance,
             length.value if row == 1 else self.desk.span,
             self.desk.conditions,
         )
-        return (min(row + 1, 2), 1)
+        return Taken(made, (min(row + 1, 2), 1))
 
-    def enter(self, row: int) -> Place | Goto | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         d = self.desk
         if row >= 2:
-            self._ask(d.tolerance, d.span, d.conditions ^ {self.keys[row - 2]})
-        return (row, 1)
+            made += self._ask(d.tolerance, d.span, d.conditions ^ {self.keys[row - 2]})
+        return Taken(made, (row, 1))
 
-    def _ask(self, tolerance: float, span: float, conditions: frozenset[str]) -> None:
+    def _ask(self, tolerance: float, span: float, conditions: frozenset[str]) -> list[Draft]:
         body = {
             "tolerance": as_read(parse_length(f"{tolerance * 1000:.6g} mm", "mm", ".")),
             "span": as_read(parse_length(f"{span:.6g} m", "m", ".")),
             "conditions": " ".join(sorted(conditions)),
         }
-        self.desk.record(Draft(0, "question", body))
+        return [Draft(0, "question", body)]
 
 
 class AnswersSheet(Sheet):
@@ -415,5 +418,5 @@ class DiarySheet(Sheet):
             ink="muted" if column == 4 else "ink",
         )
 
-    def enter(self, row: int) -> Place | Goto | None:
-        return self.desk.go(self.rows[row].key)
+    def enter(self, row: int) -> Taken:
+        return Taken((), self.desk.go(self.rows[row].key))

@@ -7,7 +7,7 @@ from datetime import date, timedelta
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.moving.desk import MovingDesk
 
 USUAL = (
@@ -70,20 +70,20 @@ class AgainSheet(Sheet):
         days, what, words = USUAL[k]
         return Cell((words, f"{self.today + timedelta(days=days):%-d %b %Y}", what)[column], ink="muted")
 
-    def enter(self, row: int) -> Place | Goto | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         k = row - len(self.put)
         if 0 <= k < len(USUAL):
-            self._record(self.today + timedelta(days=USUAL[k][0]), f"settle re-check: {USUAL[k][1]}")
-        return (row, 0)
+            made += self._record(self.today + timedelta(days=USUAL[k][0]), f"settle re-check: {USUAL[k][1]}")
+        return Taken(made, (row, 0))
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
-        self._record(parse_day(text, self.today), "settle re-check")
-        return (0, 0)
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        return Taken(self._record(parse_day(text, self.today), "settle re-check"), (0, 0))
 
-    def _record(self, day: date, note: str) -> None:
+    def _record(self, day: date, note: str) -> list[Draft]:
         if any(look.due == day for look in self.put):
             raise KeelError("duplicate-name", f"{day:%-d %b %Y} is in the diary already")
-        self.desk.record(Draft(self.desk.work, "look-again", {"due": day.isoformat(), "note": note}))
+        return [Draft(self.desk.work, "look-again", {"due": day.isoformat(), "note": note})]
 
     def strike(self, row: int) -> tuple[str, int] | None:
         return (f"the look on {self.put[row].due}", self.put[row].id) if row < len(self.put) else None

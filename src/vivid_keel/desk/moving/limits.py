@@ -16,7 +16,7 @@ from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, whole_number
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, whole_number
 from vivid_keel.desk.moving.desk import MovingDesk
 
 Line = tuple[str, str, str, str]
@@ -74,16 +74,17 @@ class LimitsSheet(Sheet):
         hint = "not said" if column == 1 and not line[1] else ""
         return Cell(line[column], ink="muted" if column == 2 else "ink", bold=column == 1, editable=column == 1 and typed, hint=hint)
 
-    def enter(self, row: int) -> Place | Goto | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         key = self.lines[row][0]
         limits = self.desk.book.limits
         if key == "ways":
-            self._record(ways=_after(WAYS, limits.ways))
+            made += self._record(ways=_after(WAYS, limits.ways))
         elif key == "order":
-            self._record(order=_after(tuple(ORDERS), limits.order))
-        return (row, 1)
+            made += self._record(order=_after(tuple(ORDERS), limits.order))
+        return Taken(made, (row, 1))
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         key, clean = self.lines[row][0], text.strip()
         take: dict[str, Callable[[str], dict[str, Any]]] = {
             "tolerance": self._tolerance, "most": self._most, "share": self._share, "feet": self._feet,
@@ -92,16 +93,17 @@ class LimitsSheet(Sheet):
             "sense": lambda t: {"sense": parse_sense(t)},
             "neighbours": lambda t: self._together("neighbours", t), "clearance": lambda t: self._together("clearance", t),
         }  # fmt: skip
-        self._record(**take[key](clean))
-        return (min(row + 1, self.count - 1), 1)
+        return Taken(self._record(**take[key](clean)), (min(row + 1, self.count - 1), 1))
 
-    def _record(self, **change: Any) -> None:
+    def _record(self, **change: Any) -> list[Draft]:
+        made: list[Draft] = []
         desk = self.desk
         old = desk.file.journal.latest(desk.work, "limits")
         body = {**(dict(old.body) if old else {}), **change}
         body = {k: v for k, v in body.items() if v is not None}
         if old is None or body != dict(old.body):
-            desk.record(Draft(desk.work, "limits", body))
+            made.append(Draft(desk.work, "limits", body))
+        return made
 
     def _mm(self, text: str) -> float:
         return parse_length(text, "mm", self.desk.decimal_mark).value
@@ -194,21 +196,21 @@ class MeansSheet(Sheet):
             return Cell(f"{self.means.shown(asked):g} {asked.unit}".strip(), bold=said, ink="ink" if said else "muted", editable=True)
         return Cell((asked.label, "", asked.note)[column], ink="muted" if column == 2 else "ink")
 
-    def enter(self, row: int) -> Place | Goto | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         if row == 0:
             keys = tuple(k.key for k in KINDS)
-            self._record(_after(keys, self.means.kind), {})
+            made += self._record(_after(keys, self.means.kind), {})
         elif self.asked[row - 1].choices:
             asked = self.asked[row - 1]
-            self._record(self.means.kind, {asked.key: float((int(self.means.shown(asked)) + 1) % len(asked.choices))})
-        return (row, 1)
+            made += self._record(self.means.kind, {asked.key: float((int(self.means.shown(asked)) + 1) % len(asked.choices))})
+        return Taken(made, (row, 1))
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         asked = self.asked[row - 1]
         value = parse_fact(asked, text, self.desk.decimal_mark).value / asked.scale
-        self._record(self.means.kind, {asked.key: round(value, 9)})
-        return (min(row + 1, self.count - 1), 1)
+        return Taken(self._record(self.means.kind, {asked.key: round(value, 9)}), (min(row + 1, self.count - 1), 1))
 
-    def _record(self, kind: str, change: dict[str, float]) -> None:
+    def _record(self, kind: str, change: dict[str, float]) -> list[Draft]:
         old = dict(self.means.values or {}) if kind == self.means.kind else {}
-        self.desk.record(Draft(self.desk.work, "mover", {"what": kind, "values": {**old, **change}}))
+        return [Draft(self.desk.work, "mover", {"what": kind, "values": {**old, **change}})]

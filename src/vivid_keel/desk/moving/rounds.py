@@ -10,7 +10,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.rounds import rises
 from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.moving.desk import MovingDesk
 
 
@@ -97,7 +97,8 @@ class HangingSheet(Sheet):
             bold=column == 0,
         )
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         desk, clean = self.desk, text.strip()
         if column == 0 and not clean:
             raise KeelError("bad-value", "name it, so that somebody looks at the right thing")
@@ -111,15 +112,14 @@ class HangingSheet(Sheet):
             raise KeelError("bad-value", f"type {('its name', 'its row')[missing[0]]} first, at the left")
         self.typed[column] = clean
         if column < 2:
-            return (row, column + 1)
+            return Taken(made, (row, column + 1))
         body: dict[str, Any] = {
             "name": self.typed[0],
             "row": self.typed[1],
             "x_m": parse_length(clean, "m", desk.decimal_mark).value,
         }
-        self.typed.clear()
-        desk.record(Draft(desk.work, "hangs", body))
-        return (row + 1, 0)
+        made.append(Draft(desk.work, "hangs", body))
+        return Taken(made, (row + 1, 0), self.typed)
 
     def strike(self, row: int) -> tuple[str, int] | None:
         return (self.things[row].name, self.things[row].id) if row < len(self.things) else None

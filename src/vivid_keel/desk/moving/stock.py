@@ -8,7 +8,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import Length, parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, whole_number
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, whole_number
 from vivid_keel.desk.moving.desk import MovingDesk
 
 
@@ -58,25 +58,25 @@ class StockSheet(Sheet):
             return Cell(" · ".join(w for w in words if w), bold=bool(buy))
         return Cell()
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         desk = self.desk
         if column == 0:
             length = self._thickness(text, row)
             if row == len(self.stock):
                 self.typed[0] = text.strip()
-                return (row, 1)
-            self._change(row, leaf=as_read(length))
-            return (row, 1)
+                return Taken(made, (row, 1))
+            made += self._change(row, leaf=as_read(length))
+            return Taken(made, (row, 1))
         count = whole_number(text, "how many leaves of this thickness", 1)
         if row < len(self.stock):
-            self._change(row, count=count)
-            return (len(self.stock), 0)
+            made += self._change(row, count=count)
+            return Taken(made, (len(self.stock), 0))
         if not self.typed.get(0):
             raise KeelError("bad-value", "type the thickness first, at the left")
         leaf = self._thickness(self.typed[0], row)
-        self.typed.clear()
-        desk.record(Draft(desk.work, "leaf", {"leaf": as_read(leaf), "count": count}))
-        return (len(self.stock) + 1, 0)
+        made.append(Draft(desk.work, "leaf", {"leaf": as_read(leaf), "count": count}))
+        return Taken(made, (len(self.stock) + 1, 0), self.typed)
 
     def _thickness(self, text: str, row: int) -> Length:
         unit = "in" if self.desk.book.unit in {"ft-in", "in"} else "mm"
@@ -89,11 +89,13 @@ class StockSheet(Sheet):
             )
         return length
 
-    def _change(self, row: int, **change: Any) -> None:
+    def _change(self, row: int, **change: Any) -> list[Draft]:
+        made: list[Draft] = []
         old = self.desk.file.journal.entries[self.stock[row].id]
         body = {**old.body, **change}
         if body != dict(old.body):
-            self.desk.record(Draft(self.desk.work, "leaf", body, strikes=old.id))
+            made.append(Draft(self.desk.work, "leaf", body, strikes=old.id))
+        return made
 
     def strike(self, row: int) -> tuple[str, int] | None:
         return (f"{self.stock[row].text} leaves", self.stock[row].id) if row < len(self.stock) else None

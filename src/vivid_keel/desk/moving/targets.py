@@ -13,7 +13,7 @@ from vivid_keel.core.moving.result import Moved, refuse_broken
 from vivid_keel.core.quantities import parse_tilt, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.moving.desk import MovingDesk
 
 CHOICES = (
@@ -120,17 +120,19 @@ class TargetsSheet(Sheet):
             self._others[kind] = self.desk.would_be(TargetChoice(kind))
         return self._others[kind]
 
-    def enter(self, row: int) -> Place | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         kind = CHOICES[row][0]
         if kind in TYPED:
-            return (row, 2)
+            return Taken(made, (row, 2))
         would = self._would_be(kind)
         if would is not None and kind != self.desk.book.target.kind:
             refuse_broken(would)
-        self.desk.record(Draft(self.desk.work, "target", {"kind": kind}))
-        return (row, 1)
+        made.append(Draft(self.desk.work, "target", {"kind": kind}))
+        return Taken(made, (row, 1))
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         desk = self.desk
         if CHOICES[row][0] == "keep":
             read = {p.id for p, h in zip(desk.book.points, desk.result.heights, strict=True) if not np.isnan(h)}
@@ -141,18 +143,18 @@ class TargetsSheet(Sheet):
                     "unknown-name", f"“{text.strip()}” has no reading here; read are {names or 'none yet'}"
                 )
             refuse_broken(desk.would_be(TargetChoice("keep", point.id)))
-            desk.record(Draft(desk.work, "target", {"kind": "keep", "point": point.id}))
+            made.append(Draft(desk.work, "target", {"kind": "keep", "point": point.id}))
         elif CHOICES[row][0] == "fall":
             along, across = self._fall(text)
             choice = TargetChoice("fall", gradient=(along, across))
             refuse_broken(desk.would_be(choice))
-            desk.record(Draft(desk.work, "target", {"kind": "fall", "gradient_x": along, "gradient_y": across}))
+            made.append(Draft(desk.work, "target", {"kind": "fall", "gradient_x": along, "gradient_y": across}))
         else:
             reading = desk.parse_reading(text)
             choice = TargetChoice("height", reading=reading.value)
             refuse_broken(desk.would_be(choice))
-            desk.record(Draft(desk.work, "target", {"kind": "height", "reading": as_read(reading)}))
-        return (row, 1)
+            made.append(Draft(desk.work, "target", {"kind": "height", "reading": as_read(reading)}))
+        return Taken(made, (row, 1))
 
     def _fall(self, text: str) -> tuple[float, float]:
         """Take a fall as it is typed: along the rows, then across them; height gained positive."""

@@ -9,7 +9,7 @@ from vivid_keel.core.quantities import parse_length, show_length, show_move, sho
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.marks.carry import CHAIN, STAR
 from vivid_keel.trades.marks.desk import MarksDesk
 
@@ -65,7 +65,8 @@ class CarryingSheet(Sheet):
             hint="" if b.reach == b.reach else "metres",
         )
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         clean, desk = text.strip(), self.desk
         if row < 3:
             return self._reference(row, clean)
@@ -76,16 +77,17 @@ class CarryingSheet(Sheet):
                 raise KeelError(
                     "bad-value", f"“{clean}”: expected star (each from the first mark) or chain (each from the last)"
                 )
-            self._save(order=order)
+            made += self._save(order=order)
         else:
             length = parse_length(clean, "mm" if row == 4 else "m", desk.decimal_mark)
             if length.value <= 0:
                 raise KeelError("bad-value", "that is above 0")
-            self._save(**{"u_step" if row == 4 else "reach": as_read(length)})
+            made += self._save(**{"u_step" if row == 4 else "reach": as_read(length)})
         _ = b
-        return (min(row + 1, 5), 1)
+        return Taken(made, (min(row + 1, 5), 1))
 
-    def _reference(self, row: int, clean: str) -> Place | None:
+    def _reference(self, row: int, clean: str) -> Taken:
+        made: list[Draft] = []
         desk, r = self.desk, self.book.reference
         if row == 1:
             parse_length(clean, self.book.unit, desk.decimal_mark)
@@ -105,14 +107,13 @@ class CarryingSheet(Sheet):
                 "height": as_read(parse_length(texts[1], self.book.unit, desk.decimal_mark)),
                 "source": texts[2],
             }
-            self.typed.clear()
-            desk.record(Draft(desk.work, "mark", body, strikes=r.id if r is not None else None))
-        return (row + 1, 1)
+            made.append(Draft(desk.work, "mark", body, strikes=r.id if r is not None else None))
+        return Taken(made, (row + 1, 1), self.typed if made else None)
 
-    def _save(self, **change: Any) -> None:
+    def _save(self, **change: Any) -> list[Draft]:
         old = self.desk.file.journal.latest(self.desk.work, "carrying")
         body = {"order": self.book.order, **(dict(old.body) if old is not None else {}), **change}
-        self.desk.record(Draft(self.desk.work, "carrying", body))
+        return [Draft(self.desk.work, "carrying", body)]
 
 
 class _OfColumns(Sheet):
@@ -139,8 +140,9 @@ class _OfColumns(Sheet):
             return None
         return f"column {self.book.columns[row].name}", self.book.columns[row].id
 
-    def save(self, row: int, field: str, text: str, unit: str) -> None:
+    def save(self, row: int, field: str, text: str, unit: str) -> list[Draft]:
         """Record one measure of a column in place of what stood; empty takes it out."""
+        made: list[Draft] = []
         desk, column = self.desk, self.book.columns[row]
         entry = desk.file.journal.entries[column.id]
         body = dict(entry.body)
@@ -157,7 +159,8 @@ class _OfColumns(Sheet):
                 )
             body[field] = as_read(length)
         if body != dict(entry.body):
-            desk.record(Draft(desk.work, "column", body, strikes=column.id))
+            made.append(Draft(desk.work, "column", body, strikes=column.id))
+        return made
 
 
 class ColumnsSheet(_OfColumns):
@@ -192,7 +195,8 @@ class ColumnsSheet(_OfColumns):
             return Cell(", ".join(c.faces), editable=True)
         return Cell(c.name if column == 0 else c.texts.get(self.FIELDS[column], ""), bold=column == 0, editable=True)
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         desk, clean = self.desk, text.strip()
         if column == 0:
             if not clean:
@@ -200,27 +204,26 @@ class ColumnsSheet(_OfColumns):
             if any(c.name == clean for i, c in enumerate(self.book.columns) if i != row):
                 raise KeelError("duplicate-name", f"there is a {clean} already; names tell marks apart")
             if row == len(self.book.columns):
-                desk.record(Draft(desk.work, "column", {"name": clean}))
-                return (row, 1)
+                made.append(Draft(desk.work, "column", {"name": clean}))
+                return Taken(made, (row, 1))
             old = desk.file.journal.entries[self.book.columns[row].id]
             if clean != old.body["name"]:
-                desk.record(Draft(desk.work, "column", {**old.body, "name": clean}, strikes=old.id))
-            return (row, 1)
+                made.append(Draft(desk.work, "column", {**old.body, "name": clean}, strikes=old.id))
+            return Taken(made, (row, 1))
         if column == 4:
-            self._faces(row, clean)
+            made += self._faces(row, clean)
         else:
-            self.save(row, self.FIELDS[column], text, "m" if column < 3 else self.book.unit)
-        return (row, column + 1) if column < 3 else (row + 1, 0)
+            made += self.save(row, self.FIELDS[column], text, "m" if column < 3 else self.book.unit)
+        return Taken(made, (row, column + 1) if column < 3 else (row + 1, 0))
 
-    def _faces(self, row: int, text: str) -> None:
-        """Record the faces a mark is taken round to; at most four."""
+    def _faces(self, row: int, text: str) -> list[Draft]:
+        """Return what records the faces a mark is taken round to; at most four."""
         faces = [f.strip() for f in text.replace(";", ",").split(",") if f.strip()]
         if len(faces) > 4 or any(len(f) > 6 for f in faces):
             raise KeelError("bad-value", "a column has up to four faces, each a short word: N, E or front, side")
         old = self.desk.file.journal.entries[self.book.columns[row].id]
         body = {k: v for k, v in old.body.items() if k != "faces"} | ({"faces": ", ".join(faces)} if faces else {})
-        if body != dict(old.body):
-            self.desk.record(Draft(self.desk.work, "column", body, strikes=old.id))
+        return [Draft(self.desk.work, "column", body, strikes=old.id)] if body != dict(old.body) else []
 
 
 class OrderSheet(Sheet):
@@ -289,11 +292,12 @@ class TapedSheet(_OfColumns):
     def lit(self, row: int) -> bool:
         return row == self.first()[0] and "to_slab" not in self.book.columns[row].texts
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
-        self.save(row, self.FIELDS[column], text, self.book.unit)
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
+        made += self.save(row, self.FIELDS[column], text, self.book.unit)
         if column < 3:
-            return (row, column + 1)
-        return (min(row + 1, len(self.book.columns) - 1), 2)
+            return Taken(made, (row, column + 1))
+        return Taken(made, (min(row + 1, len(self.book.columns) - 1), 2))
 
 
 class MeasuresSheet(_OfColumns):
@@ -381,12 +385,11 @@ class ClosingSheet(Sheet):
         entry = self.desk.file.journal.latest(self.desk.work, "closed")
         return str(entry.body["found"]["text"]) if entry is not None else ""
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         length = parse_length(text, "mm", self.desk.decimal_mark)
         if abs(length.value) > 1:
             raise KeelError(
                 "bad-value",
                 f"{length.value:g} m is no closing; it is a few millimetres from the carried line to the mark",
             )
-        self.desk.record(Draft(self.desk.work, "closed", {"found": as_read(length)}))
-        return (0, 2)
+        return Taken([Draft(self.desk.work, "closed", {"found": as_read(length)})], (0, 2))

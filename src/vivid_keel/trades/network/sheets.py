@@ -8,7 +8,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_move, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.network.desk import NetworkDesk
 
 WORTH = (
@@ -47,19 +47,17 @@ class WorthSheet(Sheet):
             return Cell(f"{sigma} mm" if chosen and row else "", editable=row > 0)
         return Cell(note, ink="muted")
 
-    def enter(self, row: int) -> Place | None:
-        self._save(WORTH[row][0], self.desk.book.weights.sigma)
-        return (row, 2 if row else 1)
+    def enter(self, row: int) -> Taken:
+        return Taken(self._save(WORTH[row][0], self.desk.book.weights.sigma), (row, 2 if row else 1))
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         value = parse_length(text, "mm", self.desk.decimal_mark).value
         if value <= 0:
             raise KeelError("bad-value", "σ is above 0 mm")
-        self._save(WORTH[row][0], value)
-        return (row, 1)
+        return Taken(self._save(WORTH[row][0], value), (row, 1))
 
-    def _save(self, way: str, sigma: float) -> None:
-        self.desk.record(Draft(self.desk.work, "weights", {"way": way, "sigma_m": sigma}))
+    def _save(self, way: str, sigma: float) -> list[Draft]:
+        return [Draft(self.desk.work, "weights", {"way": way, "sigma_m": sigma})]
 
 
 class RunsSheet(Sheet):
@@ -93,21 +91,18 @@ class RunsSheet(Sheet):
         words = (run.name, str(run.setups), str(run.marks))[column - 1]
         return Cell(words, bold=column == 1, struck=out is not None and column == 1)
 
-    def enter(self, row: int) -> Place | None:
+    def enter(self, row: int) -> Taken:
         run = self.runs[row]
         entry = self.desk.left_out_entry(run.id)
         if entry is None:
-            self.desk.record(Draft(self.desk.work, "left-out", {"run": run.id}))
-        else:
-            self.desk.strike(entry, "")
-        return (row, 1)
+            return Taken([Draft(self.desk.work, "left-out", {"run": run.id})], (row, 1))
+        return Taken([Draft(self.desk.work, "strike", {}, strikes=entry)], (row, 1))
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         run = self.runs[row]
         entry = self.desk.left_out_entry(run.id)
         body = {"run": run.id, "reason": text.strip()}
-        self.desk.record(Draft(self.desk.work, "left-out", body, strikes=entry))
-        return (row, 1)
+        return Taken([Draft(self.desk.work, "left-out", body, strikes=entry)], (row, 1))
 
 
 class LegsSheet(Sheet):

@@ -11,9 +11,9 @@ from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.run.book import EVENT
-from vivid_keel.trades.run.changes import record_changes
+from vivid_keel.trades.run.changes import changed_sights
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.typed import Typed
 
@@ -266,7 +266,8 @@ class BookSheet(Sheet):
         has_back, has_fore, _ = book.state_after(book.sights[-1])
         return has_fore or (kind == BS and has_back)
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         if row == self.new:
             return self._accept_new(column, text)
         main, back = self.desk.book.lines[row]
@@ -278,14 +279,14 @@ class BookSheet(Sheet):
             name = text.strip()
             if not name:
                 raise KeelError("bad-value", "a sight needs its mark; name it, or strike the line")
-            self._correct([r for r in (main, back) if r >= 0], mark=name)
+            made += self._correct([r for r in (main, back) if r >= 0], mark=name)
         elif column == self.remark_column:
-            self._correct([main], remark=text.strip())
+            made += self._correct([main], remark=text.strip())
         elif column == DIST:
-            self._set_distances(main, back, text)
+            made += self._set_distances(main, back, text)
         else:
-            self._accept_reading(row, column, self.desk.parse_reading(text))
-        return self.next_place()
+            made += self._accept_reading(row, column, self.desk.parse_reading(text))
+        return Taken(made, lambda sheet: sheet.next_place())
 
     def match_place(self, row: int, column: int) -> Place | None:
         if row < self.new and READING <= column < DIST and self.desk.book.rows[self.desk.book.lines[row][0]].stands:
@@ -295,14 +296,15 @@ class BookSheet(Sheet):
             return place
         return (self.new, READING + self._new_kind()) if self.mark or self.desk.proposed_mark() else None
 
-    def _accept_new(self, column: int, text: str) -> Place | None:
+    def _accept_new(self, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         desk = self.desk
         if column == MARK:
             name = text.strip() or self.mark or desk.proposed_mark()
             if not name:
                 raise KeelError("bad-value", "name the mark that the staff stands on")
             self.mark = name
-            return (self.new, READING + self._new_kind())
+            return Taken(made, (self.new, READING + self._new_kind()))
         if READING <= column < DIST:
             mark = self.mark or desk.proposed_mark()
             if not mark:
@@ -311,33 +313,32 @@ class BookSheet(Sheet):
             kind = column - READING
             sight = Draft(desk.work, "sight", {"mark": mark, "sight": KINDS[kind], "reading": as_read(length)})
             if self._begins_set_up(kind):
-                desk.record(Draft(desk.work, "setup", {}), sight)
+                made += [Draft(desk.work, "setup", {}), sight]
             else:
-                desk.record(sight)
-            self.mark, self.kind = "", None
-            return self.next_place()
+                made.append(sight)
+            return Taken(made, lambda sheet: sheet.next_place())
         raise KeelError("bad-value", "book the reading first; distance and remark go on the line once it stands")
 
-    def _accept_reading(self, row: int, column: int, length: Length) -> None:
+    def _accept_reading(self, row: int, column: int, length: Length) -> list[Draft]:
+        made: list[Draft] = []
         desk, kind = self.desk, column - READING
         main, _ = desk.book.lines[row]
         at = self._row_in(row, column)
         if at >= 0:
-            self._correct([at], reading=as_read(length))
+            made += self._correct([at], reading=as_read(length))
         elif kind == BS and desk.book.rows[main].kind == FS:
             mark = desk.book.rows[main].mark
             sight = {"mark": mark, "sight": "BS", "reading": as_read(length)}
             if desk.fresh_set_up() and main == desk.book.sights[-1]:
-                desk.record(Draft(desk.work, "sight", sight))
+                made.append(Draft(desk.work, "sight", sight))
             else:
                 behind = desk.book.rows[main].id
-                desk.record(
-                    Draft(desk.work, "setup", {}, after=behind), Draft(desk.work, "sight", sight, after=-1)
-                )  # fmt: skip
+                made += [Draft(desk.work, "setup", {}, after=behind), Draft(desk.work, "sight", sight, after=-1)]  # fmt: skip
         else:
-            self._correct([main], sight=KINDS[kind], reading=as_read(length))
+            made += self._correct([main], sight=KINDS[kind], reading=as_read(length))
+        return made
 
-    def _set_distances(self, main: int, back: int, text: str) -> None:
+    def _set_distances(self, main: int, back: int, text: str) -> list[Draft]:
         parts = [p.strip() for p in text.split("/")]
         if back < 0 and len(parts) > 1:
             raise KeelError("bad-value", "one sight stands on this line; expected one distance")
@@ -354,10 +355,10 @@ class BookSheet(Sheet):
                     "bad-value", "the distance of a sight is above 0 and at most 500 m; pace it or read the hairs"
                 )
             changes.append((at, {"distance": as_read(length)}))
-        record_changes(self.desk, changes)
+        return changed_sights(self.desk, changes)
 
-    def _correct(self, rows: list[int], **change: Any) -> None:
-        record_changes(self.desk, [(r, change) for r in rows])
+    def _correct(self, rows: list[int], **change: Any) -> list[Draft]:
+        return changed_sights(self.desk, [(r, change) for r in rows])
 
     # What the picture and the pane ask
 

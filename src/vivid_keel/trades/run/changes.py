@@ -9,16 +9,15 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.work import WorkDesk
 
 
-def record_changes(desk: WorkDesk, changes: list[tuple[int, dict[str, Any]]]) -> None:
-    """Record changes of rows of the book; None takes a field out, and what is the same is left alone."""
+def changed_sights(desk: WorkDesk, changes: list[tuple[int, dict[str, Any]]]) -> list[Draft]:
+    """Return the entries that change rows of the book; None takes a field out, and what is the same is left alone."""
     drafts = []
     for at, change in changes:
         entry = desk.file.journal.entries[desk.book.rows[at].id]
         body = {k: v for k, v in {**entry.body, **change}.items() if v is not None}
         if body != entry.body and not (body.get("remark") == "" and "remark" not in entry.body):
             drafts.append(Draft(desk.work, "sight", body, strikes=entry.id))
-    if drafts:
-        desk.record(*drafts)
+    return drafts
 
 
 def event_draft(work: int, typed: str) -> Draft:

@@ -9,7 +9,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_move
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import show
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.run.desk import RunDesk
 
 
@@ -132,36 +132,38 @@ class ClassesSheet(Sheet):
         return (Cell(sign="in" if s.override else ""), Cell("spread although over the limit", bold=s.override), Cell(),
                 Cell(s.reason, editable=True, hint=hint))[column]  # fmt: skip
 
-    def enter(self, row: int) -> Place | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         if row < len(CLASSES):
-            self._save(tolerance=CLASSES[row])
+            made += self._save(tolerance=CLASSES[row])
         elif row < len(CLASSES) + len(SPREADS):
-            self._save(spread=SPREADS[row - len(CLASSES)][0])
+            made += self._save(spread=SPREADS[row - len(CLASSES)][0])
         elif row == len(CLASSES) + len(SPREADS):
-            return (row, 3)
+            return Taken(made, (row, 3))
         elif row == self.count - 1:
             if any(x.foot for x in self.desk.book.staffs):
-                self._save(use_staff=not self.settings.use_staff)
+                made += self._save(use_staff=not self.settings.use_staff)
         elif row == self.count - 2:
-            self._save(use_curvature=not self.settings.use_curvature)
+            made += self._save(use_curvature=not self.settings.use_curvature)
         elif self.desk.book.instrument.collimation is not None:
-            self._save(use_collimation=not self.settings.use_collimation)
-        return (row, 1)
+            made += self._save(use_collimation=not self.settings.use_collimation)
+        return Taken(made, (row, 1))
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         if row < len(CLASSES):
             value = parse_length(text, "mm", self.desk.decimal_mark).value
             if value <= 0:
                 raise KeelError("bad-value", "a limit is above 0 mm")
             c = CLASSES[row]
-            self._save(tolerance=ToleranceClass(c.name, value, c.per))
+            made += self._save(tolerance=ToleranceClass(c.name, value, c.per))
         elif not text.strip():
-            self._save(override=False, reason="")
+            made += self._save(override=False, reason="")
         else:
-            self._save(override=True, reason=text.strip())
-        return (row, 1)
+            made += self._save(override=True, reason=text.strip())
+        return Taken(made, (row, 1))
 
-    def _save(self, **change: Any) -> None:
+    def _save(self, **change: Any) -> list[Draft]:
         s = self.settings
         tolerance = change.get("tolerance", s.tolerance)
         body = {
@@ -170,4 +172,4 @@ class ClassesSheet(Sheet):
             "use_collimation": change.get("use_collimation", s.use_collimation),
             "use_curvature": change.get("use_curvature", s.use_curvature), "use_staff": change.get("use_staff", s.use_staff), "reason": change.get("reason", s.reason),
         }  # fmt: skip
-        self.desk.record(Draft(self.desk.work, "closing", body))
+        return [Draft(self.desk.work, "closing", body)]

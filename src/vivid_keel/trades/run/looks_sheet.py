@@ -8,10 +8,11 @@ from vivid_keel.core.booking.hairs import stadia
 from vivid_keel.core.booking.layout import KINDS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import show_length, show_move, show_number
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
-from vivid_keel.trades.run.changes import record_changes
+from vivid_keel.desk.base import Cell, Column, Sheet, Taken
+from vivid_keel.trades.run.changes import changed_sights
 from vivid_keel.trades.run.desk import RunDesk
 
 UPPER, LOWER, LOOK, PAGE, READ_AT = 3, 4, 7, 9, 10
@@ -82,7 +83,8 @@ class LooksSheet(Sheet):
             return str(body[FIELDS[column]]["text"]) if FIELDS[column] in body else ""
         return self.cell(row, column).text
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         at, clean = self.desk.book.sights[row], text.strip()
         change: dict[str, Any]
         if column in FIELDS:
@@ -90,11 +92,11 @@ class LooksSheet(Sheet):
             self._in_order(at, change)
         else:
             change = {"page" if column == PAGE else "read_at": clean or None}
-        record_changes(self.desk, [(at, change)])
+        made += changed_sights(self.desk, [(at, change)])
         if column in AFTER:
-            return (row, AFTER[column])
+            return Taken(made, (row, AFTER[column]))
         below = min(row + 1, self.count - 1)
-        return (below, UPPER if column == LOOK else column)
+        return Taken(made, (below, UPPER if column == LOOK else column))
 
     def _in_order(self, at: int, change: dict[str, Any]) -> None:
         """Refuse a hair on the wrong side of the middle one, where it is typed."""

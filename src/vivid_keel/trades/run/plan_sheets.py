@@ -6,7 +6,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.standing import leg_words, read_by
 
@@ -65,7 +65,8 @@ class StandingSheet(Sheet):
     def start_text(self, row: int, column: int) -> str:
         return self.cell(row, column).text
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         desk, clean = self.desk, text.strip()
         self._check(row, column, clean)
         if row < len(self.way):
@@ -75,20 +76,19 @@ class StandingSheet(Sheet):
             value = clean if column == 0 else self._length(column, clean) if clean else None
             body = {**body, field: value} if value is not None else {k: v for k, v in body.items() if k != field}
             if body != entry.body:
-                desk.record(Draft(desk.work, "planned", body, strikes=entry.id))
-            return (row, min(column + 1, 2))
+                made.append(Draft(desk.work, "planned", body, strikes=entry.id))
+            return Taken(made, (row, min(column + 1, 2)))
         self.typed[column] = clean
         if column < 2:
-            return (row, column + 1)
+            return Taken(made, (row, column + 1))
         missing = next((c for c in (0, 1) if not self.typed.get(c)), None)
         if missing is not None:
-            return (row, missing)
+            return Taken(made, (row, missing))
         body = {"name": self.typed[0], "height": self._length(1, self.typed[1])}
         if self.typed.get(2):
             body["along"] = self._length(2, self.typed[2])
-        self.typed.clear()
-        desk.record(Draft(desk.work, "planned", body))
-        return (len(desk.standing.way), 0)
+        made.append(Draft(desk.work, "planned", body))
+        return Taken(made, lambda sheet: sheet.first(), self.typed)
 
     def _length(self, column: int, text: str) -> dict[str, object]:
         unit = self.desk.book.unit if column == 1 else "m"
@@ -144,11 +144,10 @@ class ReachSheet(Sheet):
         what, value, why = self.lines[row]
         return (Cell(what), Cell(f"{value:g} m", bold=True, editable=True), Cell(why, ink="muted"))[column]
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         length = parse_length(text, "m", self.desk.decimal_mark)
         if length.value <= 0:
             raise KeelError("bad-value", "a length is above 0 m")
         latest = self.desk.file.journal.latest(self.desk.work, "means")
         body = {**(latest.body if latest else {}), self.FIELDS[row]: as_read(length)}
-        self.desk.record(Draft(self.desk.work, "means", body))
-        return (min(row + 1, 2), 1)
+        return Taken([Draft(self.desk.work, "means", body)], (min(row + 1, 2), 1))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from vivid_keel.core.booking.pages import page_totals
 from vivid_keel.core.quantities import show_amount, show_length
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Goto, Sheet
+from vivid_keel.desk.base import Cell, Column, Sheet, Taken
 from vivid_keel.trades.run.corrections import corrections
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.slips import Told, told, verdict_words
@@ -140,12 +140,11 @@ class SlipsSheet(Sheet):
             return "This book can't be searched; read the doubtful sights again."
         return "Looking …" if desk.search is None else verdict_words(desk.result, desk.search)[0]
 
-    def enter(self, row: int) -> Goto | None:
+    def enter(self, row: int) -> Taken:
         if not self.lines:
             self.desk.search_asked = True
-            self.desk.changed()
-            return None
-        return self.desk.go(f"row:{self.lines[row].row}")
+            return Taken()
+        return Taken((), self.desk.go(f"row:{self.lines[row].row}"))
 
     def picked(self, row: int) -> int:
         return self.lines[row].row if self.lines and row >= 0 else -1

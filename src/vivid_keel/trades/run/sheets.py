@@ -11,7 +11,7 @@ from vivid_keel.core.quantities import parse_length, show_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.register import FoundMark, follow_body, register
 
@@ -61,26 +61,25 @@ class KnownSheet(Sheet):
         )[column]
         return Cell(text, bold=column == 1, editable=True)
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         desk, mark = self.desk, self.desk.decimal_mark
         clean = text.strip()
         if row == len(self.known):
             self._check(column, clean)
             found = self._found(clean) if column == 0 else None
             if found is not None:
-                self.typed.clear()
-                desk.record(Draft(desk.work, "mark", follow_body(found, desk.book.style)))
-                return (row + 1, 0)
+                made.append(Draft(desk.work, "mark", follow_body(found, desk.book.style)))
+                return Taken(made, (row + 1, 0), self.typed)
             self.typed[column] = clean
             if column < 3:
-                return (row, (1, 3, 3)[column])
+                return Taken(made, (row, (1, 3, 3)[column]))
             missing = next((c for c in (0, 1) if not self.typed.get(c)), None)
             if missing is not None:
-                return (row, missing)
+                return Taken(made, (row, missing))
             body = self._body(self.typed)
-            self.typed.clear()
-            desk.record(Draft(desk.work, "mark", body))
-            return (row + 1, 0)
+            made.append(Draft(desk.work, "mark", body))
+            return Taken(made, (row + 1, 0), self.typed)
         k = self.known[row]
         if k.from_work and column in (1, 2):
             raise KeelError(
@@ -98,8 +97,8 @@ class KnownSheet(Sheet):
         else:
             body["source"] = clean
         if body != dict(old.body):
-            desk.record(Draft(desk.work, "mark", body, strikes=k.id))
-        return (row, min(column + 1, 3))
+            made.append(Draft(desk.work, "mark", body, strikes=k.id))
+        return Taken(made, (row, min(column + 1, 3)))
 
     def _found(self, name: str) -> FoundMark | None:
         """The mark of another run that goes by this name; the youngest that closes, else the youngest."""
@@ -243,21 +242,22 @@ class HeightsSheet(Sheet):
         u = float(self.u[i])
         return Cell(show_number(2000 * u, 1) if u == u else "", ink="muted")
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         mark, desk = self.marks[row][0], self.desk
         length = as_read(parse_length(text, "m", desk.decimal_mark))
         old = next((e for e in desk.file.journal.standing(desk.work, "place") if e.body["mark"] == mark), None)
         if old is not None:
-            desk.record(Draft(desk.work, "place", {**old.body, "xy"[column - 7]: length}, strikes=old.id))
+            made.append(Draft(desk.work, "place", {**old.body, "xy"[column - 7]: length}, strikes=old.id))
         elif column == 7:
             desk.typed("place")[mark] = text.strip()
-            return (row, 8)
+            return Taken(made, (row, 8))
         elif mark in desk.typed("place"):
             x = as_read(parse_length(desk.typed("place").pop(mark), "m", desk.decimal_mark))
-            desk.record(Draft(desk.work, "place", {"mark": mark, "x": x, "y": length}))
+            made.append(Draft(desk.work, "place", {"mark": mark, "x": x, "y": length}))
         else:
             raise KeelError("bad-value", "type x first, in the column before")
-        return (min(row + 1, self.count - 1), 7) if column == 8 else (row, 8)
+        return Taken(made, (min(row + 1, self.count - 1), 7) if column == 8 else (row, 8))
 
     def picked(self, row: int) -> int:
         return self.desk.book.sights[self.marks[row][1]]

@@ -10,7 +10,7 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.staff_face import hair_step
 from vivid_keel.trades.run.book import SightRow
 from vivid_keel.trades.run.book_sheet import READING, BookSheet
-from vivid_keel.trades.run.changes import record_changes
+from vivid_keel.trades.run.changes import changed_sights
 from vivid_keel.trades.run.desk import RunDesk
 
 WORDS = {0: "backsight", 1: "intermediate sight", 2: "foresight"}
@@ -171,7 +171,7 @@ class RunBooking:
         before = len(desk.book.sights)
         if row == self.sheet.new:
             self.sheet.mark = mark
-        self.sheet.accept(row, READING + kind, self.typed())
+        self.desk.enter_in_record(self.sheet.accept(row, READING + kind, self.typed()))
         self._kind = None
         if len(desk.book.sights) > before:
             sight = self.last()
@@ -187,7 +187,7 @@ class RunBooking:
         length = self.desk.parse_reading(self.typed())
         at = self.desk.book.sights[-1]
         first = self.desk.book.rows[at]
-        record_changes(self.desk, [(at, {"look": as_read(length)})])
+        self.desk.record(*changed_sights(self.desk, [(at, {"look": as_read(length)})]))
         self.looking = False
         off = length.value - first.reading
         agree = abs(off) <= 2 * first.step + 1e-9

@@ -5,7 +5,7 @@ from __future__ import annotations
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.line import distances
 
@@ -66,26 +66,26 @@ class LineSheet(Sheet):
             ink="muted" if column == 4 else "ink",
         )
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         value = parse_length(text, "m", self.desk.decimal_mark).value
         if abs(value) > 1000:
             raise KeelError("bad-value", f"{value:g} m is not beside these posts; was another unit meant?")
         x, y = self.book.station or (0.0, 0.0)
         station = (value, y) if row == 0 else (x, value)
-        self.desk.record(Draft(self.desk.work, "station", {"x_m": station[0], "y_m": station[1]}))
-        return (row + 1, 2 if row == 0 else 1)
+        return Taken([Draft(self.desk.work, "station", {"x_m": station[0], "y_m": station[1]})], (row + 1, 2 if row == 0 else 1))
 
-    def enter(self, row: int) -> Place | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         b = self.book
         if row == 2:
-            self._switch(use_collimation=not b.use_collimation)
+            made += self._switch(use_collimation=not b.use_collimation)
         elif row == 3 and any(s.foot for s in b.staffs):
-            self._switch(use_staff=not b.use_staff)
-        return (row, 1)
+            made += self._switch(use_staff=not b.use_staff)
+        return Taken(made, (row, 1))
 
-    def _switch(self, **change: bool) -> None:
+    def _switch(self, **change: bool) -> list[Draft]:
         body = {"use_collimation": self.book.use_collimation, "use_staff": self.book.use_staff, **change}
-        self.desk.record(Draft(self.desk.work, "corrections", body))
+        return [Draft(self.desk.work, "corrections", body)]
 
     def picked(self, row: int) -> int:
         return row - HEAD if row >= HEAD else -1

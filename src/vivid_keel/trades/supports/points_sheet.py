@@ -8,7 +8,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.scale import HANGS, parse_sense
 from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, whole_number
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, whole_number
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.lay_out import grid_drafts
 
@@ -46,7 +46,7 @@ class LayOutSheet(Sheet):
     def first(self) -> Place:
         return (0, 1)
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
         clean = text.strip()
         mark = self.desk.decimal_mark
         if row == 0 and not [r for r in clean.split(",") if r.strip()]:
@@ -58,11 +58,12 @@ class LayOutSheet(Sheet):
         if row == 4:
             clean = parse_sense(clean)
         self.typed[row] = clean
-        return (row + 1, 1)
+        return Taken((), (row + 1, 1))
 
-    def enter(self, row: int) -> Place | None:
+    def enter(self, row: int) -> Taken:
+        made: list[Draft] = []
         if row < 5:
-            return (row + 1, 1)
+            return Taken(made, (row + 1, 1))
         t, mark, desk = self.typed, self.desk.decimal_mark, self.desk
         rows = list(dict.fromkeys(r.strip() for r in t[0].split(",") if r.strip()))
         drafts = grid_drafts(
@@ -73,8 +74,8 @@ class LayOutSheet(Sheet):
             parse_length(t[3], "m", mark).value,
         )
         limits = Draft(desk.work, "limits", {"sense": t[4]})
-        desk.record(limits, *drafts)
-        return None
+        made += [limits, *drafts]
+        return Taken(made)
 
 
 class PointsSheet(Sheet):
@@ -105,14 +106,15 @@ class PointsSheet(Sheet):
         hint = "like the rest" if column == 4 and self.travels and not texts[4] else ""
         return Cell(texts[column], bold=column == 0, editable=True, hint=hint)
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         desk, clean = self.desk, text.strip()
         if row == len(self.points):
             self._free_name(clean)
             last = self.points[-1]
             body: dict[str, Any] = {"name": clean, "row": last.row, "x_m": last.x + 1.0, "y_m": last.y}
-            desk.record(Draft(desk.work, "point", body))
-            return (row, 1)
+            made.append(Draft(desk.work, "point", body))
+            return Taken(made, (row, 1))
         p = self.points[row]
         entry = next(e for e in desk.file.journal.standing(desk.work, "point") if desk_key(desk, e.id) == p.id)
         body = dict(entry.body)
@@ -142,8 +144,8 @@ class PointsSheet(Sheet):
         else:
             body["sense"] = parse_sense(clean)
         if body != dict(entry.body):
-            desk.record(Draft(desk.work, "point", body, strikes=entry.id))
-        return (min(row + 1, len(self.points)), column)
+            made.append(Draft(desk.work, "point", body, strikes=entry.id))
+        return Taken(made, (min(row + 1, len(self.points)), column))
 
     def _free_name(self, name: str) -> None:
         if not name:

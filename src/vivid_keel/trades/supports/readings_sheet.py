@@ -13,7 +13,7 @@ from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.figures.symbols import HIGH, LOW
 from vivid_keel.trades.supports.desk import SupportsDesk
 
@@ -42,7 +42,8 @@ class _ReadingSheet(Sheet):
         after = [i for i in unread if i > row] or unread
         return (after[0] if after else min(max(row, 0), max(n - 1, 0)), self.column)
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         desk = self.desk
         if row > len(self.points):
             return self._looks_high(row, text.strip())
@@ -50,23 +51,24 @@ class _ReadingSheet(Sheet):
         if row == len(self.points):
             old = desk.book.reference.get(self.phase)
             body: dict[str, Any] = {"phase": self.phase, "reading": as_read(length), "name": desk.book.reference_name}
-            desk.record(Draft(desk.work, "reference", body, strikes=old.id if old else None))
-            return (row, self.column)
+            made.append(Draft(desk.work, "reference", body, strikes=old.id if old else None))
+            return Taken(made, (row, self.column))
         p = self.points[row]
         read = p.read(self.phase)
         body = {"point": p.id, "phase": self.phase, "reading": as_read(length)}
         if read is None or read.text != text.strip() or read.value != length.value:
-            desk.record(Draft(desk.work, "reading", body, strikes=read.id if read else None))
-        return type(self)(desk).next_place(row)
+            made.append(Draft(desk.work, "reading", body, strikes=read.id if read else None))
+        return Taken(made, lambda sheet: sheet.next_place(row))
 
-    def _looks_high(self, row: int, name: str) -> Place:
+    def _looks_high(self, row: int, name: str) -> Taken:
         """Take the post that looks high by eye; what the readings say of it is said at the right."""
+        made: list[Draft] = []
         point = next((p for p in self.points if p.name.lower() == name.lower()), None)
         if point is None:
             raise KeelError("unknown-name", f"“{name}” is no post here; name one that looks high by eye, such as {self.points[0].name}")
         if point.id != self.desk.book.by_eye:
-            self.desk.record(Draft(self.desk.work, "by-eye", {"point": point.id}))
-        return (row, self.column)
+            made.append(Draft(self.desk.work, "by-eye", {"point": point.id}))
+        return Taken(made, (row, self.column))
 
     def eye_cell(self, column: int) -> Cell:
         """The line of the post that looks high."""

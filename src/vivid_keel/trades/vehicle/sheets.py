@@ -6,7 +6,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_tilt, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.trades.vehicle.result import DEGREE
 
@@ -43,7 +43,8 @@ class TiltsSheet(Sheet):
         words = (("side to side", "right side high +"), ("nose to tail", "nose high +"))[row]
         return Cell(words[0] if column == 0 else words[1], ink="ink" if column == 0 else "muted")
 
-    def accept(self, row: int, column: int, text: str) -> Place | None:
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        made: list[Draft] = []
         tilt = parse_tilt(text, "°", self.desk.decimal_mark)
         if abs(tilt.value) > STEEPEST:
             raise KeelError(
@@ -54,12 +55,9 @@ class TiltsSheet(Sheet):
         texts = [self.half.get(k, self._texts()[k]) for k in range(2)]
         if all(texts):
             roll, pitch = (parse_tilt(t, "°", self.desk.decimal_mark).value for t in texts)
-            self.half.clear()
             body = {"phase": self.phase, "roll_rad": roll, "pitch_rad": pitch, "text": " / ".join(texts)}
-            self.desk.record(
-                Draft(self.desk.work, "tilts", body, strikes=self.read.id if self.read is not None else None)
-            )
-        return (min(row + 1, 1), 1)
+            made.append(Draft(self.desk.work, "tilts", body, strikes=self.read.id if self.read is not None else None))
+        return Taken(made, (min(row + 1, 1), 1), self.half if made else None)
 
     def why(self, row: int) -> Working | None:
         found: Working | None = self.desk.result.why()
