@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from vivid_keel import store
-from vivid_keel.core.instruments.tool import kind_of
 from vivid_keel.core.kinds import Kinds
 from vivid_keel.trades.registry import job_kinds, kit_kinds, trade
 
@@ -33,4 +32,6 @@ class KitFile(JobFile):
 
     @classmethod
     def knows(cls, type: str) -> bool:
+        from vivid_keel.core.instruments.tool import kind_of  # the instruments are slow to load; most starts can wait
+
         return kind_of(type) is not None

@@ -7,16 +7,18 @@ import importlib.util
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from vivid_keel.core.instruments.entries import KIT_KINDS
 from vivid_keel.core.kinds import Kinds
-from vivid_keel.core.problems import PROBLEMS, Solvers
 from vivid_keel.core.record.common import COMMON
 from vivid_keel.core.record.lending import Works
 from vivid_keel.desk.base import BringsIn, JobLike
-from vivid_keel.desk.work import WorkDesk
-from vivid_keel.trades.trade import Trade
+
+if TYPE_CHECKING:
+    from vivid_keel.core.problems import Solvers
+    from vivid_keel.desk.work import WorkDesk
+    from vivid_keel.trades.trade import Trade
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +83,8 @@ def kit_kinds() -> Kinds:
 @cache
 def problem_kinds() -> Solvers:
     """Return every kind of problem that can be solved."""
+    from vivid_keel.core.problems import PROBLEMS
+
     return {**PROBLEMS, **{kind: solver for one in trades() for kind, solver in one.problems.items()}}
 
 

@@ -12,7 +12,6 @@ from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QWidget
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.desk.work import WorkDesk
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import book_keeper, job_kinds
 from vivid_keel.ui.host import Host
@@ -84,8 +83,8 @@ class Errands:
             window.say("There is nothing to paste; copy the book's rows in the spreadsheet first, with their header.")
             return
         desk = window.desk
-        if isinstance(desk, WorkDesk) and desk.brings_in is not None and window.stage == "Readings":
-            keeper, work, listed = desk.brings_in, desk.work, set(desk.brings_in.known(desk.book))
+        if desk is not None and desk.brings_in is not None and window.stage == "Readings":
+            keeper, work, listed = desk.brings_in, desk.work, set(desk.brings_in.known(desk))
             self._take_in(text.encode(), "The clipboard", lambda book: (keeper.more(book, work, listed), "pasted"))
         else:
             self._take_in(text.encode(), "The clipboard", lambda book: (book_keeper().work(book, "Pasted run"), "pasted"))

@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtWidgets import QStackedWidget
 
 from vivid_keel.desk.base import Desk, Look
 from vivid_keel.files import JobFile
-from vivid_keel.ui.map_page import MapPage
-from vivid_keel.ui.pages import RefusedPage
-from vivid_keel.ui.worker import Worker
+
+if TYPE_CHECKING:
+    from vivid_keel.ui.map_page import MapPage
+    from vivid_keel.ui.pages import RefusedPage
+    from vivid_keel.ui.worker import Worker
 
 
 class Errand(Protocol):

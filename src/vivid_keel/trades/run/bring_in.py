@@ -10,7 +10,6 @@ from vivid_keel.core.booking.from_file import BookFile
 from vivid_keel.core.booking.layout import BS, KINDS
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.trades.run.book import RunBook
 
 
 def book_drafts(book: BookFile, name: str) -> list[Draft]:
@@ -54,6 +53,6 @@ class LevelBook:
         """Return the entries that put its sights at the end of a run, where marks `listed` are known already."""
         return sight_drafts(book, work, listed)
 
-    def known(self, book: RunBook) -> list[str]:
+    def known(self, desk: Any) -> list[str]:
         """Return the names of the marks known in a run."""
-        return [k.name for k in book.known]
+        return [k.name for k in desk.book.known]
