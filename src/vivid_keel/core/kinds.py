@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from vivid_keel.core.errors import KeelError
@@ -13,27 +13,67 @@ from vivid_keel.core.working import Working
 
 MUST = "!"
 """Ends the type of a field that must be there."""
-TYPES = ("text", "number", "whole number", "yes or no", "reading", "set of numbers", "object")
 
 
-@dataclass(frozen=True, slots=True)
+def _is_number(value: Any) -> bool:
+    if type(value) is float:
+        return math.isfinite(value)
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return False
+    try:
+        return math.isfinite(value)
+    except OverflowError:  # a whole number too large for a float is no number here
+        return False
+
+
+def _is_reading(value: Any) -> bool:
+    return (
+        isinstance(value, Mapping)
+        and len(value) == 4
+        and isinstance(value.get("text"), str)
+        and isinstance(value.get("unit"), str)
+        and _is_number(value.get("m"))
+        and _is_number(value.get("step_m"))
+    )
+
+
+_FITS: dict[str, Callable[[Any], bool]] = {
+    "text": lambda v: isinstance(v, str),
+    "number": _is_number,
+    "whole number": lambda v: isinstance(v, int) and not isinstance(v, bool),
+    "yes or no": lambda v: isinstance(v, bool),
+    "reading": _is_reading,
+    "set of numbers": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) and _is_number(n) for k, n in v.items()),
+    "object": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) for k in v),
+}
+"""Whether a value is of a type."""
+
+
+@dataclass(frozen=True)
 class EntryKind:
     """A kind of entry.
 
     Attributes
     ----------
     fields : mapping of str to str
-        Each field's type, one of TYPES, with a "!" behind it where it must be there.
+        Each field's type ("text", "number", "whole number", "yes or no", "reading", "set of numbers" or "object"), with
+        a "!" behind it where it must be there.
     said : callable
         An entry of the kind in a few words, for the log.
     """
 
     fields: Mapping[str, str]
     said: Callable[[Entry], str]
+    fits: Mapping[str, Callable[[Any], bool]] = field(init=False, repr=False, compare=False)
+    needed: tuple[str, ...] = field(init=False, repr=False, compare=False)
 
-    def type_of(self, field: str) -> str:
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "fits", {name: _FITS[self.type_of(name)] for name in self.fields})
+        object.__setattr__(self, "needed", tuple(name for name, said in self.fields.items() if said.endswith(MUST)))
+
+    def type_of(self, name: str) -> str:
         """Return the type of a field."""
-        return self.fields[field].rstrip(MUST)
+        return self.fields[name].rstrip(MUST)
 
 
 Kinds = Mapping[str, EntryKind]
@@ -60,51 +100,17 @@ def check_body(kinds: Kinds, kind: str, body: Any, where: str = "") -> None:
     known = kinds.get(kind)
     if known is None:
         raise KeelError("unknown-kind", f"“{kind}” is no kind of entry; known are {', '.join(sorted(kinds))}", where)
-    if not isinstance(body, Mapping):
+    if type(body) is not dict and not isinstance(body, Mapping):
         raise KeelError("wrong-type", f"the body of a {kind} entry must be an object", where)
-    fields = known.fields
     for name, value in body.items():
-        wanted = fields.get(name)
-        if wanted is None:
+        fits = known.fits.get(name)
+        if fits is None:
             raise KeelError("unknown-field", f"a {kind} entry has no field “{name}”", f"{where}/{name}")
-        if not _fits(wanted.rstrip(MUST), value):
-            raise KeelError("wrong-type", f"“{name}” of a {kind} entry must be a {wanted.rstrip(MUST)}", f"{where}/{name}")
-    for name, wanted in fields.items():
-        if wanted.endswith(MUST) and name not in body:
+        if not fits(value):
+            raise KeelError("wrong-type", f"“{name}” of a {kind} entry must be a {known.type_of(name)}", f"{where}/{name}")
+    for name in known.needed:
+        if name not in body:
             raise KeelError("missing-field", f"a {kind} entry needs “{name}”", f"{where}/{name}")
-
-
-def _is_number(value: Any) -> bool:
-    return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
-
-
-def _is_reading(value: Any) -> bool:
-    return (
-        isinstance(value, Mapping)
-        and value.keys() == {"text", "unit", "m", "step_m"}
-        and isinstance(value["text"], str)
-        and isinstance(value["unit"], str)
-        and _is_number(value["m"])
-        and _is_number(value["step_m"])
-    )
-
-
-_FITS: dict[str, Callable[[Any], bool]] = {
-    "text": lambda v: isinstance(v, str),
-    "number": _is_number,
-    "whole number": lambda v: isinstance(v, int) and not isinstance(v, bool),
-    "yes or no": lambda v: isinstance(v, bool),
-    "reading": _is_reading,
-    "set of numbers": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) and _is_number(n) for k, n in v.items()),
-    "object": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) for k in v),
-}
-
-
-def _fits(wanted: str, value: Any) -> bool:
-    try:
-        return _FITS[wanted](value)
-    except OverflowError:  # a whole number too large for a float is no number here
-        return False
 
 
 def numbered(kinds: Kinds, drafts: Sequence[Draft], first: int, act: int, time: str, person: str) -> list[Entry]:

@@ -29,9 +29,19 @@ from vivid_keel.store.migrations import (
     migrate_file,
     newest,
 )
-from vivid_keel.store.salvage import COLUMNS, SalvageReport, copy_in_memory, entry_from_row, salvage
+from vivid_keel.store.salvage import (
+    COLUMNS,
+    SalvageReport,
+    check_known,
+    copy_in_memory,
+    entry_from_row,
+    salvage,
+    unknown_words,
+)
 
 Clock = Callable[[], datetime]
+DAMAGE = {"damaged", "bad-value", "unknown-name", "unknown-field", "missing-field", "wrong-type"}
+"""Faults of an entry that make a file a damaged one."""
 
 
 def local_now() -> datetime:
@@ -60,6 +70,8 @@ class JobFile:
         Where the file as it was is kept, when it was migrated.
     older : bool
         Whether it is from an older version and could not be brought up, so that it is only read.
+    unknown : str
+        What in it this program doesn't know, in words, so that it is only read; "" where it knows all.
     """
 
     what = "job"
@@ -86,6 +98,7 @@ class JobFile:
         self.salvaged: SalvageReport | None = None
         self.kept: Path | None = None
         self.older = False
+        self.unknown = ""
         self._next = max(journal.entries, default=0) + 1
         self._act = max((e.act for e in journal.entries.values()), default=0) + 1
 
@@ -181,12 +194,13 @@ class JobFile:
                 db, kept = _brought_up(path, migrations, time, read_only)
                 as_it_was = kept is None
             journal = Journal(entry_from_row(row) for row in db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id"))
+            check_known(journal, cls.kinds())
         except (sqlite3.DatabaseError, KeelError) as error:
             if db is not None:
                 db.close()
             if isinstance(error, sqlite3.OperationalError):
                 raise _world_failed(error, path) from None
-            if isinstance(error, KeelError) and error.code not in {"damaged", "bad-value", "unknown-name"}:
+            if isinstance(error, KeelError) and error.code not in DAMAGE:
                 raise
             db = copy_in_memory(path)
             try:
@@ -196,7 +210,8 @@ class JobFile:
                 raise lost.at(str(path)) from None
         file = cls(path, db, journal, person, clock)
         file.salvaged, file.kept, file.older = report, kept, as_it_was
-        file.read_only = report is not None or as_it_was
+        file.unknown = unknown_words(journal, cls.kinds(), cls.knows)
+        file.read_only = report is not None or as_it_was or bool(file.unknown)
         return file
 
     def record(self, drafts: Sequence[Draft]) -> list[Entry]:
@@ -247,6 +262,8 @@ class JobFile:
             return self.salvaged.sentence()
         if self.held_by:
             return f"{self.held_by} has this {self.what} open, so it is open here for reading only."
+        if self.unknown:
+            return f"{self.unknown} It is open for reading only, and nothing of it is changed."
         if self.older:
             return f"This {self.what} is from an older version and can't be written here, so it is open for reading only, as it was."
         return "This file may not be written, so it is open for reading only."

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -18,11 +19,12 @@ COLUMNS = "id, work, kind, body, time, person, strikes, after, act"
 
 @dataclass(frozen=True, slots=True)
 class SalvageReport:
-    """What a damaged file still gave: entries read, ids missing between them, entries that were unusable."""
+    """What a damaged file still gave: entries read, ids missing between them, entries that were unusable and why."""
 
     read: int
     missing: tuple[int, ...]
     unusable: tuple[int, ...]
+    why: tuple[str, ...] = ()
 
     def sentence(self) -> str:
         """Return the report as one sentence."""
@@ -30,7 +32,8 @@ class SalvageReport:
         if self.unusable:
             lost.append(f"{len(self.unusable)} can't be used")
         what = " and ".join(lost) if lost else "none between them is missing, but later ones may be"
-        return f"This file is damaged. {self.read} entries could be read; {what}. It is open for reading only."
+        first = f" The first: {self.why[0]}." if self.why else ""
+        return f"This file is damaged. {self.read} entries could be read; {what}.{first} It is open for reading only."
 
 
 def entry_from_row(row: tuple[Any, ...]) -> Entry:
@@ -41,6 +44,42 @@ def entry_from_row(row: tuple[Any, ...]) -> Entry:
     except (ValueError, TypeError) as error:
         raise KeelError("damaged", f"entry {id} is not readable: {error}") from None
     return Entry(id, work, kind, parsed, time, person, strikes, after, act)
+
+
+def _check(kinds: Kinds, entry: Entry) -> None:
+    """Check an entry of a kind that is known; one of another kind is kept as it is."""
+    if not isinstance(entry.body, dict):
+        raise KeelError("damaged", f"its body is no object but {type(entry.body).__name__}")
+    if entry.kind in kinds:
+        check_body(kinds, entry.kind, entry.body)
+
+
+def check_known(journal: Journal, kinds: Kinds) -> None:
+    """Check every entry of a kind that is known.
+
+    Raises
+    ------
+    KeelError
+        What is wrong with the first that is.
+    """
+    for entry in journal.entries.values():
+        _check(kinds, entry)
+    first = next(iter(journal.entries.values()), None)
+    if first is not None and first.kind != "job":
+        raise KeelError("damaged", "the file doesn't begin with the job itself")
+
+
+def unknown_words(journal: Journal, kinds: Kinds, knows: Callable[[str], bool]) -> str:
+    """Return what in a file is not known here, in words; "" where all is."""
+    strange = sorted({e.kind for e in journal.entries.values()} - set(kinds))
+    works = [w for w in journal.works() if not knows(str(w.body["type"]))]
+    said = []
+    if works:
+        named = ", ".join(f"{journal.name_of(w.id)} (“{w.body['type']}”)" for w in works[:4])
+        said.append(f"works of a trade that this program doesn't know: {named}")
+    if strange:
+        said.append(f"entries of a kind that it doesn't know: {', '.join(f'“{k}”' for k in strange[:6])}")
+    return f"A newer version of this program wrote in this file; it holds {' and '.join(said)}." if said else ""
 
 
 def copy_in_memory(path: Path) -> sqlite3.Connection:
@@ -82,13 +121,14 @@ def salvage(db: sqlite3.Connection, kinds: Kinds) -> tuple[Journal, SalvageRepor
         if row is not None:
             rows[id] = row
     journal = Journal()
-    unusable = []
+    unusable, why = [], []
     for id in sorted(rows):
         try:
             entry = entry_from_row(rows[id])
-            check_body(kinds, entry.kind, entry.body)
+            _check(kinds, entry)
             journal.add(entry)
-        except (KeelError, KeyError, TypeError):
+        except (KeelError, KeyError, TypeError, ValueError) as error:
             unusable.append(id)
+            why.append(f"entry {id}: {error}")
     missing = tuple(i for i in range(1, top + 1) if i not in rows)
-    return journal, SalvageReport(len(journal.entries), missing, tuple(unusable))
+    return journal, SalvageReport(len(journal.entries), missing, tuple(unusable), tuple(why))

@@ -63,7 +63,10 @@ class KitWindow(ActingWindow):
     def _kit_desk(kit: KitFile, work: int) -> Desk:
         from vivid_keel.desk.kit.tool import ToolDesk
         from vivid_keel.desk.kit.whole import KitDesk
+        from vivid_keel.desk.unknown import UnknownDesk
 
+        if work and not kit.knows(str(kit.journal.entries[work].body["type"])):
+            return UnknownDesk(kit, work, kit.kinds())
         return ToolDesk(kit, work) if work else KitDesk(kit)
 
     def _works_in_hand(self) -> Works:
