@@ -9,7 +9,7 @@ import pytest
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.files import JobFile, KitFile
-from vivid_keel.store import kit_path
+from vivid_keel.places import kit_path
 
 
 def test_a_kit_outlives_its_session_and_keeps_the_rules(tmp_path):

@@ -11,7 +11,7 @@ from vivid_keel.core.instruments.tool import fold_tool
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.kit.drifting import drift_findings, span
 from vivid_keel.files import KitFile
-from vivid_keel.store import kit_path
+from vivid_keel.places import kit_path
 
 
 @pytest.fixture

@@ -200,7 +200,7 @@ def test_an_electronic_level_is_read_from_its_stream_once_it_stands(kit, hands, 
     hands.do("F8")
     assert "still run" in kit.notice.text() and not desk.run.seen
     step = desk.step_in_hand(desk.run)
-    qtbot.waitUntil(lambda: desk.practising().stream(desk.run, step).still, timeout=20_000)
+    qtbot.waitUntil(lambda: desk.practising().listen(desk.run, step).still, timeout=20_000)
     hands.do("F8")
     text = kit.sheet.editor.text()
     truth = desk.tool.hidden["surface"] + desk.tool.hidden["level"]

@@ -13,7 +13,7 @@ import pytest
 
 from vivid_keel.core.instruments.tool import fold_kit
 from vivid_keel.files import JobFile, KitFile
-from vivid_keel.store import kit_path
+from vivid_keel.places import kit_path
 from vivid_keel.trades.run.book import fold_run
 from vivid_keel.trades.run.result import work_out_run
 from vivid_keel.trades.supports.fold import fold_supports

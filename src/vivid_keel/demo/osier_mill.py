@@ -8,7 +8,7 @@ from pathlib import Path
 from vivid_keel.core.instruments.tool import fold_kit
 from vivid_keel.demo.mill_kit import build_kit
 from vivid_keel.files import JobFile
-from vivid_keel.store import KIT_SUFFIX
+from vivid_keel.places import KIT_SUFFIX
 from vivid_keel.trades.registry import trades
 
 NEXT_DAY = 20

@@ -374,6 +374,9 @@ class Desk(ABC):
         """Whether its numbers come in by themselves."""
         return False
 
+    def listen(self) -> None:
+        """Take in what a device has sent; called by the window's clock, never while painting. Refused with the reason."""
+
     def stream_text(self) -> str:
         """Return the number that stands still on a stream, as it would be typed; refused while it runs."""
         return ""

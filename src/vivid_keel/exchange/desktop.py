@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 from pathlib import Path
+
+from vivid_keel.places import menu_files
 
 ICON = Path(__file__).parent.parent / "ui" / "icons" / "vivid-keel.svg"
 
@@ -21,14 +22,6 @@ StartupWMClass=vivid-keel
 """
 
 
-def _places() -> tuple[Path, Path]:
-    data = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
-    return (
-        data / "applications" / "vivid-keel.desktop",
-        data / "icons" / "hicolor" / "scalable" / "apps" / "vivid-keel.svg",
-    )
-
-
 def install(program: Path) -> list[Path]:
     """Write the menu entry and the icon for this user; return what was written.
 
@@ -38,7 +31,7 @@ def install(program: Path) -> list[Path]:
         import sys
 
         program = Path(sys.executable).parent / "vivid-keel"
-    entry, icon = _places()
+    entry, icon = menu_files()
     for path in (entry, icon):
         path.parent.mkdir(parents=True, exist_ok=True)
     entry.write_text(ENTRY.format(command=str(program).replace(" ", "\\ ")))
@@ -48,7 +41,7 @@ def install(program: Path) -> list[Path]:
 
 def remove() -> list[Path]:
     """Take both away; return what was there."""
-    gone = [path for path in _places() if path.exists()]
+    gone = [path for path in menu_files() if path.exists()]
     for path in gone:
         path.unlink()
     return gone

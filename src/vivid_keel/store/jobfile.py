@@ -351,17 +351,6 @@ class KitFile(JobFile):
     migrations = KIT_MIGRATIONS
 
 
-KIT_SUFFIX = ".keelkit"
-
-
-def kit_path(job: Path | None = None) -> Path:
-    """Return where the kit is: one that lies beside the job under its name goes with it, else the owner's own."""
-    if job is not None and job.with_suffix(KIT_SUFFIX).exists():
-        return job.with_suffix(KIT_SUFFIX)
-    base = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
-    return base / "vivid-keel" / f"kit{KIT_SUFFIX}"
-
-
 def _look(path: Path, what: str) -> None:
     """Refuse what is plainly no such file before SQLite touches it."""
     try:

@@ -8,6 +8,8 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from vivid_keel import trouble
+
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
 
@@ -18,11 +20,15 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 def run(command: str, words: list[str]) -> int:
-    """Open the window: `app [FILE]` on a job, `demo` on the demo job."""
+    """Open the window: `app [FILE]` on a job, `demo` on the demo job; --debug says on the terminal what it does."""
+    debug = "--debug" in words
+    words = [w for w in words if w != "--debug"]
     if (words and words[0] in {"-h", "--help"}) or len(words) > 1 or (command == "demo" and words):
-        print(f"usage: vivid-keel {command}{' [FILE]' if command == 'app' else ''}", file=sys.stderr)
+        print(f"usage: vivid-keel {command}{' [FILE]' if command == 'app' else ''} [--debug]", file=sys.stderr)
         return 0 if words[0] in {"-h", "--help"} else 2
-    app, _window = open_window(command, words)
+    trouble.begin(debug=debug)
+    app, window = open_window(command, words)
+    trouble.tell.append(window.failed.emit)
     return app.exec()
 
 

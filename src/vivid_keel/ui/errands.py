@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import tempfile
 from collections.abc import Callable
@@ -11,6 +12,7 @@ from typing import TYPE_CHECKING, cast
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QWidget
 
+from vivid_keel import trouble
 from vivid_keel.core.errors import KeelError
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import book_keeper, job_kinds
@@ -306,6 +308,28 @@ class Errands:
     def _path(self, name: str) -> Path:
         safe = "".join("-" if c in '/\\:*?"<>|' else c for c in name)
         return _free(self._folder() / safe)
+
+    # When it breaks
+
+    def copy_report(self) -> None:
+        """Put on the clipboard what to send with a fault; no readings."""
+        self._copy(trouble.report())
+
+    def copy_report_with_readings(self) -> None:
+        """The same, with what was entered in the work in hand."""
+        window = self.window
+        if window.file is None or window.desk is None:
+            self.copy_report()
+            return
+        work = window.desk.work
+        entries = [e for e in window.file.journal.entries.values() if e.work == work or e.id == work]
+        self._copy(trouble.report("\n".join(json.dumps([e.id, e.kind, e.body], ensure_ascii=False) for e in entries)))
+
+    def _copy(self, text: str) -> None:
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(text)
+        self.window.say("Copied: paste it where you tell of the fault. It holds versions and the end of the log.")
 
     # Long work
 

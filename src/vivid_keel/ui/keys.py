@@ -15,7 +15,7 @@ FOR_A_JOB = (
 """What means nothing to a kit."""
 
 
-SHELVES = {"Bring in": ("Bring in", "Paste"), "Write": ("Write",)}
+SHELVES = {"Bring in": ("Bring in", "Paste"), "Write": ("Write",), "When it breaks": ("Copy for a bug",)}
 """Menus within the menu, by how what stands in them begins: all together were taller than a screen."""
 
 
@@ -60,6 +60,8 @@ KEYS = (
     ("Site mode", "F11", "site_mode"),
     ("Daylight or Lamp", "F9", "switch_theme"),
     ("Explain this stage", "F1", "toggle_help"),
+    ("Copy for a bug report", "", "errands.copy_report"),
+    ("Copy for a bug report, with this work's readings", "", "errands.copy_report_with_readings"),
     ("Quit", "Ctrl+Q", "close"),
 )
 """What stands in the menu: its words, its key, and what of the window does it; - parts groups."""

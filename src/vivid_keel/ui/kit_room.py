@@ -12,7 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.lending import Works
 from vivid_keel.desk.base import Desk, Look
 from vivid_keel.files import JobFile, KitFile
-from vivid_keel.store import kit_path
+from vivid_keel.places import kit_path
 from vivid_keel.trades.registry import desk_for, works_of
 from vivid_keel.ui.acts import ActingWindow
 
@@ -252,10 +252,11 @@ class KitWindow(ActingWindow):
             self._moving.stop()
             return
         try:
+            desk.listen()
             moving = desk.moving
-            self.picture.redraw()
         except KeelError as error:
-            self.say(error.message)
+            self.say(error.message[:1].upper() + error.message[1:])
             moving = False
+        self.picture.redraw()
         if not moving:
             self._moving.stop()

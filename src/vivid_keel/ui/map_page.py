@@ -19,8 +19,8 @@ from PyQt6.QtWidgets import (
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.level_columns import Columns, said
+from vivid_keel.places import state_file
 from vivid_keel.ui.pane import label
-from vivid_keel.ui.recent import state_file
 
 MEANINGS = (
     ("", "leave alone"), ("mark", "mark"), ("bs", "backsight BS"), ("is", "intermediate IS"), ("fs", "foresight FS"),

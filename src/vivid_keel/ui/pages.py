@@ -26,6 +26,7 @@ from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.sketch import drawn
 from vivid_keel.trades.registry import LISTED, Listed
+from vivid_keel.ui.painting import painting
 from vivid_keel.ui.pane import label
 from vivid_keel.ui.theme import theme
 
@@ -72,29 +73,28 @@ class Card(QAbstractButton):
         super().keyPressEvent(e)
 
     def paintEvent(self, e: QPaintEvent | None) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        r = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
-        pen = theme.colour("keel" if self.hasFocus() else "muted")
-        p.setPen(pen)
-        p.setBrush(theme.colour("paper"))
-        p.drawRoundedRect(r, 6, 6)
-        top = r.top() + 10
-        picture = Picture(r.width() - 24, 112)
-        self._sketch(picture)
-        p.save()
-        p.translate(r.left() + 12, top)
-        p.setClipRect(QRectF(0, 0, picture.width, picture.height))
-        paint(p, picture.items, theme.palette)
-        p.restore()
-        top += 120
-        p.setPen(theme.colour("ink"))
-        p.setFont(font(16, True))
-        p.drawText(QRectF(r.left() + 14, top, r.width() - 24, 24), int(Qt.AlignmentFlag.AlignVCenter), self._title)
-        p.setPen(theme.colour("muted"))
-        p.setFont(font(13))
-        p.drawText(QRectF(r.left() + 14, top + 25, r.width() - 24, 60), int(Qt.TextFlag.TextWordWrap), self._text)
-        p.end()
+        with painting(self, f"card {self._title}") as p:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            r = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
+            pen = theme.colour("keel" if self.hasFocus() else "muted")
+            p.setPen(pen)
+            p.setBrush(theme.colour("paper"))
+            p.drawRoundedRect(r, 6, 6)
+            top = r.top() + 10
+            picture = Picture(r.width() - 24, 112)
+            self._sketch(picture)
+            p.save()
+            p.translate(r.left() + 12, top)
+            p.setClipRect(QRectF(0, 0, picture.width, picture.height))
+            paint(p, picture.items, theme.palette)
+            p.restore()
+            top += 120
+            p.setPen(theme.colour("ink"))
+            p.setFont(font(16, True))
+            p.drawText(QRectF(r.left() + 14, top, r.width() - 24, 24), int(Qt.AlignmentFlag.AlignVCenter), self._title)
+            p.setPen(theme.colour("muted"))
+            p.setFont(font(13))
+            p.drawText(QRectF(r.left() + 14, top + 25, r.width() - 24, 60), int(Qt.TextFlag.TextWordWrap), self._text)
 
 
 def _page() -> tuple[QWidget, QVBoxLayout]:

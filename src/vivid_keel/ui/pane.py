@@ -23,6 +23,7 @@ from vivid_keel.desk.base import Next
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
+from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
 
 
@@ -36,9 +37,8 @@ class Sign(QWidget):
         symbols.verdict(self._picture, 14, 10, verdict)
 
     def paintEvent(self, a0: QPaintEvent | None) -> None:
-        p = QPainter(self)
-        paint(p, self._picture.items, theme.palette)
-        p.end()
+        with painting(self, "a verdict") as p:
+            paint(p, self._picture.items, theme.palette)
 
 
 def label(text: str, role: str = "") -> QLabel:
@@ -144,26 +144,25 @@ class NextButton(QAbstractButton):
         return QSize(290, 74)
 
     def paintEvent(self, e: QPaintEvent | None) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        r = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
-        p.setPen(theme.colour("keel") if self.hasFocus() else Qt.PenStyle.NoPen)
-        p.setBrush(theme.colour("night"))
-        p.drawRoundedRect(r, 4, 4)
-        p.setPen(theme.colour("on-night"))
-        p.setFont(font(16, True))
-        inner = r.adjusted(14, 10, -12, -8)
-        fm = p.fontMetrics()
-        p.drawText(
-            inner,
-            int(Qt.AlignmentFlag.AlignTop),
-            fm.elidedText(self.step.title, Qt.TextElideMode.ElideRight, int(inner.width())),
-        )
-        p.setFont(font(13))
-        p.drawText(
-            inner.adjusted(0, 24, 0, 4), int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap), self.step.text
-        )
-        p.end()
+        with painting(self, "the next step") as p:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            r = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
+            p.setPen(theme.colour("keel") if self.hasFocus() else Qt.PenStyle.NoPen)
+            p.setBrush(theme.colour("night"))
+            p.drawRoundedRect(r, 4, 4)
+            p.setPen(theme.colour("on-night"))
+            p.setFont(font(16, True))
+            inner = r.adjusted(14, 10, -12, -8)
+            fm = p.fontMetrics()
+            p.drawText(
+                inner,
+                int(Qt.AlignmentFlag.AlignTop),
+                fm.elidedText(self.step.title, Qt.TextElideMode.ElideRight, int(inner.width())),
+            )
+            p.setFont(font(13))
+            p.drawText(
+                inner.adjusted(0, 24, 0, 4), int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap), self.step.text
+            )
 
 
 class Pane(QWidget):

@@ -8,8 +8,12 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.painter import paint
 from vivid_keel.figures.display import Drag, Picture
+from vivid_keel.figures.measure import wrapped
+from vivid_keel.trouble import note
+from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
 
 TIP = 0.0005
@@ -61,20 +65,34 @@ class PictureView(QWidget):
         """The picture as it stands."""
         if self._stale and self._make is not None:
             self._stale = False
-            self._picture = self._make(float(self.width()), float(self.height()))
+            try:
+                self._picture = self._make(float(self.width()), float(self.height()))
+            except Exception as error:
+                self._picture = self._failed(error)
             self.setAccessibleDescription(self._picture.caption)
         return self._picture
 
+    def _failed(self, error: Exception) -> Picture:
+        """Return what is shown in place of a picture that fails: why."""
+        said = error.message if isinstance(error, KeelError) else note("a picture", error)
+        blank = Picture(float(self.width()), float(self.height()), caption=said)
+        for k, line in enumerate(wrapped(said[:1].upper() + said[1:] + ".", blank.width - 40, 14)):
+            blank.text(20, 34 + 20 * k, line, "wrong", 14)
+        return blank
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
+        picture = self.picture
+        with painting(self, "a picture") as painter:
+            self._paint(painter, picture)
+
+    def _paint(self, painter: QPainter, picture: Picture) -> None:
         painter.fillRect(self.rect().adjusted(1, 1, -1, -1), theme.colour("paper"))
         painter.setClipRect(self.rect().adjusted(1, 1, -1, -1))
-        paint(painter, self.picture.items, theme.palette)
+        paint(painter, picture.items, theme.palette)
         painter.setClipping(False)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme.colour("keel" if self.hasFocus() else "rule"), 1.5 if self.hasFocus() else 1.0))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
-        painter.end()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.redraw()

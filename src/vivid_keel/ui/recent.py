@@ -3,16 +3,11 @@
 from __future__ import annotations
 
 import json
-import os
 from pathlib import Path
 
+from vivid_keel.places import state_file
+
 MOST = 8
-
-
-def state_file(name: str) -> Path:
-    """Return where a small file of the user's is kept."""
-    base = Path(os.environ.get("XDG_STATE_HOME") or Path.home() / ".local" / "state")
-    return base / "vivid-keel" / name
 
 
 def _file() -> Path:

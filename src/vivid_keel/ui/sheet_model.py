@@ -6,6 +6,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.desk.base import Cell, Sheet
+from vivid_keel.trouble import note
 
 NO_PARENT = QModelIndex()
 
@@ -52,6 +53,9 @@ class SheetModel(QAbstractTableModel):
             return self.sheet.cell(row, column)
         except KeelError as error:
             return Cell(error.message, ink="wrong", wrong=True)
+        except Exception as error:
+            said = note(f"{type(self.sheet).__name__}, column {self.sheet.columns[column].title!r}", error)
+            return Cell(said, ink="wrong", wrong=True)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):

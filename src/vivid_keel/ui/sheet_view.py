@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QTableView,
+    QWidget,
 )
 
 from vivid_keel.core.errors import KeelError
@@ -21,6 +22,7 @@ from vivid_keel.exchange.painter import paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import fitted
+from vivid_keel.ui.painting import painting
 from vivid_keel.ui.sheet_model import SheetModel
 from vivid_keel.ui.theme import theme
 
@@ -175,7 +177,10 @@ class SheetView(QTableView):
         assert e is not None
         port = self.viewport()
         assert port is not None
-        painter = QPainter(port)
+        with painting(port, type(self.sheet).__name__) as painter:
+            self._paint_rows(painter, port, e)
+
+    def _paint_rows(self, painter: QPainter, port: QWidget, e: QPaintEvent) -> None:
         sheet, area, current = self.sheet, e.rect(), self.currentIndex()
         first = max(0, self.rowAt(area.top()))
         last = self.rowAt(area.bottom())
@@ -201,7 +206,6 @@ class SheetView(QTableView):
             painter.setPen(theme.colour("keel"))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.visualRect(current).adjusted(0, 0, -1, -2))
-        painter.end()
 
     def resizeEvent(self, e: QResizeEvent | None) -> None:
         super().resizeEvent(e)
@@ -219,7 +223,7 @@ class SheetView(QTableView):
         self.setCurrentIndex(self.model_.index(row, column))
         self.scrollTo(self.model_.index(row, column))
         self.setFocus()
-        if edit and self.sheet.cell(row, column).editable:
+        if edit and self.model_.cell(row, column).editable:
             self.open_editor(self.sheet.start_text(row, column))
 
     def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
@@ -233,7 +237,7 @@ class SheetView(QTableView):
     def open_editor(self, text: str = "", *, select: bool = True) -> QLineEdit | None:
         """Open the cell in hand for typing."""
         index = self.currentIndex()
-        if not index.isValid() or not self.sheet.cell(index.row(), index.column()).editable:
+        if not index.isValid() or not self.model_.cell(index.row(), index.column()).editable:
             return None
         self.close_editor()
         self._at = (index.row(), index.column())
@@ -241,7 +245,7 @@ class SheetView(QTableView):
         editor.setText(text)
         column = self.sheet.columns[index.column()]
         editor.setAccessibleName(column.title)
-        hint = self.sheet.cell(*self._at).hint
+        hint = self.model_.cell(*self._at).hint
         editor.setPlaceholderText(hint)
         if column.right:
             editor.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -427,7 +431,7 @@ class SheetView(QTableView):
         plain = not e.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
         if index.isValid() and plain:
             key, text = Qt.Key(e.key()), e.text()
-            editable = self.sheet.cell(index.row(), index.column()).editable
+            editable = self.model_.cell(index.row(), index.column()).editable
             if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2):
                 self._enter(index, editable)
                 return
@@ -456,10 +460,10 @@ class SheetView(QTableView):
         else:
             self.close_editor()
         if index.isValid():
-            self.go((index.row(), index.column()), edit=self.sheet.cell(index.row(), index.column()).editable)
+            self.go((index.row(), index.column()), edit=self.model_.cell(index.row(), index.column()).editable)
 
     def mouseDoubleClickEvent(self, e: QMouseEvent | None) -> None:
         assert e is not None
         index = self.indexAt(QPointF(e.position()).toPoint())
-        if index.isValid() and not self.sheet.cell(index.row(), index.column()).editable:
+        if index.isValid() and not self.model_.cell(index.row(), index.column()).editable:
             self._enter(index, False)

@@ -56,6 +56,7 @@ class StageWindow(Frame):
         self.sheet.close_editor()
         if stage != self.stage:
             self.notice.hide()
+            self.copy_button.hide()
             self._working = None
         self.stage, self.sheet_number = stage, sheet
         views = self.desk.views(stage)

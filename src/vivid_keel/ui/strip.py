@@ -18,6 +18,7 @@ from vivid_keel.desk.base import StageTab
 from vivid_keel.exchange.painter import font, paint, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
+from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
 
 
@@ -45,34 +46,33 @@ class StageButton(QAbstractButton):
         return QSize(118, 42)
 
     def paintEvent(self, e: QPaintEvent | None) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        r = QRectF(self.rect()).adjusted(1, 1, -1, -4)
-        on = self.isChecked()
-        if on:
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(theme.colour("night"))
-            p.drawRoundedRect(r, 3, 3)
-        ink = theme.colour("on-night" if on else "ink")
-        p.setPen(ink)
-        p.setFont(font(15, on))
-        inner = r.adjusted(10, 2, -10, -10)
-        p.drawText(inner, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), self.tab.name)
-        beside = text_length(self.tab.name, 15, on) + text_length(self.tab.count, 13, False) + 8 <= inner.width()
-        p.setFont(font(13))
-        if beside:
-            p.drawText(inner, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
-        else:  # on a small screen the count stands beside the bar
-            under = QRectF(inner.left() + 32, r.bottom() - 14, inner.width() - 32, 14)
-            p.drawText(under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
-        bar = QRectF(r.left() + 10, r.bottom() - 8, 26, 4)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawRect(bar)
-        p.fillRect(QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self.tab.full), bar.height()), ink)
-        if self.hasFocus():
-            p.setPen(theme.colour("keel"))
-            p.drawRoundedRect(r, 3, 3)
-        p.end()
+        with painting(self, "a stage's tab") as p:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            r = QRectF(self.rect()).adjusted(1, 1, -1, -4)
+            on = self.isChecked()
+            if on:
+                p.setPen(Qt.PenStyle.NoPen)
+                p.setBrush(theme.colour("night"))
+                p.drawRoundedRect(r, 3, 3)
+            ink = theme.colour("on-night" if on else "ink")
+            p.setPen(ink)
+            p.setFont(font(15, on))
+            inner = r.adjusted(10, 2, -10, -10)
+            p.drawText(inner, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), self.tab.name)
+            beside = text_length(self.tab.name, 15, on) + text_length(self.tab.count, 13, False) + 8 <= inner.width()
+            p.setFont(font(13))
+            if beside:
+                p.drawText(inner, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
+            else:  # on a small screen the count stands beside the bar
+                under = QRectF(inner.left() + 32, r.bottom() - 14, inner.width() - 32, 14)
+                p.drawText(under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
+            bar = QRectF(r.left() + 10, r.bottom() - 8, 26, 4)
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(bar)
+            p.fillRect(QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self.tab.full), bar.height()), ink)
+            if self.hasFocus():
+                p.setPen(theme.colour("keel"))
+                p.drawRoundedRect(r, 3, 3)
 
 
 class StageStrip(QWidget):
@@ -105,9 +105,8 @@ class StageStrip(QWidget):
             button.setChecked(tab.name == current)
 
     def paintEvent(self, a0: QPaintEvent | None) -> None:
-        p = QPainter(self)
-        p.fillRect(QRect(0, self.height() - 3, self.width(), 2), theme.colour("muted"))
-        p.end()
+        with painting(self, "the stages") as p:
+            p.fillRect(QRect(0, self.height() - 3, self.width(), 2), theme.colour("muted"))
 
 
 class WorkPainter(QStyledItemDelegate):

@@ -12,6 +12,7 @@ from vivid_keel.desk.base import Sheet
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
+from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
 
 
@@ -24,7 +25,10 @@ class Footer(QWidget):
         self.sheet = Sheet()
 
     def paintEvent(self, a0: QPaintEvent | None) -> None:
-        p = QPainter(self)
+        with painting(self, f"the sums under {type(self.sheet).__name__}") as p:
+            self._paint(p)
+
+    def _paint(self, p: QPainter) -> None:
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         x = 6.0
         parts = self.sheet.footer()
@@ -44,7 +48,6 @@ class Footer(QWidget):
         p.setFont(font(13))
         p.setPen(theme.colour("muted"))
         p.drawText(QRectF(6, 23, self.width() - 8, 20), int(Qt.AlignmentFlag.AlignVCenter), self.sheet.hint)
-        p.end()
 
 
 class UnderSheet(QWidget):

@@ -7,13 +7,14 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QCloseEvent
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Goto
 from vivid_keel.files import JobFile
-from vivid_keel.store import KIT_SUFFIX
+from vivid_keel.places import KIT_SUFFIX
 from vivid_keel.ui.errands import Errands
 from vivid_keel.ui.keys import add_actions
 from vivid_keel.ui.kit_room import KitWindow
@@ -29,6 +30,8 @@ class Window(KitWindow):
     """One job in one window."""
 
     errands: Errands
+    failed = pyqtSignal(str)
+    """Something failed that nobody caught, said in a sentence; from any thread."""
 
     def __init__(self, person: str = "") -> None:
         super().__init__()
@@ -59,6 +62,8 @@ class Window(KitWindow):
         self.sheet.asked.connect(self._go)
         self.under.left.connect(self.sheet.setFocus)
         self.stop_button.clicked.connect(self.stop_work)
+        self.copy_button.clicked.connect(self._copied)
+        self.failed.connect(self._show_fault)
         self.pane.acted.connect(self._act)
         self.pane.acknowledged.connect(self._acknowledge)
         self.pane.next_pressed.connect(self.do_next)
@@ -102,6 +107,14 @@ class Window(KitWindow):
         page.left.connect(self.leave_site)
         self.stack.addWidget(page)
         return page
+
+    def _show_fault(self, said: str) -> None:
+        self.say(said)
+        self.copy_button.show()
+
+    def _copied(self) -> None:
+        self.errands.copy_report()
+        self.copy_button.hide()
 
     def site_mode(self) -> None:
         """Book one reading at a time, or go back to the table."""

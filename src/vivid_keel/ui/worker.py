@@ -8,6 +8,9 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
+from vivid_keel.core.errors import KeelError
+from vivid_keel.trouble import note
+
 SecondsLeft = Callable[[], float]
 
 
@@ -37,6 +40,8 @@ class Job(QRunnable):
         try:
             result = self._operation(self.seconds_left)
         except Exception as error:
+            if not isinstance(error, KeelError):
+                note(f"worker, {getattr(self._operation, '__qualname__', 'an operation')}", error)
             self._send("failed", error)
         else:
             self._send("done", result)

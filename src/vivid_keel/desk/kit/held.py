@@ -335,7 +335,7 @@ class HeldTool(Desk):
         step = self.step_in_hand(run) if run is not None else None
         if run is None or step is None or step.unit != "tilt":
             raise KeelError("bad-value", "this step wants no reading of the level; go to one that does")
-        still = self.practising().stream(run, step)
+        still = self.practising().listen(run, step)
         if not still.still:
             wait = self.tool.traits.number("settle")
             raise KeelError(
@@ -349,6 +349,12 @@ class HeldTool(Desk):
         if self.screwing or self.typed is None:
             return ""
         return show_number(self.typed[1], 1, signed=True)
+
+    def listen(self) -> None:
+        run = self.run
+        step = self.step_in_hand(run) if run is not None else None
+        if run is not None and step is not None and step.unit == "tilt" and self.streams():
+            self.practising().listen(run, step)
 
     @property
     def moving(self) -> bool:

@@ -8,11 +8,13 @@ from typing import Any
 
 import numpy as np
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.outcome import Step, value
 from vivid_keel.core.instruments.settling import Stillness
 from vivid_keel.core.instruments.tool import CheckRun, Tool
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit.seen import as_seen, screw
+from vivid_keel.figures.measure import fitted
 
 START = 0.008
 """How far the water of a stand-in stands off when the tube was laid down [m]."""
@@ -33,6 +35,9 @@ class Practice:
         self._turned: float | None = None
         self._door: Any = None
         self._stream: Any = None
+        self._heard = Stillness(False, math.nan, math.nan, 0)
+        self.silent = ""
+        """Why nothing is heard, "" while it can be."""
 
     @property
     def settles(self) -> float:
@@ -63,16 +68,23 @@ class Practice:
             return self.since(run, step) < 1.2 * run.outcome.shown["wait"]
         if step.unit not in {"div", "tilt", "words"}:
             return False
-        return self._stream is not None or self.since(run, step) < self.settles * 1.2
+        if self.silent:
+            return False
+        return self._door is not None or self.since(run, step) < self.settles * 1.2
 
     def picture(self, run: CheckRun, step: Step | None, mark: float | None, width: float, height: float) -> Picture:
         """Return what is seen of it now."""
         if step is None:
             return as_seen(None, 0.0, 0.0, 5.0, width, height, settled=True)
         if step.unit == "tilt":
-            still = self.stream(run, step)
+            still = self._heard
             shown = still.value if still.n else 0.0
-            return as_seen(step, shown, 0.0, 5.0, width, height, settled=still.still)
+            seen = as_seen(step, shown, 0.0, 5.0, width, height, settled=still.still)
+            if self.silent:
+                said, size = fitted(f"Nothing is heard: {self.silent}", width - 28, 13, 3, 11)
+                for k, line in enumerate(said):
+                    seen.text(14, height - 12 - 1.2 * size * (len(said) - 1 - k), line, "wrong", size)
+            return seen
         from vivid_keel.stands.instruments import bubble_at, water_at
 
         rest = self.shows(run, step)
@@ -109,26 +121,29 @@ class Practice:
 
     # A number that streams in, from the stand-in or from a real port through the same door
 
-    def stream(self, run: CheckRun, step: Step) -> Stillness:
-        """Return how the stream stands, the instrument put down for a step."""
-        from vivid_keel.exchange.number_door import NumberDoor
+    def listen(self, run: CheckRun, step: Step) -> Stillness:
+        """Take in what has been sent; return how it stands, the instrument put down for a step.
 
+        Called by the window's clock and by the key that reads, never while a picture is painted.
+
+        Raises
+        ------
+        KeelError
+            `no-port`, `bad-pattern`: the port is let go of and opened anew at the next try.
+        """
+        try:
+            self._heard = self._take_in(run, step)
+        except KeelError as error:
+            self.close()
+            self.silent = error.message
+            raise
+        self.silent = ""
+        return self._heard
+
+    def _take_in(self, run: CheckRun, step: Step) -> Stillness:
         t = self.tool.traits
-        digit, noise = t.number("last-digit"), t.number("noise")
         if self._door is None:
-            port = t.text("port")
-            if self.tool.hidden is not None:
-                from vivid_keel.stands.streaming import StreamingLevel
-
-                self._stream = StreamingLevel(0.3 * noise, digit, self.settles)
-                port = self._stream.path
-            turned = t.text("sign-side").strip().upper().startswith("B") and self.tool.hidden is None
-            pattern, sends = (
-                (t.text("pattern"), t.text("sends"))
-                if self.tool.hidden is None
-                else (r"([+-]?\d+(?:\.\d+)?)", "mm/m")
-            )
-            self._door = NumberDoor(port, round(t.number("baud", 9600)), pattern, sends, turned=turned)
+            self._open()
         if (run.id, step.key) not in self._put:
             self._door.poll()
             self._door.begin()
@@ -136,8 +151,21 @@ class Practice:
                 self._stream.put_down(self.shows(run, step))
         self.since(run, step)
         self._door.poll()
-        found: Stillness = self._door.stillness(min(3.0, self.settles), digit, noise)
+        found: Stillness = self._door.stillness(min(3.0, self.settles), t.number("last-digit"), t.number("noise"))
         return found
+
+    def _open(self) -> None:
+        from vivid_keel.exchange.number_door import NumberDoor
+
+        t = self.tool.traits
+        port, pattern, sends = t.text("port"), t.text("pattern"), t.text("sends")
+        turned = t.text("sign-side").strip().upper().startswith("B")
+        if self.tool.hidden is not None:
+            from vivid_keel.stands.streaming import StreamingLevel
+
+            self._stream = StreamingLevel(0.3 * t.number("noise"), t.number("last-digit"), self.settles)
+            port, pattern, sends, turned = self._stream.path, r"([+-]?\d+(?:\.\d+)?)", "mm/m", False
+        self._door = NumberDoor(port, round(t.number("baud", 9600)), pattern, sends, turned=turned)
 
     def close(self) -> None:
         """Switch off what streams."""
