@@ -16,7 +16,9 @@ def read() -> dict[str, dict[str, float]]:
     for name in ("Regular", "Bold"):
         font = TTFont(PACKAGE / "ui" / "fonts" / f"B612-{name}.otf")
         em, advances = font["head"].unitsPerEm, font["hmtx"]
-        found[name.lower()] = {chr(code): round(advances[glyph][0] / em, 4) for code, glyph in sorted(font.getBestCmap().items())}
+        found[name.lower()] = {
+            chr(code): round(advances[glyph][0] / em, 4) for code, glyph in sorted(font.getBestCmap().items())
+        }
     return found
 
 

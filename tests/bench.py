@@ -45,7 +45,9 @@ def start_up(folder: Path) -> tuple[float, float, float]:
     build(job).close()
 
     def once(script: str, *words: str) -> float:
-        done = subprocess.run([sys.executable, "-c", script, *words], capture_output=True, text=True, check=True)
+        done = subprocess.run(
+            [sys.executable, "-c", script, *words], capture_output=True, text=True, check=True
+        )
         return float(done.stdout)
 
     runs = [(once(OURS), once(OURS, str(job)), once(BARE)) for _ in range(9)]
@@ -58,7 +60,11 @@ def commit(folder: Path) -> tuple[float, float]:
     from vivid_keel.core.record.entries import Draft
     from vivid_keel.files import JobFile
 
-    body = {"mark": "sill", "sight": "IS", "reading": {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001}}
+    body = {
+        "mark": "sill",
+        "sight": "IS",
+        "reading": {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001},
+    }
     file = JobFile.create(folder / "commit.keel", "bench", "Ada")
     file.record([Draft(0, "work", {"name": "run", "type": "run", "unit": "m"})])
     db = sqlite3.connect(folder / "bare.db", isolation_level=None)
@@ -103,7 +109,9 @@ def long_book(path: Path, rows: int) -> None:
         if k == 0 and s:
             drafts.append(Draft(-1, "setup", {}))
         mark = ("BM" if s == 0 else f"CP {s}") if k == 0 else f"CP {s + 1}" if k == 9 else f"p{i}"
-        drafts.append(Draft(-1, "sight", {"mark": mark, "sight": kind, "reading": read(1000 + (i * 37) % 900)}))
+        drafts.append(
+            Draft(-1, "sight", {"mark": mark, "sight": kind, "reading": read(1000 + (i * 37) % 900)})
+        )
     with JobFile.create(path, "long", "Ada") as file:
         file.record(drafts)
 
@@ -129,7 +137,9 @@ def keystrokes(folder: Path) -> dict[str, list[float]]:
 
     def key(code: int, text: str = "") -> None:
         target = QApplication.focusWidget()
-        QApplication.sendEvent(target, QKeyEvent(QEvent.Type.KeyPress, code, Qt.KeyboardModifier.NoModifier, text))
+        QApplication.sendEvent(
+            target, QKeyEvent(QEvent.Type.KeyPress, code, Qt.KeyboardModifier.NoModifier, text)
+        )
 
     def stroke(code: int, text: str = "") -> float:
         start = time.perf_counter()
@@ -137,7 +147,11 @@ def keystrokes(folder: Path) -> dict[str, list[float]]:
         app.processEvents()  # what was marked to be repainted is repainted here
         return (time.perf_counter() - start) * 1000
 
-    out: dict[str, list[float]] = {"digit in a new row": [], "Enter on a new row": [], "digit in the middle": []}
+    out: dict[str, list[float]] = {
+        "digit in a new row": [],
+        "Enter on a new row": [],
+        "digit in the middle": [],
+    }
     for n in range(60):
         key(Qt.Key.Key_Return)  # the proposed mark, or the name typed
         for k, ch in enumerate(f"1.{400 + n}"):
@@ -224,8 +238,13 @@ def network() -> tuple[float, float]:
     from vivid_keel.core.booking.network import Line, adjust
 
     n = 100
-    ends = [(i * n + j, k) for i in range(n) for j in range(n) for k in ((i + 1) * n + j, i * n + j + 1)
-            if k < n * n and not (k == i * n + j + 1 and j == n - 1)]  # fmt: skip
+    ends = [
+        (i * n + j, k)
+        for i in range(n)
+        for j in range(n)
+        for k in ((i + 1) * n + j, i * n + j + 1)
+        if k < n * n and not (k == i * n + j + 1 and j == n - 1)
+    ]
     rises = np.random.default_rng(1).normal(0, 0.001, len(ends))
     lines = [Line(str(a), str(b), float(d), 0.001) for (a, b), d in zip(ends, rises, strict=True)]
     a, b = (np.array(side) for side in zip(*ends, strict=True))
@@ -234,7 +253,9 @@ def network() -> tuple[float, float]:
     def bare() -> None:
         rows, cols = np.concatenate([a, b, a, b, [0]]), np.concatenate([a, b, b, a, [0]])
         matrix = coo_matrix((np.concatenate([weight, weight, -weight, -weight, [1.0]]), (rows, cols))).tocsc()
-        factor = splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+        factor = splu(
+            matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
+        )
         factor.solve(np.ones(n * n))
 
     pairs = [(timed(lambda: adjust({"0": (50.0, 0.0)}, lines)), timed(bare)) for _ in range(5)]
@@ -256,11 +277,25 @@ def dragging(folder: Path) -> dict[str, list[float]]:
         (work,) = file.record([Draft(0, "work", {"name": "posts", "type": "supports", "unit": "m"})])
         made = file.record(grid_drafts(work.id, [f"R{k}-" for k in range(10)], 20, 2.4, 3.0))
         readings = 1.25 + np.random.default_rng(1).normal(0, 0.004, len(made))
-        file.record([
-            Draft(work.id, "reading", {"point": e.id, "phase": "found", "reading": {
-                "text": f"{r:.4f}", "unit": "m", "m": float(f"{r:.4f}"), "step_m": 0.0001}})
-            for e, r in zip(made, readings, strict=True)
-        ])  # fmt: skip
+        file.record(
+            [
+                Draft(
+                    work.id,
+                    "reading",
+                    {
+                        "point": e.id,
+                        "phase": "found",
+                        "reading": {
+                            "text": f"{r:.4f}",
+                            "unit": "m",
+                            "m": float(f"{r:.4f}"),
+                            "step_m": 0.0001,
+                        },
+                    },
+                )
+                for e, r in zip(made, readings, strict=True)
+            ]
+        )
     window = Window("Ada")
     window.resize(1280, 800)
     window.show()
@@ -276,7 +311,9 @@ def dragging(folder: Path) -> dict[str, list[float]]:
         return (time.perf_counter() - began) * 1000
 
     out = {
-        "line dragged": [step(lambda k=k: window._dragged(start - 0.0001 * (k % 40), False)) for k in range(300)],
+        "line dragged": [
+            step(lambda k=k: window._dragged(start - 0.0001 * (k % 40), False)) for k in range(300)
+        ],
         "line tipped": [step(lambda k=k: window._tilted(-0.0001 * (k % 20), False)) for k in range(300)],
     }
     window.close()
@@ -292,10 +329,16 @@ def packing() -> tuple[float, float, float, float]:
     rng = np.random.default_rng(7)
     wanted = rng.uniform(0, 0.014, 100)
     leaves = [0.010, 0.008, 0.006, 0.005, 0.004, 0.003, 0.002, 0.0015, 0.001, 0.0005, 0.0003, 0.0002]
-    ample = statistics.median(timed(lambda: choose_leaves(wanted, leaves, [200] * 12, 0.00002, 4)) for _ in range(5))
+    ample = statistics.median(
+        timed(lambda: choose_leaves(wanted, leaves, [200] * 12, 0.00002, 4)) for _ in range(5)
+    )
     until = time.monotonic() + 12
     found = []
-    scarce = timed(lambda: found.append(choose_leaves(wanted, leaves, [14] * 12, 0.00002, 4, lambda: until - time.monotonic())))
+    scarce = timed(
+        lambda: found.append(
+            choose_leaves(wanted, leaves, [14] * 12, 0.00002, 4, lambda: until - time.monotonic())
+        )
+    )
     return ample, scarce, found[0].greatest_residual * 1000, found[0].bound * 1000
 
 
@@ -311,7 +354,9 @@ def main() -> None:
         os.environ["XDG_STATE_HOME"] = temporary
         ours, on_job, bare = start_up(folder)
         ms = f"{ours * 1000:.0f} against {bare * 1000:.0f} ms"
-        print(f"window visible / bare window with NumPy:                   {ours / bare:.2f}  (aim 1.6; {ms})")
+        print(
+            f"window visible / bare window with NumPy:                   {ours / bare:.2f}  (aim 1.6; {ms})"
+        )
         print(
             f"the same with the demo job open in it:                     {on_job / bare:.2f}  ({on_job * 1000:.0f} ms)"
         )
@@ -333,10 +378,14 @@ def main() -> None:
         )
         ample, scarce, worst, bound = packing()
         print(f"100 supports, 12 thicknesses, ample stock: proven best in  {ample:.2f} s (aim about 1)")
-        print(f"the same where the stock binds: {worst:.2f} mm after {scarce:.0f} s, no choice is better than {bound:.2f} mm")
+        print(
+            f"the same where the stock binds: {worst:.2f} mm after {scarce:.0f} s, no choice is better than {bound:.2f} mm"
+        )
         for name, took in dragging(folder).items():
             verdict = "within" if p99(took) <= FRAME else "OVER"
-            print(f"200 supports, {name:<13} median {statistics.median(took):5.1f} ms, p99 {p99(took):5.1f} ms: {verdict} one frame of {FRAME:.1f} ms")
+            print(
+                f"200 supports, {name:<13} median {statistics.median(took):5.1f} ms, p99 {p99(took):5.1f} ms: {verdict} one frame of {FRAME:.1f} ms"
+            )
         for name, took in keystrokes(folder).items():
             verdict = "within" if p99(took) <= FRAME else "OVER"
             print(

@@ -32,7 +32,12 @@ def booked(desk, taken, sheet=None):
     """Record what was made of something typed, as its window would; return where that leads, on the sheet as it stands then."""
     desk.enter_in_record(taken)
     desk.changed()
-    now = (s for stage in desk.stage_names for s in desk.sheets(stage) if type(s) is type(sheet) and s.name == sheet.name)
+    now = (
+        s
+        for stage in desk.stage_names
+        for s in desk.sheets(stage)
+        if type(s) is type(sheet) and s.name == sheet.name
+    )
     return taken.where(next(now, sheet))
 
 

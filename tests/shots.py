@@ -106,11 +106,25 @@ def kit(app: QApplication, window: Window, folder: Path, only: list[str]) -> Non
 
 
 SHEET = (
-    ("spirit", "reversal", "divisions"), ("spirit", "plumb", "divisions"), ("electronic", "reversal", "divisions"), ("straightedge", "straightness", ""),
-    ("optical", "two-peg", "near"), ("optical", "two-peg", "both"), ("rotary", "cone", "near"), ("optical", "field", ""), ("optical", "circular", ""),
-    ("optical", "plate", "three"), ("rotary", "axes", ""), ("line", "line", ""), ("line", "line-plumb", ""), ("tube", "tube", ""),
-    ("hydrostatic", "hydrostatic", ""), ("string", "string", ""), ("plumb-frame", "plumb-frame", ""), ("staff", "staff", ""),
-)  # fmt: skip
+    ("spirit", "reversal", "divisions"),
+    ("spirit", "plumb", "divisions"),
+    ("electronic", "reversal", "divisions"),
+    ("straightedge", "straightness", ""),
+    ("optical", "two-peg", "near"),
+    ("optical", "two-peg", "both"),
+    ("rotary", "cone", "near"),
+    ("optical", "field", ""),
+    ("optical", "circular", ""),
+    ("optical", "plate", "three"),
+    ("rotary", "axes", ""),
+    ("line", "line", ""),
+    ("line", "line-plumb", ""),
+    ("tube", "tube", ""),
+    ("hydrostatic", "hydrostatic", ""),
+    ("string", "string", ""),
+    ("plumb-frame", "plumb-frame", ""),
+    ("staff", "staff", ""),
+)
 
 
 def checks(folder: Path) -> None:
@@ -123,7 +137,11 @@ def checks(folder: Path) -> None:
     for n, (kind, check, way) in enumerate(SHEET):
         usual = usual_facts(KIND[kind].traits)
         numbers, texts = usual.values, usual.texts
-        traits, rng, procedure = Traits(KIND[kind], numbers, texts), np.random.default_rng(5), PROCEDURES[check]
+        traits, rng, procedure = (
+            Traits(KIND[kind], numbers, texts),
+            np.random.default_rng(5),
+            PROCEDURES[check],
+        )
         hidden = hide(traits, rng) | ({"drift": 0.002} if kind == "hydrostatic" else {})
         cycles = {"field": 10, "hydrostatic": 4}.get(check, 2)
         seen = carry_out(procedure, way, traits, hidden, plan(procedure, way, traits, cycles), rng)

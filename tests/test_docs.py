@@ -28,7 +28,9 @@ def test_every_kind_is_in_the_formats(kind):
 def test_every_field_of_every_entry_is_in_the_formats():
     entries = FORMATS[FORMATS.index("## The job file") : FORMATS.index("## A job as JSON")]
     for kind, one in {**job_kinds(), **kit_kinds()}.items():
-        (line,) = [row for row in entries.splitlines() if row.startswith("| `") and f"`{kind}`" in row.split("|")[1]]
+        (line,) = [
+            row for row in entries.splitlines() if row.startswith("| `") and f"`{kind}`" in row.split("|")[1]
+        ]
         for name in one.fields:
             assert f"`{name}`" in line, (kind, name)
 
@@ -68,7 +70,9 @@ def test_every_key_of_the_window_is_in_the_handbook(qtbot):
     keys = {a.shortcut().toString() for a in window.actions() if not a.shortcut().isEmpty()}
     stages = {f"Alt+{n}" for n in range(1, 9)}
     said = set(
-        re.findall(r"(?:Ctrl|Alt|Shift|\+|F\d|\w)+", " ".join(line.split("|")[1] for line in KEYS.splitlines()[4:]))
+        re.findall(
+            r"(?:Ctrl|Alt|Shift|\+|F\d|\w)+", " ".join(line.split("|")[1] for line in KEYS.splitlines()[4:])
+        )
     )
     assert keys - stages - said == set()
     assert "Alt+1 … Alt+8" in KEYS

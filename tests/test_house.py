@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import re
 import sys
 from pathlib import Path
@@ -87,3 +88,20 @@ def test_the_page_on_which_works_are_begun_loads_no_trade():
     )
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_a_missing_value_is_asked_for_by_name_and_only_tables_keep_their_own_lines():
+    compared, kept = [], []
+    for path in [*SOURCE.rglob("*.py"), *Path(__file__).parent.rglob("*.py")]:
+        text = path.read_text()
+        for node in ast.walk(ast.parse(text)):
+            if (
+                isinstance(node, ast.Compare)
+                and isinstance(node.ops[0], (ast.Eq, ast.NotEq))
+                and isinstance(node.left, (ast.Name, ast.Attribute, ast.Subscript))
+                and ast.dump(node.left) == ast.dump(node.comparators[0])
+            ):
+                compared.append(f"{path.name}:{node.lineno}")
+        kept += [path.name] * sum(line.rstrip().endswith("# fmt: " + "skip") for line in text.splitlines())
+    assert compared == []
+    assert kept == ["kinds.py"]

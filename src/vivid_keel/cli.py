@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
+import signal
 import sys
 from collections.abc import Iterable
 from pathlib import Path
@@ -24,7 +26,9 @@ def main(argv: list[str]) -> int:
     sub.add_parser("demo", help="open the window on the demo job")
     solve = sub.add_parser("solve", help="one calculation from a problem file")
     solve.add_argument("file", nargs="?", default="-", help="a JSON problem file, or - for standard input")
-    solve.add_argument("--batch", action="store_true", help="JSON Lines on standard input, one problem a line")
+    solve.add_argument(
+        "--batch", action="store_true", help="JSON Lines on standard input, one problem a line"
+    )
     book = sub.add_parser("reduce", help="heights, checks and misclosure of a level book in CSV")
     book.add_argument("file", help="the book; its columns are described in docs/formats.md")
     book.add_argument(
@@ -38,7 +42,14 @@ def main(argv: list[str]) -> int:
     desktop = sub.add_parser("install-desktop", help="put the program into this user's menus")
     desktop.add_argument("--remove", action="store_true", help="take it out again")
     args = parser.parse_args(argv)
-    return COMMANDS[args.command](args)
+    try:
+        done = COMMANDS[args.command](args)
+        sys.stdout.flush()
+    except BrokenPipeError:
+        # Whoever read has read enough, as `head` does: no fault, and nothing more to say at the end either.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 128 + signal.SIGPIPE
+    return done
 
 
 def _solve(args: argparse.Namespace) -> int:

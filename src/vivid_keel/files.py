@@ -32,6 +32,8 @@ class KitFile(JobFile):
 
     @classmethod
     def knows(cls, type: str) -> bool:
-        from vivid_keel.core.instruments.tool import kind_of  # the instruments are slow to load; most starts can wait
+        from vivid_keel.core.instruments.tool import (
+            kind_of,
+        )  # the instruments are slow to load; most starts can wait
 
         return kind_of(type) is not None

@@ -88,7 +88,11 @@ def test_a_further_difficulty_never_makes_an_instrument_serve(span, conditions, 
 @pytest.mark.parametrize(
     ("condition", "out", "stays"),
     [
-        ("corners", {"optical", "rotary", "line", "string", "boards", "straightedge"}, {"tube", "hydrostatic"}),
+        (
+            "corners",
+            {"optical", "rotary", "line", "string", "boards", "straightedge"},
+            {"tube", "hydrostatic"},
+        ),
         ("trembling", {"optical", "rotary", "line", "tube"}, {"spirit", "string"}),
         ("alone", {"optical", "tube", "boards"}, {"rotary", "hydrostatic", "spirit"}),
         ("bright", {"rotary", "line"}, {"optical", "tube"}),

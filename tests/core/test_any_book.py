@@ -30,7 +30,10 @@ details = st.fixed_dictionaries(
     {}, optional={"look": readings, "upper": readings, "lower": readings, "distance": st.just("21")}
 )
 sights = st.tuples(
-    st.sampled_from(["BS", "IS", "FS"]), st.sampled_from(["BM", "a", "CP 1", "CP 2", "weir"]), readings, details
+    st.sampled_from(["BS", "IS", "FS"]),
+    st.sampled_from(["BM", "a", "CP 1", "CP 2", "weir"]),
+    readings,
+    details,
 )
 steps = st.one_of(
     sights,

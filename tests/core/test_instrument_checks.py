@@ -34,14 +34,19 @@ def test_reversing_a_reversal_turns_the_error_and_keeps_the_slope(cycles):
     assert turned.u == pytest.approx(found.u)
 
 
-@pytest.mark.parametrize(("cycles", "noise"), [(1, 0.0), (2, 0.15), (2, 0.6), (3, 0.15), (3, 0.6), (10, 0.15)])
+@pytest.mark.parametrize(
+    ("cycles", "noise"), [(1, 0.0), (2, 0.15), (2, 0.6), (3, 0.15), (3, 0.6), (10, 0.15)]
+)
 def test_a_reversal_covers_the_hidden_error_as_often_as_it_says(cycles, noise, capsys):
     """1,000 simulated levels read to 0.1 division; where the resolution dominates it may cover more, never less."""
     rng = np.random.default_rng(cycles)
     covered = 0
     for _ in range(1000):
         error, slope = rng.normal(0, 1.5), rng.normal(0, 2)
-        read = [tuple(round(slope + way * error + rng.normal(0, noise), 1) for way in (1, -1)) for _ in range(cycles)]
+        read = [
+            tuple(round(slope + way * error + rng.normal(0, noise), 1) for way in (1, -1))
+            for _ in range(cycles)
+        ]
         found = reverse(read, 0.1)
         covered += abs(found.error - error) <= found.expanded
     with capsys.disabled():
@@ -83,7 +88,9 @@ def test_any_layout_with_a_lever_finds_the_collimation(distances, c, difference,
 def test_midway_the_error_cancels_whatever_it_is():
     for c in (-1e-3, 0.0, 2e-3):
         found = two_peg(
-            PegSetUp(30, 30, 1.5 + 30 * c, 1.2 + 30 * c), PegSetUp(64, 4, 1.6 + 64 * c, 1.3 + 4 * c), curvature=False
+            PegSetUp(30, 30, 1.5 + 30 * c, 1.2 + 30 * c),
+            PegSetUp(64, 4, 1.6 + 64 * c, 1.3 + 4 * c),
+            curvature=False,
         )
         assert found.difference == pytest.approx(0.3)
 

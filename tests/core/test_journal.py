@@ -19,7 +19,9 @@ def entry(id, kind="matter", work=2, strikes=None, after=None, act=None, **body)
 
 @pytest.fixture
 def journal():
-    made = Journal([entry(1, "job", 0, name="Osier Mill"), entry(2, "work", 2, name="Floor", type="run", unit="m")])
+    made = Journal(
+        [entry(1, "job", 0, name="Osier Mill"), entry(2, "work", 2, name="Floor", type="run", unit="m")]
+    )
     for id in (3, 4, 5):
         made.add(entry(id))
     return made
@@ -87,7 +89,11 @@ def test_what_does_not_fit_is_refused(journal, wrong, says):
     ("kind", "body", "code"),
     [
         ("leaf", {"leaf": {"text": "3", "unit": "mm", "m": 0.003}, "count": 2}, "wrong-type"),
-        ("leaf", {"leaf": {"text": "3", "unit": "mm", "m": 0.003, "step_m": 0.001}, "count": 2.0}, "wrong-type"),
+        (
+            "leaf",
+            {"leaf": {"text": "3", "unit": "mm", "m": 0.003, "step_m": 0.001}, "count": 2.0},
+            "wrong-type",
+        ),
         ("point", {"name": "A", "row": "A", "x_m": float("inf"), "y_m": 0}, "wrong-type"),
         ("closing", {"override": 1}, "wrong-type"),
         ("mark", {"name": "A"}, "missing-field"),
@@ -110,4 +116,8 @@ def test_drafts_of_one_act_may_refer_to_each_other():
         Draft(-1, "matter", {"text": "x"}, after=-2),
     ]
     made = numbered(job_kinds(), drafts, 10, 4, "t", "Ada")
-    assert [(e.id, e.work, e.after, e.act) for e in made] == [(10, 10, None, 4), (11, 10, None, 4), (12, 10, 11, 4)]
+    assert [(e.id, e.work, e.after, e.act) for e in made] == [
+        (10, 10, None, 4),
+        (11, 10, None, 4),
+        (12, 10, 11, 4),
+    ]

@@ -44,7 +44,14 @@ class Kit:
 
     def add(self, *drafts):
         self.act += 1
-        made = numbered({**job_kinds(), **kit_kinds()}, drafts, len(self.journal.entries) + 1, self.act, self.now.isoformat(), "Ada")
+        made = numbered(
+            {**job_kinds(), **kit_kinds()},
+            drafts,
+            len(self.journal.entries) + 1,
+            self.act,
+            self.now.isoformat(),
+            "Ada",
+        )
         for entry in made:
             self.journal.add(entry)
         return made[0].id
@@ -91,7 +98,9 @@ def test_a_life_checked_due_knocked_checked_again(kit):
     kit.add(Draft(level, "happened", {"what": "knocked"}))
     assert state().key == "knocked"
     due = fold_tool(kit.journal, level).due(kit.now)
-    assert [(d.procedure, d.day, d.why) for d in due] == [("reversal", kit.now.date(), "knocked or dropped since")]
+    assert [(d.procedure, d.day, d.why) for d in due] == [
+        ("reversal", kit.now.date(), "knocked or dropped since")
+    ]
     kit.later(0.1)
     kit.check(level, "out", a1_1=4.9, a2_1=-4.2)
     assert state().key == "out"
@@ -293,7 +302,9 @@ def job_with(collimation, decision, **more):
 
 def sight(kit, run, read, mark, kind, reading, distance):
     return kit.add(
-        Draft(run, "sight", {"mark": mark, "sight": kind, "reading": read(reading), "distance": read(distance)})
+        Draft(
+            run, "sight", {"mark": mark, "sight": kind, "reading": read(reading), "distance": read(distance)}
+        )
     )
 
 
@@ -314,7 +325,16 @@ def test_each_reading_knows_the_instrument_that_took_it():
     sight(kit, run, read, "BM", "BS", "1.500", "40")
     sight(kit, run, read, "P", "FS", "1.400", "40")
     other = Instrument(
-        "Grey", "optical", 0.002, 0.0, 30.0, 30.0, -0.0002, tool=5, state="due", checked="check due since 2 May"
+        "Grey",
+        "optical",
+        0.002,
+        0.0,
+        30.0,
+        30.0,
+        -0.0002,
+        tool=5,
+        state="due",
+        checked="check due since 2 May",
     )
     kit.add(instrument_draft(run, other))
     kit.add(Draft(run, "setup", {}))
@@ -352,7 +372,9 @@ def test_left_over_collimation_widens_what_unequal_sights_carry_and_only_that():
         result = work_out_run(fold_run(kit.journal, run))
         budget = run_budget(result)
         assert budget.mark in {"P", "BM"}
-        assert budget.budget.u == pytest.approx(float(np.nanmax(result.u_heights())), rel=1e-6)  # the lines add up
+        assert budget.budget.u == pytest.approx(
+            float(np.nanmax(result.u_heights())), rel=1e-6
+        )  # the lines add up
         return float(result.u_heights()[1]), {line.name: line.u for line in budget.budget.lines}
 
     equal, lines = u("20", "20")
@@ -369,19 +391,31 @@ def test_supports_take_the_line_slope_out_once_they_know_where_it_stood():
         instrument_draft(
             work,
             Instrument(
-                "Amber", "optical-fine", 0.0002, 3e-5, 10.0, 10.0, 0.0002, decision="correct", u_collimation=2e-5
+                "Amber",
+                "optical-fine",
+                0.0002,
+                3e-5,
+                10.0,
+                10.0,
+                0.0002,
+                decision="correct",
+                u_collimation=2e-5,
             ),
         )
     )
     read = lambda text: as_read(parse_length(text, "m", "."))  # noqa: E731
     for name, x, text in (("A1", 0.0, "1.2600"), ("A2", 10.0, "1.2600")):
-        point = kit.add(Draft(work, "point", {"name": name, "row": "A", "x_m": x, "y_m": 0.0, "sense": "hangs"}))
+        point = kit.add(
+            Draft(work, "point", {"name": name, "row": "A", "x_m": x, "y_m": 0.0, "sense": "hangs"})
+        )
         kit.add(Draft(work, "reading", {"point": point, "phase": "found", "reading": read(text)}))
     unknown = work_out_supports(fold_supports(kit.journal, work))
     assert unknown.heights[1] - unknown.heights[0] == 0
     kit.add(Draft(work, "station", {"x_m": 0.0, "y_m": 0.0}))
     taken = work_out_supports(fold_supports(kit.journal, work))
-    assert taken.heights[1] - taken.heights[0] == pytest.approx(0.002)  # the line is 2 mm higher ten metres off
+    assert taken.heights[1] - taken.heights[0] == pytest.approx(
+        0.002
+    )  # the line is 2 mm higher ten metres off
     assert taken.moves[0] == pytest.approx(0.002)
     assert taken.stop_at(0) == pytest.approx(1.262)  # what the scale shows when it is right
     assert any("collimation" in line.name for line in taken.budget().lines)
@@ -411,7 +445,10 @@ def test_the_budget_of_a_network_adds_up_to_the_weakest_mark(tmp_path, qtbot):
     weakest = max(result.marks, key=lambda i: result.net.u[i])
     assert result.net.names[weakest] == mark
     assert budget.u == pytest.approx(float(result.net.u[weakest]), rel=1e-6)
-    assert {line.name for line in budget.lines} == {"readings of Gatepost to weir", "readings of Weir to gatepost"}
+    assert {line.name for line in budget.lines} == {
+        "readings of Gatepost to weir",
+        "readings of Weir to gatepost",
+    }
 
 
 def test_what_has_not_changed_is_remembered_and_what_has_is_worked_out_anew(kit):
@@ -452,5 +489,7 @@ def test_a_check_left_for_another_is_still_there_to_go_on_with(kit):
 def test_a_trait_typed_with_a_decimal_comma_keeps_the_number_it_was_meant_as():
     kit = Kit()
     tool = kit.tool("spirit")
-    kit.add(Draft(tool, "trait", {"name": "length", "text": "1,950", "value": 1.95}))  # without its mark it might be 1950
+    kit.add(
+        Draft(tool, "trait", {"name": "length", "text": "1,950", "value": 1.95})
+    )  # without its mark it might be 1950
     assert fold_tool(kit.journal, tool).traits.number("length") == 1.95

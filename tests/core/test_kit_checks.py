@@ -15,7 +15,16 @@ from vivid_keel.core.instruments.booked import parse_step
 from vivid_keel.core.instruments.checks.string import below_chord, off_middle, sag
 from vivid_keel.core.instruments.checks.tube import leg_difference, settle, settle_with_basin
 from vivid_keel.core.instruments.kinds import KIND, KINDS
-from vivid_keel.core.instruments.outcome import ADJUST, CORRECT, OUT_OF_USE, TRUST, Found, Seen, Traits, spans_of
+from vivid_keel.core.instruments.outcome import (
+    ADJUST,
+    CORRECT,
+    OUT_OF_USE,
+    TRUST,
+    Found,
+    Seen,
+    Traits,
+    spans_of,
+)
 from vivid_keel.core.instruments.procedures import LAYOUT, PROCEDURES, field_trial
 from vivid_keel.core.instruments.repeats import of_repeats
 from vivid_keel.stands.instruments import bubble_at, carry_out, hide, plan, truth_of, water_at
@@ -35,12 +44,25 @@ def booked(last=0.1, **values):
 
 
 CASES = [
-    ("spirit", "reversal", "divisions"), ("spirit", "reversal", "fence"), ("precision", "plumb", "divisions"), ("electronic", "reversal", "divisions"),
-    ("straightedge", "straightness", ""), ("spirit", "straightness", ""), ("optical", "two-peg", "near"),
-     ("optical", "circular", ""), ("optical", "plate", "three"), ("rotary", "axes", ""),
-    ("rotary", "cone", "near"), ("line", "line", ""), ("line", "line-plumb", ""), ("tube", "tube", ""), ("hydrostatic", "hydrostatic", ""),
-    ("string", "string", ""), ("plumb-frame", "plumb-frame", ""), ("staff", "staff", ""),
-]  # fmt: skip
+    ("spirit", "reversal", "divisions"),
+    ("spirit", "reversal", "fence"),
+    ("precision", "plumb", "divisions"),
+    ("electronic", "reversal", "divisions"),
+    ("straightedge", "straightness", ""),
+    ("spirit", "straightness", ""),
+    ("optical", "two-peg", "near"),
+    ("optical", "circular", ""),
+    ("optical", "plate", "three"),
+    ("rotary", "axes", ""),
+    ("rotary", "cone", "near"),
+    ("line", "line", ""),
+    ("line", "line-plumb", ""),
+    ("tube", "tube", ""),
+    ("hydrostatic", "hydrostatic", ""),
+    ("string", "string", ""),
+    ("plumb-frame", "plumb-frame", ""),
+    ("staff", "staff", ""),
+]
 DOMINATED = {("hydrostatic", "hydrostatic"), ("circular", "optical"), ("staff", "staff")}
 """Rounding, or the length of a vector near nought, makes these cover more than they say."""
 
@@ -97,13 +119,18 @@ def test_decisions_follow_the_three_values():
         return Found("level", "", "tilt", value, U, 0.0005, **more)
 
     assert (decide(0.0002, 0.0001).verdict, decide(0.0002, 0.0001).decision) == ("in", TRUST)
-    assert (decide(0.0009, 0.0001, adjust="turn").verdict, decide(0.0009, 0.0001, adjust="turn").decision) == (
+    assert (
+        decide(0.0009, 0.0001, adjust="turn").verdict,
+        decide(0.0009, 0.0001, adjust="turn").decision,
+    ) == (
         "out",
         ADJUST,
     )
     assert decide(0.0009, 0.0001).decision == CORRECT
     assert (decide(0.0005, 0.0003).verdict, decide(0.0005, 0.0003).decision) == ("open", CORRECT)
-    assert decide(0.0009, 0.0007).decision == OUT_OF_USE  # what is not known to the limit can't be corrected to it
+    assert (
+        decide(0.0009, 0.0007).decision == OUT_OF_USE
+    )  # what is not known to the limit can't be corrected to it
     assert decide(0.0009, 0.0001, correctable=False).decision == OUT_OF_USE
     assert spans_of(decide(0.0006, 0), [("sill", 2.4), ("wall", 6.0)]) == [
         "over sill (2.4 m) 1.4 mm",
@@ -152,7 +179,9 @@ def test_bubbles_are_typed_by_their_middle_or_both_ends():
 def test_units_of_an_english_kit():
     two = PROCEDURES["two-peg"].steps(traits_of("optical"), "near", {})
     reading = next(s for s in two if s.key == "a1/1")
-    assert parse_step(reading, "4' 5 1/8\"", traits_of("optical"), "ft-in").value == pytest.approx(53.125 * 0.0254)
+    assert parse_step(reading, "4' 5 1/8\"", traits_of("optical"), "ft-in").value == pytest.approx(
+        53.125 * 0.0254
+    )
     assert parse_step(two[0], "60", traits_of("optical"), "ft-in").value == pytest.approx(18.288)
     assert parse_fact(KIND["spirit"].traits[0], "4 ft").value == pytest.approx(1.2192)
     for wrong in ("-1", "0", "long", ""):
@@ -163,7 +192,11 @@ def test_units_of_an_english_kit():
 @pytest.mark.parametrize("way", LAYOUT)
 def test_what_an_adjusted_instrument_reads_is_what_the_two_peg_names(way):
     """Adjusting to the named readings leaves no error: the same check then finds none."""
-    traits, procedure, rng = traits_of("optical", u=1e-9, grows=0.0), PROCEDURES["two-peg"], np.random.default_rng(1)
+    traits, procedure, rng = (
+        traits_of("optical", u=1e-9, grows=0.0),
+        PROCEDURES["two-peg"],
+        np.random.default_rng(1),
+    )
     hidden = {"collimation": 0.0004, "eye": 1.5, "pegs": 0.2}
     steps = plan(procedure, way, traits, 1)
     seen = carry_out(procedure, way, traits, hidden, steps, rng)
@@ -243,7 +276,9 @@ def test_a_moved_base_voids_what_was_read_since():
     assert found.found[0].value == pytest.approx(0.001)  # only the checks after the move count
     assert found.notes[0][1] == "Dead readings" and "after 9 h" in found.notes[0][2]
     with pytest.raises(KeelError, match="not later"):
-        check.accepts(traits, "", next(s for s in check.steps(traits, "", rows) if s.key == "t/5"), 10.5, rows)
+        check.accepts(
+            traits, "", next(s for s in check.steps(traits, "", rows) if s.key == "t/5"), 10.5, rows
+        )
 
 
 def test_a_bubble_in_the_tube_spoils_everything():

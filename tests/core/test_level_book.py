@@ -44,7 +44,9 @@ def books(draw, step):
     return sights
 
 
-@pytest.mark.parametrize(("step", "style"), [(0.001, LengthStyle()), (0.0254 / 8, LengthStyle("ft-in", 0, 8))])
+@pytest.mark.parametrize(
+    ("step", "style"), [(0.001, LengthStyle()), (0.0254 / 8, LengthStyle("ft-in", 0, 8))]
+)
 def test_both_schools_agree_to_the_last_digit_shown(step, style):
     @settings(max_examples=150, deadline=None)
     @given(books(step))
@@ -108,10 +110,14 @@ def test_by_length_needs_lengths():
 
 def test_a_bad_row_is_named_and_the_others_stay():
     sights = [
-        (0, "gate", BS, 1.5), (0, "sill", IS, 1.0), (0, "cp", FS, 1.2),
-        (1, "nobody", BS, 1.1), (1, "step", IS, 1.3),
-        (2, "cp", BS, 1.4), (2, "drain", IS, 1.9),
-    ]  # fmt: skip
+        (0, "gate", BS, 1.5),
+        (0, "sill", IS, 1.0),
+        (0, "cp", FS, 1.2),
+        (1, "nobody", BS, 1.1),
+        (1, "step", IS, 1.3),
+        (2, "cp", BS, 1.4),
+        (2, "drain", IS, 1.9),
+    ]
     reduction, _ = run_of(sights)
     assert [t.code for t in reduction.layout.troubles] == ["unknown-backsight"]
     assert np.isnan(reduction.heights[3:5]).all()

@@ -80,12 +80,16 @@ def test_keep_and_limits():
 def brute(wanted, leaves, counts, interface, most):
     """Every way to deal the stock out, the slow sure way."""
     best = None
-    options = [c for c in itertools.product(*(range(n + 1) for n in counts)) if most is None or sum(c) <= most]
+    options = [
+        c for c in itertools.product(*(range(n + 1) for n in counts)) if most is None or sum(c) <= most
+    ]
     for choice in itertools.product(options, repeat=len(wanted)):
         if any(sum(c[k] for c in choice) > counts[k] for k in range(len(leaves))):
             continue
-        worst = max(abs(sum(n * (t - interface) for n, t in zip(c, leaves, strict=True)) - w)
-                    for c, w in zip(choice, wanted, strict=True))  # fmt: skip
+        worst = max(
+            abs(sum(n * (t - interface) for n, t in zip(c, leaves, strict=True)) - w)
+            for c, w in zip(choice, wanted, strict=True)
+        )
         key = (round(worst, 9), sum(map(sum, choice)))
         best = key if best is None or key < best else best
     return best
@@ -94,10 +98,15 @@ def brute(wanted, leaves, counts, interface, most):
 @settings(max_examples=60, deadline=None)
 @given(
     st.lists(st.integers(0, 60), min_size=1, max_size=2),
-    st.lists(st.tuples(st.sampled_from([1, 2, 3, 5, 8, 15, 20]), st.integers(1, 2)), min_size=1, max_size=3, unique_by=lambda p: p[0]),
+    st.lists(
+        st.tuples(st.sampled_from([1, 2, 3, 5, 8, 15, 20]), st.integers(1, 2)),
+        min_size=1,
+        max_size=3,
+        unique_by=lambda p: p[0],
+    ),
     st.sampled_from([0.0, 0.00002]),
     st.sampled_from([None, 1, 2, 3]),
-)  # fmt: skip
+)
 def test_packing_is_as_good_as_trying_everything(wanted, stock, interface, most):
     wanted = [w / 10000 for w in wanted]
     leaves, counts = [t / 10000 for t, _ in stock], [c for _, c in stock]

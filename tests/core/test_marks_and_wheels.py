@@ -30,7 +30,9 @@ def test_a_chain_closed_and_spread_is_as_sure_as_it_says():
     spread = climbed - climbed[:, -1:] * np.arange(1, n + 1) / n
     for k in range(1, n):
         assert spread[:, k - 1].std() == pytest.approx(closed_chain_u(u, k, n), rel=0.03)
-    assert [c.u for c in carry(10, [Measured("a"), Measured("b")], u, CHAIN)] == pytest.approx([u, u * math.sqrt(2)])
+    assert [c.u for c in carry(10, [Measured("a"), Measured("b")], u, CHAIN)] == pytest.approx(
+        [u, u * math.sqrt(2)]
+    )
 
 
 def test_most_columns_are_carried_straight_from_the_first():
@@ -58,7 +60,12 @@ class Marks:
     def add(self, *drafts):
         self.act += 1
         made = numbered(
-            job_kinds(), drafts, len(self.journal.entries) + 1, self.act, f"2026-05-01T10:{self.act:02}:00+00:00", "Ada"
+            job_kinds(),
+            drafts,
+            len(self.journal.entries) + 1,
+            self.act,
+            f"2026-05-01T10:{self.act:02}:00+00:00",
+            "Ada",
         )
         for entry in made:
             self.journal.add(entry)
@@ -80,7 +87,12 @@ def frame():
             Draft(
                 marks.work,
                 "column",
-                {"name": name, "to_slab": marks.read(down), "design": marks.read("12"), "top": marks.read("2.004")},
+                {
+                    "name": name,
+                    "to_slab": marks.read(down),
+                    "design": marks.read("12"),
+                    "top": marks.read("2.004"),
+                },
             )
         )
     return marks
@@ -169,7 +181,9 @@ def test_soft_ground_wants_a_wide_board():
     assert board_side(5000, 50e3) == pytest.approx(math.sqrt(0.1))
 
 
-@pytest.mark.parametrize(("top", "sure"), [(1.402, False), (1.398, False), (1.403, True), (1.397, True), (1.400, False)])
+@pytest.mark.parametrize(
+    ("top", "sure"), [(1.402, False), (1.398, False), (1.403, True), (1.397, True), (1.400, False)]
+)
 def test_what_is_just_its_uncertainty_fits(top, sure):
     """41.250 + 1.402 − 42.650 is 2 mm with U = 2 mm: digits behind the ninth place decide nothing."""
     (one,) = carry(41.250, [Measured("H8", top=top, design=42.650)], 0.001)

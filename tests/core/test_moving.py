@@ -39,8 +39,17 @@ def work(feet, tolerance=0.0005, kind=SCREW, target=None):
     points = [Point(10 + i, f"F{i + 1}", "feet", x, 0.0) for i, x in enumerate(feet)]
     limits = Limits(tolerance, f"{tolerance * 1000:g} mm", order="need")
     return MovingBook(
-        1, "bed", "m", LengthStyle(), points, [], target or TargetChoice("height", reading=0.0), True, limits, means=Means(kind, {"pitch": 1.5}),
-    )  # fmt: skip
+        1,
+        "bed",
+        "m",
+        LengthStyle(),
+        points,
+        [],
+        target or TargetChoice("height", reading=0.0),
+        True,
+        limits,
+        means=Means(kind, {"pitch": 1.5}),
+    )
 
 
 def read(book, stations, heights, influence, happened=(), u=0.00005):
@@ -51,9 +60,24 @@ def read(book, stations, heights, influence, happened=(), u=0.00005):
     xy = np.array([(x, 0.0) for x in stations])
     us = np.full(n, u)
     return Task(
-        [x for x, h in zip(names, has, strict=True) if h], xy[has], np.arange(n), has, found, np.full(n, NAN), found, us, us, 0.0, 0.0, 0.0, 0.0,
-        learn(book, happened, u, influence), happened, Heights(), influence,
-    )  # fmt: skip
+        [x for x, h in zip(names, has, strict=True) if h],
+        xy[has],
+        np.arange(n),
+        has,
+        found,
+        np.full(n, NAN),
+        found,
+        us,
+        us,
+        0.0,
+        0.0,
+        0.0,
+        0.0,
+        learn(book, happened, u, influence),
+        happened,
+        Heights(),
+        influence,
+    )
 
 
 def levers(stations, feet):

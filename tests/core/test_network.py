@@ -52,7 +52,9 @@ networks = st.integers(2, 14).flatmap(
     lambda n: st.tuples(
         st.just(n),
         st.lists(
-            st.tuples(st.integers(0, n - 1), st.integers(0, n - 1), st.floats(-2, 2), st.floats(0.0005, 0.01)),
+            st.tuples(
+                st.integers(0, n - 1), st.integers(0, n - 1), st.floats(-2, 2), st.floats(0.0005, 0.01)
+            ),
             max_size=3 * n,
         ),
         st.lists(st.floats(0, 0.003), min_size=1, max_size=3),

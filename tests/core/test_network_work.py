@@ -14,7 +14,9 @@ from vivid_keel.trades.network.result import Adjusted, network_state, work_out_n
 
 
 def book(lines, known=None, **more):
-    made = [NetworkLine(a, b, rise, 0.001, length, run, k) for k, (a, b, rise, length, run) in enumerate(lines)]
+    made = [
+        NetworkLine(a, b, rise, 0.001, length, run, k) for k, (a, b, rise, length, run) in enumerate(lines)
+    ]
     whole = {"clashes": [], "left_out": {}, "weights": Weights(), **more}
     known = {"BM": (50.0, 0.0)} if known is None else known
     return NetworkBook(
@@ -30,8 +32,13 @@ def book(lines, known=None, **more):
     )
 
 
-LOOP = [("BM", "a", 1.0, 40.0, 1), ("a", "b", 0.5, 40.0, 1), ("b", "c", -0.2, 40.0, 1), ("BM", "c", 1.303, 160.0, 2),
-        ("c", "d", 0.4, 40.0, 2)]  # fmt: skip
+LOOP = [
+    ("BM", "a", 1.0, 40.0, 1),
+    ("a", "b", 0.5, 40.0, 1),
+    ("b", "c", -0.2, 40.0, 1),
+    ("BM", "c", 1.303, 160.0, 2),
+    ("c", "d", 0.4, 40.0, 2),
+]
 
 
 def test_lines_that_follow_each_other_are_one_leg_with_their_correction_and_share():
@@ -50,8 +57,14 @@ def test_lines_that_follow_each_other_are_one_leg_with_their_correction_and_shar
 
 
 def test_a_slip_makes_its_leg_doubtful_and_says_so():
-    lines = [("BM", "a", 1.0, 40.0, 1), ("a", "b", 0.5, 40.0, 1), ("BM", "b", 1.5, 40.0, 2), ("a", "c", 0.1, 9.0, 2),
-             ("c", "b", 0.4, 9.0, 2), ("BM", "c", 1.15, 9.0, 1)]  # fmt: skip
+    lines = [
+        ("BM", "a", 1.0, 40.0, 1),
+        ("a", "b", 0.5, 40.0, 1),
+        ("BM", "b", 1.5, 40.0, 2),
+        ("a", "c", 0.1, 9.0, 2),
+        ("c", "b", 0.4, 9.0, 2),
+        ("BM", "c", 1.15, 9.0, 1),
+    ]
     result = work_out_network(book(lines))
     assert result.suspicious
     worst = result.worst_leg
@@ -111,7 +124,9 @@ def test_known_marks_weighted_by_their_own_uncertainty_give_way():
 def test_a_leg_adds_up_to_its_lines_for_any_ring():
     rng = np.random.default_rng(4)
     names = [f"m{i}" for i in range(30)]
-    lines = [(names[i], names[(i + 1) % 30], float(rng.normal(0, 0.001)), 20.0, 1 + (i > 14)) for i in range(30)]
+    lines = [
+        (names[i], names[(i + 1) % 30], float(rng.normal(0, 0.001)), 20.0, 1 + (i > 14)) for i in range(30)
+    ]
     lines += [(names[3], names[20], 0.0, 20.0, 2), (names[8], names[25], 0.0, 20.0, 2)]
     result = work_out_network(book(lines, {"m0": (10.0, 0.0)}))
     net = result.net

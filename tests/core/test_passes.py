@@ -107,7 +107,9 @@ def by_the_program(site, tolerance, most=15):
         want[np.abs(want) < 2 * site.u] = 0.0
         moves = response.moves_for(want, raise_only=False, most=there)  # what was put in can come out again
         packing = choose_leaves(there + moves, LEAVES, [99] * len(LEAVES), interface, 4, lambda: 2.0)
-        stacks = [s if abs(m) > 1e-6 else old for s, m, old in zip(packing.stacks, moves, before, strict=True)]
+        stacks = [
+            s if abs(m) > 1e-6 else old for s, m, old in zip(packing.stacks, moves, before, strict=True)
+        ]
         site.pack(stacks, before)
         after = site.read()
         put = np.array([sum(s) for s in stacks]) - np.array([sum(s) for s in before])

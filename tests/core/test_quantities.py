@@ -27,14 +27,34 @@ IN = 0.0254
 @pytest.mark.parametrize(
     ("text", "metres"),
     [
-        ("1.355", 1.355), ("1.355 m", 1.355), ("1355 mm", 1.355), ("135.5cm", 1.355), ("4.43 ft", 4.43 * 0.3048),
-        ("5' 2 3/4\"", 62.75 * IN), ("5'2-3/4\"", 62.75 * IN), ("5 ft 2 3/4 in", 62.75 * IN), ('62 3/4"', 62.75 * IN),
-        ("2¾\"", 2.75 * IN), ('0.012"', 0.012 * IN), ("12 thou", 0.012 * IN), ("40 µm", 40e-6), ("40 um", 40e-6),
-        ("5′ 2 ¾″", 62.75 * IN), ("5' 2¾", 62.75 * IN), ("¾″", 0.75 * IN), ("−0.655", -0.655), ("-0.655 m", -0.655),
-        ("1,35", 1.35), ("0,355", 0.355), ("12,5 mm", 0.0125), ("5'", 60 * IN), ("4.43'", 4.43 * 0.3048),
-        ("-1' 3\"", -15 * IN), (" .5 ", 0.5),
+        ("1.355", 1.355),
+        ("1.355 m", 1.355),
+        ("1355 mm", 1.355),
+        ("135.5cm", 1.355),
+        ("4.43 ft", 4.43 * 0.3048),
+        ("5' 2 3/4\"", 62.75 * IN),
+        ("5'2-3/4\"", 62.75 * IN),
+        ("5 ft 2 3/4 in", 62.75 * IN),
+        ('62 3/4"', 62.75 * IN),
+        ('2¾"', 2.75 * IN),
+        ('0.012"', 0.012 * IN),
+        ("12 thou", 0.012 * IN),
+        ("40 µm", 40e-6),
+        ("40 um", 40e-6),
+        ("5′ 2 ¾″", 62.75 * IN),
+        ("5' 2¾", 62.75 * IN),
+        ("¾″", 0.75 * IN),
+        ("−0.655", -0.655),
+        ("-0.655 m", -0.655),
+        ("1,35", 1.35),
+        ("0,355", 0.355),
+        ("12,5 mm", 0.0125),
+        ("5'", 60 * IN),
+        ("4.43'", 4.43 * 0.3048),
+        ("-1' 3\"", -15 * IN),
+        (" .5 ", 0.5),
     ],
-)  # fmt: skip
+)
 def test_length_forms(text, metres):
     read = parse_length(text)
     assert read.value == pytest.approx(metres, abs=1e-12)
@@ -44,12 +64,22 @@ def test_length_forms(text, metres):
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("5' 14\"", "did you mean 6' 2\""), ("1,355", "may mean 1.355 or 1355"), ("--", "not a"), ("1.3.5", "not a number"),
-        ("", "nothing was typed"), ("abc", "expected something like"), ("3 furlongs", "no unit of length known"), ("nan", "not a"),
-        ("1e3", "not a"), ("5 4/2\"", "an inch or more"), ("1/3\"", "not on a rule"), ("12 1/2", "for inches type"),
-        ("9" * 400, "too large"), ("1 2", "not a length"),
+        ("5' 14\"", "did you mean 6' 2\""),
+        ("1,355", "may mean 1.355 or 1355"),
+        ("--", "not a"),
+        ("1.3.5", "not a number"),
+        ("", "nothing was typed"),
+        ("abc", "expected something like"),
+        ("3 furlongs", "no unit of length known"),
+        ("nan", "not a"),
+        ("1e3", "not a"),
+        ('5 4/2"', "an inch or more"),
+        ('1/3"', "not on a rule"),
+        ("12 1/2", "for inches type"),
+        ("9" * 400, "too large"),
+        ("1 2", "not a length"),
     ],
-)  # fmt: skip
+)
 def test_lengths_refused(text, says):
     with pytest.raises(KeelError, match=".") as refused:
         parse_length(text)
@@ -104,8 +134,11 @@ def test_halves_go_away_from_zero():
 
 @given(st.lists(st.integers(-2000, 8000), min_size=1, max_size=10_000))
 def test_a_book_in_64ths_never_shows_a_rounding_difference(counts):
-    total = sum(parse_length(f'{abs(n)}/64"' if abs(n) < 64 else f'{abs(n) // 64} {abs(n) % 64}/64"').value * (1 if n >= 0 else -1)
-                for n in counts)  # fmt: skip
+    total = sum(
+        parse_length(f'{abs(n)}/64"' if abs(n) < 64 else f'{abs(n) // 64} {abs(n) % 64}/64"').value
+        * (1 if n >= 0 else -1)
+        for n in counts
+    )
     exact = Fraction(sum(counts), 64)
     assert round_half_away(total, IN / 64) == exact * 64
 

@@ -32,7 +32,10 @@ from vivid_keel.trades.run.standing import leg_words, read_by, stand_for, standi
 
 def _found(result):
     lent = run_lends(result)
-    return {h.name: FoundMark(h.name, lent.work, lent.name, h.height, h.u, h.closed) for h in lent.heights.values()}
+    return {
+        h.name: FoundMark(h.name, lent.work, lent.name, h.height, h.u, h.closed)
+        for h in lent.heights.values()
+    }
 
 
 def read(text, unit="m"):
@@ -48,7 +51,9 @@ class Job:
 
     def put(self, *drafts):
         first = len(self.journal.entries) + 1
-        entries = numbered(job_kinds(), drafts, first, self.act, f"2026-11-24T10:{self.act % 60:02d}:00+00:00", "Ada")
+        entries = numbered(
+            job_kinds(), drafts, first, self.act, f"2026-11-24T10:{self.act % 60:02d}:00+00:00", "Ada"
+        )
         self.act += 1
         for entry in entries:
             self.journal.add(entry)
@@ -58,12 +63,16 @@ class Job:
         return self.put(Draft(0, "work", {"name": name, "type": "run", "unit": unit}))
 
     def known(self, work, name, height, unit="m", **more):
-        return self.put(Draft(work, "mark", {"name": name, "height": read(height, unit), "source": "datum", **more}))
+        return self.put(
+            Draft(work, "mark", {"name": name, "height": read(height, unit), "source": "datum", **more})
+        )
 
     def sight(self, work, kind, mark, reading, unit="m", **more):
         body = {"mark": mark, "sight": kind, "reading": read(reading, unit)}
-        body |= {k: read(v, unit) if k in {"upper", "lower", "look"} else read(v) if k == "distance" else v
-                 for k, v in more.items()}  # fmt: skip
+        body |= {
+            k: read(v, unit) if k in {"upper", "lower", "look"} else read(v) if k == "distance" else v
+            for k, v in more.items()
+        }
         return self.put(Draft(work, "sight", body))
 
     def event(self, work, what, note=""):
@@ -182,8 +191,15 @@ def test_the_last_look_tells_whether_the_instrument_held(job):
 def closed(job, slip="1.958", **more):
     run = job.run()
     job.known(run, "BM", "42.318")
-    for kind, mark, reading in (("BS", "BM", "1.482"), ("IS", "drain", "1.936"), ("FS", "CP 1", "2.214"), ("BS", "CP 1", "1.127"),
-                                ("FS", "CP 2", slip), ("BS", "CP 2", "2.346"), ("FS", "BM", "0.786")):  # fmt: skip
+    for kind, mark, reading in (
+        ("BS", "BM", "1.482"),
+        ("IS", "drain", "1.936"),
+        ("FS", "CP 1", "2.214"),
+        ("BS", "CP 1", "1.127"),
+        ("FS", "CP 2", slip),
+        ("BS", "CP 2", "2.346"),
+        ("FS", "BM", "0.786"),
+    ):
         details = more if mark == "CP 2" and kind == "FS" else {}
         if kind == "BS" and mark != "BM":
             job.put(Draft(run, "setup", {}))
@@ -195,7 +211,12 @@ def test_a_slip_is_told_with_its_row_its_value_and_how_to_settle_it(job):
     result = job.out(closed(job, "2.058", look="1.958"))
     found = search(result)
     first = told(result, found)[0]
-    assert (first.title, first.what, first.as_read, first.would_be) == ("FS CP 2", "100 mm slip", "2.058", "1.958")
+    assert (first.title, first.what, first.as_read, first.would_be) == (
+        "FS CP 2",
+        "100 mm slip",
+        "2.058",
+        "1.958",
+    )
     assert first.settle == "read CP 2 again, both ways"
     assert "share of all explanations" in first.why.numbers
     assert verdict_words(result, found)[0] == "Look at FS CP 2"
@@ -262,7 +283,9 @@ def test_corrections_are_seen_switched_and_balanced_sights_say_what_they_saved(j
 
 
 books = st.lists(
-    st.tuples(st.integers(0, 6), st.lists(st.integers(100, 3800), min_size=8, max_size=8)), min_size=1, max_size=9
+    st.tuples(st.integers(0, 6), st.lists(st.integers(100, 3800), min_size=8, max_size=8)),
+    min_size=1,
+    max_size=9,
 )
 
 
@@ -271,7 +294,11 @@ books = st.lists(
 def test_pages_add_up_to_the_book_and_each_checks(drawn, per_page):
     kinds, marks, setup, readings = [], [], [], []
     for s, (inner, values) in enumerate(drawn):
-        row = [(BS, f"CP {s}" if s else "BM"), *((IS, f"p{s}.{k}") for k in range(inner)), (FS, f"CP {s + 1}")]
+        row = [
+            (BS, f"CP {s}" if s else "BM"),
+            *((IS, f"p{s}.{k}") for k in range(inner)),
+            (FS, f"CP {s + 1}"),
+        ]
         for (kind, mark), value in zip(row, values, strict=False):
             kinds.append(kind)
             marks.append(mark)
@@ -304,7 +331,9 @@ def test_change_the_first_and_the_second_follows(job):
         return works(job.journal).result(second).height(1)
 
     assert sill() == pytest.approx(crest.height - 0.5)
-    back = next(e for e in job.journal.entries.values() if e.body.get("sight") == "BS" and e.body["mark"] == "BM")
+    back = next(
+        e for e in job.journal.entries.values() if e.body.get("sight") == "BS" and e.body["mark"] == "BM"
+    )
     job.put(Draft(first, "sight", {**back.body, "reading": read("1.485")}, strikes=back.id))
     them = works(job.journal)
     assert sill() == pytest.approx(_found(them.result(first))["CP 2"].height - 0.5)
@@ -330,7 +359,9 @@ def test_open_struck_and_circular_sources_are_said(job):
     assert "no check" in trouble()
     job.put(Draft(first, "strike", {}, strikes=seen))
     assert "no longer reads" in trouble()
-    assert works(job.journal).result(second).book.known[0].height == pytest.approx(50.3)  # as it was when taken
+    assert works(job.journal).result(second).book.known[0].height == pytest.approx(
+        50.3
+    )  # as it was when taken
     job.put(
         Draft(
             first,
@@ -348,8 +379,12 @@ def test_open_struck_and_circular_sources_are_said(job):
 
 def test_change_points_belong_to_their_run_and_names_to_the_job(job):
     lines = run_lines(job.out(closed(job)))
-    assert [(x.mark, x.stand) for x in lines[:4]] == [("BM", "set-up 1 (run)"), ("drain", "set-up 1 (run)"),
-        ("CP 1 (run)", "set-up 1 (run)"), ("CP 1 (run)", "set-up 2 (run)")]  # fmt: skip
+    assert [(x.mark, x.stand) for x in lines[:4]] == [
+        ("BM", "set-up 1 (run)"),
+        ("drain", "set-up 1 (run)"),
+        ("CP 1 (run)", "set-up 1 (run)"),
+        ("CP 1 (run)", "set-up 2 (run)"),
+    ]
     assert [x.rise for x in lines] == [1.482, 1.936, 2.214, 1.127, 1.958, 2.346, 0.786]
     assert lines[0].sigma == pytest.approx(0.0007)
     assert own_name("Weir crest", "run") == "Weir crest"
@@ -363,7 +398,9 @@ def test_a_network_of_one_open_set_up_states_what_its_readings_say(job):
     job.known(run, "BM", "50")
     for kind, mark, reading in (("BS", "BM", "1.5"), ("IS", "a", "1.2"), ("IS", "b", "1.3")):
         job.sight(run, kind, mark, reading)
-    net = adjust({"BM": (50.0, 0.0)}, [Line(x.mark, x.stand, x.rise, x.sigma) for x in run_lines(job.out(run))])
+    net = adjust(
+        {"BM": (50.0, 0.0)}, [Line(x.mark, x.stand, x.rise, x.sigma) for x in run_lines(job.out(run))]
+    )
     at = {name: i for i, name in enumerate(net.names)}
     assert net.heights[at["a"]] == pytest.approx(50.3)
     assert net.u[at["a"]] == pytest.approx(0.0007 * math.sqrt(2))

@@ -10,6 +10,7 @@ import pytest
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.slips import BookReadings, find_slips, fit_book
 from vivid_keel.core.booking.slips.kinds import swapped
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.stands.level_site import SLIPS, every_slip, honest_run, one_slip, what_can_be_told, with_slip
 
 BOOKS = 500
@@ -37,8 +38,10 @@ def test_the_true_row_is_among_the_first_three_where_the_numbers_can_tell(capsys
             kind_told += 1
             kind_hit += next(iter(search.kinds), "") == slip.kind
     with capsys.disabled():
-        print(f"\n{BOOKS} books with one slip: the numbers can tell the row in {told}, found among three in {hit}; "
-              f"only the kind in {kind_told}, named in {kind_hit}")  # fmt: skip
+        print(
+            f"\n{BOOKS} books with one slip: the numbers can tell the row in {told}, found among three in {hit}; "
+            f"only the kind in {kind_told}, named in {kind_hit}"
+        )
     assert told > 0.4 * BOOKS
     assert hit >= 0.9 * told
     assert kind_hit >= 0.9 * kind_told
@@ -47,7 +50,8 @@ def test_the_true_row_is_among_the_first_three_where_the_numbers_can_tell(capsys
 def test_a_book_without_a_slip_is_accused_at_most_one_time_in_twenty(capsys):
     rng = np.random.default_rng(3)
     accused = sum(
-        bool(find_slips(honest_run(rng, int(rng.integers(8, 41))).readings()).suggestions) for _ in range(BOOKS)
+        bool(find_slips(honest_run(rng, int(rng.integers(8, 41))).readings()).suggestions)
+        for _ in range(BOOKS)
     )
     with capsys.disabled():
         print(f"\n{BOOKS} books without a slip: {accused} accused")
@@ -76,12 +80,26 @@ def book(sights, looks=None, upper=None, lower=None, distance=None):
         return np.array([np.nan] * n if values is None else values, dtype=float)
 
     return BookReadings(
-        layout, np.array(middle), column(looks), column(upper), column(lower), column(distance), np.full(n, 0.0007), 3, "m"
-    )  # fmt: skip
+        layout,
+        np.array(middle),
+        column(looks),
+        column(upper),
+        column(lower),
+        column(distance),
+        np.full(n, 0.0007),
+        3,
+        "m",
+    )
 
 
-RUN = [(0, BS, "BM", 1.482), (0, IS, "drain", 1.936), (0, FS, "CP 1", 2.214), (1, BS, "CP 1", 1.127),
-       (1, IS, "sill", 2.602), (1, FS, "BM", 0.396)]  # fmt: skip
+RUN = [
+    (0, BS, "BM", 1.482),
+    (0, IS, "drain", 1.936),
+    (0, FS, "CP 1", 2.214),
+    (1, BS, "CP 1", 1.127),
+    (1, IS, "sill", 2.602),
+    (1, FS, "BM", 0.396),
+]
 
 
 def read(row, reading):
@@ -147,7 +165,7 @@ def dense_fit(b):
     """The same observations by the plain normal equations: (squares, freedom, shares)."""
     layout, rows = b.layout, []
     for values in (b.middle, b.look, (b.upper + b.lower) / 2):
-        rows += [(i, float(values[i])) for i in range(len(values)) if values[i] == values[i]]
+        rows += [(i, float(values[i])) for i in range(len(values)) if not is_missing(values[i])]
     names = [m for m in dict.fromkeys(layout.marks) if m not in layout.listed]
     setups = layout.setups
     a, y = np.zeros((len(rows), setups + len(names))), np.zeros(len(rows))

@@ -27,7 +27,9 @@ def read_run(book):
 
 def test_a_worn_foot_cancels_between_sights_of_one_staff_and_not_overhead():
     book = Book("run")
-    book.add(staff_draft(book.work, worn(4, decision="")))  # its foot is gone by 4 mm: every reading is too long
+    book.add(
+        staff_draft(book.work, worn(4, decision=""))
+    )  # its foot is gone by 4 mm: every reading is too long
     read_run(book)
     left_in = book.run()
     assert left_in.height(2) == pytest.approx(49.600)
@@ -114,7 +116,9 @@ def test_a_sound_staff_taken_for_the_next_day_ties_to_the_worn_one():
     book.add(staff_draft(book.work, worn(0, name="New staff")))
     for p in book.supports().book.points:
         book.add(Draft(book.work, "reading", {"point": p.id, "phase": "left", "reading": book.read("1.190")}))
-    book.add(Draft(book.work, "reference", {"phase": "left", "reading": book.read("0.810")}))  # the line is 10 mm higher
+    book.add(
+        Draft(book.work, "reference", {"phase": "left", "reading": book.read("0.810")})
+    )  # the line is 10 mm higher
     r = book.supports()
     assert r.line_shift == pytest.approx(0.010)
     assert [r.deviation_left(i) for i in range(2)] == pytest.approx([0, 0], abs=1e-9)

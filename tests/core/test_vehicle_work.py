@@ -10,6 +10,7 @@ from tests.saying import what_is_said
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import parse_fact
 from vivid_keel.core.kinds import numbered
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.figures.display import Text
@@ -35,7 +36,12 @@ class Vehicle:
     def add(self, draft):
         self.act += 1
         (made,) = numbered(
-            job_kinds(), [draft], len(self.journal.entries) + 1, self.act, f"2026-05-01T10:00:{self.act:02}+00:00", "Ada"
+            job_kinds(),
+            [draft],
+            len(self.journal.entries) + 1,
+            self.act,
+            f"2026-05-01T10:00:{self.act:02}+00:00",
+            "Ada",
         )
         self.journal.add(made)
         return made.id
@@ -44,11 +50,20 @@ class Vehicle:
         found = parse_fact(FACT[key], text, ".")
         said, value = found.text, found.value
         return self.add(
-            Draft(self.work, "vehicle", {"what": key, "text": said} | ({} if value != value else {"value": value}))
+            Draft(
+                self.work,
+                "vehicle",
+                {"what": key, "text": said} | ({} if is_missing(value) else {"value": value}),
+            )
         )
 
     def read(self, roll, pitch, phase="found"):
-        body = {"phase": phase, "roll_rad": roll * DEGREE, "pitch_rad": pitch * DEGREE, "text": f"{roll} / {pitch}"}
+        body = {
+            "phase": phase,
+            "roll_rad": roll * DEGREE,
+            "pitch_rad": pitch * DEGREE,
+            "text": f"{roll} / {pitch}",
+        }
         return self.add(Draft(self.work, "tilts", body))
 
     def result(self):
@@ -133,9 +148,18 @@ def test_a_struck_reading_stays_legible():
 
 @pytest.mark.parametrize(
     ("key", "text", "said"),
-    [("track", "0", "above 0"), ("track", "31", "longer than any vehicle"), ("length", "-1", "above 0"), ("roll-limit", "-1", "0 ° or more"), ("sort", "", "expected trailer"),
-     ("ground", "ice", "expected firm"), ("load", "heavy", "not a number"), ("steps", "0", "no step"), ("steps", "40;;", "number|length")],
-)  # fmt: skip
+    [
+        ("track", "0", "above 0"),
+        ("track", "31", "longer than any vehicle"),
+        ("length", "-1", "above 0"),
+        ("roll-limit", "-1", "0 ° or more"),
+        ("sort", "", "expected trailer"),
+        ("ground", "ice", "expected firm"),
+        ("load", "heavy", "not a number"),
+        ("steps", "0", "no step"),
+        ("steps", "40;;", "number|length"),
+    ],
+)
 def test_facts_no_vehicle_has(key, text, said):
     with pytest.raises(KeelError, match=said):
         parse_fact(FACT[key], text, ".")
@@ -162,7 +186,9 @@ def test_it_is_drawn_leaning_the_way_it_was_read(sort, size):
                 assert -8 <= item.x <= picture.width + 8 and 0 <= item.y <= picture.height + 4, item.text
     assert any("80 mm" in t for t in stance(v.result(), 740, 310).texts()) or sort == "four"
     wheels = [
-        i for i in stance(v.result(), 740, 310).items if getattr(i, "fill", "") == "night" and hasattr(i, "points")
+        i
+        for i in stance(v.result(), 740, 310).items
+        if getattr(i, "fill", "") == "night" and hasattr(i, "points")
     ]
     foot = [max(y for _, y in wheel.points) for wheel in wheels]
     assert foot[0] > foot[1]  # left wheel lower: the right side is high
@@ -197,10 +223,21 @@ def test_once_it_stands_level_nothing_is_left_to_do():
 
 def test_facts_typed_with_a_decimal_comma_are_read_back_as_they_were_meant():
     v = Vehicle()
-    for key, text in (("track", "1,95"), ("slope", "1 in 5,5"), ("zero-roll", "0,6 / -0,2"), ("steps", "40; 80,5")):
+    for key, text in (
+        ("track", "1,95"),
+        ("slope", "1 in 5,5"),
+        ("zero-roll", "0,6 / -0,2"),
+        ("steps", "40; 80,5"),
+    ):
         found = parse_fact(FACT[key], text, ",")
         said, value = found.text, found.value
-        v.add(Draft(v.work, "vehicle", {"what": key, "text": said} | ({} if value != value else {"value": value})))
+        v.add(
+            Draft(
+                v.work,
+                "vehicle",
+                {"what": key, "text": said} | ({} if is_missing(value) else {"value": value}),
+            )
+        )
     v.read(2.4, -1.1)
     book = v.result().book
     assert (book.values["track"], book.values["slope"]) == (1.95, 5.5)

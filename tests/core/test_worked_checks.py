@@ -59,8 +59,21 @@ def test_a_straightedge_turned_over():
 
 def test_a_dumpy_whose_line_rises():
     """Δ 0.200 midway, 0.196 from beyond B: c = 4 mm over a lever of 40 m, less next to nothing of curvature."""
-    found = worked("optical", "two-peg", "near", 0.0001, {"curvature": "no"}, d1a=20.0, d1b=20.0, d2a=43.0, d2b=3.0,
-                   a1_1=1.5, b1_1=1.3, a2_1=1.604, b2_1=1.4)  # fmt: skip
+    found = worked(
+        "optical",
+        "two-peg",
+        "near",
+        0.0001,
+        {"curvature": "no"},
+        d1a=20.0,
+        d1b=20.0,
+        d2a=43.0,
+        d2b=3.0,
+        a1_1=1.5,
+        b1_1=1.3,
+        a2_1=1.604,
+        b2_1=1.4,
+    )
     f = found.found[0]
     assert f.value == pytest.approx(0.0001)
     assert found.shown["adjust_a"] == pytest.approx(1.604 - 0.0043)
@@ -82,7 +95,9 @@ def test_a_dumpy_whose_line_rises():
         a2_1=1.604,
         b2_1=1.4,
     )
-    assert curved.found[0].value == pytest.approx(0.0001 - (1 - 0.13) * (43**2 - 3**2) / (2 * 6371000) / 40, abs=1e-9)
+    assert curved.found[0].value == pytest.approx(
+        0.0001 - (1 - 0.13) * (43**2 - 3**2) / (2 * 6371000) / 40, abs=1e-9
+    )
 
 
 def test_second_looks_are_averaged_within_the_last_digit():
@@ -147,9 +162,12 @@ def test_a_line_that_tilts_and_bows():
 
 @pytest.mark.parametrize(
     ("kind", "check", "values", "where"),
-    [("rotary", "axes", {"xp_1": 1.0, "xm_1": 1.0, "yp_1": 1.0, "ym_1": 1.0}, "d"), ("line", "line", {"l_1": 1.0, "m_1": 1.0, "r_1": 1.0}, "w"),
-     ("line", "line-plumb", {"top_1": 0.0, "foot_1": 0.0}, "h")],
-)  # fmt: skip
+    [
+        ("rotary", "axes", {"xp_1": 1.0, "xm_1": 1.0, "yp_1": 1.0, "ym_1": 1.0}, "d"),
+        ("line", "line", {"l_1": 1.0, "m_1": 1.0, "r_1": 1.0}, "w"),
+        ("line", "line-plumb", {"top_1": 0.0, "foot_1": 0.0}, "h"),
+    ],
+)
 def test_a_missing_distance_is_asked_for_where_it_is_missing(kind, check, values, where):
     found = worked(kind, check, "", 0.0001, **values)
     assert (found.trouble.code, found.trouble.where, found.decision) == ("distances-missing", where, "")
@@ -166,10 +184,14 @@ def test_a_tube_with_a_warm_leg_and_its_wait():
 
 
 def test_a_hydrostatic_level_that_drifts_two_millimetres_an_hour():
-    found = worked("hydrostatic", "hydrostatic", "", 0.001, t_1=8.0, z_1=0.0, t_2=9.0, z_2=0.002, t_3=10.0, z_3=0.004)
+    found = worked(
+        "hydrostatic", "hydrostatic", "", 0.001, t_1=8.0, z_1=0.0, t_2=9.0, z_2=0.002, t_3=10.0, z_3=0.004
+    )
     assert found.found[0].value == pytest.approx(0.002)
     assert lines(found)["Since it was zeroed"].startswith("+4")
-    assert worked("hydrostatic", "hydrostatic", "", 0.001, t_1=8.0, z_1=0.0).notes[0][1] == "One zero check more"
+    assert (
+        worked("hydrostatic", "hydrostatic", "", 0.001, t_1=8.0, z_1=0.0).notes[0][1] == "One zero check more"
+    )
 
 
 def test_a_string_level_hung_off_the_middle():
@@ -189,7 +211,9 @@ def test_a_plumb_frame_turned_about_and_its_swing():
     found = worked("plumb-frame", "plumb-frame", "", 0.0001, s0=0.02, s10=0.01, m1_1=0.002, m2_1=0.001)
     assert found.found[0].value == pytest.approx(0.0005)
     assert found.shown["period"] == pytest.approx(2 * math.pi * math.sqrt(1.5 / 9.80665))
-    assert found.shown["wait"] == pytest.approx(math.log(0.02 / 0.0003) / math.log(2) * 10 * found.shown["period"])
+    assert found.shown["wait"] == pytest.approx(
+        math.log(0.02 / 0.0003) / math.log(2) * 10 * found.shown["period"]
+    )
     check, traits = PROCEDURES["plumb-frame"], traits_of("plumb-frame")
     step = next(s for s in check.steps(traits, "", {}) if s.key == "s10")
     with pytest.raises(KeelError, match="draught"):

@@ -59,7 +59,14 @@ class Book:
         return self.add(*drafts, Draft(self.work, "sight", body, **how))
 
     def way(self, u):
-        body = {"name": "Amber", "way": "optical-fine", "u_m": u, "per_metre": 0.0, "from_m": 30.0, "reach_m": 10.0}
+        body = {
+            "name": "Amber",
+            "way": "optical-fine",
+            "u_m": u,
+            "per_metre": 0.0,
+            "from_m": 30.0,
+            "reach_m": 10.0,
+        }
         old = self.journal.latest(self.work, "instrument")
         return self.add(Draft(self.work, "instrument", body, strikes=old.id if old else None))
 
@@ -195,8 +202,15 @@ def test_spreading_by_distance_without_distances_names_the_row(run):
 
 
 def test_collimation_is_taken_out_only_when_asked_for(run):
-    body = {"name": "x", "way": "optical", "u_m": 0.0007, "per_metre": 0.0, "from_m": 30.0, "reach_m": 30.0,
-            "collimation_rad": 1e-4}  # fmt: skip
+    body = {
+        "name": "x",
+        "way": "optical",
+        "u_m": 0.0007,
+        "per_metre": 0.0,
+        "from_m": 30.0,
+        "reach_m": 30.0,
+        "collimation_rad": 1e-4,
+    }
     run.add(Draft(run.work, "instrument", body))
     assert run.run().height(1) == pytest.approx(50.3)
     run.add(Draft(run.work, "closing", {"use_collimation": True}))
@@ -207,7 +221,10 @@ def test_struck_rows_stay_on_the_page_and_out_of_the_sums(run):
     old = run.sight("IS", "step", "1.9")
     run.sight("IS", "step", "1.8", strikes=old)
     result = run.run()
-    assert [(r.text, r.stands) for r in result.book.rows if r.mark == "step"] == [("1.9", False), ("1.8", True)]
+    assert [(r.text, r.stands) for r in result.book.rows if r.mark == "step"] == [
+        ("1.9", False),
+        ("1.8", True),
+    ]
     assert result.reduction.sum_is == pytest.approx(1.2 + 1.8)
     assert "1 reading struck" in titles(what_is_said("run", result))
 
@@ -251,7 +268,12 @@ def floor():
     book = Book("supports")
     book.way(0.0002)
     book.tolerance("1.5 mm")
-    for name, text, x in (("A1", "1.2598", 0.0), ("A2", "1.2640", 2.4), ("A3", "1.2526", 4.8), ("A4", "1.2637", 7.2)):
+    for name, text, x in (
+        ("A1", "1.2598", 0.0),
+        ("A2", "1.2640", 2.4),
+        ("A3", "1.2526", 4.8),
+        ("A4", "1.2637", 7.2),
+    ):
         book.post(name, text, x=x)
     return book
 
@@ -341,8 +363,12 @@ def test_proof_is_three_valued():
     book = Book("supports")
     book.way(0.0002)
     book.tolerance("1 mm")
-    for name, found, left in (("A1", "1.2640", "1.2640"), ("A2", "1.2500", "1.2637"), ("A3", "1.2500", "1.2632"),
-                              ("A4", "1.2500", "1.2600")):  # fmt: skip
+    for name, found, left in (
+        ("A1", "1.2640", "1.2640"),
+        ("A2", "1.2500", "1.2637"),
+        ("A3", "1.2500", "1.2632"),
+        ("A4", "1.2500", "1.2600"),
+    ):
         book.post(name, found, left)
     result = book.supports()
     assert result.left_verdicts == [PROVEN_IN, PROVEN_IN, NOT_PROVEN, PROVEN_OUT]
@@ -358,7 +384,9 @@ def test_the_watch_mark_takes_a_moved_instrument_out(floor):
         floor.add(Draft(floor.work, "reference", {"phase": phase, "reading": floor.read(text)}))
     ids = {p.name: p.id for p in floor.supports().book.points}
     # The line stands 50 mm higher: a scale hung from the beam reads 50 mm less.
-    floor.add(Draft(floor.work, "reading", {"point": ids["A2"], "phase": "left", "reading": floor.read("1.2140")}))
+    floor.add(
+        Draft(floor.work, "reading", {"point": ids["A2"], "phase": "left", "reading": floor.read("1.2140")})
+    )
     result = floor.supports()
     assert result.deviation_left(1) == pytest.approx(0.0, abs=1e-12)
     assert result.u_left[1] == pytest.approx(0.0002 * 2.0)
@@ -406,8 +434,11 @@ def test_rows_are_lettered(number, letter):
 def test_laying_out():
     made = grid_drafts(7, ["North", "Nave"], 2, 2.0, 3.0)
     assert [(d.body["name"], d.body["x_m"], d.body["y_m"]) for d in made] == [
-        ("No1", 0.0, 0.0), ("No2", 2.0, 0.0), ("Na1", 0.0, 3.0), ("Na2", 2.0, 3.0),
-    ]  # fmt: skip
+        ("No1", 0.0, 0.0),
+        ("No2", 2.0, 0.0),
+        ("Na1", 0.0, 3.0),
+        ("Na2", 2.0, 3.0),
+    ]
     with pytest.raises(KeelError, match="at least one row"):
         grid_drafts(7, [], 2, 2.0, 3.0)
     with pytest.raises(KeelError, match="spacing must be above 0"):
@@ -420,5 +451,7 @@ def test_an_instrument_from_its_way():
     from vivid_keel.core.instruments.defaults import WAY, reading_uncertainty
 
     made = instrument_from_way(WAY["optical"])
-    u = reading_uncertainty(made.base, made.per_metre, made.from_distance, made.reach, np.array([10.0, 40.0, np.nan]))
+    u = reading_uncertainty(
+        made.base, made.per_metre, made.from_distance, made.reach, np.array([10.0, 40.0, np.nan])
+    )
     assert u == pytest.approx([0.0007, 0.0010, 0.0007])

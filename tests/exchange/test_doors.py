@@ -47,7 +47,9 @@ def test_lines_of_a_strange_instrument_are_read_by_its_pattern_unit_and_sign(lin
     os.write(master, b"hello\r\nT= +20.0 sec\r\nT= -4")
     os.write(master, b"1.0 sec\r\n\xff\xfe garbage\r\n")
     until(door, 2)
-    assert list(np.array(door.values) * 206264.806) == pytest.approx([-20.0, 41.0])  # plus means the other end
+    assert list(np.array(door.values) * 206264.806) == pytest.approx(
+        [-20.0, 41.0]
+    )  # plus means the other end
     assert "garbage" in door.unread
     door.begin()
     assert not door.values
@@ -56,9 +58,14 @@ def test_lines_of_a_strange_instrument_are_read_by_its_pattern_unit_and_sign(lin
 
 @pytest.mark.parametrize(
     ("port", "pattern", "unit", "said"),
-    [("/dev/nothing-there", PLAIN, "mm/m", "can't be opened"), ("", PLAIN, "mm/m", "no port"), ("/dev/null", "([", "mm/m", "is no pattern"),
-     ("/dev/null", r"\d+", "mm/m", "has no group"), ("/dev/null", PLAIN, "furlong", "furlong")],
-)  # fmt: skip
+    [
+        ("/dev/nothing-there", PLAIN, "mm/m", "can't be opened"),
+        ("", PLAIN, "mm/m", "no port"),
+        ("/dev/null", "([", "mm/m", "is no pattern"),
+        ("/dev/null", r"\d+", "mm/m", "has no group"),
+        ("/dev/null", PLAIN, "furlong", "furlong"),
+    ],
+)
 def test_a_door_that_can_not_be_opened_says_why(port, pattern, unit, said):
     with pytest.raises(KeelError, match=said):
         NumberDoor(port, 9600, pattern, unit)
@@ -91,7 +98,10 @@ def test_the_diary_is_a_calendar_others_can_read(tmp_path):
         raw = write_calendar(due, now)
     events = icalendar.Calendar.from_ical(raw).walk("VEVENT")
     assert len(events) == len(due)
-    assert {str(e["summary"]) for e in events} >= {"Carpenter's level: reversal, plumb", "Amber level: two-peg"}
+    assert {str(e["summary"]) for e in events} >= {
+        "Carpenter's level: reversal, plumb",
+        "Amber level: two-peg",
+    }
     assert all(e.decoded("dtstart") >= now.date() for e in events)  # late ones stand on today
     assert all(e.decoded("dtend") - e.decoded("dtstart") == timedelta(days=1) for e in events)
     assert b"\r\n" in raw

@@ -13,7 +13,14 @@ from vivid_keel.core.kinds import numbered
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.exchange.geo_json import write_points
-from vivid_keel.exchange.level_columns import BookRefused, find_columns, guess_columns, meaning_of, said, sample
+from vivid_keel.exchange.level_columns import (
+    BookRefused,
+    find_columns,
+    guess_columns,
+    meaning_of,
+    said,
+    sample,
+)
 from vivid_keel.exchange.level_csv import read_book
 from vivid_keel.figures.blank_forms import SCHOOLS, UNIT_WORDS, blank_form, blank_forms
 from vivid_keel.figures.report import A4, Heading
@@ -42,8 +49,14 @@ def busy():
 
 
 def fold(drafts):
-    made = [Draft(0, "job", {"name": "j"}), Draft(0, "work", {"name": "w", "type": "run", "unit": "m"}), *drafts]
-    return work_out_run(fold_run(Journal(numbered(job_kinds(), made, 1, 1, "2026-11-24T10:00:00+00:00", "Ada")), 2))
+    made = [
+        Draft(0, "job", {"name": "j"}),
+        Draft(0, "work", {"name": "w", "type": "run", "unit": "m"}),
+        *drafts,
+    ]
+    return work_out_run(
+        fold_run(Journal(numbered(job_kinds(), made, 1, 1, "2026-11-24T10:00:00+00:00", "Ada")), 2)
+    )
 
 
 def test_hairs_looks_pages_and_events_go_out_and_come_back(busy):
@@ -240,8 +253,12 @@ def test_words_on_paper_are_as_large_as_they_should_be(qapp, tmp_path, size):
     out = subprocess.run(
         ["pdftotext", "-bbox", str(tmp_path / "page.pdf"), "-"], capture_output=True, text=True, check=True
     )
-    boxes = {m[5]: [float(m[k]) for k in range(1, 5)] for m in re.finditer(
-        r'<word xMin="([\d.]+)" yMin="([\d.]+)" xMax="([\d.]+)" yMax="([\d.]+)">([^<]+)<', out.stdout)}  # fmt: skip
+    boxes = {
+        m[5]: [float(m[k]) for k in range(1, 5)]
+        for m in re.finditer(
+            r'<word xMin="([\d.]+)" yMin="([\d.]+)" xMax="([\d.]+)" yMax="([\d.]+)">([^<]+)<', out.stdout
+        )
+    }
     left, top, right, bottom = boxes["Gatepost"]
     assert left == pytest.approx(60, abs=1)
     assert right - left == pytest.approx(text_length("Gatepost", size), rel=0.06)

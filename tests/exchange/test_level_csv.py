@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import signal
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -21,8 +24,10 @@ EXAMPLES = Path(__file__).parents[2] / "examples"
 
 
 def reduced(book):
-    drafts = [Draft(0, "job", {"name": "j"}), *(
-        Draft(d.work - 1 if d.work < 0 else d.work, d.kind, d.body) for d in book_drafts(book, "w"))]  # fmt: skip
+    drafts = [
+        Draft(0, "job", {"name": "j"}),
+        *(Draft(d.work - 1 if d.work < 0 else d.work, d.kind, d.body) for d in book_drafts(book, "w")),
+    ]
     journal = Journal(numbered(job_kinds(), drafts, 1, 1, "2026-11-24T10:00:00+00:00", "Ada"))
     return work_out_run(fold_run(journal, 2)), journal
 
@@ -91,20 +96,27 @@ def test_the_one_that_must_be_refused_names_its_places():
         read_book((EXAMPLES / "must-be-refused.csv").read_bytes())
     places = [p.where for p in refused.value.problems]
     assert places == [
-        "line 3, column C (IS (m))", "line 4, column C (IS (m))", "line 5, column A (mark)", "line 6, column D (FS (m))",
-        "line 7, column C (IS (m))", "line 8, column A (mark)",
-    ]  # fmt: skip
+        "line 3, column C (IS (m))",
+        "line 4, column C (IS (m))",
+        "line 5, column A (mark)",
+        "line 6, column D (FS (m))",
+        "line 7, column C (IS (m))",
+        "line 8, column A (mark)",
+    ]
 
 
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("", "no line names the columns"), ("a,b\n1,2\n", "no line names the columns"), ("mark,BS\n", "no reading in this file"),
-        ("mark,BS,BS\na,1,2\n", "two columns"), ("mark,sight,reading\na,XS,1.2\n", "no kind of sight"),
+        ("", "no line names the columns"),
+        ("a,b\n1,2\n", "no line names the columns"),
+        ("mark,BS\n", "no reading in this file"),
+        ("mark,BS,BS\na,1,2\n", "two columns"),
+        ("mark,sight,reading\na,XS,1.2\n", "no kind of sight"),
         ("mark,BS,known height\na,1.2,10\na,1.3,11\n", "known height already"),
         ("mark,BS,distance\na,1.2,9999\n", "at most 500 m"),
     ],
-)  # fmt: skip
+)
 def test_refused_in_words(text, says):
     with pytest.raises(BookRefused, match="line") as refused:
         read_book(text.encode())
@@ -126,10 +138,14 @@ def test_out_and_in_again_gives_the_same_book(name, form):
     assert [(s.mark, s.kind, s.new_setup) for s in again.sights] == [
         (s.mark, s.kind, s.new_setup) for s in book.sights
     ]
-    assert [s.reading.value for s in again.sights] == pytest.approx([s.reading.value for s in book.sights], abs=1e-12)
+    assert [s.reading.value for s in again.sights] == pytest.approx(
+        [s.reading.value for s in book.sights], abs=1e-12
+    )
     assert heights(again) == pytest.approx(heights(book), abs=1e-9)
     if form == "sights":
-        assert [s.reading.text for s in again.sights] == [s.reading.text.replace(",", ".") for s in book.sights]
+        assert [s.reading.text for s in again.sights] == [
+            s.reading.text.replace(",", ".") for s in book.sights
+        ]
         assert [s.remark for s in again.sights] == [s.remark for s in book.sights]
 
 
@@ -140,3 +156,19 @@ def test_reduced_on_the_command_line():
     assert "DOES NOT" not in text
     _, good = reduce_text(read_book((EXAMPLES / "mill-yard-round.csv").read_bytes()), "round", 0.001)
     assert not good
+
+
+def test_reduced_into_a_pipe_that_is_closed_early_it_ends_quietly(tmp_path):
+    head, *rows = (EXAMPLES / "mill-yard-round.csv").read_text().splitlines()
+    book = tmp_path / "long.csv"
+    book.write_text("\n".join([head, *rows * 400]))  # far more than a pipe holds
+    ran = subprocess.Popen(
+        [sys.executable, "-m", "vivid_keel", "reduce", str(book)],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+    )
+    assert ran.stdout.readline()
+    ran.stdout.close()
+    said = ran.stderr.read()
+    ran.stderr.close()
+    assert (ran.wait(30), said) == (128 + signal.SIGPIPE, b"")

@@ -44,7 +44,12 @@ def test_the_dxf_holds_plan_and_elevations_by_layer(desk):
 
 
 def test_the_work_sheet_is_for_the_hand(desk):
-    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"), desk.findings("Proof"))
+    pages = supports_report(
+        desk.result,
+        desk.file.journal,
+        Heading("Mill", "Floor", "supports", "today", "Ada"),
+        desk.findings("Proof"),
+    )
     texts = pages[0].texts()
     assert "Work sheet, round 1" in texts and texts.count("as left") == len(desk.result.to_move)
     assert any(t.startswith("raise 11.4") for t in texts)
@@ -65,7 +70,12 @@ def test_screws_go_out_as_turns_and_a_limit_as_a_word(desk):
     desk.record(Draft(desk.work, "limits", {**old.body, "most_m": 0.009}))
     rows = {r["post"]: r for r in csv.DictReader(io.StringIO(supports_csv(desk.result)))}
     assert rows["U4"]["packing mm or by hand"] == "ruled out by the limits" and rows["U4"]["first to"] == ""
-    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"), desk.findings("Proof"))
+    pages = supports_report(
+        desk.result,
+        desk.file.journal,
+        Heading("Mill", "Floor", "supports", "today", "Ada"),
+        desk.findings("Proof"),
+    )
     texts = [t for page in pages for t in page.texts()]
     assert any("turns clockwise" in t for t in texts) and any(t.startswith("ruled out") for t in texts)
 
@@ -77,7 +87,12 @@ def test_the_work_sheet_says_what_to_have_ready(desk):
         old = desk.file.journal.entries[leaf.id]
         desk.record(Draft(desk.work, "leaf", {**old.body, "count": 1}, strikes=old.id))
     result = work_out_supports(desk.book, pack(desk.result))
-    pages = supports_report(result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"), desk.findings("Proof"))
+    pages = supports_report(
+        result,
+        desk.file.journal,
+        Heading("Mill", "Floor", "supports", "today", "Ada"),
+        desk.findings("Proof"),
+    )
     texts = " ".join(pages[0].texts())
     assert "Leaves: 1 of 6 mm" in texts and "cut to 60 × 80 mm" in texts and "To buy: " in texts
     assert "Read Stud in the sluice wall again" in texts
@@ -98,8 +113,17 @@ def test_every_round_is_on_record(desk):
     rows = {r["post"]: r for r in csv.DictReader(io.StringIO(supports_csv(desk.result)))}
     u4 = next(p for p in desk.book.points if p.name == "U4")
     assert float(rows["U4"]["round 1 put in mm"]) == pytest.approx(put[u4.id] * 1000, abs=0.005)
-    assert (rows["U4"]["as found"], rows["U4"]["round 1 read after"], rows["U2"]["round 1 put in mm"]) == ("1.2526", "1.2637", "0.00")
-    pages = supports_report(desk.result, desk.file.journal, Heading("Mill", "Floor", "supports", "today", "Ada"), desk.findings("Proof"))
+    assert (rows["U4"]["as found"], rows["U4"]["round 1 read after"], rows["U2"]["round 1 put in mm"]) == (
+        "1.2526",
+        "1.2637",
+        "0.00",
+    )
+    pages = supports_report(
+        desk.result,
+        desk.file.journal,
+        Heading("Mill", "Floor", "supports", "today", "Ada"),
+        desk.findings("Proof"),
+    )
     texts = [t for page in pages for t in page.texts()]
     assert any(t.startswith("Round 1: 9 moved") for t in texts) and "Read before" in texts
     assert any("by Stud in the sluice wall; taken" in t for t in texts)

@@ -103,7 +103,12 @@ def test_a_drift_is_drawn_with_its_break_its_line_and_its_limit():
     for k in range(6):
         kit.later(30)
         kit.check(
-            level, "trust", a1_1=0.02 + 0.05 * k, a2_1=-0.02 - 0.05 * k, a1_2=0.02 + 0.05 * k, a2_2=-0.02 - 0.05 * k
+            level,
+            "trust",
+            a1_1=0.02 + 0.05 * k,
+            a2_1=-0.02 - 0.05 * k,
+            a1_2=0.02 + 0.05 * k,
+            a2_2=-0.02 - 0.05 * k,
         )
     picture = drift(fold_tool(kit.journal, level), "level", kit.now, W, H)
     texts = picture.texts()
@@ -112,7 +117,9 @@ def test_a_drift_is_drawn_with_its_break_its_line_and_its_limit():
     line = [i for i in picture.items if isinstance(i, Poly) and i.ink == "raise" and not i.closed]
     repaired = next(t.x for t in picture.items if isinstance(t, Text) and t.text == "repaired")
     assert len(line) == 1 and min(x for x, _ in line[0].points) > repaired - 10  # never through a break
-    assert drift(fold_tool(kit.journal, level), "plumb", kit.now, W, H).texts() == ["No check is in its record yet."]
+    assert drift(fold_tool(kit.journal, level), "plumb", kit.now, W, H).texts() == [
+        "No check is in its record yet."
+    ]
 
 
 def test_budgets_and_advice_name_the_largest():
@@ -126,7 +133,9 @@ def test_budgets_and_advice_name_the_largest():
     kit.tool("tube", "Tube")
     advice = advise(fold_kit(kit.journal), 0.004, 20.0, frozenset({"corners"}), kit.now)
     picture = who_can(advice, 0.004, 20.0, W, H)
-    assert next(t for t in picture.items if isinstance(t, Text) and t.text == "Amber").struck  # it needs a clear line
+    assert next(
+        t for t in picture.items if isinstance(t, Text) and t.text == "Amber"
+    ).struck  # it needs a clear line
     assert picture.caption == "1 can prove it"
 
 

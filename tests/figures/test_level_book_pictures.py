@@ -106,8 +106,14 @@ def test_without_lengths_marks_are_evenly_spaced_and_without_marks_it_says_what_
 
 
 def test_marks_stand_at_their_heights_and_the_doubtful_leg_is_marked():
-    lines = [("BM", "a", 1.0, 40.0, 1), ("a", "b", 0.5, 40.0, 1), ("BM", "b", 1.5, 40.0, 2), ("a", "c", 0.1, 9.0, 2),
-             ("c", "b", 0.4, 9.0, 2), ("BM", "c", 1.15, 9.0, 1)]  # fmt: skip
+    lines = [
+        ("BM", "a", 1.0, 40.0, 1),
+        ("a", "b", 0.5, 40.0, 1),
+        ("BM", "b", 1.5, 40.0, 2),
+        ("a", "c", 0.1, 9.0, 2),
+        ("c", "b", 0.4, 9.0, 2),
+        ("BM", "c", 1.15, 9.0, 1),
+    ]
     result = work_out_network(book(lines))
     p = network(result, 760.0, 320.0, focus=0)
     at = {h.tip: h.y for h in p.hits if h.key.startswith("row:")}
@@ -135,14 +141,19 @@ def test_labels_do_not_cover_each_other_in_the_middle_of_a_network():
     spots = [(i.x, i.y) for i in p.items if getattr(i, "bold", False) and "±" in getattr(i, "text", "")]
     assert len(spots) == 7
     close = [
-        (a, b) for k, a in enumerate(spots) for b in spots[k + 1 :] if abs(a[0] - b[0]) < 60 and abs(a[1] - b[1]) < 10
+        (a, b)
+        for k, a in enumerate(spots)
+        for b in spots[k + 1 :]
+        if abs(a[0] - b[0]) < 60 and abs(a[1] - b[1]) < 10
     ]
     assert close == []
 
 
 def test_a_large_network_is_drawn_around_the_leg_in_hand():
     rng = np.random.default_rng(1)
-    lines = [(f"{i}", f"{(i + k) % 60}", float(rng.normal(0, 0.001)), 20.0, 1) for i in range(60) for k in (1, 2)]
+    lines = [
+        (f"{i}", f"{(i + k) % 60}", float(rng.normal(0, 0.001)), 20.0, 1) for i in range(60) for k in (1, 2)
+    ]
     result = work_out_network(book(lines, {"0": (10.0, 0.0)}))
     p = network(result, 760.0, 320.0, focus=30)
     shown = {h.tip for h in p.hits if h.key.startswith("row:")}

@@ -164,8 +164,17 @@ def test_verdicts_differ_in_shape():
     for kind in ("in", "out", "open", "todo"):
         p = Picture(20, 20)
         symbols.verdict(p, 10, 10, kind)
-        shapes.append([(type(i).__name__, bool(getattr(i, "fill", "")), getattr(i, "half", False), getattr(i, "dash", False))
-                       for i in p.items])  # fmt: skip
+        shapes.append(
+            [
+                (
+                    type(i).__name__,
+                    bool(getattr(i, "fill", "")),
+                    getattr(i, "half", False),
+                    getattr(i, "dash", False),
+                )
+                for i in p.items
+            ]
+        )
     assert len({str(s) for s in shapes}) == 4
 
 
@@ -190,7 +199,9 @@ def test_an_unread_post_is_hollow(floor):
 def test_the_frame_stays_put_while_the_line_is_dragged(floor):
     heights = []
     for reading in (1.2640, 1.2650, 1.2660):
-        p = elevation(floor.supports(target=TargetChoice("height", reading=reading)), "A", 750, 300, label="target")
+        p = elevation(
+            floor.supports(target=TargetChoice("height", reading=reading)), "A", 750, 300, label="target"
+        )
         beam = next(i for i in p.items if isinstance(i, Poly) and i.fill == "wood")
         heights.append([y for _, y in beam.points])
         assert p.drag.value == pytest.approx(reading)
@@ -268,12 +279,20 @@ def test_a_long_report_breaks_into_pages_with_heads_and_numbers():
 
 def test_the_report_of_supports(floor):
     result = floor.supports(packing=pack(floor.supports()))
-    said = [t for page in supports_report(result, floor.journal, HEAD, what_is_said("supports", result, "Proof")) for t in page.texts()]
+    said = [
+        t
+        for page in supports_report(result, floor.journal, HEAD, what_is_said("supports", result, "Proof"))
+        for t in page.texts()
+    ]
     assert sum(t.startswith("read the caut") for t in said) == len(result.to_move) and "first to" not in said
     floor.add(Draft(floor.work, "caution", {"key": "lifting"}))
     floor.add(Draft(floor.work, "hangs", {"name": "wheel-side step", "row": "A", "x_m": 4.8}))
     result = floor.supports(packing=pack(floor.supports()))
-    said = [t for page in supports_report(result, floor.journal, HEAD, what_is_said("supports", result, "Proof")) for t in page.texts()]
+    said = [
+        t
+        for page in supports_report(result, floor.journal, HEAD, what_is_said("supports", result, "Proof"))
+        for t in page.texts()
+    ]
     assert {"stop at", "first to"} <= set(said)
     assert any(t.startswith("Leaves: ") for t in said) and any("wheel-side step +" in t for t in said)
     assert any(t.startswith("9") or "to raise" in t for t in said)
@@ -285,7 +304,9 @@ def test_wrapping_keeps_every_word():
     parts = wrapped(text.strip(), 200, 9)
     assert " ".join(parts) == text.strip()
     assert max(text_width(part, 9) for part in parts) <= 200
-    assert min(text_width(part + " practice", 9) for part in parts[:-1]) > 200  # and none is shorter than need be
+    assert (
+        min(text_width(part + " practice", 9) for part in parts[:-1]) > 200
+    )  # and none is shorter than need be
 
 
 @pytest.mark.parametrize("name", ["Regular", "Bold"])
@@ -299,7 +320,9 @@ def test_widths_are_the_shipped_font_s_own(qapp, name):
     assert _advances(name == "Bold") == read()[name.lower()]
     load_fonts()
     for text in ("Northernmost manhole", "1.482 ± 2.0 mm", "5′ 7⅜″", "Σ BS − Σ FS"):
-        assert text_width(text, 200, bold=name == "Bold") == pytest.approx(QFontMetricsF(font(200, name == "Bold")).horizontalAdvance(text), rel=0.01)
+        assert text_width(text, 200, bold=name == "Bold") == pytest.approx(
+            QFontMetricsF(font(200, name == "Bold")).horizontalAdvance(text), rel=0.01
+        )
 
 
 def test_what_is_long_is_fitted_and_no_letter_is_lost():

@@ -122,7 +122,12 @@ def vehicle(roll, pitch=0.0, **facts):
     for what, (text, value) in facts.items():
         body = {"what": what, "text": text} | ({} if value is None else {"value": value})
         book.add(Draft(book.work, "vehicle", body))
-    tilt = {"phase": "found", "roll_rad": math.radians(roll), "pitch_rad": math.radians(pitch), "text": f"{roll} / {pitch}"}
+    tilt = {
+        "phase": "found",
+        "roll_rad": math.radians(roll),
+        "pitch_rad": math.radians(pitch),
+        "text": f"{roll} / {pitch}",
+    }
     book.add(Draft(book.work, "tilts", tilt))
     return work_out_vehicle(fold_vehicle(book.journal, book.work))
 
@@ -130,7 +135,9 @@ def vehicle(roll, pitch=0.0, **facts):
 @pytest.mark.parametrize("roll", [2.4, -1.5, 0.6])
 def test_wheels_stand_on_the_ground_they_lean_on(roll):
     p = stance(vehicle(roll), 740, 290)
-    ground = next(i for i in p.items if isinstance(i, Line) and i.ink == "ink" and i.x2 - i.x1 > 300 and i.y1 != i.y2)
+    ground = next(
+        i for i in p.items if isinstance(i, Line) and i.ink == "ink" and i.x2 - i.x1 > 300 and i.y1 != i.y2
+    )
     slope = (ground.y2 - ground.y1) / (ground.x2 - ground.x1)
     wheels = [i for i in p.items if isinstance(i, Poly) and i.fill == "night"]
     assert len(wheels) == 2
@@ -145,7 +152,9 @@ def test_the_ramp_waits_beside_the_low_wheel(roll, side):
     result = vehicle(roll)
     p = stance(result, 740, 290)
     (ramp,) = [i for i in p.items if isinstance(i, Poly) and i.fill == "leaf"]
-    wheels = sorted((i for i in p.items if isinstance(i, Poly) and i.fill == "night"), key=lambda w: w.points[0][0])
+    wheels = sorted(
+        (i for i in p.items if isinstance(i, Poly) and i.fill == "night"), key=lambda w: w.points[0][0]
+    )
     middle = sum(x for x, _ in ramp.points) / len(ramp.points)
     if side == "left":
         assert middle < min(x for x, _ in wheels[0].points)
@@ -157,7 +166,10 @@ def test_the_ramp_waits_beside_the_low_wheel(roll, side):
 @pytest.mark.parametrize("sort", ["trailer", "twin", "four"])
 def test_the_side_view_has_its_axles(sort):
     p = stance(vehicle(1.0, 1.0, sort=(sort, None)), 740, 290)
-    assert len([i for i in p.items if isinstance(i, Disc) and i.r == 22]) == {"trailer": 1, "twin": 2, "four": 2}[sort]
+    assert (
+        len([i for i in p.items if isinstance(i, Disc) and i.r == 22])
+        == {"trailer": 1, "twin": 2, "four": 2}[sort]
+    )
 
 
 @pytest.mark.parametrize("chosen", ["hangs", "stands"])
@@ -166,7 +178,11 @@ def test_the_sense_of_the_scale_is_chosen_with_a_picture(chosen):
     from vivid_keel.trades.supports.figure import senses
 
     p = senses(740, 310, chosen)
-    words = {t.text: t for t in p.items if getattr(t, "text", "") in {"larger", "smaller"} or "reading is" in getattr(t, "text", "")}
+    words = {
+        t.text: t
+        for t in p.items
+        if getattr(t, "text", "") in {"larger", "smaller"} or "reading is" in getattr(t, "text", "")
+    }
     assert words[next(t for t in words if t.startswith(chosen))].bold
     points = sorted((b for b in p.items if getattr(b, "fill", "") in {"wood", "stone"}), key=lambda b: b.x)
     low_hung, high_hung, low_stood, high_stood = points

@@ -20,10 +20,20 @@ def floor(found, tolerance="1.5 mm", **limits):
     """A floor of twelve posts as it was found [m on the scale]."""
     book = Book("supports")
     book.way(0.0002)
-    book.add(Draft(book.work, "limits", {"tolerance": book.read(tolerance, "mm"), "interface_m": 0.00002, **limits}))
+    book.add(
+        Draft(
+            book.work, "limits", {"tolerance": book.read(tolerance, "mm"), "interface_m": 0.00002, **limits}
+        )
+    )
     first = book.add(*grid_drafts(book.work, ["Upstream", "Downstream"], 6, 2.4, 3.1))
     for k, reading in enumerate(found):
-        book.add(Draft(book.work, "reading", {"point": first + k, "phase": "found", "reading": book.read(f"{reading:.4f}")}))
+        book.add(
+            Draft(
+                book.work,
+                "reading",
+                {"point": first + k, "phase": "found", "reading": book.read(f"{reading:.4f}")},
+            )
+        )
     return book
 
 
@@ -32,13 +42,22 @@ def one_round(book, hidden, packed):
     result = book.supports(packing=pack(book.supports()))
     put, leaves = result.put_in()
     points = result.book.points
-    packed.append((np.array([put.get(p.id, 0.0) for p in points]), np.array([float(leaves.get(p.id, 0)) for p in points])))
+    packed.append(
+        (
+            np.array([put.get(p.id, 0.0) for p in points]),
+            np.array([float(leaves.get(p.id, 0)) for p in points]),
+        )
+    )
     change = answer(hidden, ROWS, len(points), packed)
     for p, moved in zip(points, change, strict=True):
         reading = book.read(f"{p.first.value + moved:.4f}")
         book.add(Draft(book.work, "reading", {"point": p.id, "phase": "left", "reading": reading}))
     done = book.supports()
-    body = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}, "used": result.used()}
+    body = {
+        "put": {str(k): v for k, v in put.items()},
+        "leaves": {str(k): v for k, v in leaves.items()},
+        "used": result.used(),
+    }
     book.add(Draft(book.work, "pass", body))
     return done
 
@@ -94,7 +113,11 @@ def test_every_means_comes_to_proof_in_two_rounds_on_most_buildings(what):
     within = 0
     for seed in range(24):
         book = floor(sagged(seed))
-        values = {"screw": {"pitch": 1.5}, "wedge": {"taper": 40, "length": 800, "back": 200}, "jack": {"travel": 60}}.get(what)
+        values = {
+            "screw": {"pitch": 1.5},
+            "wedge": {"taper": 40, "length": 800, "back": 200},
+            "jack": {"travel": 60},
+        }.get(what)
         if values:
             book.add(Draft(book.work, "mover", {"what": what, "values": values}))
         else:
@@ -119,14 +142,22 @@ def test_a_partial_target_keeps_its_share_of_the_sag_round_after_round():
     assert np.abs(now - wanted).max() < 0.0012
 
 
-@given(st.integers(0, 10_000), st.sampled_from(["raise only", "lower only", "raise or lower"]), st.floats(0.002, 0.02))
+@given(
+    st.integers(0, 10_000),
+    st.sampled_from(["raise only", "lower only", "raise or lower"]),
+    st.floats(0.002, 0.02),
+)
 def test_no_move_is_offered_outside_the_limits(seed, ways, most):
     book = floor(sagged(seed), ways=ways, most_m=most)
     book.add(Draft(book.work, "mover", {"what": "jack", "values": {"travel": 60, "back": 60}}))
     result = book.supports()
     for i in result.to_move:
         move = result.moves[i]
-        allowed = abs(move) <= most + 1e-9 and (ways != "raise only" or move > 0) and (ways != "lower only" or move < 0)
+        allowed = (
+            abs(move) <= most + 1e-9
+            and (ways != "raise only" or move > 0)
+            and (ways != "lower only" or move < 0)
+        )
         assert (i in result.broken) != allowed
         assert (i in result.instructions) == allowed
 
@@ -147,4 +178,6 @@ def test_a_fall_set_by_hand_is_that_plane_whatever_stands(seed, gradient, lift):
     result = floor(sagged(seed)).supports(target=TargetChoice("fall", gradient=(gradient, 0.0), lift=lift))
     x = np.array([p.x for p in result.book.points])
     assert np.ptp(result.targets - gradient * x) == pytest.approx(0, abs=1e-9)
-    assert (result.moves - lift).min() == pytest.approx(0, abs=1e-9)  # it hangs on the post standing highest against it
+    assert (result.moves - lift).min() == pytest.approx(
+        0, abs=1e-9
+    )  # it hangs on the post standing highest against it

@@ -123,9 +123,12 @@ def test_folding_one_by_one_is_folding_all_at_once(job):
 
 def test_bad_bodies_are_refused_before_they_are_written(job):
     before = len(job.journal.entries)
-    for body, code in [({"mark": "a"}, "missing-field"), ({"mark": 1, "sight": "BS", "reading": READING}, "wrong-type"),
-                       ({"mark": "a", "sight": "BS", "reading": READING, "x": 1}, "unknown-field"),
-                       ({"mark": "a", "sight": "BS", "reading": {**READING, "m": float("nan")}}, "wrong-type")]:  # fmt: skip
+    for body, code in [
+        ({"mark": "a"}, "missing-field"),
+        ({"mark": 1, "sight": "BS", "reading": READING}, "wrong-type"),
+        ({"mark": "a", "sight": "BS", "reading": READING, "x": 1}, "unknown-field"),
+        ({"mark": "a", "sight": "BS", "reading": {**READING, "m": float("nan")}}, "wrong-type"),
+    ]:
         with pytest.raises(KeelError, match="entry") as refused:
             job.record([Draft(2, "sight", body)])
         assert refused.value.code == code
@@ -249,7 +252,9 @@ while True:
 def test_killed_in_the_middle_of_booking_nothing_accepted_is_lost(job):
     job.close()
     for round_ in range(12):
-        writer = subprocess.Popen([sys.executable, "-c", WRITER, str(job.path)], stdout=subprocess.PIPE, text=True)
+        writer = subprocess.Popen(
+            [sys.executable, "-c", WRITER, str(job.path)], stdout=subprocess.PIPE, text=True
+        )
         assert writer.stdout is not None
         accepted = [int(writer.stdout.readline())]
         time.sleep(0.003 * round_)

@@ -20,7 +20,10 @@ from vivid_keel.trades.registry import job_kinds, kit_kinds
 
 OLD = Path(__file__).parent / "old"
 FILES = sorted(p.name for p in OLD.iterdir() if p.suffix != ".json")
-TRY_OUT = (*MIGRATIONS, Migration(MIGRATIONS[-1].version + 1, "try-out", ("CREATE TABLE tried (x INTEGER) STRICT",)))
+TRY_OUT = (
+    *MIGRATIONS,
+    Migration(MIGRATIONS[-1].version + 1, "try-out", ("CREATE TABLE tried (x INTEGER) STRICT",)),
+)
 READING = {"text": "1.482", "unit": "m", "m": 1.482, "step_m": 0.001}
 
 
@@ -50,14 +53,19 @@ def old(tmp_path):
 
 def test_there_is_a_file_of_every_version():
     assert FILES == ["job-0.1.keel", "job-0.2.keel", "job-0.3.keel", "kit-0.3.keelkit"]
-    assert [m.version for m in MIGRATIONS] == [1, 2]  # a new step wants a file of the version before it under old/
+    assert [m.version for m in MIGRATIONS] == [
+        1,
+        2,
+    ]  # a new step wants a file of the version before it under old/
 
 
 @pytest.mark.parametrize("name", FILES)
 def test_every_reading_is_as_it_was(old, name):
     path = old(name)
     before = path.read_bytes()
-    told = read_job((OLD / name).with_suffix(".json").read_bytes(), opens_kind(path))  # as the program of that time told it
+    told = read_job(
+        (OLD / name).with_suffix(".json").read_bytes(), opens_kind(path)
+    )  # as the program of that time told it
     with opens(path) as file:
         assert list(file.journal.entries.values()) == told
         assert not file.read_only
@@ -149,7 +157,9 @@ def test_an_older_file_that_may_not_be_written_opens_for_reading(old, monkeypatc
 def test_a_failing_migration_leaves_the_file_alone(old):
     path = old()
     before = path.read_bytes()
-    bad = Migration(TRY_OUT[-1].version + 1, "bad", ("CREATE TABLE half (x INTEGER)", "CREATE TABLE nonsense nonsense"))
+    bad = Migration(
+        TRY_OUT[-1].version + 1, "bad", ("CREATE TABLE half (x INTEGER)", "CREATE TABLE nonsense nonsense")
+    )
     with pytest.raises(KeelError, match="stays as it was"):
         JobFile.open(path, migrations=(*TRY_OUT, bad))
     assert path.read_bytes() == before

@@ -72,9 +72,21 @@ def test_an_unknown_kind_in_a_known_work_is_kept_and_said(path):
         ("matter", [], "no object"),
         ("matter", {}, "needs “text”"),
         ("sight", {"mark": 5, "sight": "IS", "reading": {}}, "must be a text"),
-        ("sight", {"mark": "a", "sight": "IS", "reading": {"text": "1", "unit": "m", "m": "1", "step_m": 1}}, "must be a reading"),
-        ("place", '{"mark": "a", "x": {"text": "1", "unit": "m", "m": 1e999, "step_m": 1}, "y": 1}', "must be a reading"),
-        ("leaf", {"leaf": {"text": "1", "unit": "m", "m": 10**400, "step_m": 1}, "count": 1}, "must be a reading"),
+        (
+            "sight",
+            {"mark": "a", "sight": "IS", "reading": {"text": "1", "unit": "m", "m": "1", "step_m": 1}},
+            "must be a reading",
+        ),
+        (
+            "place",
+            '{"mark": "a", "x": {"text": "1", "unit": "m", "m": 1e999, "step_m": 1}, "y": 1}',
+            "must be a reading",
+        ),
+        (
+            "leaf",
+            {"leaf": {"text": "1", "unit": "m", "m": 10**400, "step_m": 1}, "count": 1},
+            "must be a reading",
+        ),
     ],
 )
 def test_a_damaged_body_is_named_and_the_rest_can_be_read(path, kind, body, says):

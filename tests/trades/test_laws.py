@@ -13,12 +13,32 @@ from tests.saying import take
 from tests.trades.conftest import EVERY, wait
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import EntryKind, check_body
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.figures.display import Text
 from vivid_keel.trades.registry import desk_for, job_kinds, trade
 
-NONSENSE = ("", " ", "--", "1.3.5", "abc", "9" * 40, "-1", "0", "1e400", "⅜", "5' 14\"", "1,482", "nan", "inf", "\t", "a/b", "½ m m", "=1+1")
+NONSENSE = (
+    "",
+    " ",
+    "--",
+    "1.3.5",
+    "abc",
+    "9" * 40,
+    "-1",
+    "0",
+    "1e400",
+    "⅜",
+    "5' 14\"",
+    "1,482",
+    "nan",
+    "inf",
+    "\t",
+    "a/b",
+    "½ m m",
+    "=1+1",
+)
 
 
 def same(a, b, seen=0):
@@ -26,13 +46,15 @@ def same(a, b, seen=0):
     if isinstance(a, np.ndarray):
         return np.array_equal(a, b, equal_nan=a.dtype.kind == "f")
     if dataclasses.is_dataclass(a) and not isinstance(a, type):
-        return type(a) is type(b) and all(same(getattr(a, f.name), getattr(b, f.name)) for f in dataclasses.fields(a))
+        return type(a) is type(b) and all(
+            same(getattr(a, f.name), getattr(b, f.name)) for f in dataclasses.fields(a)
+        )
     if isinstance(a, (list, tuple)):
         return len(a) == len(b) and all(same(x, y) for x, y in zip(a, b, strict=True))
     if isinstance(a, dict):
         return a.keys() == b.keys() and all(same(v, b[k]) for k, v in a.items())
-    if isinstance(a, float) and a != a:
-        return b != b
+    if isinstance(a, float) and is_missing(a):
+        return is_missing(b)
     return a == b
 
 
@@ -54,11 +76,20 @@ def test_following_is_folding_anew(desk):
     for _ in range(40):
         stage, number, row, column = rng.choice(places)
         sheets = desk.sheets(stage)
-        if number >= len(sheets) or row >= sheets[number].count or not sheets[number].cell(row, column).editable:
+        if (
+            number >= len(sheets)
+            or row >= sheets[number].count
+            or not sheets[number].cell(row, column).editable
+        ):
             continue
         before = len(desk.file.journal.entries)
         try:
-            take(sheets[number], row, column, rng.choice(("1.482", "2", "12", "h", "A", "0.5 mm", "1.5, 2", *NONSENSE)))
+            take(
+                sheets[number],
+                row,
+                column,
+                rng.choice(("1.482", "2", "12", "h", "A", "0.5 mm", "1.5, 2", *NONSENSE)),
+            )
         except KeelError:
             continue
         booked += len(desk.file.journal.entries) > before
@@ -70,7 +101,12 @@ def test_following_is_folding_anew(desk):
 
 def test_undo_of_undo_is_as_it_was(desk):
     book, entries = desk.result.book, set(desk.file.journal.entries)
-    desk.file.record([Draft(desk.work, "matter", {"text": "look again"}), Draft(desk.work, "rename", {"name": "Otherwise"})])
+    desk.file.record(
+        [
+            Draft(desk.work, "matter", {"text": "look again"}),
+            Draft(desk.work, "rename", {"name": "Otherwise"}),
+        ]
+    )
     desk.refresh()
     changed = desk.result.book
     desk.file.undo()
@@ -114,7 +150,11 @@ def test_nonsense_in_every_cell_is_refused_with_a_reason_or_booked(desk):
     for stage, number, row, column in list(cells(desk)):
         for text in NONSENSE:
             sheets = desk.sheets(stage)
-            if number >= len(sheets) or row >= sheets[number].count or not sheets[number].cell(row, column).editable:
+            if (
+                number >= len(sheets)
+                or row >= sheets[number].count
+                or not sheets[number].cell(row, column).editable
+            ):
                 break
             before = len(desk.file.journal.entries)
             sheets[number].typing(row, column, text)
@@ -214,7 +254,13 @@ def whole(name, pages):
                 continue
             got, below = start.text.split(), start
             while len(got) < len(words):
-                under = [t for t in texts if abs(t.x - below.x) < 0.5 and 0 < t.y - below.y < 20 and words[len(got) : len(got) + len(t.text.split())] == t.text.split()]
+                under = [
+                    t
+                    for t in texts
+                    if abs(t.x - below.x) < 0.5
+                    and 0 < t.y - below.y < 20
+                    and words[len(got) : len(got) + len(t.text.split())] == t.text.split()
+                ]
                 if not under:
                     break
                 below = min(under, key=lambda t: t.y)

@@ -12,10 +12,18 @@ from vivid_keel.ui.theme import theme
 from vivid_keel.ui.window import Window
 
 NAMED = {
-    "enter": Qt.Key.Key_Return, "esc": Qt.Key.Key_Escape, "tab": Qt.Key.Key_Tab, "up": Qt.Key.Key_Up,
-    "down": Qt.Key.Key_Down, "left": Qt.Key.Key_Left, "right": Qt.Key.Key_Right, "f1": Qt.Key.Key_F1, "f4": Qt.Key.Key_F4,
-    "back": Qt.Key.Key_Backspace, " ": Qt.Key.Key_Space,
-}  # fmt: skip
+    "enter": Qt.Key.Key_Return,
+    "esc": Qt.Key.Key_Escape,
+    "tab": Qt.Key.Key_Tab,
+    "up": Qt.Key.Key_Up,
+    "down": Qt.Key.Key_Down,
+    "left": Qt.Key.Key_Left,
+    "right": Qt.Key.Key_Right,
+    "f1": Qt.Key.Key_F1,
+    "f4": Qt.Key.Key_F4,
+    "back": Qt.Key.Key_Backspace,
+    " ": Qt.Key.Key_Space,
+}
 
 
 class Hands:

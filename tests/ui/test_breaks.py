@@ -59,7 +59,12 @@ sys.exit(program.run("app", []))
 def fails(tmp_path, breaks, after="def after(window): pass"):
     """Run the program with something broken in it; return what was seen and the log."""
     script = BEGIN + textwrap.dedent(breaks) + textwrap.dedent(after) + END
-    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_STATE_HOME": str(tmp_path), "XDG_DATA_HOME": str(tmp_path)}
+    env = {
+        **os.environ,
+        "QT_QPA_PLATFORM": "offscreen",
+        "XDG_STATE_HOME": str(tmp_path),
+        "XDG_DATA_HOME": str(tmp_path),
+    }
     ran = subprocess.run([sys.executable, "-c", script], env=env, capture_output=True, text=True, timeout=90)
     assert ran.returncode == 0, ran.stderr
     log = (tmp_path / "vivid-keel" / "log.txt").read_text()
@@ -69,15 +74,19 @@ def fails(tmp_path, breaks, after="def after(window): pass"):
 
 
 def test_a_cell_that_fails_says_so_in_its_place_and_is_written_down_once(tmp_path):
-    seen, log = fails(tmp_path, """
+    seen, log = fails(
+        tmp_path,
+        """
         from vivid_keel.trades.run.book_sheet import BookSheet
         BookSheet.cell = boom
-    """, """
+    """,
+        """
         def after(window):
             window.show_stage("Readings")
             window.grab(); window.sheet._repaint(); window.grab()
             seen["cell"] = window.sheet.model_.cell(0, 1).text
-    """)  # fmt: skip
+    """,
+    )
     assert "ValueError" in seen["cell"]
     assert log.count("BookSheet, column 'Mark'") <= 1
     assert log.count("BookSheet, column") >= 1
@@ -85,61 +94,80 @@ def test_a_cell_that_fails_says_so_in_its_place_and_is_written_down_once(tmp_pat
 
 
 def test_a_picture_that_fails_says_so_in_its_place(tmp_path):
-    seen, log = fails(tmp_path, """
+    seen, log = fails(
+        tmp_path,
+        """
         from vivid_keel.desk.work import WorkDesk
         WorkDesk.picture = boom
-    """, """
+    """,
+        """
         def after(window):
             window.picture.redraw(); window.grab(); window.picture.redraw(); window.grab()
             seen["said"] = window.picture.picture.caption
-    """)  # fmt: skip
+    """,
+    )
     assert "ValueError" in seen["said"]
     assert log.count("a picture failed") == 1
 
 
 def test_what_fails_within_painting_leaves_no_painter_in_hand(tmp_path):
-    _, log = fails(tmp_path, """
+    _, log = fails(
+        tmp_path,
+        """
         from vivid_keel.ui import picture_view, strip
         picture_view.paint = boom
         strip.text_length = boom
-    """)  # fmt: skip
+    """,
+    )
     assert "a picture failed" in log
     assert "a stage's tab failed" in log
 
 
 def test_a_worker_that_fails_is_told_of(tmp_path):
-    seen, log = fails(tmp_path, """
+    seen, log = fails(
+        tmp_path,
+        """
         def then(window):
             window.errands.open_demo()
             window.worker.start(boom, lambda found: None, lambda error: window.say(f"It failed: {error}"))
-    """, """
+    """,
+        """
         def after(window):
             while window.worker.busy:
                 QApplication.processEvents()
-    """)  # fmt: skip
+    """,
+    )
     assert seen["notice"].startswith("It failed")
     assert "worker, boom failed" in log
 
 
 def test_what_nobody_caught_is_said_with_a_button_for_a_report(tmp_path):
-    seen, log = fails(tmp_path, """
+    seen, log = fails(
+        tmp_path,
+        """
         from vivid_keel.ui.window import Window
         Window.toggle_help = boom
-    """, """
+    """,
+        """
         def after(window):
             window.job_button.clicked.connect(boom)
             window.job_button.click()
-    """)  # fmt: skip
+    """,
+    )
     assert "Copy for a bug report" in seen["notice"]
     assert seen["button"]
     assert "uncaught: ValueError" in log
 
 
 def test_a_fault_on_a_thread_of_ones_own_is_written_down_too(tmp_path):
-    _, log = fails(tmp_path, "import threading", """
+    _, log = fails(
+        tmp_path,
+        "import threading",
+        """
         def after(window):
             made = threading.Thread(target=boom); made.start(); made.join()
-    """)  # fmt: skip
+    """,
+    )
     assert "uncaught: ValueError" in log
 
 
@@ -185,7 +213,9 @@ def test_nothing_is_read_from_a_device_while_painting(window, hands, monkeypatch
     desk = a_level_on_a_port(window, hands, "/dev/vivid-keel-no-such-port")
     window._moving.stop()
     opened = []
-    monkeypatch.setattr("vivid_keel.exchange.number_door.NumberDoor.__init__", lambda *given, **more: opened.append(given))
+    monkeypatch.setattr(
+        "vivid_keel.exchange.number_door.NumberDoor.__init__", lambda *given, **more: opened.append(given)
+    )
     for view in (0, 1):
         desk.picture("Readings", view, 500.0, 300.0)
     assert not opened

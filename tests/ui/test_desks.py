@@ -30,7 +30,9 @@ def demo(tmp_path):
 def run(tmp_path):
     with JobFile.create(tmp_path / "run.keel", "Run", "Ada") as file:
         file.record([Draft(0, "work", {"name": "run", "type": "run", "unit": "m"})])
-        file.record([Draft(2, "mark", {"name": "BM", "height": as_read(parse_length("50")), "source": "datum"})])
+        file.record(
+            [Draft(2, "mark", {"name": "BM", "height": as_read(parse_length("50")), "source": "datum"})]
+        )
         yield desk_for(file, 2)
 
 

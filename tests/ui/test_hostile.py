@@ -70,8 +70,12 @@ def test_books_are_written_beside_the_job_and_never_over_one(demo, tmp_path):
         demo.errands.write("sights")
         demo.errands.write("marks")
     names = sorted(p.name for p in tmp_path.glob("*.csv"))
-    assert names == ["Gatepost to weir, marks 2.csv", "Gatepost to weir, marks.csv", "Gatepost to weir, sights 2.csv",
-                     "Gatepost to weir, sights.csv"]  # fmt: skip
+    assert names == [
+        "Gatepost to weir, marks 2.csv",
+        "Gatepost to weir, marks.csv",
+        "Gatepost to weir, sights 2.csv",
+        "Gatepost to weir, sights.csv",
+    ]
     assert "Store sill,IS,0.837" in (tmp_path / names[3]).read_text()
     demo.step_work(1)
     demo.errands.write("sights")
@@ -322,11 +326,38 @@ def test_no_leaf_move_or_reading_is_cut_short_on_a_small_screen(demo, hands):
             cell = sheet.cell(row, column)
             room = view.columnWidth(column) - 10 - (20 if cell.sign else 0)
             size = 13 if kind.right else 15 if cell.bold else 14
-            assert text_length(cell.text.replace(" + ", "+"), size, cell.bold) <= room + 2, (kind.title, cell.text)
+            assert text_length(cell.text.replace(" + ", "+"), size, cell.bold) <= room + 2, (
+                kind.title,
+                cell.text,
+            )
 
 
-NONSENSE = ("", "  ", "x", "-1", "0", "1e9", "nan", "inf", "½", "1,5", "3 mm", "12'", "−4", "1/0", "10 %", "60 × 80 mm", "2027-01-01", "a" * 300,
-            "1 in 5", "0.6 / -0.2", "/", "N, E", "\N{WATER WAVE}", "\N{ARABIC-INDIC DIGIT THREE}")  # fmt: skip
+NONSENSE = (
+    "",
+    "  ",
+    "x",
+    "-1",
+    "0",
+    "1e9",
+    "nan",
+    "inf",
+    "½",
+    "1,5",
+    "3 mm",
+    "12'",
+    "−4",
+    "1/0",
+    "10 %",
+    "60 × 80 mm",
+    "2027-01-01",
+    "a" * 300,
+    "1 in 5",
+    "0.6 / -0.2",
+    "/",
+    "N, E",
+    "\N{WATER WAVE}",
+    "\N{ARABIC-INDIC DIGIT THREE}",
+)
 
 
 @pytest.mark.parametrize("seed", [1, 2])

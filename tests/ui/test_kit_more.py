@@ -100,7 +100,9 @@ def test_a_decided_check_is_closed_to_changes(dumpy):
     desk.record(*desk.decision("correct"))
     with pytest.raises(KeelError, match="is in the record"):
         take(desk.sheets("Readings")[0], 0, 2, "21")
-    assert not any(desk.sheets("Readings")[0].cell(r, 2).editable for r in range(desk.sheets("Readings")[0].count))
+    assert not any(
+        desk.sheets("Readings")[0].cell(r, 2).editable for r in range(desk.sheets("Readings")[0].count)
+    )
 
 
 def test_drift_is_put_in_words():
@@ -125,7 +127,9 @@ def test_drift_is_put_in_words():
     assert "0 since it was adjusted" in said()[0].text
 
 
-@pytest.mark.parametrize(("days", "words"), [(0, "0 days"), (12, "12 days"), (30, "4 weeks"), (100, "3 months")])
+@pytest.mark.parametrize(
+    ("days", "words"), [(0, "0 days"), (12, "12 days"), (30, "4 weeks"), (100, "3 months")]
+)
 def test_times_ahead_as_people_say_them(days, words):
     assert span(days) == words
 

@@ -298,7 +298,9 @@ def test_a_staff_of_the_kit_is_read_on_and_its_foot_is_a_line_of_its_own(demo, h
     assert {r.staff for r in desk.book.rows} == {0}  # what was read before was read on another
     classes = desk.sheets("Proof")[1]
     row = classes.count - 1
-    assert "Yard staff" in classes.cell(row, 3).text and not desk.book.settings.use_staff  # its owner trusts it as it is
+    assert (
+        "Yard staff" in classes.cell(row, 3).text and not desk.book.settings.use_staff
+    )  # its owner trusts it as it is
     press_enter(classes, row)
     assert desk.book.settings.use_staff
     assert desk.result.reduction.heights.tolist() == before.tolist()

@@ -221,7 +221,9 @@ def test_a_reading_is_made_by_sliding_the_hair(begun, hands):
     assert begun.desk.in_hand.reading == pytest.approx(1.503)
     picture = begun.picture.picture
     below = picture.drag.y + 40
-    begun.picture.dragged.emit(picture.drag.value + (picture.drag.y - below) * picture.drag.metres_per_pixel, True)
+    begun.picture.dragged.emit(
+        picture.drag.value + (picture.drag.y - below) * picture.drag.metres_per_pixel, True
+    )
     matched = begun.sheet.editor.text()
     assert float(matched) < 1.503
     begun.picture.setFocus()
@@ -447,7 +449,9 @@ def test_a_strangers_columns_are_asked_for_once(demo, hands, tmp_path):
 
 def test_rows_are_pasted_at_the_end_of_the_run_in_hand(begun, hands):
     hands.line("1.482")
-    text = "mark\tBS\tIS\tFS\tremark\ndrain\t\t1.936\t\trim\nCP 1\t1.127\t\t2.214\t\nBM gatepost\t\t\t0.396\t\n"
+    text = (
+        "mark\tBS\tIS\tFS\tremark\ndrain\t\t1.936\t\trim\nCP 1\t1.127\t\t2.214\t\nBM gatepost\t\t\t0.396\t\n"
+    )
     QApplication.clipboard().setText(text)
     hands.do("Ctrl+Shift+V")
     assert begun.desk.result.closure.accepted
@@ -520,7 +524,10 @@ def grid_job(path, n):
 
     file = JobFile.create(path, "grid", "Ada")
     for k in range(n):
-        for name, at in ((f"row {k}", lambda j, k=k: f"m{k}.{j}"), (f"column {k}", lambda j, k=k: f"m{j}.{k}")):
+        for name, at in (
+            (f"row {k}", lambda j, k=k: f"m{k}.{j}"),
+            (f"column {k}", lambda j, k=k: f"m{j}.{k}"),
+        ):
             drafts = [Draft(0, "work", {"name": name, "type": "run", "unit": "m"})]
             if k == 0:
                 drafts.append(Draft(-1, "mark", {"name": "m0.0", "height": read(50), "source": "datum"}))
@@ -529,10 +536,16 @@ def grid_job(path, n):
                     drafts.append(Draft(-1, "setup", {}))
                 drafts.append(Draft(-1, "sight", {"mark": at(j), "sight": "BS", "reading": read(1.5)}))
                 drafts.append(
-                    Draft(-1, "sight", {"mark": at(j + 1), "sight": "FS", "reading": read(1.5 + 0.001 * (j % 2))})
+                    Draft(
+                        -1,
+                        "sight",
+                        {"mark": at(j + 1), "sight": "FS", "reading": read(1.5 + 0.001 * (j % 2))},
+                    )
                 )
             if k:  # every line starts from a mark that another run reads
-                drafts.append(Draft(-1, "mark", {"name": at(0), "height": read(50), "source": "rough", "u_m": 0.5}))
+                drafts.append(
+                    Draft(-1, "mark", {"name": at(0), "height": read(50), "source": "rough", "u_m": 0.5})
+                )
             file.record(drafts)
     return file
 

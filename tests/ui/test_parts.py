@@ -78,14 +78,22 @@ def finding(verdict, title, why=None, action=""):
 
 
 def test_the_worst_comes_first_and_equals_keep_their_order():
-    given = [finding("in", "a"), finding("note", "b"), finding("out", "c"), finding("open", "d"), finding("out", "e")]
+    given = [
+        finding("in", "a"),
+        finding("note", "b"),
+        finding("out", "c"),
+        finding("open", "d"),
+        finding("out", "e"),
+    ]
     assert [f.title for f in worst_first(given)] == ["c", "e", "d", "a", "b"]
 
 
 def test_the_pane_shows_workings_and_hands_actions_on(qtbot):
     pane = Pane()
     qtbot.addWidget(pane)
-    why = Working("Height of sill", "H = HC − IS", "51.500 − 1.200 = 50.300", ("IS sill, read 1.200",), "note")
+    why = Working(
+        "Height of sill", "H = HC − IS", "51.500 − 1.200 = 50.300", ("IS sill, read 1.200",), "note"
+    )
     pane.show_all([finding("out", "Out by 4 mm", why, "proof")], [LIFTING], None, [])
     acted, read = [], []
     pane.acted.connect(acted.append)
@@ -215,7 +223,8 @@ def test_a_lock_is_held_by_one_and_says_by_whom(tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("name", "status"), [("mill-yard-round", 0), ("leat-in-feet", 0), ("tramway-untidy", 0), ("must-be-refused", 2)]
+    ("name", "status"),
+    [("mill-yard-round", 0), ("leat-in-feet", 0), ("tramway-untidy", 0), ("must-be-refused", 2)],
 )
 def test_the_examples_on_the_command_line(name, status, capsys):
     assert main(["reduce", str(EXAMPLES / f"{name}.csv")]) == status

@@ -21,8 +21,16 @@ from vivid_keel.trades.supports.measure import work_out_supports
 
 pytestmark = pytest.mark.window
 
-RUN = [("BM gatepost", "1.482"), ("Yard drain", "1.936"), ("Store sill", "0.873"), ("CP 1", "2.214"),
-       ("CP 1", "1.127"), ("Pit sill N", "2.602"), ("Pit sill S", "2.611"), ("BM gatepost", "0.397")]  # fmt: skip
+RUN = [
+    ("BM gatepost", "1.482"),
+    ("Yard drain", "1.936"),
+    ("Store sill", "0.873"),
+    ("CP 1", "2.214"),
+    ("CP 1", "1.127"),
+    ("Pit sill N", "2.602"),
+    ("Pit sill S", "2.611"),
+    ("BM gatepost", "0.397"),
+]
 FOUND = [
     "1.2598",
     "1.2640",
@@ -64,9 +72,10 @@ class Screen:
         self.home = home
         read, write = os.pipe()
         self.server = subprocess.Popen(
-            ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-r"], pass_fds=[write],
+            ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-r"],
+            pass_fds=[write],
             stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+        )
         os.close(write)
         with os.fdopen(read) as pipe:
             display = f":{pipe.readline().strip()}"
@@ -235,7 +244,9 @@ def test_keys_reach_the_program_while_a_cell_is_open(screen, tmp_path):
     screen.key("Escape")
     screen.key("ctrl+d", "Return")
     screen.key("ctrl+z")
-    screen.tool("type", "--delay", "30", "1.4")  # a cell is open and half typed: the kit is reached all the same
+    screen.tool(
+        "type", "--delay", "30", "1.4"
+    )  # a cell is open and half typed: the kit is reached all the same
     screen.key("alt+k")
     kit = kit_path()
     wait_for(kit, 1)
@@ -336,7 +347,9 @@ def test_forty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_printe
     until = time.monotonic() + 15
     while not pdf.exists() and time.monotonic() < until:
         time.sleep(0.1)
-    text = subprocess.run(["pdftotext", "-layout", str(pdf), "-"], capture_output=True, text=True, check=True).stdout
+    text = subprocess.run(
+        ["pdftotext", "-layout", str(pdf), "-"], capture_output=True, text=True, check=True
+    ).stdout
     with JobFile.open(job) as file:
         run = work_out_run(fold_run(file.journal, 2))
         assert run.closure.misclosure == pytest.approx(0.0, abs=1e-9)

@@ -105,7 +105,9 @@ def test_every_key_shows_what_it_would_give(new_run, hands):
 
 def test_correcting_striking_undoing(demo, hands):
     desk = demo.desk
-    row = desk.sheets("Readings")[0].row_of(next(i for i, r in enumerate(desk.book.rows) if r.mark == "Weir crest"))
+    row = desk.sheets("Readings")[0].row_of(
+        next(i for i, r in enumerate(desk.book.rows) if r.mark == "Weir crest")
+    )
     demo.sheet.go((row, 2))
     assert demo.sheet.editor.text() == "1.740"
     hands.line("1.744")
@@ -240,7 +242,9 @@ def test_every_picture_is_really_painted(demo, hands):
             demo.show_stage(stage)
             hands.rest()
             image = demo.picture.grab().toImage()
-            seen = {image.pixel(x, y) for x in range(0, image.width(), 3) for y in range(0, image.height(), 3)}
+            seen = {
+                image.pixel(x, y) for x in range(0, image.width(), 3) for y in range(0, image.height(), 3)
+            }
             assert len(seen) > 12, stage
         demo.step_work(1)
 

@@ -339,12 +339,25 @@ def test_stock_is_changed_and_struck(posts):
 
 
 def test_limits_follow_what_is_typed(posts):
-    typed = {"tolerance": "2 mm", "most_leaves": "3", "interface": "0.1", "sense": "h", "share": "60", "most": "20", "leaf_size": "60 × 90 mm"}
+    typed = {
+        "tolerance": "2 mm",
+        "most_leaves": "3",
+        "interface": "0.1",
+        "sense": "h",
+        "share": "60",
+        "most": "20",
+        "leaf_size": "60 × 90 mm",
+    }
     for key, text in typed.items():
         sheet = posts.sheets("Target")[2]
         take(sheet, [line[0] for line in sheet.lines].index(key), 1, text)
     limits = posts.book.limits
-    assert (limits.tolerance, limits.most_leaves, limits.interface, limits.sense) == (0.002, 3, 0.0001, "hangs")
+    assert (limits.tolerance, limits.most_leaves, limits.interface, limits.sense) == (
+        0.002,
+        3,
+        0.0001,
+        "hangs",
+    )
     assert (limits.share, limits.most, limits.leaf_size) == (0.6, 0.02, "60 × 90 mm")
 
 

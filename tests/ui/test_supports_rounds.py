@@ -44,7 +44,11 @@ def floor(tmp_path):
             "from_m": 30.0,
             "reach_m": 10.0,
         }
-        limits = {"tolerance": as_read(parse_length("1.5 mm", "mm", ".")), "sense": "hangs", "neighbours_m": 0.0048}
+        limits = {
+            "tolerance": as_read(parse_length("1.5 mm", "mm", ".")),
+            "sense": "hangs",
+            "neighbours_m": 0.0048,
+        }
         file.record(
             [
                 Draft(work.id, "instrument", body),
@@ -53,7 +57,10 @@ def floor(tmp_path):
             ]
         )
         file.record(
-            [Draft(work.id, "leaf", {"leaf": as_read(parse_length(t, "mm", ".")), "count": 40}) for t in LEAVES]
+            [
+                Draft(work.id, "leaf", {"leaf": as_read(parse_length(t, "mm", ".")), "count": 40})
+                for t in LEAVES
+            ]
         )
         yield desk_for(file, work.id), site
 
@@ -142,7 +149,9 @@ def test_a_lift_is_staged_and_says_what_hangs_on_it(floor):
     assert (points[1].row, points[1].x, points[2].x) == ("Upstream", 2.4, 4.8)
     assert float(desk.sheets("Set-up")[1].rises[0]) == pytest.approx(expected)
     limits = desk.sheets("Target")[2]
-    neighbours, clearance = ([line[0] for line in limits.lines].index(key) for key in ("neighbours", "clearance"))
+    neighbours, clearance = (
+        [line[0] for line in limits.lines].index(key) for key in ("neighbours", "clearance")
+    )
     with pytest.raises(KeelError, match="uses up"):
         take(limits, clearance, 1, "5 mm")
     take(limits, neighbours, 1, "free")
@@ -172,8 +181,12 @@ def test_planes_and_least_moves_stand_side_by_side(floor):
         for k in ("best-fit", "flattest", "least total", "least greatest", "a stated", "to the highest")
     }
     costs = {k: float(targets.cell(r, 3).text) for k, r in row.items() if targets.cell(r, 3).text}
-    assert costs["flattest"] <= costs["least greatest"] <= costs["to the highest"]  # a plane needs less than a level line
-    assert float(targets.cell(row["least total"], 4).text) <= float(targets.cell(row["to the highest"], 4).text)
+    assert (
+        costs["flattest"] <= costs["least greatest"] <= costs["to the highest"]
+    )  # a plane needs less than a level line
+    assert float(targets.cell(row["least total"], 4).text) <= float(
+        targets.cell(row["to the highest"], 4).text
+    )
     press_enter(targets, row["best-fit"])
     r = desk.result
     assert r.book.target.plane
@@ -252,8 +265,13 @@ def test_practising_goes_on_by_next_alone(demo, hands):
         else:
             demo.do_next()
     assert said == [
-        "Read the cautions first", "Next: pack, let it answer", "Next: round 2", "Next: pack, let it answer", "Next: write the report", "Write the report",
-    ]  # fmt: skip
+        "Read the cautions first",
+        "Next: pack, let it answer",
+        "Next: round 2",
+        "Next: pack, let it answer",
+        "Next: write the report",
+        "Write the report",
+    ]
     assert desk.result.all_proven and len(desk.book.passes) == 1
     assert desk.state() == ("in", "12 supports · all proven in")
     titles = [f.title for f in desk.findings("Record")]
@@ -264,13 +282,17 @@ def test_the_whole_menu_fits_a_small_screen_and_reaches_everything(demo):
     shelves = {a.text(): a.menu() for a in demo.menu.actions() if a.menu() is not None}
     assert set(shelves) == {"Bring in", "Write", "When it breaks"}
     assert len([a for a in demo.menu.actions() if not a.isSeparator()]) <= 20
-    for opened, of_its_own in ((1, 2), (0, 5), (0, 5)):  # supports, a run, and the same again: nothing piles up
+    for opened, of_its_own in (
+        (1, 2),
+        (0, 5),
+        (0, 5),
+    ):  # supports, a run, and the same again: nothing piles up
         demo.open_work(demo.file.journal.works()[opened].id)
         shelves["Write"].aboutToShow.emit()
         own = [w.label for w in demo.desk.writers()]
         assert len(own) == of_its_own
         inside = [a.text() for menu in shelves.values() for a in menu.actions()]
-        assert len(inside) == len(set(inside)) == 8 + of_its_own
+        assert len(inside) == len(set(inside)) == 10 + of_its_own
     inside = [text for text in inside if text not in own]
     everywhere = inside + [a.text() for a in demo.menu.actions() if a.text() and a.menu() is None]
     named = [a.text() for a in demo.actions() if a.text()]

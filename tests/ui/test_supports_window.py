@@ -72,7 +72,9 @@ def test_from_posts_to_proof(new_supports, hands, tmp_path, qtbot):
     hands.do("Ctrl+P")
     (pdf,) = tmp_path.glob("*.pdf")
     assert "Written" in window.notice.text()
-    text = subprocess.run(["pdftotext", "-layout", str(pdf), "-"], capture_output=True, text=True, check=True).stdout
+    text = subprocess.run(
+        ["pdftotext", "-layout", str(pdf), "-"], capture_output=True, text=True, check=True
+    ).stdout
     assert "proven in" in text
     assert "1.2526" in text
     raw = pdf.read_bytes()
@@ -134,7 +136,8 @@ def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):
 
 
 @pytest.mark.parametrize(
-    ("typed", "says"), [("-1.2", "booked as read"), ("1264", "longer than any staff"), ("1.2.3", "not a number")]
+    ("typed", "says"),
+    [("-1.2", "booked as read"), ("1264", "longer than any staff"), ("1.2.3", "not a number")],
 )
 def test_wrong_readings_stay_in_their_cell(new_supports, hands, typed, says):
     read_all(new_supports, hands)
@@ -211,7 +214,14 @@ def test_tipping_the_line_by_its_end_moves_every_post_and_is_recorded_once(demo,
     first = float(desk.result.targets[0])
     qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=QPoint(int(end), int(y)))
     for step in (10, 25, 40):
-        move = QMouseEvent(QEvent.Type.MouseMove, QPointF(end, y + step), QPointF(end, y + step), Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+        move = QMouseEvent(
+            QEvent.Type.MouseMove,
+            QPointF(end, y + step),
+            QPointF(end, y + step),
+            Qt.MouseButton.NoButton,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
         QApplication.sendEvent(view, move)
         assert desk.result.targets[0] == pytest.approx(first, abs=1e-9)  # it turns about the rows' beginning
     assert len(demo.file.journal.entries) == before
@@ -281,7 +291,9 @@ def test_what_looks_high_is_named_and_a_turned_sense_is_put_right(demo, hands):
     with pytest.raises(KeelError, match="is no post here"):
         take(sheet, row, 2, "Z9")
     take(sheet, row, 2, "u4")
-    assert not [f for f in desk.findings("Heights") if "reads low" in f.title]  # read again since: nobody turns it now
+    assert not [
+        f for f in desk.findings("Heights") if "reads low" in f.title
+    ]  # read again since: nobody turns it now
     for p in desk.book.points:
         if p.left is not None:
             desk.strike(p.left.id, "to see")
@@ -330,12 +342,19 @@ def test_nothing_is_offered_at_a_post_the_limits_rule_out(demo, hands):
     hands.rest()
     sheet = demo.sheet.sheet
     assert [c.title for c in sheet.columns][2] == "Packing to put in"
-    assert hands.cells(0)[:3] == ["1  U4", "raise 11.4", "further than allowed"] and set(hands.cells(0)[3:]) == {""}
-    assert desk.next("Moves").title == "Next: raise U5 9.1 mm"  # U4 and D4 are left to whoever sets the limits
+    assert hands.cells(0)[:3] == ["1  U4", "raise 11.4", "further than allowed"] and set(
+        hands.cells(0)[3:]
+    ) == {""}
+    assert (
+        desk.next("Moves").title == "Next: raise U5 9.1 mm"
+    )  # U4 and D4 are left to whoever sets the limits
     assert any(f.verdict == "out" and "U4, D4" in f.title for f in desk.findings("Moves"))
 
 
-@pytest.mark.parametrize(("what", "keys"), [("leaves", {"lifting", "shims"}), ("screw", {"lifting", "machines"}), ("fill", set()), ("trim", set())])
+@pytest.mark.parametrize(
+    ("what", "keys"),
+    [("leaves", {"lifting", "shims"}), ("screw", {"lifting", "machines"}), ("fill", set()), ("trim", set())],
+)
 def test_cautions_are_those_of_the_means(demo, what, keys):
     from vivid_keel.core.record.entries import Draft
     from vivid_keel.core.record.matters import acknowledged

@@ -46,7 +46,9 @@ def test_from_the_two_way_level_to_rest(trailer, hands, tmp_path):
     # After the wheel: what the step leaves of the lean, and the nose lower by half the step.
     across, along = (float(t.strip("°").replace("−", "-")) for t in hands.cells(0)[4].split(" / "))
     assert across == pytest.approx(math.degrees(desk.result.roll_left), abs=0.06)
-    assert along == pytest.approx(math.degrees(math.atan(math.tan(math.radians(-0.8)) - 0.04 / 4.2)), abs=0.06)
+    assert along == pytest.approx(
+        math.degrees(math.atan(math.tan(math.radians(-0.8)) - 0.04 / 4.2)), abs=0.06
+    )
     assert hands.cells(1)[4].endswith("/ 0.0°")
     want = 0.04 + 4.2 * math.tan(math.radians(0.8))
     assert desk.result.instructions[1].lift == pytest.approx(want * 4.0 / 4.2)
@@ -66,9 +68,17 @@ def test_from_the_two_way_level_to_rest(trailer, hands, tmp_path):
 
 @pytest.mark.parametrize(
     ("row", "text", "said"),
-    [(0, "boat", "expected trailer"), (1, "2100", "were millimetres meant"), (1, "-2", "above 0"), (4, "40, high", "not a length"), (4, "900", "no step of a ramp"),
-     (9, "moon", "expected firm gravel"), (1, "0", "above 0"), (5, "0.2", "none to drive on")],
-)  # fmt: skip
+    [
+        (0, "boat", "expected trailer"),
+        (1, "2100", "were millimetres meant"),
+        (1, "-2", "above 0"),
+        (4, "40, high", "not a length"),
+        (4, "900", "no step of a ramp"),
+        (9, "moon", "expected firm gravel"),
+        (1, "0", "above 0"),
+        (5, "0.2", "none to drive on"),
+    ],
+)
 def test_what_no_vehicle_has_is_refused_in_its_cell(trailer, hands, row, text, said):
     trailer.sheet.go((row, 1))
     trailer.sheet.editor.selectAll()
@@ -100,7 +110,9 @@ def test_steep_tilts_are_a_unit_forgotten_and_headings_help(trailer, hands):
     assert desk.result.instructions and desk.result.why().title.startswith("Wheels of a four")
 
 
-def test_a_ramp_of_known_slope_says_how_far_and_the_levels_own_offset_is_found_by_turning_about(trailer, hands):
+def test_a_ramp_of_known_slope_says_how_far_and_the_levels_own_offset_is_found_by_turning_about(
+    trailer, hands
+):
     desk = trailer.desk
     facts = desk.sheets("Set-up")[0]
     take(facts, 4, 1, "none")
@@ -110,7 +122,9 @@ def test_a_ramp_of_known_slope_says_how_far_and_the_levels_own_offset_is_found_b
     take(desk.sheets("Readings")[0], 0, 1, "2.2")
     take(desk.sheets("Readings")[0], 1, 1, "0")
     want = desk.book.values["track"] * math.tan(math.radians(2.0))
-    assert desk.result.instructions[0].text == f"drive {want * 6:.2f} m up the ramp, {want * 1000:.0f} mm high"
+    assert (
+        desk.result.instructions[0].text == f"drive {want * 6:.2f} m up the ramp, {want * 1000:.0f} mm high"
+    )
     assert desk.result.level_shows(desk.result.instructions[-1]) == "+0.2° / 0.0°"  # level, as it reads level
 
 

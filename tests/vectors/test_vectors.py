@@ -15,7 +15,9 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.problems import solve, solve_document
 from vivid_keel.trades.registry import problem_kinds
 
-CASES = [case for path in sorted(Path(__file__).parent.glob("*.json")) for case in json.loads(path.read_text())]
+CASES = [
+    case for path in sorted(Path(__file__).parent.glob("*.json")) for case in json.loads(path.read_text())
+]
 
 
 def agree(got, want, tolerance, where):
@@ -37,7 +39,9 @@ def agree(got, want, tolerance, where):
 
 def check(case, result):
     for field, want in case["expect"].items():
-        tolerance = case["tolerance"] if not isinstance(case["tolerance"], dict) else case["tolerance"].get(field)
+        tolerance = (
+            case["tolerance"] if not isinstance(case["tolerance"], dict) else case["tolerance"].get(field)
+        )
         agree(result[field], want, tolerance, f"/{field}")
     if case["kind"] == "stack":
         problem = case["problem"]
@@ -47,7 +51,9 @@ def check(case, result):
         for point in problem["points"]:
             stack = result["stacks"][point["name"]]
             achieved = sum(stack) - len(stack) * problem.get("interface_m", 0)
-            assert result["residuals_m"][point["name"]] == pytest.approx(achieved - point["thickness_m"], abs=1e-9)
+            assert result["residuals_m"][point["name"]] == pytest.approx(
+                achieved - point["thickness_m"], abs=1e-9
+            )
             assert stack == sorted(stack, reverse=True)
             assert len(stack) <= problem.get("most_leaves", math.inf)
 
@@ -100,7 +106,12 @@ EPOCHS = {"first": {"a": 1.0}, "second": {"a": 1.0}, "u_first_m": 0.001, "u_seco
         ("sight", [], "wrong-type", "/problem"),
         ("spirit", {}, "unknown-kind", "/kind"),
         ("screw", {"moves_m": {"a/b": "x"}, "pitch_m": 1}, "wrong-type", "/problem/moves_m/a~1b"),
-        ("screw", {"moves_m": {}, "pitch_m": 0.001, "parts_of_a_turn": 2.5}, "bad-value", "/problem/parts_of_a_turn"),
+        (
+            "screw",
+            {"moves_m": {}, "pitch_m": 0.001, "parts_of_a_turn": 2.5},
+            "bad-value",
+            "/problem/parts_of_a_turn",
+        ),
         ("screw", {"moves_m": {"a": 1e308}, "pitch_m": 1e-9}, "not-finite", "/problem"),
         ("stack", {"points": [], "stock": []}, "bad-value", "/problem/points"),
         (
@@ -110,12 +121,24 @@ EPOCHS = {"first": {"a": 1.0}, "second": {"a": 1.0}, "u_first_m": 0.001, "u_seco
             "/problem/points/1/name",
         ),
         ("moves", {"points": [], "target": {"kind": "mean"}}, "too-few-points", "/problem/points"),
-        ("moves", {"points": [{"name": "a", "height_m": 0}], "target": {"kind": "keep", "name": "b"}}, "unknown-name",
-         "/problem/target/name"),
-        ("moves", {"points": [{"name": "a", "height_m": 0}], "target": {"kind": "up"}}, "bad-value",
-         "/problem/target/kind"),
-        ("moves", {"points": [{"name": "a", "height_m": 0}], "target": {"kind": "given", "heights_m": {}}},
-         "missing-field", "/problem/target/heights_m"),
+        (
+            "moves",
+            {"points": [{"name": "a", "height_m": 0}], "target": {"kind": "keep", "name": "b"}},
+            "unknown-name",
+            "/problem/target/name",
+        ),
+        (
+            "moves",
+            {"points": [{"name": "a", "height_m": 0}], "target": {"kind": "up"}},
+            "bad-value",
+            "/problem/target/kind",
+        ),
+        (
+            "moves",
+            {"points": [{"name": "a", "height_m": 0}], "target": {"kind": "given", "heights_m": {}}},
+            "missing-field",
+            "/problem/target/heights_m",
+        ),
         ("network", {**NET, "lines": [{**LINE, "to": "P"}]}, "bad-value", "/problem/lines/0/to"),
         ("network", {**NET, "lines": [{**LINE, "setups": 0}]}, "bad-value", "/problem/lines/0/setups"),
         ("network", {**NET, "lines": [{**LINE, "setups": 1.5}]}, "bad-value", "/problem/lines/0/setups"),
@@ -129,17 +152,31 @@ EPOCHS = {"first": {"a": 1.0}, "second": {"a": 1.0}, "u_first_m": 0.001, "u_seco
         ("reversal", {"division_rad": 1e-3, "cycles": [[1, 2, 3]]}, "bad-value", "/problem/cycles/0"),
         ("reversal", {"division_rad": 1e-3, "cycles": [7]}, "wrong-type", "/problem/cycles/0"),
         ("reversal", {"division_rad": 1e-3, "cycles": [[1, "x"]]}, "wrong-type", "/problem/cycles/0/1"),
-        ("two_peg", {"first": {}, "second": {}, "curvature": False}, "missing-field", "/problem/first/to_a_m"),
-        ("tube", {"filled_m": 1, "bore_m": 0.004, "start_m": -1, "resolution_m": 0.001}, "bad-value", "/problem/start_m"),
+        (
+            "two_peg",
+            {"first": {}, "second": {}, "curvature": False},
+            "missing-field",
+            "/problem/first/to_a_m",
+        ),
+        (
+            "tube",
+            {"filled_m": 1, "bore_m": 0.004, "start_m": -1, "resolution_m": 0.001},
+            "bad-value",
+            "/problem/start_m",
+        ),
         ("epochs", {**EPOCHS, "u_first_m": -1}, "bad-value", "/problem/u_first_m"),
         ("epochs", {**EPOCHS, "first": {"a": "high"}}, "wrong-type", "/problem/first/a"),
         ("epochs", {**EPOCHS, "tolerance_m": None}, "wrong-type", "/problem/tolerance_m"),
         ("level_book", {"marks": [], "setups": []}, "bad-value", "/problem/setups"),
         ("level_book", {"marks": [], "setups": [{"sights": []}]}, "bad-value", "/problem/setups/0/sights"),
-        ("level_book", {"marks": [{"name": "a", "height_m": 1, "fixed": 1}], "setups": []}, "wrong-type",
-         "/problem/marks/0/fixed"),
+        (
+            "level_book",
+            {"marks": [{"name": "a", "height_m": 1, "fixed": 1}], "setups": []},
+            "wrong-type",
+            "/problem/marks/0/fixed",
+        ),
     ],
-)  # fmt: skip
+)
 def test_bad_fields_are_refused_where_they_stand(kind, problem, code, where):
     with pytest.raises(KeelError, match=".") as refused:
         solve(kind, problem, problem_kinds())

@@ -43,7 +43,9 @@ _FITS: dict[str, Callable[[Any], bool]] = {
     "whole number": lambda v: isinstance(v, int) and not isinstance(v, bool),
     "yes or no": lambda v: isinstance(v, bool),
     "reading": _is_reading,
-    "set of numbers": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) and _is_number(n) for k, n in v.items()),
+    "set of numbers": lambda v: (
+        isinstance(v, Mapping) and all(isinstance(k, str) and _is_number(n) for k, n in v.items())
+    ),
     "object": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) for k in v),
 }
 """Whether a value is of a type."""
@@ -69,7 +71,9 @@ class EntryKind:
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "fits", {name: _FITS[self.type_of(name)] for name in self.fields})
-        object.__setattr__(self, "needed", tuple(name for name, said in self.fields.items() if said.endswith(MUST)))
+        object.__setattr__(
+            self, "needed", tuple(name for name, said in self.fields.items() if said.endswith(MUST))
+        )
 
     def type_of(self, name: str) -> str:
         """Return the type of a field."""
@@ -99,7 +103,9 @@ def check_body(kinds: Kinds, kind: str, body: Any, where: str = "") -> None:
     """
     known = kinds.get(kind)
     if known is None:
-        raise KeelError("unknown-kind", f"“{kind}” is no kind of entry; known are {', '.join(sorted(kinds))}", where)
+        raise KeelError(
+            "unknown-kind", f"“{kind}” is no kind of entry; known are {', '.join(sorted(kinds))}", where
+        )
     if type(body) is not dict and not isinstance(body, Mapping):
         raise KeelError("wrong-type", f"the body of a {kind} entry must be an object", where)
     for name, value in body.items():
@@ -107,13 +113,17 @@ def check_body(kinds: Kinds, kind: str, body: Any, where: str = "") -> None:
         if fits is None:
             raise KeelError("unknown-field", f"a {kind} entry has no field “{name}”", f"{where}/{name}")
         if not fits(value):
-            raise KeelError("wrong-type", f"“{name}” of a {kind} entry must be a {known.type_of(name)}", f"{where}/{name}")
+            raise KeelError(
+                "wrong-type", f"“{name}” of a {kind} entry must be a {known.type_of(name)}", f"{where}/{name}"
+            )
     for name in known.needed:
         if name not in body:
             raise KeelError("missing-field", f"a {kind} entry needs “{name}”", f"{where}/{name}")
 
 
-def numbered(kinds: Kinds, drafts: Sequence[Draft], first: int, act: int, time: str, person: str) -> list[Entry]:
+def numbered(
+    kinds: Kinds, drafts: Sequence[Draft], first: int, act: int, time: str, person: str
+) -> list[Entry]:
     """Return the entries that drafts of one act become, numbered from `first`, their bodies checked.
 
     A negative work, strikes or after means a draft of the same act: −1 the first, −2 the second.

@@ -63,5 +63,9 @@ def judge(deviation: float, U: float, tolerance: float) -> str:
 def judge_all(deviations: npt.NDArray[np.float64], U: npt.NDArray[np.float64], tolerance: float) -> list[str]:
     """Return `judge` of every deviation (n,), "" where it is nan; all in metres."""
     size = np.abs(deviations)
-    out = np.where(size + U <= tolerance + EQUAL, PROVEN_IN, np.where(size - U > tolerance + EQUAL, PROVEN_OUT, NOT_PROVEN))
+    out = np.where(
+        size + U <= tolerance + EQUAL,
+        PROVEN_IN,
+        np.where(size - U > tolerance + EQUAL, PROVEN_OUT, NOT_PROVEN),
+    )
     return [str(v) for v in np.where(np.isnan(size), "", out).tolist()]

@@ -14,6 +14,7 @@ from vivid_keel.core.instruments.kinds import KIND
 from vivid_keel.core.instruments.outcome import Step
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import fold_tool
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.entries import KIT, Draft
 from vivid_keel.files import KitFile
 from vivid_keel.stands.instruments import plan, reads
@@ -42,8 +43,18 @@ TOOLS: tuple[tuple[str, str, dict[str, str]], ...] = (
 
 # tool, procedure, way, days ago, hidden, cycles, decision
 CHECKS: tuple[tuple[str, str, str, float, dict[str, float], int, str], ...] = (
-    *((BLOCK, "reversal", "divisions", days, {"level": error * 1e-3, "surface": 2.5e-5}, 3, "trust")
-      for days, error in ((236, -0.003), (205, 0.0005), (171, 0.003), (139, 0.0045), (104, 0.0075), (67, 0.0098), (31, 0.0123))),
+    *(
+        (BLOCK, "reversal", "divisions", days, {"level": error * 1e-3, "surface": 2.5e-5}, 3, "trust")
+        for days, error in (
+            (236, -0.003),
+            (205, 0.0005),
+            (171, 0.003),
+            (139, 0.0045),
+            (104, 0.0075),
+            (67, 0.0098),
+            (31, 0.0123),
+        )
+    ),
     (AMBER, "two-peg", "near", 71, {"collimation": 5.2e-5, "eye": 1.52, "pegs": 0.184}, 1, "correct"),
     (AMBER, "two-peg", "near", 41, {"collimation": 7.0e-5, "eye": 1.49, "pegs": 0.184}, 1, "correct"),
     (AMBER, "two-peg", "near", 9, {"collimation": 8.4e-5, "eye": 1.55, "pegs": 0.184}, 1, "correct"),
@@ -54,7 +65,7 @@ CHECKS: tuple[tuple[str, str, str, float, dict[str, float], int, str], ...] = (
     ("Turning laser", "axes", "", 94, {"x": 2e-5, "y": -1.5e-5, "eye": 1.2}, 3, "trust"),
     ("Water tube 20 m", "tube", "", 2, {"index": 2e-4, "water": 0.5}, 4, "trust"),
     ("Yard staff", "staff", "", 30, {"foot": 1e-4, "j1": 1e-4, "j2": 0.0, "j3": 1e-4}, 4, "trust"),
-)  # fmt: skip
+)
 
 HAPPENED = (
     (BLOCK, 220.0, "repaired", "vial cemented in anew"),
@@ -92,14 +103,18 @@ def _fill(file: KitFile, clock: list[datetime], now: datetime) -> None:
         known = {t.key: t for t in KIND[kind].traits}
         for key, text in stated.items():
             value = parse_fact(known[key], text, ".").value
-            body: dict[str, Any] = {"name": key, "text": text} | ({} if value != value else {"value": value})
+            body: dict[str, Any] = {"name": key, "text": text} | (
+                {} if is_missing(value) else {"value": value}
+            )
             file.record([Draft(work.id, "trait", body)])
     rng = np.random.default_rng(11)
     acts = [
         (days, name, (procedure, way, hidden, cycles, decision))
         for name, procedure, way, days, hidden, cycles, decision in CHECKS
     ]
-    for days, name, what in sorted([*acts, *((d, n, (w, note)) for n, d, w, note in HAPPENED)], key=lambda a: -a[0]):
+    for days, name, what in sorted(
+        [*acts, *((d, n, (w, note)) for n, d, w, note in HAPPENED)], key=lambda a: -a[0]
+    ):
         clock[0] = now - timedelta(days=days)
         if len(what) == 2:
             file.record([Draft(works[name], "happened", {"what": what[0], "note": what[1]})])
@@ -110,8 +125,15 @@ def _fill(file: KitFile, clock: list[datetime], now: datetime) -> None:
 
 
 def _check(
-    file: KitFile, work: int, procedure: str, way: str, hidden: dict[str, float], cycles: int, decision: str, rng: np.random.Generator
-) -> None:  # fmt: skip
+    file: KitFile,
+    work: int,
+    procedure: str,
+    way: str,
+    hidden: dict[str, float],
+    cycles: int,
+    decision: str,
+    rng: np.random.Generator,
+) -> None:
     """Book a check as a person would who had an instrument with these errors."""
     traits, done = fold_tool(file.journal, work).traits, PROCEDURES[procedure]
     (check,) = file.record([Draft(work, "check", {"procedure": procedure, "way": way})])

@@ -216,8 +216,10 @@ class BringsIn(Protocol):
 
     def work(self, book: BookFile, name: str) -> list[Draft]:
         """Return the entries of one act that make it a new work."""
+
     def more(self, book: BookFile, work: int, listed: Collection[str]) -> list[Draft]:
         """Return the entries that put its sights at the end of a work, where marks `listed` are known already."""
+
     def known(self, desk: Any) -> list[str]:
         """Return the names of the marks known in a work."""
 

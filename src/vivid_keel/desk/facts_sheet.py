@@ -29,7 +29,9 @@ class FactsSheet(Sheet):
     columns = (Column("What", 320), Column("", 160), Column("", 50), Column("", 0))
     hint = "Type a value and Enter; grey ones are taken until you say"
 
-    def __init__(self, desk: Desk, name: str, facts: Sequence[Fact], stated: Stated, booked: tuple[str, str]) -> None:
+    def __init__(
+        self, desk: Desk, name: str, facts: Sequence[Fact], stated: Stated, booked: tuple[str, str]
+    ) -> None:
         self.desk, self.name, self.facts, self.stated, self.booked = desk, name, facts, stated, booked
 
     @property
@@ -44,7 +46,9 @@ class FactsSheet(Sheet):
         if column == 1:
             said, text = fact.key in self.stated.ids, self.stated.texts[fact.key]
             return Cell(text if said else "", bold=said, editable=True, hint="" if said else text)
-        return Cell((fact.label, "", fact.shown_unit, fact.note)[column], ink="ink" if column == 0 else "muted")
+        return Cell(
+            (fact.label, "", fact.shown_unit, fact.note)[column], ink="ink" if column == 0 else "muted"
+        )
 
     def start_text(self, row: int, column: int) -> str:
         return self.stated.texts[self.facts[row].key]
@@ -55,4 +59,7 @@ class FactsSheet(Sheet):
         body: dict[str, Any] = {field: fact.key, "text": found.text}
         if not math.isnan(found.value):
             body["value"] = found.value
-        return Taken([Draft(self.desk.work, kind, body, strikes=self.stated.ids.get(fact.key))], (min(row + 1, self.count - 1), 1))
+        return Taken(
+            [Draft(self.desk.work, kind, body, strikes=self.stated.ids.get(fact.key))],
+            (min(row + 1, self.count - 1), 1),
+        )

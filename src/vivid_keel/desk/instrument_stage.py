@@ -10,7 +10,14 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import WAYS
 from vivid_keel.core.instruments.used import Instrument, instrument_from_way
 from vivid_keel.core.proof import Budget
-from vivid_keel.core.quantities import parse_length, parse_tilt, show_length, show_number, show_tilt, style_for
+from vivid_keel.core.quantities import (
+    parse_length,
+    parse_tilt,
+    show_length,
+    show_number,
+    show_tilt,
+    style_for,
+)
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
@@ -25,8 +32,13 @@ class WaysSheet(Sheet):
     """The ways of reading with their stated uncertainties; Enter takes one."""
 
     name = "Way of reading"
-    columns = (Column("", 34), Column("How it is read", 0), Column("one reading ±, mm", 140, True),
-               Column("at 30 m", 80, True), Column("at 60 m", 80, True))  # fmt: skip
+    columns = (
+        Column("", 34),
+        Column("How it is read", 0),
+        Column("one reading ±, mm", 140, True),
+        Column("at 30 m", 80, True),
+        Column("at 60 m", 80, True),
+    )
     hint = "Enter takes the way you read · ± is U (k = 2) until the owner's own checks say better"
 
     def __init__(self, desk: Desk, instrument: Instrument) -> None:
@@ -74,15 +86,26 @@ class DetailsSheet(Sheet):
         mm = style_for("mm", 0.00001)
         self.lines = [
             ("Name", i.name, "what the owner calls it"),
-            ("u of one reading", show_length(i.base, mm, unit=True), "standard uncertainty close by; U is twice that"),
-            ("grows by", f"{show_number(i.per_metre * 1000, 3)} mm/m", "for every metre beyond the next line"),
+            (
+                "u of one reading",
+                show_length(i.base, mm, unit=True),
+                "standard uncertainty close by; U is twice that",
+            ),
+            (
+                "grows by",
+                f"{show_number(i.per_metre * 1000, 3)} mm/m",
+                "for every metre beyond the next line",
+            ),
             ("beyond", f"{i.from_distance:g} m", "sights up to here are worth the same"),
             ("where no distance was booked", f"{i.reach:g} m", "taken for those sights"),
-            ("collimation error", "not known" if i.collimation is None else show_tilt(i.collimation, "mm/m", 3),
-             "slope of the line of sight, rising away +; taken out only where asked for"),
+            (
+                "collimation error",
+                "not known" if i.collimation is None else show_tilt(i.collimation, "mm/m", 3),
+                "slope of the line of sight, rising away +; taken out only where asked for",
+            ),
             ("hair constant", f"× {i.hair_factor:g}", "distance = constant × (upper − lower hair)"),
             ("note", i.note, "identity mark, when checked, staff used"),
-        ]  # fmt: skip
+        ]
 
     @property
     def count(self) -> int:
@@ -119,7 +142,9 @@ class DetailsSheet(Sheet):
             new = replace(i, hair_factor=_above(factor, "a hair constant"))
         else:
             new = replace(i, note=text.strip())
-        return Taken(instrument_drafts(self.desk, replace(new, stated=True)), (min(row + 1, len(self.lines) - 1), 1))
+        return Taken(
+            instrument_drafts(self.desk, replace(new, stated=True)), (min(row + 1, len(self.lines) - 1), 1)
+        )
 
 
 def _above(value: float, what: str) -> float:
@@ -128,7 +153,9 @@ def _above(value: float, what: str) -> float:
     return value
 
 
-def instrument_sheets(desk: Desk, instrument: Instrument, begun: bool, budget: Budget, staffs: bool = False) -> list[Sheet]:
+def instrument_sheets(
+    desk: Desk, instrument: Instrument, begun: bool, budget: Budget, staffs: bool = False
+) -> list[Sheet]:
     """Return the sheets of a work's Instrument stage: the kit first, where there is one to read with."""
     kit, staff = KitSheet(desk, instrument, begun), StaffSheet(desk)
     ways: list[Sheet] = [WaysSheet(desk, instrument), DetailsSheet(desk, instrument), BudgetSheet(budget)]

@@ -32,14 +32,21 @@ class KitSheet(Sheet):
     """The instruments of the kit that read heights; Enter takes one, in the state it is in today."""
 
     name = "From the kit"
-    columns = (Column("", 34), Column("Instrument", 180), Column("one reading ±, mm", 130, True), Column("own error", 130, True),
-               Column("Worth today", 0))  # fmt: skip
+    columns = (
+        Column("", 34),
+        Column("Instrument", 180),
+        Column("one reading ±, mm", 130, True),
+        Column("own error", 130, True),
+        Column("Worth today", 0),
+    )
     hint = "Enter reads with it from here on · Alt+K opens the kit, where it is checked"
 
     def __init__(self, desk: Desk, instrument: Instrument, begun: bool) -> None:
         self.desk, self.instrument, self.begun = desk, instrument, begun
         kit = desk.kit()
-        self.tools: list[Tool] = [t for t in fold_kit(kit.journal) if reads_heights(t)] if kit is not None else []
+        self.tools: list[Tool] = (
+            [t for t in fold_kit(kit.journal) if reads_heights(t)] if kit is not None else []
+        )
         self.now = desk.file.now()
         self.taken = [taken_from(t, self.now) for t in self.tools]
 
@@ -83,14 +90,23 @@ class StaffSheet(Sheet):
     """The staffs and tapes of the kit: which is read on, and by how much its foot makes every reading too long."""
 
     name = "Staff"
-    columns = (Column("", 34), Column("Staff", 200), Column("reads too long by", 150, True), Column("Worth today", 0))
+    columns = (
+        Column("", 34),
+        Column("Staff", 200),
+        Column("reads too long by", 150, True),
+        Column("Worth today", 0),
+    )
     hint = "Enter reads on it from here on · the foot cancels between sights of one staff, not overhead or against another"
 
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
         kit = desk.kit()
         now = desk.file.now()
-        tools = [t for t in fold_kit(kit.journal) if t.kind.key == "staff" and t.hidden is None] if kit is not None else []
+        tools = (
+            [t for t in fold_kit(kit.journal) if t.kind.key == "staff" and t.hidden is None]
+            if kit is not None
+            else []
+        )
         self.rows = [(t.state(now), staff_from_kit(t, now)) for t in tools]
         entry = desk.file.journal.latest(desk.work, "staff")
         self.in_hand = int(entry.body.get("tool", 0)) if entry is not None else 0
@@ -111,7 +127,10 @@ class StaffSheet(Sheet):
             return Cell(staff.name + (" · in use" if chosen else ""), bold=chosen)
         if column == 2:
             known = bool(staff.u_foot)
-            return Cell(f"{show_number(staff.foot * 1000, 1, signed=True)} mm" if known else "not known", ink="ink" if known else "muted")
+            return Cell(
+                f"{show_number(staff.foot * 1000, 1, signed=True)} mm" if known else "not known",
+                ink="ink" if known else "muted",
+            )
         return Cell(state.words, ink="muted")
 
     def enter(self, row: int) -> Taken:

@@ -67,7 +67,13 @@ class LogSheet(Sheet):
     """Every entry of the work in the order it was made, struck and undone ones too."""
 
     name = "Everything as entered"
-    columns = (Column("No.", 60, True), Column("Time", 150), Column("Who", 120), Column("What", 0), Column("", 110))
+    columns = (
+        Column("No.", 60, True),
+        Column("Time", 150),
+        Column("Who", 120),
+        Column("What", 0),
+        Column("", 110),
+    )
     hint = "Nothing here is ever changed or removed"
 
     def __init__(self, desk: Desk, kinds: Kinds) -> None:

@@ -61,7 +61,9 @@ class Step(Generic[D]):
     says: Callable[[D, str], Next | None] | None = None
 
 
-def leads(stage: str, sheet: int = 0, place: tuple[int, int] | None = None, view: int = -1) -> Callable[[Any, str], Goto | None]:
+def leads(
+    stage: str, sheet: int = 0, place: tuple[int, int] | None = None, view: int = -1
+) -> Callable[[Any, str], Goto | None]:
     """Return a step's `goes` that always leads to the same place."""
     return lambda desk, rest: Goto(stage, sheet, place, view)
 

@@ -37,18 +37,29 @@ class UnknownDesk(Desk):
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         p = Picture(width, height)
-        p.text(width / 2, height / 2, f"“{self.sort}”: no trade that this program knows", "ink", 18, bold=True, align="centre")
-        p.text(width / 2, height / 2 + 26, "Every entry is below, as it was made.", "muted", 15, align="centre")
+        p.text(
+            width / 2,
+            height / 2,
+            f"“{self.sort}”: no trade that this program knows",
+            "ink",
+            18,
+            bold=True,
+            align="centre",
+        )
+        p.text(
+            width / 2, height / 2 + 26, "Every entry is below, as it was made.", "muted", 15, align="centre"
+        )
         p.caption = f"A work of an unknown trade, {self.sort}"
         return p
 
     def findings(self, stage: str) -> list[Finding]:
         return [
             Finding(
-                "open", "Open for reading only",
+                "open",
+                "Open for reading only",
                 f"“{self.sort}” is no trade that this program knows; a newer version made it. Nothing of it is changed or lost.",
             )
-        ]  # fmt: skip
+        ]
 
     def next(self, stage: str) -> Next:
         return Next("Nothing to do here", "update the program to go on with it", "")

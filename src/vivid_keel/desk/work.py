@@ -90,7 +90,11 @@ class WorkDesk(Desk):
 
     def follow(self, entries: list[Entry]) -> None:
         """Let new entries follow by the trade's shorter way, where it has one for them."""
-        grown = self.trade.follow(self.result, self.file.journal, entries) if self.trade.follow is not None else None
+        grown = (
+            self.trade.follow(self.result, self.file.journal, entries)
+            if self.trade.follow is not None
+            else None
+        )
         if grown is None:
             self.refresh()
         else:
@@ -169,7 +173,13 @@ class WorkDesk(Desk):
         """Return what stands at the head of this work's papers."""
         journal = self.file.journal
         written = (now or datetime.now().astimezone()).strftime("%Y-%m-%d %H:%M")
-        return Heading(journal.name_of(0), journal.name_of(self.work), self.trade.label.lower(), written, self.file.person)
+        return Heading(
+            journal.name_of(0),
+            journal.name_of(self.work),
+            self.trade.label.lower(),
+            written,
+            self.file.person,
+        )
 
     def report(self, now: datetime | None = None) -> Callable[[], list[Picture]]:
         """Return what makes the pages of the report, from what stands now."""

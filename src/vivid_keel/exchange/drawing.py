@@ -33,7 +33,9 @@ def write_svg(picture: Picture, path: Path, title: str) -> None:
     made.setDescription(picture.caption)
     painter = QPainter()
     if not painter.begin(made):
-        raise KeelError("not-written", f"{path} can't be written; choose a folder that may be written to", str(path))
+        raise KeelError(
+            "not-written", f"{path} can't be written; choose a folder that may be written to", str(path)
+        )
     paint(painter, picture.items, PRINT)
     painter.end()
     os.replace(aside, path)

@@ -6,6 +6,7 @@ import json
 from collections.abc import Iterable
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import is_missing
 
 
 def write_points(name: str, points: Iterable[tuple[str, float, float, float, dict[str, object]]]) -> str:
@@ -27,7 +28,7 @@ def write_points(name: str, points: Iterable[tuple[str, float, float, float, dic
     """
     features = []
     for mark, x, y, height, more in points:
-        place = [round(x, 4), round(y, 4), *([round(height, 5)] if height == height else [])]
+        place = [round(x, 4), round(y, 4), *([round(height, 5)] if not is_missing(height) else [])]
         features.append(
             {
                 "type": "Feature",
@@ -36,7 +37,9 @@ def write_points(name: str, points: Iterable[tuple[str, float, float, float, dic
             }
         )
     if not features:
-        raise KeelError("no-positions", "no mark here has a place in plan; give marks a place under Heights, Places")
+        raise KeelError(
+            "no-positions", "no mark here has a place in plan; give marks a place under Heights, Places"
+        )
     whole = {
         "type": "FeatureCollection",
         "name": name,

@@ -18,7 +18,10 @@ _FIELDS = ("id", "work", "kind", "body", "time", "person", "strikes", "after", "
 def write_job(entries: Iterable[Entry]) -> str:
     """Return a job as JSON text."""
     rows = [{name: getattr(e, name) for name in _FIELDS} for e in entries]
-    return json.dumps({"format": FORMAT, "version": VERSION, "entries": rows}, ensure_ascii=False, indent=1) + "\n"
+    return (
+        json.dumps({"format": FORMAT, "version": VERSION, "entries": rows}, ensure_ascii=False, indent=1)
+        + "\n"
+    )
 
 
 def read_job(text: str | bytes, kinds: Kinds) -> list[Entry]:
@@ -37,7 +40,9 @@ def read_job(text: str | bytes, kinds: Kinds) -> list[Entry]:
         raise KeelError("not-a-job", f"not a job: “format” must be {FORMAT}", "/format")
     version = document.get("version")
     if not isinstance(version, int) or version > VERSION:
-        raise KeelError("newer-file", f"written by a newer version of this program (format {version})", "/version")
+        raise KeelError(
+            "newer-file", f"written by a newer version of this program (format {version})", "/version"
+        )
     rows = document.get("entries")
     if not isinstance(rows, list) or not rows:
         raise KeelError("missing-field", "a job has at least one entry", "/entries")

@@ -28,12 +28,34 @@ COLUMN_NAMES = {
     "source": ("source", "where from", "datum"),
     "struck": ("struck",),
     "height": ("height", "level", "reduced level", "r.l.", "rl", "elevation"),
-    "left": ("hc", "hpc", "height of collimation", "rise", "fall", "corrected", "time", "who", "person", "no", "no.", ""),
-}  # fmt: skip
+    "left": (
+        "hc",
+        "hpc",
+        "height of collimation",
+        "rise",
+        "fall",
+        "corrected",
+        "time",
+        "who",
+        "person",
+        "no",
+        "no.",
+        "",
+    ),
+}
 """Our column names and the strangers' that are taken for them. `left` ones are computed and left alone."""
 
 EMPTY = {"", "-", "–", "—", "n/a", "na", "."}
-UNITS = {"m": "m", "metres": "m", "mm": "mm", "cm": "cm", "ft": "ft", "feet": "ft", "ft-in": "ft-in", "in": "in"}
+UNITS = {
+    "m": "m",
+    "metres": "m",
+    "mm": "mm",
+    "cm": "cm",
+    "ft": "ft",
+    "feet": "ft",
+    "ft-in": "ft-in",
+    "in": "in",
+}
 NEEDED = {"reading", "bs", "is", "fs"}
 
 
@@ -79,7 +101,11 @@ class Columns:
     @property
     def enough(self) -> bool:
         """Whether the marks and at least one kind of reading are known."""
-        return "mark" in self.at and bool(NEEDED & set(self.at)) and ("reading" not in self.at or "sight" in self.at)
+        return (
+            "mark" in self.at
+            and bool(NEEDED & set(self.at))
+            and ("reading" not in self.at or "sight" in self.at)
+        )
 
 
 def said(columns: Columns, meaning: Mapping[int, str]) -> Columns:
@@ -190,7 +216,11 @@ def _named(separator: str, line: int, header: list[str], *, strict: bool = True)
                 if not strict:
                     continue
                 raise BookRefused(
-                    [KeelError("two-columns", f"two columns say {ours}", f"line {line + 1}, column {letter(i)}")]
+                    [
+                        KeelError(
+                            "two-columns", f"two columns say {ours}", f"line {line + 1}, column {letter(i)}"
+                        )
+                    ]
                 )
             out.at[ours] = i
             if unit:

@@ -20,8 +20,20 @@ from vivid_keel.core.quantities import Length, parse_length
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.exchange.level_columns import EMPTY, BookRefused, Columns, find_columns, letter, text_of
 
-SIGHTS = {"bs": BS, "b": BS, "backsight": BS, "back": BS, "is": IS, "i": IS, "intermediate": IS, "inter": IS, "fs": FS, "f": FS,
-          "foresight": FS, "fore": FS}  # fmt: skip
+SIGHTS = {
+    "bs": BS,
+    "b": BS,
+    "backsight": BS,
+    "back": BS,
+    "is": IS,
+    "i": IS,
+    "intermediate": IS,
+    "inter": IS,
+    "fs": FS,
+    "f": FS,
+    "foresight": FS,
+    "fore": FS,
+}
 READINGS = {"reading", "bs", "is", "fs", "upper", "lower", "look"}
 _SKIP = re.compile(r"^(page|sum|sums|total|totals|check|carried|brought|σ|Σ)\b", re.IGNORECASE)
 
@@ -58,7 +70,9 @@ def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None
         or _unit_of_cells(rows, found.at)
     )
     words = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}[found.separator]
-    book.notes.insert(0, f"columns parted by {words}; decimal mark “{book.decimal_mark}”; readings in {book.unit}")
+    book.notes.insert(
+        0, f"columns parted by {words}; decimal mark “{book.decimal_mark}”; readings in {book.unit}"
+    )
     if found.unknown:
         book.notes.append(f"columns left alone: {', '.join(found.unknown)}")
     reader = _Reader(book, found.at, units, found.header, name)
@@ -139,7 +153,9 @@ class _Reader:
 
     def _refuse(self, line: int, column: str, code: str, message: str) -> None:
         i = self.columns.get(column, 0)
-        self.problems.append(KeelError(code, message, f"line {line}, column {letter(i)} ({self.header[i].strip()})"))
+        self.problems.append(
+            KeelError(code, message, f"line {line}, column {letter(i)} ({self.header[i].strip()})")
+        )
 
     def _length(self, line: int, row: list[str], column: str, unit: str) -> Length | None:
         text = self._cell(row, column)
@@ -160,7 +176,10 @@ class _Reader:
             return None
         if column == "distance" and not 0 < length.value <= 500:
             self._refuse(
-                line, column, "bad-value", f"“{text}” is no length of a sight; expected above 0 and at most 500 m"
+                line,
+                column,
+                "bad-value",
+                f"“{text}” is no length of a sight; expected above 0 and at most 500 m",
             )
             return None
         return length
@@ -177,12 +196,16 @@ class _Reader:
             return
         if mark in self._heights:
             if abs(self._heights[mark] - length.value) > 1e-9:
-                self._refuse(line, column, "two-heights", f"{mark} has a known height already, and another one")
+                self._refuse(
+                    line, column, "two-heights", f"{mark} has a known height already, and another one"
+                )
             return
         self._heights[mark] = length.value
         self.book.known.append((mark, length, self._cell(row, "source") or f"as listed in {self.name}"))
 
-    def _book(self, line: int, row: list[str], mark: str, kind: int, reading: Length | None, begins: bool) -> None:
+    def _book(
+        self, line: int, row: list[str], mark: str, kind: int, reading: Length | None, begins: bool
+    ) -> None:
         if reading is None or not mark:
             return
         distance = self._length(line, row, "distance", "m")
@@ -213,8 +236,12 @@ class _Reader:
             return
         kind = SIGHTS.get(said.lower().rstrip("."))
         if kind is None:
-            self._refuse(line, "sight" if "sight" in self.columns else "mark", "bad-value",
-                         f"“{said}” is no kind of sight; expected BS, IS or FS")  # fmt: skip
+            self._refuse(
+                line,
+                "sight" if "sight" in self.columns else "mark",
+                "bad-value",
+                f"“{said}” is no kind of sight; expected BS, IS or FS",
+            )
             return
         if not text:
             self._refuse(line, "reading", "missing-field", "no reading on this line")
@@ -227,7 +254,9 @@ class _Reader:
     def classic(self, line: int, row: list[str]) -> None:
         """A line per mark: a foresight and a backsight on one line are a change point."""
         mark = self._mark(line, row)
-        there = {k: self._cell(row, k) for k in ("bs", "is", "fs") if k in self.columns and self._cell(row, k)}
+        there = {
+            k: self._cell(row, k) for k in ("bs", "is", "fs") if k in self.columns and self._cell(row, k)
+        }
         if "known" in self.columns:
             self._known(line, row, mark, "known")
         elif "height" in self.columns and not self.book.sights and not self.book.known:
@@ -240,7 +269,10 @@ class _Reader:
             return
         if "is" in there and len(there) > 1:
             self._refuse(
-                line, "is", "bad-value", "an intermediate sight shares its line with no other; only FS and BS do"
+                line,
+                "is",
+                "bad-value",
+                "an intermediate sight shares its line with no other; only FS and BS do",
             )
             return
         for column, kind in (("fs", FS), ("is", IS), ("bs", BS)):

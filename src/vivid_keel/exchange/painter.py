@@ -154,9 +154,16 @@ def text_length(text: str, size: float, bold: bool = False) -> float:
 
 
 def paint_text(
-    painter: QPainter, x: float, baseline: float, text: str, size: float, *, bold: bool = False, struck: bool = False,
+    painter: QPainter,
+    x: float,
+    baseline: float,
+    text: str,
+    size: float,
+    *,
+    bold: bool = False,
+    struck: bool = False,
     kept: bool = False,
-) -> None:  # fmt: skip
+) -> None:
     """Paint a text with the pen as it is set; a struck one stays legible under its line.
 
     `kept` ones go into a file, where words must be found again; others are laid out once and cached.
@@ -179,7 +186,7 @@ def paint_text(
 
 def _words(
     painter: QPainter, x: float, baseline: float, text: str, static: QStaticText, ascent: float, *, kept: bool
-) -> None:  # fmt: skip
+) -> None:
     if kept:
         painter.drawText(QPointF(x, baseline), text)
     else:

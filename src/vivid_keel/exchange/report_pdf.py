@@ -37,13 +37,17 @@ def write_pdf(
     writer.setPdfVersion(QPdfWriter.PdfVersion.PdfVersion_A1b)
     writer.setResolution(72 * 4)
     writer.setPageLayout(
-        QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0))
+        QPageLayout(
+            QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(0, 0, 0, 0)
+        )
     )
     writer.setTitle(title)
     writer.setCreator("Vivid Keel")
     painter = QPainter()
     if not painter.begin(writer):
-        raise KeelError("not-written", f"{path} can't be written; choose a folder that may be written to", str(path))
+        raise KeelError(
+            "not-written", f"{path} can't be written; choose a folder that may be written to", str(path)
+        )
     stopped = False
     try:
         for number, page in enumerate(pages):

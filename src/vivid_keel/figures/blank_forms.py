@@ -31,8 +31,11 @@ def blank_form(school: str, unit: str, job: str, page: int) -> Picture:
     p.text(LEFT, 46, "Level book", "ink", 16, bold=True)
     p.text(RIGHT, 46, f"{school} · {UNIT_WORDS.get(unit, unit)}", "ink", 10, bold=True, align="right")
     y = 66.0
-    for row in ((("Job", job), ("Page", str(page)), ("Date", "")), (("Instrument", ""), ("Checked on", ""), ("Staff", "")),
-                (("Reader", ""), ("Booker", ""), ("From … to (time)", ""))):  # fmt: skip
+    for row in (
+        (("Job", job), ("Page", str(page)), ("Date", "")),
+        (("Instrument", ""), ("Checked on", ""), ("Staff", "")),
+        (("Reader", ""), ("Booker", ""), ("From … to (time)", "")),
+    ):
         for k, (name, value) in enumerate(row):
             x = LEFT + k * 168
             p.text(x, y, name, "muted", 8)
@@ -50,8 +53,16 @@ def blank_form(school: str, unit: str, job: str, page: int) -> Picture:
         y += 11
         p.text(LEFT, y, words, "ink", 8)
     middle = ("HC",) if school == SCHOOLS[0] else ("Rise", "Fall")
-    columns = [("Mark", 96.0), ("BS", 52.0), ("IS", 52.0), ("FS", 52.0), *((m, 62.0 if len(middle) == 1 else 44.0) for m in middle),
-               ("Height", 62.0), ("Dist", 34.0), ("2nd look", 46.0)]  # fmt: skip
+    columns = [
+        ("Mark", 96.0),
+        ("BS", 52.0),
+        ("IS", 52.0),
+        ("FS", 52.0),
+        *((m, 62.0 if len(middle) == 1 else 44.0) for m in middle),
+        ("Height", 62.0),
+        ("Dist", 34.0),
+        ("2nd look", 46.0),
+    ]
     columns.append(("Remark", RIGHT - LEFT - sum(w for _, w in columns)))
     top, step = y + 14, (BOTTOM - 64 - y - 14) / (LINES + 1)
     x = LEFT
@@ -64,7 +75,12 @@ def blank_form(school: str, unit: str, job: str, page: int) -> Picture:
     p.line(RIGHT, top, RIGHT, top + step * (LINES + 1), "rule", 0.6)
     for n in range(LINES + 2):
         p.line(
-            LEFT, top + n * step, RIGHT, top + n * step, "ink" if n in (0, 1) else "rule", 0.8 if n in (0, 1) else 0.5
+            LEFT,
+            top + n * step,
+            RIGHT,
+            top + n * step,
+            "ink" if n in (0, 1) else "rule",
+            0.8 if n in (0, 1) else 0.5,
         )
     foot = top + step * (LINES + 1) + 18
     sums = "Σ BS ________   − Σ FS ________   = ________      last − first ________"
@@ -78,7 +94,13 @@ def blank_form(school: str, unit: str, job: str, page: int) -> Picture:
         "muted",
         8,
     )
-    p.text(LEFT, 816, "Typing this in: give each reading this page's number and the time it was read.", "muted", 7)
+    p.text(
+        LEFT,
+        816,
+        "Typing this in: give each reading this page's number and the time it was read.",
+        "muted",
+        7,
+    )
     return p
 
 

@@ -12,7 +12,15 @@ def budget_bars(budget: Budget, title: str, width: float, height: float, unit: s
     p = Picture(width, height)
     lines = sorted(zip(budget.lines, shares(budget), strict=True), key=lambda pair: -pair[0].u)
     p.text(14, 26, title, "ink", 15, bold=True)
-    p.text(width - 14, 26, f"U = {budget.k:g}·u = {budget.U * 1000:.2f} {unit}", "ink", 15, bold=True, align="right")
+    p.text(
+        width - 14,
+        26,
+        f"U = {budget.k:g}·u = {budget.U * 1000:.2f} {unit}",
+        "ink",
+        15,
+        bold=True,
+        align="right",
+    )
     if budget.u <= 0:
         p.text(width / 2, height / 2, "Nothing booked contributes yet.", "muted", 15, align="centre")
         return p
@@ -23,7 +31,14 @@ def budget_bars(budget: Budget, title: str, width: float, height: float, unit: s
         p.text(left - 12, y + 17, line.name, "ink", 14, bold=k == 0, align="right")
         wide = max(1.5, line.u / most * (width - left - 150))
         p.box(left, y + 4, wide, room - 12, "leaf" if k else "raise", "raise" if k == 0 else "ink", 1.0)
-        p.text(left + wide + 8, y + 17, f"{line.u * 1000:.2f} {unit} · {share * 100:.0f} %", "ink", 14, bold=k == 0)
+        p.text(
+            left + wide + 8,
+            y + 17,
+            f"{line.u * 1000:.2f} {unit} · {share * 100:.0f} %",
+            "ink",
+            14,
+            bold=k == 0,
+        )
     y = 50 + len(lines) * room + 22
     want = "; ".join(f"{line.name} to {u * 1000:.2f} {unit}" for line, u in to_halve(budget))
     p.text(14, min(y, height - 14), f"To halve it: {want}", "ink", 14, bold=True)

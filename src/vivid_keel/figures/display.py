@@ -134,7 +134,15 @@ class Picture:
     caption: str = ""
 
     def line(
-        self, x1: float, y1: float, x2: float, y2: float, ink: str = "ink", width: float = 1.0, *, dash: bool = False
+        self,
+        x1: float,
+        y1: float,
+        x2: float,
+        y2: float,
+        ink: str = "ink",
+        width: float = 1.0,
+        *,
+        dash: bool = False,
     ) -> None:
         self.items.append(Line(x1, y1, x2, y2, ink, width, dash))
 
@@ -154,13 +162,24 @@ class Picture:
     ) -> None:
         self.items.append(Poly(tuple(points), fill, ink, width, closed))
 
-    def disc(self, x: float, y: float, r: float, fill: str = "", ink: str = "ink", width: float = 1.0) -> None:
+    def disc(
+        self, x: float, y: float, r: float, fill: str = "", ink: str = "ink", width: float = 1.0
+    ) -> None:
         self.items.append(Disc(x, y, r, fill, ink, width))
 
     def text(
-        self, x: float, y: float, text: str, ink: str = "ink", size: float = 13.0, *, bold: bool = False,
-        align: str = "left", struck: bool = False, ground: bool = False,
-    ) -> None:  # fmt: skip
+        self,
+        x: float,
+        y: float,
+        text: str,
+        ink: str = "ink",
+        size: float = 13.0,
+        *,
+        bold: bool = False,
+        align: str = "left",
+        struck: bool = False,
+        ground: bool = False,
+    ) -> None:
         if text:
             self.items.append(Text(x, y, text, ink, size, bold, align, struck, ground))
 
@@ -185,28 +204,59 @@ def placed(picture: Picture, x: float, y: float, scale: float = 1.0) -> list[Ite
     for item in picture.items:
         if isinstance(item, Line):
             out.append(
-                Line(x + item.x1 * scale, y + item.y1 * scale, x + item.x2 * scale, y + item.y2 * scale, item.ink,
-                     item.width * scale, item.dash)
-            )  # fmt: skip
+                Line(
+                    x + item.x1 * scale,
+                    y + item.y1 * scale,
+                    x + item.x2 * scale,
+                    y + item.y2 * scale,
+                    item.ink,
+                    item.width * scale,
+                    item.dash,
+                )
+            )
         elif isinstance(item, Poly):
             points = tuple((x + a * scale, y + b * scale) for a, b in item.points)
             out.append(Poly(points, item.fill, item.ink, item.width * scale, item.closed))
         elif isinstance(item, Box):
             out.append(
-                Box(x + item.x * scale, y + item.y * scale, item.width_ * scale, item.height * scale, item.fill, item.ink,
-                    item.width * scale)
-            )  # fmt: skip
+                Box(
+                    x + item.x * scale,
+                    y + item.y * scale,
+                    item.width_ * scale,
+                    item.height * scale,
+                    item.fill,
+                    item.ink,
+                    item.width * scale,
+                )
+            )
         elif isinstance(item, Blocks):
             boxes = tuple((x + a * scale, y + b * scale, w * scale, h * scale) for a, b, w, h in item.boxes)
             out.append(Blocks(boxes, item.fill))
         elif isinstance(item, Disc):
             out.append(
-                Disc(x + item.x * scale, y + item.y * scale, item.r * scale, item.fill, item.ink, item.width * scale,
-                     item.half, item.dash)
-            )  # fmt: skip
+                Disc(
+                    x + item.x * scale,
+                    y + item.y * scale,
+                    item.r * scale,
+                    item.fill,
+                    item.ink,
+                    item.width * scale,
+                    item.half,
+                    item.dash,
+                )
+            )
         else:
             out.append(
-                Text(x + item.x * scale, y + item.y * scale, item.text, item.ink, item.size * scale, item.bold,
-                     item.align, item.struck, item.ground)
-            )  # fmt: skip
+                Text(
+                    x + item.x * scale,
+                    y + item.y * scale,
+                    item.text,
+                    item.ink,
+                    item.size * scale,
+                    item.bold,
+                    item.align,
+                    item.struck,
+                    item.ground,
+                )
+            )
     return out

@@ -6,6 +6,7 @@ import numpy as np
 
 from vivid_keel.core.instruments.defaults import reading_uncertainty
 from vivid_keel.core.instruments.used import Instrument
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.figures.display import Picture
 
 
@@ -19,7 +20,7 @@ def worth(instrument: Instrument, distances: list[float], width: float, height: 
         Sights booked so far [m]; nan where not known.
     """
     p = Picture(width, height)
-    known = [d for d in distances if d == d]
+    known = [d for d in distances if not is_missing(d)]
     far = max([60.0 if instrument.from_distance >= 20 else 30.0, *known]) * 1.05
     d = np.linspace(0, far, 80)
     U = 2000 * reading_uncertainty(

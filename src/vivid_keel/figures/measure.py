@@ -12,7 +12,9 @@ UNKNOWN = 0.7
 
 @cache
 def _advances(bold: bool) -> dict[str, float]:
-    found: dict[str, dict[str, float]] = json.loads((Path(__file__).parent / "advances.json").read_text(encoding="utf-8"))
+    found: dict[str, dict[str, float]] = json.loads(
+        (Path(__file__).parent / "advances.json").read_text(encoding="utf-8")
+    )
     return found["bold" if bold else "regular"]
 
 
@@ -64,7 +66,9 @@ def smaller(text: str, room: float, size: float, least: float, *, bold: bool = F
 
 
 @lru_cache(maxsize=2048)
-def fitted(text: str, room: float, size: float, lines: int, least: float, *, bold: bool = False) -> tuple[tuple[str, ...], float]:
+def fitted(
+    text: str, room: float, size: float, lines: int, least: float, *, bold: bool = False
+) -> tuple[tuple[str, ...], float]:
     """Return a text as so many lines at most, and the size at which they fit: no letter is lost, however small it gets.
 
     Parameters

@@ -3,26 +3,81 @@
 from __future__ import annotations
 
 DAYLIGHT = {
-    "paper": "#fffdf7", "desk": "#f6f2e8", "side": "#ece5d8", "ink": "#17252b", "muted": "#4c5a5f", "rule": "#d9d3c3",
-    "keel": "#c2127c", "raise": "#1a4fa3", "lower": "#9a4a00", "in": "#0a6457", "out": "#93370d", "open": "#664b00",
-    "ground": "#e3dac4", "wood": "#dcc7a0", "stone": "#cfc6b2", "leaf": "#a9bedd", "leaf2": "#c7d6ec",
-    "bright": "#fffdf7", "night": "#17252b", "on-night": "#fffdf7", "row": "#fbe9f3", "lit": "#e8edf6",
-    "caution": "#fdf3d3", "caution-rule": "#c99a1c", "caution-ink": "#3d3200", "wrong": "#a3122a", "wrong-ground": "#fbe6e6",
-    "staff": "#17252b", "glass": "#dce8bb", "field": "#fffdf7",
-}  # fmt: skip
+    "paper": "#fffdf7",
+    "desk": "#f6f2e8",
+    "side": "#ece5d8",
+    "ink": "#17252b",
+    "muted": "#4c5a5f",
+    "rule": "#d9d3c3",
+    "keel": "#c2127c",
+    "raise": "#1a4fa3",
+    "lower": "#9a4a00",
+    "in": "#0a6457",
+    "out": "#93370d",
+    "open": "#664b00",
+    "ground": "#e3dac4",
+    "wood": "#dcc7a0",
+    "stone": "#cfc6b2",
+    "leaf": "#a9bedd",
+    "leaf2": "#c7d6ec",
+    "bright": "#fffdf7",
+    "night": "#17252b",
+    "on-night": "#fffdf7",
+    "row": "#fbe9f3",
+    "lit": "#e8edf6",
+    "caution": "#fdf3d3",
+    "caution-rule": "#c99a1c",
+    "caution-ink": "#3d3200",
+    "wrong": "#a3122a",
+    "wrong-ground": "#fbe6e6",
+    "staff": "#17252b",
+    "glass": "#dce8bb",
+    "field": "#fffdf7",
+}
 """Warm paper, dark ink."""
 
 LAMP = {
-    "paper": "#14191c", "desk": "#0e1214", "side": "#191f22", "ink": "#f0ebdf", "muted": "#a9b4b4", "rule": "#333d41",
-    "keel": "#ff6cc0", "raise": "#8fb8ff", "lower": "#ffae66", "in": "#58d1bb", "out": "#f5a27a", "open": "#e5c05a",
-    "ground": "#2a2b26", "wood": "#5a4a30", "stone": "#44423a", "leaf": "#39547f", "leaf2": "#2b4061",
-    "bright": "#f0ebdf", "night": "#f0ebdf", "on-night": "#14191c", "row": "#3a1a2d", "lit": "#20303a",
-    "caution": "#362b0d", "caution-rule": "#a07a14", "caution-ink": "#f5e3ac", "wrong": "#ff9a9a", "wrong-ground": "#3d1c1c",
-    "staff": "#f0ebdf", "glass": "#46541f", "field": "#1c2327",
-}  # fmt: skip
+    "paper": "#14191c",
+    "desk": "#0e1214",
+    "side": "#191f22",
+    "ink": "#f0ebdf",
+    "muted": "#a9b4b4",
+    "rule": "#333d41",
+    "keel": "#ff6cc0",
+    "raise": "#8fb8ff",
+    "lower": "#ffae66",
+    "in": "#58d1bb",
+    "out": "#f5a27a",
+    "open": "#e5c05a",
+    "ground": "#2a2b26",
+    "wood": "#5a4a30",
+    "stone": "#44423a",
+    "leaf": "#39547f",
+    "leaf2": "#2b4061",
+    "bright": "#f0ebdf",
+    "night": "#f0ebdf",
+    "on-night": "#14191c",
+    "row": "#3a1a2d",
+    "lit": "#20303a",
+    "caution": "#362b0d",
+    "caution-rule": "#a07a14",
+    "caution-ink": "#f5e3ac",
+    "wrong": "#ff9a9a",
+    "wrong-ground": "#3d1c1c",
+    "staff": "#f0ebdf",
+    "glass": "#46541f",
+    "field": "#1c2327",
+}
 """Dark, for under floors."""
 
-PRINT = {**DAYLIGHT, "paper": "#ffffff", "desk": "#ffffff", "bright": "#ffffff", "ink": "#000000", "muted": "#333333"}
+PRINT = {
+    **DAYLIGHT,
+    "paper": "#ffffff",
+    "desk": "#ffffff",
+    "bright": "#ffffff",
+    "ink": "#000000",
+    "muted": "#333333",
+}
 
 THEMES = {"Daylight": DAYLIGHT, "Lamp": LAMP}
 TEXT_ROLES = ("ink", "muted", "keel", "raise", "lower", "in", "out", "open")

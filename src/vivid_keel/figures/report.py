@@ -105,12 +105,16 @@ class Pages:
             self._row(columns, scale, row, struck=number in struck)
         self.y += 6
 
-    def _row(self, columns: Sequence[tuple[str, float, bool]], scale: float, row: Sequence[str], *, struck: bool) -> None:
+    def _row(
+        self, columns: Sequence[tuple[str, float, bool]], scale: float, row: Sequence[str], *, struck: bool
+    ) -> None:
         """Set a row: words are broken over lines, numbers set smaller where there is no room; nothing is cut."""
         cells = []
         for (_, wide, right), text in zip(columns, row, strict=True):
             room = wide * scale - 4
-            cells.append(([text], smaller(text, room, SIZE, 5.0)) if right else (wrapped(text, room, SIZE), SIZE))
+            cells.append(
+                ([text], smaller(text, room, SIZE, 5.0)) if right else (wrapped(text, room, SIZE), SIZE)
+            )
         tall = max(len(lines) for lines, _ in cells)
         if self.y + 14 + LEADING * (tall - 1) > BOTTOM:
             self._begin()
@@ -176,9 +180,11 @@ def head(pages: Pages, instrument: Instrument, facts: list[str]) -> None:
     pages.title(h.work)
     pages.line(f"{h.job} · {h.kind} · report of {h.written} by {h.person}", ink="muted")
     stated = "" if instrument.stated else " (nobody has said which; the default stands in)"
-    pages.line(f"Instrument: {instrument.name}, {instrument.label}{stated}; u of one reading {instrument.base * 1000:g} mm"
-               + (f"; {instrument.note}" if instrument.note else "")
-               + (f"; on that day {instrument.checked}" if instrument.checked else ""))  # fmt: skip
+    pages.line(
+        f"Instrument: {instrument.name}, {instrument.label}{stated}; u of one reading {instrument.base * 1000:g} mm"
+        + (f"; {instrument.note}" if instrument.note else "")
+        + (f"; on that day {instrument.checked}" if instrument.checked else "")
+    )
     for fact in facts:
         pages.line(fact)
 

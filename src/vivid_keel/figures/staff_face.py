@@ -10,9 +10,17 @@ from vivid_keel.figures.display import Blocks, Drag, Picture, Ruler
 
 
 def staff_face(
-    style: LengthStyle, hair: float, centre: float, width: float, height: float, *, upside_down: bool = False,
-    title: str = "", span: float | None = None, others: tuple[tuple[float, str], ...] = (),
-) -> Picture:  # fmt: skip
+    style: LengthStyle,
+    hair: float,
+    centre: float,
+    width: float,
+    height: float,
+    *,
+    upside_down: bool = False,
+    title: str = "",
+    span: float | None = None,
+    others: tuple[tuple[float, str], ...] = (),
+) -> Picture:
     """Return the part of a staff around a height, with the hair as a line that can be dragged.
 
     Parameters
@@ -56,14 +64,19 @@ def staff_face(
             p.text(x + wide + 30, y(value) + 5, words, "raise", 13)
     if low <= hair <= high:
         p.line(14, y(hair), width - 14, y(hair), "keel", 2.6)
-        for half in (0.02, -0.02):  # the stadia hairs are short, so that they are not taken for the middle one
+        for half in (
+            0.02,
+            -0.02,
+        ):  # the stadia hairs are short, so that they are not taken for the middle one
             if low < hair + half < high:
                 p.line(x + wide / 2 - 26, y(hair + half), x + wide / 2 + 26, y(hair + half), "keel", 1.0)
         p.text(20, y(hair) - 8, show_length(hair, style), "keel", 18, bold=True, ground=True)
     p.drag = Drag(y(hair), -way / scale, hair)  # upside down, down is more
     if title:
         p.text(width - 16, 28, title, "ink", 14, bold=True, align="right", ground=True)
-    step = "an eighth" if style.unit in {"ft-in", "in"} else "a hundredth of a foot" if feet else "a millimetre"
+    step = (
+        "an eighth" if style.unit in {"ft-in", "in"} else "a hundredth of a foot" if feet else "a millimetre"
+    )
     words = f"Slide the hair to what you see · arrow keys move it by {step} · Enter takes it"
     p.text(14, height - 9, words if width > 560 else "Slide the hair, or arrow keys", "muted", 13)
     p.caption = f"Staff face, hair at {show_length(hair, style, unit=True)}"
@@ -97,7 +110,9 @@ def _metric_face(p: Picture, low: float, high: float, x: float, wide: float, y: 
             if low < at + 0.012 and at + 0.012 < high:
                 ink = "staff" if int(at + 1e-9) % 2 == 0 else "raise"
                 words = f"{at:.1f}" if not part else f"{at:.2f}"
-                p.text(x + 0.79 * wide, y(at + 0.012) + size * 0.36, words, ink, size, bold=bold, align="centre")
+                p.text(
+                    x + 0.79 * wide, y(at + 0.012) + size * 0.36, words, ink, size, bold=bold, align="centre"
+                )
     for n in range(math.ceil(low * 1000), math.floor(high * 1000) + 1):
         # Millimetres are estimated on a staff; here fine ticks at the edge help the hand.
         long = 0.035 if n % 5 == 0 else 0.02
@@ -131,7 +146,7 @@ def _feet_face(p: Picture, low: float, high: float, x: float, wide: float, y: Ru
 
 def _block(
     p: Picture, x: float, wide: float, a: float, b: float, low: float, high: float, y: Ruler, ink: str
-) -> None:  # fmt: skip
+) -> None:
     a, b = max(a, low), min(b, high)
     if b > a:
         up = min(y(a), y(b))

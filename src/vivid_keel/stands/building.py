@@ -87,9 +87,7 @@ def building(rng: np.random.Generator, *, springy: float | None = None, u: float
     for r in range(rows):
         at = slice(r * per, (r + 1) * per)
         carry[at, at] = _beam(soft, rng.uniform(0.6, 1.6, per))
-    return Building(
-        xy, heights, carry, rng.uniform(0.00001, 0.00008, n), rng.uniform(0.0, 0.06, n), u, rng
-    )  # fmt: skip
+    return Building(xy, heights, carry, rng.uniform(0.00001, 0.00008, n), rng.uniform(0.0, 0.06, n), u, rng)
 
 
 def _beam(soft: float, support: Floats) -> Floats:
@@ -154,7 +152,9 @@ def hide_building(seed: int, u: float) -> dict[str, float]:
     }
 
 
-def answer(hidden: dict[str, float], rows: list[list[int]], n: int, packed: list[tuple[Floats, Floats]]) -> Floats:
+def answer(
+    hidden: dict[str, float], rows: list[list[int]], n: int, packed: list[tuple[Floats, Floats]]
+) -> Floats:
     """Return by how much each support's height has changed since it was found, after these rounds [m], reading noise put in.
 
     Parameters

@@ -34,14 +34,35 @@ def hide(traits: Traits, rng: np.random.Generator) -> Hidden:
 
     key = traits.kind.key
     if key in {"spirit", "precision", "electronic", "string", "boards"}:
-        return {"level": some(limit), "plumb": some(limit), "surface": some(1.5 * limit), "wall": some(1.5 * limit), "bow": some(bow),
-                "off": some(0.2), "pull": float(rng.uniform(30, 60))}  # fmt: skip
+        return {
+            "level": some(limit),
+            "plumb": some(limit),
+            "surface": some(1.5 * limit),
+            "wall": some(1.5 * limit),
+            "bow": some(bow),
+            "off": some(0.2),
+            "pull": float(rng.uniform(30, 60)),
+        }
     if key == "optical":
-        return {"collimation": some(1.5 * limit), "pegs": some(0.2), "eye": float(rng.uniform(1.3, 1.6)), "right": some(0.001), "away": some(0.001),
-                "plate": some(1.0), "one": traits.number("claim") * math.sqrt(0.06) * float(rng.uniform(0.7, 1.2))}  # fmt: skip
+        return {
+            "collimation": some(1.5 * limit),
+            "pegs": some(0.2),
+            "eye": float(rng.uniform(1.3, 1.6)),
+            "right": some(0.001),
+            "away": some(0.001),
+            "plate": some(1.0),
+            "one": traits.number("claim") * math.sqrt(0.06) * float(rng.uniform(0.7, 1.2)),
+        }
     if key in {"rotary", "line"}:
-        return {"x": some(limit), "y": some(limit), "cone": some(limit), "tilt": some(limit), "line-bow": some(0.001), "lean": some(limit),
-                "eye": float(rng.uniform(1.0, 1.5))}  # fmt: skip
+        return {
+            "x": some(limit),
+            "y": some(limit),
+            "cone": some(limit),
+            "tilt": some(limit),
+            "line-bow": some(0.001),
+            "lean": some(limit),
+            "eye": float(rng.uniform(1.0, 1.5)),
+        }
     if key == "tube":
         return {"index": some(0.002), "water": float(rng.uniform(0.4, 0.6))}
     if key == "hydrostatic":
@@ -50,7 +71,9 @@ def hide(traits: Traits, rng: np.random.Generator) -> Hidden:
         return {"frame": some(0.0005), "twist": some(0.002)}
     if key == "straightedge":
         return {"bow": some(2 * bow), "gap": 0.001}
-    joints = {f"j{k}": float(rng.choice([0.0, 0.0, 0.004])) for k in range(1, round(traits.number("joints", 0)) + 1)}
+    joints = {
+        f"j{k}": float(rng.choice([0.0, 0.0, 0.004])) for k in range(1, round(traits.number("joints", 0)) + 1)
+    }
     return {
         "foot": float(rng.choice([0.0, 0.0005, 0.002, 0.012])) + abs(some(0.0003)),
         **{k: v + some(0.0003) for k, v in joints.items()},
@@ -61,7 +84,11 @@ def truth_of(procedure: Procedure, key: str, hidden: Hidden, traits: Traits) -> 
     """Return the hidden value of an error that a procedure finds."""
     if key == "off-middle":
         return off_middle(
-            traits.number("weight"), traits.number("span"), hidden["pull"], traits.number("hung"), hidden["off"]
+            traits.number("weight"),
+            traits.number("span"),
+            hidden["pull"],
+            traits.number("hung"),
+            hidden["off"],
         )
     if procedure.key == "line":
         return hidden["tilt"] if key == "line" else hidden["line-bow"]
@@ -102,7 +129,11 @@ def _ideal(
         if t.electronic:
             return base + side * own, t.number("noise"), t.number("last-digit")
         if way == "fence":
-            return (0.0, 0.0, 0.1) if key == "a1" else (-2 * own / t.division, t.number("share") * math.sqrt(2), 0.1)
+            return (
+                (0.0, 0.0, 0.1)
+                if key == "a1"
+                else (-2 * own / t.division, t.number("share") * math.sqrt(2), 0.1)
+            )
         return (base + side * own) / t.division, t.number("share"), 0.1
     if kind == "straightness":
         if key == "thicker":
@@ -176,7 +207,12 @@ def plan(procedure: Procedure, way: str, traits: Traits, cycles: int) -> list[St
 
 
 def carry_out(
-    procedure: Procedure, way: str, traits: Traits, hidden: Hidden, steps: list[Step], rng: np.random.Generator
+    procedure: Procedure,
+    way: str,
+    traits: Traits,
+    hidden: Hidden,
+    steps: list[Step],
+    rng: np.random.Generator,
 ) -> dict[str, Seen]:
     """Return what somebody books who does these steps of a check."""
     seen: dict[str, Seen] = {}
@@ -208,7 +244,9 @@ def water_at(seconds: float, start: float, filled: float, bore: float, basin: bo
     if beta < omega:
         swing = math.sqrt(omega**2 - beta**2)
         return (
-            start * math.exp(-beta * seconds) * (math.cos(swing * seconds) + beta / swing * math.sin(swing * seconds))
+            start
+            * math.exp(-beta * seconds)
+            * (math.cos(swing * seconds) + beta / swing * math.sin(swing * seconds))
         )
     gap = math.sqrt(beta**2 - omega**2)
     slow, fast = omega**2 / (beta + gap), beta + gap

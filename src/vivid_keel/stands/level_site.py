@@ -10,6 +10,7 @@ import numpy as np
 
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.slips import BookReadings
+from vivid_keel.core.quantities import is_missing
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -20,9 +21,20 @@ SIGMA = 0.0007
 """Honest reading noise, one standard deviation [m]."""
 JOINTS = (1.0, 1.5, 2.0, 3.0)
 SLIPS = (
-    "whole", "tenth", "half-tenth", "hundredth", "swapped", "hair", "columns", "overhead", "face", "joint", "sank",
-    "moved", "nail",
-)  # fmt: skip
+    "whole",
+    "tenth",
+    "half-tenth",
+    "hundredth",
+    "swapped",
+    "hair",
+    "columns",
+    "overhead",
+    "face",
+    "joint",
+    "sank",
+    "moved",
+    "nail",
+)
 BLOCKS = {"whole": 1.0, "tenth": 0.1, "half-tenth": 0.05, "hundredth": 0.01}
 
 
@@ -45,10 +57,12 @@ class Booked:
         layout = lay_out(self.kinds, self.marks, self.setup, {"BM": ListedMark("BM", 50.0)})
         nothing = np.full(len(self.kinds), np.nan)
         upper, lower = self.mean + self.interval / 2, self.mean - self.interval / 2
-        length = np.where(np.isnan(self.mean), self.length if self.tells_length else nothing, 100 * self.interval)
+        length = np.where(
+            np.isnan(self.mean), self.length if self.tells_length else nothing, 100 * self.interval
+        )
         return BookReadings(
             layout, self.middle, self.look, upper, lower, length, np.full(len(self.kinds), SIGMA), 3, "m"
-        )  # fmt: skip
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,7 +99,9 @@ def honest_run(rng: np.random.Generator, sights: int) -> Booked:
         lines.append(heights[start] + float(rng.uniform(0.9, 2.4)))
         sighted = [(BS, start)]
         for k in range(int(share[s])):
-            carried = [m for m, kind, at in zip(marks, kinds, setup, strict=True) if kind == IS and at == s - 1]
+            carried = [
+                m for m, kind, at in zip(marks, kinds, setup, strict=True) if kind == IS and at == s - 1
+            ]
             again = ties and k == 0 and carried and abs(lines[s] - heights[carried[-1]]) < 3.5
             name = carried[-1] if again and heights[carried[-1]] < lines[s] else f"p{len(marks)}.{k}"
             over = rng.random() < 0.12
@@ -125,7 +141,9 @@ def every_slip(run: Booked, kind: str, size: float = 0.0) -> list[Slip]:
         return [Slip(kind, (i,), ((i, 0, step),)) for i in range(n) for step in (BLOCKS[kind], -BLOCKS[kind])]
     if kind == "swapped":
         return [
-            Slip(kind, (i,), ((i, 0, other - run.middle[i]),)) for i in range(n) for other in _swaps(run.middle[i])
+            Slip(kind, (i,), ((i, 0, other - run.middle[i]),))
+            for i in range(n)
+            for other in _swaps(run.middle[i])
         ]
     if kind == "hair":
         return [Slip(kind, (i,), ((i, 0, way * run.interval[i] / 2),)) for i in range(n) for way in (1, -1)]
@@ -140,7 +158,9 @@ def every_slip(run: Booked, kind: str, size: float = 0.0) -> list[Slip]:
         return [_whole(run, kind, (i,), [i], size) for i in after]
     if kind == "moved":
         later = [[j for j in range(i, n) if run.setup[j] == run.setup[i]] for i in range(n)]
-        return [_whole(run, kind, (i,), later[i], size) for i in range(1, n) if run.setup[i] == run.setup[i - 1]]
+        return [
+            _whole(run, kind, (i,), later[i], size) for i in range(1, n) if run.setup[i] == run.setup[i - 1]
+        ]
     if kind == "nail":
         on = {mark: [i for i in range(n) if run.marks[i] == mark] for mark in run.marks}
         return [_whole(run, kind, tuple(rows), rows, size) for rows in on.values()]
@@ -163,7 +183,7 @@ def _exchanged(run: Booked, a: int, b: int) -> Slip:
     added = [(sort, float(part[b] - part[a])) for sort, part in parts]
     return Slip(
         "columns", (a, b), tuple((i, sort, way * d) for sort, d in added for i, way in ((a, 1.0), (b, -1.0)))
-    )  # fmt: skip
+    )
 
 
 def _beside(run: Booked) -> list[tuple[int, int]]:
@@ -176,7 +196,11 @@ def _beside(run: Booked) -> list[tuple[int, int]]:
 
 def _swaps(reading: float) -> list[float]:
     digits = f"{round(abs(reading) * 1000):04d}"
-    other = [digits[:k] + digits[k + 1] + digits[k] + digits[k + 2 :] for k in range(3) if digits[k] != digits[k + 1]]
+    other = [
+        digits[:k] + digits[k + 1] + digits[k] + digits[k + 2 :]
+        for k in range(3)
+        if digits[k] != digits[k + 1]
+    ]
     return [math.copysign(int(o) / 1000, reading) for o in other]
 
 
@@ -283,7 +307,9 @@ def _undoing(booked: Booked, kind: str) -> list[Slip]:
     if kind == "face":
         return [_whole(booked, kind, (i,), [i], booked.middle[i] * (1 - 0.3048)) for i in n]
     slips = every_slip(booked, kind, 1.0)
-    if kind in BLOCKS or kind == "swapped":  # what was read must have been on the staff, on its side of the line
+    if (
+        kind in BLOCKS or kind == "swapped"
+    ):  # what was read must have been on the staff, on its side of the line
         way = -1.0 if kind == "swapped" else 1.0
         read = [booked.middle[s.rows[0]] - way * s.added[0][2] for s in slips]
         slips = [s for s, r in zip(slips, read, strict=True) if _readable(r, booked.middle[s.rows[0]])]
@@ -311,7 +337,7 @@ def _stacked(booked: Booked) -> tuple[Floats, dict[tuple[int, int], int]]:
     at: dict[tuple[int, int], int] = {}
     for sort, part in enumerate((booked.middle, booked.look, booked.mean)):
         for i, value in enumerate(part.tolist()):
-            if value == value:
+            if not is_missing(value):
                 at[(i, sort)] = len(y)
                 y.append(value + (50.0 if booked.marks[i] == "BM" else 0.0))
     return np.array(y), at

@@ -88,7 +88,9 @@ class JobFile:
         """Whether a work of this type is known."""
         return True
 
-    def __init__(self, path: Path, db: sqlite3.Connection, journal: Journal, person: str, clock: Clock) -> None:
+    def __init__(
+        self, path: Path, db: sqlite3.Connection, journal: Journal, person: str, clock: Clock
+    ) -> None:
         self.path, self.journal = path, journal
         self.person, self._clock = person, clock
         self._db = db
@@ -122,7 +124,9 @@ class JobFile:
         return file
 
     @classmethod
-    def create_from(cls, path: Path, entries: Iterable[Entry], person: str = "", clock: Clock = local_now) -> Self:
+    def create_from(
+        cls, path: Path, entries: Iterable[Entry], person: str = "", clock: Clock = local_now
+    ) -> Self:
         """Write a new file with these very entries (an imported job)."""
         entries = list(entries)
         journal = Journal(entries)
@@ -139,7 +143,9 @@ class JobFile:
         try:
             os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o644))
         except FileExistsError:
-            raise KeelError("file-exists", f"{path.name} is there already; choose another name", str(path)) from None
+            raise KeelError(
+                "file-exists", f"{path.name} is there already; choose another name", str(path)
+            ) from None
         except OSError as error:
             raise KeelError("no-file", f"{path} can't be made: {error.strerror}", str(path)) from None
         lock = Lock(path.resolve())
@@ -152,7 +158,11 @@ class JobFile:
 
     @classmethod
     def open(
-        cls, path: Path, person: str = "", clock: Clock = local_now, migrations: Sequence[Migration] | None = None
+        cls,
+        path: Path,
+        person: str = "",
+        clock: Clock = local_now,
+        migrations: Sequence[Migration] | None = None,
     ) -> Self:
         """Open a job.
 
@@ -181,7 +191,9 @@ class JobFile:
         return file
 
     @classmethod
-    def _load(cls, path: Path, person: str, clock: Clock, migrations: Sequence[Migration], read_only: bool) -> Self:
+    def _load(
+        cls, path: Path, person: str, clock: Clock, migrations: Sequence[Migration], read_only: bool
+    ) -> Self:
         kept, report, db, as_it_was = None, None, None, False
         try:
             db = _connect(path, read_only)
@@ -193,7 +205,9 @@ class JobFile:
                 time = clock().isoformat(timespec="seconds")
                 db, kept = _brought_up(path, migrations, time, read_only)
                 as_it_was = kept is None
-            journal = Journal(entry_from_row(row) for row in db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id"))
+            journal = Journal(
+                entry_from_row(row) for row in db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id")
+            )
             check_known(journal, cls.kinds())
         except (sqlite3.DatabaseError, KeelError) as error:
             if db is not None:
@@ -361,7 +375,9 @@ def _look(path: Path, what: str) -> None:
     except OSError as error:
         raise KeelError("no-file", f"{path} can't be opened: {error.strerror}", str(path)) from None
     if head != b"SQLite format 3\0":
-        raise KeelError("not-a-job", f"{path.name} is not a Vivid Keel {what} file; it was left as it is", str(path))
+        raise KeelError(
+            "not-a-job", f"{path.name} is not a Vivid Keel {what} file; it was left as it is", str(path)
+        )
 
 
 def _check_identity(db: sqlite3.Connection, path: Path, newest_version: int, wanted: int) -> int:
@@ -369,10 +385,14 @@ def _check_identity(db: sqlite3.Connection, path: Path, newest_version: int, wan
     if application != wanted and application in {APPLICATION_ID, KIT_APPLICATION_ID}:
         other = "kit" if wanted == APPLICATION_ID else "job"
         raise KeelError(
-            "not-a-job", f"{path.name} is a {other} file; open it as a {other}. It was left as it is", str(path)
+            "not-a-job",
+            f"{path.name} is a {other} file; open it as a {other}. It was left as it is",
+            str(path),
         )
     if application != wanted:
-        raise KeelError("not-a-job", f"{path.name} belongs to another program; it was left as it is", str(path))
+        raise KeelError(
+            "not-a-job", f"{path.name} belongs to another program; it was left as it is", str(path)
+        )
     (version,) = db.execute("PRAGMA user_version").fetchone()
     if version > newest_version:
         raise KeelError(
@@ -409,7 +429,10 @@ def _connect(path: Path, read_only: bool) -> sqlite3.Connection:
     from urllib.parse import quote
 
     db = sqlite3.connect(
-        f"file:{quote(str(path))}?mode={'ro' if read_only else 'rw'}", uri=True, isolation_level=None, timeout=2.0
+        f"file:{quote(str(path))}?mode={'ro' if read_only else 'rw'}",
+        uri=True,
+        isolation_level=None,
+        timeout=2.0,
     )
     if not read_only:
         db.execute("PRAGMA journal_mode = DELETE")

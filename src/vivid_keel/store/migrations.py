@@ -119,7 +119,9 @@ def in_memory(path: Path, migrations: Sequence[Migration], time: str) -> sqlite3
     except sqlite3.Error as error:
         db.close()
         raise KeelError(
-            "migration-failed", f"could not be brought to this version ({error}); it stays as it was", str(path)
+            "migration-failed",
+            f"could not be brought to this version ({error}); it stays as it was",
+            str(path),
         ) from None
     return db
 

@@ -79,7 +79,9 @@ def unknown_words(journal: Journal, kinds: Kinds, knows: Callable[[str], bool]) 
         said.append(f"works of a trade that this program doesn't know: {named}")
     if strange:
         said.append(f"entries of a kind that it doesn't know: {', '.join(f'“{k}”' for k in strange[:6])}")
-    return f"A newer version of this program wrote in this file; it holds {' and '.join(said)}." if said else ""
+    return (
+        f"A newer version of this program wrote in this file; it holds {' and '.join(said)}." if said else ""
+    )
 
 
 def copy_in_memory(path: Path) -> sqlite3.Connection:
@@ -109,7 +111,9 @@ def salvage(db: sqlite3.Connection, kinds: Kinds) -> tuple[Journal, SalvageRepor
         except sqlite3.Error:
             continue
     if not rows:
-        raise KeelError("damaged", "this job file is damaged and nothing in it can be read; it was left as it is")
+        raise KeelError(
+            "damaged", "this job file is damaged and nothing in it can be read; it was left as it is"
+        )
     top = max(rows)
     for id in range(1, top):
         if id in rows:

@@ -40,10 +40,27 @@ class Listed:
 HERE = "vivid_keel.trades"
 LISTED = (
     Listed("run", f"{HERE}.run", "Level run", "heights carried from a benchmark, booked and closed"),
-    Listed("supports", f"{HERE}.supports", "Supports", "posts or piers read against one line and packed to it"),
-    Listed("marks", f"{HERE}.marks", "Reference marks", "one mark carried to columns; what to measure up, cut or make up"),
-    Listed("vehicle", f"{HERE}.vehicle", "Vehicle", "a trailer or van on its wheels: which wheel, which step, the nose"),
-    Listed("network", f"{HERE}.network", "Network", "the job's runs adjusted together, every mark with its uncertainty"),
+    Listed(
+        "supports", f"{HERE}.supports", "Supports", "posts or piers read against one line and packed to it"
+    ),
+    Listed(
+        "marks",
+        f"{HERE}.marks",
+        "Reference marks",
+        "one mark carried to columns; what to measure up, cut or make up",
+    ),
+    Listed(
+        "vehicle",
+        f"{HERE}.vehicle",
+        "Vehicle",
+        "a trailer or van on its wheels: which wheel, which step, the nose",
+    ),
+    Listed(
+        "network",
+        f"{HERE}.network",
+        "Network",
+        "the job's runs adjusted together, every mark with its uncertainty",
+    ),
 )
 """In the order in which they are offered."""
 

@@ -95,5 +95,3 @@ class Trade(Generic[Book, Result]):
         """Return its parts of the demo, by their place in it."""
         parts: Mapping[int, Part] = importlib.import_module(f"{self.module}.sample").PARTS
         return parts
-
-

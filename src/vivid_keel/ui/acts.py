@@ -93,7 +93,11 @@ class ActingWindow(StageWindow):
     def tell_event(self) -> None:
         """Ask what happened, in place."""
         desk = self.desk
-        if desk is None or desk.event_question is None or (self.stage != "Readings" and not desk.event_anywhere):
+        if (
+            desk is None
+            or desk.event_question is None
+            or (self.stage != "Readings" and not desk.event_anywhere)
+        ):
             return
         self.sheet.close_editor()
         self.under.ask(*desk.event_question, self._event_told)

@@ -24,7 +24,9 @@ def run(command: str, words: list[str]) -> int:
     debug = "--debug" in words
     words = [w for w in words if w != "--debug"]
     if (words and words[0] in {"-h", "--help"}) or len(words) > 1 or (command == "demo" and words):
-        print(f"usage: vivid-keel {command}{' [FILE]' if command == 'app' else ''} [--debug]", file=sys.stderr)
+        print(
+            f"usage: vivid-keel {command}{' [FILE]' if command == 'app' else ''} [--debug]", file=sys.stderr
+        )
         return 0 if words[0] in {"-h", "--help"} else 2
     trouble.begin(debug=debug)
     app, window = open_window(command, words)

@@ -39,7 +39,11 @@ class Errands:
 
     def _choose(self, title: str, pattern: str) -> Path | None:
         name, _ = QFileDialog.getOpenFileName(
-            cast(QWidget, self.window), title, str(self._folder()), pattern, options=QFileDialog.Option.DontUseNativeDialog
+            cast(QWidget, self.window),
+            title,
+            str(self._folder()),
+            pattern,
+            options=QFileDialog.Option.DontUseNativeDialog,
         )
         return Path(name) if name else None
 
@@ -82,14 +86,22 @@ class Errands:
         clipboard = QApplication.clipboard()
         text = clipboard.text() if clipboard is not None else ""
         if window.file is None or not text.strip():
-            window.say("There is nothing to paste; copy the book's rows in the spreadsheet first, with their header.")
+            window.say(
+                "There is nothing to paste; copy the book's rows in the spreadsheet first, with their header."
+            )
             return
         desk = window.desk
         if desk is not None and desk.brings_in is not None and window.stage == "Readings":
             keeper, work, listed = desk.brings_in, desk.work, set(desk.brings_in.known(desk))
-            self._take_in(text.encode(), "The clipboard", lambda book: (keeper.more(book, work, listed), "pasted"))
+            self._take_in(
+                text.encode(), "The clipboard", lambda book: (keeper.more(book, work, listed), "pasted")
+            )
         else:
-            self._take_in(text.encode(), "The clipboard", lambda book: (book_keeper().work(book, "Pasted run"), "pasted"))
+            self._take_in(
+                text.encode(),
+                "The clipboard",
+                lambda book: (book_keeper().work(book, "Pasted run"), "pasted"),
+            )
 
     def _take_in(
         self,
@@ -240,7 +252,9 @@ class Errands:
         window = self.window
         desk, led = window.desk, []
         if desk is None:
-            window.say("Open a work, or an instrument of the kit (Alt+K); add one of its kind to practise on.")
+            window.say(
+                "Open a work, or an instrument of the kit (Alt+K); add one of its kind to practise on."
+            )
         elif window.attempt(lambda: led.append(desk.practise())) and led[0] is not None:
             window.stage = led[0].stage
             window.open_work(led[0].work)
@@ -288,7 +302,9 @@ class Errands:
         def failed(error: Exception) -> None:
             window.busy_words = ""
             window.say(
-                error.message if isinstance(error, KeelError) else f"{path.name} could not be written: {error}"
+                error.message
+                if isinstance(error, KeelError)
+                else f"{path.name} could not be written: {error}"
             )
 
         window.worker.start(operation, done, failed, seconds=600.0)
@@ -323,13 +339,17 @@ class Errands:
             return
         work = window.desk.work
         entries = [e for e in window.file.journal.entries.values() if e.work == work or e.id == work]
-        self._copy(trouble.report("\n".join(json.dumps([e.id, e.kind, e.body], ensure_ascii=False) for e in entries)))
+        self._copy(
+            trouble.report("\n".join(json.dumps([e.id, e.kind, e.body], ensure_ascii=False) for e in entries))
+        )
 
     def _copy(self, text: str) -> None:
         clipboard = QApplication.clipboard()
         if clipboard is not None:
             clipboard.setText(text)
-        self.window.say("Copied: paste it where you tell of the fault. It holds versions and the end of the log.")
+        self.window.say(
+            "Copied: paste it where you tell of the fault. It holds versions and the end of the log."
+        )
 
     # Long work
 

@@ -9,9 +9,14 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
 FOR_A_JOB = (
-    "Bring in a level book (CSV)", "Paste a level book from a spreadsheet", "Write the report (PDF)", "Write blank booking forms (PDF)",
-    "Write the whole job (JSON)", "Write marks with places (GeoJSON)", "Site mode",
-)  # fmt: skip
+    "Bring in a level book (CSV)",
+    "Paste a level book from a spreadsheet",
+    "Write the report (PDF)",
+    "Write blank booking forms (PDF)",
+    "Write the whole job (JSON)",
+    "Write marks with places (GeoJSON)",
+    "Site mode",
+)
 """What means nothing to a kit."""
 
 
@@ -66,10 +71,16 @@ KEYS = (
 )
 """What stands in the menu: its words, its key, and what of the window does it; - parts groups."""
 UNNAMED = (
-    ("Alt+Return", "do_next", ()), ("Alt+J", "open_menu", ()), ("Ctrl+PgDown", "step_work", (1,)), ("Ctrl+PgUp", "step_work", (-1,)),
-    ("Ctrl+Backspace", "stop_work", ()), ("F6", "next_region", ()), ("Ctrl+Tab", "next_sheet", ()), ("F7", "next_view", ()),
+    ("Alt+Return", "do_next", ()),
+    ("Alt+J", "open_menu", ()),
+    ("Ctrl+PgDown", "step_work", (1,)),
+    ("Ctrl+PgUp", "step_work", (-1,)),
+    ("Ctrl+Backspace", "stop_work", ()),
+    ("F6", "next_region", ()),
+    ("Ctrl+Tab", "next_sheet", ()),
+    ("F7", "next_view", ()),
     *((f"Alt+{number}", "stage_by_number", (number,)) for number in range(1, 9)),
-)  # fmt: skip
+)
 """Keys of what stands in no menu, and what it is called with."""
 
 
@@ -84,7 +95,9 @@ def add_actions(window: Any) -> None:
         action = QAction(text, window)
         if key:
             action.setShortcut(QKeySequence(key))
-        action.triggered.connect(lambda _=False, w=what, job=text in FOR_A_JOB: window.only_in_job(w) if job else w())
+        action.triggered.connect(
+            lambda _=False, w=what, job=text in FOR_A_JOB: window.only_in_job(w) if job else w()
+        )
         _shelf(window, shelves, text).addAction(action)
         window.addAction(action)
     shelves["Write"].aboutToShow.connect(lambda: window.errands.offer(shelves["Write"]))

@@ -52,7 +52,11 @@ class KitWindow(ActingWindow):
     def make_desk(self, work: int) -> Desk:
         """Put a work of the file in hand on a desk of its own."""
         assert self.file is not None
-        desk = self._kit_desk(self.file, work) if isinstance(self.file, KitFile) else desk_for(self.file, work, self._works_in_hand())
+        desk = (
+            self._kit_desk(self.file, work)
+            if isinstance(self.file, KitFile)
+            else desk_for(self.file, work, self._works_in_hand())
+        )
         desk.changed = self.refresh
         desk.kit = self.open_kit
         desk.spans = self._spans

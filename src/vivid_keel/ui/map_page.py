@@ -23,11 +23,25 @@ from vivid_keel.places import state_file
 from vivid_keel.ui.pane import label
 
 MEANINGS = (
-    ("", "leave alone"), ("mark", "mark"), ("bs", "backsight BS"), ("is", "intermediate IS"), ("fs", "foresight FS"),
-    ("sight", "kind of sight"), ("reading", "reading"), ("setup", "set-up"), ("distance", "distance"),
-    ("known", "known height"), ("source", "source"), ("upper", "upper hair"), ("lower", "lower hair"),
-    ("look", "second look"), ("remark", "remark"), ("page", "page"), ("read_at", "time on paper"), ("struck", "struck"),
-)  # fmt: skip
+    ("", "leave alone"),
+    ("mark", "mark"),
+    ("bs", "backsight BS"),
+    ("is", "intermediate IS"),
+    ("fs", "foresight FS"),
+    ("sight", "kind of sight"),
+    ("reading", "reading"),
+    ("setup", "set-up"),
+    ("distance", "distance"),
+    ("known", "known height"),
+    ("source", "source"),
+    ("upper", "upper hair"),
+    ("lower", "lower hair"),
+    ("look", "second look"),
+    ("remark", "remark"),
+    ("page", "page"),
+    ("read_at", "time on paper"),
+    ("struck", "struck"),
+)
 
 
 class MapPage(QWidget):

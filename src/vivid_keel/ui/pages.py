@@ -91,10 +91,16 @@ class Card(QAbstractButton):
             top += 120
             p.setPen(theme.colour("ink"))
             p.setFont(font(16, True))
-            p.drawText(QRectF(r.left() + 14, top, r.width() - 24, 24), int(Qt.AlignmentFlag.AlignVCenter), self._title)
+            p.drawText(
+                QRectF(r.left() + 14, top, r.width() - 24, 24),
+                int(Qt.AlignmentFlag.AlignVCenter),
+                self._title,
+            )
             p.setPen(theme.colour("muted"))
             p.setFont(font(13))
-            p.drawText(QRectF(r.left() + 14, top + 25, r.width() - 24, 60), int(Qt.TextFlag.TextWordWrap), self._text)
+            p.drawText(
+                QRectF(r.left() + 14, top + 25, r.width() - 24, 60), int(Qt.TextFlag.TextWordWrap), self._text
+            )
 
 
 def _page() -> tuple[QWidget, QVBoxLayout]:
@@ -129,7 +135,12 @@ class StartPage(QWidget):
         for title, text, signal, sketch in (
             ("Begin a job", "name it, and choose its unit (Ctrl+N)", self.new_job, sketch_of(LISTED[0])),
             ("Open a job", "a file from before (Ctrl+O)", self.open_job, book_sketch),
-            ("See the demo", "Osier Mill: a run round the yard, and a floor on posts", self.demo, sketch_of(LISTED[1])),
+            (
+                "See the demo",
+                "Osier Mill: a run round the yard, and a floor on posts",
+                self.demo,
+                sketch_of(LISTED[1]),
+            ),
         ):
             card = Card(title, text, sketch)
             card.clicked.connect(signal)
@@ -222,7 +233,9 @@ class NewJobPage(QWidget):
         if not self.name.text().strip():
             self.refuse("Name the job; the file is called so too.")
             return
-        self.made.emit(str(self.path()), self.name.text().strip(), self.unit.currentData(), self.mark.currentData())
+        self.made.emit(
+            str(self.path()), self.name.text().strip(), self.unit.currentData(), self.mark.currentData()
+        )
 
     def refuse(self, message: str) -> None:
         self.reason.setText(message)
@@ -252,7 +265,9 @@ class NewWorkPage(QWidget):
         self.cards: dict[str, Card] = {}
         for n, listed in enumerate(LISTED):
             card = Card(listed.label, listed.blurb, sketch_of(listed))
-            card.clicked.connect(lambda _=False, one=listed: self.made.emit(one.key, self.name.text().strip() or one.label))
+            card.clicked.connect(
+                lambda _=False, one=listed: self.made.emit(one.key, self.name.text().strip() or one.label)
+            )
             grid.addWidget(card, n // 3, n % 3)
             self.cards[listed.key] = card
         grid.setColumnStretch(3, 1)
@@ -273,7 +288,9 @@ class RefusedPage(QWidget):
         outer.addWidget(page)
         self._title = label("", "title")
         box.addWidget(self._title)
-        box.addWidget(label("Nothing of it was taken. Mend these places in the file and bring it in again.", "muted"))
+        box.addWidget(
+            label("Nothing of it was taken. Mend these places in the file and bring it in again.", "muted")
+        )
         self.list = QPlainTextEdit()
         self.list.setReadOnly(True)
         box.addWidget(self.list, 1)

@@ -161,7 +161,9 @@ class NextButton(QAbstractButton):
             )
             p.setFont(font(13))
             p.drawText(
-                inner.adjusted(0, 24, 0, 4), int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap), self.step.text
+                inner.adjusted(0, 24, 0, 4),
+                int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap),
+                self.step.text,
             )
 
 

@@ -91,7 +91,9 @@ class PictureView(QWidget):
         paint(painter, picture.items, theme.palette)
         painter.setClipping(False)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(theme.colour("keel" if self.hasFocus() else "rule"), 1.5 if self.hasFocus() else 1.0))
+        painter.setPen(
+            QPen(theme.colour("keel" if self.hasFocus() else "rule"), 1.5 if self.hasFocus() else 1.0)
+        )
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -150,7 +152,9 @@ class PictureView(QWidget):
             ways = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}
         way = ways.get(Qt.Key(event.key()), 0)
         tilt = self.picture.tilt
-        tip = {Qt.Key.Key_Left: 1, Qt.Key.Key_Right: -1}.get(Qt.Key(event.key()), 0) if tilt is not None else 0
+        tip = (
+            {Qt.Key.Key_Left: 1, Qt.Key.Key_Right: -1}.get(Qt.Key(event.key()), 0) if tilt is not None else 0
+        )
         if tilt is not None and tip:
             self.tilted.emit(tilt.value + tip * TIP, False)
             self._settle.start()

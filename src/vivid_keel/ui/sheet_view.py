@@ -58,17 +58,27 @@ def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
     x = left + room - text_length(text, size, bold) if right else left
     # Whole pixels: digits stand sharp and straight above each other.
     paint_text(
-        painter, round(x), round(r.top() + r.height() / 2 + 0.36 * size), text, size, bold=bold, struck=cell.struck
+        painter,
+        round(x),
+        round(r.top() + r.height() / 2 + 0.36 * size),
+        text,
+        size,
+        bold=bold,
+        struck=cell.struck,
     )
 
 
-def _in_lines(painter: QPainter, r: QRect, left: int, room: int, text: str, *, bold: bool, struck: bool) -> None:
+def _in_lines(
+    painter: QPainter, r: QRect, left: int, room: int, text: str, *, bold: bool, struck: bool
+) -> None:
     """Paint a text that is too long for its cell in two lines, or more and smaller: nothing of it is cut."""
     lines, size = fitted(text, room, 13, 2, 11, bold=bold)
     leading = min(size * 1.05, (ROW - 2) / len(lines))
     top = r.top() + (ROW - leading * len(lines)) / 2
     for k, line in enumerate(lines):
-        paint_text(painter, left, round(top + k * leading + 0.82 * size), line, size, bold=bold, struck=struck)
+        paint_text(
+            painter, left, round(top + k * leading + 0.82 * size), line, size, bold=bold, struck=struck
+        )
 
 
 class SheetView(QTableView):
@@ -185,7 +195,10 @@ class SheetView(QTableView):
         first = max(0, self.rowAt(area.top()))
         last = self.rowAt(area.bottom())
         last = sheet.count - 1 if last < 0 else min(last, sheet.count - 1)
-        spans = [(self.columnViewportPosition(c), self.columnWidth(c), k.right) for c, k in enumerate(sheet.columns)]
+        spans = [
+            (self.columnViewportPosition(c), self.columnWidth(c), k.right)
+            for c, k in enumerate(sheet.columns)
+        ]
         wide = port.width()
         region = e.region()
         for row in range(first, last + 1):
@@ -382,7 +395,9 @@ class SheetView(QTableView):
             return super().eventFilter(watched, event)
         assert isinstance(event, QKeyEvent)
         key = Qt.Key(event.key())
-        plain = not event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        plain = not event.modifiers() & ~(
+            Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
+        )
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and plain:
             self.take()
             return True
@@ -405,9 +420,12 @@ class SheetView(QTableView):
             if text.strip() and not self._give((row, column), text):
                 return
         self.close_editor()
-        step = {Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0), Qt.Key.Key_Tab: (0, 1), Qt.Key.Key_Backtab: (0, -1)}[
-            key
-        ]
+        step = {
+            Qt.Key.Key_Up: (-1, 0),
+            Qt.Key.Key_Down: (1, 0),
+            Qt.Key.Key_Tab: (0, 1),
+            Qt.Key.Key_Backtab: (0, -1),
+        }[key]
         down = row + step[0]
         across = column + step[1]
         if 0 <= down < self.sheet.count and 0 <= across < len(self.sheet.columns):
@@ -460,7 +478,9 @@ class SheetView(QTableView):
         else:
             self.close_editor()
         if index.isValid():
-            self.go((index.row(), index.column()), edit=self.model_.cell(index.row(), index.column()).editable)
+            self.go(
+                (index.row(), index.column()), edit=self.model_.cell(index.row(), index.column()).editable
+            )
 
     def mouseDoubleClickEvent(self, e: QMouseEvent | None) -> None:
         assert e is not None

@@ -132,7 +132,7 @@ class SiteMode(QWidget):
 
     def _key(
         self, key: str, row: int, column: int, tall: int, wide: int, what: Callable[[], object] | None = None
-    ) -> QPushButton:  # fmt: skip
+    ) -> QPushButton:
         made = QPushButton({"⌫": "erase", "±": "overhead"}.get(key, key))
         made.setMinimumSize(48, 48)
         made.setSizePolicy(made.sizePolicy().Policy.Expanding, made.sizePolicy().Policy.Expanding)
@@ -141,7 +141,9 @@ class SiteMode(QWidget):
             f"font-size: {26 if key.isdigit() or key in {'.', '′'} else 17}px; font-weight: bold; padding: 2px;"
         )
         act = what or (
-            (lambda: self._do(lambda b: b.erase())) if key == "⌫" else (lambda: self._do(lambda b: b.press(key)))
+            (lambda: self._do(lambda b: b.erase()))
+            if key == "⌫"
+            else (lambda: self._do(lambda b: b.press(key)))
         )
         made.clicked.connect(lambda _=False: act())
         self.pad_box.addWidget(made, row, column, tall, wide)
@@ -212,7 +214,9 @@ class SiteMode(QWidget):
         for k, button in enumerate(self.kinds):
             button.setChecked(k == b.kind)
             chosen = (
-                f"background: {theme.palette['night']}; color: {theme.palette['on-night']};" if k == b.kind else ""
+                f"background: {theme.palette['night']}; color: {theme.palette['on-night']};"
+                if k == b.kind
+                else ""
             )
             button.setStyleSheet(f"font-size: 17px; {chosen}")
         self._show_choices(b)

@@ -48,7 +48,9 @@ class StageWindow(Frame):
         self._busy.setInterval(250)
         self._busy.timeout.connect(self.show_busy)
 
-    def show_stage(self, stage: str, sheet: int = 0, place: Place | None = None, *, edit: bool = True) -> None:
+    def show_stage(
+        self, stage: str, sheet: int = 0, place: Place | None = None, *, edit: bool = True
+    ) -> None:
         """Show a stage of the work; `place` None is where its person would start."""
         if self.desk is None:
             return
@@ -69,7 +71,9 @@ class StageWindow(Frame):
             if editor is not None:
                 editor.setModified(True)
             return
-        self.sheet.go(place or self.sheet.sheet.first(), edit=edit and (place is not None or stage == "Readings"))
+        self.sheet.go(
+            place or self.sheet.sheet.first(), edit=edit and (place is not None or stage == "Readings")
+        )
 
     def _keep_half(self) -> None:
         half = self.sheet.half_typed()
@@ -105,7 +109,9 @@ class StageWindow(Frame):
         if self.desk is None:
             return
         lines = list(self.desk.question(self.stage)) if self._help else []
-        self.pane.show_all(self.desk.findings(self.stage), self.desk.cautions(self.stage), self._working, lines)
+        self.pane.show_all(
+            self.desk.findings(self.stage), self.desk.cautions(self.stage), self._working, lines
+        )
         self.under.show_footer(self.sheet.sheet)
         self._show_side()
         self.errands.compute_later()
@@ -115,7 +121,9 @@ class StageWindow(Frame):
     def show_busy(self) -> None:
         """Say how far long work is; it can be stopped from there."""
         words = (
-            (self.busy_words or (self.desk.busy_words if self.desk is not None else "")) if self.worker.busy else ""
+            (self.busy_words or (self.desk.busy_words if self.desk is not None else ""))
+            if self.worker.busy
+            else ""
         )
         self.stop_button.setVisible(bool(words))
         if words:
@@ -165,7 +173,9 @@ class StageWindow(Frame):
             verdict, words = self.desks[id].state() if id in self.desks else ("todo", "open it to see")
             shown.append((id, "The whole kit" if kit and not id else journal.name_of(id), words, verdict))
         what, count = ("instrument", len(shown) - 1) if kit else ("work", len(shown))
-        self.job_state.setText("read only" if self.file.read_only else f"{count} {what}{'s' if count != 1 else ''}")
+        self.job_state.setText(
+            "read only" if self.file.read_only else f"{count} {what}{'s' if count != 1 else ''}"
+        )
         self.add_work.setText("New instrument" if kit else "New work")
         current = self.desk.work if self.desk and self.stack.currentIndex() == 0 else -1
         self.works.show_works(shown, current)
@@ -191,7 +201,9 @@ class StageWindow(Frame):
 
     def next_region(self) -> None:
         regions: list[QWidget] = [self.works, self.picture, self.sheet, self.pane.next]
-        at = next((i for i, r in enumerate(regions) if r.hasFocus() or r.isAncestorOf(self.focusWidget() or r)), 1)
+        at = next(
+            (i for i, r in enumerate(regions) if r.hasFocus() or r.isAncestorOf(self.focusWidget() or r)), 1
+        )
         regions[(at + 1) % len(regions)].setFocus()
 
     def say(self, text: str) -> None:

@@ -59,17 +59,26 @@ class StageButton(QAbstractButton):
             p.setFont(font(15, on))
             inner = r.adjusted(10, 2, -10, -10)
             p.drawText(inner, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), self.tab.name)
-            beside = text_length(self.tab.name, 15, on) + text_length(self.tab.count, 13, False) + 8 <= inner.width()
+            beside = (
+                text_length(self.tab.name, 15, on) + text_length(self.tab.count, 13, False) + 8
+                <= inner.width()
+            )
             p.setFont(font(13))
             if beside:
-                p.drawText(inner, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
+                p.drawText(
+                    inner, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count
+                )
             else:  # on a small screen the count stands beside the bar
                 under = QRectF(inner.left() + 32, r.bottom() - 14, inner.width() - 32, 14)
-                p.drawText(under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count)
+                p.drawText(
+                    under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count
+                )
             bar = QRectF(r.left() + 10, r.bottom() - 8, 26, 4)
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(bar)
-            p.fillRect(QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self.tab.full), bar.height()), ink)
+            p.fillRect(
+                QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self.tab.full), bar.height()), ink
+            )
             if self.hasFocus():
                 p.setPen(theme.colour("keel"))
                 p.drawRoundedRect(r, 3, 3)

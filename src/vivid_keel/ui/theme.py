@@ -26,13 +26,20 @@ class Theme:
         p = self.palette
         colours = QPalette()
         for role, ink in (
-            (QPalette.ColorRole.Window, "desk"), (QPalette.ColorRole.Base, "field"), (QPalette.ColorRole.Text, "ink"),
-            (QPalette.ColorRole.WindowText, "ink"), (QPalette.ColorRole.Button, "paper"),
-            (QPalette.ColorRole.ButtonText, "ink"), (QPalette.ColorRole.Highlight, "lit"),
-            (QPalette.ColorRole.HighlightedText, "ink"), (QPalette.ColorRole.PlaceholderText, "muted"),
-            (QPalette.ColorRole.ToolTipBase, "paper"), (QPalette.ColorRole.ToolTipText, "ink"),
-            (QPalette.ColorRole.AlternateBase, "side"), (QPalette.ColorRole.Link, "raise"),
-        ):  # fmt: skip
+            (QPalette.ColorRole.Window, "desk"),
+            (QPalette.ColorRole.Base, "field"),
+            (QPalette.ColorRole.Text, "ink"),
+            (QPalette.ColorRole.WindowText, "ink"),
+            (QPalette.ColorRole.Button, "paper"),
+            (QPalette.ColorRole.ButtonText, "ink"),
+            (QPalette.ColorRole.Highlight, "lit"),
+            (QPalette.ColorRole.HighlightedText, "ink"),
+            (QPalette.ColorRole.PlaceholderText, "muted"),
+            (QPalette.ColorRole.ToolTipBase, "paper"),
+            (QPalette.ColorRole.ToolTipText, "ink"),
+            (QPalette.ColorRole.AlternateBase, "side"),
+            (QPalette.ColorRole.Link, "raise"),
+        ):
             colours.setColor(role, QColor(p[ink]))
         app.setPalette(colours)
         app.setStyleSheet(SHEET.format(**{k.replace("-", "_"): v for k, v in p.items()}))

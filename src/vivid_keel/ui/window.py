@@ -294,7 +294,9 @@ class Window(KitWindow):
         if self.desk is not None and self.desk.work not in self.desks:
             self.desk = None
             works = file.journal.works()
-            self.open_work(0 if self.in_kit else works[0].id) if works or self.in_kit else self.show_new_work()
+            self.open_work(
+                0 if self.in_kit else works[0].id
+            ) if works or self.in_kit else self.show_new_work()
             return
         self.refresh()
         self.sheet.go(self.sheet.sheet.first(), edit=self.stage == "Readings")

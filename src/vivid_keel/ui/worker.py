@@ -63,9 +63,12 @@ class Worker(QObject):
         self._jobs: list[Job] = []
 
     def start(
-        self, operation: Callable[[SecondsLeft], Any], done: Callable[[Any], None],
-        failed: Callable[[Exception], None], seconds: float = 20.0,
-    ) -> Job:  # fmt: skip
+        self,
+        operation: Callable[[SecondsLeft], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[Exception], None],
+        seconds: float = 20.0,
+    ) -> Job:
         """Start an operation; `done` or `failed` is called on the window's thread."""
         job = Job(operation, seconds)
         self._jobs.append(job)

@@ -62,12 +62,17 @@ class HeightsSheet(Sheet):
     def cell(self, row: int, column: int) -> Cell:
         height = self.desk.book.height(self.phase, SIDES[row])
         shown = "" if math.isnan(height) else show_length(height, self.desk.book.style)
-        return Cell((SIDES[row], shown, "by tape, from the floor")[column], editable=column == 1, bold=column == 1)
+        return Cell(
+            (SIDES[row], shown, "by tape, from the floor")[column], editable=column == 1, bold=column == 1
+        )
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         body = {"side": SIDES[row], "phase": self.phase, "height": as_read(self.desk.parse_reading(text))}
         old = self.desk.book.reads.get((self.phase, SIDES[row]))
-        return Taken([Draft(self.desk.work, "bracket", body, strikes=old.id if old is not None else None)], (1 - row, 1))
+        return Taken(
+            [Draft(self.desk.work, "bracket", body, strikes=old.id if old is not None else None)],
+            (1 - row, 1),
+        )
 
 
 def _pictures(label):
@@ -81,7 +86,9 @@ def _read(desk: ShelfDesk, stage: str) -> Next | None:
 
 def _again(desk: ShelfDesk, stage: str) -> Next | None:
     i = next((i for i, s in enumerate(SIDES) if (LEFT, s) not in desk.book.reads), None)
-    return Next(f"Next: the {SIDES[i]} bracket as left", "the same tape", f"left:{i}") if i is not None else None
+    return (
+        Next(f"Next: the {SIDES[i]} bracket as left", "the same tape", f"left:{i}") if i is not None else None
+    )
 
 
 def report(result: ShelfResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
@@ -95,13 +102,24 @@ def report(result: ShelfResult, journal: Journal, heading: Heading, said: list[F
 
 
 STAGES = (
-    Stage("Readings", ("Readings: both brackets.",), lambda d: (read_share(d), ""), lambda d: [HeightsSheet(d, FOUND)], _pictures("readings")),
+    Stage(
+        "Readings",
+        ("Readings: both brackets.",),
+        lambda d: (read_share(d), ""),
+        lambda d: [HeightsSheet(d, FOUND)],
+        _pictures("readings"),
+    ),
     target_stage(_pictures("target")),
     moves_stage(_pictures("moves")),
-    Stage("Proof", ("Proof: both again.",), lambda d: (proved_share(d), ""), lambda d: [HeightsSheet(d, LEFT), PassesSheet(d), AgainSheet(d)],
-          lambda d: [("", lambda d, w, h: proof(d.result, w, h, d.focus))]),
+    Stage(
+        "Proof",
+        ("Proof: both again.",),
+        lambda d: (proved_share(d), ""),
+        lambda d: [HeightsSheet(d, LEFT), PassesSheet(d), AgainSheet(d)],
+        lambda d: [("", lambda d, w, h: proof(d.result, w, h, d.focus))],
+    ),
     record_stage(proved_share),
-)  # fmt: skip
+)
 STEPS = (
     Step("read", leads("Readings"), _read),
     *TO_MOVE,

@@ -50,7 +50,9 @@ class ShelfResult(Moved):
 
     def budget(self) -> Budget:
         """What one deviation owes: two heights by tape."""
-        return Budget((BudgetLine("this height, by tape", U_TAPE), BudgetLine("the other's, by tape", U_TAPE)))
+        return Budget(
+            (BudgetLine("this height, by tape", U_TAPE), BudgetLine("the other's, by tape", U_TAPE))
+        )
 
 
 def measure(book: ShelfBook) -> Task:
@@ -60,7 +62,9 @@ def measure(book: ShelfBook) -> Task:
     xy = np.array([(p.x, p.y) for p in book.points])[has]
     names = [s for s, h in zip(SIDES, has, strict=True) if h]
     learned = Learned(None, book.limits.interface, [])
-    return Task(names, xy, np.arange(2), has, found, left, found, u, u, 0.0, 0.0, 0.0, 0.0, learned, (), ByTape(book))
+    return Task(
+        names, xy, np.arange(2), has, found, left, found, u, u, 0.0, 0.0, 0.0, 0.0, learned, (), ByTape(book)
+    )
 
 
 def work_out_shelf(book: ShelfBook, target: TargetChoice | None = None) -> ShelfResult:

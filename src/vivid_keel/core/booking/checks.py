@@ -36,7 +36,10 @@ class PageChecks:
     @property
     def agree(self) -> bool:
         return (
-            self.difference.agrees and self.rise_and_fall.agrees and self.intermediates.agrees and self.schools < 1e-7
+            self.difference.agrees
+            and self.rise_and_fall.agrees
+            and self.intermediates.agrees
+            and self.schools < 1e-7
         )
 
 
@@ -54,7 +57,9 @@ def page_checks(reduction: Reduction) -> PageChecks:
     first = last = 0.0
     ended = True
     good = [
-        s for s in range(layout.setups) if layout.backsight[s] >= 0 and not np.isnan(reduction.collimation_height[s])
+        s
+        for s in range(layout.setups)
+        if layout.backsight[s] >= 0 and not np.isnan(reduction.collimation_height[s])
     ]
     firsts, ends = first_and_last(reduction)
     for s in good:

@@ -122,16 +122,15 @@ def close(
         if lengths is None:
             missing = _first_without(layout, path, distances)
             raise KeelError(
-                "no-distance", "spreading by distance needs the distance of every backsight and foresight on the way",
+                "no-distance",
+                "spreading by distance needs the distance of every backsight and foresight on the way",
                 str(missing),
-            )  # fmt: skip
+            )
         own = lengths / lengths.sum()
     else:
         own = np.full(len(path), 1.0 / len(path))
     share = _handed_on(layout, path, own)
-    return Closure(
-        mark, row, misclosure, allowed, accepted, path, length, True, -misclosure * share, share
-    )  # fmt: skip
+    return Closure(mark, row, misclosure, allowed, accepted, path, length, True, -misclosure * share, share)
 
 
 def adjusted_heights(reduction: Reduction, closure: Closure) -> dict[str, float]:

@@ -6,9 +6,14 @@ from vivid_keel.core.kinds import EntryKind
 
 MARK = EntryKind(
     {
-        "name": "text!", "height": "reading!", "source": "text!", "u_m": "number", "fixed": "yes or no",
-        "from_work": "whole number", "from_mark": "text",
+        "name": "text!",
+        "height": "reading!",
+        "source": "text!",
+        "u_m": "number",
+        "fixed": "yes or no",
+        "from_work": "whole number",
+        "from_mark": "text",
     },
     lambda e: f"known mark {e.body['name']}, {e.body['height']['text']}, {e.body['source']}",
-)  # fmt: skip
+)
 """A mark whose height is known, or taken from another work."""

@@ -14,6 +14,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.quantities import is_missing
+
 if TYPE_CHECKING:
     import numpy.typing as npt
 
@@ -160,7 +162,7 @@ class Layout:
             first, _ = self.chains[bisect_right(self.chains, (s, self.setups + 1)) - 1]
             parts.append(range(first, s + 1))
             if self.source[first] < 0:
-                known = self.start[first] == self.start[first]
+                known = not is_missing(self.start[first])
                 return [s for part in reversed(parts) for s in part] if known else []
             s = self.parent[first]
         return []
@@ -204,10 +206,14 @@ def extended(layout: Layout, kind: int, mark: str, s: int) -> Layout:
     row = len(layout.kinds)
     more = [] if s < layout.setups else [-1]
     links = _Links(
-        layout.backsight + more, layout.foresight + more, layout.source + more, layout.parent + more,
+        layout.backsight + more,
+        layout.foresight + more,
+        layout.source + more,
+        layout.parent + more,
         layout.start + ([float("nan")] if more else []),
-        [t for t in layout.troubles if t.code != "no-backsight"], list(layout.passed),
-    )  # fmt: skip
+        [t for t in layout.troubles if t.code != "no-backsight"],
+        list(layout.passed),
+    )
     marks = [*layout.marks, mark]
     setup = np.append(layout.setup, s)
 
@@ -236,13 +242,22 @@ class _Links:
     passed: list[tuple[int, str]]
 
     def link(
-        self, row: int, kind: int, mark: str, s: int, marks: Sequence[str], setup: Sequence[int] | Ints,
-        listed: Mapping[str, ListedMark], seen_before: Callable[[str, int], int | None],
-    ) -> bool:  # fmt: skip
+        self,
+        row: int,
+        kind: int,
+        mark: str,
+        s: int,
+        marks: Sequence[str],
+        setup: Sequence[int] | Ints,
+        listed: Mapping[str, ListedMark],
+        seen_before: Callable[[str, int], int | None],
+    ) -> bool:
         """Link one sight; False when it stands where it may not."""
         if self.foresight[s] >= 0:
             said = "a second foresight" if kind == FS else "a sight after the foresight"
-            self._trouble(row, "wrong-order", f"{said} of its set-up; start a new set-up here, or strike one of them")
+            self._trouble(
+                row, "wrong-order", f"{said} of its set-up; start a new set-up here, or strike one of them"
+            )
             return False
         if kind == BS:
             return self._backsight(row, mark, s, marks, setup, listed, seen_before)
@@ -253,9 +268,15 @@ class _Links:
         return True
 
     def _backsight(
-        self, row: int, mark: str, s: int, marks: Sequence[str], setup: Sequence[int] | Ints,
-        listed: Mapping[str, ListedMark], seen_before: Callable[[str, int], int | None],
-    ) -> bool:  # fmt: skip
+        self,
+        row: int,
+        mark: str,
+        s: int,
+        marks: Sequence[str],
+        setup: Sequence[int] | Ints,
+        listed: Mapping[str, ListedMark],
+        seen_before: Callable[[str, int], int | None],
+    ) -> bool:
         if self.backsight[s] >= 0:
             said = "a second backsight on one set-up; start a new set-up here, or strike one"
             self._trouble(row, "wrong-order", said)
@@ -281,7 +302,9 @@ class _Links:
     def _trouble(self, row: int, code: str, message: str) -> None:
         self.troubles.append(Trouble(row, code, message))
 
-    def layout(self, kinds: Ints, marks: Sequence[str], setup: Ints, listed: Mapping[str, ListedMark]) -> Layout:
+    def layout(
+        self, kinds: Ints, marks: Sequence[str], setup: Ints, listed: Mapping[str, ListedMark]
+    ) -> Layout:
         """Return the finished layout; the first sight of every set-up without a backsight is named."""
         for s, back in enumerate(self.backsight):
             if back < 0:
@@ -290,6 +313,15 @@ class _Links:
                 self._trouble(first, "no-backsight", said)
         self.troubles.sort(key=lambda t: t.row)
         return Layout(
-            kinds, marks, setup, self.backsight, self.foresight, self.source, self.parent, self.start, listed,
-            self.troubles, self.passed,
-        )  # fmt: skip
+            kinds,
+            marks,
+            setup,
+            self.backsight,
+            self.foresight,
+            self.source,
+            self.parent,
+            self.start,
+            listed,
+            self.troubles,
+            self.passed,
+        )

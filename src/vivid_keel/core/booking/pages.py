@@ -36,7 +36,8 @@ class PageTotals:
     @property
     def agrees(self) -> bool:
         return (
-            abs(self.back_less_fore - self.climbed) < 1e-7 and abs(self.sum_rise - self.sum_fall - self.risen) < 1e-7
+            abs(self.back_less_fore - self.climbed) < 1e-7
+            and abs(self.sum_rise - self.sum_fall - self.risen) < 1e-7
         )
 
 
@@ -68,9 +69,16 @@ def page_totals(reduction: Reduction, per_page: int = PER_PAGE) -> list[PageTota
         stepped = within[good[within - 1]]
         out.append(
             PageTotals(
-                first, end - 1, sums[0], sums[1], sums[2], float(reduction.rise[within].sum()),
-                float(reduction.fall[within].sum()), float((used[firsts] - used[lasts]).sum()),
-                float((heights[lasts] - heights[firsts]).sum()), float((heights[stepped] - heights[stepped - 1]).sum()),
+                first,
+                end - 1,
+                sums[0],
+                sums[1],
+                sums[2],
+                float(reduction.rise[within].sum()),
+                float(reduction.fall[within].sum()),
+                float((used[firsts] - used[lasts]).sum()),
+                float((heights[lasts] - heights[firsts]).sum()),
+                float((heights[stepped] - heights[stepped - 1]).sum()),
             )
-        )  # fmt: skip
+        )
     return out

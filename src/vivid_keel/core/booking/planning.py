@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import is_missing
 
 LOWEST = 0.2
 """The lowest reading worth planning on: below it grass and the staff's foot are in the way [m]."""
@@ -120,10 +121,12 @@ def plan_standing(way: list[Waypoint], means: Reach | None = None) -> StandingPl
         raise KeelError("too-few-points", "list the benchmark and at least one mark with their rough heights")
     if m.staff <= m.crouch + LOWEST:
         raise KeelError("bad-value", "the staff is shorter than the line stands over the ground")
-    known = all(p.along == p.along for p in way)
+    known = all(not is_missing(p.along) for p in way)
     at = [p.along for p in way] if known else [float(i) for i in range(len(way))]
     if any(b < a for a, b in zip(at, at[1:], strict=False)):
-        raise KeelError("bad-value", "the distances along the way go back; list the marks in order of walking")
+        raise KeelError(
+            "bad-value", "the distances along the way go back; list the marks in order of walking"
+        )
     places = _places(way, at)
     setups: list[PlannedSetUp] = []
     steep: list[str] = []
@@ -131,7 +134,9 @@ def plan_standing(way: list[Waypoint], means: Reach | None = None) -> StandingPl
     while here < len(places) - 1:
         if known:
             _reach(places, here, 2 * m.longest)
-        found = next((p for j in range(len(places) - 1, here, -1) if (p := _set_up(places, here, j, m, known))), None)
+        found = next(
+            (p for j in range(len(places) - 1, here, -1) if (p := _set_up(places, here, j, m, known))), None
+        )
         if found is None:
             steep.append(_leg(places, here))
             here += 1
@@ -166,9 +171,7 @@ def _reach(places: list[_Place], here: int, far: float) -> None:
             return
 
 
-def _set_up(
-    places: list[_Place], i: int, j: int, m: Reach, known: bool
-) -> tuple[int, PlannedSetUp] | None:  # fmt: skip
+def _set_up(places: list[_Place], i: int, j: int, m: Reach, known: bool) -> tuple[int, PlannedSetUp] | None:
     a, b = places[i], places[j]
     if known and b[0] - a[0] > 2 * m.longest + 1e-9:
         return None
@@ -192,10 +195,18 @@ def _set_up(
     if known:  # standing there, the line is no higher over the ground than the eye
         low, high = max(low, stand[1] + m.crouch), min(high, stand[1] + m.eye)
     return j, PlannedSetUp(
-        a[2] or "change point", b[2] or "change point", tuple(p[2] for p in read[1:-1]), low, high,
-        stand[0] if known else nan, ground, stand[0] - a[0] if known else nan,
-        b[0] - stand[0] if known else nan, (a[0], a[1]), (b[0], b[1]),
-    )  # fmt: skip
+        a[2] or "change point",
+        b[2] or "change point",
+        tuple(p[2] for p in read[1:-1]),
+        low,
+        high,
+        stand[0] if known else nan,
+        ground,
+        stand[0] - a[0] if known else nan,
+        b[0] - stand[0] if known else nan,
+        (a[0], a[1]),
+        (b[0], b[1]),
+    )
 
 
 def _leg(places: list[_Place], i: int) -> str:

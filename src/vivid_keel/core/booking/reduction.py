@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.booking.layout import BS, FS, IS, Layout
+from vivid_keel.core.quantities import is_missing
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -54,15 +55,20 @@ class Reduction:
         for mark, kind, height in zip(
             self.layout.marks, self.layout.kinds.tolist(), self.heights.tolist(), strict=True
         ):
-            if kind != BS and height == height:
+            if kind != BS and not is_missing(height):
                 out[mark] = height
         return out
 
 
 def reduce(
-    layout: Layout, readings: Floats, distances: Floats | None = None, collimation: float | Floats | None = None,
-    *, curvature: bool = False, own: Floats | None = None,
-) -> Reduction:  # fmt: skip
+    layout: Layout,
+    readings: Floats,
+    distances: Floats | None = None,
+    collimation: float | Floats | None = None,
+    *,
+    curvature: bool = False,
+    own: Floats | None = None,
+) -> Reduction:
     """Return the heights of a book.
 
     Parameters
@@ -112,9 +118,19 @@ def reduce(
     fall = rise - step
     sums = np.bincount(layout.kinds, weights, minlength=3).tolist() if len(used) else [0.0, 0.0, 0.0]
     return Reduction(
-        layout, used, hc, heights, rise, fall,
-        sums[BS], sums[IS], sums[FS], float(rise.sum()), float(fall.sum()), undistanced,
-    )  # fmt: skip
+        layout,
+        used,
+        hc,
+        heights,
+        rise,
+        fall,
+        sums[BS],
+        sums[IS],
+        sums[FS],
+        float(rise.sum()),
+        float(fall.sum()),
+        undistanced,
+    )
 
 
 REFRACTION = 0.13

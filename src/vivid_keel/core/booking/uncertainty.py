@@ -67,7 +67,13 @@ def height_uncertainty(reduction: Reduction, closure: Closure, u_reading: Floats
 
 
 def _after_spreading(
-    reduction: Reduction, closure: Closure, v: Floats, before: Floats, through: Floats, start: Floats, v_back: Floats
+    reduction: Reduction,
+    closure: Closure,
+    v: Floats,
+    before: Floats,
+    through: Floats,
+    start: Floats,
+    v_back: Floats,
 ) -> Floats:
     layout = reduction.layout
     at = layout.setup
@@ -90,7 +96,11 @@ def _after_spreading(
     as_fore = done * rest**2 + (whole - done) * a**2
     as_inter = (before[at] + v_back[at]) * rest**2 + v_fore[at] * a**2 + v + (whole - done) * a**2
     # Off the path the readings of its own come on top of the mark that it hangs on.
-    off = before[at] * rest**2 + np.where(back, 0.0, v_back[at] + v) + np.maximum(whole - before[at], 0.0) * a**2
+    off = (
+        before[at] * rest**2
+        + np.where(back, 0.0, v_back[at] + v)
+        + np.maximum(whole - before[at], 0.0) * a**2
+    )
     is_fore = np.arange(len(v)) == fore[at]
     on = np.where(back, as_back, np.where(is_fore, as_fore, as_inter))
     return np.asarray(np.maximum(kept + np.where(on_path[at], on, off), 0.0))

@@ -68,7 +68,9 @@ def advise(
             continue
         hindrance = hindered(tool, conditions, span, now)
         out.append(
-            Advice(tool, budget, hindrance, at_most(budget.U, tolerance), at_most(budget.U, ENOUGH * tolerance))
+            Advice(
+                tool, budget, hindrance, at_most(budget.U, tolerance), at_most(budget.U, ENOUGH * tolerance)
+            )
         )
     return sorted(out, key=lambda a: (bool(a.hindrance), not a.proves, a.budget.U))
 
@@ -97,7 +99,9 @@ def hindered(tool: Tool, conditions: frozenset[str], span: float, now: datetime)
         return "wants a second person"
     if "bright" in conditions and kind.key in {"line", "rotary"}:
         return "its beam is lost in bright light"
-    if kind.key in {"spirit", "precision", "electronic"} and span > MOST_PLACINGS * tool.traits.number("length"):
+    if kind.key in {"spirit", "precision", "electronic"} and span > MOST_PLACINGS * tool.traits.number(
+        "length"
+    ):
         return f"{math.ceil(span / tool.traits.number('length'))} placings are too many to walk"
     if kind.key == "straightedge" and span > tool.traits.number("length") + 1e-9:
         return f"only {tool.traits.number('length'):g} m long"
@@ -112,8 +116,10 @@ def over_span(tool: Tool, span: float, now: datetime) -> Budget | None:
         length = t.number("length")
         steps = max(1.0, math.ceil(span / length - 1e-9))
         one = t.number("noise") if t.electronic else t.number("share") * t.division
-        lines = [BudgetLine(f"reading, {steps:g} × put down", one * min(length, span) * math.sqrt(steps)),
-                 BudgetLine("its own error, as far as known", _left(tool, "level", now) * span)]  # fmt: skip
+        lines = [
+            BudgetLine(f"reading, {steps:g} × put down", one * min(length, span) * math.sqrt(steps)),
+            BudgetLine("its own error, as far as known", _left(tool, "level", now) * span),
+        ]
         if key == "precision" and steps > 1:
             lines.append(BudgetLine("stepping from place to place", 0.02e-3 * math.sqrt(steps)))
     elif key in {"optical", "rotary", "line"}:
@@ -139,7 +145,8 @@ def over_span(tool: Tool, span: float, now: datetime) -> Budget | None:
         spans = max(1.0, math.ceil(span / t.number("span") - 1e-9))
         lines = [
             BudgetLine(
-                f"{spans:g} span{'s' if spans > 1 else ''} of string", STRING * t.number("span") * math.sqrt(spans)
+                f"{spans:g} span{'s' if spans > 1 else ''} of string",
+                STRING * t.number("span") * math.sqrt(spans),
             )
         ]
     elif key == "boards":
@@ -148,7 +155,10 @@ def over_span(tool: Tool, span: float, now: datetime) -> Budget | None:
             BudgetLine("board level", t.number("share") * t.division * span),
         ]
     elif key == "straightedge":
-        lines = [BudgetLine("gap", t.number("u")), BudgetLine("its own bow", t.number("bow-limit") / math.sqrt(3))]
+        lines = [
+            BudgetLine("gap", t.number("u")),
+            BudgetLine("its own bow", t.number("bow-limit") / math.sqrt(3)),
+        ]
     else:
         return None
     return Budget(tuple(lines))

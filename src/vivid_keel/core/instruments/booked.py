@@ -25,7 +25,9 @@ class Booked:
     step: float
 
 
-def parse_step(step: Step, typed: str, tool: Traits, unit: str = "m", decimal_mark: str | None = None) -> Booked:
+def parse_step(
+    step: Step, typed: str, tool: Traits, unit: str = "m", decimal_mark: str | None = None
+) -> Booked:
     """Return what was typed at a step.
 
     A bubble is typed where its middle stands, right positive, or as both its ends from the vial's
@@ -58,8 +60,11 @@ def _expected(step: Step, unit: str) -> str:
     if step.unit == "words":
         return " or ".join(step.words)
     return {
-        "div": "divisions, right of the middle +", "tilt": "a tilt in mm/m", "h": "hours such as 8.25", "s": "seconds",
-    }.get(step.unit, f"a value in {step.unit if step.unit != 'distance' else 'metres'}")  # fmt: skip
+        "div": "divisions, right of the middle +",
+        "tilt": "a tilt in mm/m",
+        "h": "hours such as 8.25",
+        "s": "seconds",
+    }.get(step.unit, f"a value in {step.unit if step.unit != 'distance' else 'metres'}")
 
 
 def _without(text: str, unit: str) -> str:

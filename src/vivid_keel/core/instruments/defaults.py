@@ -38,7 +38,9 @@ class WayOfReading:
 
 WAYS = (
     WayOfReading("optical", "optical level, metric staff", 0.0007, 0.00003, 30.0, 30.0),
-    WayOfReading("optical-fine", "optical level, fine scale (½ mm marks), to 10 m", 0.0002, 0.00003, 10.0, 10.0),
+    WayOfReading(
+        "optical-fine", "optical level, fine scale (½ mm marks), to 10 m", 0.0002, 0.00003, 10.0, 10.0
+    ),
     WayOfReading("optical-eighths", "optical level, feet-inches staff in ⅛″", 0.0010, 0.00003, 30.0, 30.0),
     WayOfReading("rotary-eye", "rotating laser, tape read by eye", 0.0010, 0.00005, 0.0, 15.0),
     WayOfReading("rotary-receiver", "rotating laser with a receiver", 0.0007, 0.00003, 0.0, 15.0),

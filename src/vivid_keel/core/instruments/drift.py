@@ -98,8 +98,10 @@ def forecast(drift: Drift, now: float, limit: float) -> Forecast:
     ahead = np.arange(0.0, YEARS_AHEAD * 365.0, 0.5)
     line, U = drift.at(now + ahead)
     return Forecast(
-        _first(ahead, np.abs(line) >= limit), _first(ahead, np.abs(line) + U >= limit), _first(ahead, np.abs(line) - U >= limit)
-    )  # fmt: skip
+        _first(ahead, np.abs(line) >= limit),
+        _first(ahead, np.abs(line) + U >= limit),
+        _first(ahead, np.abs(line) - U >= limit),
+    )
 
 
 def _first(ahead: npt.NDArray[np.float64], there: npt.NDArray[np.bool_]) -> float:

@@ -39,7 +39,14 @@ class Kind:
     alone: bool = True
 
 
-_EVERY = Fact("every", "check every", "days", "30", "days between checks; a knock or a repair makes it due at once", whole=True)
+_EVERY = Fact(
+    "every",
+    "check every",
+    "days",
+    "30",
+    "days between checks; a knock or a repair makes it due at once",
+    whole=True,
+)
 _IDENTITY = Fact("identity", "identity mark", "text", "", "which end is A; maker's number on the body")
 
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.kinds import Kind
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge
-from vivid_keel.core.quantities import at_most, show_number
+from vivid_keel.core.quantities import at_most, is_missing, show_number
 from vivid_keel.core.working import Working
 
 TRUST, CORRECT, ADJUST, OUT_OF_USE = "trust", "correct", "adjust", "out"
@@ -99,7 +99,7 @@ class Found:
     @property
     def verdict(self) -> str:
         """PROVEN_IN, PROVEN_OUT or NOT_PROVEN."""
-        if self.U != self.U:
+        if is_missing(self.U):
             return NOT_PROVEN
         scale = {"tilt": 1e-3, "length": 1e-3, "rate": 1e-3}.get(self.unit, 1.0)
         return judge(self.value / scale, self.U / scale, self.limit / scale)
@@ -109,7 +109,7 @@ class Found:
         """What follows, one of DECISIONS: what can't be trusted is corrected only where U itself is within the limit."""
         if self.verdict == PROVEN_IN:
             return TRUST
-        known = self.U == self.U and at_most(self.U, self.limit)
+        known = not is_missing(self.U) and at_most(self.U, self.limit)
         if self.verdict == PROVEN_OUT and self.adjust:
             return ADJUST
         if known and self.correctable:
@@ -128,7 +128,7 @@ class Found:
 
 def show_in(value: float, unit: str, U: float = math.nan, *, signed: bool = True) -> str:
     """Return a value with its unit, to as many digits as its U makes worth showing."""
-    if value != value:
+    if is_missing(value):
         return "not known"
     if unit == "div":
         return f"{show_number(value, 2, signed=signed)} div"
@@ -136,7 +136,7 @@ def show_in(value: float, unit: str, U: float = math.nan, *, signed: bool = True
     thousandths = abs(U) * 1000
     digits = (
         2
-        if thousandths != thousandths or thousandths == 0
+        if is_missing(thousandths) or thousandths == 0
         else min(4, max(1, 1 - math.floor(math.log10(thousandths))))
     )
     return f"{show_number(value * 1000, digits, signed=signed)} {word}"
@@ -269,5 +269,6 @@ def spans_of(found: Found, spans: Sequence[tuple[str, float]]) -> list[str]:
     if found.unit != "tilt":
         return []
     return [
-        f"over {name} ({length:g} m) {show_number(abs(found.value) * length * 1000, 1)} mm" for name, length in spans
+        f"over {name} ({length:g} m) {show_number(abs(found.value) * length * 1000, 1)} mm"
+        for name, length in spans
     ]

@@ -26,7 +26,11 @@ class Stillness:
 
 
 def stillness(
-    times: npt.NDArray[np.float64], values: npt.NDArray[np.float64], window: float, last_digit: float, noise: float
+    times: npt.NDArray[np.float64],
+    values: npt.NDArray[np.float64],
+    window: float,
+    last_digit: float,
+    noise: float,
 ) -> Stillness:
     """Judge the last `window` seconds of a stream.
 
@@ -56,6 +60,9 @@ def stillness(
     centred = t - t.mean()
     lever = float((centred**2).sum())
     slope = float((centred * (v - mean)).sum()) / lever if lever > 0 else 0.0
-    climb, allowed = abs(slope) * window, max(last_digit, 3 * own * window / math.sqrt(lever) if lever > 0 else 0.0)
+    climb, allowed = (
+        abs(slope) * window,
+        max(last_digit, 3 * own * window / math.sqrt(lever) if lever > 0 else 0.0),
+    )
     span = float(v.max() - v.min())
     return Stillness(climb <= allowed and span <= max(2 * last_digit, 6 * own), mean, spread, n)

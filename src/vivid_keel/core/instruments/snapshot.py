@@ -30,10 +30,22 @@ def taken_from(tool: Tool, now: datetime) -> Instrument:
     stated = {k: k in tool.stated for k in ("u", "grows", "from")}
     start = t.number("from") if stated["from"] else way.from_distance
     return Instrument(
-        tool.name, way.key, t.number("u") if stated["u"] else way.base, t.number("grows") if stated["grows"] else way.per_metre, start,
-        max(way.reach, start), point.value if point is not None and decision else None, t.number("hair", 100.0), tool.texts.get("identity", ""), True,
-        tool.id, state.key, state.words, point.U / 2 if point is not None and decision else None, decision if decision == CORRECT else "",
-    )  # fmt: skip
+        tool.name,
+        way.key,
+        t.number("u") if stated["u"] else way.base,
+        t.number("grows") if stated["grows"] else way.per_metre,
+        start,
+        max(way.reach, start),
+        point.value if point is not None and decision else None,
+        t.number("hair", 100.0),
+        tool.texts.get("identity", ""),
+        True,
+        tool.id,
+        state.key,
+        state.words,
+        point.U / 2 if point is not None and decision else None,
+        decision if decision == CORRECT else "",
+    )
 
 
 def staff_from_kit(tool: Tool, now: datetime) -> Staff:
@@ -42,6 +54,11 @@ def staff_from_kit(tool: Tool, now: datetime) -> Staff:
     decision = next((c.decided for c in tool.checks if point is not None and c.id == point.check), "")
     known = point is not None and bool(decision)
     return Staff(
-        tool.name, point.value if known and point else 0.0, point.U / 2 if known and point else 0.0, tool.id, state.key,
-        state.words, decision if decision == CORRECT else "",
-    )  # fmt: skip
+        tool.name,
+        point.value if known and point else 0.0,
+        point.U / 2 if known and point else 0.0,
+        tool.id,
+        state.key,
+        state.words,
+        decision if decision == CORRECT else "",
+    )

@@ -242,7 +242,9 @@ class Tool:
         for key in self.wanted_checks():
             check = self.last(key)
             if broken is not None and (check is None or check.ended < broken.time):
-                out.append(Due(self.id, key, broken.time.date(), f"{HAPPENINGS.get(broken.what, broken.what)} since"))
+                out.append(
+                    Due(self.id, key, broken.time.date(), f"{HAPPENINGS.get(broken.what, broken.what)} since")
+                )
             elif check is None:
                 out.append(Due(self.id, key, now.date(), "never checked"))
             else:
@@ -253,10 +255,17 @@ class Tool:
     def diary(self, now: datetime) -> list[DiaryLine]:
         """Return its checks as lines of the diary."""
         return [
-            DiaryLine(d.day, self.name, PROCEDURES[d.procedure].title, f"{PROCEDURES[d.procedure].purpose} Due: {d.why}.",
-                      f"{self.id}-{d.procedure}-{d.day:%Y%m%d}", "since" in d.why, f"tool:{self.id}:{d.procedure}")
+            DiaryLine(
+                d.day,
+                self.name,
+                PROCEDURES[d.procedure].title,
+                f"{PROCEDURES[d.procedure].purpose} Due: {d.why}.",
+                f"{self.id}-{d.procedure}-{d.day:%Y%m%d}",
+                "since" in d.why,
+                f"tool:{self.id}:{d.procedure}",
+            )
             for d in self.due(now)
-        ]  # fmt: skip
+        ]
 
     def state(self, now: datetime) -> State:
         """Return what it is worth on a day, the gravest first."""
@@ -321,15 +330,29 @@ def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
             continue
         when = at(entry.time)
         seen[check][step] = Seen(
-            id, str(entry.body["text"]), float(entry.body.get("value", math.nan)), float(entry.body["step_size"]), when.timestamp()
-        )  # fmt: skip
+            id,
+            str(entry.body["text"]),
+            float(entry.body.get("value", math.nan)),
+            float(entry.body["step_size"]),
+            when.timestamp(),
+        )
         ended[check] = max(ended[check], when)
     decided = {int(e.body["check"]): str(e.body["decision"]) for e in journal.standing(work, "decided")}
     checks = [
-        CheckRun(id, PROCEDURES[str(e.body["procedure"])], str(e.body["way"]), at(e.time), ended[id], e.person, seen[id], struck[id],
-                 decided.get(id, ""), traits)
+        CheckRun(
+            id,
+            PROCEDURES[str(e.body["procedure"])],
+            str(e.body["way"]),
+            at(e.time),
+            ended[id],
+            e.person,
+            seen[id],
+            struck[id],
+            decided.get(id, ""),
+            traits,
+        )
         for id, e in runs.items()
-    ]  # fmt: skip
+    ]
     if before is not None and before.traits.same_as(traits):
         old = {c.id: c for c in before.checks}
         # A check that has not changed keeps what was worked out for it.
@@ -340,14 +363,25 @@ def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
     ]
     stand_in = journal.latest(work, "stand-in")
     hidden = {str(k): float(v) for k, v in stand_in.body["hidden"].items()} if stand_in else None
-    return Tool(work, journal.name_of(work), kind, traits, texts, frozenset(ids), ids, sorted(checks, key=lambda c: c.ended),
-                sorted(happenings, key=lambda h: h.time), hidden)  # fmt: skip
+    return Tool(
+        work,
+        journal.name_of(work),
+        kind,
+        traits,
+        texts,
+        frozenset(ids),
+        ids,
+        sorted(checks, key=lambda c: c.ended),
+        sorted(happenings, key=lambda h: h.time),
+        hidden,
+    )
 
 
 def _said(journal: Journal, work: int) -> list[tuple[str, str, float | None, int]]:
     """What was said of an instrument, in the order of its entries."""
     return [
-        (str(e.body["name"]), str(e.body["text"]), e.body.get("value"), e.id) for e in journal.standing(work, "trait")
+        (str(e.body["name"]), str(e.body["text"]), e.body.get("value"), e.id)
+        for e in journal.standing(work, "trait")
     ]
 
 

@@ -51,15 +51,20 @@ def instrument_from_way(way: WayOfReading, name: str = "", *, stated: bool = Tru
     """Return an instrument with the stated uncertainties of its way of reading."""
     return Instrument(
         name or way.label, way.key, way.base, way.per_metre, way.from_distance, way.reach, stated=stated
-    )  # fmt: skip
+    )
 
 
 def instrument_draft(work: int, instrument: Instrument) -> Draft:
     """Return the entry that records an instrument for a work."""
     body: dict[str, Any] = {
-        "name": instrument.name, "way": instrument.way, "u_m": instrument.base, "per_metre": instrument.per_metre,
-        "from_m": instrument.from_distance, "reach_m": instrument.reach, "note": instrument.note,
-    }  # fmt: skip
+        "name": instrument.name,
+        "way": instrument.way,
+        "u_m": instrument.base,
+        "per_metre": instrument.per_metre,
+        "from_m": instrument.from_distance,
+        "reach_m": instrument.reach,
+        "note": instrument.note,
+    }
     if instrument.collimation is not None:
         body["collimation_rad"] = instrument.collimation
     if instrument.hair_factor != 100.0:
@@ -86,11 +91,22 @@ def instrument_from(entry: Entry) -> Instrument:
     """Return the instrument that an entry records."""
     b = entry.body
     return Instrument(
-        b["name"], b["way"], float(b["u_m"]), float(b["per_metre"]), float(b["from_m"]), float(b["reach_m"]),
-        None if "collimation_rad" not in b else float(b["collimation_rad"]), float(b.get("hair_factor", 100.0)),
-        b.get("note", ""), True, int(b.get("tool", 0)), b.get("state", ""), b.get("checked", ""),
-        None if "u_collimation_rad" not in b else float(b["u_collimation_rad"]), b.get("decision", ""),
-    )  # fmt: skip
+        b["name"],
+        b["way"],
+        float(b["u_m"]),
+        float(b["per_metre"]),
+        float(b["from_m"]),
+        float(b["reach_m"]),
+        None if "collimation_rad" not in b else float(b["collimation_rad"]),
+        float(b.get("hair_factor", 100.0)),
+        b.get("note", ""),
+        True,
+        int(b.get("tool", 0)),
+        b.get("state", ""),
+        b.get("checked", ""),
+        None if "u_collimation_rad" not in b else float(b["u_collimation_rad"]),
+        b.get("decision", ""),
+    )
 
 
 def states_of(journal: Journal, work: int) -> list[tuple[int, Instrument]]:
@@ -130,14 +146,28 @@ class Staff:
 def staff_from(entry: Entry) -> Staff:
     """Return the staff that an entry holds."""
     b = entry.body
-    return Staff(b["name"], float(b["foot_m"]), float(b.get("u_foot_m", 0.0)), int(b.get("tool", 0)), b.get("state", ""),
-                 b.get("checked", ""), b.get("decision", ""))  # fmt: skip
+    return Staff(
+        b["name"],
+        float(b["foot_m"]),
+        float(b.get("u_foot_m", 0.0)),
+        int(b.get("tool", 0)),
+        b.get("state", ""),
+        b.get("checked", ""),
+        b.get("decision", ""),
+    )
 
 
 def staff_draft(work: int, staff: Staff) -> Draft:
     """Return the entry by which a work reads on a staff from here on."""
-    body: dict[str, Any] = {"name": staff.name, "foot_m": staff.foot, "u_foot_m": staff.u_foot, "tool": staff.tool,
-                            "state": staff.state, "checked": staff.checked, "decision": staff.decision}  # fmt: skip
+    body: dict[str, Any] = {
+        "name": staff.name,
+        "foot_m": staff.foot,
+        "u_foot_m": staff.u_foot,
+        "tool": staff.tool,
+        "state": staff.state,
+        "checked": staff.checked,
+        "decision": staff.decision,
+    }
     return Draft(work, "staff", body)
 
 
@@ -159,14 +189,22 @@ def use_findings(uses: list[Use]) -> list[Finding]:
         if i.doubtful and n:
             out.append(
                 Finding(
-                    "open", f"{n} {use.called}{'s' if n > 1 else ''} with a doubtful instrument",
+                    "open",
+                    f"{n} {use.called}{'s' if n > 1 else ''} with a doubtful instrument",
                     f"{i.name}: {i.checked or i.state}. They say so; check it, and if it is out read them again.",
-                    action="instrument", action_label="See the instrument",
+                    action="instrument",
+                    action_label="See the instrument",
                 )
-            )  # fmt: skip
+            )
     if any(u.in_hand and not u.instrument.stated for u in uses) and any(u.readings for u in uses):
         label = next(u.instrument.label for u in uses if u.in_hand)
         out.append(
-            Finding("todo", "Which instrument?", f"Reckoned as {label} until you say.", action="instrument", action_label="Name it")
+            Finding(
+                "todo",
+                "Which instrument?",
+                f"Reckoned as {label} until you say.",
+                action="instrument",
+                action_label="Name it",
+            )
         )
     return out

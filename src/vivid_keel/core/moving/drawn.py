@@ -57,7 +57,9 @@ def as_fall(result: Moved) -> tuple[tuple[float, float], float]:
     xy, to = _places(result)[known], result.targets[known]
     gradient: Floats = np.zeros(2)
     if np.ptp(to) >= 1e-12:
-        gradient = np.asarray(np.linalg.lstsq(np.column_stack([xy, np.ones(len(xy))]), to, rcond=None)[0][:2], dtype=np.float64)
+        gradient = np.asarray(
+            np.linalg.lstsq(np.column_stack([xy, np.ones(len(xy))]), to, rcond=None)[0][:2], dtype=np.float64
+        )
     rest = result.heights[known] - xy @ gradient
     return (float(gradient[0]), float(gradient[1])), float((to - xy @ gradient).mean()) - float(rest.max())
 

@@ -30,7 +30,11 @@ M = TypeVar("M", bound=Moved)
 
 
 def bring(
-    make: type[M], book: MovingBook, task: Task, packing: Packing | None = None, target: TargetChoice | None = None
+    make: type[M],
+    book: MovingBook,
+    task: Task,
+    packing: Packing | None = None,
+    target: TargetChoice | None = None,
 ) -> M:
     """Return what brings points to their target.
 
@@ -60,7 +64,11 @@ def bring(
     from_first = share < 1 and bool(book.passes)
     try:
         engine = _engine_target(book, task)
-        drawn = np.array([p.wanted for p, h in zip(points, has, strict=True) if h]) if book.target.kind == "given" else 0.0
+        drawn = (
+            np.array([p.wanted for p, h in zip(points, has, strict=True) if h])
+            if book.target.kind == "given"
+            else 0.0
+        )
         base = task.first[has] if from_first else heights[has]
         worked: Moves = work_out(task.names, base - drawn, engine, task.xy)
         goal = base + share * (worked.target + drawn + book.target.lift - base)
@@ -95,21 +103,42 @@ def bring(
         lifts = _lifts(book, learned, moves, to_move)
     else:
         lifts = _lifts_elsewhere(book, task, moves, verdicts)
-        to_move = order_of_work(book, lifts, ["" if abs(x) < EQUAL else "out" for x in lifts], np.arange(len(points)))
+        to_move = order_of_work(
+            book, lifts, ["" if abs(x) < EQUAL else "out" for x in lifts], np.arange(len(points))
+        )
         broken = _broken(book, lifts, to_move)
     barred = set(broken)
     wanted = np.array(
-        [0.0 if i in barred else wanted_thickness(points[i], float(lifts[i])) for i in to_move], dtype=np.float64
+        [0.0 if i in barred else wanted_thickness(points[i], float(lifts[i])) for i in to_move],
+        dtype=np.float64,
     )
-    told = {} if book.means.kind == LEAVES else {
-        i: instruct(book.means, float(lifts[i]), points[i].travel) for i in to_move if i not in barred
-    }  # fmt: skip
+    told = (
+        {}
+        if book.means.kind == LEAVES
+        else {i: instruct(book.means, float(lifts[i]), points[i].travel) for i in to_move if i not in barred}
+    )
     if packing is not None and len(packing.stacks) != len(to_move):
         packing = None
     return make(
-        book, task, level, moves, u_dev, u_left, verdicts, left_verdicts, to_move, wanted, packing, trouble, own, targets, lifts,
-        broken, told, _feet(book),
-    )  # fmt: skip
+        book,
+        task,
+        level,
+        moves,
+        u_dev,
+        u_left,
+        verdicts,
+        left_verdicts,
+        to_move,
+        wanted,
+        packing,
+        trouble,
+        own,
+        targets,
+        lifts,
+        broken,
+        told,
+        _feet(book),
+    )
 
 
 def _lifts(book: MovingBook, learned: Learned, moves: Floats, to_move: list[int]) -> Floats:
@@ -120,7 +149,9 @@ def _lifts(book: MovingBook, learned: Learned, moves: Floats, to_move: list[int]
     asked = np.where(np.isin(np.arange(n), to_move), moves, np.where(np.isnan(moves), np.nan, 0.0))
     there = np.array([p.stack for p in book.points]) if book.means.kind == LEAVES else None
     only_up = book.limits.ways == RAISE
-    lifts = np.where(np.isnan(moves), np.nan, learned.response.moves_for(asked, raise_only=only_up, most=there))
+    lifts = np.where(
+        np.isnan(moves), np.nan, learned.response.moves_for(asked, raise_only=only_up, most=there)
+    )
     lifts[[i for i in range(n) if i not in to_move and not np.isnan(moves[i])]] = 0.0
     return np.asarray(lifts)
 
@@ -140,7 +171,9 @@ def _lifts_elsewhere(book: MovingBook, task: Task, moves: Floats, verdicts: list
     return np.asarray(np.where(np.abs(lifts) < 1e-7, 0.0, lifts), dtype=np.float64)
 
 
-def order_of_work(book: MovingBook, moves: Floats, verdicts: list[str], rank: npt.NDArray[np.int_]) -> list[int]:
+def order_of_work(
+    book: MovingBook, moves: Floats, verdicts: list[str], rank: npt.NDArray[np.int_]
+) -> list[int]:
     """Return the points to move in the order the work goes; what is proven in stays untouched."""
     todo = np.array([bool(v) and v != PROVEN_IN for v in verdicts], dtype=bool)
     if book.limits.order == "need":
@@ -165,9 +198,10 @@ def _broken(book: MovingBook, moves: Floats, to_move: list[int]) -> list[int]:
     if not (down or up or np.isfinite(rule.most)):
         return []
     return [
-        i for i in to_move
+        i
+        for i in to_move
         if (down and moves[i] < -EQUAL) or (up and moves[i] > EQUAL) or abs(moves[i]) > rule.most + EQUAL
-    ]  # fmt: skip
+    ]
 
 
 def wanted_thickness(point: Point, move: float) -> float:
@@ -180,9 +214,10 @@ def wanted_thickness(point: Point, move: float) -> float:
 
 
 def pack(
-    result: Moved, seconds_left: Callable[[], float] = lambda: 20.0,
+    result: Moved,
+    seconds_left: Callable[[], float] = lambda: 20.0,
     better: Callable[[Packing], None] = lambda packing: None,
-) -> Packing | None:  # fmt: skip
+) -> Packing | None:
     """Choose leaves for every point to be moved, or None where there is nothing to choose from.
 
     Where the stock leaves a point out of tolerance, what to buy is worked out too: every residual within
@@ -198,7 +233,9 @@ def pack(
         return found
     within = max(tolerance - 2 * float(np.nanmax(result.u_left)), tolerance / 4)
     can = result.wanted >= -within  # no leaf cures what would have to come down further than its packing
-    return replace(found, to_buy=shopping(result.wanted[can], within, leaves, counts, gap, most, seconds_left))
+    return replace(
+        found, to_buy=shopping(result.wanted[can], within, leaves, counts, gap, most, seconds_left)
+    )
 
 
 def leaves_in_words(result: Moved) -> str:

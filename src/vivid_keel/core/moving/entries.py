@@ -7,30 +7,47 @@ from vivid_keel.core.kinds import EntryKind, Kinds
 MOVING_KINDS: Kinds = {
     "target": EntryKind(
         {
-            "kind": "text!", "point": "whole number", "reading": "reading", "gradient_x": "number", "gradient_y": "number",
+            "kind": "text!",
+            "point": "whole number",
+            "reading": "reading",
+            "gradient_x": "number",
+            "gradient_y": "number",
             "lift_m": "number",
         },
         lambda e: f"target: {e.body['kind']}",
     ),
     "limits": EntryKind(
         {
-            "tolerance": "reading", "most_leaves": "whole number", "interface_m": "number", "sense": "text", "neighbours_m": "number",
-            "clearance_m": "number", "ways": "text", "most_m": "number", "share": "number", "order": "text", "feet_m": "number",
+            "tolerance": "reading",
+            "most_leaves": "whole number",
+            "interface_m": "number",
+            "sense": "text",
+            "neighbours_m": "number",
+            "clearance_m": "number",
+            "ways": "text",
+            "most_m": "number",
+            "share": "number",
+            "order": "text",
+            "feet_m": "number",
             "leaf_size": "text",
         },
         lambda e: "tolerance and packing rules",
     ),
-    "mover": EntryKind({"what": "text!", "values": "set of numbers!"}, lambda e: f"moved by {e.body['what']}"),
+    "mover": EntryKind(
+        {"what": "text!", "values": "set of numbers!"}, lambda e: f"moved by {e.body['what']}"
+    ),
     "leaf": EntryKind(
-        {"leaf": "reading!", "count": "whole number!"}, lambda e: f"stock: {e.body['count']} leaves of {e.body['leaf']['text']}"
+        {"leaf": "reading!", "count": "whole number!"},
+        lambda e: f"stock: {e.body['count']} leaves of {e.body['leaf']['text']}",
     ),
     "pass": EntryKind(
         {"put": "set of numbers!", "leaves": "set of numbers!", "used": "set of numbers"},
         lambda e: f"round finished: {len(e.body['put'])} supports packed",
     ),
     "hangs": EntryKind(
-        {"name": "text!", "row": "text!", "x_m": "number!"}, lambda e: f"hangs on {e.body['row']}: {e.body['name']}"
+        {"name": "text!", "row": "text!", "x_m": "number!"},
+        lambda e: f"hangs on {e.body['row']}: {e.body['name']}",
     ),
     "look-again": EntryKind({"due": "text!", "note": "text"}, lambda e: f"look again on {e.body['due']}"),
-}  # fmt: skip
+}
 """By the name they have in a file."""

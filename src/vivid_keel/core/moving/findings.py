@@ -32,7 +32,9 @@ def moving_state(result: Moved, called: str) -> State:
     return State("open", f"{result.read} read · {len(result.to_move)} to move")
 
 
-def moving_findings(result: Moved, stage: str, budget: Budget, read_with: str, line: list[Finding]) -> list[Finding]:
+def moving_findings(
+    result: Moved, stage: str, budget: Budget, read_with: str, line: list[Finding]
+) -> list[Finding]:
     """Return what there is to say of moves and proof at a stage.
 
     Parameters
@@ -61,7 +63,9 @@ def no_target(result: Moved) -> list[Finding]:
     """Return why there is no target, where something was read and there is none."""
     if result.trouble is None or not result.read:
         return []
-    return [Finding("out", "No target", result.trouble.message, action="target", action_label="Choose a target")]
+    return [
+        Finding("out", "No target", result.trouble.message, action="target", action_label="Choose a target")
+    ]
 
 
 def moving_cautions(result: Moved, stage: str) -> tuple[Caution, ...]:
@@ -77,7 +81,12 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
     book, out = result.book, []
     for told in result.learned.told[-1:]:
         share = "nothing was moved" if math.isnan(told.took) else f"{told.took * 100:.0f} % of it took"
-        go = to_go(book, result.task.happened, -result.moves, float(np.nanmax(result.u_deviation)) if result.read else 0.0)
+        go = to_go(
+            book,
+            result.task.happened,
+            -result.moves,
+            float(np.nanmax(result.u_deviation)) if result.read else 0.0,
+        )
         rest = (
             ""
             if math.isnan(go) or go == 0
@@ -85,9 +94,15 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             if go == float("inf")
             else f" About {go:.0f} more round{'s' if go > 1 else ''}."
         )
-        out.append(Finding("note", f"Round {told.number}: {share}",
-                           f"{told.moved} packed; each interface closes by {result.learned.interface * 1000:.2f} mm.{rest} The packing now follows from that.",
-                           action="passes", action_label="See the rounds"))  # fmt: skip
+        out.append(
+            Finding(
+                "note",
+                f"Round {told.number}: {share}",
+                f"{told.moved} packed; each interface closes by {result.learned.interface * 1000:.2f} mm.{rest} The packing now follows from that.",
+                action="passes",
+                action_label="See the rounds",
+            )
+        )
         for reason in [] if result.all_proven else told.reasons[:4]:
             name = book.points[reason.point].name if reason.point >= 0 else "The scale"
             out.append(Finding("open", f"{name} {reason.text.split(':')[0]}"[:60], f"{name} {reason.text}."))
@@ -103,12 +118,23 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             )
         if result.feet:
             names = ", ".join(book.points[i].name for i in result.feet)
-            out.append(Finding("note", f"Three feet first: {names}",
-                               "They carry it alone and stand firm. Bring them true, then each other foot up until it just takes load: "
-                               f"no reading of the three may move by more than {book.limits.feet * 1000:g} mm. Then tighten in small steps, the middle ones last."))  # fmt: skip
+            out.append(
+                Finding(
+                    "note",
+                    f"Three feet first: {names}",
+                    "They carry it alone and stand firm. Bring them true, then each other foot up until it just takes load: "
+                    f"no reading of the three may move by more than {book.limits.feet * 1000:g} mm. Then tighten in small steps, the middle ones last.",
+                )
+            )
         if book.limits.share < 1:
-            out.append(Finding("note", f"{book.limits.share * 100:.0f} % of the way", "What has stood crooked for decades keeps the rest of its sag. "
-                               "Days between rounds; look for cracks before the next."))  # fmt: skip
+            out.append(
+                Finding(
+                    "note",
+                    f"{book.limits.share * 100:.0f} % of the way",
+                    "What has stood crooked for decades keeps the rest of its sag. "
+                    "Days between rounds; look for cracks before the next.",
+                )
+            )
     for name, rise in (
         rises(book, np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0))
         if result.to_move
@@ -131,36 +157,74 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
     t = book.limits.tolerance * 1000
     still = result.read - len(result.to_move)
     why = Working(
-        "When a support is left alone", "in: |move| + U ≤ tolerance;  U = 2·√(u²(point) + u²(target))",
+        "When a support is left alone",
+        "in: |move| + U ≤ tolerance;  U = 2·√(u²(point) + u²(target))",
         f"U = 2·√({' + '.join(f'{line.u * 1000:.2f}²' for line in budget.lines)}) = {budget.U * 1000:.2f} mm; tolerance {t:g} mm",
         (read_with,),
         f"What is common to one line cancels. Largest share: {budget.dominant.name}.",
-    )  # fmt: skip
+    )
     if not len(moves):
-        return [Finding("in", "Every support is proven in", f"Within {t:g} mm of {target_words(book, result)}.", why)]
+        return [
+            Finding(
+                "in", "Every support is proven in", f"Within {t:g} mm of {target_words(book, result)}.", why
+            )
+        ]
     up, down = int((moves > 0).sum()), int((moves < 0).sum())
     parts = [f"{up} to raise, most {moves.max() * 1000:.1f} mm"] if up else []
     if down:
         parts.append(f"{down} to lower, most {-moves.min() * 1000:.1f} mm")
-    text = f"Target: {target_words(book, result)}. {still} stand within {t:g} mm and stay untouched." if still else (
-        f"Target: {target_words(book, result)}.")  # fmt: skip
+    text = (
+        f"Target: {target_words(book, result)}. {still} stand within {t:g} mm and stay untouched."
+        if still
+        else (f"Target: {target_words(book, result)}.")
+    )
     out = [Finding("open", "; ".join(parts).capitalize(), text, why)]
     if book.limits.tolerance <= budget.U:
-        out.append(Finding("open", f"This method can't prove {t:g} mm",
-                           f"U of a deviation is {budget.U * 1000:.1f} mm. A finer scale or a shorter sight would; or allow more.",
-                           why, "instrument", "See the instrument"))  # fmt: skip
+        out.append(
+            Finding(
+                "open",
+                f"This method can't prove {t:g} mm",
+                f"U of a deviation is {budget.U * 1000:.1f} mm. A finer scale or a shorter sight would; or allow more.",
+                why,
+                "instrument",
+                "See the instrument",
+            )
+        )
     if result.broken:
-        out.append(Finding("out", f"The limits rule it out at {some([book.points[i].name for i in result.broken])}",
-                           f"To reach {target_words(book, result)} {result.limits_said}. Choose another target, or other limits.",
-                           action="target", action_label="Choose a target"))  # fmt: skip
+        out.append(
+            Finding(
+                "out",
+                f"The limits rule it out at {some([book.points[i].name for i in result.broken])}",
+                f"To reach {target_words(book, result)} {result.limits_said}. Choose another target, or other limits.",
+                action="target",
+                action_label="Choose a target",
+            )
+        )
     for i, said in result.can_not[:4]:
-        out.append(Finding("out", f"{book.points[i].name}: {KIND[book.means.kind].label} can't", f"{said[:1].upper()}{said[1:]}. "
-                           "Another target, or something else to move it by.", action="means", action_label="See what moves it"))  # fmt: skip
-    stuck = [] if book.means.kind != LEAVES else [book.points[i].name for i, w in zip(result.to_move, result.wanted, strict=True) if w < -1e-9]
+        out.append(
+            Finding(
+                "out",
+                f"{book.points[i].name}: {KIND[book.means.kind].label} can't",
+                f"{said[:1].upper()}{said[1:]}. Another target, or something else to move it by.",
+                action="means",
+                action_label="See what moves it",
+            )
+        )
+    stuck = (
+        []
+        if book.means.kind != LEAVES
+        else [book.points[i].name for i, w in zip(result.to_move, result.wanted, strict=True) if w < -1e-9]
+    )
     if stuck:
-        out.append(Finding("out", f"Nothing to take out at {some(stuck)}",
-                           "They would have to come down by more than the packing that is there. Trim, or choose a higher target.",
-                           action="target", action_label="Choose a target"))  # fmt: skip
+        out.append(
+            Finding(
+                "out",
+                f"Nothing to take out at {some(stuck)}",
+                "They would have to come down by more than the packing that is there. Trim, or choose a higher target.",
+                action="target",
+                action_label="Choose a target",
+            )
+        )
     return out
 
 
@@ -169,18 +233,28 @@ def _stock(result: Moved) -> list[Finding]:
     if not result.to_move or book.means.kind != LEAVES:
         return []
     if not book.stock:
-        return [Finding("todo", "No packing in stock yet", "Say which leaves there are and how many, under Target.",
-                        action="stock", action_label="Enter the stock")]  # fmt: skip
+        return [
+            Finding(
+                "todo",
+                "No packing in stock yet",
+                "Say which leaves there are and how many, under Target.",
+                action="stock",
+                action_label="Enter the stock",
+            )
+        ]
     if packing is None:
         return []
     worst = packing.greatest_residual
     t = book.limits.tolerance
     why = Working(
-        "Leaves for all points together", "least greatest |left over| first, then fewest leaves",
+        "Leaves for all points together",
+        "least greatest |left over| first, then fewest leaves",
         f"greatest {worst * 1000:.2f} mm with {packing.leaves} leaves; no choice is better than {packing.bound * 1000:.2f} mm",
         tuple(f"{leaf.text} × {leaf.count}" for leaf in book.stock),
-        "" if packing.proven else "The time ran out before every choice was ruled out; this is the best found.",
-    )  # fmt: skip
+        ""
+        if packing.proven
+        else "The time ran out before every choice was ruled out; this is the best found.",
+    )
     U = 2 * float(np.nanmax(result.u_left))
     if worst + U <= t + 1e-9:
         return [
@@ -192,11 +266,20 @@ def _stock(result: Moved) -> list[Finding]:
             )
         ]
     if worst <= t:
-        return [Finding("open", f"Stock comes within {worst * 1000:.1f} mm",
-                        f"With U = {U * 1000:.1f} mm that may not be provable within {t * 1000:g} mm.", why,
-                        "stock", "See the stock")]  # fmt: skip
+        return [
+            Finding(
+                "open",
+                f"Stock comes within {worst * 1000:.1f} mm",
+                f"With U = {U * 1000:.1f} mm that may not be provable within {t * 1000:g} mm.",
+                why,
+                "stock",
+                "See the stock",
+            )
+        ]
     short = [book.points[i].name for i in result.to_move if abs(result.left_over(i)) > t]
-    gap = "" if packing.proven else f" The best found; no choice is better than {packing.bound * 1000:.2f} mm."
+    gap = (
+        "" if packing.proven else f" The best found; no choice is better than {packing.bound * 1000:.2f} mm."
+    )
     if packing.to_buy:
         buy = ", ".join(f"{n} of {k * 1000:g} mm" for k, n in packing.to_buy)
         rest = f"To buy: {buy}."
@@ -204,9 +287,16 @@ def _stock(result: Moved) -> list[Finding]:
         rest = "No number of these thicknesses would; a thinner leaf, or more in a stack."
     else:
         rest = "They would have to come down."
-    return [Finding("out", f"Stock can't reach {some(short)}",
-                    f"Worst left over {worst * 1000:.1f} mm, tolerance {t * 1000:g} mm.{gap} {rest}",
-                    why, "stock", "See the stock")]  # fmt: skip
+    return [
+        Finding(
+            "out",
+            f"Stock can't reach {some(short)}",
+            f"Worst left over {worst * 1000:.1f} mm, tolerance {t * 1000:g} mm.{gap} {rest}",
+            why,
+            "stock",
+            "See the stock",
+        )
+    ]
 
 
 def _proof(result: Moved) -> list[Finding]:
@@ -216,24 +306,37 @@ def _proof(result: Moved) -> list[Finding]:
     t = book.limits.tolerance * 1000
     outs = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT]
     if outs:
-        worst = max((abs(result.deviation_left(i)) for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT))
+        worst = max(
+            (abs(result.deviation_left(i)) for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT)
+        )
         out.append(
             Finding(
-                "out", f"Proven out: {some(outs)}", f"Worst {worst * 1000:.1f} mm against {t:g} mm. Another round."
+                "out",
+                f"Proven out: {some(outs)}",
+                f"Worst {worst * 1000:.1f} mm against {t:g} mm. Another round.",
             )
         )
     unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]
     if unsure:
         U = 2 * float(np.nanmax(result.u_left)) * 1000
-        out.append(Finding("open", f"Not proven: {some(unsure)}",
-                           f"Too near the limit to tell with U = {U:.1f} mm. Read again with a finer scale."))  # fmt: skip
+        out.append(
+            Finding(
+                "open",
+                f"Not proven: {some(unsure)}",
+                f"Too near the limit to tell with U = {U:.1f} mm. Read again with a finer scale.",
+            )
+        )
     waiting = result.read - int((~np.isnan(result.left) & ~np.isnan(result.heights)).sum())
     if waiting:
         out.append(
-            Finding("todo", f"{waiting} still to read as left", "The proof is of every support that was read.")
+            Finding(
+                "todo", f"{waiting} still to read as left", "The proof is of every support that was read."
+            )
         )
     elif counts[PROVEN_IN] == result.read_left:
-        out.append(Finding("in", "Every support is proven in", f"All {result.read_left} within {t:g} mm as left."))
+        out.append(
+            Finding("in", "Every support is proven in", f"All {result.read_left} within {t:g} mm as left.")
+        )
     return out
 
 

@@ -27,15 +27,23 @@ def fold_limits(journal: Journal, work: int) -> Limits:
     return Limits(
         metres(tolerance) if tolerance else usual.tolerance,
         tolerance["text"] if tolerance else usual.tolerance_text,
-        int(b.get("most_leaves", usual.most_leaves)), float(b.get("interface_m", usual.interface)),
-        b.get("sense", usual.sense), None if "neighbours_m" not in b else float(b["neighbours_m"]), float(b.get("clearance_m", 0.0)),
-        b["ways"] if b.get("ways") in WAYS else usual.ways, float(b.get("most_m", usual.most)),
+        int(b.get("most_leaves", usual.most_leaves)),
+        float(b.get("interface_m", usual.interface)),
+        b.get("sense", usual.sense),
+        None if "neighbours_m" not in b else float(b["neighbours_m"]),
+        float(b.get("clearance_m", 0.0)),
+        b["ways"] if b.get("ways") in WAYS else usual.ways,
+        float(b.get("most_m", usual.most)),
         min(max(float(b.get("share", usual.share)), 0.05), 1.0),
-        order if order in ORDERS else usual.order, float(b.get("feet_m", usual.feet)), b.get("leaf_size", ""),
-    )  # fmt: skip
+        order if order in ORDERS else usual.order,
+        float(b.get("feet_m", usual.feet)),
+        b.get("leaf_size", ""),
+    )
 
 
-def fold_plan(journal: Journal, work: int, passes: Sequence[tuple[int, float]], limits: Limits) -> dict[str, Any]:
+def fold_plan(
+    journal: Journal, work: int, passes: Sequence[tuple[int, float]], limits: Limits
+) -> dict[str, Any]:
     """Return what every work of that sort has decided, as fields of a `MovingBook`.
 
     Parameters
@@ -56,7 +64,10 @@ def fold_plan(journal: Journal, work: int, passes: Sequence[tuple[int, float]], 
         "target_chosen": target is not None,
         "limits": limits,
         "lifting_acknowledged": acknowledged(journal, work, "lifting") is not None,
-        "hanging": [Hanging(e.id, e.body["name"], e.body["row"], float(e.body["x_m"])) for e in journal.standing(work, "hangs")],
+        "hanging": [
+            Hanging(e.id, e.body["name"], e.body["row"], float(e.body["x_m"]))
+            for e in journal.standing(work, "hangs")
+        ],
         "means": _means(journal, work),
         "looks": _looks(journal, work),
     }
@@ -68,9 +79,12 @@ def _target(entry: Entry, passes: Sequence[tuple[int, float]], sense: str) -> Ta
     reading = metres(body["reading"]) if "reading" in body else NAN
     reading -= float(signs([sense])[0]) * sum(shift for id, shift in passes if id > entry.id)
     return TargetChoice(
-        body["kind"], int(body.get("point", 0)), reading,
-        (float(body.get("gradient_x", 0.0)), float(body.get("gradient_y", 0.0))), float(body.get("lift_m", 0.0)),
-    )  # fmt: skip
+        body["kind"],
+        int(body.get("point", 0)),
+        reading,
+        (float(body.get("gradient_x", 0.0)), float(body.get("gradient_y", 0.0))),
+        float(body.get("lift_m", 0.0)),
+    )
 
 
 def _looks(journal: Journal, work: int) -> list[LookAgain]:

@@ -29,34 +29,72 @@ _TRAVEL = Fact("travel", "Travel left, up", "mm", "25", "less at a post: say it 
 _BACK = Fact("back", "Travel left, down", "mm", "25", "how far it can still be wound back", 0, 2000)
 KINDS = (
     MeansKind(LEAVES, "packing leaves", ()),
-    MeansKind(SCREW, "screws or levelling feet", (
-        Fact("pitch", "Pitch", "mm", "2", "rise in one turn; 25.4 / threads per inch", 0.05, 25),
-        Fact("parts", "Parts of a turn a hand can do", "", "8", "8: eighths; 6: flats of the nut", 1, 96, whole=True),
-        Fact("sense", "Sense", "", RAISES, "seen from above, or as you turn it", choices=(RAISES, LOWERS)),
-        _TRAVEL, _BACK,
-        Fact("lock", "The lock nut lifts it by", "mm", "0", "taken off beforehand; try one", 0, 2),
-        Fact("school", "Come to the mark", "", BELOW, "from below, or high and drawn down", choices=(BELOW, HIGH)),
-        Fact("hair", "A hair is", "mm", "0.2", "how far past the mark it goes first", 0.01, 5),
-    )),
-    MeansKind(WEDGE, "folding wedges", (
-        Fact("taper", "Taper, 1 in", "", "20", "rise = how far driven, divided by this", 2, 200),
-        Fact("length", "Length left to drive", "mm", "100", "beyond it they bear on too little", 1, 2000),
-        Fact("back", "Can be drawn back", "mm", "0", "only once the load is off", 0, 2000),
-    )),
-    MeansKind(JACK, "jacks that stay, or jack and pack", (
-        _TRAVEL, _BACK,
-        Fact("rating", "Rating of one jack", "kN", "0", "0: not said", 0, 100000),
-        Fact("load", "Load on the heaviest", "kN", "0", "0: not said", 0, 100000),
-    )),
-    MeansKind(FILL, "fill or chips", (
-        Fact("area", "Area under each", "m²", "1", "the bed that is made up", 0.001, 100000),
-        Fact("factor", "Loose to packed", "", "1.25", "how much more loose fill; try a patch", 1, 3),
-        Fact("measure", "One measure holds", "l", "10", "bucket, shovel or barrow", 0.01, 10000),
-    )),
-    MeansKind(TRIM, "trim or plane off", (
-        Fact("depth", "Greatest depth", "mm", "3", "what the piece can spare", 0.01, 500),
-    )),
-)  # fmt: skip
+    MeansKind(
+        SCREW,
+        "screws or levelling feet",
+        (
+            Fact("pitch", "Pitch", "mm", "2", "rise in one turn; 25.4 / threads per inch", 0.05, 25),
+            Fact(
+                "parts",
+                "Parts of a turn a hand can do",
+                "",
+                "8",
+                "8: eighths; 6: flats of the nut",
+                1,
+                96,
+                whole=True,
+            ),
+            Fact(
+                "sense", "Sense", "", RAISES, "seen from above, or as you turn it", choices=(RAISES, LOWERS)
+            ),
+            _TRAVEL,
+            _BACK,
+            Fact("lock", "The lock nut lifts it by", "mm", "0", "taken off beforehand; try one", 0, 2),
+            Fact(
+                "school",
+                "Come to the mark",
+                "",
+                BELOW,
+                "from below, or high and drawn down",
+                choices=(BELOW, HIGH),
+            ),
+            Fact("hair", "A hair is", "mm", "0.2", "how far past the mark it goes first", 0.01, 5),
+        ),
+    ),
+    MeansKind(
+        WEDGE,
+        "folding wedges",
+        (
+            Fact("taper", "Taper, 1 in", "", "20", "rise = how far driven, divided by this", 2, 200),
+            Fact("length", "Length left to drive", "mm", "100", "beyond it they bear on too little", 1, 2000),
+            Fact("back", "Can be drawn back", "mm", "0", "only once the load is off", 0, 2000),
+        ),
+    ),
+    MeansKind(
+        JACK,
+        "jacks that stay, or jack and pack",
+        (
+            _TRAVEL,
+            _BACK,
+            Fact("rating", "Rating of one jack", "kN", "0", "0: not said", 0, 100000),
+            Fact("load", "Load on the heaviest", "kN", "0", "0: not said", 0, 100000),
+        ),
+    ),
+    MeansKind(
+        FILL,
+        "fill or chips",
+        (
+            Fact("area", "Area under each", "m²", "1", "the bed that is made up", 0.001, 100000),
+            Fact("factor", "Loose to packed", "", "1.25", "how much more loose fill; try a patch", 1, 3),
+            Fact("measure", "One measure holds", "l", "10", "bucket, shovel or barrow", 0.01, 10000),
+        ),
+    ),
+    MeansKind(
+        TRIM,
+        "trim or plane off",
+        (Fact("depth", "Greatest depth", "mm", "3", "what the piece can spare", 0.01, 500),),
+    ),
+)
 KIND = {k.key: k for k in KINDS}
 
 
@@ -88,7 +126,9 @@ class Means:
         if kind not in KIND:
             return Means()
         known = {a.key: a for a in KIND[kind].asked}
-        return Means(kind, {k: float(v) for k, v in values.items() if k in known and known[k].allows(float(v))})
+        return Means(
+            kind, {k: float(v) for k, v in values.items() if k in known and known[k].allows(float(v))}
+        )
 
     def choice(self, key: str) -> str:
         """Return a choice in words."""
@@ -166,10 +206,19 @@ def instruct(means: Means, move: float, travel: float = math.nan) -> Instruction
         count = in_parts(abs(halves), 2)
         one = "measure" if abs(halves) <= 2 else "measures"
         words = f"{count} {one} {'in' if halves >= 0 else 'out'}"
-        return Instruction(words if halves else "less than half a measure", halves * per / 2, then="tamp it" if halves > 0 else "")
+        return Instruction(
+            words if halves else "less than half a measure",
+            halves * per / 2,
+            then="tamp it" if halves > 0 else "",
+        )
     if means.kind == TRIM:
         if move > EQUAL:
-            return Instruction("trimming raises nothing", 0.0, math.nan, "it would have to come up, and trimming only takes off")
+            return Instruction(
+                "trimming raises nothing",
+                0.0,
+                math.nan,
+                "it would have to come up, and trimming only takes off",
+            )
         done, refused = _within(move, 0.0, means.value("depth"))
         return Instruction(f"take off {-done * 1000:.1f} mm", done, math.nan, refused)
     raise KeelError("bad-value", "leaves are chosen for all points together")

@@ -42,7 +42,9 @@ class Response:
         return Response(np.eye(n))
 
     @staticmethod
-    def beams(n: int, rows: Sequence[Sequence[int]], moves: Sequence[Floats], changes: Sequence[Floats]) -> Response:
+    def beams(
+        n: int, rows: Sequence[Sequence[int]], moves: Sequence[Floats], changes: Sequence[Floats]
+    ) -> Response:
         """The model of beams over the rows, as stiff as fits what happened best.
 
         A beam over springs answers (I + κ·BᵀB)⁻¹ times how much took, B its second differences: κ is
@@ -206,7 +208,11 @@ def reasons(moves: Floats, change: Floats, u: float, leaves: Sequence[float] = (
     sure = 4 * u
     moved = np.abs(m) > sure
     if moved.sum() >= 2 and took(moves, change) < -0.3:
-        return [Reason(-1, "sense", "the points went the other way: the sense of the scale is likely turned round")]
+        return [
+            Reason(
+                -1, "sense", "the points went the other way: the sense of the scale is likely turned round"
+            )
+        ]
     out = []
     quiet = [i for i in np.flatnonzero(moved) if abs(d[i]) < 0.3 * abs(m[i]) - u]
     strange = [j for j in np.flatnonzero(~moved & known) if abs(d[j]) > sure]
@@ -230,7 +236,11 @@ def reasons(moves: Floats, change: Floats, u: float, leaves: Sequence[float] = (
         if leaf and abs(off) > 0.15 * abs(m[i]):
             word = "too many" if off > 0 else "missing"
             out.append(
-                Reason(int(i), "leaf", f"off by {abs(off) * 1000:.1f} mm: likely a {leaf[0] * 1000:g} mm leaf {word}")
+                Reason(
+                    int(i),
+                    "leaf",
+                    f"off by {abs(off) * 1000:.1f} mm: likely a {leaf[0] * 1000:g} mm leaf {word}",
+                )
             )
     return out
 
@@ -257,5 +267,7 @@ def learned_interface(stacks: Sequence[int], wanted: Floats, change: Floats, sta
     shut = (wanted - change)[known]
     prior = max(start, 0.00002)
     weight = 2 * u**2
-    found = ((n[known] * shut).sum() / weight + start / prior**2) / ((n[known] ** 2).sum() / weight + 1 / prior**2)
+    found = ((n[known] * shut).sum() / weight + start / prior**2) / (
+        (n[known] ** 2).sum() / weight + 1 / prior**2
+    )
     return float(min(max(found, 0.0), 5 * prior))

@@ -15,7 +15,7 @@ from vivid_keel.core.moving.rounds import Learned, stages
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.moving.task import Task
 from vivid_keel.core.proof import PROVEN_IN
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import is_missing, show_length, show_number
 from vivid_keel.core.working import Working
 
 if TYPE_CHECKING:
@@ -119,7 +119,7 @@ class Moved:
     def all_proven(self) -> bool:
         """Whether every support that was read is read again and proven in."""
         return 0 < self.read == self.read_left and all(
-            v == PROVEN_IN for v, h in zip(self.left_verdicts, self.heights, strict=True) if h == h
+            v == PROVEN_IN for v, h in zip(self.left_verdicts, self.heights, strict=True) if not is_missing(h)
         )
 
     @property
@@ -177,7 +177,11 @@ class Moved:
 
     def used(self) -> dict[str, int]:
         """How many leaves of each thickness the round takes out of the stock, by `leaf_key`."""
-        return {leaf_key(t): n for t, n in self.packing.by_thickness().items()} if self.packing is not None else {}
+        return (
+            {leaf_key(t): n for t, n in self.packing.by_thickness().items()}
+            if self.packing is not None
+            else {}
+        )
 
     def first_to(self, i: int) -> float:
         """What the scale shows when a point is first brought past its mark: the jack's own reading [m]; nan where it isn't."""
@@ -218,8 +222,18 @@ class Moved:
         if not self.broken:
             return ""
         rule = self.book.limits
-        words = [w for w in (rule.ways if rule.ways != BOTH else "", f"at most {rule.most * 1000:g} mm" if np.isfinite(rule.most) else "") if w]
-        said = [f"{self.book.points[i].name} by {abs(self.moves[i]) * 1000:.1f} mm {'down' if self.moves[i] < 0 else 'up'}" for i in self.broken[:6]]
+        words = [
+            w
+            for w in (
+                rule.ways if rule.ways != BOTH else "",
+                f"at most {rule.most * 1000:g} mm" if np.isfinite(rule.most) else "",
+            )
+            if w
+        ]
+        said = [
+            f"{self.book.points[i].name} by {abs(self.moves[i]) * 1000:.1f} mm {'down' if self.moves[i] < 0 else 'up'}"
+            for i in self.broken[:6]
+        ]
         more = f" and {len(self.broken) - 6} more" if len(self.broken) > 6 else ""
         return f"it would move {', '.join(said)}{more}; the limits say {' and '.join(words)}"
 
@@ -253,10 +267,14 @@ class Moved:
             "achieved = Σ leaves − n·δ;  left over = achieved − wanted;  stop = reading at (target + left over)",
             f"{leaves} − {len(stack)} × {gap * 1000:g} = {sum(stack) * 1000 - len(stack) * gap * 1000:.2f} mm;  "
             f"− {wanted * 1000:.2f} = {show_number(over * 1000, 2, signed=True)} mm;  stop at {show_length(self.stop_at(i), style)}",
-            (f"wanted {wanted * 1000:.2f} mm", f"stock of {sum(leaf.count for leaf in self.book.stock)} leaves, at most "
-             f"{self.book.limits.most_leaves} in a stack"),
+            (
+                f"wanted {wanted * 1000:.2f} mm",
+                f"stock of {sum(leaf.count for leaf in self.book.stock)} leaves, at most "
+                f"{self.book.limits.most_leaves} in a stack",
+            ),
             "Thick below, thin above it and never outermost. δ is what each interface closes under load.",
-        )  # fmt: skip
+        )
+
 
 def target_words(book: MovingBook, result: Moved | None = None) -> str:
     """Return the target in words."""
@@ -265,11 +283,18 @@ def target_words(book: MovingBook, result: Moved | None = None) -> str:
     if result is not None and result.keepers:
         keeper = f", {book.points[result.keepers[0]].name}"
     words = {
-        "highest": f"the highest{keeper}", "lowest": f"the lowest{keeper}", "mean": "the mean",
-        "least-total": "the least total move", "least-greatest": "the least greatest move", "best-fit": "the best-fit plane",
-        "minimum-zone": "the flattest band", "fall": f"a fall of {show_number(book.target.gradient[0] * 100, 2)} % along, {show_number(book.target.gradient[1] * 100, 2)} % across",
-        "keep": f"keep {names.get(book.target.point, '?')}", "height": "a reading set by hand", "given": "as drawn",
-    }[book.target.kind]  # fmt: skip
+        "highest": f"the highest{keeper}",
+        "lowest": f"the lowest{keeper}",
+        "mean": "the mean",
+        "least-total": "the least total move",
+        "least-greatest": "the least greatest move",
+        "best-fit": "the best-fit plane",
+        "minimum-zone": "the flattest band",
+        "fall": f"a fall of {show_number(book.target.gradient[0] * 100, 2)} % along, {show_number(book.target.gradient[1] * 100, 2)} % across",
+        "keep": f"keep {names.get(book.target.point, '?')}",
+        "height": "a reading set by hand",
+        "given": "as drawn",
+    }[book.target.kind]
     return f"{book.limits.share * 100:.0f} % of the way to {words}" if book.limits.share < 1 else words
 
 

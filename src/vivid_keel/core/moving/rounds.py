@@ -12,6 +12,7 @@ import numpy as np
 from vivid_keel.core.moving.plan import MovingBook
 from vivid_keel.core.moving.response import Reason, Response, learned_interface, passes_to_go, reasons, took
 from vivid_keel.core.moving.stages import neighbour_limit, stage
+from vivid_keel.core.quantities import is_missing
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -48,7 +49,9 @@ class Learned:
     told: list[PassTold]
 
 
-def learn(book: MovingBook, happened: Sequence[Happened], u: float, influence: Floats | None = None) -> Learned:
+def learn(
+    book: MovingBook, happened: Sequence[Happened], u: float, influence: Floats | None = None
+) -> Learned:
     """Return what the finished rounds taught; nothing while there are none.
 
     Parameters
@@ -136,7 +139,9 @@ def rises(book: MovingBook, moves: Floats) -> list[tuple[str, float]]:
     out = []
     for thing in book.hanging:
         row = sorted(
-            (p.x, float(moves[i])) for i, p in enumerate(book.points) if p.row == thing.row and moves[i] == moves[i]
+            (p.x, float(moves[i]))
+            for i, p in enumerate(book.points)
+            if p.row == thing.row and not is_missing(moves[i])
         )
         rise = float(np.interp(thing.x, [x for x, _ in row], [m for _, m in row])) if row else math.nan
         out.append((thing.name, rise))

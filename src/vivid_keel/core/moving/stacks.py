@@ -61,10 +61,14 @@ class Packing:
 
 
 def choose_leaves(
-    wanted: Floats, leaves: Sequence[float], counts: Sequence[int], interface: float = 0.0,
-    most_leaves: int | None = None, seconds_left: Callable[[], float] = lambda: 20.0,
+    wanted: Floats,
+    leaves: Sequence[float],
+    counts: Sequence[int],
+    interface: float = 0.0,
+    most_leaves: int | None = None,
+    seconds_left: Callable[[], float] = lambda: 20.0,
     better: Callable[[Packing], None] = lambda packing: None,
-) -> Packing:  # fmt: skip
+) -> Packing:
     """Choose leaves for every point: least greatest |residual| first, then fewest leaves in all.
 
     Bisection over the greatest residual, each step an integer programme "fewest leaves within it";
@@ -119,8 +123,12 @@ def choose_leaves(
 
 
 def ample_stock(
-    wanted: Floats, leaves: Sequence[float], counts: Sequence[int], interface: float = 0.0, most_leaves: int | None = None
-) -> Packing | None:  # fmt: skip
+    wanted: Floats,
+    leaves: Sequence[float],
+    counts: Sequence[int],
+    interface: float = 0.0,
+    most_leaves: int | None = None,
+) -> Packing | None:
     """Return the best choice where every point can have its own best stack, at once; None where they compete for leaves."""
     thickness, count = _merge(leaves, counts)
     if not len(wanted) or not count.sum():
@@ -130,9 +138,14 @@ def ample_stock(
 
 
 def shopping(
-    wanted: Floats, within: float, leaves: Sequence[float], counts: Sequence[int], interface: float = 0.0,
-    most_leaves: int | None = None, seconds_left: Callable[[], float] = lambda: 5.0,
-) -> tuple[tuple[float, int], ...] | None:  # fmt: skip
+    wanted: Floats,
+    within: float,
+    leaves: Sequence[float],
+    counts: Sequence[int],
+    interface: float = 0.0,
+    most_leaves: int | None = None,
+    seconds_left: Callable[[], float] = lambda: 5.0,
+) -> tuple[tuple[float, int], ...] | None:
     """Return the fewest leaves to buy, of thicknesses in stock, that bring every point within a bound.
 
     Parameters
@@ -158,14 +171,20 @@ def shopping(
     stock = hstack([*[identity(k)] * n, -identity(k)], format="csr")
     each = hstack([kron(identity(n), csr_array(np.ones((1, k)))), bare], format="csr")
     middle, half = wanted / _UNIT, within / _UNIT + _SLACK
-    rules = [LinearConstraint(reach, middle - half, middle + half), LinearConstraint(stock, -np.inf, count),
-             LinearConstraint(each, 0, most)]  # fmt: skip
+    rules = [
+        LinearConstraint(reach, middle - half, middle + half),
+        LinearConstraint(stock, -np.inf, count),
+        LinearConstraint(each, 0, most),
+    ]
     cost = np.concatenate([np.full(n * k, 1e-3), np.ones(k)])
     upper = np.concatenate([np.full(n * k, float(most)), np.full(k, float(n * most))])
     found = milp(
-        cost, constraints=rules, bounds=Bounds(0, upper), integrality=np.ones(len(cost)),
+        cost,
+        constraints=rules,
+        bounds=Bounds(0, upper),
+        integrality=np.ones(len(cost)),
         options={"time_limit": max(min(seconds_left(), 5.0), 0.05)},
-    )  # fmt: skip
+    )
     if found.x is None:
         return None
     buy = np.rint(found.x[n * k :]).astype(int)
@@ -223,9 +242,14 @@ class _Programme:
     """The integer programme: x[i, k] leaves of thickness k at point i."""
 
     def __init__(
-        self, wanted: Floats, thickness: Floats, count: npt.NDArray[np.int_], interface: float,
-        most: int | None, seconds_left: Callable[[], float],
-    ) -> None:  # fmt: skip
+        self,
+        wanted: Floats,
+        thickness: Floats,
+        count: npt.NDArray[np.int_],
+        interface: float,
+        most: int | None,
+        seconds_left: Callable[[], float],
+    ) -> None:
         from scipy.sparse import csr_array, hstack, identity, kron
 
         self._seconds_left = seconds_left
@@ -277,9 +301,12 @@ class _Programme:
         while True:
             left = max(min(self._seconds_left(), portion), 0.05)
             found = milp(
-                np.ones(n * k), constraints=rules, bounds=Bounds(0, self._upper), integrality=np.ones(n * k),
+                np.ones(n * k),
+                constraints=rules,
+                bounds=Bounds(0, self._upper),
+                integrality=np.ones(n * k),
                 options={"time_limit": left, "mip_rel_gap": 0.0},
-            )  # fmt: skip
+            )
             found_x = found.x if found.x is not None else found_x
             if found.status != 1:
                 self.ruled_out = found.x is None
@@ -320,7 +347,7 @@ def _reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float
 
 def _merge(
     leaves: Sequence[float], counts: Sequence[int], *, empty: bool = False
-) -> tuple[Floats, npt.NDArray[np.int_]]:  # fmt: skip
+) -> tuple[Floats, npt.NDArray[np.int_]]:
     """Thicknesses in stock, thick first, equal ones together; with `empty` those that are used up too."""
     have: dict[float, int] = {}
     for leaf, count in zip(leaves, counts, strict=True):
@@ -331,9 +358,16 @@ def _merge(
 
 
 def _packing(
-    wanted: Floats, thickness: Floats, x: npt.NDArray[np.int_], interface: float, proven: bool, bound: float | None
+    wanted: Floats,
+    thickness: Floats,
+    x: npt.NDArray[np.int_],
+    interface: float,
+    proven: bool,
+    bound: float | None,
 ) -> Packing:
-    stacks = [tuple(float(t) for t, c in zip(thickness, row, strict=True) for _ in range(int(c))) for row in x]
+    stacks = [
+        tuple(float(t) for t, c in zip(thickness, row, strict=True) for _ in range(int(c))) for row in x
+    ]
     achieved = np.array([sum(stack) - interface * len(stack) for stack in stacks])
     residuals = achieved - wanted
     residuals[np.abs(residuals) < 1e-12] = 0.0

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import EQUAL
+from vivid_keel.core.quantities import EQUAL, is_missing
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -55,9 +55,10 @@ def stage(moves: Floats, limit: float | None, clearance: float = 0.0) -> list[Fl
     step = limit - clearance
     if step <= EQUAL:
         raise KeelError(
-            "bad-value", f"the jack's clearance of {clearance * 1000:g} mm uses up the {limit * 1000:g} mm that neighbours may differ; "
+            "bad-value",
+            f"the jack's clearance of {clearance * 1000:g} mm uses up the {limit * 1000:g} mm that neighbours may differ; "
             "allow more, or slip the leaves in with less",
-        )  # fmt: skip
+        )
     rounds = math.ceil(most / step - 1e-9)
     return [np.sign(whole) * np.minimum(np.abs(whole), step * k) for k in range(1, rounds + 1)]
 
@@ -110,7 +111,7 @@ def order(moves: Floats, xy: Floats, how: str = "need") -> list[int]:
     how : str
         A key of ORDERS.
     """
-    points = [i for i, m in enumerate(moves.tolist()) if m == m and abs(m) > EQUAL]
+    points = [i for i, m in enumerate(moves.tolist()) if not is_missing(m) and abs(m) > EQUAL]
     feet = three_feet(xy) if how == "three" else None
     if feet is not None:
         middle = xy.mean(axis=0)

@@ -73,9 +73,13 @@ class Moves:
 
 
 def work_out(
-    names: Sequence[str], heights: Floats, target: Target, xy: Floats | None = None,
-    lowest: float | None = None, highest: float | None = None,
-) -> Moves:  # fmt: skip
+    names: Sequence[str],
+    heights: Floats,
+    target: Target,
+    xy: Floats | None = None,
+    lowest: float | None = None,
+    highest: float | None = None,
+) -> Moves:
     """Return the move of every point.
 
     Parameters
@@ -212,7 +216,8 @@ def _plane(
     spread = np.linalg.svd(centred, compute_uv=False)
     if spread[1] <= EQUAL + 1e-9 * spread[0]:
         raise KeelError(
-            "points-in-line", "all points stand in one line, so the plane may tip about it; read one beside it"
+            "points-in-line",
+            "all points stand in one line, so the plane may tip about it; read one beside it",
         )
     design = np.column_stack([centred, np.ones(len(names))])
     if target.kind == "best-fit":
@@ -237,7 +242,9 @@ def _minimum_zone(design: Floats, heights: Floats) -> tuple[Floats, float]:
     ones = np.ones((len(heights), 1))
     bounds = np.vstack([np.hstack([scaled, -ones]), np.hstack([-scaled, -ones])])
     right = np.concatenate([rest, -rest]) / size
-    found = linprog([0, 0, 0, 1], A_ub=bounds, b_ub=right, bounds=[(None, None)] * 3 + [(0, None)], method="highs-ds")
+    found = linprog(
+        [0, 0, 0, 1], A_ub=bounds, b_ub=right, bounds=[(None, None)] * 3 + [(0, None)], method="highs-ds"
+    )
     if not found.success:
         raise RuntimeError(f"minimum zone: {found.message}")
     return np.asarray(first + found.x[:3] * size / reach, dtype=np.float64), float(found.x[3]) * size

@@ -16,7 +16,9 @@ def reversal(f: Fields) -> Solved:
         if not isinstance(item, list):
             raise KeelError("wrong-type", "expected a list of two readings", where)
         if len(item) != 2:
-            raise KeelError("bad-value", "a cycle is two readings: end A to the right, then to the left", where)
+            raise KeelError(
+                "bad-value", "a cycle is two readings: end A to the right, then to the left", where
+            )
         cycles.append((number(item[0], f"{where}/0"), number(item[1], f"{where}/1")))
     resolution = f.maybe("resolution_div", above=0.0)
     f.done()
@@ -58,9 +60,15 @@ def two_pegs(f: Fields) -> Solved:
 def laser_axes(f: Fields) -> Solved:
     """A rotating laser's axes."""
     distance = f.number("distance_m", above=0.0)
-    found = rotary_axis(distance, *(f.number(name) for name in ("x_plus_m", "x_minus_m", "y_plus_m", "y_minus_m")))
+    found = rotary_axis(
+        distance, *(f.number(name) for name in ("x_plus_m", "x_minus_m", "y_plus_m", "y_minus_m"))
+    )
     f.done()
-    warnings = [] if found.resolved else ["nearer than 15 m: the verdict is unresolved; take the target further away"]
+    warnings = (
+        []
+        if found.resolved
+        else ["nearer than 15 m: the verdict is unresolved; take the target further away"]
+    )
     return {"x_error_rad": found.x, "y_error_rad": found.y}, warnings
 
 

@@ -90,7 +90,9 @@ class Fields:
         """Refuse fields nobody asked for."""
         for name in self.value:
             if name not in self._asked:
-                raise KeelError("unknown-field", f"there is no field “{name}” here", f"{self.where}/{pointer(name)}")
+                raise KeelError(
+                    "unknown-field", f"there is no field “{name}” here", f"{self.where}/{pointer(name)}"
+                )
 
 
 def pointer(name: str) -> str:

@@ -15,7 +15,11 @@ from vivid_keel.core.problems.fields import Fields, Solved, all_finite, filled, 
 
 
 def screw(f: Fields) -> Solved:
-    moves, pitch, parts = f.mapping("moves_m"), f.number("pitch_m", above=0.0), f.count("parts_of_a_turn", 8, least=1)
+    moves, pitch, parts = (
+        f.mapping("moves_m"),
+        f.number("pitch_m", above=0.0),
+        f.count("parts_of_a_turn", 8, least=1),
+    )
     f.done()
     done = {name: turns(move, pitch) for name, move in moves.items()}
     all_finite(done)

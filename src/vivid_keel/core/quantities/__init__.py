@@ -1,8 +1,16 @@
 """People's units at the edge: parse, convert, show. Inside the core everything is SI."""
 
 from vivid_keel.core.quantities.length import Length, parse_length
+from vivid_keel.core.quantities.missing import is_missing
 from vivid_keel.core.quantities.rounding import EQUAL, at_most, round_half_away
-from vivid_keel.core.quantities.show import LengthStyle, show_amount, show_length, show_move, show_number, style_for
+from vivid_keel.core.quantities.show import (
+    LengthStyle,
+    show_amount,
+    show_length,
+    show_move,
+    show_number,
+    style_for,
+)
 from vivid_keel.core.quantities.tilt import Tilt, parse_tilt, show_tilt
 
 __all__ = [
@@ -11,6 +19,7 @@ __all__ = [
     "LengthStyle",
     "Tilt",
     "at_most",
+    "is_missing",
     "parse_length",
     "parse_tilt",
     "round_half_away",

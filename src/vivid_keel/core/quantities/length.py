@@ -12,17 +12,41 @@ INCH = 0.0254
 FOOT = 0.3048
 
 UNIT_IN_M = {
-    "m": 1.0, "mm": 0.001, "cm": 0.01, "µm": 1e-6, "ft": FOOT, "in": INCH, "thou": INCH / 1000,
+    "m": 1.0,
+    "mm": 0.001,
+    "cm": 0.01,
+    "µm": 1e-6,
+    "ft": FOOT,
+    "in": INCH,
+    "thou": INCH / 1000,
     "ft-in": INCH,
-}  # fmt: skip
+}
 """Metres in one of each unit; `ft-in` counts in inches."""
 
 _NAMES = {
-    "m": "m", "metre": "m", "metres": "m", "meter": "m", "meters": "m", "mm": "mm", "cm": "cm",
-    "µm": "µm", "um": "µm", "micron": "µm", "microns": "µm",
-    "ft": "ft", "feet": "ft", "foot": "ft", "'": "ft",
-    "in": "in", "inch": "in", "inches": "in", '"': "in", "thou": "thou", "mil": "thou", "mils": "thou",
-}  # fmt: skip
+    "m": "m",
+    "metre": "m",
+    "metres": "m",
+    "meter": "m",
+    "meters": "m",
+    "mm": "mm",
+    "cm": "cm",
+    "µm": "µm",
+    "um": "µm",
+    "micron": "µm",
+    "microns": "µm",
+    "ft": "ft",
+    "feet": "ft",
+    "foot": "ft",
+    "'": "ft",
+    "in": "in",
+    "inch": "in",
+    "inches": "in",
+    '"': "in",
+    "thou": "thou",
+    "mil": "thou",
+    "mils": "thou",
+}
 
 _DECIMAL = re.compile(r"([+-]?\s*[\d.,]+)\s*([a-zµ'\"]*)\.?", re.IGNORECASE)
 _FEET_INCHES = re.compile(
@@ -98,9 +122,15 @@ def parse_length(text: str, unit: str = "m", decimal_mark: str | None = None) ->
 def example(unit: str) -> str:
     """Return a well-formed length in this unit, for messages and empty fields."""
     return {
-        "m": "1.355", "mm": "1355", "cm": "135.5", "ft": "4.43", "in": '62 3/4"', "ft-in": "5' 2 3/4\"",
-        "thou": "12", "µm": "40",
-    }[unit]  # fmt: skip
+        "m": "1.355",
+        "mm": "1355",
+        "cm": "135.5",
+        "ft": "4.43",
+        "in": '62 3/4"',
+        "ft-in": "5' 2 3/4\"",
+        "thou": "12",
+        "µm": "40",
+    }[unit]
 
 
 def _decimal(text: str, digits: str, suffix: str, unit: str, mark: str | None) -> Length:

@@ -8,13 +8,33 @@ from vivid_keel.core.errors import KeelError
 
 _SIGNS = str.maketrans(
     {
-        "−": "-", "–": "-", "\u2010": "-", "\u2011": "-", "\u00a0": " ", "\u202f": " ", "\u2009": " ",
-        "′": "'", "’": "'", "‘": "'", "ʹ": "'", "″": '"', "”": '"', "“": '"', "⁄": "/", "μ": "µ",
+        "−": "-",
+        "–": "-",
+        "\u2010": "-",
+        "\u2011": "-",
+        "\u00a0": " ",
+        "\u202f": " ",
+        "\u2009": " ",
+        "′": "'",
+        "’": "'",
+        "‘": "'",
+        "ʹ": "'",
+        "″": '"',
+        "”": '"',
+        "“": '"',
+        "⁄": "/",
+        "μ": "µ",
     }
-)  # fmt: skip
+)
 _FRACTIONS = {
-    "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8",
-}  # fmt: skip
+    "½": "1/2",
+    "¼": "1/4",
+    "¾": "3/4",
+    "⅛": "1/8",
+    "⅜": "3/8",
+    "⅝": "5/8",
+    "⅞": "7/8",
+}
 _PLAIN = re.compile(r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)")
 
 
@@ -47,7 +67,9 @@ def parse_number(text: str, decimal_mark: str | None = None) -> tuple[float, int
     """
     raw = text.strip()
     if not _PLAIN.fullmatch(raw) or raw in {".", ","}:
-        raise KeelError("not-a-number", f"“{raw or text}” is not a number; expected digits with one decimal mark")
+        raise KeelError(
+            "not-a-number", f"“{raw or text}” is not a number; expected digits with one decimal mark"
+        )
     other = {".": ",", ",": "."}.get(decimal_mark or ".", ",")
     if other in raw:
         whole, _, tail = raw.partition(other)

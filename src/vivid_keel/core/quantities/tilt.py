@@ -12,8 +12,16 @@ from vivid_keel.core.quantities.show import show_number
 
 _ARCSEC = math.pi / 648000
 _SLOPE = {"mm/m": 0.001, "%": 0.01, "in/ft": 1 / 12, "m/m": 1.0}
-_ANGLE = {"rad": 1.0, "mrad": 0.001, "°": math.pi / 180, "deg": math.pi / 180, '"': _ARCSEC, "arcsec": _ARCSEC,
-          "'": 60 * _ARCSEC, "arcmin": 60 * _ARCSEC}  # fmt: skip
+_ANGLE = {
+    "rad": 1.0,
+    "mrad": 0.001,
+    "°": math.pi / 180,
+    "deg": math.pi / 180,
+    '"': _ARCSEC,
+    "arcsec": _ARCSEC,
+    "'": 60 * _ARCSEC,
+    "arcmin": 60 * _ARCSEC,
+}
 _FORM = re.compile(r"([+-]?[\d.,]+)\s*(.*)")
 _RATIO = re.compile(r"([+-])?\s*1\s*:\s*([\d.,]+)")
 
@@ -60,21 +68,26 @@ def parse_tilt(
         return Tilt(text, "1:n", value, abs(value) / n)
     form = _FORM.fullmatch(clean)
     if not form:
-        raise KeelError("not-a-tilt", f"“{clean}” is not a tilt; expected something like 0.05 mm/m, 1:80 or 1.2°")
+        raise KeelError(
+            "not-a-tilt", f"“{clean}” is not a tilt; expected something like 0.05 mm/m, 1:80 or 1.2°"
+        )
     number, decimals = parse_number(form[1], decimal_mark)
     used = form[2].strip().lower() or unit
     step = 10.0**-decimals
     if used == "div":
         if division_rad is None:
             raise KeelError(
-                "needs-instrument", "divisions mean nothing without the level they were read on; choose it first"
+                "needs-instrument",
+                "divisions mean nothing without the level they were read on; choose it first",
             )
         return Tilt(text, used, number * division_rad, step * division_rad)
     if used in _SLOPE:
         return Tilt(text, used, math.atan(number * _SLOPE[used]), step * _SLOPE[used])
     if used in _ANGLE:
         return Tilt(text, used, number * _ANGLE[used], step * _ANGLE[used])
-    raise KeelError("not-a-tilt", f'“{used}” is no unit of tilt known here; use mm/m, in/ft, %, 1:n, °, " or div')
+    raise KeelError(
+        "not-a-tilt", f'“{used}” is no unit of tilt known here; use mm/m, in/ft, %, 1:n, °, " or div'
+    )
 
 
 def show_tilt(value: float, unit: str = "mm/m", decimals: int = 3) -> str:

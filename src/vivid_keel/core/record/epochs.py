@@ -25,9 +25,12 @@ class Epochs:
 
 
 def compare_epochs(
-    first: Mapping[str, float], second: Mapping[str, float], u_first: float, u_second: float,
+    first: Mapping[str, float],
+    second: Mapping[str, float],
+    u_first: float,
+    u_second: float,
     tolerance: float | None = None,
-) -> Epochs:  # fmt: skip
+) -> Epochs:
     """Return what changed between two epochs.
 
     Parameters
@@ -57,4 +60,6 @@ def compare_epochs(
             verdict[name] = "stood"
         else:
             verdict[name] = "not-proven"
-    return Epochs(change, u, verdict, [n for n in first if n not in second], [n for n in second if n not in first])
+    return Epochs(
+        change, u, verdict, [n for n in first if n not in second], [n for n in second if n not in first]
+    )

@@ -47,9 +47,13 @@ class Journal:
                 and target not in self.entries
                 and not (target == entry.id and entry.kind == "work")
             ):
-                raise KeelError("unknown-name", f"entry {entry.id} refers to entry {target}, which is not there")
+                raise KeelError(
+                    "unknown-name", f"entry {entry.id} refers to entry {target}, which is not there"
+                )
         if entry.kind == "undo" and int(entry.body["act"]) not in self._acts:
-            raise KeelError("unknown-name", f"entry {entry.id} undoes act {entry.body['act']}, which is not there")
+            raise KeelError(
+                "unknown-name", f"entry {entry.id} undoes act {entry.body['act']}, which is not there"
+            )
         self.entries[entry.id] = entry
         self._acts.setdefault(entry.act, []).append(entry.id)
         if entry.kind == "work":

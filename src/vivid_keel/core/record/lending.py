@@ -93,7 +93,9 @@ class Works:
         self._revision = -1
         self._results: dict[int, Any] = {}
         self._lent: dict[int, Lent] = {}
-        self._alone: dict[int, tuple[Any, Any]] = {}  # works that need no other: the book, and what it came to
+        self._alone: dict[
+            int, tuple[Any, Any]
+        ] = {}  # works that need no other: the book, and what it came to
 
     def trade(self, work: int) -> Follows | None:
         """Return the trade of a work, None where this program doesn't know it."""
@@ -101,7 +103,9 @@ class Works:
 
     def lenders(self) -> list[int]:
         """Return the works that lend heights, oldest first."""
-        return [w.id for w in self.journal.works() if (t := self.trade(w.id)) is not None and t.lends is not None]
+        return [
+            w.id for w in self.journal.works() if (t := self.trade(w.id)) is not None and t.lends is not None
+        ]
 
     def lent(self, work: int) -> Lent | None:
         """Return what a work lends, None where it is gone or lends nothing."""

@@ -26,30 +26,45 @@ def drift_findings(tool: Tool, now: datetime) -> list[Finding]:
             broken = tool.last_break(now)
             after = f" since it was {HAPPENINGS.get(broken.what, broken.what)}" if broken is not None else ""
             out.append(
-                Finding("note", f"{name}: too few checks to tell", f"{len(since)}{after}; a line wants {FEWEST}.")
+                Finding(
+                    "note", f"{name}: too few checks to tell", f"{len(since)}{after}; a line wants {FEWEST}."
+                )
             )
             continue
         per_month = show_in(line.slope * MONTH, found.unit, line.k * math.sqrt(line.var_slope) * MONTH)
         why = Working(
-            "Drift", "e(t) = e₀ + v·(t − t₀), weights 1/u²;  it crosses where |e(t)| = limit",
+            "Drift",
+            "e(t) = e₀ + v·(t − t₀), weights 1/u²;  it crosses where |e(t)| = limit",
             f"v = {per_month} a month ± {show_in(line.k * math.sqrt(line.var_slope) * MONTH, found.unit, line.var_slope, signed=False)}; {line.n} checks",
-            tuple(f"{p.time:%-d %b %Y}: {found.show(p.value)} ± {found.show(p.U, signed=False)}" for p in since),
+            tuple(
+                f"{p.time:%-d %b %Y}: {found.show(p.value)} ± {found.show(p.U, signed=False)}" for p in since
+            ),
             "A knock, an adjustment or a repair begins a new line; none is fitted through one.",
-        )  # fmt: skip
+        )
         if not line.tells:
             out.append(
-                Finding("in", f"{name}: no drift to be seen", f"{per_month} a month, less than its own ±.", why)
+                Finding(
+                    "in", f"{name}: no drift to be seen", f"{per_month} a month, less than its own ±.", why
+                )
             )
             continue
         story = forecast(line, 0.0, found.limit)
         if story.days == math.inf:
-            out.append(Finding("in", f"{name} wanders by {per_month} a month", "Not to its limit in ten years.", why))
+            out.append(
+                Finding("in", f"{name} wanders by {per_month} a month", "Not to its limit in ten years.", why)
+            )
         elif story.days <= 0:
             out.append(Finding("out", f"{name} has wandered past its limit", f"{per_month} a month.", why))
         else:
             late = "never" if story.late == math.inf else span(story.late)
-            out.append(Finding("open", f"{name} wanders by {per_month} a month",
-                               f"Would reach its limit in about {span(story.days)} [{span(story.early)} to {late}].", why))  # fmt: skip
+            out.append(
+                Finding(
+                    "open",
+                    f"{name} wanders by {per_month} a month",
+                    f"Would reach its limit in about {span(story.days)} [{span(story.early)} to {late}].",
+                    why,
+                )
+            )
     return out
 
 

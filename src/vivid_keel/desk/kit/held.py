@@ -69,7 +69,11 @@ class HeldTool(Desk):
     def run(self) -> CheckRun | None:
         """The check in hand: the one chosen, else the open one, else the last."""
         found = [c for c in self.tool.checks if c.id == self.chosen]
-        return found[0] if found else self.tool.open_check or (self.tool.checks[-1] if self.tool.checks else None)
+        return (
+            found[0]
+            if found
+            else self.tool.open_check or (self.tool.checks[-1] if self.tool.checks else None)
+        )
 
     @property
     def step(self) -> float:
@@ -109,7 +113,9 @@ class HeldTool(Desk):
             StageTab("Readings", full, f"{len(run.seen)}" if run is not None and run.seen else ""),
             StageTab("Result", decided),
             StageTab(
-                "History", min(1.0, len(tool.decided()) / 3), str(len(tool.decided())) if tool.decided() else ""
+                "History",
+                min(1.0, len(tool.decided()) / 3),
+                str(len(tool.decided())) if tool.decided() else "",
             ),
         ]
 
@@ -140,7 +146,11 @@ class HeldTool(Desk):
         return run.next_step()
 
     def _typed_at(self, step: Step | None) -> float | None:
-        return self.typed[1] if self.typed is not None and step is not None and self.typed[0] == step.key else None
+        return (
+            self.typed[1]
+            if self.typed is not None and step is not None and self.typed[0] == step.key
+            else None
+        )
 
     def practising(self) -> Practice:
         """The stand-in as it is played with, made when first wanted."""
@@ -157,16 +167,29 @@ class HeldTool(Desk):
         tool, run, out = self.tool, self.run, []
         state = tool.state(self.now)
         if state.key in {"out", "adjust", "knocked", "due", "unchecked"}:
-            verdict = "out" if state.key in {"out", "adjust"} else "open" if state.key != "unchecked" else "todo"
-            out.append(Finding(verdict, state.words[:1].upper() + state.words[1:], "Readings taken with it say so until it is checked.",
-                               action="which", action_label="Check it"))  # fmt: skip
+            verdict = (
+                "out" if state.key in {"out", "adjust"} else "open" if state.key != "unchecked" else "todo"
+            )
+            out.append(
+                Finding(
+                    verdict,
+                    state.words[:1].upper() + state.words[1:],
+                    "Readings taken with it say so until it is checked.",
+                    action="which",
+                    action_label="Check it",
+                )
+            )
         if run is not None and stage in {"Readings", "Result"}:
             out += self._of_run(run)
         if stage in {"Instrument", "History", "Result"}:
             out += drift_findings(tool, self.now)
         if tool.hidden is not None:
             out.append(
-                Finding("note", "A stand-in", "Simulated, with a hidden error: for practice. No job is read with it.")
+                Finding(
+                    "note",
+                    "A stand-in",
+                    "Simulated, with a hidden error: for practice. No job is read with it.",
+                )
             )
         return worst_first(out)
 
@@ -174,8 +197,15 @@ class HeldTool(Desk):
         o = run.outcome
         out = []
         if o.trouble is not None:
-            out.append(Finding("out", "Put this right first", o.trouble.message[:1].upper() + o.trouble.message[1:] + ".",
-                               action=f"step:{o.trouble.where}", action_label="Go there"))  # fmt: skip
+            out.append(
+                Finding(
+                    "out",
+                    "Put this right first",
+                    o.trouble.message[:1].upper() + o.trouble.message[1:] + ".",
+                    action=f"step:{o.trouble.where}",
+                    action_label="Go there",
+                )
+            )
         for f in o.found:
             said = spans_of(f, self._spans())
             head = {"in": "proven in", "out": "proven out", "open": "not proven"}[f.verdict]
@@ -183,7 +213,11 @@ class HeldTool(Desk):
             if said:
                 text += " " + first_up("; ".join(said)) + "."
             if f.verdict == "open":
-                text += " More cycles make the ± smaller." if f.cycles < 5 else " A finer way of reading would tell."
+                text += (
+                    " More cycles make the ± smaller."
+                    if f.cycles < 5
+                    else " A finer way of reading would tell."
+                )
             out.append(Finding(f.verdict, f"{f.name[:1].upper()}{f.name[1:]}: {head}", text, o.why))
         for verdict, title, text in o.notes:
             out.append(Finding(verdict, title, text))
@@ -206,7 +240,9 @@ class HeldTool(Desk):
         if o.decision == ADJUST:
             return f"{turn[:1].upper()}{turn[1:]}. Then check it again."
         if o.decision == "correct":
-            each = [f"{f.name}: {f.show(-f.value)} on every reading" for f in o.found if f.decision == "correct"]
+            each = [
+                f"{f.name}: {f.show(-f.value)} on every reading" for f in o.found if f.decision == "correct"
+            ]
             return first_up("; ".join(each)) + "."
         if o.decision == OUT_OF_USE:
             return "It is not known to within its limit, so nothing read with it could be proved."
@@ -226,11 +262,15 @@ class HeldTool(Desk):
             due = [d for d in self.tool.due(self.now) if d.day <= self.now.date()]
             if due:
                 title = PROCEDURES[due[0].procedure].title.lower()
-                return Next(f"Next: {title}", f"{due[0].why}; Enter on it begins", f"which:{due[0].procedure}")
+                return Next(
+                    f"Next: {title}", f"{due[0].why}; Enter on it begins", f"which:{due[0].procedure}"
+                )
             return Next("Next: a check", "choose it, and Enter begins", "which")
         if run.decided == ADJUST:
             return Next(
-                "Next: adjust, then check again", "turn it as said; Enter on the last line begins anew", "adjusted"
+                "Next: adjust, then check again",
+                "turn it as said; Enter on the last line begins anew",
+                "adjusted",
             )
         if run.decided:
             return Next("Next: its life", "drift, and when it would cross its limit", "history")
@@ -263,7 +303,9 @@ class HeldTool(Desk):
             drafts.append(Draft(self.work, "check", {"procedure": procedure, "way": way}))
             # Begun and never used: it need not stay open.
             begun = [c for c in self.tool.checks if not c.decided and not c.booked]
-            drafts += [Draft(self.work, "strike", {"reason": "another check begun"}, strikes=c.id) for c in begun]
+            drafts += [
+                Draft(self.work, "strike", {"reason": "another check begun"}, strikes=c.id) for c in begun
+            ]
         return Taken(drafts, lambda sheet: self._to_step(procedure, way))
 
     def _to_step(self, procedure: str, way: str) -> Goto:
@@ -282,15 +324,26 @@ class HeldTool(Desk):
             raise KeelError("bad-value", "there is nothing to decide yet; book the readings first")
         if run.outcome.trouble is not None:
             raise KeelError(run.outcome.trouble.code, run.outcome.trouble.message)
-        old = [e.id for e in self.file.journal.standing(self.work, "decided") if int(e.body["check"]) == run.id]
-        return [Draft(self.work, "decided", {"check": run.id, "decision": decision}, strikes=old[-1] if old else None)]
+        old = [
+            e.id for e in self.file.journal.standing(self.work, "decided") if int(e.body["check"]) == run.id
+        ]
+        return [
+            Draft(
+                self.work,
+                "decided",
+                {"check": run.id, "decision": decision},
+                strikes=old[-1] if old else None,
+            )
+        ]
 
     def adjusted(self) -> Taken:
         """Return what says that it was adjusted, and begins the same check anew."""
         run = self.run
         assert run is not None
         note = f"after {run.procedure.title.lower()}"
-        return self.begin(run.procedure.key, run.way, [Draft(self.work, "happened", {"what": "adjusted", "note": note})])
+        return self.begin(
+            run.procedure.key, run.way, [Draft(self.work, "happened", {"what": "adjusted", "note": note})]
+        )
 
     def happened(self, typed: str) -> None:
         letter, _, note = typed.strip().partition(" ")
@@ -359,7 +412,11 @@ class HeldTool(Desk):
     @property
     def moving(self) -> bool:
         run = self.run
-        return self.practice is not None and run is not None and self.practice.running(run, self.step_in_hand(run))
+        return (
+            self.practice is not None
+            and run is not None
+            and self.practice.running(run, self.step_in_hand(run))
+        )
 
     def close(self) -> None:
         if self.practice is not None:
@@ -369,7 +426,8 @@ class HeldTool(Desk):
         """Give it hidden errors; only one that was never checked in earnest."""
         if self.tool.decided():
             raise KeelError(
-                "bad-value", "this instrument has checks in its record; add another of its kind and practise on that"
+                "bad-value",
+                "this instrument has checks in its record; add another of its kind and practise on that",
             )
         self.hide()
         return None

@@ -12,6 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.outcome import Step, value
 from vivid_keel.core.instruments.settling import Stillness
 from vivid_keel.core.instruments.tool import CheckRun, Tool
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit.seen import as_seen, screw
 from vivid_keel.figures.measure import fitted
@@ -72,7 +73,9 @@ class Practice:
             return False
         return self._door is not None or self.since(run, step) < self.settles * 1.2
 
-    def picture(self, run: CheckRun, step: Step | None, mark: float | None, width: float, height: float) -> Picture:
+    def picture(
+        self, run: CheckRun, step: Step | None, mark: float | None, width: float, height: float
+    ) -> Picture:
         """Return what is seen of it now."""
         if step is None:
             return as_seen(None, 0.0, 0.0, 5.0, width, height, settled=True)
@@ -105,7 +108,7 @@ class Practice:
             resting = gone >= s["wait"]
         slope = (
             (self.tool.hidden or {}).get("surface", 0.0) / self.tool.traits.division
-            if self.tool.traits.division == self.tool.traits.division
+            if not is_missing(self.tool.traits.division)
             else 0.0
         )
         return as_seen(
@@ -151,7 +154,9 @@ class Practice:
                 self._stream.put_down(self.shows(run, step))
         self.since(run, step)
         self._door.poll()
-        found: Stillness = self._door.stillness(min(3.0, self.settles), t.number("last-digit"), t.number("noise"))
+        found: Stillness = self._door.stillness(
+            min(3.0, self.settles), t.number("last-digit"), t.number("noise")
+        )
         return found
 
     def _open(self) -> None:
@@ -184,7 +189,12 @@ class Practice:
         target = shown.get("target", 0.0)
         here = self.stands_at(run)
         return screw(
-            here, target, shown.get("slope", 0.0), min(8.0, self.tool.traits.number("reach", 5.0)), width, height
+            here,
+            target,
+            shown.get("slope", 0.0),
+            min(8.0, self.tool.traits.number("reach", 5.0)),
+            width,
+            height,
         )
 
     def _line(self, run: CheckRun, width: float, height: float) -> Picture:
@@ -207,7 +217,14 @@ class Practice:
             rule_with_hand(p, 50, height / 2 - 30, width - 140, here * 1000, "mm", 20.0, 0)
             one = (width - 140) / 0.020
         else:
-            p.text(14, 24, f"Stand-in, second position: set it to {target * 1000:+.2f} mm/m", "ink", 15, bold=True)
+            p.text(
+                14,
+                24,
+                f"Stand-in, second position: set it to {target * 1000:+.2f} mm/m",
+                "ink",
+                15,
+                bold=True,
+            )
             rule_with_hand(p, 50, height / 2 - 30, width - 140, here * 1000, "mm/m", 2.0, 1)
             one = (width - 140) / 0.002
         p.text(
@@ -218,7 +235,9 @@ class Practice:
             13,
             align="centre",
         )
-        p.drag = Drag(width / 2, 1 / one, here, across=True, grip=width, span=(height / 2 - 60, height / 2 + 30))
+        p.drag = Drag(
+            width / 2, 1 / one, here, across=True, grip=width, span=(height / 2 - 60, height / 2 + 30)
+        )
         p.caption = "Adjusting screw"
         return p
 

@@ -62,7 +62,11 @@ class ToolDesk(HeldTool):
             if step.cycle > 1 and not begun:
                 step = None  # a further cycle not begun yet: the last one says more
         return check_picture(
-            run, step if stage == "Readings" and not run.decided else None, self._typed_at(step), width, height
+            run,
+            step if stage == "Readings" and not run.decided else None,
+            self._typed_at(step),
+            width,
+            height,
         )
 
     def go(self, key: str) -> Goto | None:

@@ -30,7 +30,13 @@ class TraitsSheet(FactsSheet):
     def __init__(self, desk: HeldTool) -> None:
         self.tool = tool = desk.tool
         numbers = {t.key: tool.traits.number(t.key) for t in tool.kind.traits}
-        super().__init__(desk, "What it is", tool.kind.traits, Stated(numbers, tool.texts, tool.trait_ids), ("trait", "name"))
+        super().__init__(
+            desk,
+            "What it is",
+            tool.kind.traits,
+            Stated(numbers, tool.texts, tool.trait_ids),
+            ("trait", "name"),
+        )
 
     @property
     def count(self) -> int:
@@ -178,8 +184,12 @@ class StepsSheet(Sheet):
             new = step.cycle and (row == 0 or self.steps[row - 1].cycle != step.cycle)
             return Cell(str(step.cycle) if new else "", ink="muted")
         if column == 1:
-            return Cell(step.title, ink="muted" if step.optional and seen is None else "ink", bold=trouble is not None and trouble.where == step.key,
-                        sign="out" if trouble is not None and trouble.where == step.key else "")  # fmt: skip
+            return Cell(
+                step.title,
+                ink="muted" if step.optional and seen is None else "ink",
+                bold=trouble is not None and trouble.where == step.key,
+                sign="out" if trouble is not None and trouble.where == step.key else "",
+            )
         if column == self.value_column:
             hint = step.usual or ("optional" if step.optional else "")
             return Cell(
@@ -200,7 +210,9 @@ class StepsSheet(Sheet):
 
     def typing(self, row: int, column: int, text: str) -> None:
         try:
-            found = parse_step(self.steps[row], text, self.desk.tool.traits, self._unit(), self.desk.decimal_mark)
+            found = parse_step(
+                self.steps[row], text, self.desk.tool.traits, self._unit(), self.desk.decimal_mark
+            )
             self.desk.typed = None if math.isnan(found.value) else (self.steps[row].key, found.value)
         except KeelError:
             self.desk.typed = None
@@ -220,11 +232,19 @@ class StepsSheet(Sheet):
         desk.tool_accepts(run, step, found.value)
         if not noted:
             self._patient(row)
-        body: dict[str, Any] = {"check": run.id, "step": step.key, "text": found.text, "step_size": found.step}
+        body: dict[str, Any] = {
+            "check": run.id,
+            "step": step.key,
+            "text": found.text,
+            "step_size": found.step,
+        }
         if not math.isnan(found.value):
             body["value"] = found.value
         old = run.seen.get(step.key)
-        return Taken([Draft(desk.work, "seen", body, strikes=old.id if old else None)], lambda sheet: sheet.after(step.key))
+        return Taken(
+            [Draft(desk.work, "seen", body, strikes=old.id if old else None)],
+            lambda sheet: sheet.after(step.key),
+        )
 
     def after(self, key: str) -> Place:
         """Return the next step to book behind this one; the next cycle only when it has begun or is wanted."""
@@ -248,9 +268,10 @@ class StepsSheet(Sheet):
         gone = time.time() - max(before) if before else math.inf
         if gone < wait and self.desk.file.now().timestamp() - max(before, default=0.0) < wait:
             raise KeelError(
-                "not-settled", f"not settled yet: it was turned at most {gone:.0f} s ago and wants {wait:g} s. Hands off, wait {wait - gone:.0f} s, look "
+                "not-settled",
+                f"not settled yet: it was turned at most {gone:.0f} s ago and wants {wait:g} s. Hands off, wait {wait - gone:.0f} s, look "
                 "again, then Enter. Read earlier and only typed now? End it with !",
-            )  # fmt: skip
+            )
 
     def match_place(self, row: int, column: int) -> Place | None:
         return (row if row >= 0 else self.first()[0], self.value_column)
@@ -261,7 +282,9 @@ class StepsSheet(Sheet):
     def strike(self, row: int) -> tuple[str, int] | None:
         assert self.run is not None
         seen = self.run.seen.get(self.steps[row].key)
-        return (f"{seen.text} at “{self.steps[row].title}”", seen.id) if seen and not self.run.decided else None
+        return (
+            (f"{seen.text} at “{self.steps[row].title}”", seen.id) if seen and not self.run.decided else None
+        )
 
     def footer(self) -> list[tuple[str, str]]:
         step = self.desk.step_in_hand(self.run) if self.run is not None else None
@@ -301,22 +324,33 @@ class DecisionsSheet(Sheet):
         assert self.run is not None
         if row == len(self.keys):
             return Cell(
-                ("", "it is adjusted: check again", "begins a new line in its drift, and the same check anew")[
-                    column
-                ],
+                (
+                    "",
+                    "it is adjusted: check again",
+                    "begins a new line in its drift, and the same check anew",
+                )[column],
                 bold=column == 1,
             )
         key = self.keys[row]
         if column == 0:
-            return Cell(sign="in" if self.run.decided == key else "todo" if self.run.outcome.decision == key else "")
+            return Cell(
+                sign="in" if self.run.decided == key else "todo" if self.run.outcome.decision == key else ""
+            )
         if column == 1:
             return Cell(DECISIONS[key], bold=self.run.decided == key or self.lit(row))
         if self.run.decided == key:
             return Cell("in its record", ink="in")
         if self.run.outcome.decision == key:
             return Cell(self.desk.advice(self.run), ink="ink")
-        return Cell({"trust": "nothing is done to its readings", "correct": "the error found is taken off every reading",
-                     "adjust": "turned now, then checked again", "out": "no reading with it counts until it is mended and checked"}[key], ink="muted")  # fmt: skip
+        return Cell(
+            {
+                "trust": "nothing is done to its readings",
+                "correct": "the error found is taken off every reading",
+                "adjust": "turned now, then checked again",
+                "out": "no reading with it counts until it is mended and checked",
+            }[key],
+            ink="muted",
+        )
 
     def enter(self, row: int) -> Taken:
         if row == len(self.keys):
@@ -362,7 +396,13 @@ class HistorySheet(Sheet):
     """Its life: every check and everything that happened to it, the latest first."""
 
     name = "Its life"
-    columns = (Column("When", 130), Column("", 34), Column("What", 230), Column("Found", 210, True), Column("So", 0))
+    columns = (
+        Column("When", 130),
+        Column("", 34),
+        Column("What", 230),
+        Column("Found", 210, True),
+        Column("So", 0),
+    )
     hint = "F3 says that it was knocked, carried far, adjusted or repaired · Enter on a check shows it"
 
     def __init__(self, desk: HeldTool) -> None:

@@ -59,7 +59,9 @@ class KitDesk(Desk):
         """Return all that falls due, the soonest first: checks of instruments, and what the job wants looked at again."""
         checks = [line for t in self.tools if t.hidden is None or t.decided() for line in t.diary(self.now)]
         again = [
-            DiaryLine(x.day, x.name, "look again", x.why, f"look-{x.work}-{x.day:%Y%m%d}", False, f"work:{x.work}")
+            DiaryLine(
+                x.day, x.name, "look again", x.why, f"look-{x.work}-{x.day:%Y%m%d}", False, f"work:{x.work}"
+            )
             for x in self.looks()
         ]
         return sorted([*checks, *again], key=lambda line: (line.day, line.name))
@@ -70,7 +72,11 @@ class KitDesk(Desk):
     def advice(self) -> list[Advice]:
         if self._advice is None:
             self._advice = advise(
-                [t for t in self.tools if t.hidden is None], self.tolerance, self.span, self.conditions, self.now
+                [t for t in self.tools if t.hidden is None],
+                self.tolerance,
+                self.span,
+                self.conditions,
+                self.now,
             )
         return self._advice
 
@@ -114,24 +120,44 @@ class KitDesk(Desk):
     def findings(self, stage: str) -> list[Finding]:
         out = []
         if not self.tools:
-            return [*self._looks_said(), Finding("todo", "The kit is empty", "Say which instruments there are; Enter on a kind adds one.")]
+            return [
+                *self._looks_said(),
+                Finding(
+                    "todo", "The kit is empty", "Say which instruments there are; Enter on a kind adds one."
+                ),
+            ]
         if stage == "Which one":
             return worst_first(self._said())
         for tool, due in self.due_now()[:6]:
             knocked = "since" in due.why
-            out.append(Finding("open" if knocked else "todo", f"{tool.name}: {PROCEDURES[due.procedure].title.lower()}", due.why[:1].upper() + due.why[1:] + ".",
-                               action=f"tool:{tool.id}:{due.procedure}", action_label="Check it"))  # fmt: skip
+            out.append(
+                Finding(
+                    "open" if knocked else "todo",
+                    f"{tool.name}: {PROCEDURES[due.procedure].title.lower()}",
+                    due.why[:1].upper() + due.why[1:] + ".",
+                    action=f"tool:{tool.id}:{due.procedure}",
+                    action_label="Check it",
+                )
+            )
         out += self._looks_said()
         if not out:
-            out.append(Finding("in", "Nothing is due today", "Every check that is kept up is within its days."))
+            out.append(
+                Finding("in", "Nothing is due today", "Every check that is kept up is within its days.")
+            )
         return worst_first(out)
 
     def _looks_said(self) -> list[Finding]:
         return [
-            Finding("todo", f"{x.name}: look again", f"{x.why[:1].upper()}{x.why[1:]}. Read every post and the watch mark.",
-                    action=f"work:{x.work}", action_label="Go there")
-            for x in self.looks() if x.day <= self.now.date()
-        ]  # fmt: skip
+            Finding(
+                "todo",
+                f"{x.name}: look again",
+                f"{x.why[:1].upper()}{x.why[1:]}. Read every post and the watch mark.",
+                action=f"work:{x.work}",
+                action_label="Go there",
+            )
+            for x in self.looks()
+            if x.day <= self.now.date()
+        ]
 
     def _said(self) -> list[Finding]:
         able = [a for a in self.advice() if a.proves and not a.hindrance]
@@ -145,8 +171,12 @@ class KitDesk(Desk):
                 )
             ]
         best = able[0]
-        why = Working("U over the span", "U = 2·√(Σ u²)", f"2·√({' + '.join(f'{x.u * 1000:.3f}²' for x in best.budget.lines)}) = {best.budget.U * 1000:.2f} mm",
-                      tuple(f"{x.name}: {x.u * 1000:.3f} mm" for x in best.budget.lines))  # fmt: skip
+        why = Working(
+            "U over the span",
+            "U = 2·√(Σ u²)",
+            f"2·√({' + '.join(f'{x.u * 1000:.3f}²' for x in best.budget.lines)}) = {best.budget.U * 1000:.2f} mm",
+            tuple(f"{x.name}: {x.u * 1000:.3f} mm" for x in best.budget.lines),
+        )
         out = [
             Finding(
                 "in",
@@ -158,8 +188,14 @@ class KitDesk(Desk):
         enough = [a.tool.name for a in able if a.enough]
         if len(enough) > 1:
             left = ENOUGH * t
-            out.append(Finding("note", "More precision buys nothing", f"{', '.join(enough)} all stay under {show_number(left, 2)} mm, a quarter of the tolerance: "
-                               "take the handiest of them."))  # fmt: skip
+            out.append(
+                Finding(
+                    "note",
+                    "More precision buys nothing",
+                    f"{', '.join(enough)} all stay under {show_number(left, 2)} mm, a quarter of the tolerance: "
+                    "take the handiest of them.",
+                )
+            )
         return out
 
     def next(self, stage: str) -> Next:
@@ -181,7 +217,9 @@ class KitDesk(Desk):
         what, _, rest = key.partition(":")
         if what == "tool":
             id, _, procedure = rest.partition(":")
-            pairs = [k for t in self.tools if t.id == int(id) for k in t.kind.checks for _ in PROCEDURES[k].ways]
+            pairs = [
+                k for t in self.tools if t.id == int(id) for k in t.kind.checks for _ in PROCEDURES[k].ways
+            ]
             return Goto(
                 "Which check" if procedure else "Instrument",
                 0,
@@ -236,10 +274,16 @@ class ToolsSheet(Sheet):
             days = [d.day for d in tool.due(now)]
             late = bool(days) and min(days) <= now.date()
             return Cell(
-                "" if tool.hidden is not None or not days else "now" if late else f"{min(days):%-d %b}", bold=late
+                "" if tool.hidden is not None or not days else "now" if late else f"{min(days):%-d %b}",
+                bold=late,
             )
-        return Cell((tool.name, ("stand-in: " if tool.hidden is not None else "") + tool.kind.label, state.words)[column - 1], bold=column == 1,
-                    ink="muted" if column == 2 else "ink")  # fmt: skip
+        return Cell(
+            (tool.name, ("stand-in: " if tool.hidden is not None else "") + tool.kind.label, state.words)[
+                column - 1
+            ],
+            bold=column == 1,
+            ink="muted" if column == 2 else "ink",
+        )
 
     def enter(self, row: int) -> Taken:
         return Taken((), self.desk.go(f"tool:{self.desk.tools[row].id}"))
@@ -273,7 +317,8 @@ class AddSheet(Sheet):
     def enter(self, row: int) -> Taken:
         journal = self.desk.file.journal
         return Taken(
-            [self.desk.adding(KINDS[row].key)], lambda sheet: Goto("Instrument", 0, (0, 1), 0, journal.works()[-1].id)
+            [self.desk.adding(KINDS[row].key)],
+            lambda sheet: Goto("Instrument", 0, (0, 1), 0, journal.works()[-1].id),
         )
 
 
@@ -299,8 +344,16 @@ class QuestionSheet(Sheet):
         d = self.desk
         if row < 2:
             text = (f"{d.tolerance * 1000:g} mm", f"{d.span:g} m")[row]
-            return Cell((("Tolerance, ±", "Span")[row], text, ("what a height may be out by", "from the reference to the furthest point")[row])[column],
-                        bold=column == 1, editable=column == 1, ink="muted" if column == 2 else "ink")  # fmt: skip
+            return Cell(
+                (
+                    ("Tolerance, ±", "Span")[row],
+                    text,
+                    ("what a height may be out by", "from the reference to the furthest point")[row],
+                )[column],
+                bold=column == 1,
+                editable=column == 1,
+                ink="muted" if column == 2 else "ink",
+            )
         key = self.keys[row - 2]
         on = key in d.conditions
         return Cell(
@@ -372,22 +425,32 @@ class AnswersSheet(Sheet):
         unsure = f"{state.words}; " if state.key in {"due", "knocked", "unchecked"} else ""
         return Cell(
             a.hindrance
-            or unsure + (f"{a.tool.kind.good}; but {a.tool.kind.bad}" if a.tool.kind.bad else a.tool.kind.good),
+            or unsure
+            + (f"{a.tool.kind.good}; but {a.tool.kind.bad}" if a.tool.kind.bad else a.tool.kind.good),
             ink="ink" if a.hindrance else "muted",
         )
 
     def why(self, row: int) -> Working | None:
         a = self.desk.advice()[row]
-        return Working(f"{a.tool.name} over {self.desk.span:g} m", "U = 2·√(Σ u²)",
-                       f"2·√({' + '.join(f'{x.u * 1000:.3f}²' for x in a.budget.lines)}) = {a.budget.U * 1000:.2f} mm",
-                       tuple(f"{x.name}: u = {x.u * 1000:.3f} mm" for x in a.budget.lines))  # fmt: skip
+        return Working(
+            f"{a.tool.name} over {self.desk.span:g} m",
+            "U = 2·√(Σ u²)",
+            f"2·√({' + '.join(f'{x.u * 1000:.3f}²' for x in a.budget.lines)}) = {a.budget.U * 1000:.2f} mm",
+            tuple(f"{x.name}: u = {x.u * 1000:.3f} mm" for x in a.budget.lines),
+        )
 
 
 class DiarySheet(Sheet):
     """What falls due: now, then day by day; Enter goes there."""
 
     name = "Due"
-    columns = (Column("", 34), Column("When", 110), Column("What", 200), Column("To do", 200), Column("Why", 0))
+    columns = (
+        Column("", 34),
+        Column("When", 110),
+        Column("What", 200),
+        Column("To do", 200),
+        Column("Why", 0),
+    )
     hint = "Enter goes there · the menu writes the diary as a calendar file"
 
     def __init__(self, desk: KitDesk) -> None:
@@ -413,7 +476,9 @@ class DiarySheet(Sheet):
             else f"{due.day:%-d %b}"
         )
         return Cell(
-            (when, due.name, due.title[:1].upper() + due.title[1:], due.why.rpartition("Due: ")[2])[column - 1],
+            (when, due.name, due.title[:1].upper() + due.title[1:], due.why.rpartition("Due: ")[2])[
+                column - 1
+            ],
             bold=column == 1 and days <= 0,
             ink="muted" if column == 4 else "ink",
         )

@@ -28,7 +28,9 @@ def parse_day(text: str, today: date) -> date:
     except ValueError:
         found = re.fullmatch(r"(\d{1,3})\s*([a-z]+)", clean)
         if found is None or found[2] not in DAYS:
-            raise KeelError("bad-value", "expected a day such as 2027-03-01, or how far ahead: 6 weeks, 10 days, 1 year") from None
+            raise KeelError(
+                "bad-value", "expected a day such as 2027-03-01, or how far ahead: 6 weeks, 10 days, 1 year"
+            ) from None
         day = today + timedelta(days=int(found[1]) * DAYS[found[2]])
     if not today < day <= today + timedelta(days=3660):
         raise KeelError("bad-value", f"{day:%-d %b %Y} is not ahead of today, or more than ten years off")
@@ -64,7 +66,10 @@ class AgainSheet(Sheet):
             day = look.due
             ahead = (day - self.today).days
             when = "now" if ahead <= 0 else "tomorrow" if ahead == 1 else f"in {ahead} days"
-            return Cell((when, f"{day:%-d %b %Y}", look.note or "read every post again, the watch mark too")[column], bold=column < 2)
+            return Cell(
+                (when, f"{day:%-d %b %Y}", look.note or "read every post again, the watch mark too")[column],
+                bold=column < 2,
+            )
         if k == len(USUAL):
             return Cell(editable=column == 0, hint="another day" if column == 0 else "")
         days, what, words = USUAL[k]

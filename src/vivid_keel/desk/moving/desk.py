@@ -65,12 +65,23 @@ class MovingDesk(WorkDesk):
     def _key(self, result: Moved) -> object:
         b = result.book
         stock = tuple((leaf.thickness, leaf.count) for leaf in b.stock)
-        return (tuple(np.round(result.wanted, 9).tolist()), stock, result.learned.interface, b.limits.most_leaves, b.means.kind)
+        return (
+            tuple(np.round(result.wanted, 9).tolist()),
+            stock,
+            result.learned.interface,
+            b.limits.most_leaves,
+            b.means.kind,
+        )
 
     def long_work(self) -> LongWork | None:
         """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
         key = self._key(self.result)
-        if key in self._packings or not self.result.to_move or not self.book.stock or self.dragged is not None:
+        if (
+            key in self._packings
+            or not self.result.to_move
+            or not self.book.stock
+            or self.dragged is not None
+        ):
             return None
         if self.book.means.kind != LEAVES:
             return None
@@ -106,12 +117,16 @@ class MovingDesk(WorkDesk):
             found = [f for f in found if f.action != "eye"]  # there is nothing to look at
             found.append(
                 Finding(
-                    "note", *self.simulated,
-                    action="answer" if self.result.read_left == 0 else "", action_label="Pack, let it answer",
+                    "note",
+                    *self.simulated,
+                    action="answer" if self.result.read_left == 0 else "",
+                    action_label="Pack, let it answer",
                 )
-            )  # fmt: skip
+            )
         if self.long_work() is not None:
-            found.append(Finding("note", "Choosing the leaves", "For all points together, from the one stock."))
+            found.append(
+                Finding("note", "Choosing the leaves", "For all points together, from the one stock.")
+            )
         return found
 
     simulated = ("A stand-in", "For practice: nothing here was read on site.")
@@ -135,7 +150,10 @@ class MovingDesk(WorkDesk):
     def another_round(self) -> None:
         """End this round: what was packed is recorded as planned, and what was read as left counts as found."""
         put, leaves = self.result.put_in()
-        body: dict[str, Any] = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}}
+        body: dict[str, Any] = {
+            "put": {str(k): v for k, v in put.items()},
+            "leaves": {str(k): v for k, v in leaves.items()},
+        }
         if used := self.result.used():
             body["used"] = used
         self.record(Draft(self.work, "pass", body))
@@ -171,8 +189,16 @@ class MovingDesk(WorkDesk):
             raise
         if choice.kind == "fall":
             along, across = choice.gradient
-            body: dict[str, Any] = {"kind": "fall", "gradient_x": along, "gradient_y": across, "lift_m": choice.lift}
+            body: dict[str, Any] = {
+                "kind": "fall",
+                "gradient_x": along,
+                "gradient_y": across,
+                "lift_m": choice.lift,
+            }
         else:
             text = show_length(choice.reading, self.book.style)
-            body = {"kind": "height", "reading": {"text": text, "unit": self.book.unit, "m": choice.reading, "step_m": self.step}}
+            body = {
+                "kind": "height",
+                "reading": {"text": text, "unit": self.book.unit, "m": choice.reading, "step_m": self.step},
+            }
         self.record(Draft(self.work, "target", body))

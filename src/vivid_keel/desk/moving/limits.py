@@ -41,24 +41,65 @@ class LimitsSheet(Sheet):
         lines = [
             ("tolerance", "Tolerance", limits.tolerance_text, "in: |deviation| + U is within this"),
             ("ways", "Which way they may go", limits.ways, "others are refused, saying where"),
-            ("most", "Largest move", "free" if far == float("inf") else f"{far * 1000:g} mm", "targets that want more are refused"),
-            ("share", "How much of the way", f"{limits.share * 100:g} %", "an old sag may keep some of itself"),
+            (
+                "most",
+                "Largest move",
+                "free" if far == float("inf") else f"{far * 1000:g} mm",
+                "targets that want more are refused",
+            ),
+            (
+                "share",
+                "How much of the way",
+                f"{limits.share * 100:g} %",
+                "an old sag may keep some of itself",
+            ),
             ("order", "Order of work", ORDERS[limits.order], "inside a round"),
         ]
         if limits.order == "three":
-            lines.append(("feet", "The three may move by", f"{limits.feet * 1000:g} mm", "while the other feet take load"))
+            lines.append(
+                (
+                    "feet",
+                    "The three may move by",
+                    f"{limits.feet * 1000:g} mm",
+                    "while the other feet take load",
+                )
+            )
         if book.means.kind == LEAVES:
             lines += [
-                ("most_leaves", "Most leaves in a stack", str(limits.most_leaves), "thin ones lie between thick ones"),
-                ("interface", "Each interface closes by", f"{limits.interface * 1000:g} mm", "0.02 mm flat steel, 0.1 mm hardwood"),
+                (
+                    "most_leaves",
+                    "Most leaves in a stack",
+                    str(limits.most_leaves),
+                    "thin ones lie between thick ones",
+                ),
+                (
+                    "interface",
+                    "Each interface closes by",
+                    f"{limits.interface * 1000:g} mm",
+                    "0.02 mm flat steel, 0.1 mm hardwood",
+                ),
                 ("leaf_size", "Leaves are cut to", limits.leaf_size or "", "for the work sheet: 60 × 80 mm"),
             ]
         lines += [
-            ("sense", "Scale, unless a post differs", limits.sense, "h: hangs from the post · s: stands on it"),
-            ("neighbours", "Neighbours in a stage within", "free" if together is None else f"{together * 1000:.3g} mm",
-             "or “free”: a frame standing alone"),
-            ("clearance", "Jack goes above the leaf by", f"{limits.clearance * 1000:g} mm", "to slip it in; counts in the stage"),
-        ]  # fmt: skip
+            (
+                "sense",
+                "Scale, unless a post differs",
+                limits.sense,
+                "h: hangs from the post · s: stands on it",
+            ),
+            (
+                "neighbours",
+                "Neighbours in a stage within",
+                "free" if together is None else f"{together * 1000:.3g} mm",
+                "or “free”: a frame standing alone",
+            ),
+            (
+                "clearance",
+                "Jack goes above the leaf by",
+                f"{limits.clearance * 1000:g} mm",
+                "to slip it in; counts in the stage",
+            ),
+        ]
         return lines
 
     @property
@@ -72,7 +113,13 @@ class LimitsSheet(Sheet):
         key, *line = self.lines[row]
         typed = key not in {"ways", "order"}
         hint = "not said" if column == 1 and not line[1] else ""
-        return Cell(line[column], ink="muted" if column == 2 else "ink", bold=column == 1, editable=column == 1 and typed, hint=hint)
+        return Cell(
+            line[column],
+            ink="muted" if column == 2 else "ink",
+            bold=column == 1,
+            editable=column == 1 and typed,
+            hint=hint,
+        )
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []
@@ -87,12 +134,17 @@ class LimitsSheet(Sheet):
     def accept(self, row: int, column: int, text: str) -> Taken:
         key, clean = self.lines[row][0], text.strip()
         take: dict[str, Callable[[str], dict[str, Any]]] = {
-            "tolerance": self._tolerance, "most": self._most, "share": self._share, "feet": self._feet,
+            "tolerance": self._tolerance,
+            "most": self._most,
+            "share": self._share,
+            "feet": self._feet,
             "most_leaves": lambda t: {"most_leaves": whole_number(t, "leaves in one stack", 1)},
-            "interface": self._interface, "leaf_size": lambda t: {"leaf_size": t},
+            "interface": self._interface,
+            "leaf_size": lambda t: {"leaf_size": t},
             "sense": lambda t: {"sense": parse_sense(t)},
-            "neighbours": lambda t: self._together("neighbours", t), "clearance": lambda t: self._together("clearance", t),
-        }  # fmt: skip
+            "neighbours": lambda t: self._together("neighbours", t),
+            "clearance": lambda t: self._together("clearance", t),
+        }
         return Taken(self._record(**take[key](clean)), (min(row + 1, self.count - 1), 1))
 
     def _record(self, **change: Any) -> list[Draft]:
@@ -147,7 +199,8 @@ class LimitsSheet(Sheet):
         value = 0.0 if free else self._mm(text)
         if not 0 <= value <= 0.05 or (mine and value == 0 and not free):
             raise KeelError(
-                "bad-value", "expected millimetres, above 0 and at most 50; or “free” where nothing hangs together"
+                "bad-value",
+                "expected millimetres, above 0 and at most 50; or “free” where nothing hangs together",
             )
         limits = self.desk.book.limits
         together = (None if free else value) if mine else limit_of(self.desk.book)
@@ -186,14 +239,21 @@ class MeansSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         if row == 0:
-            text = ("They are moved by", KIND[self.means.kind].label, "Enter goes round what there is")[column]
+            text = ("They are moved by", KIND[self.means.kind].label, "Enter goes round what there is")[
+                column
+            ]
             return Cell(text, bold=column == 1, ink="muted" if column == 2 else "ink")
         asked = self.asked[row - 1]
         if column == 1:
             if asked.choices:
                 return Cell(self.means.choice(asked.key), bold=True)
             said = asked.key in (self.means.values or {})
-            return Cell(f"{self.means.shown(asked):g} {asked.unit}".strip(), bold=said, ink="ink" if said else "muted", editable=True)
+            return Cell(
+                f"{self.means.shown(asked):g} {asked.unit}".strip(),
+                bold=said,
+                ink="ink" if said else "muted",
+                editable=True,
+            )
         return Cell((asked.label, "", asked.note)[column], ink="muted" if column == 2 else "ink")
 
     def enter(self, row: int) -> Taken:
@@ -203,13 +263,17 @@ class MeansSheet(Sheet):
             made += self._record(_after(keys, self.means.kind), {})
         elif self.asked[row - 1].choices:
             asked = self.asked[row - 1]
-            made += self._record(self.means.kind, {asked.key: float((int(self.means.shown(asked)) + 1) % len(asked.choices))})
+            made += self._record(
+                self.means.kind, {asked.key: float((int(self.means.shown(asked)) + 1) % len(asked.choices))}
+            )
         return Taken(made, (row, 1))
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         asked = self.asked[row - 1]
         value = parse_fact(asked, text, self.desk.decimal_mark).value / asked.scale
-        return Taken(self._record(self.means.kind, {asked.key: round(value, 9)}), (min(row + 1, self.count - 1), 1))
+        return Taken(
+            self._record(self.means.kind, {asked.key: round(value, 9)}), (min(row + 1, self.count - 1), 1)
+        )
 
     def _record(self, kind: str, change: dict[str, float]) -> list[Draft]:
         old = dict(self.means.values or {}) if kind == self.means.kind else {}

@@ -29,18 +29,30 @@ class MovesSheet(Sheet):
         self.order = [*r.to_move, *rest]
 
     titles: ClassVar[dict[str, Column]] = {
-        "post": Column("Order, post", 104), "move": Column("Move, mm", 118, True),
-        "leaves": Column("Packing to put in", 0), "hand": Column("What the hand does", 0), "first": Column("First to", 74, True),
-        "stop": Column("Stop at", 74, True), "over": Column("Left over", 74, True), "stage": Column("Stage 1 to", 92, True),
-    }  # fmt: skip
+        "post": Column("Order, post", 104),
+        "move": Column("Move, mm", 118, True),
+        "leaves": Column("Packing to put in", 0),
+        "hand": Column("What the hand does", 0),
+        "first": Column("First to", 74, True),
+        "stop": Column("Stop at", 74, True),
+        "over": Column("Left over", 74, True),
+        "stage": Column("Stage 1 to", 92, True),
+    }
 
     def _wanted(self) -> list[str]:
         """Columns that have something to say here."""
         r = self.desk.result
         by_leaves = self.desk.book.means.kind == LEAVES
         first = any(not np.isnan(r.first_to(i)) for i in r.to_move)
-        return ["post", "move", "leaves" if by_leaves else "hand", *(["first"] if first else []), "stop", "over",
-                *(["stage"] if len(self.stages) > 1 else [])]  # fmt: skip
+        return [
+            "post",
+            "move",
+            "leaves" if by_leaves else "hand",
+            *(["first"] if first else []),
+            "stop",
+            "over",
+            *(["stage"] if len(self.stages) > 1 else []),
+        ]
 
     @property
     def count(self) -> int:
@@ -67,15 +79,27 @@ class MovesSheet(Sheet):
         if self.desk.cautions_first:
             return Cell("read the cautions first", ink="muted") if name in {"leaves", "hand"} else Cell()
         if i in r.broken:
-            return Cell(f"ruled out: {book.limits.ways}" if abs(move) <= book.limits.most else "further than allowed",
-                        ink="muted") if name in {"leaves", "hand"} else Cell()  # fmt: skip
+            return (
+                Cell(
+                    f"ruled out: {book.limits.ways}"
+                    if abs(move) <= book.limits.most
+                    else "further than allowed",
+                    ink="muted",
+                )
+                if name in {"leaves", "hand"}
+                else Cell()
+            )
         if name == "hand":
             told = r.instructions[i]
             return Cell(f"can't: {told.words}" if told.refused else told.words, bold=bool(told.refused))
         if name == "leaves":
             words = r.in_words(i)
             # Every leaf of a stack is seen before the spaces between them are.
-            return Cell(words or ("no stock yet" if not book.stock else "…"), ink="ink" if words else "muted", narrow=words.replace(" + ", "+"))
+            return Cell(
+                words or ("no stock yet" if not book.stock else "…"),
+                ink="ink" if words else "muted",
+                narrow=words.replace(" + ", "+"),
+            )
         if name == "first":
             first = r.first_to(i)
             return Cell("" if np.isnan(first) else show_length(first, book.style), ink="muted")

@@ -8,7 +8,7 @@ import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.rounds import rises
-from vivid_keel.core.quantities import parse_length, show_number
+from vivid_keel.core.quantities import is_missing, parse_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.moving.desk import MovingDesk
@@ -18,8 +18,14 @@ class PassesSheet(Sheet):
     """Every finished round: what was put in, what it did, point by point."""
 
     name = "Rounds"
-    columns = (Column("Round", 70, True), Column("Post", 90), Column("Put in, mm", 110, True), Column("Went, mm", 110, True), Column("Took", 90, True),
-               Column("Likely", 0))  # fmt: skip
+    columns = (
+        Column("Round", 70, True),
+        Column("Post", 90),
+        Column("Put in, mm", 110, True),
+        Column("Went, mm", 110, True),
+        Column("Took", 90, True),
+        Column("Likely", 0),
+    )
     hint = "A round is ended by Next, once its posts are read again"
 
     def __init__(self, desk: MovingDesk) -> None:
@@ -28,7 +34,7 @@ class PassesSheet(Sheet):
         for told, (put, leaves, change) in zip(learned.told, desk.result.task.happened, strict=True):
             made = put - learned.interface * leaves
             why = {r.point: r.text for r in told.reasons}
-            share = "" if told.took != told.took else f"{told.took * 100:.0f} %"
+            share = "" if is_missing(told.took) else f"{told.took * 100:.0f} %"
             self.rows.append(
                 (
                     str(told.number),
@@ -41,9 +47,17 @@ class PassesSheet(Sheet):
             )
             for i in np.flatnonzero(np.abs(put) > 1e-9).tolist():
                 went = float(change[i])
-                known = went == went
-                self.rows.append(("", book.points[i].name, show_number(float(put[i]) * 1000, 2), show_number(went * 1000, 2, signed=True) if known else "not read",
-                                  f"{went / float(made[i]) * 100:.0f} %" if known and abs(made[i]) > 1e-6 else "", why.get(i, "")))  # fmt: skip
+                known = not is_missing(went)
+                self.rows.append(
+                    (
+                        "",
+                        book.points[i].name,
+                        show_number(float(put[i]) * 1000, 2),
+                        show_number(went * 1000, 2, signed=True) if known else "not read",
+                        f"{went / float(made[i]) * 100:.0f} %" if known and abs(made[i]) > 1e-6 else "",
+                        why.get(i, ""),
+                    )
+                )
 
     @property
     def count(self) -> int:
@@ -88,12 +102,21 @@ class HangingSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         if row == len(self.things):
-            hint = ("such as wheel-side step", self.desk.book.rows[0] if self.desk.book.rows else "", "0", "")[column]
-            return Cell(self.typed.get(column, ""), editable=column < 3, hint="" if self.typed.get(column) else hint)
+            hint = (
+                "such as wheel-side step",
+                self.desk.book.rows[0] if self.desk.book.rows else "",
+                "0",
+                "",
+            )[column]
+            return Cell(
+                self.typed.get(column, ""), editable=column < 3, hint="" if self.typed.get(column) else hint
+            )
         t = self.things[row]
         rise = self.rises[row]
         return Cell(
-            (t.name, t.row, f"{t.x:g}", "" if rise != rise else show_number(rise * 1000, 1, signed=True))[column],
+            (t.name, t.row, f"{t.x:g}", "" if is_missing(rise) else show_number(rise * 1000, 1, signed=True))[
+                column
+            ],
             bold=column == 0,
         )
 
@@ -103,7 +126,11 @@ class HangingSheet(Sheet):
         if column == 0 and not clean:
             raise KeelError("bad-value", "name it, so that somebody looks at the right thing")
         if column == 1:
-            rows = [r for r in desk.book.rows if r.lower().startswith(clean.lower())] if clean else desk.book.rows[:1]
+            rows = (
+                [r for r in desk.book.rows if r.lower().startswith(clean.lower())]
+                if clean
+                else desk.book.rows[:1]
+            )
             if not rows:
                 raise KeelError("unknown-name", f"“{clean}” is no row; there are {', '.join(desk.book.rows)}")
             clean = rows[0]

@@ -27,7 +27,9 @@ def _plan(desk: MovingDesk, width: float, height: float) -> Picture:
     return plan(desk.result, width, height, desk.focus)
 
 
-def row_pictures(desk: MovingDesk, label: str, *, with_plan: bool = False) -> list[tuple[str, Draw[MovingDesk]]]:
+def row_pictures(
+    desk: MovingDesk, label: str, *, with_plan: bool = False
+) -> list[tuple[str, Draw[MovingDesk]]]:
     """Return the rows in elevation, without a choice where there is one; and the plan. There must be a row."""
     shown: list[tuple[str, Draw[MovingDesk]]] = [(row, _row(row, label)) for row in desk.book.rows]
     if with_plan:
@@ -58,7 +60,12 @@ def _target(desk: MovingDesk) -> tuple[float, str]:
 
 
 def _target_sheets(desk: MovingDesk) -> list[Sheet]:
-    return [TargetsSheet(desk), *([StockSheet(desk)] if desk.by_leaves else []), LimitsSheet(desk), MeansSheet(desk)]
+    return [
+        TargetsSheet(desk),
+        *([StockSheet(desk)] if desk.by_leaves else []),
+        LimitsSheet(desk),
+        MeansSheet(desk),
+    ]
 
 
 Pictures = Callable[[MovingDesk], list[tuple[str, Draw[MovingDesk]]]]
@@ -130,7 +137,11 @@ def _move_one(desk: MovingDesk, stage: str) -> Next | None:
     word = "raise" if r.moves[i] >= 0 else "lower"
     how = "pack, let down" if desk.by_leaves else r.instructions[i].whole
     stop = show_length(r.stop_at(i), desk.book.style)
-    return Next(f"Next: {word} {desk.book.points[i].name} {abs(r.moves[i]) * 1000:.1f} mm", f"{how}, stop at {stop}", f"left:{i}")
+    return Next(
+        f"Next: {word} {desk.book.points[i].name} {abs(r.moves[i]) * 1000:.1f} mm",
+        f"{how}, stop at {stop}",
+        f"left:{i}",
+    )
 
 
 def _round(desk: MovingDesk, stage: str) -> Next | None:
@@ -140,7 +151,9 @@ def _round(desk: MovingDesk, stage: str) -> Next | None:
     if not any(v == "out" or (v == "open" and judges) for v in r.left_verdicts):
         return None
     n = len(book.passes) + 2
-    return Next(f"Next: round {n}", "as left counts as found; the packing follows from how it answered", "round")
+    return Next(
+        f"Next: round {n}", "as left counts as found; the packing follows from how it answered", "round"
+    )
 
 
 def _again(desk: MovingDesk, stage: str) -> Next | None:

@@ -16,7 +16,12 @@ class StockSheet(Sheet):
     """Leaves in stock."""
 
     name = "Stock"
-    columns = (Column("Leaf", 140, True), Column("How many", 120, True), Column("In use", 100, True), Column("", 0))
+    columns = (
+        Column("Leaf", 140, True),
+        Column("How many", 120, True),
+        Column("In use", 100, True),
+        Column("", 0),
+    )
     hint = "Thickness, Enter, count, Enter · Ctrl+D strikes a line"
 
     def __init__(self, desk: MovingDesk) -> None:
@@ -53,8 +58,15 @@ class StockSheet(Sheet):
             used = sum(n for t, n in packing.by_thickness().items() if abs(t - leaf.thickness) < 1e-9)
             return Cell(str(used), ink="muted")
         if column == 3:
-            buy = next((n for t, n in (packing.to_buy or ()) if abs(t - leaf.thickness) < 1e-9), 0) if packing else 0
-            words = [f"{leaf.used} went in in earlier rounds" if leaf.used else "", f"buy {buy} more" if buy else ""]
+            buy = (
+                next((n for t, n in (packing.to_buy or ()) if abs(t - leaf.thickness) < 1e-9), 0)
+                if packing
+                else 0
+            )
+            words = [
+                f"{leaf.used} went in in earlier rounds" if leaf.used else "",
+                f"buy {buy} more" if buy else "",
+            ]
             return Cell(" · ".join(w for w in words if w), bold=bool(buy))
         return Cell()
 

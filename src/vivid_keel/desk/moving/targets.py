@@ -29,15 +29,24 @@ CHOICES = (
     ("fall", "a stated fall"),
     ("given", "as drawn"),
 )
-TYPED = {"keep", "height", "fall"}  # fmt: skip
+TYPED = {"keep", "height", "fall"}
 
 
 class TargetsSheet(Sheet):
     """What each target would cost, side by side; Enter takes one."""
 
     name = "Targets"
-    columns = (Column("", 34), Column("Target", 0), Column("", 112), Column("Greatest, mm", 106, True), Column("Sum, mm", 76, True),
-               Column("Raise", 52, True), Column("Lower", 54, True), Column("Leaves", 62, True), Column("Limits", 88))  # fmt: skip
+    columns = (
+        Column("", 34),
+        Column("Target", 0),
+        Column("", 112),
+        Column("Greatest, mm", 106, True),
+        Column("Sum, mm", 76, True),
+        Column("Raise", 52, True),
+        Column("Lower", 54, True),
+        Column("Leaves", 62, True),
+        Column("Limits", 88),
+    )
     hint = "Enter takes one · drag the dashed line, or tip it by its right end · type keeper, reading or fall (-1, 0 in %)"
 
     def __init__(self, desk: MovingDesk) -> None:
@@ -80,7 +89,11 @@ class TargetsSheet(Sheet):
             return Cell(self._leaves(kind, would), bold=chosen)
         if column == 8:
             names = [book.points[i].name for i in would.broken]
-            return Cell(f"not {names[0]}{' …' if len(names) > 1 else ''}" if names else "within", ink="muted", bold=bool(names))
+            return Cell(
+                f"not {names[0]}{' …' if len(names) > 1 else ''}" if names else "within",
+                ink="muted",
+                bold=bool(names),
+            )
         value = self._costs(kind, would)[column - 3]
         return Cell(f"{value:.1f}" if column < 5 else f"{value:.0f}", bold=chosen)
 
@@ -135,7 +148,9 @@ class TargetsSheet(Sheet):
         made: list[Draft] = []
         desk = self.desk
         if CHOICES[row][0] == "keep":
-            read = {p.id for p, h in zip(desk.book.points, desk.result.heights, strict=True) if not np.isnan(h)}
+            read = {
+                p.id for p, h in zip(desk.book.points, desk.result.heights, strict=True) if not np.isnan(h)
+            }
             point = next((p for p in desk.book.points if p.name.lower() == text.strip().lower()), None)
             if point is None or point.id not in read:
                 names = ", ".join(p.name for p in desk.book.points if p.id in read)
@@ -148,7 +163,9 @@ class TargetsSheet(Sheet):
             along, across = self._fall(text)
             choice = TargetChoice("fall", gradient=(along, across))
             refuse_broken(desk.would_be(choice))
-            made.append(Draft(desk.work, "target", {"kind": "fall", "gradient_x": along, "gradient_y": across}))
+            made.append(
+                Draft(desk.work, "target", {"kind": "fall", "gradient_x": along, "gradient_y": across})
+            )
         else:
             reading = desk.parse_reading(text)
             choice = TargetChoice("height", reading=reading.value)
@@ -161,10 +178,13 @@ class TargetsSheet(Sheet):
         parts = [t.strip() for t in text.replace("%", "").replace(";", ",").split(",") if t.strip()]
         if len(parts) not in {1, 2}:
             raise KeelError(
-                "bad-value", "expected the fall along the rows, and across them: such as -1, 0 (in %, rising +)"
+                "bad-value",
+                "expected the fall along the rows, and across them: such as -1, 0 (in %, rising +)",
             )
         slopes = [
-            math.tan(parse_tilt(t, "%", self.desk.decimal_mark if self.desk.decimal_mark != "," else ".").value)
+            math.tan(
+                parse_tilt(t, "%", self.desk.decimal_mark if self.desk.decimal_mark != "," else ".").value
+            )
             for t in parts
         ]
         if max(abs(s) for s in slopes) > 0.2:

@@ -10,14 +10,28 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit import devices, ground, lasers, vials, water
 
 DRAW: dict[str, Callable[[Picture, CheckRun, Step | None, float | None], None]] = {
-    "reversal": vials.reversal, "plumb": vials.reversal, "straightness": vials.straightness, "two-peg": ground.pegs, "cone": ground.pegs,
-    "field": ground.field, "circular": devices.circular, "plate": devices.plate, "axes": lasers.axes, "line": lasers.fan,
-    "line-plumb": lasers.plumb_line, "tube": water.tube, "hydrostatic": water.hydrostatic, "string": devices.string,
-    "plumb-frame": devices.plumb_frame, "staff": devices.staff,
-}  # fmt: skip
+    "reversal": vials.reversal,
+    "plumb": vials.reversal,
+    "straightness": vials.straightness,
+    "two-peg": ground.pegs,
+    "cone": ground.pegs,
+    "field": ground.field,
+    "circular": devices.circular,
+    "plate": devices.plate,
+    "axes": lasers.axes,
+    "line": lasers.fan,
+    "line-plumb": lasers.plumb_line,
+    "tube": water.tube,
+    "hydrostatic": water.hydrostatic,
+    "string": devices.string,
+    "plumb-frame": devices.plumb_frame,
+    "staff": devices.staff,
+}
 
 
-def check_picture(run: CheckRun, active: Step | None, typed: float | None, width: float, height: float) -> Picture:
+def check_picture(
+    run: CheckRun, active: Step | None, typed: float | None, width: float, height: float
+) -> Picture:
     """Return a check as it is done, with what is booked and the value being typed at the step in hand."""
     p = Picture(width, height)
     p.caption = run.procedure.title

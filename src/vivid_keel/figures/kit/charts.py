@@ -21,7 +21,14 @@ def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, heig
     """Return each error with its U against its limit, and what it means on the spans."""
     p = Picture(width, height)
     if not found:
-        p.text(width / 2, height / 2, "Nothing is found yet: book the readings first.", "muted", 15, align="centre")
+        p.text(
+            width / 2,
+            height / 2,
+            "Nothing is found yet: book the readings first.",
+            "muted",
+            15,
+            align="centre",
+        )
         return p
     room = min(150.0, (height - 20) / len(found[:4]))
     for k, f in enumerate(found[:4]):
@@ -152,8 +159,14 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
         since = tool.since_break(key, now)
         t = np.linspace(days(since[0].time), hi, 60)
         middle, U = line.at(t)
-        edge = [(x(float(a)), y(float(np.clip(b + c, -reach, reach)))) for a, b, c in zip(t, middle, U, strict=True)]
-        under = [(x(float(a)), y(float(np.clip(b - c, -reach, reach)))) for a, b, c in zip(t, middle, U, strict=True)]
+        edge = [
+            (x(float(a)), y(float(np.clip(b + c, -reach, reach))))
+            for a, b, c in zip(t, middle, U, strict=True)
+        ]
+        under = [
+            (x(float(a)), y(float(np.clip(b - c, -reach, reach))))
+            for a, b, c in zip(t, middle, U, strict=True)
+        ]
         p.poly([*edge, *reversed(under)], "lit", "")
         p.poly(
             [(x(float(a)), y(float(np.clip(b, -reach, reach)))) for a, b in zip(t, middle, strict=True)],
@@ -186,7 +199,12 @@ def who_can(advice: list[Advice], tolerance: float, span: float, width: float, h
     """Return the U of every instrument over the span against the tolerance."""
     p = Picture(width, height)
     p.text(
-        14, 26, f"U of a height difference over {span:g} m, against ± {tolerance * 1000:g} mm", "ink", 15, bold=True
+        14,
+        26,
+        f"U of a height difference over {span:g} m, against ± {tolerance * 1000:g} mm",
+        "ink",
+        15,
+        bold=True,
     )
     if not advice:
         p.text(

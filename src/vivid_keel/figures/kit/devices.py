@@ -34,8 +34,11 @@ def circular(p: Picture, run: CheckRun, active: Step | None, typed: float | None
     def clip(v: float) -> float:
         return max(-r * 0.6, min(r * 0.6, v * per))
 
-    views = (("Central", 0.0, 0.0, True), ("A quarter turn", 0.0 if quarter is None else quarter, 0.0, quarter is not None),
-             ("Half a turn", x or 0.0, y or 0.0, x is not None))  # fmt: skip
+    views = (
+        ("Central", 0.0, 0.0, True),
+        ("A quarter turn", 0.0 if quarter is None else quarter, 0.0, quarter is not None),
+        ("Half a turn", x or 0.0, y or 0.0, x is not None),
+    )
     for k, (title, right, away, known) in enumerate(views):
         cx = third * (k + 0.5)
         p.text(cx, 30, title, "ink", 15, bold=True, align="centre")
@@ -89,8 +92,18 @@ def plate(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -
         p.text(20, y, f"Over {over}, after half a turn", "ink", 14, bold=True)
         value = _at(run, f"{key}/{n}", active, typed)
         body = max(30.0, min(60.0, p.height / 2 - 92))
-        draw_vial(p, 24, y + 10, left - 60, body, 5, 0.0 if value is None else value, target=None if value is None else value / 2,
-                  live=active is not None and active.key == f"{key}/{n}", hollow=value is None)  # fmt: skip
+        draw_vial(
+            p,
+            24,
+            y + 10,
+            left - 60,
+            body,
+            5,
+            0.0 if value is None else value,
+            target=None if value is None else value / 2,
+            live=active is not None and active.key == f"{key}/{n}",
+            hollow=value is None,
+        )
         if value is not None:
             p.text(
                 left - 24,
@@ -118,8 +131,13 @@ def plate(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -
                 1.4,
             )
         tilt = {True: (math.pi / 4, -math.pi / 4), False: (0.0, math.pi / 2)}[four][k]
-        bar = [(cx + a * r * 0.46 * math.cos(tilt) - b * 7 * math.sin(tilt), cy + a * r * 0.46 * math.sin(tilt) + b * 7 * math.cos(tilt))
-               for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]  # fmt: skip
+        bar = [
+            (
+                cx + a * r * 0.46 * math.cos(tilt) - b * 7 * math.sin(tilt),
+                cy + a * r * 0.46 * math.sin(tilt) + b * 7 * math.cos(tilt),
+            )
+            for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))
+        ]
         p.poly(bar, "glass", "ink", 1.4)
     p.text(p.width - 120, p.height - 12, "the bubble follows the left thumb", "muted", 13, align="centre")
     p.caption = "Plate bubble"
@@ -147,7 +165,15 @@ def string(p: Picture, run: CheckRun, active: Step | None, typed: float | None) 
     p.text(mid, y0 - 22, "the middle", "muted", 13, align="centre")
     if off is not None and abs(off) > 0.001:
         dimension(p, mid, place, at + 44, f"{off * 1000:.0f} mm off")
-    p.text(mid, y0 + sag + 84, f"sag {float(s.get('sag', 0)) * 1000:.1f} mm", "ink", 15, bold=True, align="centre")
+    p.text(
+        mid,
+        y0 + sag + 84,
+        f"sag {float(s.get('sag', 0)) * 1000:.1f} mm",
+        "ink",
+        15,
+        bold=True,
+        align="centre",
+    )
     if "end" in s:
         p.text(
             x1 - 14,
@@ -190,7 +216,9 @@ def plumb_frame(p: Picture, run: CheckRun, active: Step | None, typed: float | N
         now = active is not None and active.key == f"m{k + 1}/{n}"
         shift = 0.0 if v is None else max(-40.0, min(40.0, v * 9000))
         p.line(cx, top + 8, cx + shift, bar - 6, "keel", 1.8)
-        p.poly([(cx + shift - 6, bar - 16), (cx + shift + 6, bar - 16), (cx + shift, bar - 2)], "night", "night")
+        p.poly(
+            [(cx + shift - 6, bar - 16), (cx + shift + 6, bar - 16), (cx + shift, bar - 2)], "night", "night"
+        )
         p.line(cx, bar, cx, bar + 12, "ink", 3.0)
         if e is not None:
             at = cx + max(-40.0, min(40.0, (e if k == 0 else -e) * 9000))

@@ -18,7 +18,9 @@ def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -
     p = Picture(width, height)
     p.text(14, 24, "What falls due, by the day", "ink", 15, bold=True)
     if not due:
-        p.text(width / 2, height / 2, "Nothing is kept up yet: add an instrument.", "muted", 15, align="centre")
+        p.text(
+            width / 2, height / 2, "Nothing is kept up yet: add an instrument.", "muted", 15, align="centre"
+        )
         return p
     x0, x1, base = 220.0, width - 40.0, height - 44.0
     today = now.date()

@@ -61,17 +61,34 @@ def pegs(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
             key = f"{mark}{k + 1}"
             now = active is not None and active.key.rstrip("'").startswith(f"{key}/")
             have = f"{key}/{cycle}" in run.seen
-            value = typed if now and typed is not None else (last_reading(run.seen, key, cycle) if have else None)
+            value = (
+                typed if now and typed is not None else (last_reading(run.seen, key, cycle) if have else None)
+            )
             if value is not None:
                 right = x(at) > wide - 110
-                p.text(x(at) + (-12 if right else 12), sight - 40, show_number(value, 4 if have and run.seen[f"{key}/{cycle}"].step < 0.0009 else 3),
-                       "keel" if now else "ink", 15, bold=True, align="right" if right else "left", ground=True)  # fmt: skip
+                p.text(
+                    x(at) + (-12 if right else 12),
+                    sight - 40,
+                    show_number(value, 4 if have and run.seen[f"{key}/{cycle}"].step < 0.0009 else 3),
+                    "keel" if now else "ink",
+                    15,
+                    bold=True,
+                    align="right" if right else "left",
+                    ground=True,
+                )
             elif now:
                 p.text(x(at) + 12, sight - 40, "read here", "keel", 14, bold=True, ground=True)
             if k == 1 and not walls and f"adjust_{mark}" in shown and run.outcome.trouble is None:
                 right = x(at) > wide - 150
-                p.text(x(at) + (-12 if right else 12), sight - 22, f"adjust to {show_number(float(shown[f'adjust_{mark}']), 4)}", "keel", 13,
-                       align="right" if right else "left", ground=True)  # fmt: skip
+                p.text(
+                    x(at) + (-12 if right else 12),
+                    sight - 22,
+                    f"adjust to {show_number(float(shown[f'adjust_{mark}']), 4)}",
+                    "keel",
+                    13,
+                    align="right" if right else "left",
+                    ground=True,
+                )
         tripod(p, x(spot), sight, foot)
         if abs(x(0) - x(spot)) > 26:
             dimension(p, x(0), x(spot), foot + 28, f"{abs(d[2 * k]):g} m")

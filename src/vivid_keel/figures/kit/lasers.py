@@ -51,10 +51,20 @@ def axes(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
                 ground=True,
             )
     if active is not None and active.key.partition("/")[0] in SIDES:
-        p.text(x, 30, f"{active.title.split(' to ')[0]} faces the target", "keel", 15, bold=True, align="centre")
+        p.text(
+            x, 30, f"{active.title.split(' to ')[0]} faces the target", "keel", 15, bold=True, align="centre"
+        )
     dimension(p, x, board, base + 22, f"{d:g} m" if d else "15 m or more")
     for k, f in enumerate(run.outcome.found):
-        p.text(board + 190, base + 22 + 20 * k, f"{f.name}: {f.show(f.value)}", "ink", 14, bold=True, align="right")
+        p.text(
+            board + 190,
+            base + 22 + 20 * k,
+            f"{f.name}: {f.show(f.value)}",
+            "ink",
+            14,
+            bold=True,
+            align="right",
+        )
     p.caption = "Axes of a rotating laser"
 
 
@@ -114,7 +124,10 @@ def plumb_line(p: Picture, run: CheckRun, active: Step | None, typed: float | No
         return cx + 60 + (0.0 if v is None else max(-90.0, min(90.0, (v - (foot or 0.0)) * 12000)))
 
     p.line(x(top), y0 + 6, cx + 60, y1 - 12, "keel", 2.6, dash=top is None or foot is None)
-    for v, y, key, name in ((top, y0 + 34, f"top/{n}", "at the top"), (foot, y1 - 30, f"foot/{n}", "at the foot")):
+    for v, y, key, name in (
+        (top, y0 + 34, f"top/{n}", "at the top"),
+        (foot, y1 - 30, f"foot/{n}", "at the foot"),
+    ):
         now = active is not None and active.key == key
         p.line(cx, y, x(v) if key.startswith("top") else cx + 60, y, "muted", 1.2)
         p.text(
@@ -127,7 +140,11 @@ def plumb_line(p: Picture, run: CheckRun, active: Step | None, typed: float | No
         )
     dimension_v(p, cx - 50, y0 + 34, y1 - 30, f"{h:g} m" if h else "height")
     p.text(
-        14, 26, "String with its bob, and the laser's plumb line; sideways drawn far larger than it is", "muted", 13
+        14,
+        26,
+        "String with its bob, and the laser's plumb line; sideways drawn far larger than it is",
+        "muted",
+        13,
     )
     p.caption = "Plumb line of a line laser"
 

@@ -11,8 +11,16 @@ from vivid_keel.figures.kit.vials import HALF, draw_vial, surface
 
 
 def as_seen(
-    step: Step | None, value: float, slope: float, reach: float, width: float, height: float, *, settled: bool, mark: float | None = None,
-) -> Picture:  # fmt: skip
+    step: Step | None,
+    value: float,
+    slope: float,
+    reach: float,
+    width: float,
+    height: float,
+    *,
+    settled: bool,
+    mark: float | None = None,
+) -> Picture:
     """Return what the person in front of the stand-in sees at a step.
 
     Parameters

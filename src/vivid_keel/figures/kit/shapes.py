@@ -20,7 +20,9 @@ def _half(start: float) -> list[float]:
     return [start + math.pi * k / 10 for k in range(11)]
 
 
-def dashed(p: Picture, points: list[tuple[float, float]], ink: str, width: float = 2.0, dash: float = 7.0) -> None:
+def dashed(
+    p: Picture, points: list[tuple[float, float]], ink: str, width: float = 2.0, dash: float = 7.0
+) -> None:
     """Draw a closed outline in dashes."""
     closed = [*points, points[0]]
     on, left = True, dash
@@ -31,7 +33,9 @@ def dashed(p: Picture, points: list[tuple[float, float]], ink: str, width: float
             step = min(left, length - at)
             if on:
                 a, b = at / length, (at + step) / length
-                p.line(x1 + (x2 - x1) * a, y1 + (y2 - y1) * a, x1 + (x2 - x1) * b, y1 + (y2 - y1) * b, ink, width)
+                p.line(
+                    x1 + (x2 - x1) * a, y1 + (y2 - y1) * a, x1 + (x2 - x1) * b, y1 + (y2 - y1) * b, ink, width
+                )
             at += step
             left -= step
             if left <= 1e-9:

@@ -15,10 +15,20 @@ HALF = 2.0
 
 
 def draw_vial(
-    p: Picture, x: float, y: float, w: float, h: float, reach: float, value: float | None, *, target: float | None = None,
-    ends: tuple[str, str] = ("", ""), live: bool = False, hollow: bool = False,
+    p: Picture,
+    x: float,
+    y: float,
+    w: float,
+    h: float,
+    reach: float,
+    value: float | None,
+    *,
+    target: float | None = None,
+    ends: tuple[str, str] = ("", ""),
+    live: bool = False,
+    hollow: bool = False,
     feet: bool = True,
-) -> float:  # fmt: skip
+) -> float:
     """Draw a level with its vial in a box; return the pixels of one division.
 
     Parameters
@@ -44,7 +54,14 @@ def draw_vial(
     for k in range(int(reach) + 1):
         for side in (-1, 1):
             at = cx + side * (HALF + k) * one
-            p.line(at, gy + (3 if k == 0 else 8), at, gy + gh - (3 if k == 0 else 8), "ink", 2.2 if k == 0 else 1.2)
+            p.line(
+                at,
+                gy + (3 if k == 0 else 8),
+                at,
+                gy + gh - (3 if k == 0 else 8),
+                "ink",
+                2.2 if k == 0 else 1.2,
+            )
     if target is not None and abs(target) <= reach + 1:
         dashed(p, pill(cx + (target - HALF) * one, gy + gh * 0.16, 2 * HALF * one, gh * 0.68), "keel", 2.4)
     if value is not None:
@@ -113,9 +130,16 @@ def _at(
 
 
 def _vial_of(
-    p: Picture, run: CheckRun, k: int, cycle: int, active: Step | None, typed: float | None, box: tuple[float, float, float, float], reach: float,
+    p: Picture,
+    run: CheckRun,
+    k: int,
+    cycle: int,
+    active: Step | None,
+    typed: float | None,
+    box: tuple[float, float, float, float],
+    reach: float,
     target: float | None,
-) -> float:  # fmt: skip
+) -> float:
     """Draw the level of one position in a box, its bubble to be dragged where it is in hand."""
     x, y, w, h = box
     value, own, now = _at(run, k, cycle, active, typed)
@@ -148,8 +172,16 @@ def _vial_of(
 
 
 def _value(
-    p: Picture, run: CheckRun, k: int, cycle: int, active: Step | None, typed: float | None, x: float, y: float, unit: str
-) -> None:  # fmt: skip
+    p: Picture,
+    run: CheckRun,
+    k: int,
+    cycle: int,
+    active: Step | None,
+    typed: float | None,
+    x: float,
+    y: float,
+    unit: str,
+) -> None:
     """Write a position's reading at the right."""
     value, own, now = _at(run, k, cycle, active, typed)
     seen = run.seen.get(f"a{k + 1}/{cycle}")
@@ -242,7 +274,15 @@ def _numbers(p: Picture, run: CheckRun, active: Step | None, typed: float | None
         p.text(28, y, head, "ink", 14, bold=True)
         surface(p, 28, y + 10 + body + 9, wide - 190, slope)
         p.box(28, y + 10, wide - 190, body, "stone", "ink", 1.6)
-        p.box(28 + (wide - 190) * 0.32, y + 10 + body * 0.16, (wide - 190) * 0.36, body * 0.68, "glass", "ink", 1.4)
+        p.box(
+            28 + (wide - 190) * 0.32,
+            y + 10 + body * 0.16,
+            (wide - 190) * 0.36,
+            body * 0.68,
+            "glass",
+            "ink",
+            1.4,
+        )
         text = "– – –" if value is None else show_in(value, "tilt", run.traits.number("last-digit"))
         p.text(
             28 + (wide - 190) / 2,

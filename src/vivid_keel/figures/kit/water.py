@@ -29,10 +29,19 @@ def tube(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
         p.box(cx - 8, level, 16, base - level - 10, "leaf", "")
         now = active is not None and active.key == f"e{k + 1}/{n}"
         p.line(cx - 34, level, cx + 34, level, "keel", 2.2 if v is not None else 1.0, dash=v is None)
-        p.text(cx, top - 2, f"end {k + 1}", "keel" if now else "ink", 13, bold=now, align="centre", ground=True)
+        p.text(
+            cx, top - 2, f"end {k + 1}", "keel" if now else "ink", 13, bold=now, align="centre", ground=True
+        )
         if v is not None:
             p.text(
-                cx, level - 8, f"{v * 1000:.1f}", "keel" if now else "ink", 15, bold=True, align="centre", ground=True
+                cx,
+                level - 8,
+                f"{v * 1000:.1f}",
+                "keel" if now else "ink",
+                15,
+                bold=True,
+                align="centre",
+                ground=True,
             )
     settling(p, half + 20, 44, p.width - half - 50, p.height - 90, s)
     p.caption = "Water tube"
@@ -60,9 +69,16 @@ def settling(p: Picture, x: float, y: float, w: float, h: float, s: object) -> N
     p.poly(points, "", "raise", 1.4, closed=False)
     xw = x + w * wait / span
     p.line(xw, y, xw, y + h, "keel", 2.0, dash=True)
-    p.text(xw - 6, y + 14, f"read from {math.ceil(wait)} s on", "keel", 14, bold=True, align="right", ground=True)
     p.text(
-        x + w, y + h + 18, f"from {start * 1000:g} mm to under {s['step'] * 1000:g} mm", "muted", 13, align="right"
+        xw - 6, y + 14, f"read from {math.ceil(wait)} s on", "keel", 14, bold=True, align="right", ground=True
+    )
+    p.text(
+        x + w,
+        y + h + 18,
+        f"from {start * 1000:g} mm to under {s['step'] * 1000:g} mm",
+        "muted",
+        13,
+        align="right",
     )
 
 
@@ -113,7 +129,14 @@ def hydrostatic(p: Picture, run: CheckRun, active: Step | None, typed: float | N
     if "rate" in s and len(used) > 1:
         mean_t, mean_z = sum(t[k] for k in used) / len(used), sum(z[k] for k in used) / len(used)
         a, b = t[used[0]], t[used[-1]]
-        p.line(x(a), y(mean_z + s["rate"] * (a - mean_t)), x(b), y(mean_z + s["rate"] * (b - mean_t)), "keel", 2.2)
+        p.line(
+            x(a),
+            y(mean_z + s["rate"] * (a - mean_t)),
+            x(b),
+            y(mean_z + s["rate"] * (b - mean_t)),
+            "keel",
+            2.2,
+        )
     for k in checks:
         p.disc(x(t[k]), y(z[k]), 5, "raise" if k >= first else "paper", "ink", 1.4)
         p.text(x(t[k]), base + 20, f"{t[k]:g} h", "muted", 13, align="centre")

@@ -62,9 +62,15 @@ def elevation(
             p.text(x, height - 34, book.points[i].name, "ink", 14, bold=True, align="centre")
         p.hit(x - 34 * thin, 40, 68 * thin, height - 60, f"point:{i}", tip(result, i))
     times = exaggerate / (
-        (xs[-1] - xs[0]) / max(book.points[members[-1]].x - book.points[members[0]].x, 0.1) if len(xs) > 1 else 100
+        (xs[-1] - xs[0]) / max(book.points[members[-1]].x - book.points[members[0]].x, 0.1)
+        if len(xs) > 1
+        else 100
     )
-    scale = f" · heights ×{times:.0f} against the spacing" if not np.isnan(times) and times > 0 and len(known) else ""
+    scale = (
+        f" · heights ×{times:.0f} against the spacing"
+        if not np.isnan(times) and times > 0 and len(known)
+        else ""
+    )
     p.text(14, height - 10, f"{row} row in elevation{scale}", "muted", 13)
     p.caption = f"{row} row, {len(members)} supports"
     if label == "target" and not np.isnan(result.target) and book.target.kind != "given":
@@ -95,7 +101,7 @@ GRIP = 30.0
 
 def _grips(
     p: Picture, result: Moved, members: list[int], xs: list[float], line_y: float, exaggerate: float
-) -> None:  # fmt: skip
+) -> None:
     """Where the target is taken hold of: the line itself, and its end, which tips it about the rows' beginning."""
     points = result.book.points
     slope = metres = 0.0
@@ -105,7 +111,9 @@ def _grips(
     first, last = (float(result.targets[i]) for i in (members[0], members[-1]))
     if result.book.target.plane and span > 0:
         slope = (first - last) * exaggerate / (xs[-1] - xs[0])
-    at0 = line_y + (result.target - first) * exaggerate - slope * xs[0] if result.book.target.plane else line_y
+    at0 = (
+        line_y + (result.target - first) * exaggerate - slope * xs[0] if result.book.target.plane else line_y
+    )
     if np.isnan(at0):
         return
     p.drag = Drag(at0, 1.0 / exaggerate, result.target, slope=slope)
@@ -117,7 +125,13 @@ def _grips(
     y = p.drag.at(end)
     p.disc(end, y, 8.0, "paper", "keel", 2.2)
     p.line(end, y - 4, end, y + 4, "keel", 2.0)
-    p.tilt = Drag(y, 1.0 / exaggerate / reach, -slope / exaggerate / metres if slope else 0.0, grip=11.0, span=(end - 14, end + 14))
+    p.tilt = Drag(
+        y,
+        1.0 / exaggerate / reach,
+        -slope / exaggerate / metres if slope else 0.0,
+        grip=11.0,
+        span=(end - 14, end + 14),
+    )
 
 
 def _columns(result: Moved, members: list[int], width: float) -> list[float]:
@@ -125,7 +139,11 @@ def _columns(result: Moved, members: list[int], width: float) -> list[float]:
     x = np.array([points[i].x for i in members])
     span = float(x[-1] - x[0])
     if span <= 0:
-        return [float(v) for v in np.linspace(90, width - 150, len(members))] if len(members) > 1 else [width / 2]
+        return (
+            [float(v) for v in np.linspace(90, width - 150, len(members))]
+            if len(members) > 1
+            else [width / 2]
+        )
     return [float(v) for v in 80 + (x - x[0]) / span * (width - 230)]
 
 
@@ -155,14 +173,27 @@ def _post(p: Picture, i: int, x: float, beam_y: float, floor: float, lit: bool, 
         p.box(x - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
     p.box(x - 24 * thin, floor - 12, 48 * thin, 12, "stone", "ink")
     p.box(x - 17 * thin, floor - 56, 34 * thin, 44, "stone", "ink")
-    p.box(x - 10 * thin, top, 20 * thin, floor - 56 - top, "" if hollow else "wood", "muted" if hollow else "ink")
+    p.box(
+        x - 10 * thin,
+        top,
+        20 * thin,
+        floor - 56 - top,
+        "" if hollow else "wood",
+        "muted" if hollow else "ink",
+    )
     if hollow:
         p.text(x, top - 8, "not read", "muted", 13, align="centre")
 
 
 def _row_of_posts(
-    p: Picture, members: list[int], xs: list[float], beam: dict[int, float], floor: float, focus: int, thin: float
-) -> None:  # fmt: skip
+    p: Picture,
+    members: list[int],
+    xs: list[float],
+    beam: dict[int, float],
+    floor: float,
+    focus: int,
+    thin: float,
+) -> None:
     """Posts that stand so close that each is a mere stroke."""
     if focus in members:
         p.box(xs[members.index(focus)] - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
@@ -180,9 +211,14 @@ def _beam(p: Picture, top: list[tuple[float, float]], width: float) -> None:
 
 
 def _line_of_sight(
-    p: Picture, result: Moved, members: list[int], xs: list[float], beam: dict[int, float], floor: float,
+    p: Picture,
+    result: Moved,
+    members: list[int],
+    xs: list[float],
+    beam: dict[int, float],
+    floor: float,
     said: set[int],
-) -> None:  # fmt: skip
+) -> None:
     """The scale at every point, hanging down to the line or standing up to it."""
     book = result.book
     lines = set()
@@ -218,9 +254,15 @@ def _line_of_sight(
 
 
 def _deviations(
-    p: Picture, result: Moved, members: list[int], xs: list[float], beam: dict[int, float], line_y: float, exaggerate: float,
+    p: Picture,
+    result: Moved,
+    members: list[int],
+    xs: list[float],
+    beam: dict[int, float],
+    line_y: float,
+    exaggerate: float,
     said: set[int],
-) -> None:  # fmt: skip
+) -> None:
     """Heights against the target, each with its U."""
     if np.isnan(result.target):
         return
@@ -301,7 +343,11 @@ def _target_line(
     if not at:
         return
     # A plane goes on as it comes; heights from a drawing end with the last post.
-    slope = (at[-1][1] - at[0][1]) / (at[-1][0] - at[0][0]) if len(at) > 1 and result.book.target.kind != "given" else 0.0
+    slope = (
+        (at[-1][1] - at[0][1]) / (at[-1][0] - at[0][0])
+        if len(at) > 1 and result.book.target.kind != "given"
+        else 0.0
+    )
     first, last = (0.0, at[0][1] - slope * at[0][0]), (p.width, at[-1][1] + slope * (p.width - at[-1][0]))
     for (x1, y1), (x2, y2) in zip([first, *at], [*at, last], strict=True):
         p.line(x1, y1, x2, y2, "keel", 2.6, dash=True)

@@ -28,7 +28,9 @@ def plan(result: Moved, width: float, height: float, focus: int = -1) -> Picture
         60.0,
         height - 76.0,
     )
-    scale = min((right - left) / max(float(np.ptp(x)), 0.1), (bottom - top) / max(float(np.ptp(y)), 0.1), 200.0)
+    scale = min(
+        (right - left) / max(float(np.ptp(x)), 0.1), (bottom - top) / max(float(np.ptp(y)), 0.1), 200.0
+    )
     cx, cy = (left + right) / 2, (top + bottom) / 2
     px = cx + (x - (x.min() + x.max()) / 2) * scale
     py = cy + (y - (y.min() + y.max()) / 2) * scale
@@ -53,7 +55,13 @@ def plan(result: Moved, width: float, height: float, focus: int = -1) -> Picture
             symbols.verdict(p, a, b, "in")
         p.text(a, b - 18, q.name, "ink", 14, bold=True, align="centre", ground=True)
         p.hit(a - 20, b - 30, 40, 76, f"point:{i}", tip(result, i))
-    p.text(14, height - 10, f"Plan · numbers are the order of work, {ORDERS[result.book.limits.order]}", "muted", 13)
+    p.text(
+        14,
+        height - 10,
+        f"Plan · numbers are the order of work, {ORDERS[result.book.limits.order]}",
+        "muted",
+        13,
+    )
     p.caption = f"Plan of {len(points)} supports"
     return p
 

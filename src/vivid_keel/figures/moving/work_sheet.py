@@ -41,9 +41,16 @@ def work_sheet(pages: Pages, result: Moved, watch: str = "") -> None:
         page.text(LEFT + 8, y + 29, str(number), "muted", 12)
         lines, size = fitted(p.name, 58, 20, 4, 9, bold=True)
         for k, line in enumerate(lines):
-            page.text(LEFT + 30, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True)
+            page.text(
+                LEFT + 30, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True
+            )
         page.text(
-            LEFT + 92, y + 24, f"{'raise' if move >= 0 else 'lower'} {abs(move) * 1000:.1f} mm", "ink", 14, bold=True
+            LEFT + 92,
+            y + 24,
+            f"{'raise' if move >= 0 else 'lower'} {abs(move) * 1000:.1f} mm",
+            "ink",
+            14,
+            bold=True,
         )
         words = result.in_words(i)
         broken, small = fitted(words, 120, 12, 2, 7)
@@ -70,14 +77,25 @@ def _before_the_first(result: Moved, watch: str) -> list[str]:
     book, out = result.book, []
     if result.packing is not None and result.packing.leaves:
         size = f", cut to {book.limits.leaf_size}" if book.limits.leaf_size else ""
-        out.append("Leaves: " + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in result.packing.by_thickness().items()) + size + ".")
+        out.append(
+            "Leaves: "
+            + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in result.packing.by_thickness().items())
+            + size
+            + "."
+        )
     if result.packing is not None and result.packing.to_buy:
         out.append("To buy: " + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in result.packing.to_buy) + ".")
     if result.feet:
         names = ", ".join(book.points[i].name for i in result.feet)
-        out.append(f"First the three feet {names}; the others up until they just take load, none of the three moving by more than {book.limits.feet * 1000:g} mm.")
+        out.append(
+            f"First the three feet {names}; the others up until they just take load, none of the three moving by more than {book.limits.feet * 1000:g} mm."
+        )
     moved = np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0)
-    hanging = [f"{name} {show_number(rise * 1000, 0, signed=True)} mm" for name, rise in rises(book, moved) if not math.isnan(rise) and abs(rise) >= 0.0005]
+    hanging = [
+        f"{name} {show_number(rise * 1000, 0, signed=True)} mm"
+        for name, rise in rises(book, moved)
+        if not math.isnan(rise) and abs(rise) >= 0.0005
+    ]
     if hanging:
         out.append("Look before and after: " + ", ".join(hanging) + ".")
     if watch:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from vivid_keel.core.instruments.used import Instrument, instrument_of
-from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.quantities import LengthStyle, is_missing
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import metres, style_of
 from vivid_keel.trades.marks.carry import STAR
@@ -37,7 +37,7 @@ class ColumnRow:
 
     @property
     def placed(self) -> bool:
-        return self.value("x") == self.value("x") and self.value("y") == self.value("y")
+        return not is_missing(self.value("x")) and not is_missing(self.value("y"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +89,9 @@ def fold_marks(journal: Journal, work: int) -> MarksBook:
     reference = None
     if known:
         b = known[0].body
-        reference = Reference(known[0].id, b["name"], metres(b["height"]), b["source"], float(b.get("u_m", 0.0)))
+        reference = Reference(
+            known[0].id, b["name"], metres(b["height"]), b["source"], float(b.get("u_m", 0.0))
+        )
     struck = _struck(journal, work)
     columns, steps = [], []
     for entry in journal.standing(work, "column"):
@@ -97,20 +99,33 @@ def fold_marks(journal: Journal, work: int) -> MarksBook:
         steps += [float(r["step_m"]) for f, r in reads.items() if f in {"to_slab", "top", "offset"}]
         columns.append(
             ColumnRow(
-                entry.id, str(entry.body["name"]), {f: metres(r) for f, r in reads.items()}, {f: str(r["text"]) for f, r in reads.items()},
-                struck.get(entry.id, ()), tuple(f.strip() for f in str(entry.body.get("faces", "")).split(",") if f.strip()),
+                entry.id,
+                str(entry.body["name"]),
+                {f: metres(r) for f, r in reads.items()},
+                {f: str(r["text"]) for f, r in reads.items()},
+                struck.get(entry.id, ()),
+                tuple(f.strip() for f in str(entry.body.get("faces", "")).split(",") if f.strip()),
             )
-        )  # fmt: skip
+        )
     way, closed = journal.latest(work, "carrying"), journal.latest(work, "closed")
     instrument = instrument_of(journal, work, unit)
     # One carrying reads twice: at the mark that stands and at the new one.
     usual = instrument.base * (1.0 if instrument.way == "water" else math.sqrt(2))
     said = way.body if way is not None else {}
     return MarksBook(
-        work, journal.name_of(work), unit, style_of(unit, steps), reference, columns, str(said.get("order", STAR)),
-        metres(said["u_step"]) if "u_step" in said else usual, metres(said["reach"]) if "reach" in said else NAN,
-        metres(closed.body["found"]) if closed is not None else NAN, instrument, way is not None,
-    )  # fmt: skip
+        work,
+        journal.name_of(work),
+        unit,
+        style_of(unit, steps),
+        reference,
+        columns,
+        str(said.get("order", STAR)),
+        metres(said["u_step"]) if "u_step" in said else usual,
+        metres(said["reach"]) if "reach" in said else NAN,
+        metres(closed.body["found"]) if closed is not None else NAN,
+        instrument,
+        way is not None,
+    )
 
 
 def _struck(journal: Journal, work: int) -> dict[int, tuple[str, ...]]:

@@ -44,5 +44,6 @@ class MarksDesk(WorkDesk):
         marks = {c.name: c for c in self.result.carried}
         return [
             (c.name, c.value("x"), c.value("y"), marks[c.name].mark if c.name in marks else float("nan"), {})
-            for c in self.result.book.columns if c.placed
-        ]  # fmt: skip
+            for c in self.result.book.columns
+            if c.placed
+        ]

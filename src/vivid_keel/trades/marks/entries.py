@@ -9,12 +9,21 @@ KINDS: Kinds = {
     "mark": MARK,
     "column": EntryKind(
         {
-            "name": "text!", "x": "reading", "y": "reading", "offset": "reading", "to_slab": "reading", "design": "reading",
-            "top": "reading", "faces": "text",
+            "name": "text!",
+            "x": "reading",
+            "y": "reading",
+            "offset": "reading",
+            "to_slab": "reading",
+            "design": "reading",
+            "top": "reading",
+            "faces": "text",
         },
         lambda e: f"column {e.body['name']}",
     ),
-    "carrying": EntryKind({"order": "text!", "u_step": "reading", "reach": "reading"}, lambda e: f"carried as a {e.body['order']}"),
+    "carrying": EntryKind(
+        {"order": "text!", "u_step": "reading", "reach": "reading"},
+        lambda e: f"carried as a {e.body['order']}",
+    ),
     "closed": EntryKind({"found": "reading!"}, lambda e: f"chain closed: {e.body['found']['text']}"),
-}  # fmt: skip
+}
 """By the name they have in a file."""

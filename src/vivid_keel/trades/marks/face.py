@@ -105,13 +105,21 @@ def _reference(desk: MarksDesk, stage: str) -> Next | None:
 
 
 def _columns(desk: MarksDesk, stage: str) -> Next | None:
-    return None if desk.result.book.columns else Next("Next: the columns", "names, places, designed heights", "columns")
+    return (
+        None
+        if desk.result.book.columns
+        else Next("Next: the columns", "names, places, designed heights", "columns")
+    )
 
 
 def _tape(desk: MarksDesk, stage: str) -> Next | None:
     for i, column in enumerate(desk.result.book.columns):
         if "to_slab" not in column.texts:
-            return Next(f"Next: tape at {column.name}", "from the mark down to the slab, then up to the top", f"tape:{i}")
+            return Next(
+                f"Next: tape at {column.name}",
+                "from the mark down to the slab, then up to the top",
+                f"tape:{i}",
+            )
     return None
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import is_missing, show_length, show_number
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.marks.result import MarksResult
 
@@ -27,12 +27,12 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
     tops = [
         c.mark + b.columns[i].value("top")
         for i, c in enumerate(result.carried)
-        if b.columns[i].value("top") == b.columns[i].value("top")
+        if not is_missing(b.columns[i].value("top"))
     ]
     designs = [
         b.columns[i].value("design")
         for i in range(len(b.columns))
-        if b.columns[i].value("design") == b.columns[i].value("design")
+        if not is_missing(b.columns[i].value("design"))
     ]
     slabs = [h for _, h in result.slabs]
     hi, lo = max([line + 0.4, *tops, *designs]), min([line - 0.8, *slabs])
@@ -41,7 +41,7 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
     mean = result.slab_mean if slabs else lo
     swell = (
         1.0
-        if not slabs or result.unevenness != result.unevenness or result.unevenness <= 0
+        if not slabs or is_missing(result.unevenness) or result.unevenness <= 0
         else min(25.0, 0.12 * (hi - lo) / result.unevenness)
     )
 
@@ -50,7 +50,14 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
 
     n = len(result.carried)
     pitch = (width - 120) / max(n, 1)
-    ground = [(30.0, y(mean)), *[(60 + (i + 0.5) * pitch, y(mean + ((c.slab if c.slab is not None else mean) - mean) * swell)) for i, c in enumerate(result.carried)], (width - 30, y(mean))]  # fmt: skip
+    ground = [
+        (30.0, y(mean)),
+        *[
+            (60 + (i + 0.5) * pitch, y(mean + ((c.slab if c.slab is not None else mean) - mean) * swell))
+            for i, c in enumerate(result.carried)
+        ],
+        (width - 30, y(mean)),
+    ]
     if 0 <= focus < n:
         p.box(60 + focus * pitch + 2, top - 20, pitch - 4, height - top, "lit", "")
     p.poly([*ground, (width - 30, height - 30), (30, height - 30)], "ground", "")
@@ -59,11 +66,11 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
         x = 60 + (i + 0.5) * pitch
         row = b.columns[i]
         wide = min(26.0, pitch * 0.4)
-        head = y(c.mark + row.value("top")) if row.value("top") == row.value("top") else y(line + 0.25)
+        head = y(c.mark + row.value("top")) if not is_missing(row.value("top")) else y(line + 0.25)
         foot = ground[i + 1][1]
         p.box(x - wide / 2, head, wide, foot - head, "wood", "ink", 1.2)
         design = row.value("design")
-        if design == design:
+        if not is_missing(design):
             p.line(x - wide, y(design), x + wide, y(design), "keel", 2.0, dash=True)
         if c.cut is not None and c.up is not None:
             over = c.cut > 0
@@ -90,7 +97,11 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
                 ground=True,
             )
         p.poly(
-            [(x - wide / 2 - 9, y(c.mark)), (x - wide / 2 - 1, y(c.mark) - 4), (x - wide / 2 - 1, y(c.mark) + 4)],
+            [
+                (x - wide / 2 - 9, y(c.mark)),
+                (x - wide / 2 - 1, y(c.mark) - 4),
+                (x - wide / 2 - 1, y(c.mark) + 4),
+            ],
             "keel",
             "ink",
             0.8,
@@ -106,15 +117,31 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
             )
         if c.slab is not None:
             off = (c.slab - mean) * 1000
-            p.text(x, height - 34, f"{show_number(off, 0, signed=True)}", "muted", 13, align="centre", ground=True)
+            p.text(
+                x,
+                height - 34,
+                f"{show_number(off, 0, signed=True)}",
+                "muted",
+                13,
+                align="centre",
+                ground=True,
+            )
         p.text(x, height - 14, c.name, "ink", 14, bold=True, align="centre")
-        p.hit(x - pitch / 2, top, pitch, base - top, f"row:{i}", f"{c.name}: mark {show_length(c.mark, style)}")
+        p.hit(
+            x - pitch / 2, top, pitch, base - top, f"row:{i}", f"{c.name}: mark {show_length(c.mark, style)}"
+        )
     p.line(30, y(line), width - 30, y(line), "keel", 2.6)
-    p.text(34, y(line) - 7, f"{b.reference.name} {show_length(line, style)}", "keel", 14, bold=True, ground=True)
+    p.text(
+        34, y(line) - 7, f"{b.reference.name} {show_length(line, style)}", "keel", 14, bold=True, ground=True
+    )
     if slabs:
         p.text(14, height - 14, "slab, mm", "muted", 13)
     p.text(
-        14, 20, f"Heights to scale; the slab's unevenness ×{swell:.0f}" if slabs else "Heights to scale", "muted", 13
+        14,
+        20,
+        f"Heights to scale; the slab's unevenness ×{swell:.0f}" if slabs else "Heights to scale",
+        "muted",
+        13,
     )
     p.caption = f"{n} columns, mark carried as a {b.order}"
     return p
@@ -145,7 +172,7 @@ def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> P
     where = {c.name: at(c.value("x"), c.value("y")) for _, c in placed}
     first = placed[0][1].name
     reach = result.book.reach
-    if reach == reach:
+    if not is_missing(reach):
         x, y = where[first]
         r = reach * scale
         ring = [(x + r * math.cos(k / 60 * math.pi), y + r * math.sin(k / 60 * math.pi)) for k in range(121)]
@@ -161,7 +188,11 @@ def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> P
         ink = "keel" if s.depth == 1 else "raise"
         p.line(x1, y1, x2, y2, ink, 2.0, dash=s.depth > 1)
         p.poly(
-            [(x2, y2), (x2 - ux * 9 - uy * 4, y2 - uy * 9 + ux * 4), (x2 - ux * 9 + uy * 4, y2 - uy * 9 - ux * 4)],
+            [
+                (x2, y2),
+                (x2 - ux * 9 - uy * 4, y2 - uy * 9 + ux * 4),
+                (x2 - ux * 9 + uy * 4, y2 - uy * 9 - ux * 4),
+            ],
             ink,
             ink,
         )
@@ -170,7 +201,13 @@ def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> P
         x, y = where[c.name]
         p.box(x - 9, y - 9, 18, 18, "lit" if i == focus else "wood", "ink", 1.6)
         p.text(
-            x + 14, y - 10, c.name, "wrong" if c.name in result.out_of_reach else "ink", 14, bold=True, ground=True
+            x + 14,
+            y - 10,
+            c.name,
+            "wrong" if c.name in result.out_of_reach else "ink",
+            14,
+            bold=True,
+            ground=True,
         )
         p.hit(x - 14, y - 14, 28, 28, f"row:{i}", c.name)
     p.text(14, 20, "Order of carrying: solid straight from the first mark, dashed from another", "muted", 13)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from vivid_keel.core.cautions import Caution, for_instrument
 from vivid_keel.core.instruments.used import Use
 from vivid_keel.core.kinds import Finding, State
-from vivid_keel.core.quantities import show_amount, show_length, show_move, show_number
+from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.trades.marks.carry import CHAIN
 from vivid_keel.trades.marks.result import MarksResult
@@ -50,13 +50,23 @@ def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
         )
     if b.order == CHAIN and b.columns:
         why = Working(
-            "Closing of the chain", "w = first mark as found by the last step − its height;  allowed = 2·u·√n",
+            "Closing of the chain",
+            "w = first mark as found by the last step − its height;  allowed = 2·u·√n",
             f"allowed = 2·{b.u_step * 1000:.2f}·√{len(b.columns) + 1} = {result.allowed * 1000:.1f} mm",
-            (f"{len(b.columns)} steps and one back",), "Spread evenly over the steps; u at step k of n is u·√(k(n − k)/n).",
-        )  # fmt: skip
+            (f"{len(b.columns)} steps and one back",),
+            "Spread evenly over the steps; u at step k of n is u·√(k(n − k)/n).",
+        )
         if result.accepted is None:
-            out.append(Finding("open", "The chain is open", f"Its last mark is u·√{len(b.columns)} worse than one step. Carry it back to {b.reference.name}.",
-                               why, "closing", "Book the closing"))  # fmt: skip
+            out.append(
+                Finding(
+                    "open",
+                    "The chain is open",
+                    f"Its last mark is u·√{len(b.columns)} worse than one step. Carry it back to {b.reference.name}.",
+                    why,
+                    "closing",
+                    "Book the closing",
+                )
+            )
         elif result.accepted:
             out.append(
                 Finding(
@@ -67,19 +77,38 @@ def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
                 )
             )
         else:
-            out.append(Finding("out", f"Out by {show_move(result.misclosure, style)}; {show_amount(result.allowed, style)} allowed",
-                               "Not spread. A basin was moved, or water lost: carry it again from the last mark you trust.", why, "closing", "See it"))  # fmt: skip
+            out.append(
+                Finding(
+                    "out",
+                    f"Out by {show_move(result.misclosure, style)}; {show_amount(result.allowed, style)} allowed",
+                    "Not spread. A basin was moved, or water lost: carry it again from the last mark you trust.",
+                    why,
+                    "closing",
+                    "See it",
+                )
+            )
     cuts = [c for c in result.carried if c.cut is not None]
     if cuts:
-        high, low = [c for c in cuts if c.sure and (c.cut or 0) > 0], [c for c in cuts if c.sure and (c.cut or 0) < 0]
+        high, low = (
+            [c for c in cuts if c.sure and (c.cut or 0) > 0],
+            [c for c in cuts if c.sure and (c.cut or 0) < 0],
+        )
         unsure = len(cuts) - len(high) - len(low)
         text = "; ".join(
             f"{c.name} {show_number(abs(c.cut or 0) * 1000, 0)} mm {'to cut' if (c.cut or 0) > 0 else 'to make up'}"
             for c in (high + low)[:4]
         )
-        out.append(Finding("open" if high or low else "in", f"{len(high)} to cut, {len(low)} to make up", (text or "Every top is within its ±.") +
-                           (f"; {unsure} within their ±" if unsure and text else ""), action="measures", action_label="See the sheet"))  # fmt: skip
-    if result.unevenness == result.unevenness:
+        out.append(
+            Finding(
+                "open" if high or low else "in",
+                f"{len(high)} to cut, {len(low)} to make up",
+                (text or "Every top is within its ±.")
+                + (f"; {unsure} within their ±" if unsure and text else ""),
+                action="measures",
+                action_label="See the sheet",
+            )
+        )
+    if not is_missing(result.unevenness):
         worst = max(result.slabs, key=lambda s: abs(s[1] - result.slab_mean))
         out.append(
             Finding(

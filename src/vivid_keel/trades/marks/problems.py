@@ -18,7 +18,9 @@ def carried_marks(f: Fields) -> Solved:
         g = Fields(item, where)
         offset = g.maybe("mark_offset_m", 0.0)
         assert offset is not None
-        columns.append(Measured(g.text("name"), offset, g.maybe("to_slab_m"), g.maybe("design_m"), g.maybe("top_m")))
+        columns.append(
+            Measured(g.text("name"), offset, g.maybe("to_slab_m"), g.maybe("design_m"), g.maybe("top_m"))
+        )
         g.done()
     names_once([c.name for c in columns], "/problem/columns")
     order = f.text("order", (STAR, CHAIN), STAR)

@@ -13,7 +13,9 @@ from vivid_keel.trades.marks.figure import elevation, plan
 from vivid_keel.trades.marks.result import MarksResult
 
 
-def marks_report(result: MarksResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
+def marks_report(
+    result: MarksResult, journal: Journal, heading: Heading, said: list[Finding]
+) -> list[Picture]:
     """Return the marking sheet, then the report."""
     b, style = result.book, result.book.style
     pages = Pages(heading)
@@ -34,11 +36,30 @@ def marks_report(result: MarksResult, journal: Journal, heading: Heading, said: 
     pages.title("Marks, slabs, tops", 12, 60)
     rows = []
     for row, c in zip(b.columns, result.carried, strict=True):
-        rows.append([c.name, show_length(c.mark, style), row.texts.get("to_slab", ""), "" if c.slab is None else show_length(c.slab, style),
-                     row.texts.get("design", ""), "" if c.up is None else show_length(c.up, style), row.texts.get("top", ""),
-                     "" if c.cut is None else show_number(c.cut * 1000, 1, signed=True), show_number(2000 * c.u, 1)])  # fmt: skip
-    columns = [("Column", 60, False), ("Mark", 60, True), ("Tape down", 60, True), ("Slab", 60, True), ("Design", 60, True), ("Up", 60, True),
-               ("Tape up", 60, True), ("Cut +, mm", 60, True), ("± U, mm", 50, True)]  # fmt: skip
+        rows.append(
+            [
+                c.name,
+                show_length(c.mark, style),
+                row.texts.get("to_slab", ""),
+                "" if c.slab is None else show_length(c.slab, style),
+                row.texts.get("design", ""),
+                "" if c.up is None else show_length(c.up, style),
+                row.texts.get("top", ""),
+                "" if c.cut is None else show_number(c.cut * 1000, 1, signed=True),
+                show_number(2000 * c.u, 1),
+            ]
+        )
+    columns = [
+        ("Column", 60, False),
+        ("Mark", 60, True),
+        ("Tape down", 60, True),
+        ("Slab", 60, True),
+        ("Design", 60, True),
+        ("Up", 60, True),
+        ("Tape up", 60, True),
+        ("Cut +, mm", 60, True),
+        ("± U, mm", 50, True),
+    ]
     pages.table(columns, rows)
     struck = [f"{c.name}: {', '.join(c.struck)}" for c in b.columns if c.struck]
     if struck:
@@ -70,7 +91,9 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
         page.text(LEFT + 8, y + 29, str(number), "muted", 12)
         lines, size = fitted(name, 82, 20, 4, 9, bold=True)
         for k, line in enumerate(lines):
-            page.text(LEFT + 32, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True)
+            page.text(
+                LEFT + 32, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True
+            )
         from_step = next((f"from {s.start}, {s.length:.1f} m" for s in result.steps if s.to == name), "")
         page.text(LEFT + 120, y + 42, from_step, "muted", smaller(from_step, 240, 8, 3.0))
         do = "" if c.up is None else f"up {show(c.up, style)}" if c.up >= 0 else f"down {show(-c.up, style)}"

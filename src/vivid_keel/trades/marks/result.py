@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from vivid_keel.core.quantities import at_most, show_length, show_number
+from vivid_keel.core.quantities import at_most, is_missing, show_length, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.trades.marks.book import MarksBook
 from vivid_keel.trades.marks.carry import (
@@ -67,14 +67,18 @@ class MarksResult:
         b, c, style = self.book, self.carried[i], self.book.style
         row = b.columns[i]
         assert b.reference is not None
-        parts = [f"mark = {show_length(b.reference.height, style)} + {show_length(row.value('offset') if row.value('offset') == row.value('offset') else 0.0, style)}"
-                 f" = {show_length(c.mark, style)}"]  # fmt: skip
+        parts = [
+            f"mark = {show_length(b.reference.height, style)} + {show_length(0.0 if is_missing(row.value('offset')) else row.value('offset'), style)}"
+            f" = {show_length(c.mark, style)}"
+        ]
         if c.slab is not None:
             parts.append(
                 f"slab = {show_length(c.mark, style)} − {row.texts['to_slab']} = {show_length(c.slab, style)}"
             )
         if c.up is not None:
-            parts.append(f"up = {row.texts['design']} − {show_length(c.mark, style)} = {show_length(c.up, style)}")
+            parts.append(
+                f"up = {row.texts['design']} − {show_length(c.mark, style)} = {show_length(c.up, style)}"
+            )
         if c.cut is not None:
             parts.append(
                 f"cut = {row.texts['top']} − {show_length(c.up or 0.0, style)} = {show_number(c.cut * 1000, 1, signed=True)} mm"
@@ -88,10 +92,12 @@ class MarksResult:
             else "a chain closed and spread"
         )
         return Working(
-            f"Marks and measures of {c.name}", "mark = reference + offset;  slab = mark − tape down;  up = design − mark;  cut = tape up − up",
-            ";  ".join(parts), (f"{b.reference.name}: {b.reference.source}", f"u = {c.u * 1000:.2f} mm: {how}"),
+            f"Marks and measures of {c.name}",
+            "mark = reference + offset;  slab = mark − tape down;  up = design − mark;  cut = tape up − up",
+            ";  ".join(parts),
+            (f"{b.reference.name}: {b.reference.source}", f"u = {c.u * 1000:.2f} mm: {how}"),
             "Cut where it is too high, make up where it is too low.",
-        )  # fmt: skip
+        )
 
 
 def work_out_marks(book: MarksBook) -> MarksResult:
@@ -100,17 +106,23 @@ def work_out_marks(book: MarksBook) -> MarksResult:
         return MarksResult(book, [], math.nan, math.nan, None, [], [])
 
     def maybe(v: float) -> float | None:
-        return None if v != v else v
+        return None if is_missing(v) else v
 
     columns = [
-        Measured(c.name, 0.0 if c.value("offset") != c.value("offset") else c.value("offset"), maybe(c.value("to_slab")), maybe(c.value("design")), maybe(c.value("top")))
+        Measured(
+            c.name,
+            0.0 if is_missing(c.value("offset")) else c.value("offset"),
+            maybe(c.value("to_slab")),
+            maybe(c.value("design")),
+            maybe(c.value("top")),
+        )
         for c in book.columns
-    ]  # fmt: skip
+    ]
     carried = carry(book.reference.height, columns, book.u_step, book.order)
     n = len(carried) + 1
     allowed = 2 * book.u_step * math.sqrt(n)
     misclosure, accepted = math.nan, None
-    if book.order == CHAIN and book.closed == book.closed and carried:
+    if book.order == CHAIN and not is_missing(book.closed) and carried:
         misclosure = book.closed
         accepted = at_most(abs(misclosure), allowed)
         if accepted:
@@ -126,14 +138,18 @@ def _spread(c: Carried, k: int, n: int, w: float, u_step: float) -> Carried:
     marks on the way stand higher by their share."""
     share = -w * k / n
     return replace(
-        c, mark=c.mark + share, slab=None if c.slab is None else c.slab + share, up=None if c.up is None else c.up - share,
-        cut=None if c.cut is None else c.cut + share, u=closed_chain_u(u_step, k, n),
-    )  # fmt: skip
+        c,
+        mark=c.mark + share,
+        slab=None if c.slab is None else c.slab + share,
+        up=None if c.up is None else c.up - share,
+        cut=None if c.cut is None else c.cut + share,
+        u=closed_chain_u(u_step, k, n),
+    )
 
 
 def _planned(book: MarksBook) -> tuple[list[Step], list[str]]:
     placed = {c.name: (c.value("x"), c.value("y")) for c in book.columns if c.placed}
-    if book.reach != book.reach or len(placed) < 2:
+    if is_missing(book.reach) or len(placed) < 2:
         return [], []
     first = next(iter(placed))
     steps = order_of_carrying(placed, first, book.reach)

@@ -19,10 +19,15 @@ TUBE = "Water tube 20 m"
 
 # Posts of the hurst frame: place in plan, tape from the mark down to the floor and up to the post's top.
 HURST = (
-    ("H1", "0", "0", "1.148", "1.404"), ("H2", "2.1", "0", "1.152", "1.401"), ("H3", "4.2", "0", "1.161", "1.396"), ("H4", "6.3", "0", "1.157", "1.400"),
-    ("H5", "6.3", "3.4", "1.149", "1.408"), ("H6", "4.2", "3.4", "1.144", "1.411"), ("H7", "2.1", "3.4", "1.139", "1.399"), ("H8", "0", "3.4", "", ""),
-)  # fmt: skip
-
+    ("H1", "0", "0", "1.148", "1.404"),
+    ("H2", "2.1", "0", "1.152", "1.401"),
+    ("H3", "4.2", "0", "1.161", "1.396"),
+    ("H4", "6.3", "0", "1.157", "1.400"),
+    ("H5", "6.3", "3.4", "1.149", "1.408"),
+    ("H6", "4.2", "3.4", "1.144", "1.411"),
+    ("H7", "2.1", "3.4", "1.139", "1.399"),
+    ("H8", "0", "3.4", "", ""),
+)
 
 
 def _read(text: str, unit: str = "m") -> dict[str, Any]:
@@ -38,7 +43,13 @@ def hurst(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
     file.record([Draft(id, "mark", {"name": "Mark H1", "height": _read("41.250"), "source": source})])
     file.record([Draft(id, "carrying", {"order": "star", "reach": _read("7", "m")})])
     for name, x, y, down, up in HURST:
-        body: dict[str, Any] = {"name": name, "x": _read(x), "y": _read(y), "design": _read("42.650"), "faces": "N, E"}
+        body: dict[str, Any] = {
+            "name": name,
+            "x": _read(x),
+            "y": _read(y),
+            "design": _read("42.650"),
+            "faces": "N, E",
+        }
         (column,) = file.record([Draft(id, "column", body)])
         if down:
             body = body | {"to_slab": _read(down), "top": _read(up)}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import parse_length, show_length, show_move, show_number
+from vivid_keel.core.quantities import is_missing, parse_length, show_length, show_move, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
@@ -48,21 +48,33 @@ class CarryingSheet(Sheet):
         if column == 0:
             return Cell(label)
         if column == 2:
-            note = ("made at a handy height", "in the datum the drawing uses", "drawing, run, site datum",
-                    "star: from the same · chain: from the last", "by the instrument until you say", "then the order of the columns is planned")[row]  # fmt: skip
+            note = (
+                "made at a handy height",
+                "in the datum the drawing uses",
+                "drawing, run, site datum",
+                "star: from the same · chain: from the last",
+                "by the instrument until you say",
+                "then the order of the columns is planned",
+            )[row]
             return Cell(note, ink="muted")
         if row < 3:
-            text = self.typed.get(row, "") if r is None else (r.name, show_length(r.height, b.style), r.source)[row]
-            return Cell(text, bold=True, editable=True, hint="" if text else ("mark A", "10.000", "drawing")[row])
+            text = (
+                self.typed.get(row, "")
+                if r is None
+                else (r.name, show_length(r.height, b.style), r.source)[row]
+            )
+            return Cell(
+                text, bold=True, editable=True, hint="" if text else ("mark A", "10.000", "drawing")[row]
+            )
         if row == 3:
             return Cell(b.order, bold=True, editable=True)
         if row == 4:
             return Cell(f"{show_number(b.u_step * 1000, 2)} mm", bold=b.stated, editable=True)
         return Cell(
-            "" if b.reach != b.reach else f"{b.reach:g} m",
+            "" if is_missing(b.reach) else f"{b.reach:g} m",
             bold=True,
             editable=True,
-            hint="" if b.reach == b.reach else "metres",
+            hint="" if not is_missing(b.reach) else "metres",
         )
 
     def accept(self, row: int, column: int, text: str) -> Taken:
@@ -75,7 +87,8 @@ class CarryingSheet(Sheet):
             order = {"s": STAR, "c": CHAIN}.get(clean[:1].lower())
             if order is None:
                 raise KeelError(
-                    "bad-value", f"“{clean}”: expected star (each from the first mark) or chain (each from the last)"
+                    "bad-value",
+                    f"“{clean}”: expected star (each from the first mark) or chain (each from the last)",
                 )
             made += self._save(order=order)
         else:
@@ -98,7 +111,9 @@ class CarryingSheet(Sheet):
             )
         self.typed[row] = clean
         texts = [
-            self.typed.get(k, "" if r is None else (r.name, show_length(r.height, self.book.style), r.source)[k])
+            self.typed.get(
+                k, "" if r is None else (r.name, show_length(r.height, self.book.style), r.source)[k]
+            )
             for k in range(3)
         ]
         if all(texts):
@@ -151,7 +166,9 @@ class _OfColumns(Sheet):
         else:
             length = parse_length(text, unit, desk.decimal_mark)
             if field in {"to_slab", "top"} and length.value < 0:
-                raise KeelError("bad-value", "a tape is read above 0; up and down are told apart by their columns")
+                raise KeelError(
+                    "bad-value", "a tape is read above 0; up and down are told apart by their columns"
+                )
             if field in {"to_slab", "top", "offset"} and abs(length.value) > LONGEST:
                 raise KeelError(
                     "bad-value",
@@ -193,7 +210,9 @@ class ColumnsSheet(_OfColumns):
         c = self.book.columns[row]
         if column == 4:
             return Cell(", ".join(c.faces), editable=True)
-        return Cell(c.name if column == 0 else c.texts.get(self.FIELDS[column], ""), bold=column == 0, editable=True)
+        return Cell(
+            c.name if column == 0 else c.texts.get(self.FIELDS[column], ""), bold=column == 0, editable=True
+        )
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []
@@ -220,9 +239,13 @@ class ColumnsSheet(_OfColumns):
         """Return what records the faces a mark is taken round to; at most four."""
         faces = [f.strip() for f in text.replace(";", ",").split(",") if f.strip()]
         if len(faces) > 4 or any(len(f) > 6 for f in faces):
-            raise KeelError("bad-value", "a column has up to four faces, each a short word: N, E or front, side")
+            raise KeelError(
+                "bad-value", "a column has up to four faces, each a short word: N, E or front, side"
+            )
         old = self.desk.file.journal.entries[self.book.columns[row].id]
-        body = {k: v for k, v in old.body.items() if k != "faces"} | ({"faces": ", ".join(faces)} if faces else {})
+        body = {k: v for k, v in old.body.items() if k != "faces"} | (
+            {"faces": ", ".join(faces)} if faces else {}
+        )
         return [Draft(self.desk.work, "column", body, strikes=old.id)] if body != dict(old.body) else []
 
 
@@ -247,7 +270,11 @@ class OrderSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         s = self.result.steps[row]
-        note = "straight from the first mark" if s.depth == 1 else f"{s.depth} steps from the first: u × √{s.depth}"
+        note = (
+            "straight from the first mark"
+            if s.depth == 1
+            else f"{s.depth} steps from the first: u × √{s.depth}"
+        )
         return Cell(
             (str(row + 1), s.start, s.to, f"{s.length:.1f} m", note)[column],
             bold=column == 2,
@@ -304,8 +331,15 @@ class MeasuresSheet(_OfColumns):
     """What follows for each column."""
 
     name = "Measures"
-    columns = (Column("Column", 110), Column("Mark", 90, True), Column("Slab", 90, True), Column("Slab, mm", 80, True), Column("Up to design", 110, True),
-               Column("Cut or make up", 0), Column("± U, mm", 80, True))  # fmt: skip
+    columns = (
+        Column("Column", 110),
+        Column("Mark", 90, True),
+        Column("Slab", 90, True),
+        Column("Slab, mm", 80, True),
+        Column("Up to design", 110, True),
+        Column("Cut or make up", 0),
+        Column("± U, mm", 80, True),
+    )
     hint = "F4 shows how each came about · the marking sheet is under Record"
 
     def cell(self, row: int, column: int) -> Cell:
@@ -325,12 +359,18 @@ class MeasuresSheet(_OfColumns):
                 if c.cut > 0
                 else f"make up {show_number(-c.cut * 1000, 1)} mm"
             )
-            return Cell(word, sign=sign, ink="muted" if not sure else "lower" if c.cut > 0 else "raise", bold=sure)
+            return Cell(
+                word, sign=sign, ink="muted" if not sure else "lower" if c.cut > 0 else "raise", bold=sure
+            )
         texts = (
-            c.name, show_length(c.mark, style), "" if c.slab is None else show_length(c.slab, style),
-            "" if c.slab is None else show_number((c.slab - r.slab_mean) * 1000, 1, signed=True), "" if c.up is None else show_length(c.up, style, signed=True),
-            "", show_number(2000 * c.u, 1),
-        )  # fmt: skip
+            c.name,
+            show_length(c.mark, style),
+            "" if c.slab is None else show_length(c.slab, style),
+            "" if c.slab is None else show_number((c.slab - r.slab_mean) * 1000, 1, signed=True),
+            "" if c.up is None else show_length(c.up, style, signed=True),
+            "",
+            show_number(2000 * c.u, 1),
+        )
         return Cell(texts[column], bold=column in (0, 4), ink="muted" if column in (3, 6) else "ink")
 
 
@@ -355,13 +395,19 @@ class ClosingSheet(Sheet):
         b, r = self.book, self.result
         if b.order != CHAIN:
             return Cell(
-                ("", "a star", "", "nothing closes it: carry to one column twice to see how well it holds")[column],
+                ("", "a star", "", "nothing closes it: carry to one column twice to see how well it holds")[
+                    column
+                ],
                 ink="muted",
             )
         if row == 0:
-            text = "" if b.closed != b.closed else show_move(b.closed, b.style)
-            return (Cell(sign="todo" if r.accepted is None else "in" if r.accepted else "out"), Cell("first mark, as the last step finds it"),
-                    Cell(text, bold=True, editable=True, hint="" if text else "mm"), Cell("from the carried line, up +", ink="muted"))[column]  # fmt: skip
+            text = "" if is_missing(b.closed) else show_move(b.closed, b.style)
+            return (
+                Cell(sign="todo" if r.accepted is None else "in" if r.accepted else "out"),
+                Cell("first mark, as the last step finds it"),
+                Cell(text, bold=True, editable=True, hint="" if text else "mm"),
+                Cell("from the carried line, up +", ink="muted"),
+            )[column]
         if row == 1:
             return Cell(
                 (

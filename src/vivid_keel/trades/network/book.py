@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.quantities import LengthStyle, is_missing
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Works
 
@@ -83,7 +83,7 @@ def weigh(line: NetworkLine, weights: Weights) -> float:
     """
     if weights.way == "setup":
         return weights.sigma / math.sqrt(2)
-    if weights.way == "km" and line.length == line.length:
+    if weights.way == "km" and not is_missing(line.length):
         return weights.sigma * math.sqrt(line.length / 1000)
     return line.sigma
 
@@ -130,6 +130,12 @@ def take_runs(book: NetworkBook, works: Works) -> NetworkBook:
             known.setdefault(given.name, (given.height, given.u))
     style = min(styles, key=lambda s: s.step) if styles else LengthStyle()
     return replace(
-        book, style=style, lines=lines, known=known, clashes=list(dict.fromkeys(clashes)), runs=names,
-        stands=frozenset(line.to for line in lines), taken=tuple(taken),
-    )  # fmt: skip
+        book,
+        style=style,
+        lines=lines,
+        known=known,
+        clashes=list(dict.fromkeys(clashes)),
+        runs=names,
+        stands=frozenset(line.to for line in lines),
+        taken=tuple(taken),
+    )

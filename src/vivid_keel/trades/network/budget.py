@@ -29,9 +29,12 @@ def network_budget(result: NetworkResult) -> tuple[str, Budget]:
     at = np.arange(len(net.sigma))
     n = len(unknown)
     design = coo_matrix(
-        (np.concatenate([-1 / net.sigma[a >= 0], 1 / net.sigma[b >= 0]]),
-         (np.concatenate([at[a >= 0], at[b >= 0]]), np.concatenate([a[a >= 0], b[b >= 0]]))), shape=(len(at), n),
-    ).tocsc()  # fmt: skip
+        (
+            np.concatenate([-1 / net.sigma[a >= 0], 1 / net.sigma[b >= 0]]),
+            (np.concatenate([at[a >= 0], at[b >= 0]]), np.concatenate([a[a >= 0], b[b >= 0]])),
+        ),
+        shape=(len(at), n),
+    ).tocsc()
     weighted = [
         (name, column[net.names.index(name)], u)
         for name, (_, u) in result.book.known.items()
@@ -49,7 +52,8 @@ def network_budget(result: NetworkResult) -> tuple[str, Budget]:
     run_of = np.array([result.book.lines[k].run for k in result.lines])
     lines = [
         BudgetLine(f"readings of {name}", float(np.sqrt(own[run_of == run].sum())))
-        for run, name in result.book.runs.items() if (run_of == run).any()
-    ]  # fmt: skip
+        for run, name in result.book.runs.items()
+        if (run_of == run).any()
+    ]
     lines += [BudgetLine(f"height of {name}", float(abs(x[k] / u))) for name, k, u in weighted]
     return net.names[worst], Budget(tuple(line for line in lines if line.u > 0))

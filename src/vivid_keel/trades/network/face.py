@@ -46,7 +46,10 @@ def _proof(desk: NetworkDesk) -> tuple[float, str]:
 STAGES: tuple[Stage[NetworkDesk], ...] = (
     Stage(
         "Instrument",
-        ("Instrument: what is a line worth?", "Lines count by 1/σ². By the instrument of each run, by set-ups, or by length."),
+        (
+            "Instrument: what is a line worth?",
+            "Lines count by 1/σ². By the instrument of each run, by set-ups, or by length.",
+        ),
         lambda d: (1.0, ""),
         lambda d: [WorthSheet(d), BudgetSheet(d.budget()[1])],
         lambda d: [("Plan", _plan), ("Error budget", _budget)],
@@ -85,14 +88,22 @@ STAGES: tuple[Stage[NetworkDesk], ...] = (
 def _runs(desk: NetworkDesk, stage: str) -> Next | None:
     r = desk.adjusted
     if not desk.book.lines:
-        return Next("Next: book two runs that meet", "a network joins the job's level runs; New work, Level run", "runs")
+        return Next(
+            "Next: book two runs that meet",
+            "a network joins the job's level runs; New work, Level run",
+            "runs",
+        )
     if r is not None and (r.loose or r.net is None):
         return Next("Next: join what hangs loose", "the verdict names the marks", "runs")
     return None
 
 
 def _working(desk: NetworkDesk, stage: str) -> Next | None:
-    return Next("Being worked out", "heights and their uncertainties follow", "heights") if desk.adjusted is None else None
+    return (
+        Next("Being worked out", "heights and their uncertainties follow", "heights")
+        if desk.adjusted is None
+        else None
+    )
 
 
 def _worst(desk: NetworkDesk, stage: str) -> Next | None:

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from vivid_keel.core.quantities import show_amount, show_length, show_move
+from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import text_width
@@ -50,8 +50,9 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
     left, right, top, bottom = 84.0, width - 84.0, 48.0, height - 66.0
     tall = max(high - low, 1e-6)
     xy = {
-        m: (left + across[m] * (right - left), bottom - (float(net.heights[m]) - low) / tall * (bottom - top)) for m in marks
-    }  # fmt: skip
+        m: (left + across[m] * (right - left), bottom - (float(net.heights[m]) - low) / tall * (bottom - top))
+        for m in marks
+    }
     worst = result.worst_leg
     seen: dict[tuple[int, int], int] = {}
     middles: dict[Leg, tuple[float, float]] = {}
@@ -67,7 +68,7 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
         middles[leg] = middle
     for m in marks:
         _mark(p, result, m, xy[m], labels, lit=m == focus)
-    for leg in sorted(legs, key=lambda one: -(one.standardised if one.standardised == one.standardised else -1)):
+    for leg in sorted(legs, key=lambda one: -(one.standardised if not is_missing(one.standardised) else -1)):
         _correction(p, result, leg, middles[leg], labels, doubtful=result.suspicious and leg is worst)
     total = len(result.legs)
     part = f" · {len(legs)} of {total} lines, around the one in hand" if len(legs) < total else ""
@@ -139,7 +140,8 @@ class _Labels:
             x = min(max(x, wide / 2 + 6), self.width - wide / 2 - 6)
             box = (x - wide / 2, y, x + wide / 2, y + tall)
             over = sum(
-                max(0.0, min(box[2], b[2]) - max(box[0], b[0])) * max(0.0, min(box[3], b[3]) - max(box[1], b[1]))
+                max(0.0, min(box[2], b[2]) - max(box[0], b[0]))
+                * max(0.0, min(box[3], b[3]) - max(box[1], b[1]))
                 for b in self.taken
             )
             if y < 4 or y + tall > self.height - 22:
@@ -170,7 +172,7 @@ def _leg(
 
 def _correction(
     p: Picture, result: NetworkResult, leg: Leg, at: tuple[float, float], labels: _Labels, *, doubtful: bool
-) -> None:  # fmt: skip
+) -> None:
     if leg.redundancy < 1e-9:
         return
     words = show_move(leg.correction, result.book.style)
@@ -185,10 +187,14 @@ def _correction(
     if doubtful:
         symbols.verdict(p, tx - wide / 2 + 8, ty + 8, "out", 18)
         tx += 10
-    p.text(tx, ty + 13, words, "wrong" if doubtful else "muted", 13, bold=doubtful, align="centre", ground=True)
+    p.text(
+        tx, ty + 13, words, "wrong" if doubtful else "muted", 13, bold=doubtful, align="centre", ground=True
+    )
 
 
-def _mark(p: Picture, result: NetworkResult, m: int, at: tuple[float, float], labels: _Labels, *, lit: bool) -> None:
+def _mark(
+    p: Picture, result: NetworkResult, m: int, at: tuple[float, float], labels: _Labels, *, lit: bool
+) -> None:
     net, style = result.net, result.book.style
     assert net is not None
     x, y = at
@@ -209,8 +215,17 @@ def _mark(p: Picture, result: NetworkResult, m: int, at: tuple[float, float], la
     name, height = net.names[m].split(" (")[0], f"{show_length(float(net.heights[m]), style)}{u}"
     wide = max(text_width(name, 13), text_width(height, 13, bold=True)) * 0.94
     side = wide / 2 + 12
-    spots = [(x, y + 9), (x, y - 42), (x + side, y - 16), (x - side, y - 16), (x + side * 0.7, y + 10), (x - side * 0.7, y + 10),
-             (x + side * 0.7, y - 44), (x - side * 0.7, y - 44), (x, y + 42)]  # fmt: skip
+    spots = [
+        (x, y + 9),
+        (x, y - 42),
+        (x + side, y - 16),
+        (x - side, y - 16),
+        (x + side * 0.7, y + 10),
+        (x - side * 0.7, y + 10),
+        (x + side * 0.7, y - 44),
+        (x - side * 0.7, y - 44),
+        (x, y + 42),
+    ]
     found = labels.place(spots, wide, 32, must=True)
     assert found is not None
     tx, ty = found

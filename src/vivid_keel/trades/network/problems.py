@@ -7,6 +7,7 @@ import math
 from vivid_keel.core.booking.network import Line, adjust
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.problems.fields import Fields, Solved
+from vivid_keel.core.quantities import is_missing
 
 
 def network(f: Fields) -> Solved:
@@ -17,7 +18,11 @@ def network(f: Fields) -> Solved:
     for item, where in f.items("lines"):
         g = Fields(item, where)
         start, to, rise = g.text("from"), g.text("to"), g.number("rise_m")
-        setups, km, own = g.maybe("setups", above=0.0), g.maybe("length_km", above=0.0), g.maybe("sigma_m", above=0.0)
+        setups, km, own = (
+            g.maybe("setups", above=0.0),
+            g.maybe("length_km", above=0.0),
+            g.maybe("sigma_m", above=0.0),
+        )
         g.done()
         if setups is not None and setups != math.floor(setups):
             raise KeelError("bad-value", "a number of set-ups is a whole number", f"{where}/setups")
@@ -41,7 +46,7 @@ def network(f: Fields) -> Solved:
         "heights": dict(zip(net.names, net.heights.tolist(), strict=True)),
         "u_m": dict(zip(net.names, net.u.tolist(), strict=True)),
         "residuals_m": net.residuals.tolist(),
-        "standardised": [None if s != s else s for s in net.standardised.tolist()],
+        "standardised": [None if is_missing(s) else s for s in net.standardised.tolist()],
         "redundancy": net.redundancy.tolist(),
         "degrees_of_freedom": net.freedom,
         "variance_factor": net.variance_factor,

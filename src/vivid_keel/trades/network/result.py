@@ -13,7 +13,7 @@ from vivid_keel.core.booking.network.adjust import CRITICAL
 from vivid_keel.core.booking.network.inverse import CarryOn
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding, State
-from vivid_keel.core.quantities import show_amount, show_length, show_move
+from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move
 from vivid_keel.core.working import Working
 from vivid_keel.trades.network.book import NetworkBook, weigh
 
@@ -55,7 +55,9 @@ class NetworkResult:
     @cached_property
     def marks(self) -> list[int]:
         """The marks of the network (indices), without the lines of sight."""
-        return [] if self.net is None else [i for i, n in enumerate(self.net.names) if n not in self.book.stands]
+        return (
+            [] if self.net is None else [i for i, n in enumerate(self.net.names) if n not in self.book.stands]
+        )
 
     @cached_property
     def legs(self) -> list[Leg]:
@@ -65,7 +67,7 @@ class NetworkResult:
     @cached_property
     def worst_leg(self) -> Leg | None:
         """The leg that fits worst, None where nothing checks any."""
-        checked = [leg for leg in self.legs if leg.standardised == leg.standardised]
+        checked = [leg for leg in self.legs if not is_missing(leg.standardised)]
         return max(checked, key=lambda leg: leg.standardised) if checked else None
 
     @property
@@ -86,10 +88,12 @@ class NetworkResult:
                 f"corrected {show_move(float(self.net.residuals[k]), style)} ({self.book.runs[line.run]})"
             )
         return Working(
-            f"Height of {name}", "least Σ(v/σ)² over all lines;  u = √(N⁻¹ of the mark)",
+            f"Height of {name}",
+            "least Σ(v/σ)² over all lines;  u = √(N⁻¹ of the mark)",
             f"H = {show_length(float(self.net.heights[i]), style)};  U = 2·u = {show_amount(2 * float(self.net.u[i]), style)}",
-            tuple(sources), "Corrections go to the lines by their σ²; readings stay as they were read.",
-        )  # fmt: skip
+            tuple(sources),
+            "Corrections go to the lines by their σ²; readings stay as they were read.",
+        )
 
 
 def work_out_network(book: NetworkBook, carry_on: CarryOn = lambda done: True) -> NetworkResult:
@@ -158,12 +162,18 @@ def _leg(result: NetworkResult, start: int, first: int, beside, through, taken: 
     share = float(sum(net.redundancy[k] for k in lines))
     standardised = net.standardised[lines]
     return Leg(
-        net.names[start], net.names[at], booked[0].run, tuple(lines),
-        sum(w * x.rise for w, x in zip(ways, booked, strict=True)), sigma,
-        float(sum(w * net.residuals[k] for w, k in zip(ways, lines, strict=True))), share,
+        net.names[start],
+        net.names[at],
+        booked[0].run,
+        tuple(lines),
+        sum(w * x.rise for w, x in zip(ways, booked, strict=True)),
+        sigma,
+        float(sum(w * net.residuals[k] for w, k in zip(ways, lines, strict=True))),
+        share,
         float(np.nanmax(standardised)) if not np.isnan(standardised).all() else math.nan,
-        math.inf if share < 1e-9 else 4.13 * sigma / math.sqrt(share), len({(x.run, x.setup) for x in booked}),
-    )  # fmt: skip
+        math.inf if share < 1e-9 else 4.13 * sigma / math.sqrt(share),
+        len({(x.run, x.setup) for x in booked}),
+    )
 
 
 @dataclass(frozen=True)
@@ -198,11 +208,18 @@ def network_findings(adjusted: Adjusted, stage: str = "") -> list[Finding]:
 def _pieces(result: NetworkResult) -> list[Finding]:
     out = []
     if result.refused:
-        out.append(Finding("out", "It can't be adjusted", f"{result.refused[:1].upper()}{result.refused[1:]}."))
+        out.append(
+            Finding("out", "It can't be adjusted", f"{result.refused[:1].upper()}{result.refused[1:]}.")
+        )
     for piece in result.loose[:4]:
         names = ", ".join(piece[:5]) + (f" and {len(piece) - 5} more" if len(piece) > 5 else "")
-        out.append(Finding("out", f"Hangs on nothing: {piece[0]}",
-                           f"No line joins these to a known mark, so they are left out: {names}. Level a line to them, or list one as known."))  # fmt: skip
+        out.append(
+            Finding(
+                "out",
+                f"Hangs on nothing: {piece[0]}",
+                f"No line joins these to a known mark, so they are left out: {names}. Level a line to them, or list one as known.",
+            )
+        )
     if result.net is None and not result.refused and not result.loose:
         out.append(
             Finding(
@@ -212,7 +229,9 @@ def _pieces(result: NetworkResult) -> list[Finding]:
             )
         )
     for run, why in result.book.left_out.items():
-        out.append(Finding("note", f"Left out: {result.book.runs.get(run, 'a run')}", why or "No reason was given."))
+        out.append(
+            Finding("note", f"Left out: {result.book.runs.get(run, 'a run')}", why or "No reason was given.")
+        )
     return out
 
 
@@ -223,33 +242,71 @@ def _fit(result: NetworkResult) -> list[Finding]:
     out = []
     factor, limits, worst = net.variance_factor, net.limits(), result.worst_leg
     if factor is None or limits is None:
-        return [Finding("open", "Nothing checks it", "Every height stands on one way only. "
-                        "A second way to some mark would show a slip.")]  # fmt: skip
+        return [
+            Finding(
+                "open",
+                "Nothing checks it",
+                "Every height stands on one way only. A second way to some mark would show a slip.",
+            )
+        ]
     low, high = limits
     why = Working(
-        "Variance factor", "s₀² = Σ(v/σ)² / f;  χ²(f) two-sided, 5 %",
+        "Variance factor",
+        "s₀² = Σ(v/σ)² / f;  χ²(f) two-sided, 5 %",
         f"{net.sum_squares:.2f} / {net.freedom} = {factor:.2f};  between {low:.2f} and {high:.2f} it fits the σ stated",
         (f"{len(net.ends)} readings, {net.freedom} more than are needed",),
-    )  # fmt: skip
+    )
     if factor > high:
-        out.append(Finding("out", f"It fits worse than stated: {factor:.1f}", "Either a line holds a slip, or the readings are "
-                           "worth less than their σ says. See the worst line first.", why))  # fmt: skip
+        out.append(
+            Finding(
+                "out",
+                f"It fits worse than stated: {factor:.1f}",
+                "Either a line holds a slip, or the readings are "
+                "worth less than their σ says. See the worst line first.",
+                why,
+            )
+        )
     elif factor < low:
-        out.append(Finding("note", f"It fits better than stated: {factor:.2f}", "The readings are worth more than their σ says; "
-                           "the uncertainties shown are on the safe side.", why))  # fmt: skip
+        out.append(
+            Finding(
+                "note",
+                f"It fits better than stated: {factor:.2f}",
+                "The readings are worth more than their σ says; "
+                "the uncertainties shown are on the safe side.",
+                why,
+            )
+        )
     else:
-        out.append(Finding("in", f"It fits as stated: {factor:.2f}", f"{net.freedom} readings more than are needed, and the corrections "
-                           "are as large as σ says they should be.", why))  # fmt: skip
+        out.append(
+            Finding(
+                "in",
+                f"It fits as stated: {factor:.2f}",
+                f"{net.freedom} readings more than are needed, and the corrections "
+                "are as large as σ says they should be.",
+                why,
+            )
+        )
     if worst is not None:
         title = f"{worst.start} to {worst.to}"
         v = f"{show_move(worst.correction, style)} over {worst.setups} set-up{'s' if worst.setups > 1 else ''}, {result.book.runs[worst.run]}"
         why = Working(
-            f"Worst line: {title}", "w = |v|/σ_v, critical 3.29 (one good line in a thousand)",
-            f"w = {worst.standardised:.1f};  a slip of {show_amount(worst.smallest, style)} would show here four times in five", (v,),
-        )  # fmt: skip
+            f"Worst line: {title}",
+            "w = |v|/σ_v, critical 3.29 (one good line in a thousand)",
+            f"w = {worst.standardised:.1f};  a slip of {show_amount(worst.smallest, style)} would show here four times in five",
+            (v,),
+        )
         if result.suspicious:
-            out.append(Finding("out", f"Doubtful: {title}", f"{v}: {worst.standardised:.1f} times what noise would do. Look for a slip in that run, "
-                               "or leave it out and see whether the rest fits.", why, "worst", "Go to it"))  # fmt: skip
+            out.append(
+                Finding(
+                    "out",
+                    f"Doubtful: {title}",
+                    f"{v}: {worst.standardised:.1f} times what noise would do. Look for a slip in that run, "
+                    "or leave it out and see whether the rest fits.",
+                    why,
+                    "worst",
+                    "Go to it",
+                )
+            )
         else:
             out.append(
                 Finding(
@@ -261,9 +318,20 @@ def _fit(result: NetworkResult) -> list[Finding]:
             )
     unchecked = sum(leg.redundancy < 1e-9 for leg in result.legs)
     if unchecked:
-        out.append(Finding("note", f"{unchecked} line{'s' if unchecked > 1 else ''} without a check",
-                           "Nothing but the line itself leads there; a slip in it would not show."))  # fmt: skip
+        out.append(
+            Finding(
+                "note",
+                f"{unchecked} line{'s' if unchecked > 1 else ''} without a check",
+                "Nothing but the line itself leads there; a slip in it would not show.",
+            )
+        )
     i = max(result.marks, key=lambda k: float(net.u[k]))
-    out.append(Finding("note", f"Heights good to ± {show_amount(2 * float(net.u[i]), style)}",
-                       f"That is U (k = 2) of {net.names[i]}, the least certain of {len(result.marks)}.", result.why_height(i)))  # fmt: skip
+    out.append(
+        Finding(
+            "note",
+            f"Heights good to ± {show_amount(2 * float(net.u[i]), style)}",
+            f"That is U (k = 2) of {net.names[i]}, the least certain of {len(result.marks)}.",
+            result.why_height(i),
+        )
+    )
     return out

@@ -5,7 +5,14 @@ from __future__ import annotations
 import math
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_move, show_number
+from vivid_keel.core.quantities import (
+    is_missing,
+    parse_length,
+    show_amount,
+    show_length,
+    show_move,
+    show_number,
+)
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
@@ -109,15 +116,24 @@ class LegsSheet(Sheet):
     """Lines between junctions, the worst first."""
 
     name = "Lines"
-    columns = (Column("", 34), Column("From", 0), Column("To", 178), Column("n", 34, True), Column("Rise", 76, True),
-               Column("Corrected", 84, True), Column("v/σ", 44, True), Column("Share", 54, True), Column("Shows from", 84, True))  # fmt: skip
+    columns = (
+        Column("", 34),
+        Column("From", 0),
+        Column("To", 178),
+        Column("n", 34, True),
+        Column("Rise", 76, True),
+        Column("Corrected", 84, True),
+        Column("v/σ", 44, True),
+        Column("Share", 54, True),
+        Column("Shows from", 84, True),
+    )
     hint = "v/σ over 3.29 is a slip more likely than chance · Shows from: the smallest slip this line would betray"
 
     def __init__(self, desk: NetworkDesk) -> None:
         self.desk = desk
         legs = desk.adjusted.legs if desk.adjusted else []
         self.legs = sorted(
-            legs, key=lambda leg: -(leg.standardised if leg.standardised == leg.standardised else -1.0)
+            legs, key=lambda leg: -(leg.standardised if not is_missing(leg.standardised) else -1.0)
         )
 
     @property
@@ -126,27 +142,31 @@ class LegsSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         leg, style = self.legs[row], self.desk.book.style
-        checked = leg.standardised == leg.standardised
+        checked = not is_missing(leg.standardised)
         if column == 0:
             return Cell(sign="todo" if not checked else "out" if leg.standardised > 3.29 else "in")
         return (
-            Cell(leg.start), Cell(leg.to), Cell(str(leg.setups)),
-            Cell(show_length(leg.rise, style, signed=True)), Cell(show_move(leg.correction, style) if checked else ""),
+            Cell(leg.start),
+            Cell(leg.to),
+            Cell(str(leg.setups)),
+            Cell(show_length(leg.rise, style, signed=True)),
+            Cell(show_move(leg.correction, style) if checked else ""),
             Cell(show_number(leg.standardised, 1) if checked else "", bold=True),
             Cell(f"{leg.redundancy * 100:.0f} %", ink="muted"),
             Cell("never" if math.isinf(leg.smallest) else show_amount(leg.smallest, style), ink="muted"),
-        )[column - 1]  # fmt: skip
+        )[column - 1]
 
     def why(self, row: int) -> Working | None:
         if not 0 <= row < len(self.legs):
             return None
         leg, style = self.legs[row], self.desk.book.style
         return Working(
-            f"{leg.start} to {leg.to}", "v = adjusted − observed;  w = |v|/(σ·√share);  shows from 4.13·σ/√share",
+            f"{leg.start} to {leg.to}",
+            "v = adjusted − observed;  w = |v|/(σ·√share);  shows from 4.13·σ/√share",
             f"observed {show_length(leg.rise, style, signed=True)};  v = {show_move(leg.correction, style)};  "
             f"σ = {show_amount(leg.sigma, style, 2)};  share {leg.redundancy * 100:.0f} %",
             (f"{self.desk.book.runs[leg.run]}, {leg.setups} set-up{'s' if leg.setups > 1 else ''}",),
-        )  # fmt: skip
+        )
 
     def picked(self, row: int) -> int:
         net = self.desk.adjusted.net if self.desk.adjusted else None

@@ -11,7 +11,7 @@ from vivid_keel.core.booking.layout import BS, FS, KIND_NUMBER, ListedMark
 from vivid_keel.core.booking.planning import Reach
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.used import Instrument, Staff, instrument_from, instrument_of, staff_from
-from vivid_keel.core.quantities import LengthStyle, style_for
+from vivid_keel.core.quantities import LengthStyle, is_missing, style_for
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import metres, style_of
@@ -52,15 +52,17 @@ class SightRow:
     @property
     def details(self) -> bool:
         """Whether more than the middle hair was read."""
-        return self.upper == self.upper or self.lower == self.lower or self.look == self.look
+        return not is_missing(self.upper) or not is_missing(self.lower) or not is_missing(self.look)
 
     def hairs(self) -> tuple[float | None, float | None]:
         """Return the outer hairs, None where not read."""
-        return (self.upper if self.upper == self.upper else None), (self.lower if self.lower == self.lower else None)
+        return (self.upper if not is_missing(self.upper) else None), (
+            self.lower if not is_missing(self.lower) else None
+        )
 
     def length(self, factor: float) -> float:
         """Return the length of the sight: as booked, else from its hairs [m]; nan where neither tells."""
-        if self.distance == self.distance or not self.details:
+        if not is_missing(self.distance) or not self.details:
             return self.distance
         try:
             found = stadia(self.reading, *self.hairs(), factor).distance
@@ -203,20 +205,35 @@ def fold_run(journal: Journal, work: int) -> RunBook:
         elif entry.kind == "event" and stands(id):
             what = str(entry.body["what"])
             rows.append(
-                SightRow(id, EVENTS[what], EVENT, NAN, what, 0.0, NAN, entry.body.get("note", ""), False, setup)
+                SightRow(
+                    id, EVENTS[what], EVENT, NAN, what, 0.0, NAN, entry.body.get("note", ""), False, setup
+                )
             )
             if what != "staff" and used:
                 setup, used = setup + 1, False
             if what == "knocked" and instruments:
-                instruments.append(replace(instruments[-1], state="knocked", checked="knocked, not checked since"))
+                instruments.append(
+                    replace(instruments[-1], state="knocked", checked="knocked, not checked since")
+                )
     instruments = instruments or [instrument_of(journal, work, unit)]
     known = _known(journal, work)
     return RunBook(
-        work, journal.name_of(work), unit, style_of(unit, steps), rows, page_lines(rows), sights, known,
-        instruments[-1], _settings(journal, work, instruments[-1], staffs), _planned(journal, work), _reach(journal, work),
+        work,
+        journal.name_of(work),
+        unit,
+        style_of(unit, steps),
+        rows,
+        page_lines(rows),
+        sights,
+        known,
+        instruments[-1],
+        _settings(journal, work, instruments[-1], staffs),
+        _planned(journal, work),
+        _reach(journal, work),
         {e.body["mark"]: (metres(e.body["x"]), metres(e.body["y"])) for e in journal.standing(work, "place")},
-        instruments, staffs,
-    )  # fmt: skip
+        instruments,
+        staffs,
+    )
 
 
 def sight_row(entry: Entry, setup: int, stands: bool = True, instrument: int = 0, staff: int = 0) -> SightRow:
@@ -225,10 +242,24 @@ def sight_row(entry: Entry, setup: int, stands: bool = True, instrument: int = 0
     reading, distance = b["reading"], b.get("distance")
     upper, lower, look = (metres(b[k]) if k in b else NAN for k in ("upper", "lower", "look"))
     return SightRow(
-        entry.id, b["mark"], KIND_NUMBER[b["sight"]], reading["m"], reading["text"], reading["step_m"],
-        distance["m"] if distance else NAN, b.get("remark", ""), stands, setup, upper, lower, look,
-        b.get("page", ""), b.get("read_at", ""), instrument, staff,
-    )  # fmt: skip
+        entry.id,
+        b["mark"],
+        KIND_NUMBER[b["sight"]],
+        reading["m"],
+        reading["text"],
+        reading["step_m"],
+        distance["m"] if distance else NAN,
+        b.get("remark", ""),
+        stands,
+        setup,
+        upper,
+        lower,
+        look,
+        b.get("page", ""),
+        b.get("read_at", ""),
+        instrument,
+        staff,
+    )
 
 
 def _only_details_changed(journal: Journal, entry: Entry) -> bool:
@@ -287,15 +318,28 @@ def finer(style: LengthStyle, unit: str, step: float) -> LengthStyle:
 
 def _known(journal: Journal, work: int) -> list[Known]:
     return [
-        Known(e.id, e.body["name"], metres(e.body["height"]), e.body["source"], float(e.body.get("u_m", 0.0)),
-              bool(e.body.get("fixed", True)), int(e.body.get("from_work", 0)), str(e.body.get("from_mark", "")))
+        Known(
+            e.id,
+            e.body["name"],
+            metres(e.body["height"]),
+            e.body["source"],
+            float(e.body.get("u_m", 0.0)),
+            bool(e.body.get("fixed", True)),
+            int(e.body.get("from_work", 0)),
+            str(e.body.get("from_mark", "")),
+        )
         for e in journal.standing(work, "mark")
-    ]  # fmt: skip
+    ]
 
 
 def _planned(journal: Journal, work: int) -> list[Planned]:
     return [
-        Planned(e.id, e.body["name"], metres(e.body["height"]), metres(e.body["along"]) if "along" in e.body else NAN)
+        Planned(
+            e.id,
+            e.body["name"],
+            metres(e.body["height"]),
+            metres(e.body["along"]) if "along" in e.body else NAN,
+        )
         for e in journal.standing(work, "planned")
     ]
 
@@ -318,6 +362,11 @@ def _settings(journal: Journal, work: int, instrument: Instrument, staffs: list[
         b.get("class", usual.name), float(b.get("coefficient_m", usual.coefficient)), b.get("per", usual.per)
     )
     return RunSettings(
-        tolerance, b.get("spread", "setups"), bool(b.get("override", False)), bool(b.get("use_collimation", corrected)),
-        bool(b.get("use_curvature", False)), bool(b.get("use_staff", feet)), b.get("reason", ""),
-    )  # fmt: skip
+        tolerance,
+        b.get("spread", "setups"),
+        bool(b.get("override", False)),
+        bool(b.get("use_collimation", corrected)),
+        bool(b.get("use_curvature", False)),
+        bool(b.get("use_staff", feet)),
+        b.get("reason", ""),
+    )

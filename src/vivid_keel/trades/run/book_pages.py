@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from vivid_keel.core.booking.layout import BS, KINDS
 from vivid_keel.core.booking.pages import page_totals
-from vivid_keel.core.quantities import show_amount, show_length, show_move
+from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import show
 from vivid_keel.figures.display import Picture
@@ -12,8 +12,19 @@ from vivid_keel.figures.report import Heading, Pages
 from vivid_keel.trades.run.book import EVENT, page_lines
 from vivid_keel.trades.run.result import RunResult
 
-COLUMNS = [("Mark", 120, False), ("BS", 46, True), ("IS", 46, True), ("FS", 46, True), ("HC", 54, True), ("Rise", 42, True),
-           ("Fall", 42, True), ("Height", 54, True), ("Corrected", 60, True), ("Dist", 42, True), ("Remark", 96, False)]  # fmt: skip
+COLUMNS = [
+    ("Mark", 120, False),
+    ("BS", 46, True),
+    ("IS", 46, True),
+    ("FS", 46, True),
+    ("HC", 54, True),
+    ("Rise", 42, True),
+    ("Fall", 42, True),
+    ("Height", 54, True),
+    ("Corrected", 60, True),
+    ("Dist", 42, True),
+    ("Remark", 96, False),
+]
 
 
 def filled_book(result: RunResult, journal: Journal, heading: Heading) -> list[Picture]:
@@ -49,7 +60,9 @@ def filled_book(result: RunResult, journal: Journal, heading: Heading) -> list[P
             ("Σ rise", page.sum_rise),
             ("Σ fall", page.sum_fall),
         )
-        pages.line(f"Page {n + 1}:  " + "   ".join(f"{name} {show_length(v, style)}" for name, v in sums), bold=True)
+        pages.line(
+            f"Page {n + 1}:  " + "   ".join(f"{name} {show_length(v, style)}" for name, v in sums), bold=True
+        )
         agree = "agrees" if page.agrees else "DOES NOT AGREE"
         pages.line(
             f"BS − FS = {show_length(page.back_less_fore, style)}, last − first = {show_length(page.climbed, style)}: {agree}"
@@ -74,7 +87,9 @@ def _closing(pages: Pages, result: RunResult) -> None:
     pages.line(f"Misclosure on {c.mark}: {show_move(c.misclosure, style)}{allowed}; {spread}.", bold=True)
 
 
-def _rows(result: RunResult, journal: Journal, first: int, end: int) -> tuple[list[list[str]], frozenset[int]]:
+def _rows(
+    result: RunResult, journal: Journal, first: int, end: int
+) -> tuple[list[list[str]], frozenset[int]]:
     book, style = result.book, result.book.style
     part = book.rows[first:end]
     rows: list[list[str]] = []
@@ -90,7 +105,7 @@ def _rows(result: RunResult, journal: Journal, first: int, end: int) -> tuple[li
         if not sight.stands:
             struck.add(len(rows))
             remark = journal.reason(sight.id) or "struck"
-        elif sight.look == sight.look:
+        elif not is_missing(sight.look):
             remark = f"{remark}; 2nd look {show_length(sight.look, style)}".lstrip("; ")
         if back >= 0:
             cells["BS"] = show_length(book.rows[back].reading, style)
@@ -99,10 +114,20 @@ def _rows(result: RunResult, journal: Journal, first: int, end: int) -> tuple[li
         rise, fall = result.rise_fall(main)
         lengths = [book.rows[i].length(book.instrument.hair_factor) for i in (main, back) if i >= 0]
         rows.append(
-            [sight.mark, cells.get("BS", ""), cells.get("IS", ""), cells.get("FS", ""),
-             show(result.collimation_height(on), style) if on >= 0 and sight.stands else "", show(rise, style) if rise > 0 else "",
-             show(fall, style) if fall > 0 else "", show(result.height(main), style),
-             show(result.corrected(main), style) if result.closure.spread else "",
-             "/".join("–" if d != d else f"{d:.0f}" for d in lengths) if any(d == d for d in lengths) else "", remark]
-        )  # fmt: skip
+            [
+                sight.mark,
+                cells.get("BS", ""),
+                cells.get("IS", ""),
+                cells.get("FS", ""),
+                show(result.collimation_height(on), style) if on >= 0 and sight.stands else "",
+                show(rise, style) if rise > 0 else "",
+                show(fall, style) if fall > 0 else "",
+                show(result.height(main), style),
+                show(result.corrected(main), style) if result.closure.spread else "",
+                "/".join("–" if is_missing(d) else f"{d:.0f}" for d in lengths)
+                if any(not is_missing(d) for d in lengths)
+                else "",
+                remark,
+            ]
+        )
     return rows, frozenset(struck)

@@ -32,13 +32,21 @@ class BookSheet(Sheet):
         # Feet, inches and fractions want more room than metres.
         read, high = (78, 92) if desk.book.unit == "ft-in" else (62, 74)
         middle = (
-            (Column("Rise", read, True), Column("Fall", read, True)) if self.by_rise else (Column("HC", high, True),)
+            (Column("Rise", read, True), Column("Fall", read, True))
+            if self.by_rise
+            else (Column("HC", high, True),)
         )
         self.columns = (
-            Column("Mark", 0), Column("BS", read, True), Column("IS", read, True), Column("FS", read, True),
-            Column("Dist, m", 74, True), *middle, Column("Height", high, True), Column("Corrected", 82, True),
+            Column("Mark", 0),
+            Column("BS", read, True),
+            Column("IS", read, True),
+            Column("FS", read, True),
+            Column("Dist, m", 74, True),
+            *middle,
+            Column("Height", high, True),
+            Column("Corrected", 82, True),
             Column("Remark", 112),
-        )  # fmt: skip
+        )
         self.height_column = 7 if self.by_rise else 6
 
     @property
@@ -84,7 +92,10 @@ class BookSheet(Sheet):
         if book.sights and self.desk.result.layout.closing() is None:
             last = book.sights[-1]
             if book.rows[last].kind == FS and not self.desk.fresh_set_up():
-                return (next(i for i in range(len(book.lines) - 1, -1, -1) if book.lines[i][0] == last), READING + BS)
+                return (
+                    next(i for i in range(len(book.lines) - 1, -1, -1) if book.lines[i][0] == last),
+                    READING + BS,
+                )
         if not book.sights and self.desk.proposed_mark():
             return (self.new, READING + BS)
         return (self.new, MARK)
@@ -110,7 +121,9 @@ class BookSheet(Sheet):
                 return Cell(sight.remark or trouble, ink="wrong", editable=True, wrong=True)
             remark = sight.remark or (desk.book.rows[back].remark if back >= 0 else "")
             instrument = desk.book.instruments[sight.instrument]
-            doubt = f"{instrument.name}: {instrument.checked or instrument.state}" if instrument.doubtful else ""
+            doubt = (
+                f"{instrument.name}: {instrument.checked or instrument.state}" if instrument.doubtful else ""
+            )
             return Cell(remark, ink="muted", editable=True, hint="" if remark else doubt)
         if column == DIST:
             return Cell(self._distances(main, back), ink="muted", editable=True)
@@ -171,7 +184,11 @@ class BookSheet(Sheet):
         sight = self.desk.book.rows[main]
         if sight.kind == EVENT:
             words = (
-                EVENT_WORDS[sight.text] if column == MARK else sight.remark if column == self.remark_column else ""
+                EVENT_WORDS[sight.text]
+                if column == MARK
+                else sight.remark
+                if column == self.remark_column
+                else ""
             )
             return Cell(words, ink="open", bold=column == MARK)
         if column == MARK:
@@ -197,7 +214,11 @@ class BookSheet(Sheet):
         return back if column == READING + BS else -1
 
     def _new_kind(self) -> int:
-        return self.kind if self.kind is not None else self.desk.next_kind(self.mark or self.desk.proposed_mark())
+        return (
+            self.kind
+            if self.kind is not None
+            else self.desk.next_kind(self.mark or self.desk.proposed_mark())
+        )
 
     # What typing does
 
@@ -289,7 +310,11 @@ class BookSheet(Sheet):
         return Taken(made, lambda sheet: sheet.next_place())
 
     def match_place(self, row: int, column: int) -> Place | None:
-        if row < self.new and READING <= column < DIST and self.desk.book.rows[self.desk.book.lines[row][0]].stands:
+        if (
+            row < self.new
+            and READING <= column < DIST
+            and self.desk.book.rows[self.desk.book.lines[row][0]].stands
+        ):
             return (row, column)
         place = self.next_place()
         if place[0] != self.new:
@@ -311,13 +336,17 @@ class BookSheet(Sheet):
                 raise KeelError("bad-value", "name the mark first, in the column at the left")
             length = self.desk.parse_reading(text)
             kind = column - READING
-            sight = Draft(desk.work, "sight", {"mark": mark, "sight": KINDS[kind], "reading": as_read(length)})
+            sight = Draft(
+                desk.work, "sight", {"mark": mark, "sight": KINDS[kind], "reading": as_read(length)}
+            )
             if self._begins_set_up(kind):
                 made += [Draft(desk.work, "setup", {}), sight]
             else:
                 made.append(sight)
             return Taken(made, lambda sheet: sheet.next_place())
-        raise KeelError("bad-value", "book the reading first; distance and remark go on the line once it stands")
+        raise KeelError(
+            "bad-value", "book the reading first; distance and remark go on the line once it stands"
+        )
 
     def _accept_reading(self, row: int, column: int, length: Length) -> list[Draft]:
         made: list[Draft] = []
@@ -333,7 +362,10 @@ class BookSheet(Sheet):
                 made.append(Draft(desk.work, "sight", sight))
             else:
                 behind = desk.book.rows[main].id
-                made += [Draft(desk.work, "setup", {}, after=behind), Draft(desk.work, "sight", sight, after=-1)]  # fmt: skip
+                made += [
+                    Draft(desk.work, "setup", {}, after=behind),
+                    Draft(desk.work, "sight", sight, after=-1),
+                ]
         else:
             made += self._correct([main], sight=KINDS[kind], reading=as_read(length))
         return made
@@ -352,7 +384,8 @@ class BookSheet(Sheet):
             length = parse_length(part, unit, self.desk.decimal_mark)
             if not 0 < length.value <= 500:
                 raise KeelError(
-                    "bad-value", "the distance of a sight is above 0 and at most 500 m; pace it or read the hairs"
+                    "bad-value",
+                    "the distance of a sight is above 0 and at most 500 m; pace it or read the hairs",
                 )
             changes.append((at, {"distance": as_read(length)}))
         return changed_sights(self.desk, changes)
@@ -392,7 +425,10 @@ class BookSheet(Sheet):
         if not len(r.readings):
             return []
         if self.by_rise:
-            out = [(f"Σ rise {show_length(r.sum_rise, style)}", ""), (f"Σ fall {show_length(r.sum_fall, style)}", "")]
+            out = [
+                (f"Σ rise {show_length(r.sum_rise, style)}", ""),
+                (f"Σ fall {show_length(r.sum_fall, style)}", ""),
+            ]
         else:
             out = [(f"Σ BS {show_length(r.sum_bs, style)}", ""), (f"Σ FS {show_length(r.sum_fs, style)}", "")]
         if self.desk.in_hand is not None or not self.desk.checked:
@@ -405,7 +441,9 @@ class BookSheet(Sheet):
             out.append((words, "in" if checks.agree else "out"))
         settings = self.desk.book.settings
         freed = [
-            name for on, name in ((settings.use_collimation, "c·D"), (settings.use_curvature, "curvature")) if on
+            name
+            for on, name in ((settings.use_collimation, "c·D"), (settings.use_curvature, "curvature"))
+            if on
         ]
         if freed:
             out.append((f"readings freed of {' and '.join(freed)}", ""))

@@ -1,6 +1,5 @@
 """A level book from a file as the entries of a run."""
 
-
 from __future__ import annotations
 
 from collections.abc import Collection

@@ -48,9 +48,12 @@ def run_budget(result: RunResult) -> RunBudget:
     lines = [
         BudgetLine("readings, close by", float(height_uncertainty(bare, result.closure, base)[row])),
         BudgetLine("growing with distance", float(height_uncertainty(bare, result.closure, grows)[row])),
-        BudgetLine("collimation, length not booked", float(height_uncertainty(bare, result.closure, rest)[row])),
         BudgetLine(
-            "benchmarks' own heights", float(height_uncertainty(result.reduction, result.closure, nothing)[row])
+            "collimation, length not booked", float(height_uncertainty(bare, result.closure, rest)[row])
+        ),
+        BudgetLine(
+            "benchmarks' own heights",
+            float(height_uncertainty(result.reduction, result.closure, nothing)[row]),
         ),
         BudgetLine("collimation left, unequal sights", 0.0 if left is None else float(left[row])),
     ]

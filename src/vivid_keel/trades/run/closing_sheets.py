@@ -38,7 +38,13 @@ class ChecksSheet(Sheet):
             (checks.intermediates, ""),
         ):
             self.lines.append(
-                ("in" if check.agrees else "out", check.name, show(check.left, style), show(check.right, style), note)
+                (
+                    "in" if check.agrees else "out",
+                    check.name,
+                    show(check.left, style),
+                    show(check.right, style),
+                    note,
+                )
             )
         self.lines.append(
             (
@@ -54,7 +60,13 @@ class ChecksSheet(Sheet):
         w = "open" if closure.misclosure is None else show_move(closure.misclosure, style)
         allowed = "" if closure.allowed is None else f"± {show_amount(closure.allowed, style)}"
         self.lines.append(
-            (sign, f"misclosure on {closure.mark or 'a known mark'}", w, allowed, desk.book.settings.tolerance.name)
+            (
+                sign,
+                f"misclosure on {closure.mark or 'a known mark'}",
+                w,
+                allowed,
+                desk.book.settings.tolerance.name,
+            )
         )
 
     @property
@@ -76,7 +88,9 @@ class ClassesSheet(Sheet):
 
     name = "Class and spread"
     columns = (Column("", 34), Column("What", 0), Column("Allowed", 150, True), Column("", 260))
-    hint = "Enter takes a class or a spread · type a coefficient in mm · spreading over the limit wants a reason"
+    hint = (
+        "Enter takes a class or a spread · type a coefficient in mm · spreading over the limit wants a reason"
+    )
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
@@ -96,8 +110,12 @@ class ClassesSheet(Sheet):
             chosen = c.name == s.tolerance.name
             shown = s.tolerance if chosen else c
             rule = f"{shown.coefficient * 1000:g} mm·√{'n, n set-ups' if c.per == 'setup' else 'K, K km one way'}"
-            return (Cell(sign="in" if chosen else ""), Cell(c.name, bold=chosen),
-                    Cell(f"{shown.coefficient * 1000:g} mm", editable=chosen), Cell(rule, ink="muted"))[column]  # fmt: skip
+            return (
+                Cell(sign="in" if chosen else ""),
+                Cell(c.name, bold=chosen),
+                Cell(f"{shown.coefficient * 1000:g} mm", editable=chosen),
+                Cell(rule, ink="muted"),
+            )[column]
         k = row - len(CLASSES)
         if k < len(SPREADS):
             chosen = SPREADS[k][0] == s.spread
@@ -116,21 +134,39 @@ class ClassesSheet(Sheet):
             )[column]
         if k == len(SPREADS) + 3:
             staffs = [x for x in self.desk.book.staffs if x.foot]
-            note = ", ".join(f"{x.name} {x.foot * 1000:+.1f} mm".replace("-", "−") for x in staffs) or "none known: see Instrument, Staff"
-            return (Cell(sign="in" if s.use_staff else ""), Cell("staff's own foot taken out", bold=s.use_staff, ink="ink" if staffs else "muted"),
-                    Cell(), Cell(note, ink="muted"))[column]  # fmt: skip
+            note = (
+                ", ".join(f"{x.name} {x.foot * 1000:+.1f} mm".replace("-", "−") for x in staffs)
+                or "none known: see Instrument, Staff"
+            )
+            return (
+                Cell(sign="in" if s.use_staff else ""),
+                Cell("staff's own foot taken out", bold=s.use_staff, ink="ink" if staffs else "muted"),
+                Cell(),
+                Cell(note, ink="muted"),
+            )[column]
         if k == len(SPREADS) + 2:
-            return (Cell(sign="in" if s.use_curvature else ""), Cell("curvature and refraction taken out", bold=s.use_curvature),
-                    Cell(), Cell("0.68 mm at 100 m; cancels where balanced", ink="muted"))[column]  # fmt: skip
+            return (
+                Cell(sign="in" if s.use_curvature else ""),
+                Cell("curvature and refraction taken out", bold=s.use_curvature),
+                Cell(),
+                Cell("0.68 mm at 100 m; cancels where balanced", ink="muted"),
+            )[column]
         if k > len(SPREADS):
             known = self.desk.book.instrument.collimation is not None
             note = "c·D off every reading with a distance" if known else "not known: see Instrument, Details"
-            return (Cell(sign="in" if s.use_collimation else ""),
-                    Cell("collimation error taken out", bold=s.use_collimation, ink="ink" if known else "muted"), Cell(),
-                    Cell(note, ink="muted"))[column]  # fmt: skip
+            return (
+                Cell(sign="in" if s.use_collimation else ""),
+                Cell("collimation error taken out", bold=s.use_collimation, ink="ink" if known else "muted"),
+                Cell(),
+                Cell(note, ink="muted"),
+            )[column]
         hint = "reason, then Enter" if not s.override else ""
-        return (Cell(sign="in" if s.override else ""), Cell("spread although over the limit", bold=s.override), Cell(),
-                Cell(s.reason, editable=True, hint=hint))[column]  # fmt: skip
+        return (
+            Cell(sign="in" if s.override else ""),
+            Cell("spread although over the limit", bold=s.override),
+            Cell(),
+            Cell(s.reason, editable=True, hint=hint),
+        )[column]
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []
@@ -167,9 +203,14 @@ class ClassesSheet(Sheet):
         s = self.settings
         tolerance = change.get("tolerance", s.tolerance)
         body = {
-            "class": tolerance.name, "coefficient_m": tolerance.coefficient, "per": tolerance.per,
-            "spread": change.get("spread", s.spread), "override": change.get("override", s.override),
+            "class": tolerance.name,
+            "coefficient_m": tolerance.coefficient,
+            "per": tolerance.per,
+            "spread": change.get("spread", s.spread),
+            "override": change.get("override", s.override),
             "use_collimation": change.get("use_collimation", s.use_collimation),
-            "use_curvature": change.get("use_curvature", s.use_curvature), "use_staff": change.get("use_staff", s.use_staff), "reason": change.get("reason", s.reason),
-        }  # fmt: skip
+            "use_curvature": change.get("use_curvature", s.use_curvature),
+            "use_staff": change.get("use_staff", s.use_staff),
+            "reason": change.get("reason", s.reason),
+        }
         return [Draft(self.desk.work, "closing", body)]

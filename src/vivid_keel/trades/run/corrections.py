@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from vivid_keel.core.booking.reduction import curvature_of
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.trades.run.book import RunSettings
 from vivid_keel.trades.run.result import RunResult, reduced_anew, staff_errors
 
@@ -57,7 +58,13 @@ def corrections(result: RunResult) -> CorrectionsOfRun:
         fore = float(d[f]) if f >= 0 else math.nan
         put_in = math.nan if c is None else c * (back - fore)
         bent = float(bend[b] - bend[f]) if b >= 0 and f >= 0 else math.nan
-        saved = math.nan if c is None else abs(c) * min(back, fore) if back == back and fore == fore else math.nan
+        saved = (
+            math.nan
+            if c is None
+            else abs(c) * min(back, fore)
+            if not is_missing(back) and not is_missing(fore)
+            else math.nan
+        )
         worn = math.nan if feet is None or b < 0 or f < 0 else float(feet[b] - feet[f])
         out.append(SetUpCorrection(s, back, fore, put_in, bent, saved, worn))
     usual = result.book.settings
@@ -65,9 +72,11 @@ def corrections(result: RunResult) -> CorrectionsOfRun:
     curved = replace(usual, use_curvature=True), replace(usual, use_curvature=False)
     on_foot = replace(usual, use_staff=True), replace(usual, use_staff=False)
     return CorrectionsOfRun(
-        out, _greatest(result, *tilted) if known else math.nan, _greatest(result, *curved),
+        out,
+        _greatest(result, *tilted) if known else math.nan,
+        _greatest(result, *curved),
         math.nan if feet is None else _greatest(result, *on_foot, anyway=True),
-    )  # fmt: skip
+    )
 
 
 def _greatest(result: RunResult, on: RunSettings, off: RunSettings, *, anyway: bool = False) -> float:

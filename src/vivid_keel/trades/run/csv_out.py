@@ -8,7 +8,7 @@ import re
 from typing import Any
 
 from vivid_keel.core.booking.layout import BS, FS, IS, KINDS
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import is_missing, show_length
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.trades.run.book import EVENT
 from vivid_keel.trades.run.result import RunResult
@@ -20,15 +20,36 @@ def write_sights(result: RunResult, journal: Journal) -> str:
     out = io.StringIO()
     sheet = csv.writer(out, lineterminator="\r\n")
     unit = book.unit
-    sheet.writerow(["set-up", "mark", "sight", f"reading ({unit})", "distance (m)", "remark", f"height ({unit})", "corrected",
-                    f"known height ({unit})", "source", "struck", "time", "who",
-                    f"upper ({unit})", f"lower ({unit})", f"second look ({unit})", "page", "on paper"])  # fmt: skip
+    sheet.writerow(
+        [
+            "set-up",
+            "mark",
+            "sight",
+            f"reading ({unit})",
+            "distance (m)",
+            "remark",
+            f"height ({unit})",
+            "corrected",
+            f"known height ({unit})",
+            "source",
+            "struck",
+            "time",
+            "who",
+            f"upper ({unit})",
+            f"lower ({unit})",
+            f"second look ({unit})",
+            "page",
+            "on paper",
+        ]
+    )
     known = {k.name: k for k in book.known}
     said: set[str] = set()
     for row, sight in enumerate(book.rows):
         entry = journal.entries[sight.id]
         if sight.kind == EVENT:
-            sheet.writerow(["", "", sight.text, "", "", sight.remark, *[""] * 5, entry.time, entry.person, *[""] * 5])
+            sheet.writerow(
+                ["", "", sight.text, "", "", sight.remark, *[""] * 5, entry.time, entry.person, *[""] * 5]
+            )
             continue
         listed = known.get(sight.mark) if sight.mark not in said else None
         said.add(sight.mark)
@@ -36,13 +57,28 @@ def write_sights(result: RunResult, journal: Journal) -> str:
         setup = int(result.layout.setup[at]) + 1 if at >= 0 else ""
         height, corrected = result.height(row), result.corrected(row)
         sheet.writerow(
-            [setup, sight.mark, KINDS[sight.kind], _text(sight.text, entry.body["reading"]["unit"], unit),
-             "" if sight.distance != sight.distance else f"{sight.distance:g}", sight.remark, _plain(height, style),
-             _plain(corrected, style), _text(*_as_written(journal, listed.id), unit) if listed else "",
-             listed.source if listed else "", "" if sight.stands else "struck", entry.time, entry.person,
-             *[_text(entry.body[k]["text"], entry.body[k]["unit"], unit) if k in entry.body else "" for k in ("upper", "lower", "look")],
-             sight.page, sight.read_at]
-        )  # fmt: skip
+            [
+                setup,
+                sight.mark,
+                KINDS[sight.kind],
+                _text(sight.text, entry.body["reading"]["unit"], unit),
+                "" if is_missing(sight.distance) else f"{sight.distance:g}",
+                sight.remark,
+                _plain(height, style),
+                _plain(corrected, style),
+                _text(*_as_written(journal, listed.id), unit) if listed else "",
+                listed.source if listed else "",
+                "" if sight.stands else "struck",
+                entry.time,
+                entry.person,
+                *[
+                    _text(entry.body[k]["text"], entry.body[k]["unit"], unit) if k in entry.body else ""
+                    for k in ("upper", "lower", "look")
+                ],
+                sight.page,
+                sight.read_at,
+            ]
+        )
     return out.getvalue()
 
 
@@ -52,8 +88,22 @@ def write_marks(result: RunResult) -> str:
     out = io.StringIO()
     sheet = csv.writer(out, lineterminator="\r\n")
     unit = book.unit
-    sheet.writerow(["mark", f"BS ({unit})", f"IS ({unit})", f"FS ({unit})", "HC", "rise", "fall", "height", "corrected",
-                    f"known height ({unit})", "source", "remark"])  # fmt: skip
+    sheet.writerow(
+        [
+            "mark",
+            f"BS ({unit})",
+            f"IS ({unit})",
+            f"FS ({unit})",
+            "HC",
+            "rise",
+            "fall",
+            "height",
+            "corrected",
+            f"known height ({unit})",
+            "source",
+            "remark",
+        ]
+    )
     known = {k.name: k for k in book.known}
     said: set[str] = set()
     for main, back in book.lines:
@@ -68,11 +118,19 @@ def write_marks(result: RunResult) -> str:
         listed = known.get(sight.mark) if sight.mark not in said else None
         said.add(sight.mark)
         sheet.writerow(
-            [sight.mark, *[cells.get(k, "") for k in (BS, IS, FS)], _plain(result.collimation_height(on), style) if on >= 0 else "",
-             _plain(rise, style) if rise > 0 else "", _plain(fall, style) if fall > 0 else "", _plain(result.height(main), style),
-             _plain(result.corrected(main), style), _plain(listed.height, style) if listed else "", listed.source if listed else "",
-             sight.remark]
-        )  # fmt: skip
+            [
+                sight.mark,
+                *[cells.get(k, "") for k in (BS, IS, FS)],
+                _plain(result.collimation_height(on), style) if on >= 0 else "",
+                _plain(rise, style) if rise > 0 else "",
+                _plain(fall, style) if fall > 0 else "",
+                _plain(result.height(main), style),
+                _plain(result.corrected(main), style),
+                _plain(listed.height, style) if listed else "",
+                listed.source if listed else "",
+                sight.remark,
+            ]
+        )
     return out.getvalue()
 
 
@@ -83,7 +141,7 @@ def _as_written(journal: Journal, id: int) -> tuple[str, str]:
 
 def _plain(value: float, style: Any) -> str:
     """A length with typewriter signs, so that any program reads it."""
-    if value != value:
+    if is_missing(value):
         return ""
     return show_length(value, style).replace("−", "-").replace("′", "'").replace("″", '"')
 

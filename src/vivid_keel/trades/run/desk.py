@@ -10,7 +10,7 @@ from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.booking.slips.kinds import LONG
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.quantities import Length, parse_length, show_length
+from vivid_keel.core.quantities import Length, is_missing, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import LongWork
 from vivid_keel.trades.run.book import SightRow
@@ -110,9 +110,10 @@ class RunDesk(TrustDesk):
         length = parse_length(text, self.book.unit, self.decimal_mark)
         if abs(length.value) > LONGEST:
             raise KeelError(
-                "bad-value", f"{show_length(length.value, self.book.style, unit=True)} is longer than any staff; "
+                "bad-value",
+                f"{show_length(length.value, self.book.style, unit=True)} is longer than any staff; "
                 f"was another unit meant, such as {text.strip()} mm?",
-            )  # fmt: skip
+            )
         return length
 
     def preview(self, typed: Typed | None) -> None:
@@ -128,7 +129,16 @@ class RunDesk(TrustDesk):
             # Only digits have changed since the last key: the links of the book are the same.
             same = self.in_hand is not None and self.in_hand.row < 0 and typed.links == self.in_hand.links
             sight = SightRow(
-                0, typed.mark, typed.kind, typed.reading, "", self.book.style.step, math.nan, "", True, typed.setup
+                0,
+                typed.mark,
+                typed.kind,
+                typed.reading,
+                "",
+                self.book.style.step,
+                math.nan,
+                "",
+                True,
+                typed.setup,
             )
             self.shown = with_sight(self.result, sight, self.shown.layout if same else None)
         self.in_hand = typed
@@ -177,7 +187,9 @@ class RunDesk(TrustDesk):
         for mark, (x, y) in self.book.places.items():
             i = last.get(mark, -1)
             height = r.corrected(self.book.sights[i]) if i >= 0 else math.nan
-            more: dict[str, object] = {"U_m": round(2 * float(u[i]), 5)} if i >= 0 and u[i] == u[i] else {}
+            more: dict[str, object] = (
+                {"U_m": round(2 * float(u[i]), 5)} if i >= 0 and not is_missing(u[i]) else {}
+            )
             out.append((mark, x, y, height, more))
         return out
 

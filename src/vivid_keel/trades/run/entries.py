@@ -23,8 +23,16 @@ KINDS: Kinds = {
     "setup": EntryKind({"note": "text"}, lambda e: "new set-up"),
     "sight": EntryKind(
         {
-            "mark": "text!", "sight": "text!", "reading": "reading!", "distance": "reading", "upper": "reading", "lower": "reading",
-            "look": "reading", "remark": "text", "page": "text", "read_at": "text",
+            "mark": "text!",
+            "sight": "text!",
+            "reading": "reading!",
+            "distance": "reading",
+            "upper": "reading",
+            "lower": "reading",
+            "look": "reading",
+            "remark": "text",
+            "page": "text",
+            "read_at": "text",
         },
         _sight,
     ),
@@ -43,10 +51,17 @@ KINDS: Kinds = {
     ),
     "closing": EntryKind(
         {
-            "class": "text", "coefficient_m": "number", "per": "text", "spread": "text", "override": "yes or no",
-            "use_collimation": "yes or no", "use_curvature": "yes or no", "use_staff": "yes or no", "reason": "text",
+            "class": "text",
+            "coefficient_m": "number",
+            "per": "text",
+            "spread": "text",
+            "override": "yes or no",
+            "use_collimation": "yes or no",
+            "use_curvature": "yes or no",
+            "use_staff": "yes or no",
+            "reason": "text",
         },
         lambda e: f"closing: {e.body.get('class', 'own limit')}, spread {e.body.get('spread', 'setups')}",
     ),
-}  # fmt: skip
+}
 """By the name they have in a file."""

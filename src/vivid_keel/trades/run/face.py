@@ -111,7 +111,10 @@ STAGES: tuple[Stage[RunDesk], ...] = (
     ),
     Stage(
         "Heights",
-        ("Heights: every mark, as observed and as corrected, with its U.", "F4 on a line shows how its height came about."),
+        (
+            "Heights: every mark, as observed and as corrected, with its U.",
+            "F4 on a line shows how its height came about.",
+        ),
         lambda d: (_booked(d), ""),
         lambda d: [HeightsSheet(d), CorrectionsSheet(d), RegisterSheet(d)],
         lambda d: [("", _section("height"))],
@@ -125,14 +128,21 @@ STAGES: tuple[Stage[RunDesk], ...] = (
         ),
         _proved,
         lambda d: [ChecksSheet(d), ClassesSheet(d), SlipsSheet(d), PagesSheet(d)],
-        lambda d: [("Misclosure", lambda d, w, h: misclosure(d.result, w, h)), ("Section", _section("reading"))],
+        lambda d: [
+            ("Misclosure", lambda d, w, h: misclosure(d.result, w, h)),
+            ("Section", _section("reading")),
+        ],
     ),
     record_stage(lambda d: 1.0 if d.result.closure.misclosure is not None else 0.0),
 )
 
 
 def _known(desk: RunDesk, stage: str) -> Next | None:
-    return None if desk.book.known else Next("Next: the benchmark", "its name, its height and where that comes from", "known")
+    return (
+        None
+        if desk.book.known
+        else Next("Next: the benchmark", "its name, its height and where that comes from", "known")
+    )
 
 
 def _trouble(desk: RunDesk, stage: str) -> Next | None:
@@ -145,19 +155,25 @@ def _trouble(desk: RunDesk, stage: str) -> Next | None:
 def _sight(desk: RunDesk, stage: str) -> Next | None:
     book = desk.book
     if not book.sights:
-        return Next(f"Next: backsight on {book.known[0].name}", "staff upright on the mark, then Enter", "new-sight")
+        return Next(
+            f"Next: backsight on {book.known[0].name}", "staff upright on the mark, then Enter", "new-sight"
+        )
     if desk.result.closure.misclosure is not None:
         return None
     has_back, has_fore, mark = book.state_after(book.sights[-1])
     if has_fore:
         return Next(f"Next: backsight on {mark}", "instrument moved on, staff still on the mark", "new-sight")
     if desk.fresh_set_up():
-        return Next("Next: a new backsight", "the old line is dead; take it on any mark already read", "new-sight")
+        return Next(
+            "Next: a new backsight", "the old line is dead; take it on any mark already read", "new-sight"
+        )
     if not has_back:
         return Next("Next: the backsight", "without it this set-up has no height", "new-sight")
     start = book.rows[book.sights[-1]].setup
     first = desk.result.layout.marks[desk.result.layout.backsight[start]]
-    return Next("Next: the next sight", f"name the mark, read, Enter; before you leave, {first} again", "new-sight")
+    return Next(
+        "Next: the next sight", f"name the mark, read, Enter; before you leave, {first} again", "new-sight"
+    )
 
 
 def _slip(desk: RunDesk, stage: str) -> Next | None:
@@ -165,9 +181,15 @@ def _slip(desk: RunDesk, stage: str) -> Next | None:
         return None
     found = desk.search
     if found is None or not found.suggestions:
-        return Next("Next: find the slip", "read the doubtful sights again; nothing is spread till then", "slips")
+        return Next(
+            "Next: find the slip", "read the doubtful sights again; nothing is spread till then", "slips"
+        )
     sight = desk.book.rows[desk.book.sights[found.suggestions[0].rows[0]]]
-    return Next(f"Next: read {sight.mark} again", "the likeliest place of the slip; nothing is spread till then", "slips")
+    return Next(
+        f"Next: read {sight.mark} again",
+        "the likeliest place of the slip; nothing is spread till then",
+        "slips",
+    )
 
 
 def _report(desk: RunDesk, stage: str) -> Next | None:
@@ -223,7 +245,13 @@ def _filled(desk: RunDesk) -> Callable[[], list[Picture]]:
 WRITERS: tuple[Writer[RunDesk], ...] = (
     Writer("sights", "Write the book, a line per sight (CSV)", ", sights.csv", _write_sights),
     Writer("marks", "Write the book, a line per mark (CSV)", ", marks.csv", _write_marks),
-    Writer("book", "Write the filled book, page by page (PDF)", ", book.pdf", pages=_filled, rows=lambda d: len(d.book.rows)),
+    Writer(
+        "book",
+        "Write the filled book, page by page (PDF)",
+        ", book.pdf",
+        pages=_filled,
+        rows=lambda d: len(d.book.rows),
+    ),
     Writer("svg", "Write the section (SVG)", ", section.svg", _write_svg),
     Writer("dxf", "Write the section (DXF)", ", section.dxf", _write_dxf),
 )

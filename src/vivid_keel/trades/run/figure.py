@@ -30,7 +30,13 @@ class _Stand:
 
 
 def section(
-    result: RunResult, width: float, height: float, focus: int = -1, label: str = "reading", *, whole: bool = False
+    result: RunResult,
+    width: float,
+    height: float,
+    focus: int = -1,
+    label: str = "reading",
+    *,
+    whole: bool = False,
 ) -> Picture:
     """Return the section around a row.
 
@@ -86,7 +92,11 @@ def _window(result: RunResult, focus: int) -> list[int]:
     total = result.layout.setups
     if not total:
         return []
-    at = result.at[focus] if 0 <= focus < len(result.at) and result.at[focus] >= 0 else len(result.layout.kinds) - 1
+    at = (
+        result.at[focus]
+        if 0 <= focus < len(result.at) and result.at[focus] >= 0
+        else len(result.layout.kinds) - 1
+    )
     here = int(result.layout.setup[at])
     counts = _counts(result, max(0, here - SLOTS), min(total, here + SLOTS + 1))
     chosen, used = [here], counts[here]
@@ -146,11 +156,16 @@ def _place(result: RunResult, setups: list[int], width: float) -> tuple[list[_St
     offset = (width - pitch * end) / 2 if pitch * end < right - left else left
     stands = [
         _Stand(
-            book.sights[i], i, int(layout.setup[i]), offset + place * pitch, float(result.reduction.heights[i]),
-            float(result.reduction.collimation_height[layout.setup[i]]), float(result.booked[i]),
+            book.sights[i],
+            i,
+            int(layout.setup[i]),
+            offset + place * pitch,
+            float(result.reduction.heights[i]),
+            float(result.reduction.collimation_height[layout.setup[i]]),
+            float(result.booked[i]),
         )
         for i, place in slots
-    ]  # fmt: skip
+    ]
     return stands, {s: offset + c * pitch for s, c in centres.items()}
 
 
@@ -176,7 +191,9 @@ def _set_up(p: Picture, x: float, members: list[_Stand], y: Ruler) -> None:
     p.box(x - 10, line_y - 5, 20, 10, "ink", "ink")
 
 
-def _line_height(p: Picture, result: RunResult, s: int, x: float, drawn: list[_Stand], y: Ruler, label: str) -> None:
+def _line_height(
+    p: Picture, result: RunResult, s: int, x: float, drawn: list[_Stand], y: Ruler, label: str
+) -> None:
     """The height of collimation, above its staffs."""
     hc = next((d.hc for d in drawn if d.setup == s), None)
     if hc is None:
@@ -209,13 +226,28 @@ def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label:
         fore = sight.kind == FS or d.x + 9 + text_width(text, 13) > p.width
         # The foresight's reading stands left of its staff, a line lower than those read before it.
         text_y = cross + (34 if fore else 17) if d.reading >= 0 else cross - 10
-        p.text(d.x - 9 if fore else d.x + 9, text_y, text, "ink", 13, align="right" if fore else "left", ground=True)
+        p.text(
+            d.x - 9 if fore else d.x + 9,
+            text_y,
+            text,
+            "ink",
+            13,
+            align="right" if fore else "left",
+            ground=True,
+        )
     p.hit(
-        d.x - 14, up[0] - 8, 28, up[1] - up[0] + 16, f"row:{d.row}", f"{sight.mark}, {KINDS[sight.kind]} {sight.text}"
+        d.x - 14,
+        up[0] - 8,
+        28,
+        up[1] - up[0] + 16,
+        f"row:{d.row}",
+        f"{sight.mark}, {KINDS[sight.kind]} {sight.text}",
     )
 
 
-def _names(p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float, *, with_height: bool) -> None:
+def _names(
+    p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float, *, with_height: bool
+) -> None:
     """Names under the surface, a line lower where they would run into each other; with their heights if asked."""
     ground = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
     taken: list[tuple[float, float, float]] = []

@@ -11,7 +11,7 @@ from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.cautions import Caution, for_instrument
 from vivid_keel.core.instruments.used import Use
 from vivid_keel.core.kinds import Finding, State
-from vivid_keel.core.quantities import show_amount, show_length, show_move
+from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move
 from vivid_keel.core.working import Working
 from vivid_keel.trades.run.book import EVENT, RunBook
 from vivid_keel.trades.run.corrections import corrections
@@ -25,7 +25,9 @@ def run_state(result: RunResult) -> State:
     if not n:
         return State("todo", "nothing read yet")
     if result.trouble:
-        return State("out", f"{len(result.trouble)} row{'s' if len(result.trouble) > 1 else ''} can't be reduced")
+        return State(
+            "out", f"{len(result.trouble)} row{'s' if len(result.trouble) > 1 else ''} can't be reduced"
+        )
     if closure.misclosure is None:
         return State("open", f"{n} read · open")
     said = show_move(closure.misclosure, result.book.style, _decimals(result))
@@ -42,11 +44,22 @@ def run_findings(
     book = result.book
     for row, message in list(result.trouble.items())[:4]:
         sight = book.rows[row]
-        out.append(Finding("out", f"{sight.mark or 'This sight'} can't be reduced", message, action=f"row:{row}",
-                           action_label="Go to it"))  # fmt: skip
+        out.append(
+            Finding(
+                "out",
+                f"{sight.mark or 'This sight'} can't be reduced",
+                message,
+                action=f"row:{row}",
+                action_label="Go to it",
+            )
+        )
     if len(result.trouble) > 4:
         out.append(
-            Finding("out", f"{len(result.trouble) - 4} more rows can't be reduced", "They are marked in the sheet.")
+            Finding(
+                "out",
+                f"{len(result.trouble) - 4} more rows can't be reduced",
+                "They are marked in the sheet.",
+            )
         )
     out += _followed(book)
     if book.sights:
@@ -86,37 +99,62 @@ def _closing(result: RunResult) -> Finding:
     if closure.misclosure is None:
         start = next((k.name for k in book.known), "the benchmark")
         return Finding(
-            "open", "The run is open", "Its heights have no check, and neither has anything made from them. "
-            f"Close it with a foresight on {start} or another known mark.", action="new-sight", action_label="Book the next sight",
-        )  # fmt: skip
+            "open",
+            "The run is open",
+            "Its heights have no check, and neither has anything made from them. "
+            f"Close it with a foresight on {start} or another known mark.",
+            action="new-sight",
+            action_label="Book the next sight",
+        )
     w = closure.misclosure
     n = len(closure.path)
     why = Working(
-        "Misclosure", "w = observed − known;  allowed = k·√n" if tolerance.per == "setup" else "w = observed − known;  allowed = k·√K",
+        "Misclosure",
+        "w = observed − known;  allowed = k·√n"
+        if tolerance.per == "setup"
+        else "w = observed − known;  allowed = k·√K",
         f"w = {show_length(result.height(book.sights[closure.row]), book.style)} − "
         f"{show_length(result.layout.listed[closure.mark].height, book.style)} = {show_move(w, book.style)};  "
-        + (f"{tolerance.coefficient * 1000:g} mm·√{n}" if tolerance.per == "setup" else
-           f"{tolerance.coefficient * 1000:g} mm·√{(closure.length or 0) / 1000:.3f} km")
-        + (f" = {show_amount(closure.allowed, book.style)}" if closure.allowed is not None else ": lengths missing"),
+        + (
+            f"{tolerance.coefficient * 1000:g} mm·√{n}"
+            if tolerance.per == "setup"
+            else f"{tolerance.coefficient * 1000:g} mm·√{(closure.length or 0) / 1000:.3f} km"
+        )
+        + (
+            f" = {show_amount(closure.allowed, book.style)}"
+            if closure.allowed is not None
+            else ": lengths missing"
+        ),
         (f"FS {closure.mark}, set-up {result.layout.setup[closure.row] + 1}", f"class: {tolerance.name}"),
         "A closing run finds slips that stay in the heights; it doesn't find what cancels.",
-    )  # fmt: skip
+    )
     said = show_move(w, book.style, _decimals(result))
     if closure.allowed is None:
-        return Finding("open", f"Closes to {said}; no limit yet",
-                       "This class goes by length and some sights have no distance. Book them, or choose a class by set-ups.",
-                       why, "proof", "Choose a class")  # fmt: skip
+        return Finding(
+            "open",
+            f"Closes to {said}; no limit yet",
+            "This class goes by length and some sights have no distance. Book them, or choose a class by set-ups.",
+            why,
+            "proof",
+            "Choose a class",
+        )
     limit = f"{show_amount(closure.allowed, book.style)} allowed"
     rule = f"{tolerance.coefficient * 1000:g} mm√{'n' if tolerance.per == 'setup' else 'K'}, {tolerance.name}, {n} set-ups."
     if closure.accepted:
         spread = "Spread over the set-ups." if closure.spread else "Not spread, as chosen."
         return Finding("in", f"Closes to {said}; {limit}", f"{rule} {spread}", why)
     if closure.spread:
-        return Finding("out", f"Out by {said}; {limit}", f"{rule} Spread all the same: {book.settings.reason}", why)
+        return Finding(
+            "out", f"Out by {said}; {limit}", f"{rule} Spread all the same: {book.settings.reason}", why
+        )
     return Finding(
-        "out", f"Out by {said}; {limit}", f"{rule} Not spread. Look for a slip and read again; the last sights first.",
-        why, "proof", "See the proof",
-    )  # fmt: skip
+        "out",
+        f"Out by {said}; {limit}",
+        f"{rule} Not spread. Look for a slip and read again; the last sights first.",
+        why,
+        "proof",
+        "See the proof",
+    )
 
 
 def _passed(result: RunResult) -> list[Finding]:
@@ -125,10 +163,15 @@ def _passed(result: RunResult) -> list[Finding]:
         if row == result.closure.row:
             continue
         diff = float(result.reduction.heights[row]) - result.layout.listed[mark].height
-        if diff != diff:
+        if is_missing(diff):
             continue  # it hangs on nothing that has a height
-        out.append(Finding("note", f"Passed {mark}: {show_move(diff, result.book.style)}",
-                           "Observed against listed. A benchmark on the way closes nothing; the run went on from what was observed."))  # fmt: skip
+        out.append(
+            Finding(
+                "note",
+                f"Passed {mark}: {show_move(diff, result.book.style)}",
+                "Observed against listed. A benchmark on the way closes nothing; the run went on from what was observed.",
+            )
+        )
     return out
 
 
@@ -136,13 +179,14 @@ def _arithmetic(result: RunResult, checks: PageChecks) -> list[Finding]:
     style = result.book.style
     d = checks.difference
     why = Working(
-        "Page check", "ΣBS − ΣFS = last − first = Σrise − Σfall",
+        "Page check",
+        "ΣBS − ΣFS = last − first = Σrise − Σfall",
         f"{show_length(result.reduction.sum_bs, style)} − {show_length(result.reduction.sum_bs - d.left, style)} = "
         f"{show_length(d.left, style)};  last − first {show_length(d.right, style)};  "
         f"Σrise − Σfall {show_length(checks.rise_and_fall.left, style)}",
         ("all sights that stand",),
         "These checks catch sums, not readings.",
-    )  # fmt: skip
+    )
     if checks.agree:
         return [
             Finding(
@@ -160,12 +204,24 @@ def _followed(book: RunBook) -> list[Finding]:
     out = []
     for k in book.known:
         if k.trouble:
-            out.append(Finding("open", f"{k.name}: its source", f"{k.trouble[:1].upper()}{k.trouble[1:]}.",
-                               action="known", action_label="Go to it"))  # fmt: skip
+            out.append(
+                Finding(
+                    "open",
+                    f"{k.name}: its source",
+                    f"{k.trouble[:1].upper()}{k.trouble[1:]}.",
+                    action="known",
+                    action_label="Go to it",
+                )
+            )
         elif k.from_work:
-            out.append(Finding("note", f"{k.name} {k.source}",
-                               f"{show_length(k.height, book.style, unit=True)} ± {show_amount(2 * k.u, book.style)}; "
-                               "changes there are taken over here."))  # fmt: skip
+            out.append(
+                Finding(
+                    "note",
+                    f"{k.name} {k.source}",
+                    f"{show_length(k.height, book.style, unit=True)} ± {show_amount(2 * k.u, book.style)}; "
+                    "changes there are taken over here.",
+                )
+            )
     return out
 
 
@@ -190,17 +246,31 @@ def _doubts(result: RunResult) -> list[Finding]:
             if doubt.what == "again"
             else "Look again before the staff moves."
         )
-        out.append(Finding("out", f"{sight.mark}: {'read again' if doubt.what == 'again' else doubt.what} off{by}",
-                           f"{doubt.text[:1].upper()}{doubt.text[1:]}. {again}", action=f"row:{doubt.row}", action_label="Go to it"))  # fmt: skip
+        out.append(
+            Finding(
+                "out",
+                f"{sight.mark}: {'read again' if doubt.what == 'again' else doubt.what} off{by}",
+                f"{doubt.text[:1].upper()}{doubt.text[1:]}. {again}",
+                action=f"row:{doubt.row}",
+                action_label="Go to it",
+            )
+        )
     if len(found) > 4:
-        out.append(Finding("out", f"{len(found) - 4} more looks don't agree", "They are marked in the sheet."))
+        out.append(
+            Finding("out", f"{len(found) - 4} more looks don't agree", "They are marked in the sheet.")
+        )
     looked = closing_looks(result)
     held = [row for row in looked if all(d.row != row for d in found)]
     if held:
         worst = max(abs(looked[row][1]) for row in held)
         n = len({book.rows[row].setup for row in held})
-        out.append(Finding("in", f"{n} set-up{'s' if n > 1 else ''} held to the last look",
-                           f"The mark read first was read again before the instrument left: within {show_amount(worst, style)}."))  # fmt: skip
+        out.append(
+            Finding(
+                "in",
+                f"{n} set-up{'s' if n > 1 else ''} held to the last look",
+                f"The mark read first was read again before the instrument left: within {show_amount(worst, style)}.",
+            )
+        )
     return out
 
 
@@ -210,19 +280,37 @@ def _corrected(result: RunResult) -> list[Finding]:
     unknown = int(np.isnan(result.distances).sum())
     out = []
     if c is not None and settings.use_collimation and unknown:
-        out.append(Finding("open", f"{unknown} sight{'s' if unknown > 1 else ''} without a distance",
-                           "No collimation correction there; the worst it may be is in the U of those heights."))  # fmt: skip
+        out.append(
+            Finding(
+                "open",
+                f"{unknown} sight{'s' if unknown > 1 else ''} without a distance",
+                "No collimation correction there; the worst it may be is in the U of those heights.",
+            )
+        )
     if (c is not None and not settings.use_collimation) or settings.use_curvature or settings.use_collimation:
         greatest = corrections(result)
         if c is not None and not settings.use_collimation and greatest.greatest_collimation > style.step:
-            out.append(Finding("open", f"Collimation is left in: up to {show_amount(greatest.greatest_collimation, style)}",
-                               "The instrument's error is known and not taken out. Switch it on under Proof, Class and spread.",
-                               action="proof", action_label="Go to it"))  # fmt: skip
-        for on, what, amount in ((settings.use_collimation, "Collimation", greatest.greatest_collimation),
-                                 (settings.use_curvature, "Curvature and refraction", greatest.greatest_curvature)):  # fmt: skip
-            if on and amount == amount:
-                out.append(Finding("note", f"{what} taken out: up to {show_amount(amount, style)}",
-                                   "Readings stay as read; each set-up's part is under Heights, Corrections."))  # fmt: skip
+            out.append(
+                Finding(
+                    "open",
+                    f"Collimation is left in: up to {show_amount(greatest.greatest_collimation, style)}",
+                    "The instrument's error is known and not taken out. Switch it on under Proof, Class and spread.",
+                    action="proof",
+                    action_label="Go to it",
+                )
+            )
+        for on, what, amount in (
+            (settings.use_collimation, "Collimation", greatest.greatest_collimation),
+            (settings.use_curvature, "Curvature and refraction", greatest.greatest_curvature),
+        ):
+            if on and not is_missing(amount):
+                out.append(
+                    Finding(
+                        "note",
+                        f"{what} taken out: up to {show_amount(amount, style)}",
+                        "Readings stay as read; each set-up's part is under Heights, Corrections.",
+                    )
+                )
     return out
 
 
@@ -243,11 +331,21 @@ def _balance(result: RunResult) -> list[Finding]:
     if pairs == 0:
         return []
     if unknown:
-        return [Finding("note", f"{unknown} of {pairs} set-ups without distances",
-                        "Whether back and fore sights balance is not known there, so a collimation error would not be seen.")]  # fmt: skip
+        return [
+            Finding(
+                "note",
+                f"{unknown} of {pairs} set-ups without distances",
+                "Whether back and fore sights balance is not known there, so a collimation error would not be seen.",
+            )
+        ]
     if worst > 10.0:
-        return [Finding("open", f"Set-up {at + 1} is unbalanced by {worst:.0f} m",
-                        "A collimation error goes into its height difference; stand midway, or have the instrument checked.")]  # fmt: skip
+        return [
+            Finding(
+                "open",
+                f"Set-up {at + 1} is unbalanced by {worst:.0f} m",
+                "A collimation error goes into its height difference; stand midway, or have the instrument checked.",
+            )
+        ]
     return [
         Finding(
             "in",
@@ -266,16 +364,25 @@ def _worst(result: RunResult) -> list[Finding]:
     n = len({int(s) for s in result.layout.setup[: row + 1]})
     ur = result.u_readings()
     why = Working(
-        f"Uncertainty of {result.layout.marks[row]}", "u² = u²(start) + Σ u²(readings on the way);  U = 2·u",
+        f"Uncertainty of {result.layout.marks[row]}",
+        "u² = u²(start) + Σ u²(readings on the way);  U = 2·u",
         f"u(reading) = {ur[row] * 1000:.2f} mm, {n} set-ups on the way;  u = {u[row] * 1000:.2f} mm;  U = {2 * u[row] * 1000:.1f} mm",
         (f"{instrument.name}: {instrument.label}",),
         "" if instrument.stated else "Nobody has said which instrument read these; the default stands in.",
-    )  # fmt: skip
-    return [Finding("note", f"Heights good to ± {show_amount(2 * float(u[row]), result.book.style)}",
-                    f"That is U (k = 2) for {result.layout.marks[row]}, the least certain.", why)]  # fmt: skip
+    )
+    return [
+        Finding(
+            "note",
+            f"Heights good to ± {show_amount(2 * float(u[row]), result.book.style)}",
+            f"That is U (k = 2) for {result.layout.marks[row]}, the least certain.",
+            why,
+        )
+    ]
 
 
 def _struck(result: RunResult) -> list[Finding]:
     n = sum(not r.stands and r.kind != EVENT for r in result.book.rows)
-    said = Finding("note", f"{n} reading{'s' if n > 1 else ''} struck", "Kept and legible; no height uses it.")
+    said = Finding(
+        "note", f"{n} reading{'s' if n > 1 else ''} struck", "Kept and legible; no height uses it."
+    )
     return [said] if n else []

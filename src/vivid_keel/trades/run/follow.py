@@ -31,7 +31,10 @@ def _corrected(result: RunResult, entry: Entry) -> RunResult | None:
         return None
     old = rows[row]
     sight = sight_row(entry, old.setup, True, old.instrument, old.staff)
-    if (sight.mark, sight.kind) != (old.mark, old.kind) or (sight.text, sight.reading) == (old.text, old.reading):
+    if (sight.mark, sight.kind) != (old.mark, old.kind) or (sight.text, sight.reading) == (
+        old.text,
+        old.reading,
+    ):
         return None
     # A coarser last digit may coarsen what is shown: that takes the whole book to know.
     return with_correction(result, row, sight) if sight.step <= old.step else None
@@ -41,7 +44,11 @@ def begun(book: RunBook, journal: Journal, before: int | None = None) -> bool:
     """Whether a new set-up was begun and nothing booked on it; `before` leaves out that entry and what came after it."""
     for id in reversed(journal.order[book.work]):
         entry = journal.entries[id]
-        if (before is not None and id >= before) or not journal.stands(id) or entry.kind not in {"sight", "setup", "event"}:
+        if (
+            (before is not None and id >= before)
+            or not journal.stands(id)
+            or entry.kind not in {"sight", "setup", "event"}
+        ):
             continue
         if entry.kind == "event" and entry.body["what"] == "staff":
             continue

@@ -36,8 +36,15 @@ class HairDesk(WorkDesk):
         title = self.named_mark()
         others = ((abs(look.reading), "first look"),) if look is not None else ()
         return staff_face(
-            self.book.style, hair, self._centre, width, height, upside_down=upside_down, title=title, others=others
-        )  # fmt: skip
+            self.book.style,
+            hair,
+            self._centre,
+            width,
+            height,
+            upside_down=upside_down,
+            title=title,
+            others=others,
+        )
 
     def hair_at(self) -> float:
         """Where the hair lies [m]."""

@@ -7,7 +7,7 @@ from typing import Any
 from vivid_keel.core.booking.hairs import stadia
 from vivid_keel.core.booking.layout import KINDS
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import show_length, show_move, show_number
+from vivid_keel.core.quantities import is_missing, show_length, show_move, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
@@ -30,10 +30,18 @@ class LooksSheet(Sheet):
         self.desk = desk
         wide = 78 if desk.book.unit == "ft-in" else 64
         self.columns = (
-            Column("Mark", 0), Column("", 34), Column("Middle", wide, True), Column("Upper", wide, True),
-            Column("Lower", wide, True), Column("Dist, m", 62, True), Column("Check", 76, True),
-            Column("2nd look", wide, True), Column("Differs", 76, True), Column("Page", 50), Column("On paper", 80),
-        )  # fmt: skip
+            Column("Mark", 0),
+            Column("", 34),
+            Column("Middle", wide, True),
+            Column("Upper", wide, True),
+            Column("Lower", wide, True),
+            Column("Dist, m", 62, True),
+            Column("Check", 76, True),
+            Column("2nd look", wide, True),
+            Column("Differs", 76, True),
+            Column("Page", 50),
+            Column("On paper", 80),
+        )
 
     @property
     def count(self) -> int:
@@ -51,17 +59,17 @@ class LooksSheet(Sheet):
             return Cell(show_length(sight.reading, style), bold=True)
         if column in FIELDS:
             value = getattr(sight, FIELDS[column])
-            return Cell("" if value != value else show_length(value, style), editable=True)
+            return Cell("" if is_missing(value) else show_length(value, style), editable=True)
         if column in (PAGE, READ_AT):
             return Cell(sight.page if column == PAGE else sight.read_at, ink="muted", editable=True)
         if column == 8:
             off = sight.look - sight.reading
-            return Cell("" if off != off else show_move(off, style), ink=self._ink(at, "looks"))
+            return Cell("" if is_missing(off) else show_move(off, style), ink=self._ink(at, "looks"))
         return self._from_hairs(at, column)
 
     def _from_hairs(self, at: int, column: int) -> Cell:
         sight, book = self.desk.book.rows[at], self.desk.book
-        if column == 5 and sight.distance == sight.distance:
+        if column == 5 and not is_missing(sight.distance):
             return Cell(f"{sight.distance:g}", ink="muted")
         try:
             found = stadia(sight.reading, *sight.hairs(), book.instrument.hair_factor)
@@ -124,4 +132,7 @@ class LooksSheet(Sheet):
         if at < 0:
             return None
         sight = self.desk.book.rows[at]
-        return f"{KINDS[sight.kind]} {show_length(sight.reading, self.desk.book.style)} at {sight.mark}", sight.id
+        return (
+            f"{KINDS[sight.kind]} {show_length(sight.reading, self.desk.book.style)} at {sight.mark}",
+            sight.id,
+        )

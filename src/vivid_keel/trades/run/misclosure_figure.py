@@ -52,7 +52,11 @@ def _corrections(p: Picture, result: RunResult, top: float, width: float, height
     n = len(closure.path)
     p.text(14, top + 8, "Correction handed on, set-up by set-up, mm", "ink", 14, bold=True)
     if not closure.spread:
-        why = "Nothing is spread: the run is over its limit." if closure.accepted is False else "Nothing is spread."
+        why = (
+            "Nothing is spread: the run is over its limit."
+            if closure.accepted is False
+            else "Nothing is spread."
+        )
         p.text(14, top + 36, why, "muted", 14)
         return
     base, x0, x1 = height - 44, 40.0, width - 40.0

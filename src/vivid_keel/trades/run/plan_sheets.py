@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import parse_length, show_length
+from vivid_keel.core.quantities import is_missing, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
@@ -15,8 +15,13 @@ class StandingSheet(Sheet):
     """Marks in order of walking: name, rough height, how far along; and which set-up reads each."""
 
     name = "Where to stand"
-    columns = (Column("Mark, in order of walking", 0), Column("Rough height", 112, True), Column("Along, m", 80, True),
-               Column("Set-up", 66, True), Column("", 282))  # fmt: skip
+    columns = (
+        Column("Mark, in order of walking", 0),
+        Column("Rough height", 112, True),
+        Column("Along, m", 80, True),
+        Column("Set-up", 66, True),
+        Column("", 282),
+    )
     hint = "Name, rough height, metres along the way (leave empty if not known): Enter goes on · Ctrl+D takes one out"
 
     def __init__(self, desk: RunDesk) -> None:
@@ -49,14 +54,16 @@ class StandingSheet(Sheet):
         if column == 1:
             return Cell(show_length(w.height, style), editable=own)
         if column == 2:
-            return Cell("" if w.along != w.along else f"{w.along:g}", editable=own)
+            return Cell("" if is_missing(w.along) else f"{w.along:g}", editable=own)
         plan = self.desk.standing.plan
         if plan is None:
             return Cell()
         reading = read_by(plan, w.name)
         if column == 3:
             return Cell(", ".join(str(n + 1) for n in reading), bold=True)
-        return Cell(leg_words(plan, reading, style) if row == 0 or reading != self._before(row) else "", ink="muted")
+        return Cell(
+            leg_words(plan, reading, style) if row == 0 or reading != self._before(row) else "", ink="muted"
+        )
 
     def _before(self, row: int) -> list[int]:
         plan = self.desk.standing.plan
@@ -74,7 +81,9 @@ class StandingSheet(Sheet):
             body = dict(entry.body)
             field = ("name", "height", "along")[column]
             value = clean if column == 0 else self._length(column, clean) if clean else None
-            body = {**body, field: value} if value is not None else {k: v for k, v in body.items() if k != field}
+            body = (
+                {**body, field: value} if value is not None else {k: v for k, v in body.items() if k != field}
+            )
             if body != entry.body:
                 made.append(Draft(desk.work, "planned", body, strikes=entry.id))
             return Taken(made, (row, min(column + 1, 2)))
@@ -129,7 +138,11 @@ class ReachSheet(Sheet):
         m = desk.book.reach
         self.lines = (
             ("length of the staff", m.staff, "no line can be read above it"),
-            ("eye height", m.eye, "of the shortest person who will read; the line stands no higher over the ground"),
+            (
+                "eye height",
+                m.eye,
+                "of the shortest person who will read; the line stands no higher over the ground",
+            ),
             ("longest sight", m.longest, "30 to 50 m: beyond it a reading is worth less"),
         )
 

@@ -100,7 +100,9 @@ def _listed(f: Fields) -> dict[str, ListedMark]:
         if name in listed:
             if abs(listed[name].height - height) > EQUAL:
                 raise KeelError(
-                    "two-heights", f"{name} is listed with two heights; strike the wrong one", f"{where}/height_m"
+                    "two-heights",
+                    f"{name} is listed with two heights; strike the wrong one",
+                    f"{where}/height_m",
                 )
             raise KeelError("duplicate-name", f"{name} is listed twice", f"{where}/name")
         listed[name] = ListedMark(name, height, fixed)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.booking.pages import page_totals
-from vivid_keel.core.quantities import show_amount, show_length
+from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Sheet, Taken
 from vivid_keel.trades.run.corrections import corrections
@@ -22,9 +22,13 @@ class PagesSheet(Sheet):
         wide = 92 if desk.book.unit == "ft-in" else 72
         sums = (Column(name, wide, True) for name in ("Σ BS", "Σ IS", "Σ FS", "Σ rise", "Σ fall"))
         self.columns = (
-            Column("", 34), Column("Page", 50), Column("Sights", 0), *sums, Column("BS − FS", wide, True),
+            Column("", 34),
+            Column("Page", 50),
+            Column("Sights", 0),
+            *sums,
+            Column("BS − FS", wide, True),
             Column("last − first", 92, True),
-        )  # fmt: skip
+        )
         r = desk.result.reduction
         self.pages = page_totals(r) if len(r.readings) else []
 
@@ -37,8 +41,14 @@ class PagesSheet(Sheet):
         if whole:
             r, checks = self.desk.result.reduction, self.desk.checks()
             values = (
-                r.sum_bs, r.sum_is, r.sum_fs, r.sum_rise, r.sum_fall, checks.difference.left, checks.difference.right,
-            )  # fmt: skip
+                r.sum_bs,
+                r.sum_is,
+                r.sum_fs,
+                r.sum_rise,
+                r.sum_fall,
+                checks.difference.left,
+                checks.difference.right,
+            )
             names = ("in" if checks.agree else "out", "book", f"{len(r.readings)} sights")
         else:
             p = self.pages[row]
@@ -58,9 +68,16 @@ class CorrectionsSheet(Sheet):
     """What each correction does, set-up by set-up; switched on and off under Proof."""
 
     name = "Corrections"
-    columns = (Column("Set-up", 66, True), Column("Back, m", 80, True), Column("Fore, m", 80, True),
-               Column("Collimation", 104, True), Column("Saved", 96, True), Column("Curvature", 96, True),
-               Column("Staff's foot", 96, True), Column("", 0))  # fmt: skip
+    columns = (
+        Column("Set-up", 66, True),
+        Column("Back, m", 80, True),
+        Column("Fore, m", 80, True),
+        Column("Collimation", 104, True),
+        Column("Saved", 96, True),
+        Column("Curvature", 96, True),
+        Column("Staff's foot", 96, True),
+        Column("", 0),
+    )
     hint = "What each error puts into a set-up's height difference, and what balancing saved · on or off under Proof"
 
     def __init__(self, desk: RunDesk) -> None:
@@ -77,12 +94,12 @@ class CorrectionsSheet(Sheet):
             return Cell(str(one.setup + 1))
         if column in (1, 2):
             d = one.back if column == 1 else one.fore
-            return Cell("–" if d != d else f"{d:.3g}", ink="muted")
+            return Cell("–" if is_missing(d) else f"{d:.3g}", ink="muted")
         if column == 7:
             return Cell("unbalanced" if abs(one.back - one.fore) > 10 else "", ink="open")
         value = (one.collimation, one.saved, one.curvature, one.staff)[column - 3]
-        if value != value:
-            return Cell("not known" if column == 3 and one.back == one.back else "", ink="muted")
+        if is_missing(value):
+            return Cell("not known" if column == 3 and not is_missing(one.back) else "", ink="muted")
         return Cell(show_amount(value, style, 2, signed=column != 4), bold=column == 3)
 
     def picked(self, row: int) -> int:
@@ -97,9 +114,9 @@ class CorrectionsSheet(Sheet):
             (s.use_curvature, "Curvature", self.found.greatest_curvature),
             (s.use_staff, "Staff's foot", self.found.greatest_staff),
         ):
-            if name == "Staff's foot" and most != most:
+            if name == "Staff's foot" and is_missing(most):
                 continue
-            amount = "" if most != most else f", at most {show_amount(most, style)} in a height"
+            amount = "" if is_missing(most) else f", at most {show_amount(most, style)} in a height"
             out.append((f"{name} {'taken out' if on else 'left in'}{amount}", ""))
         return out
 
@@ -108,8 +125,15 @@ class SlipsSheet(Sheet):
     """Where the slip may be, likeliest first, with the reason and how to settle it."""
 
     name = "Find the slip"
-    columns = (Column("", 34), Column("Look at", 126), Column("Read", 62, True), Column("Would be", 78, True),
-               Column("What happened?", 176), Column("Sure", 50, True), Column("To settle it", 0))  # fmt: skip
+    columns = (
+        Column("", 34),
+        Column("Look at", 126),
+        Column("Read", 62, True),
+        Column("Would be", 78, True),
+        Column("What happened?", 176),
+        Column("Sure", 50, True),
+        Column("To settle it", 0),
+    )
     hint = "The row is lit in the picture · Enter goes to it · F4 why · it only suggests: read again"
 
     def __init__(self, desk: RunDesk) -> None:
@@ -126,9 +150,14 @@ class SlipsSheet(Sheet):
             return Cell(self._nothing(), ink="muted") if column == 6 else Cell()
         one = self.lines[row]
         return (
-            Cell(str(row + 1), ink="muted"), Cell(one.title, bold=row == 0), Cell(one.as_read),
-            Cell(one.would_be, bold=True), Cell(one.what), Cell(f"{one.sure * 100:.0f} %", ink="muted"), Cell(one.settle, ink="muted"),
-        )[column]  # fmt: skip
+            Cell(str(row + 1), ink="muted"),
+            Cell(one.title, bold=row == 0),
+            Cell(one.as_read),
+            Cell(one.would_be, bold=True),
+            Cell(one.what),
+            Cell(f"{one.sure * 100:.0f} %", ink="muted"),
+            Cell(one.settle, ink="muted"),
+        )[column]
 
     def _nothing(self) -> str:
         desk = self.desk

@@ -73,7 +73,9 @@ def _follow(known: Known, work: int, works: Works) -> Known:
         return replace(known, trouble="the work it was taken from is gone; the height is as it was then")
     name = journal.name_of(source)
     if works.leads_back(source, work):
-        return replace(known, trouble=f"{name} and this work lean on each other; the height is as it was when taken")
+        return replace(
+            known, trouble=f"{name} and this work lean on each other; the height is as it was when taken"
+        )
     lent = works.lent(source)
     found = lent.heights.get(known.from_mark or known.name) if lent is not None else None
     if found is None:
@@ -90,16 +92,23 @@ def register(works: Works, but: int = 0) -> list[FoundMark]:
         for at in one.begun_from:
             followers.setdefault(at, []).append(one.name)
     return [
-        FoundMark(h.name, one.work, one.name, h.height, h.u, h.closed, tuple(followers.get((one.work, h.name), ())))
-        for one in lent if one.work != but
+        FoundMark(
+            h.name, one.work, one.name, h.height, h.u, h.closed, tuple(followers.get((one.work, h.name), ()))
+        )
+        for one in lent
+        if one.work != but
         for h in one.heights.values()
-    ]  # fmt: skip
+    ]
 
 
 def follow_body(found: FoundMark, style: LengthStyle) -> dict[str, Any]:
     """Return the body of a known mark that follows another work's; the height as it is now stands beside it."""
     text = show_length(found.height, style).replace("−", "-")
     return {
-        "name": found.name, "height": {"text": text, "unit": style.unit, "m": found.height, "step_m": style.step},
-        "source": f"follows {found.work_name}", "u_m": found.u, "from_work": found.work, "from_mark": found.name,
-    }  # fmt: skip
+        "name": found.name,
+        "height": {"text": text, "unit": style.unit, "m": found.height, "step_m": style.step},
+        "source": f"follows {found.work_name}",
+        "u_m": found.u,
+        "from_work": found.work,
+        "from_mark": found.name,
+    }

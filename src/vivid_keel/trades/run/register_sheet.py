@@ -12,8 +12,14 @@ class RegisterSheet(Sheet):
     """Every mark that a run of this job found, and who begins from it."""
 
     name = "Register"
-    columns = (Column("Mark", 0), Column("Height", 92, True), Column("± U, mm", 74, True), Column("Found in", 142),
-               Column("", 116), Column("Begun from by", 130))  # fmt: skip
+    columns = (
+        Column("Mark", 0),
+        Column("Height", 92, True),
+        Column("± U, mm", 74, True),
+        Column("Found in", 142),
+        Column("", 116),
+        Column("Begun from by", 130),
+    )
     hint = "All marks of the job's runs · list one under Set-up, Known marks, in another run, and it follows this"
 
     def __init__(self, desk: RunDesk) -> None:
@@ -28,11 +34,13 @@ class RegisterSheet(Sheet):
         m = self.marks[row]
         own = m.work == self.desk.work
         return (
-            Cell(m.name, bold=own), Cell(show_length(m.height, self.desk.book.style), bold=True),
-            Cell(show_number(2000 * m.u, 1), ink="muted"), Cell(m.work_name, ink="ink" if own else "muted"),
+            Cell(m.name, bold=own),
+            Cell(show_length(m.height, self.desk.book.style), bold=True),
+            Cell(show_number(2000 * m.u, 1), ink="muted"),
+            Cell(m.work_name, ink="ink" if own else "muted"),
             Cell("checked" if m.closed else "no check", sign="in" if m.closed else "open", ink="muted"),
             Cell(", ".join(m.followers), ink="muted"),
-        )[column]  # fmt: skip
+        )[column]
 
     def picked(self, row: int) -> int:
         m = self.marks[row] if 0 <= row < len(self.marks) else None

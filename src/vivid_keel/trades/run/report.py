@@ -32,8 +32,18 @@ def run_report(result: RunResult, journal: Journal, heading: Heading, said: list
         pages.figure(misclosure(result, 760, 260))
     pages.title("The book, as read and as reduced", 12, 70)
     rows, struck = _book_rows(result, journal)
-    columns = [("Mark", 120, False), ("BS", 54, True), ("IS", 54, True), ("FS", 54, True), ("HC", 60, True), ("Rise", 50, True),
-               ("Fall", 50, True), ("Height", 60, True), ("Corrected", 62, True), ("Remark", 110, False)]  # fmt: skip
+    columns = [
+        ("Mark", 120, False),
+        ("BS", 54, True),
+        ("IS", 54, True),
+        ("FS", 54, True),
+        ("HC", 60, True),
+        ("Rise", 50, True),
+        ("Fall", 50, True),
+        ("Height", 60, True),
+        ("Corrected", 62, True),
+        ("Remark", 110, False),
+    ]
     pages.table([(t, w, r) for t, w, r in columns], rows, struck)
     tail(pages, journal, book.work)
     return pages.done()
@@ -61,8 +71,17 @@ def _book_rows(result: RunResult, journal: Journal) -> tuple[list[list[str]], fr
         rise, fall = result.rise_fall(main)
         corrected = show(result.corrected(main), style) if result.closure.spread else ""
         rows.append(
-            [sight.mark, cells.get("BS", ""), cells.get("IS", ""), cells.get("FS", ""), hc,
-             show(rise, style) if rise > 0 else "", show(fall, style) if fall > 0 else "", show(result.height(main), style),
-             corrected, remark]
-        )  # fmt: skip
+            [
+                sight.mark,
+                cells.get("BS", ""),
+                cells.get("IS", ""),
+                cells.get("FS", ""),
+                hc,
+                show(rise, style) if rise > 0 else "",
+                show(fall, style) if fall > 0 else "",
+                show(result.height(main), style),
+                corrected,
+                remark,
+            ]
+        )
     return rows, frozenset(struck)

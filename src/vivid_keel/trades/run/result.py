@@ -108,8 +108,14 @@ class RunResult:
         It is one error for all sights: what balanced sights cancel is not counted.
         """
         used = self.book.settings.use_collimation
-        c = [0.0 if i.u_collimation is None else i.u_collimation if used else math.hypot(i.u_collimation, (i.collimation or 0.0) / math.sqrt(3))
-             for i in self.book.instruments]  # fmt: skip
+        c = [
+            0.0
+            if i.u_collimation is None
+            else i.u_collimation
+            if used
+            else math.hypot(i.u_collimation, (i.collimation or 0.0) / math.sqrt(3))
+            for i in self.book.instruments
+        ]
         if not any(c) or not len(self.booked):
             return None
         each = np.array(c)[self.read_with()] if len(c) > 1 else c[0]
@@ -139,7 +145,10 @@ class RunResult:
         taken_off = float(self.reduction.readings[i]) - booked
         read, off = show_length(booked, style), ""
         if abs(taken_off) > 1e-9:  # the reading stays as read; what is taken off it stands beside it
-            read, off = f"({read} {show_number(taken_off * 1000, 1, signed=True)} mm)", self._taken_off_in_words()
+            read, off = (
+                f"({read} {show_number(taken_off * 1000, 1, signed=True)} mm)",
+                self._taken_off_in_words(),
+            )
         if self.layout.kinds[i] == BS:
             return Working(
                 f"Height of collimation on {sight.mark}",
@@ -160,14 +169,28 @@ class RunResult:
         other = f"{'Rise' if rise > 0 else 'Fall'} against the sight before: {show_length(max(rise, fall), style)}"
         source = self.book.rows[self.book.sights[back]]
         return Working(
-            f"Height of {sight.mark}", formula, numbers,
-            (f"{KINDS[sight.kind]} {sight.mark}, read {sight.text}", f"BS {source.mark}, read {source.text}", other),
+            f"Height of {sight.mark}",
+            formula,
+            numbers,
+            (
+                f"{KINDS[sight.kind]} {sight.mark}, read {sight.text}",
+                f"BS {source.mark}, read {source.text}",
+                other,
+            ),
             note,
-        )  # fmt: skip
+        )
 
     def _taken_off_in_words(self) -> str:
         s = self.book.settings
-        return "".join(w for on, w in ((s.use_collimation, " − c·D"), (s.use_curvature, " − curvature"), (s.use_staff, " − foot")) if on)
+        return "".join(
+            w
+            for on, w in (
+                (s.use_collimation, " − c·D"),
+                (s.use_curvature, " − curvature"),
+                (s.use_staff, " − foot"),
+            )
+            if on
+        )
 
     def _where_from(self, i: int) -> str:
         s = int(self.layout.setup[i])
@@ -182,7 +205,9 @@ class RunResult:
 def work_out_run(book: RunBook) -> RunResult:
     """Reduce a book."""
     sights = [book.rows[i] for i in book.sights]
-    layout = lay_out([s.kind for s in sights], [s.mark for s in sights], [s.setup for s in sights], book.listed)
+    layout = lay_out(
+        [s.kind for s in sights], [s.mark for s in sights], [s.setup for s in sights], book.listed
+    )
     readings = np.array([s.reading for s in sights], dtype=np.float64)
     factor = book.instrument.hair_factor
     distances = np.array([s.length(factor) for s in sights], dtype=np.float64)
@@ -240,15 +265,21 @@ def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None)
     sight = replace(sight, instrument=len(book.instruments) - 1, staff=len(book.staffs))
     rows = [*book.rows, sight]
     longer = replace(
-        book, rows=rows, lines=line_added(book.lines, rows), sights=[*book.sights, len(rows) - 1],
+        book,
+        rows=rows,
+        lines=line_added(book.lines, rows),
+        sights=[*book.sights, len(rows) - 1],
         style=finer(book.style, book.unit, sight.step),
-    )  # fmt: skip
+    )
     if layout is None:
         layout = extended(result.layout, sight.kind, sight.mark, sight.setup)
     return _reduced(
-        longer, [*result.at, len(book.sights)], layout, np.append(result.booked, sight.reading),
+        longer,
+        [*result.at, len(book.sights)],
+        layout,
+        np.append(result.booked, sight.reading),
         np.append(result.distances, sight.length(book.instrument.hair_factor)),
-    )  # fmt: skip
+    )
 
 
 def with_reading(result: RunResult, row: int, reading: float) -> RunResult:
@@ -273,7 +304,9 @@ def with_correction(result: RunResult, row: int, sight: SightRow) -> RunResult:
     if b == row:  # a backsight struck: it stands on a line of its own behind its foresight
         lines[n : n + 2] = [(a, row + 1), (row, -1)]
     sights = [i + (i >= row) for i in book.sights]
-    changed = replace(book, rows=rows, lines=lines, sights=sights, style=finer(book.style, book.unit, sight.step))
+    changed = replace(
+        book, rows=rows, lines=lines, sights=sights, style=finer(book.style, book.unit, sight.step)
+    )
     at = [*result.at[:row], -1, *result.at[row:]]
     readings, distances = result.booked.copy(), result.distances.copy()
     readings[at[row + 1]], distances[at[row + 1]] = sight.reading, sight.length(book.instrument.hair_factor)

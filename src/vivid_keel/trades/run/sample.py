@@ -37,8 +37,13 @@ RUN = (
 )
 
 # What was to be read, with rough heights and metres along the way.
-WAY = (("Yard drain", "41.9", "32"), ("Store sill", "42.9", "58"), ("Wheel-pit sill N", "40.1", "96"),
-       ("Weir crest", "41.0", "125"), ("Tramway head", "41.6", "170"))  # fmt: skip
+WAY = (
+    ("Yard drain", "41.9", "32"),
+    ("Store sill", "42.9", "58"),
+    ("Wheel-pit sill N", "40.1", "96"),
+    ("Weir crest", "41.0", "125"),
+    ("Tramway head", "41.6", "170"),
+)
 
 # The way back from the weir over the store sill, begun from what the first run found there.
 BACK = (
@@ -51,7 +56,6 @@ BACK = (
     (True, "Store sill", "BS", "1.022", "14", ""),
     (False, "BM gatepost", "FS", "1.631", "15", "closing"),
 )
-
 
 
 def _read(text: str, unit: str = "m") -> dict[str, Any]:
@@ -69,15 +73,25 @@ def out(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
         file.record([Draft(id, "planned", {"name": mark, "height": _read(height), "along": _read(along)})])
     booked: dict[str, int] = {}
     for new, mark, kind, reading, distance, remark in RUN:
-        body: dict[str, Any] = {"mark": mark, "sight": kind, "reading": _read(reading), "distance": _read(distance)}
+        body: dict[str, Any] = {
+            "mark": mark,
+            "sight": kind,
+            "reading": _read(reading),
+            "distance": _read(distance),
+        }
         if remark:
             body["remark"] = remark
         drafts = [Draft(id, "setup", {})] if new else []
         booked[mark] = file.record([*drafts, Draft(id, "sight", body)])[-1].id
         if mark == "CP 1" and kind == "FS":
             # Looked at again before the staff moved on: the digits of the store sill had been swapped.
-            again = {"mark": "Store sill", "sight": "IS", "reading": _read("0.873"), "distance": _read("9"),
-                     "remark": "digits swapped"}  # fmt: skip
+            again = {
+                "mark": "Store sill",
+                "sight": "IS",
+                "reading": _read("0.873"),
+                "distance": _read("9"),
+                "remark": "digits swapped",
+            }
             file.record([Draft(id, "sight", again, strikes=booked["Store sill"])])
     file.record([Draft(id, "matter", {"text": "Yard drain: lift the rim and read the channel below it"})])
 
@@ -96,7 +110,12 @@ def back(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
     source = "site datum, brass stud in the gatepost"
     file.record([Draft(id, "mark", {"name": "BM gatepost", "height": _read("42.318"), "source": source})])
     for new, mark, kind, reading, distance, remark in BACK:
-        body: dict[str, Any] = {"mark": mark, "sight": kind, "reading": _read(reading), "distance": _read(distance)}
+        body: dict[str, Any] = {
+            "mark": mark,
+            "sight": kind,
+            "reading": _read(reading),
+            "distance": _read(distance),
+        }
         if remark:
             body["remark"] = remark
         if mark == "Store sill":

@@ -6,7 +6,7 @@ import io
 import math
 
 from vivid_keel.core.booking.layout import BS, FS
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import is_missing, show_length
 from vivid_keel.trades.run.result import RunResult
 
 STEP = 15.0
@@ -30,7 +30,7 @@ def section_dxf(result: RunResult) -> str:
         made.layers.add(name, color=colour)
     places = stations(result)
     ground = [(x, result.corrected(row)) for row, x in places.items() if result.book.rows[row].reading >= 0]
-    ground = [(x, h) for x, h in ground if h == h]
+    ground = [(x, h) for x, h in ground if not is_missing(h)]
     if len(ground) > 1:
         space.add_lwpolyline(ground, dxfattribs={"layer": "GROUND"})
     layout, said = result.layout, set()
@@ -38,7 +38,7 @@ def section_dxf(result: RunResult) -> str:
         rows = [
             row
             for row in places
-            if result.book.rows[row].setup == s and result.corrected(row) == result.corrected(row)
+            if result.book.rows[row].setup == s and not is_missing(result.corrected(row))
         ]
         if not rows:
             continue
@@ -82,4 +82,4 @@ def stations(result: RunResult) -> dict[int, float]:
 
 def _length(d, i: int) -> float:  # type: ignore[no-untyped-def]
     value = float(d[i]) if i >= 0 else math.nan
-    return STEP if value != value else value
+    return STEP if is_missing(value) else value

@@ -7,7 +7,7 @@ from typing import Any
 
 from vivid_keel.core.booking.layout import BS
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import parse_length, show_length, show_number
+from vivid_keel.core.quantities import is_missing, parse_length, show_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
@@ -51,7 +51,9 @@ class KnownSheet(Sheet):
                 "",
                 "published, site datum, earlier run",
             )[column]
-            return Cell(self.typed.get(column, ""), editable=True, hint="" if self.typed.get(column) else hint)
+            return Cell(
+                self.typed.get(column, ""), editable=True, hint="" if self.typed.get(column) else hint
+            )
         k = self.known[row]
         text = (
             k.name,
@@ -83,7 +85,8 @@ class KnownSheet(Sheet):
         k = self.known[row]
         if k.from_work and column in (1, 2):
             raise KeelError(
-                "bad-value", f"this height {k.source}; change it there, or strike this line and list the mark anew"
+                "bad-value",
+                f"this height {k.source}; change it there, or strike this line and list the mark anew",
             )
         self._check(column, clean, but=k.name)
         old = desk.file.journal.entries[k.id]
@@ -128,22 +131,33 @@ class KnownSheet(Sheet):
     def _body(self, typed: dict[int, str]) -> dict[str, Any]:
         mark = self.desk.decimal_mark
         body: dict[str, Any] = {
-            "name": typed[0], "height": as_read(parse_length(typed[1], self.desk.book.unit, mark)), "source": typed[3],
-        }  # fmt: skip
+            "name": typed[0],
+            "height": as_read(parse_length(typed[1], self.desk.book.unit, mark)),
+            "source": typed[3],
+        }
         if typed.get(2):
             body["u_m"] = parse_length(typed[2], "mm", mark).value / 2
         return body
 
     def strike(self, row: int) -> tuple[str, int] | None:
-        return (f"the known mark {self.known[row].name}", self.known[row].id) if row < len(self.known) else None
+        return (
+            (f"the known mark {self.known[row].name}", self.known[row].id) if row < len(self.known) else None
+        )
 
 
 class SetUpsSheet(Sheet):
     """Each set-up: what it hangs on, its line, which sights hang on it, and whether it is the one alive."""
 
     name = "Set-ups"
-    columns = (Column("No.", 46, True), Column("Backsight on", 170), Column("at", 90, True), Column("HC", 90, True),
-               Column("Sights", 66, True), Column("Back / fore, m", 120, True), Column("", 0))  # fmt: skip
+    columns = (
+        Column("No.", 46, True),
+        Column("Backsight on", 170),
+        Column("at", 90, True),
+        Column("HC", 90, True),
+        Column("Sights", 66, True),
+        Column("Back / fore, m", 120, True),
+        Column("", 0),
+    )
     hint = "A line is dead once the instrument has moved: Ctrl+Enter begins the next set-up"
 
     def __init__(self, desk: RunDesk) -> None:
@@ -186,9 +200,17 @@ class HeightsSheet(Sheet):
     """Every mark with its height as observed last, as corrected, and how sure it is."""
 
     name = "Marks"
-    columns = (Column("Mark", 0), Column("Seen", 48, True), Column("Set-up", 58, True), Column("As observed", 96, True),
-               Column("Corr., mm", 82, True), Column("Height", 90, True), Column("± U, mm", 74, True),
-               Column("Place: x, m", 90, True), Column("y, m", 78, True))  # fmt: skip
+    columns = (
+        Column("Mark", 0),
+        Column("Seen", 48, True),
+        Column("Set-up", 58, True),
+        Column("As observed", 96, True),
+        Column("Corr., mm", 82, True),
+        Column("Height", 90, True),
+        Column("± U, mm", 74, True),
+        Column("Place: x, m", 90, True),
+        Column("y, m", 78, True),
+    )
     hint = "F4 shows the working of a height · x and y place a mark in plan, for GeoJSON"
 
     def __init__(self, desk: RunDesk) -> None:
@@ -228,7 +250,7 @@ class HeightsSheet(Sheet):
         if column == 4:
             return Cell(
                 show_number((corrected - height) * 1000, 1, signed=True)
-                if r.closure.spread and height == height
+                if r.closure.spread and not is_missing(height)
                 else ""
             )
         if known is not None and known.fixed:
@@ -240,13 +262,15 @@ class HeightsSheet(Sheet):
         if column == 5:
             return Cell(show(corrected, style), bold=True)
         u = float(self.u[i])
-        return Cell(show_number(2000 * u, 1) if u == u else "", ink="muted")
+        return Cell(show_number(2000 * u, 1) if not is_missing(u) else "", ink="muted")
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []
         mark, desk = self.marks[row][0], self.desk
         length = as_read(parse_length(text, "m", desk.decimal_mark))
-        old = next((e for e in desk.file.journal.standing(desk.work, "place") if e.body["mark"] == mark), None)
+        old = next(
+            (e for e in desk.file.journal.standing(desk.work, "place") if e.body["mark"] == mark), None
+        )
         if old is not None:
             made.append(Draft(desk.work, "place", {**old.body, "xy"[column - 7]: length}, strikes=old.id))
         elif column == 7:

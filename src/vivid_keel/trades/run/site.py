@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from vivid_keel.core.booking.layout import KINDS
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import show_length, show_move
+from vivid_keel.core.quantities import is_missing, show_length, show_move
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.staff_face import hair_step
@@ -178,8 +178,12 @@ class RunBooking:
             at = len(desk.book.rows) - 1
             style = desk.book.style
             height = desk.result.height(at)
-            reduced = f"height {show_length(height, style)}" if height == height else "waits for its backsight"
-            if sight.kind == 0 and height == height:
+            reduced = (
+                f"height {show_length(height, style)}"
+                if not is_missing(height)
+                else "waits for its backsight"
+            )
+            if sight.kind == 0 and not is_missing(height):
                 reduced = f"line at {show_length(desk.result.collimation_height(at), style)}"
             self._tell(f"{KINDS[sight.kind]} {sight.mark} {show_length(sight.reading, style)}: {reduced}")
 
@@ -192,7 +196,9 @@ class RunBooking:
         off = length.value - first.reading
         agree = abs(off) <= 2 * first.step + 1e-9
         words = show_move(off, self.desk.book.style)
-        self._tell(f"{'The looks agree' if agree else 'The looks differ: look again'}, {words}", wrong=not agree)
+        self._tell(
+            f"{'The looks agree' if agree else 'The looks differ: look again'}, {words}", wrong=not agree
+        )
 
     def look_again(self) -> None:
         """Turn to a second look at the sight just booked, or back."""

@@ -12,7 +12,7 @@ from vivid_keel.core.booking.layout import BS, FS, KINDS
 from vivid_keel.core.booking.slips import BookReadings, Search, Suggestion, find_slips
 from vivid_keel.core.booking.slips.kinds import KINDS as SLIP_KINDS
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import LengthStyle, show_length, show_move
+from vivid_keel.core.quantities import LengthStyle, is_missing, show_length, show_move
 from vivid_keel.core.working import Working
 from vivid_keel.trades.run.result import RunResult
 
@@ -39,7 +39,7 @@ def doubts(result: RunResult) -> list[Doubt]:
         if not sight.details:
             continue
         allowed = UNITS_OF_LAST_PLACE * sight.step + 1e-9
-        if sight.look == sight.look and abs(sight.look - sight.reading) > allowed:
+        if not is_missing(sight.look) and abs(sight.look - sight.reading) > allowed:
             out.append(Doubt(row, "looks", sight.look - sight.reading, allowed, "the two looks differ"))
         try:
             check = stadia(sight.reading, *sight.hairs()).middle_check
@@ -47,7 +47,9 @@ def doubts(result: RunResult) -> list[Doubt]:
             out.append(Doubt(row, "hairs", math.nan, allowed, error.message))
             continue
         if check is not None and abs(check) > allowed:
-            out.append(Doubt(row, "hairs", check, allowed, "the mean of the outer hairs is not the middle one"))
+            out.append(
+                Doubt(row, "hairs", check, allowed, "the mean of the outer hairs is not the middle one")
+            )
     return sorted([*out, *_closing_looks(result)], key=lambda d: d.row)
 
 
@@ -86,9 +88,16 @@ def book_readings(result: RunResult) -> BookReadings:
         return np.array([getattr(r, name) for r in rows], dtype=np.float64)
 
     return BookReadings(
-        result.layout, result.reduction.readings, column("look"), column("upper"), column("lower"), result.distances,
-        np.maximum(result.u_readings(), style.step / math.sqrt(12)), style.decimals, style.unit,
-    )  # fmt: skip
+        result.layout,
+        result.reduction.readings,
+        column("look"),
+        column("upper"),
+        column("lower"),
+        result.distances,
+        np.maximum(result.u_readings(), style.step / math.sqrt(12)),
+        style.decimals,
+        style.unit,
+    )
 
 
 def search(result: RunResult) -> Search:
@@ -125,9 +134,15 @@ def verdict_words(result: RunResult, found: Search) -> tuple[str, str]:
     sight = result.book.rows[result.book.sights[first.rows[0]]]
     kind = SLIP_KINDS[first.kind].label
     if first.sure >= 0.5:
-        return f"Look at {KINDS[sight.kind]} {sight.mark}", f"{_capital(kind)}? It alone explains what doesn't fit."
+        return (
+            f"Look at {KINDS[sight.kind]} {sight.mark}",
+            f"{_capital(kind)}? It alone explains what doesn't fit.",
+        )
     if found.place_known:
-        return f"Look at {KINDS[sight.kind]} {sight.mark} first", f"{_capital(kind)}? Three places explain it best."
+        return (
+            f"Look at {KINDS[sight.kind]} {sight.mark} first",
+            f"{_capital(kind)}? Three places explain it best.",
+        )
     key = found.kind_known or next(iter(found.kinds))
     return (
         f"{_capital(SLIP_KINDS[key].label)}, place unknown",
@@ -150,13 +165,17 @@ def _told(result: RunResult, s: Suggestion) -> Told:
         would = f"{show_move(s.size, style)} more" if s.size >= 0 else f"{show_move(-s.size, style)} less"
     others = [book.rows[book.sights[i]] for i in s.rows[1:]]
     why = Working(
-        f"Why {name}", "Σ left²/σ² falls by what this mistake alone would explain",
-        f"{sight.text} read; {would}" + ("" if s.kind in {"moved", "joint", "sank", "nail"} else " would fit")
+        f"Why {name}",
+        "Σ left²/σ² falls by what this mistake alone would explain",
+        f"{sight.text} read; {would}"
+        + ("" if s.kind in {"moved", "joint", "sank", "nail"} else " would fit")
         + f";  share of all explanations {s.sure * 100:.0f} %, {s.of_kind * 100:.0f} % of it this kind",
         tuple(f"{KINDS[o.kind]} {o.mark}, read {o.text}" for o in others[:5]),
         "It only suggests; a second reading settles it.",
-    )  # fmt: skip
-    return Told(row, name, _what(s, result), sight.text, would, _settle(s, sight.mark, sight.kind), s.sure, why)
+    )
+    return Told(
+        row, name, _what(s, result), sight.text, would, _settle(s, sight.mark, sight.kind), s.sure, why
+    )
 
 
 def _as_booked(reading: float, s: Suggestion) -> float:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from vivid_keel.core.booking.planning import StandingPlan, Waypoint, plan_standing
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.quantities import LengthStyle, show_length
+from vivid_keel.core.quantities import LengthStyle, is_missing, show_length
 from vivid_keel.core.working import Working
 from vivid_keel.trades.run.book import RunBook
 
@@ -26,7 +26,7 @@ def stand_for(book: RunBook) -> Standing:
     way = [Waypoint(p.name, p.height, p.along) for p in book.planned]
     if book.known and way and way[0].name != book.known[0].name:
         first = book.known[0]
-        way.insert(0, Waypoint(first.name, first.height, 0.0 if way[0].along == way[0].along else way[0].along))
+        way.insert(0, Waypoint(first.name, first.height, way[0].along if is_missing(way[0].along) else 0.0))
     if len(way) < 2:
         return Standing(way, None)
     try:
@@ -46,33 +46,55 @@ def leg_words(plan: StandingPlan, setups: list[int], style: LengthStyle) -> str:
         return "too steep for one set-up"
     s = plan.setups[setups[-1]]
     words = f"HC {show_length(s.low, style)} to {show_length(s.high, style)}"
-    return f"{words}, stand at {s.stand:.0f} m" if s.stand == s.stand else words
+    return f"{words}, stand at {s.stand:.0f} m" if not is_missing(s.stand) else words
 
 
 def standing_findings(standing: Standing, book: RunBook) -> list[Finding]:
     """Return what a plan says."""
     if standing.refused:
-        return [Finding("out", "The way can't be planned", f"{standing.refused[:1].upper()}{standing.refused[1:]}.")]
+        return [
+            Finding(
+                "out", "The way can't be planned", f"{standing.refused[:1].upper()}{standing.refused[1:]}."
+            )
+        ]
     plan, style = standing.plan, book.style
     if plan is None:
         return []
     out: list[Finding] = []
     if plan.steep:
-        out.append(Finding("out", f"Too steep: {', '.join(plan.steep)}",
-                           "No line reads both ends with this staff; use a longer staff, a tape hung down, or go round."))  # fmt: skip
+        out.append(
+            Finding(
+                "out",
+                f"Too steep: {', '.join(plan.steep)}",
+                "No line reads both ends with this staff; use a longer staff, a tape hung down, or go round.",
+            )
+        )
     n = len(plan.setups)
     if n == 1 and not plan.steep:
         s = plan.setups[0]
-        why = Working("One set-up", "max H + 0.2 m ≤ HC ≤ min H + staff",
-                      f"{show_length(s.low, style)} ≤ HC ≤ {show_length(s.high, style)};  ground {show_length(s.ground[0], style)} "
-                      f"to {show_length(s.ground[1], style)}", ("the rough heights as listed",))  # fmt: skip
-        out.append(Finding("in", "One set-up reads it all", f"A line between {show_length(s.low, style)} and "
-                           f"{show_length(s.high, style)}: stand where the ground lies between {show_length(s.ground[0], style)} "
-                           f"and {show_length(s.ground[1], style)}.", why))  # fmt: skip
+        why = Working(
+            "One set-up",
+            "max H + 0.2 m ≤ HC ≤ min H + staff",
+            f"{show_length(s.low, style)} ≤ HC ≤ {show_length(s.high, style)};  ground {show_length(s.ground[0], style)} "
+            f"to {show_length(s.ground[1], style)}",
+            ("the rough heights as listed",),
+        )
+        out.append(
+            Finding(
+                "in",
+                "One set-up reads it all",
+                f"A line between {show_length(s.low, style)} and "
+                f"{show_length(s.high, style)}: stand where the ground lies between {show_length(s.ground[0], style)} "
+                f"and {show_length(s.ground[1], style)}.",
+                why,
+            )
+        )
     elif n:
         points = [s for s in plan.setups[:-1] if s.last == "change point"]
         where = (
-            ", ".join(f"{s.end[0]:.0f} m" for s in points) if points and points[0].stand == points[0].stand else ""
+            ", ".join(f"{s.end[0]:.0f} m" for s in points)
+            if points and not is_missing(points[0].stand)
+            else ""
         )
         text = (
             f"Change points near {where} along the way."
@@ -82,6 +104,11 @@ def standing_findings(standing: Standing, book: RunBook) -> list[Finding]:
         out.append(Finding("note", f"{n} set-ups for {len(standing.way)} marks", text))
     long = [i + 1 for i, s in enumerate(plan.setups) if s.unbalanced]
     if long:
-        out.append(Finding("open", f"Unbalanced: set-up {', '.join(map(str, long))}",
-                           "Back and fore sights differ by more than a third there; a collimation error goes into the heights."))  # fmt: skip
+        out.append(
+            Finding(
+                "open",
+                f"Unbalanced: set-up {', '.join(map(str, long))}",
+                "Back and fore sights differ by more than a third there; a collimation error goes into the heights.",
+            )
+        )
     return out

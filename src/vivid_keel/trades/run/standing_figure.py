@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from vivid_keel.core.booking.planning import PlannedSetUp, Reach, StandingPlan, Waypoint
-from vivid_keel.core.quantities import LengthStyle, show_length
+from vivid_keel.core.quantities import LengthStyle, is_missing, show_length
 from vivid_keel.figures.display import Picture, Ruler
 from vivid_keel.figures.measure import text_width
 
 
 def standing(
-    way: list[Waypoint], plan: StandingPlan | None, reach: Reach, style: LengthStyle, width: float, height: float,
+    way: list[Waypoint],
+    plan: StandingPlan | None,
+    reach: Reach,
+    style: LengthStyle,
+    width: float,
+    height: float,
     focus: int = -1,
-) -> Picture:  # fmt: skip
+) -> Picture:
     """Return the way with its set-ups; `focus` is the mark in hand.
 
     Parameters
@@ -29,7 +34,7 @@ def standing(
         p.text(width / 2, height * 0.42 + 34, said, "muted", 15, align="centre")
         p.caption = said
         return p
-    known = all(w.along == w.along for w in way)
+    known = all(not is_missing(w.along) for w in way)
     at = [w.along if known else float(i) for i, w in enumerate(way)]
     tops = [s.high for s in plan.setups]
     low, high = min(w.height for w in way), max([w.height + reach.eye for w in way] + tops)
@@ -61,11 +66,17 @@ def standing(
             base += 15
         taken.append((tx, base))
         p.text(tx, min(base, height - 26), w.name, "ink", 13, align="centre")
-        p.hit(px - 12, py - 60, 24, 76, f"row:{i}", f"{w.name}, about {show_length(w.height, style, unit=True)}")
+        p.hit(
+            px - 12, py - 60, 24, 76, f"row:{i}", f"{w.name}, about {show_length(w.height, style, unit=True)}"
+        )
     n = len(plan.setups)
     scale = "lengths to scale" if known else "marks evenly spaced: no lengths given"
     p.text(
-        14, height - 12, f"{n} set-up{'s' if n != 1 else ''} · band: lines that read it all · {scale}", "muted", 13
+        14,
+        height - 12,
+        f"{n} set-up{'s' if n != 1 else ''} · band: lines that read it all · {scale}",
+        "muted",
+        13,
     )
     p.caption = f"Where to stand: {n} set-ups for {len(way)} marks"
     return p

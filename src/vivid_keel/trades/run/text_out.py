@@ -60,9 +60,12 @@ def _table(result: RunResult) -> list[str]:
         )
     widths = [max(len(row[c]) for row in rows) for c in range(len(rows[0]))]
     return [
-        "  ".join(cell.ljust(w) if c in (0, 9) else cell.rjust(w) for c, (cell, w) in enumerate(zip(row, widths, strict=True))).rstrip()
+        "  ".join(
+            cell.ljust(w) if c in (0, 9) else cell.rjust(w)
+            for c, (cell, w) in enumerate(zip(row, widths, strict=True))
+        ).rstrip()
         for row in rows
-    ]  # fmt: skip
+    ]
 
 
 def _checks(result: RunResult) -> list[str]:

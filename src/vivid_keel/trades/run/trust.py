@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.proof import Budget
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.desk.kit_stage import tell_kit
 from vivid_keel.trades.run.budget import RunBudget, run_budget
 from vivid_keel.trades.run.corrections import corrections
@@ -31,5 +32,5 @@ class TrustDesk(HairDesk):
         if not sights:
             return []
         unequal = [abs(c.back - c.fore) for c in corrections(self.result).setups]
-        worst = max((d for d in unequal if d == d), default=0.0)
+        worst = max((d for d in unequal if not is_missing(d)), default=0.0)
         return [(f"unequal sights, {self.book.name}", round(worst, 1))] if worst > 0 else []

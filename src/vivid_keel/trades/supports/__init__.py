@@ -2,7 +2,12 @@
 
 from vivid_keel.trades.supports.book import SupportsBook
 from vivid_keel.trades.supports.entries import KINDS
-from vivid_keel.trades.supports.findings import supports_cautions, supports_findings, supports_state, supports_uses
+from vivid_keel.trades.supports.findings import (
+    supports_cautions,
+    supports_findings,
+    supports_state,
+    supports_uses,
+)
 from vivid_keel.trades.supports.fold import fold_supports
 from vivid_keel.trades.supports.measure import work_out_supports
 from vivid_keel.trades.supports.result import SupportsResult

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import parse_length, show_number
+from vivid_keel.core.quantities import is_missing, parse_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.supports.desk import SupportsDesk
@@ -41,28 +41,50 @@ class LineSheet(Sheet):
         c = i.collimation if i is not None else None
         if row < 2:
             value = "" if b.station is None else f"{b.station[row]:.2f} m"
-            return (Cell(), Cell(("Instrument stands, along", "Instrument stands, across")[row]),
-                    Cell(value, bold=True, editable=True, hint="" if value else "metres"), Cell(),
-                    Cell("from where the posts are counted; may be below 0", ink="muted"))[column]  # fmt: skip
+            return (
+                Cell(),
+                Cell(("Instrument stands, along", "Instrument stands, across")[row]),
+                Cell(value, bold=True, editable=True, hint="" if value else "metres"),
+                Cell(),
+                Cell("from where the posts are counted; may be below 0", ink="muted"),
+            )[column]
         if row == 2:
             known = (
                 "not known: check the instrument"
                 if c is None
                 else f"slope {show_number(c * 1000, 3, signed=True)} mm/m"
             )
-            return (Cell(sign="in" if b.use_collimation and c is not None else ""), Cell("collimation error taken out", bold=b.use_collimation),
-                    Cell("yes" if b.use_collimation else "no"), Cell(), Cell(known, ink="muted"))[column]  # fmt: skip
+            return (
+                Cell(sign="in" if b.use_collimation and c is not None else ""),
+                Cell("collimation error taken out", bold=b.use_collimation),
+                Cell("yes" if b.use_collimation else "no"),
+                Cell(),
+                Cell(known, ink="muted"),
+            )[column]
         if row == 3:
             own = {round(s.foot * 1000, 1) for s in b.staffs if s.foot}
-            note = "reads too long by " + ", ".join(f"{v:g} mm" for v in sorted(own)) if own else "none known: see Instrument, Staff"
-            return (Cell(sign="in" if b.use_staff and own else ""), Cell("scale's own foot taken out", bold=b.use_staff),
-                    Cell("yes" if b.use_staff else "no"), Cell(), Cell(note, ink="muted"))[column]  # fmt: skip
+            note = (
+                "reads too long by " + ", ".join(f"{v:g} mm" for v in sorted(own))
+                if own
+                else "none known: see Instrument, Staff"
+            )
+            return (
+                Cell(sign="in" if b.use_staff and own else ""),
+                Cell("scale's own foot taken out", bold=b.use_staff),
+                Cell("yes" if b.use_staff else "no"),
+                Cell(),
+                Cell(note, ink="muted"),
+            )[column]
         p, d = b.points[row - HEAD], self.distances[row - HEAD]
-        if d != d:
-            return Cell((" ", p.name, "", "", "where does the instrument stand?")[column].strip(), ink="muted")
+        if is_missing(d):
+            return Cell(
+                (" ", p.name, "", "", "where does the instrument stand?")[column].strip(), ink="muted"
+            )
         amount = "" if c is None else show_number(c * d * 1000, 2, signed=True)
         return Cell(
-            ("", p.name, f"{d:.2f} m", amount, "the line is that much higher there" if amount else "")[column],
+            ("", p.name, f"{d:.2f} m", amount, "the line is that much higher there" if amount else "")[
+                column
+            ],
             ink="muted" if column == 4 else "ink",
         )
 
@@ -72,7 +94,10 @@ class LineSheet(Sheet):
             raise KeelError("bad-value", f"{value:g} m is not beside these posts; was another unit meant?")
         x, y = self.book.station or (0.0, 0.0)
         station = (value, y) if row == 0 else (x, value)
-        return Taken([Draft(self.desk.work, "station", {"x_m": station[0], "y_m": station[1]})], (row + 1, 2 if row == 0 else 1))
+        return Taken(
+            [Draft(self.desk.work, "station", {"x_m": station[0], "y_m": station[1]})],
+            (row + 1, 2 if row == 0 else 1),
+        )
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []

@@ -40,7 +40,9 @@ class SupportsDesk(MovingDesk):
         """Return a scale reading as typed: positive, and no longer than a staff."""
         length = parse_length(text, self.book.unit, self.decimal_mark)
         if length.value < 0:
-            raise KeelError("bad-value", "a support is booked as read, above 0; hanging or standing is said by its scale")
+            raise KeelError(
+                "bad-value", "a support is booked as read, above 0; hanging or standing is said by its scale"
+            )
         if length.value > LONGEST:
             shown = show_length(length.value, self.book.style, unit=True)
             raise KeelError("bad-value", f"{shown} is longer than any staff; was {text.strip()} mm meant?")

@@ -9,8 +9,14 @@ KINDS: Kinds = {
     **MOVING_KINDS,
     "point": EntryKind(
         {
-            "name": "text!", "row": "text!", "x_m": "number!", "y_m": "number!", "stack_m": "number", "sense": "text",
-            "travel_m": "number", "wanted_m": "number",
+            "name": "text!",
+            "row": "text!",
+            "x_m": "number!",
+            "y_m": "number!",
+            "stack_m": "number",
+            "sense": "text",
+            "travel_m": "number",
+            "wanted_m": "number",
         },
         lambda e: f"support {e.body['name']}",
     ),
@@ -24,11 +30,12 @@ KINDS: Kinds = {
     ),
     "by-eye": EntryKind({"point": "whole number!"}, lambda e: "named what looks high"),
     "station": EntryKind(
-        {"x_m": "number!", "y_m": "number!"}, lambda e: f"instrument stands at {e.body['x_m']:g}, {e.body['y_m']:g} m"
+        {"x_m": "number!", "y_m": "number!"},
+        lambda e: f"instrument stands at {e.body['x_m']:g}, {e.body['y_m']:g} m",
     ),
     "corrections": EntryKind(
         {"use_collimation": "yes or no!", "use_staff": "yes or no"},
         lambda e: f"collimation {'taken out' if e.body['use_collimation'] else 'left in'}",
     ),
-}  # fmt: skip
+}
 """By the name they have in a file."""

@@ -105,7 +105,11 @@ STAGES: tuple[Stage[Any], ...] = (
 
 
 def _lay_out(desk: SupportsDesk, stage: str) -> Next | None:
-    return None if desk.book.points else Next("Next: lay out the supports", "rows, posts in a row, spacing", "lay-out")
+    return (
+        None
+        if desk.book.points
+        else Next("Next: lay out the supports", "rows, posts in a row, spacing", "lay-out")
+    )
 
 
 def _readings(desk: SupportsDesk, stage: str) -> Next | None:
@@ -121,7 +125,9 @@ def _left(desk: SupportsDesk, stage: str) -> Next | None:
     if not unproved:
         return None
     i = (waiting(desk) or unproved)[0] if stage != "Proof" else unproved[0]
-    return Next(f"Next: read {desk.book.points[i].name} as left", "same line, same scale, then Enter", f"left:{i}")
+    return Next(
+        f"Next: read {desk.book.points[i].name} as left", "same line, same scale, then Enter", f"left:{i}"
+    )
 
 
 def _report(desk: SupportsDesk, stage: str) -> Next | None:

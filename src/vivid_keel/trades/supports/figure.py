@@ -29,7 +29,11 @@ def senses(width: float, height: float, chosen: str) -> Picture:
             amount = "larger" if (high > 0) == hangs else "smaller"
             p.text(x + dx + 12, (top + line) / 2 + 5, amount, "ink", 14, bold=amount == "larger", ground=True)
         p.line(half * k + 24, line, half * (k + 1) - 24, line, "keel", 2.6)
-        words = "hangs (h): a larger reading is a higher point" if hangs else "stands (s): a larger reading is a lower point"
+        words = (
+            "hangs (h): a larger reading is a higher point"
+            if hangs
+            else "stands (s): a larger reading is a lower point"
+        )
         p.text(x, height - 22, words, "ink" if on else "muted", 14, bold=on, align="centre")
     p.caption = "The two ways a scale is held"
     return p

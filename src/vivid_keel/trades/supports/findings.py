@@ -28,10 +28,13 @@ def supports_findings(result: SupportsResult, stage: str) -> list[Finding]:
     if result.read and missing:
         out.append(
             Finding(
-                "open", f"{len(missing)} not read: {some(missing)}", "Left out of target and moves; shown hollow.",
-                action="readings", action_label="Read them",
+                "open",
+                f"{len(missing)} not read: {some(missing)}",
+                "Left out of target and moves; shown hollow.",
+                action="readings",
+                action_label="Read them",
             )
-        )  # fmt: skip
+        )
     out += _eye(result)
     i = book.instrument
     read_with = f"{i.name}: {i.label}" if i is not None else ""
@@ -52,30 +55,45 @@ def _collimation(result: SupportsResult) -> list[Finding]:
     if book.station is None:
         return [
             Finding(
-                "note", "The line's own slope is known, its station isn't",
+                "note",
+                "The line's own slope is known, its station isn't",
                 "Say where the instrument stands, under Heights, Corrections; then it can be taken out.",
-                action="corrections", action_label="Go to it",
+                action="corrections",
+                action_label="Go to it",
             )
-        ]  # fmt: skip
+        ]
     worst = float(np.nanmax(np.abs(i.collimation * distances(book))))
     said = "taken out" if book.use_collimation else "left in"
     return [
         Finding(
-            "note" if book.use_collimation else "open", f"Collimation {said}: up to {show_number(worst * 1000, 2)} mm",
-            "Readings stay as read; each post's part is under Heights, Corrections.", action="corrections", action_label="Go to it",
+            "note" if book.use_collimation else "open",
+            f"Collimation {said}: up to {show_number(worst * 1000, 2)} mm",
+            "Readings stay as read; each post's part is under Heights, Corrections.",
+            action="corrections",
+            action_label="Go to it",
         )
-    ]  # fmt: skip
+    ]
 
 
 def _line(result: SupportsResult) -> list[Finding]:
     """How the as-left line hangs together with the as-found one."""
     book, out = result.book, list[Finding]()
     if {FOUND, LEFT} <= book.reference.keys():
-        out.append(Finding("note", f"Line tied by {book.reference_name}: {show_number(result.line_shift * 1000, 1, signed=True)} mm",
-                           "The as-left line against the as-found one; taken out of every as-left reading."))  # fmt: skip
+        out.append(
+            Finding(
+                "note",
+                f"Line tied by {book.reference_name}: {show_number(result.line_shift * 1000, 1, signed=True)} mm",
+                "The as-left line against the as-found one; taken out of every as-left reading.",
+            )
+        )
     elif result.read_left:
-        out.append(Finding("note", "Taken as read on the same line",
-                           "No watch mark ties the two sets of readings. Had the instrument moved, they would all be out alike."))  # fmt: skip
+        out.append(
+            Finding(
+                "note",
+                "Taken as read on the same line",
+                "No watch mark ties the two sets of readings. Had the instrument moved, they would all be out alike.",
+            )
+        )
     return out
 
 
@@ -84,7 +102,10 @@ def supports_uses(result: SupportsResult) -> list[Use]:
     book = result.book
     reads = [r for p in book.points for r in (p.found, p.left) if r is not None]
     last = len(book.instruments) - 1
-    return [Use(i, sum(r.instrument == k for r in reads), "reading", k == last) for k, i in enumerate(book.instruments)]
+    return [
+        Use(i, sum(r.instrument == k for r in reads), "reading", k == last)
+        for k, i in enumerate(book.instruments)
+    ]
 
 
 def supports_cautions(result: SupportsResult, stage: str) -> tuple[Caution, ...]:
@@ -109,12 +130,34 @@ def _eye(result: SupportsResult) -> list[Finding]:
     said = eye_check(result)
     name = next((p.name for p in book.points if p.id == book.by_eye), "")
     if said == CONTRADICTS:
-        return [Finding("out", f"{name} looks high and reads low", "The sense of the scale is likely turned round: hangs, a larger reading is higher; stands, lower. "
-                        "Every move would go the wrong way.", action="turn-sense", action_label="Turn the sense round")]  # fmt: skip
+        return [
+            Finding(
+                "out",
+                f"{name} looks high and reads low",
+                "The sense of the scale is likely turned round: hangs, a larger reading is higher; stands, lower. "
+                "Every move would go the wrong way.",
+                action="turn-sense",
+                action_label="Turn the sense round",
+            )
+        ]
     if said == UNSURE:
-        return [Finding("note", f"{name} is neither high nor low", "It can't confirm the sense of the scale; name one that looks high for certain.",
-                        action="eye", action_label="Name another")]  # fmt: skip
+        return [
+            Finding(
+                "note",
+                f"{name} is neither high nor low",
+                "It can't confirm the sense of the scale; name one that looks high for certain.",
+                action="eye",
+                action_label="Name another",
+            )
+        ]
     if said == AGREES:
         return []
-    return [Finding("todo", "Which post looks high?", "Name one by eye: it tells at once if the sense of the scale is turned round.",
-                    action="eye", action_label="Name it")]  # fmt: skip
+    return [
+        Finding(
+            "todo",
+            "Which post looks high?",
+            "Name one by eye: it tells at once if the sense of the scale is turned round.",
+            action="eye",
+            action_label="Name it",
+        )
+    ]

@@ -37,7 +37,9 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
             staffs.append(staff_from(entry))
         elif entry.kind == "reference" and journal.stands(id):
             r = entry.body["reading"]
-            reference[entry.body["phase"]] = Read(id, metres(r), r["text"], r["step_m"], 0, staffs[-1].foot if staffs else 0.0)
+            reference[entry.body["phase"]] = Read(
+                id, metres(r), r["text"], r["step_m"], 0, staffs[-1].foot if staffs else 0.0
+            )
             name = entry.body.get("name", name)
         elif entry.kind == "pass" and journal.stands(id):
             passes.append(_finish(entry, found, reference, first, use_staff))
@@ -63,14 +65,21 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         b, key = entry.body, first_of[entry.id]
         points.append(
             PointRow(
-                key, b["name"], b["row"], float(b["x_m"]), float(b["y_m"]),
+                key,
+                b["name"],
+                b["row"],
+                float(b["x_m"]),
+                float(b["y_m"]),
                 float(b.get("stack_m", 0.0)) + sum(p.put.get(key, 0.0) for p in passes),
                 float(b["travel_m"]) - sum(p.put.get(key, 0.0) for p in passes) if "travel_m" in b else NAN,
                 float(b.get("wanted_m", 0.0)),
-                b.get("sense", limits.sense), found.get((key, FOUND)), found.get((key, LEFT)), tuple(struck.get(key, ())),
+                b.get("sense", limits.sense),
+                found.get((key, FOUND)),
+                found.get((key, LEFT)),
+                tuple(struck.get(key, ())),
                 first.get(key) or found.get((key, FOUND)),
             )
-        )  # fmt: skip
+        )
     eye = journal.latest(work, "by-eye")
     instruments = instruments or [instrument_of(journal, work, unit)]
     instrument = instruments[-1]
@@ -78,11 +87,19 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     usual = instrument.decision == "correct" and instrument.collimation is not None
     return SupportsBook(
         **fold_plan(journal, work, [(p.id, p.shift) for p in passes], limits),
-        style=style_of(unit, steps), points=points, passes=passes, reference=reference, reference_name=name, instrument=instrument,
+        style=style_of(unit, steps),
+        points=points,
+        passes=passes,
+        reference=reference,
+        reference_name=name,
+        instrument=instrument,
         station=(float(stood.body["x_m"]), float(stood.body["y_m"])) if stood else None,
-        use_collimation=bool(chosen.body["use_collimation"]) if chosen else usual, instruments=instruments,
-        by_eye=first_of.get(int(eye.body["point"]), int(eye.body["point"])) if eye else 0, staffs=staffs, use_staff=use_staff,
-    )  # fmt: skip
+        use_collimation=bool(chosen.body["use_collimation"]) if chosen else usual,
+        instruments=instruments,
+        by_eye=first_of.get(int(eye.body["point"]), int(eye.body["point"])) if eye else 0,
+        staffs=staffs,
+        use_staff=use_staff,
+    )
 
 
 def _feet_out(journal: Journal, work: int, chosen: Entry | None) -> bool:
@@ -94,8 +111,12 @@ def _feet_out(journal: Journal, work: int, chosen: Entry | None) -> bool:
 
 
 def _finish(
-    entry: Entry, found: dict[tuple[int, str], Read], reference: dict[str, Read], first: dict[int, Read], use_staff: bool
-) -> Pass:  # fmt: skip
+    entry: Entry,
+    found: dict[tuple[int, str], Read],
+    reference: dict[str, Read],
+    first: dict[int, Read],
+    use_staff: bool,
+) -> Pass:
     """End a round: what was read as left counts as found from here on."""
     points = {key for key, _ in found}
     before = {k: found[(k, FOUND)] for k in points if (k, FOUND) in found}
@@ -111,4 +132,6 @@ def _finish(
     if both:
         reference[FOUND] = reference.pop(LEFT)
     put = {int(k): float(v) for k, v in entry.body["put"].items()}
-    return Pass(entry.id, put, {int(k): int(v) for k, v in entry.body["leaves"].items()}, before, after, shift)
+    return Pass(
+        entry.id, put, {int(k): int(v) for k, v in entry.body["leaves"].items()}, before, after, shift
+    )

@@ -53,7 +53,9 @@ def grid_drafts(
             if name in used:
                 raise KeelError("duplicate-name", f"there is a {name} already; name this row otherwise")
             used.add(name)
-            out.append(Draft(work, "point", {"name": name, "row": row, "x_m": p * spacing, "y_m": r * row_spacing}))
+            out.append(
+                Draft(work, "point", {"name": name, "row": row, "x_m": p * spacing, "y_m": r * row_spacing})
+            )
     return out
 
 

@@ -50,7 +50,11 @@ def collimation_left(book: SupportsBook) -> float:
     i, d = book.instrument, distances(book)
     if i is None or i.u_collimation is None or not len(d) or np.isnan(d).any():
         return 0.0
-    u = i.u_collimation if book.use_collimation else float(np.hypot(i.u_collimation, (i.collimation or 0.0) / 3**0.5))
+    u = (
+        i.u_collimation
+        if book.use_collimation
+        else float(np.hypot(i.u_collimation, (i.collimation or 0.0) / 3**0.5))
+    )
     return u * float(d.max() - d.min())
 
 

@@ -41,7 +41,9 @@ class ScaleShows:
 
     def nominal(self, place: int, height: float) -> float:
         """Return the reading there were the line without a slope of its own [m]."""
-        return float(reading_at(np.array([height]), [self.book.points[place].sense])[0]) + self.book.scale_foot
+        return (
+            float(reading_at(np.array([height]), [self.book.points[place].sense])[0]) + self.book.scale_foot
+        )
 
     def read(self, place: int) -> float:
         """Return what was read there as found [m]; nan where nothing was."""
@@ -93,16 +95,31 @@ def measure(book: SupportsBook) -> Task:
     happened = changes(book)
     return Task(
         [p.name for p, h in zip(points, has, strict=True) if h],
-        np.array([(p.x, p.y) for p, h in zip(points, has, strict=True) if h], dtype=np.float64).reshape(-1, 2),
-        rank, has, heights, shift + sign * read(LEFT) + bent_left, np.asarray(sign * read("first") + bent - book.line_moved),
-        u, u_of(book, LEFT), shift, collimation_left(book),
-        BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0, BOTH_LINES if FOUND in book.reference else 0.0,
-        learn(book, happened, float(u.max()) if len(points) else 0.0), happened, ScaleShows(book, bent),
-    )  # fmt: skip
+        np.array([(p.x, p.y) for p, h in zip(points, has, strict=True) if h], dtype=np.float64).reshape(
+            -1, 2
+        ),
+        rank,
+        has,
+        heights,
+        shift + sign * read(LEFT) + bent_left,
+        np.asarray(sign * read("first") + bent - book.line_moved),
+        u,
+        u_of(book, LEFT),
+        shift,
+        collimation_left(book),
+        BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0,
+        BOTH_LINES if FOUND in book.reference else 0.0,
+        learn(book, happened, float(u.max()) if len(points) else 0.0),
+        happened,
+        ScaleShows(book, bent),
+    )
 
 
 def work_out_supports(
-    book: SupportsBook, packing: Packing | None = None, target: TargetChoice | None = None, task: Task | None = None
+    book: SupportsBook,
+    packing: Packing | None = None,
+    target: TargetChoice | None = None,
+    task: Task | None = None,
 ) -> SupportsResult:
     """Compute a supports work; see `core.moving.engine.bring`. `task` is of this very book, where it is known already."""
     return bring(SupportsResult, book, task or measure(book), packing, target)
@@ -114,5 +131,3 @@ def _line_shift(book: SupportsBook) -> float:
         found, left = book.reference[FOUND], book.reference[LEFT]
         return left.value - found.value - (left.own - found.own if book.use_staff else 0.0)
     return 0.0
-
-

@@ -6,7 +6,7 @@ from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.scale import HANGS, parse_sense
-from vivid_keel.core.quantities import parse_length, show_number
+from vivid_keel.core.quantities import is_missing, parse_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, whole_number
 from vivid_keel.trades.supports.desk import SupportsDesk
@@ -31,12 +31,22 @@ class LayOutSheet(Sheet):
         return 6
 
     def cell(self, row: int, column: int) -> Cell:
-        label = ("Rows, by name", "Posts in each row", "Spacing along a row", "Between the rows", "How the scale is held",
-                 "Lay them out")[row]  # fmt: skip
+        label = (
+            "Rows, by name",
+            "Posts in each row",
+            "Spacing along a row",
+            "Between the rows",
+            "How the scale is held",
+            "Lay them out",
+        )[row]
         note = (
-            "names with commas between; the first letters name the posts", "A1, A2 … B1, B2 …", "centre to centre", "",
-            "h: hangs from the beam · s: stands on the point; see above", "",
-        )[row]  # fmt: skip
+            "names with commas between; the first letters name the posts",
+            "A1, A2 … B1, B2 …",
+            "centre to centre",
+            "",
+            "h: hangs from the beam · s: stands on the point; see above",
+            "",
+        )[row]
         if column == 0:
             return Cell(label, bold=row == 5)
         if column == 2:
@@ -89,8 +99,15 @@ class PointsSheet(Sheet):
         self.points = desk.book.points
         self.travels = desk.book.means.has_travel
         there = "Travel left, mm" if self.travels else "Packing there, mm"
-        self.columns = (Column("Post", 80), Column("Row", 0), Column("Along, m", 90, True), Column("Across, m", 90, True),
-                        Column(there, 140, True), Column("Scale", 130), Column("As drawn, mm", 110, True))  # fmt: skip
+        self.columns = (
+            Column("Post", 80),
+            Column("Row", 0),
+            Column("Along, m", 90, True),
+            Column("Across, m", 90, True),
+            Column(there, 140, True),
+            Column("Scale", 130),
+            Column("As drawn, mm", 110, True),
+        )
 
     @property
     def count(self) -> int:
@@ -101,8 +118,15 @@ class PointsSheet(Sheet):
             return Cell(editable=column == 0, hint="another post" if column == 0 else "")
         p = self.points[row]
         there = p.travel if self.travels else p.stack
-        texts = (p.name, p.row, f"{p.x:.3f}", f"{p.y:.3f}", f"{there * 1000:.4g}" if there == there and (there or self.travels) else "",
-                 p.sense, show_number(p.wanted * 1000, 1, signed=True) if p.wanted else "")  # fmt: skip
+        texts = (
+            p.name,
+            p.row,
+            f"{p.x:.3f}",
+            f"{p.y:.3f}",
+            f"{there * 1000:.4g}" if not is_missing(there) and (there or self.travels) else "",
+            p.sense,
+            show_number(p.wanted * 1000, 1, signed=True) if p.wanted else "",
+        )
         hint = "like the rest" if column == 4 and self.travels and not texts[4] else ""
         return Cell(texts[column], bold=column == 0, editable=True, hint=hint)
 
@@ -116,7 +140,9 @@ class PointsSheet(Sheet):
             made.append(Draft(desk.work, "point", body))
             return Taken(made, (row, 1))
         p = self.points[row]
-        entry = next(e for e in desk.file.journal.standing(desk.work, "point") if desk_key(desk, e.id) == p.id)
+        entry = next(
+            e for e in desk.file.journal.standing(desk.work, "point") if desk_key(desk, e.id) == p.id
+        )
         body = dict(entry.body)
         if column == 0:
             if clean != p.name:
@@ -164,7 +190,9 @@ class PointsSheet(Sheet):
             return None
         p = self.points[row]
         entry = next(
-            e for e in self.desk.file.journal.standing(self.desk.work, "point") if desk_key(self.desk, e.id) == p.id
+            e
+            for e in self.desk.file.journal.standing(self.desk.work, "point")
+            if desk_key(self.desk, e.id) == p.id
         )
         return f"support {p.name} and its readings", entry.id
 

@@ -7,7 +7,7 @@ import numpy as np
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.scale import reading_at
-from vivid_keel.core.quantities import parse_length, show_length, style_for
+from vivid_keel.core.quantities import is_missing, parse_length, show_length, style_for
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.work import WorkDesk
@@ -22,13 +22,15 @@ def practice_drafts(desk: WorkDesk) -> list[Draft]:
 
     book, journal = desk.book, desk.file.journal
     if not desk.result.read:
-        raise KeelError("bad-value", "read the supports first; the simulated building begins where they were found")
+        raise KeelError(
+            "bad-value", "read the supports first; the simulated building begins where they were found"
+        )
     drafts = [Draft(0, "work", {"name": f"Practice: {book.name}", "type": desk.trade.key, "unit": book.unit})]
     for kind in COPIED:
         drafts += [Draft(-1, kind, dict(e.body)) for e in journal.standing(desk.work, kind)]
     for p in book.points:
         body = {"name": p.name, "row": p.row, "x_m": p.x, "y_m": p.y, "sense": p.sense, "wanted_m": p.wanted}
-        drafts.append(Draft(-1, "point", body | ({"travel_m": p.travel} if p.travel == p.travel else {})))
+        drafts.append(Draft(-1, "point", body | ({"travel_m": p.travel} if not is_missing(p.travel) else {})))
     u = book.instrument.base if book.instrument is not None else 0.0003
     drafts.append(Draft(-1, "stand-in", {"hidden": hide_building(1000 + len(journal.entries), u)}))
     return drafts
@@ -37,9 +39,18 @@ def practice_drafts(desk: WorkDesk) -> list[Draft]:
 def found_drafts(desk: WorkDesk, work: int, names: dict[str, int]) -> list[Draft]:
     """Return the as-found readings of a work for its practice copy, whose points go by these ids."""
     return [
-        Draft(work, "reading", {"point": names[p.name], "phase": FOUND, "reading": dict(desk.file.journal.entries[p.first.id].body["reading"])})
-        for p in desk.book.points if p.first is not None
-    ]  # fmt: skip
+        Draft(
+            work,
+            "reading",
+            {
+                "point": names[p.name],
+                "phase": FOUND,
+                "reading": dict(desk.file.journal.entries[p.first.id].body["reading"]),
+            },
+        )
+        for p in desk.book.points
+        if p.first is not None
+    ]
 
 
 def answer_drafts(desk: WorkDesk, hidden: dict[str, float]) -> list[Draft]:
@@ -48,7 +59,9 @@ def answer_drafts(desk: WorkDesk, hidden: dict[str, float]) -> list[Draft]:
 
     book, result = desk.book, desk.result
     if result.packing is None and result.to_move and not result.instructions:
-        raise KeelError("bad-value", "the leaves are not chosen yet; enter a stock under Target, and wait for it")
+        raise KeelError(
+            "bad-value", "the leaves are not chosen yet; enter a stock under Target, and wait for it"
+        )
     put, leaves = result.put_in()
     packed = [(a, b) for a, b, _ in changes(book)]
     packed.append(

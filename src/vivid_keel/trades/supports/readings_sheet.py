@@ -50,7 +50,11 @@ class _ReadingSheet(Sheet):
         length = desk.parse_reading(text)
         if row == len(self.points):
             old = desk.book.reference.get(self.phase)
-            body: dict[str, Any] = {"phase": self.phase, "reading": as_read(length), "name": desk.book.reference_name}
+            body: dict[str, Any] = {
+                "phase": self.phase,
+                "reading": as_read(length),
+                "name": desk.book.reference_name,
+            }
             made.append(Draft(desk.work, "reference", body, strikes=old.id if old else None))
             return Taken(made, (row, self.column))
         p = self.points[row]
@@ -65,7 +69,10 @@ class _ReadingSheet(Sheet):
         made: list[Draft] = []
         point = next((p for p in self.points if p.name.lower() == name.lower()), None)
         if point is None:
-            raise KeelError("unknown-name", f"“{name}” is no post here; name one that looks high by eye, such as {self.points[0].name}")
+            raise KeelError(
+                "unknown-name",
+                f"“{name}” is no post here; name one that looks high by eye, such as {self.points[0].name}",
+            )
         if point.id != self.desk.book.by_eye:
             made.append(Draft(self.desk.work, "by-eye", {"point": point.id}))
         return Taken(made, (row, self.column))
@@ -75,7 +82,12 @@ class _ReadingSheet(Sheet):
         name = next((p.name for p in self.points if p.id == self.desk.book.by_eye), "")
         if column == self.column:
             return Cell(name, editable=True, hint="" if name else "which post")
-        return Cell(("Looks high", "by eye; tells if the scale's sense is turned round")[column] if column < 2 else "", ink="muted")
+        return Cell(
+            ("Looks high", "by eye; tells if the scale's sense is turned round")[column]
+            if column < 2
+            else "",
+            ink="muted",
+        )
 
     def completions(self, row: int, column: int) -> list[str]:
         return [p.name for p in self.points] if row > len(self.points) else []
@@ -99,7 +111,9 @@ class _ReadingSheet(Sheet):
         if row > len(self.points):
             return self.eye_cell(column).text
         read = (
-            self.desk.book.reference.get(self.phase) if row == len(self.points) else self.points[row].read(self.phase)
+            self.desk.book.reference.get(self.phase)
+            if row == len(self.points)
+            else self.points[row].read(self.phase)
         )
         return read.text if read else ""
 
@@ -110,7 +124,11 @@ class _ReadingSheet(Sheet):
         return picked
 
     def lit(self, row: int) -> bool:
-        return row < len(self.points) and self.points[row].read(self.phase) is None and self.next_place(-1)[0] == row
+        return (
+            row < len(self.points)
+            and self.points[row].read(self.phase) is None
+            and self.next_place(-1)[0] == row
+        )
 
     def strike(self, row: int) -> tuple[str, int] | None:
         if row > len(self.points):
@@ -127,8 +145,13 @@ class FoundSheet(_ReadingSheet):
     """As-found readings."""
 
     name = "As found"
-    columns = (Column("Post", 110), Column("Row", 0), Column("Reading", 110, True), Column("Scale", 110),
-               Column("Struck", 170))  # fmt: skip
+    columns = (
+        Column("Post", 110),
+        Column("Row", 0),
+        Column("Reading", 110, True),
+        Column("Scale", 110),
+        Column("Struck", 170),
+    )
     hint = "Enter takes it and goes to the next post · Ctrl+D strike · the watch mark ties a later line to this one"
 
     def cell(self, row: int, column: int) -> Cell:
@@ -142,8 +165,12 @@ class FoundSheet(_ReadingSheet):
         if column == 1:
             return Cell(p.row, ink="muted")
         if column == 2:
-            return Cell(show_length(p.found.value, self.desk.book.style) if p.found else "", bold=True, editable=True,
-                        hint="" if p.found else "read")  # fmt: skip
+            return Cell(
+                show_length(p.found.value, self.desk.book.style) if p.found else "",
+                bold=True,
+                editable=True,
+                hint="" if p.found else "read",
+            )
         if column == 3:
             return Cell(p.sense, ink="muted")
         return Cell(", ".join(p.struck), ink="muted", struck=True)
@@ -156,8 +183,15 @@ class DeviationsSheet(Sheet):
     """Heights on the line, and how far each is from the target."""
 
     name = "Heights"
-    columns = (Column("", 34), Column("Post", 100), Column("Reading", 110, True), Column("Height on the line", 130, True),
-               Column("Against target, mm", 140, True), Column("± U, mm", 90, True), Column("", 0))  # fmt: skip
+    columns = (
+        Column("", 34),
+        Column("Post", 100),
+        Column("Reading", 110, True),
+        Column("Height on the line", 130, True),
+        Column("Against target, mm", 140, True),
+        Column("± U, mm", 90, True),
+        Column("", 0),
+    )
     hint = "F4 shows the working"
 
     def __init__(self, desk: SupportsDesk) -> None:
@@ -201,8 +235,15 @@ class LeftSheet(_ReadingSheet):
 
     name = "As left"
     phase = LEFT
-    columns = (Column("Post", 100), Column("As found", 100, True), Column("As left", 136, True), Column("Against target, mm", 140, True),
-               Column("± U, mm", 80, True), Column("", 34), Column("Verdict", 0))  # fmt: skip
+    columns = (
+        Column("Post", 100),
+        Column("As found", 100, True),
+        Column("As left", 136, True),
+        Column("Against target, mm", 140, True),
+        Column("± U, mm", 80, True),
+        Column("", 34),
+        Column("Verdict", 0),
+    )
     hint = "Read every support again · Enter takes it and goes to the next · F4 why"
 
     def cell(self, row: int, column: int) -> Cell:
@@ -215,8 +256,12 @@ class LeftSheet(_ReadingSheet):
             return Cell(show_length(p.found.value, style) if p.found else "not read", ink="muted")
         if column == 2:
             stop = show_length(r.stop_at(row), style) if p.found and not np.isnan(r.target) else ""
-            return Cell(show_length(p.left.value, style) if p.left else "", bold=True, editable=True,
-                        hint="" if p.left else f"expect {stop}" if stop else "read")  # fmt: skip
+            return Cell(
+                show_length(p.left.value, style) if p.left else "",
+                bold=True,
+                editable=True,
+                hint="" if p.left else f"expect {stop}" if stop else "read",
+            )
         if p.left is None or np.isnan(r.left[row]) or np.isnan(r.target):
             return Cell()
         if column == 3:

@@ -7,7 +7,7 @@ from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.moving.plan import FOUND
 from vivid_keel.core.moving.result import target_words
 from vivid_keel.core.proof import VERDICT_WORDS
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import is_missing, show_length, show_number
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation
@@ -20,33 +20,54 @@ from vivid_keel.trades.supports.result import SupportsResult
 def _rounds(pages: Pages, result: SupportsResult) -> None:
     """Set a table for every finished round: as read before, what was put in, as read after, how far it went."""
     book, style = result.book, result.book.style
-    columns = [("Post", 60, False), ("Read before", 80, True), ("Put in, mm", 80, True), ("Leaves", 60, True), ("Read after", 80, True),
-               ("Went, mm", 80, True)]  # fmt: skip
-    for told, done, (put, leaves, change) in zip(result.learned.told, book.passes, result.task.happened, strict=True):
-        share = "nothing moved" if told.took != told.took else f"{told.took * 100:.0f} % of it took"
+    columns = [
+        ("Post", 60, False),
+        ("Read before", 80, True),
+        ("Put in, mm", 80, True),
+        ("Leaves", 60, True),
+        ("Read after", 80, True),
+        ("Went, mm", 80, True),
+    ]
+    for told, done, (put, leaves, change) in zip(
+        result.learned.told, book.passes, result.task.happened, strict=True
+    ):
+        share = "nothing moved" if is_missing(told.took) else f"{told.took * 100:.0f} % of it took"
         pages.title(f"Round {told.number}: {told.moved} moved, {share}", 12, 60)
         if done.shift:
-            pages.line(f"The line stood {show_number(done.shift * 1000, 1, signed=True)} mm higher after it, by {book.reference_name}; taken out.")
+            pages.line(
+                f"The line stood {show_number(done.shift * 1000, 1, signed=True)} mm higher after it, by {book.reference_name}; taken out."
+            )
         rows = []
         for i, p in enumerate(book.points):
             before, after = done.before.get(p.id), done.after.get(p.id)
-            rows.append([
-                p.name, show_length(before.value, style) if before else "not read", show_number(float(put[i]) * 1000, 2) if put[i] else "–",
-                f"{leaves[i]:.0f}" if leaves[i] else "", show_length(after.value, style) if after else "not read",
-                "" if change[i] != change[i] else show_number(float(change[i]) * 1000, 2, signed=True),
-            ])  # fmt: skip
+            rows.append(
+                [
+                    p.name,
+                    show_length(before.value, style) if before else "not read",
+                    show_number(float(put[i]) * 1000, 2) if put[i] else "–",
+                    f"{leaves[i]:.0f}" if leaves[i] else "",
+                    show_length(after.value, style) if after else "not read",
+                    "" if is_missing(change[i]) else show_number(float(change[i]) * 1000, 2, signed=True),
+                ]
+            )
         pages.table(columns, rows)
         for reason in told.reasons:
             name = book.points[reason.point].name if reason.point >= 0 else "The scale"
             pages.line(f"{name} {reason.text}.")
 
 
-def supports_report(result: SupportsResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
+def supports_report(
+    result: SupportsResult, journal: Journal, heading: Heading, said: list[Finding]
+) -> list[Picture]:
     """Return the report of supports: as found, moves, as left."""
     book, style = result.book, result.book.style
     pages = Pages(heading)
     assert book.instrument is not None
-    if result.to_move and (result.packing is not None or result.instructions) and (book.lifting_acknowledged or not result.lifts_something):
+    if (
+        result.to_move
+        and (result.packing is not None or result.instructions)
+        and (book.lifting_acknowledged or not result.lifts_something)
+    ):
         work_sheet(pages, result, book.reference_name if FOUND in book.reference else "")
         pages.next_page()
     facts = [
@@ -69,17 +90,37 @@ def supports_report(result: SupportsResult, journal: Journal, heading: Heading, 
         left = "" if p.left is None else show_length(p.left.value, style)
         deviation = (
             ""
-            if not left or result.left[i] != result.left[i]
+            if not left or is_missing(result.left[i])
             else show_number(result.deviation_left(i) * 1000, 1, signed=True)
         )
         rows.append(
-            [str(order.get(i, "–")), p.name, show_length(p.first.value, style) if p.first else "not read",
-             show_number(float(result.moves[i]) * 1000, 1, signed=True) if p.found and i in order else "stays" if p.found else "",
-             ("read the cautions first" if unread else result.in_words(i)) if i in order else "", show_length(result.stop_at(i), style) if p.found else "",
-             left, deviation, VERDICT_WORDS.get(result.left_verdicts[i], "")]
-        )  # fmt: skip
-    columns = [("Order", 38, True), ("Post", 50, False), ("As found", 64, True), ("Move, mm", 58, True), ("Packing, mm" if book.means.kind == LEAVES else "By hand", 110, False),
-               ("Stop at", 60, True), ("As left", 60, True), ("Off, mm", 50, True), ("Verdict", 80, False)]  # fmt: skip
+            [
+                str(order.get(i, "–")),
+                p.name,
+                show_length(p.first.value, style) if p.first else "not read",
+                show_number(float(result.moves[i]) * 1000, 1, signed=True)
+                if p.found and i in order
+                else "stays"
+                if p.found
+                else "",
+                ("read the cautions first" if unread else result.in_words(i)) if i in order else "",
+                show_length(result.stop_at(i), style) if p.found else "",
+                left,
+                deviation,
+                VERDICT_WORDS.get(result.left_verdicts[i], ""),
+            ]
+        )
+    columns = [
+        ("Order", 38, True),
+        ("Post", 50, False),
+        ("As found", 64, True),
+        ("Move, mm", 58, True),
+        ("Packing, mm" if book.means.kind == LEAVES else "By hand", 110, False),
+        ("Stop at", 60, True),
+        ("As left", 60, True),
+        ("Off, mm", 50, True),
+        ("Verdict", 80, False),
+    ]
     pages.table(columns, rows)
     if book.passes:
         pages.line(f"Order, move and packing above are of round {len(book.passes) + 1}.")

@@ -62,7 +62,9 @@ class SupportsResult(Moved):
         c = float(self.line_error[i])
         bent = f" {show_number(c * 1000, 2, signed=True)} mm for the line's own slope" if c else ""
         if self.book.use_staff and p.found.own:
-            bent += f", {show_number(-p.found.own * 1000, 2, signed=True)} mm in the reading for the scale's foot"
+            bent += (
+                f", {show_number(-p.found.own * 1000, 2, signed=True)} mm in the reading for the scale's foot"
+            )
         return Working(
             f"Move of {p.name}",
             f"h = {sense} (scale {p.sense});  move = target − h",
@@ -70,7 +72,7 @@ class SupportsResult(Moved):
             f"move = {show_length(float(self.targets[i]), style)} − ({show_length(h, style)}) = {show_number(move * 1000, 2, signed=True)} mm",
             (f"{p.name}, as found {p.found.text}", f"target: {target_words(self.book, self)}"),
             f"Heights count from the line of sight. U = {U * 1000:.2f} mm (k = 2), tolerance {self.book.limits.tolerance * 1000:g} mm.",
-        )  # fmt: skip
+        )
 
     def why_left(self, i: int) -> Working | None:
         """Return the working of a point's as-left deviation."""
@@ -83,9 +85,10 @@ class SupportsResult(Moved):
             else f" (line {show_number(self.line_shift * 1000, 1, signed=True)} mm by the watch mark)"
         )
         return Working(
-            f"{p.name} as left", "deviation = h(left) − target;  in: |d| + U ≤ t;  out: |d| − U > t",
+            f"{p.name} as left",
+            "deviation = h(left) − target;  in: |d| + U ≤ t;  out: |d| − U > t",
             f"d = {show_length(float(self.left[i]), style)} − ({show_length(float(self.targets[i]), style)}) = "
             f"{show_number(self.deviation_left(i) * 1000, 2, signed=True)} mm{shift};  "
             f"U = {2 * float(self.u_left[i]) * 1000:.2f} mm;  t = {self.book.limits.tolerance * 1000:g} mm",
             (f"{p.name}, as left {p.left.text}", f"target: {target_words(self.book, self)}"),
-        )  # fmt: skip
+        )

@@ -15,14 +15,20 @@ from vivid_keel.trades.supports.lay_out import grid_drafts
 
 # Readings of the scale hung from the beam over each post, as found and (where given) as left.
 POSTS = {
-    "U1": ("1.2598", "1.2639"), "U2": ("1.2640", "1.2640"), "U3": ("1.2572", "1.2638"), "U4": ("1.2526", "1.2637"),
-    "U5": ("1.2549", None), "U6": ("1.2585", None),
-    "D1": ("1.2635", "1.2636"), "D2": ("1.2602", None), "D3": ("1.2637", "1.2635"), "D4": ("1.2540", None),
-    "D5": ("1.2556", None), "D6": ("1.2617", None),
-}  # fmt: skip
+    "U1": ("1.2598", "1.2639"),
+    "U2": ("1.2640", "1.2640"),
+    "U3": ("1.2572", "1.2638"),
+    "U4": ("1.2526", "1.2637"),
+    "U5": ("1.2549", None),
+    "U6": ("1.2585", None),
+    "D1": ("1.2635", "1.2636"),
+    "D2": ("1.2602", None),
+    "D3": ("1.2637", "1.2635"),
+    "D4": ("1.2540", None),
+    "D5": ("1.2556", None),
+    "D6": ("1.2617", None),
+}
 LEAVES = (("6 mm", 6), ("3 mm", 10), ("1.5 mm", 14), ("0.8 mm", 16), ("0.4 mm", 16), ("0.2 mm", 12))
-
-
 
 
 def _read(text: str, unit: str = "m") -> dict[str, Any]:
@@ -33,18 +39,34 @@ def posts(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
     """The posts under the mill floor, half of them packed."""
     (work,) = file.record([Draft(0, "work", {"name": "Mill floor posts", "type": "supports", "unit": "m"})])
     id = work.id
-    file.record([_instrument(id, "Amber level", "optical-fine", 0.0002, 10.0, "½ mm scale hung from the beam")])
+    file.record(
+        [_instrument(id, "Amber level", "optical-fine", 0.0002, 10.0, "½ mm scale hung from the beam")]
+    )
     points = grid_drafts(id, ("Upstream", "Downstream"), 6, 2.4, 3.1)
     limits = Draft(
-        id, "limits", {"tolerance": _read("1.5 mm", "mm"), "most_leaves": 4, "interface_m": 0.00002, "sense": "hangs",
-             "leaf_size": "60 × 80 mm", "clearance_m": 0.001}
-    )  # fmt: skip
+        id,
+        "limits",
+        {
+            "tolerance": _read("1.5 mm", "mm"),
+            "most_leaves": 4,
+            "interface_m": 0.00002,
+            "sense": "hangs",
+            "leaf_size": "60 × 80 mm",
+            "clearance_m": 0.001,
+        },
+    )
     made = file.record([limits, *points])[1:]
     ids = {e.body["name"]: e.id for e in made}
     for name, (found, _) in POSTS.items():
         file.record([Draft(id, "reading", {"point": ids[name], "phase": "found", "reading": _read(found)})])
     file.record(
-        [Draft(id, "reference", {"phase": "found", "name": "Stud in the sluice wall", "reading": _read("0.8415")})]
+        [
+            Draft(
+                id,
+                "reference",
+                {"phase": "found", "name": "Stud in the sluice wall", "reading": _read("0.8415")},
+            )
+        ]
     )
     file.record([Draft(id, "by-eye", {"point": ids["U2"]})])
     file.record([Draft(id, "target", {"kind": "highest"})])
@@ -56,12 +78,26 @@ def posts(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
         if left is not None:
             file.record([Draft(id, "reading", {"point": ids[name], "phase": "left", "reading": _read(left)})])
     file.record(
-        [Draft(id, "reference", {"phase": "left", "name": "Stud in the sluice wall", "reading": _read("0.8416")})]
+        [
+            Draft(
+                id,
+                "reference",
+                {"phase": "left", "name": "Stud in the sluice wall", "reading": _read("0.8416")},
+            )
+        ]
     )
 
 
 def _instrument(work: int, name: str, way: str, u: float, reach: float, note: str) -> Draft:
-    body = {"name": name, "way": way, "u_m": u, "per_metre": 0.00003, "from_m": reach, "reach_m": reach, "note": note}
+    body = {
+        "name": name,
+        "way": way,
+        "u_m": u,
+        "per_metre": 0.00003,
+        "from_m": reach,
+        "reach_m": reach,
+        "note": note,
+    }
     return Draft(work, "instrument", body)
 
 

@@ -8,31 +8,65 @@ import io
 import numpy as np
 
 from vivid_keel.core.proof import VERDICT_WORDS
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import is_missing, show_length
 from vivid_keel.trades.supports.result import SupportsResult
 
 HEADER = (
-    "post", "row", "along m", "across m", "scale", "as found", "move mm", "packing mm or by hand", "first to", "stop at", "order", "as left", "off mm", "U mm", "verdict",
-)  # fmt: skip
+    "post",
+    "row",
+    "along m",
+    "across m",
+    "scale",
+    "as found",
+    "move mm",
+    "packing mm or by hand",
+    "first to",
+    "stop at",
+    "order",
+    "as left",
+    "off mm",
+    "U mm",
+    "verdict",
+)
 
 
 def supports_csv(result: SupportsResult) -> str:
     """Return the supports as CSV: as read, moves, packing, as left; decimal points, millimetres where said."""
     out = io.StringIO()
     write = csv.writer(out, lineterminator="\r\n")
-    rounds = [f"round {n} {what}" for n in range(1, len(result.book.passes) + 1) for what in ("put in mm", "read after")]
+    rounds = [
+        f"round {n} {what}"
+        for n in range(1, len(result.book.passes) + 1)
+        for what in ("put in mm", "read after")
+    ]
     write.writerow([*HEADER, *rounds])
     style = result.book.style
     order = {i: n for n, i in enumerate(result.to_move, 1)}
     for i, p in enumerate(result.book.points):
         first = result.first_to(i)
-        left = p.left is not None and result.left[i] == result.left[i]
-        write.writerow([
-            p.name, p.row, f"{p.x:g}", f"{p.y:g}", p.sense, p.first.text if p.first else "", _mm(float(result.moves[i])) if i in order else "0" if p.found else "",
-            result.in_words(i) if i in order else "", show_length(first, style).replace("−", "-") if first == first else "", show_length(result.stop_at(i), style).replace("−", "-") if p.found and result.trouble is None else "",
-            order.get(i, ""), p.left.text if p.left else "", _mm(result.deviation_left(i)) if left else "", _mm(2 * float(result.u_left[i])) if left else "",
-            VERDICT_WORDS.get(result.left_verdicts[i], ""), *_rounds(result, p.id),
-        ])  # fmt: skip
+        left = p.left is not None and not is_missing(result.left[i])
+        write.writerow(
+            [
+                p.name,
+                p.row,
+                f"{p.x:g}",
+                f"{p.y:g}",
+                p.sense,
+                p.first.text if p.first else "",
+                _mm(float(result.moves[i])) if i in order else "0" if p.found else "",
+                result.in_words(i) if i in order else "",
+                show_length(first, style).replace("−", "-") if not is_missing(first) else "",
+                show_length(result.stop_at(i), style).replace("−", "-")
+                if p.found and result.trouble is None
+                else "",
+                order.get(i, ""),
+                p.left.text if p.left else "",
+                _mm(result.deviation_left(i)) if left else "",
+                _mm(2 * float(result.u_left[i])) if left else "",
+                VERDICT_WORDS.get(result.left_verdicts[i], ""),
+                *_rounds(result, p.id),
+            ]
+        )
     return out.getvalue()
 
 
@@ -46,7 +80,7 @@ def _rounds(result: SupportsResult, point: int) -> list[str]:
 
 
 def _mm(value: float) -> str:
-    return "" if value != value else f"{value * 1000:.2f}"
+    return "" if is_missing(value) else f"{value * 1000:.2f}"
 
 
 SWELL = 100.0
@@ -72,11 +106,18 @@ def supports_dxf(result: SupportsResult) -> str:
     order = {i: n for n, i in enumerate(result.to_move, 1)}
     for i, p in enumerate(points):
         space.add_lwpolyline(
-            [(p.x - 0.15, p.y - 0.15), (p.x + 0.15, p.y - 0.15), (p.x + 0.15, p.y + 0.15), (p.x - 0.15, p.y + 0.15)],
+            [
+                (p.x - 0.15, p.y - 0.15),
+                (p.x + 0.15, p.y - 0.15),
+                (p.x + 0.15, p.y + 0.15),
+                (p.x - 0.15, p.y + 0.15),
+            ],
             close=True,
             dxfattribs={"layer": "PLAN"},
         )
-        space.add_text(p.name, height=0.18, dxfattribs={"layer": "NAMES"}).set_placement((p.x + 0.2, p.y + 0.2))
+        space.add_text(p.name, height=0.18, dxfattribs={"layer": "NAMES"}).set_placement(
+            (p.x + 0.2, p.y + 0.2)
+        )
         if i in order:
             space.add_text(
                 f"{float(result.moves[i]) * 1000:+.1f}", height=0.14, dxfattribs={"layer": "MOVES-MM"}

@@ -21,14 +21,18 @@ LONGEST = 30.0
 def _length(text: str, decimal_mark: str | None) -> Typed:
     length = parse_length(text, "m", decimal_mark)
     if length.value > LONGEST:
-        raise KeelError("bad-value", f"{length.value:g} m is longer than any vehicle here; were millimetres meant?")
+        raise KeelError(
+            "bad-value", f"{length.value:g} m is longer than any vehicle here; were millimetres meant?"
+        )
     return Typed(text, length.value, length.resolution)
 
 
 def _slope(text: str, decimal_mark: str | None) -> Typed:
     slope = parse_number(text.lower().removeprefix("1 in").strip(), decimal_mark)[0]
     if not 1 <= slope <= 50:
-        raise KeelError("bad-value", f"a ramp of 1 in {slope:g} is none to drive on; such as 5 for 1 in 5, or none")
+        raise KeelError(
+            "bad-value", f"a ramp of 1 in {slope:g} is none to drive on; such as 5 for 1 in 5, or none"
+        )
     return Typed(text, slope)
 
 
@@ -45,19 +49,56 @@ def _steps(text: str, decimal_mark: str | None) -> Typed:
 FACTS = (
     Fact("sort", "What it is", "", "trailer", "trailer, twin (axle) or four (wheels)", choices=tuple(SORTS)),
     Fact("track", "Track", "m", "2.0", "from tyre to tyre, middle to middle", parse=_length),
-    Fact("length", "Axle to coupling, or wheelbase", "m", "4.0", "of a twin axle: from its middle", parse=_length),
+    Fact(
+        "length",
+        "Axle to coupling, or wheelbase",
+        "m",
+        "4.0",
+        "of a twin axle: from its middle",
+        parse=_length,
+    ),
     Fact("jockey", "Axle to jockey wheel", "m", "3.8", "trailers only", parse=_length),
-    Fact("steps", "Steps of the ramp", "mm", "40, 80, 120", "in millimetres with commas; none: packed exactly", may_lack=True, parse=_steps),
-    Fact("slope", "Slope of the ramp, 1 in", "1 in", "none", "tells how far to drive on; none where it isn't known", may_lack=True, parse=_slope),
+    Fact(
+        "steps",
+        "Steps of the ramp",
+        "mm",
+        "40, 80, 120",
+        "in millimetres with commas; none: packed exactly",
+        may_lack=True,
+        parse=_steps,
+    ),
+    Fact(
+        "slope",
+        "Slope of the ramp, 1 in",
+        "1 in",
+        "none",
+        "tells how far to drive on; none where it isn't known",
+        may_lack=True,
+        parse=_slope,
+    ),
     Fact("roll-limit", "May lean by", "°", "1", "side to side: doors, drains, sleep", least=0),
     Fact("pitch-limit", "May tip by", "°", "1", "nose to tail: fridge, drains", least=0),
     Fact("load", "Load of a wheel", "kN", "5", "10 kN is about a tonne", least=0),
     Fact("ground", "Ground", "", "dry turf", ", ".join(GROUND), choices=tuple(GROUND)),
-    Fact("zero-roll", "Level reads, on level ground, side to side", "°", "0",
-         "its own offset: type both readings, 0.6 / -0.2, the vehicle turned about in between", least=-90, parse=_zero),
-    Fact("zero-pitch", "Level reads, on level ground, nose to tail", "°", "0",
-         "the same; half the sum of the two is what it reads on the level", least=-90, parse=_zero),
-)  # fmt: skip
+    Fact(
+        "zero-roll",
+        "Level reads, on level ground, side to side",
+        "°",
+        "0",
+        "its own offset: type both readings, 0.6 / -0.2, the vehicle turned about in between",
+        least=-90,
+        parse=_zero,
+    ),
+    Fact(
+        "zero-pitch",
+        "Level reads, on level ground, nose to tail",
+        "°",
+        "0",
+        "the same; half the sum of the two is what it reads on the level",
+        least=-90,
+        parse=_zero,
+    ),
+)
 
 
 WORDS = {"sort", "steps", "slope", "ground"}
@@ -110,7 +151,8 @@ def parse_steps(text: str, decimal_mark: str | None = None) -> tuple[float, ...]
         value = parse_length(part.strip(), "mm", decimal_mark if parted or decimal_mark != "," else ".").value
         if not 0 < value < 0.5:
             raise KeelError(
-                "bad-value", f"“{part.strip()}” is no step of a ramp; heights in millimetres, such as 40, 80, 120"
+                "bad-value",
+                f"“{part.strip()}” is no step of a ramp; heights in millimetres, such as 40, 80, 120",
             )
         out.append(value)
     return tuple(sorted(out))
@@ -119,7 +161,8 @@ def parse_steps(text: str, decimal_mark: str | None = None) -> tuple[float, ...]
 def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
     """Return the vehicle of a work from its entries."""
     said = [
-        (str(e.body["what"]), str(e.body["text"]), e.body.get("value"), e.id) for e in journal.standing(work, "vehicle")
+        (str(e.body["what"]), str(e.body["text"]), e.body.get("value"), e.id)
+        for e in journal.standing(work, "vehicle")
     ]
     # Of measures only what was read with its number counts; a word needs none.
     stated = with_stated(FACTS, [one for one in said if one[2] is not None or one[0] in WORDS])
@@ -135,11 +178,20 @@ def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
             str(b["text"]),
         )
     struck = tuple(
-        str(journal.entries[i].body["text"]) for i in journal.order[work]
+        str(journal.entries[i].body["text"])
+        for i in journal.order[work]
         if journal.entries[i].kind == "tilts" and not journal.stands(i) and not journal.undone(i)
-    )  # fmt: skip
+    )
     steps = parse_steps(texts["steps"], ".") or None
     return VehicleBook(
-        work, journal.name_of(work), values, texts, ids, steps, tilts.get("found"), tilts.get("left"), struck,
+        work,
+        journal.name_of(work),
+        values,
+        texts,
+        ids,
+        steps,
+        tilts.get("found"),
+        tilts.get("left"),
+        struck,
         acknowledged(journal, work, "vehicle") is not None,
-    )  # fmt: skip
+    )

@@ -28,7 +28,10 @@ def _move_pictures(desk: WorkDesk) -> list[tuple[str, Draw[WorkDesk]]]:
     return [
         ("How it stands", lambda d, w, h: stance(d.result, w, h)),
         ("Headings", lambda d, w, h: headings(d.result, w, h)),
-        ("Error budget", lambda d, w, h: budget_bars(d.result.budget(), "What is put under the low wheel", w, h)),
+        (
+            "Error budget",
+            lambda d, w, h: budget_bars(d.result.budget(), "What is put under the low wheel", w, h),
+        ),
     ]
 
 
@@ -46,7 +49,10 @@ STAGES: tuple[Stage[WorkDesk], ...] = (
     ),
     Stage(
         "Readings",
-        ("Readings: the two-way level as found, side to side and nose to tail.", "Right side high is +, nose high is +."),
+        (
+            "Readings: the two-way level as found, side to side and nose to tail.",
+            "Right side high is +, nose high is +.",
+        ),
         lambda d: (1.0 if d.book.found else 0.0, ""),
         lambda d: [TiltsSheet(d, "found")],
         lambda d: [("", lambda d, w, h: stance(d.result, w, h))],
@@ -90,11 +96,17 @@ def _facts_first(desk: WorkDesk, stage: str) -> Next | None:
 
 
 def _read(desk: WorkDesk, stage: str) -> Next | None:
-    return None if desk.book.found else Next("Next: read the two-way level", "side to side, then nose to tail", "read")
+    return (
+        None
+        if desk.book.found
+        else Next("Next: read the two-way level", "side to side, then nose to tail", "read")
+    )
 
 
 def _again(desk: WorkDesk, stage: str) -> Next | None:
-    return None if desk.book.left else Next("Next: read it again", "the same place, the same way round", "again")
+    return (
+        None if desk.book.left else Next("Next: read it again", "the same place, the same way round", "again")
+    )
 
 
 STEPS: tuple[Step[WorkDesk], ...] = (

@@ -12,7 +12,9 @@ SWELL = 4.0
 """Tilts are drawn so many times larger than they are."""
 
 
-def _rotated(points: list[tuple[float, float]], cx: float, cy: float, angle: float) -> list[tuple[float, float]]:
+def _rotated(
+    points: list[tuple[float, float]], cx: float, cy: float, angle: float
+) -> list[tuple[float, float]]:
     c, s = math.cos(angle), math.sin(angle)
     return [(cx + x * c - y * s, cy + x * s + y * c) for x, y in points]
 
@@ -69,7 +71,12 @@ def _rear(p: Picture, result: VehicleResult, cx: float, ground: float, roll: flo
 
     (x1, y1), (x2, y2) = at([(-175, tread), (175, tread)])  # the ground leans with what stands on it
     p.line(x1, y1, x2, y2, "ink", 1.4)
-    p.poly(at([(-wide / 2, -tall - 20), (wide / 2, -tall - 20), (wide / 2, -16), (-wide / 2, -16)]), "lit", "ink", 1.6)
+    p.poly(
+        at([(-wide / 2, -tall - 20), (wide / 2, -tall - 20), (wide / 2, -16), (-wide / 2, -16)]),
+        "lit",
+        "ink",
+        1.6,
+    )
     p.line(cx - 150, y0 - tall / 2 - 20, cx + 150, y0 - tall / 2 - 20, "keel", 2.2, dash=True)
     for side, name in ((-1, "left"), (1, "right")):
         x = side * half
@@ -77,9 +84,23 @@ def _rear(p: Picture, result: VehicleResult, cx: float, ground: float, roll: flo
         places = (f"front {name}", f"rear {name}")
         lift = next((i for i in result.instructions if i.where.startswith(name) or i.where in places), None)
         if lift is not None and not left:
-            high = min(max((lift.step or lift.lift) * half / result.book.values["track"] * 2 * SWELL, 8.0), 34.0)
+            high = min(
+                max((lift.step or lift.lift) * half / result.book.values["track"] * 2 * SWELL, 8.0), 34.0
+            )
             out = x + side * 18  # the ramp waits beside its wheel
-            p.poly(at([(out, tread), (out, tread - high), (out + side * 34, tread - high), (out + side * 62, tread)]), "leaf", "raise", 1.6)
+            p.poly(
+                at(
+                    [
+                        (out, tread),
+                        (out, tread - high),
+                        (out + side * 34, tread - high),
+                        (out + side * 62, tread),
+                    ]
+                ),
+                "leaf",
+                "raise",
+                1.6,
+            )
             (tx, ty) = at([(out + side * 24, tread - high - 12)])[0]
             amount = f"{show_number((lift.step or lift.lift) * 1000, 0)} mm"
             p.text(tx, ty, amount, "raise", 15, bold=True, align="centre", ground=True)
@@ -90,11 +111,20 @@ def _side(p: Picture, result: VehicleResult, cx: float, ground: float, pitch: fl
     y0 = ground - 34
     p.line(cx - 180, ground - 10, cx + 180, ground - 10, "ink", 1.4)
     body = _rotated(
-        [(-long / 2, -tall - 20), (long / 2, -tall - 20), (long / 2, -14), (-long / 2, -14)], cx - 10, y0, -pitch
+        [(-long / 2, -tall - 20), (long / 2, -tall - 20), (long / 2, -14), (-long / 2, -14)],
+        cx - 10,
+        y0,
+        -pitch,
     )
     p.poly(body, "lit", "ink", 1.6)
     p.line(cx - 170, y0 - tall / 2 - 20, cx + 170, y0 - tall / 2 - 20, "keel", 2.2, dash=True)
-    axles = (-70.0, 70.0) if result.book.sort == "four" else (-28.0, 28.0) if result.book.sort == "twin" else (0.0,)
+    axles = (
+        (-70.0, 70.0)
+        if result.book.sort == "four"
+        else (-28.0, 28.0)
+        if result.book.sort == "twin"
+        else (0.0,)
+    )
     for a in axles:
         (wx, wy) = _rotated([(a, 2)], cx - 10, y0, -pitch)[0]
         p.disc(wx, wy, 22, "night", "night")
@@ -132,7 +162,9 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
     def y(v: float) -> float:
         return base - v / most * (base - top)
 
-    p.text(14, 24, "Greatest lift of a wheel, standing turned clockwise by so many degrees", "ink", 14, bold=True)
+    p.text(
+        14, 24, "Greatest lift of a wheel, standing turned clockwise by so many degrees", "ink", 14, bold=True
+    )
     best, least = result.best_heading
     step = (x1 - x0) / len(result.headings)
     for k, (degrees, lift) in enumerate(result.headings):
@@ -150,12 +182,27 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
         if k % 3 == 0:
             p.text(x + step / 2, base + 18, f"{degrees}°", "muted", 13, align="centre")
         if degrees in {0, best}:
-            p.text(x + step / 2, y(lift) - 7, f"{lift * 1000:.0f}", "ink", 14, bold=True, align="centre", ground=True)
+            p.text(
+                x + step / 2,
+                y(lift) - 7,
+                f"{lift * 1000:.0f}",
+                "ink",
+                14,
+                bold=True,
+                align="centre",
+                ground=True,
+            )
     p.line(x0, base, x1, base, "ink", 1.2)
     if reach < math.inf and reach < most:
         p.line(x0, y(reach), x1, y(reach), "lower", 1.6, dash=True)
         p.text(
-            x1, y(reach) - 6, f"the ramp's highest step, {reach * 1000:g} mm", "lower", 13, align="right", ground=True
+            x1,
+            y(reach) - 6,
+            f"the ramp's highest step, {reach * 1000:g} mm",
+            "lower",
+            13,
+            align="right",
+            ground=True,
         )
     p.text(x0 - 8, top + 4, "mm", "muted", 13, align="right")
     p.text(14, height - 10, "as it stands is 0°; outlined: the flattest", "muted", 13)

@@ -20,7 +20,9 @@ def trailer_levelled(f: Fields) -> Solved:
     track, length = f.number("track_m", above=0.0), f.number("axle_to_coupling_m", above=0.0)
     steps = None
     if f.has("steps_m"):
-        steps = [number(item, where, above=0.0) for item, where in filled(f.items("steps_m"), "/problem/steps_m")]
+        steps = [
+            number(item, where, above=0.0) for item, where in filled(f.items("steps_m"), "/problem/steps_m")
+        ]
     f.done()
     found = trailer(tilts[0], tilts[1], track, length, steps)
     return {

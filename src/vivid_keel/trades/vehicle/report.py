@@ -14,12 +14,16 @@ from vivid_keel.trades.vehicle.figure import headings, stance
 from vivid_keel.trades.vehicle.result import VehicleResult
 
 
-def vehicle_report(result: VehicleResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
+def vehicle_report(
+    result: VehicleResult, journal: Journal, heading: Heading, said: list[Finding]
+) -> list[Picture]:
     """Return the pages of a vehicle's report."""
     b = result.book
     pages = Pages(heading)
     pages.title(heading.work)
-    pages.line(f"{heading.job} · {heading.kind} · report of {heading.written} by {heading.person}", ink="muted")
+    pages.line(
+        f"{heading.job} · {heading.kind} · report of {heading.written} by {heading.person}", ink="muted"
+    )
     pages.line(
         "; ".join(
             f"{t.label.lower()} {b.texts[t.key]}{'' if t.choices or t.may_lack else ' ' + t.unit}"
@@ -30,9 +34,26 @@ def vehicle_report(result: VehicleResult, journal: Journal, heading: Heading, sa
     if result.instructions:
         pages.title("Moves, in order", 12, 40)
         pages.table(
-            [("", 20, True), ("Where", 120, False), ("Wants, mm", 60, True), ("Do", 200, False), ("Level then shows", 90, True), ("done", 40, False)],
-            [[str(n), i.where, show_number(i.lift * 1000, 0, signed=True), i.text, result.level_shows(i), "☐" if b.left is None else ""] for n, i in enumerate(result.instructions, 1)],
-        )  # fmt: skip
+            [
+                ("", 20, True),
+                ("Where", 120, False),
+                ("Wants, mm", 60, True),
+                ("Do", 200, False),
+                ("Level then shows", 90, True),
+                ("done", 40, False),
+            ],
+            [
+                [
+                    str(n),
+                    i.where,
+                    show_number(i.lift * 1000, 0, signed=True),
+                    i.text,
+                    result.level_shows(i),
+                    "☐" if b.left is None else "",
+                ]
+                for n, i in enumerate(result.instructions, 1)
+            ],
+        )
     if b.left is not None:
         pages.figure(stance(result, 760, 300, left=True))
     if result.headings and result.headings[0][1] > min(result.reach, math.inf):

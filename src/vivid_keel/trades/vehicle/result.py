@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from vivid_keel.core.cautions import FIRST, Caution
 from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.proof import Budget, BudgetLine
-from vivid_keel.core.quantities import show_number
+from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.trades.vehicle.book import Tilts, VehicleBook
 from vivid_keel.trades.vehicle.wheels import NONE, at_jockey, board_side, trailer, turned, wheels
@@ -84,16 +84,26 @@ class VehicleResult:
             return Budget(())
         track, roll = b.values["track"], b.found.roll
         typed = b.found.text.split("/")[0].strip().rstrip("°")
-        digits = len(typed.partition(".")[2]) if typed.replace("-", "").replace("−", "").replace(".", "").isdigit() else 1
+        digits = (
+            len(typed.partition(".")[2])
+            if typed.replace("-", "").replace("−", "").replace(".", "").isdigit()
+            else 1
+        )
         step = 10.0 ** -max(digits, 0) * DEGREE
         read = track * step / math.sqrt(12)
         looked = "zero-roll" in b.ids
-        return Budget((
-            BudgetLine("reading the level", read),
-            BudgetLine("its own offset, found by turning about" if looked else "its own offset, never looked for",
-                       read / math.sqrt(2) if looked else track * UNLOOKED / math.sqrt(3)),
-            BudgetLine("track, by tape", math.tan(abs(roll)) * TAPED),
-        ))  # fmt: skip
+        return Budget(
+            (
+                BudgetLine("reading the level", read),
+                BudgetLine(
+                    "its own offset, found by turning about"
+                    if looked
+                    else "its own offset, never looked for",
+                    read / math.sqrt(2) if looked else track * UNLOOKED / math.sqrt(3),
+                ),
+                BudgetLine("track, by tape", math.tan(abs(roll)) * TAPED),
+            )
+        )
 
     @staticmethod
     def level_shows(instruction: WheelStep) -> str:
@@ -106,7 +116,9 @@ class VehicleResult:
     @property
     def within(self) -> bool:
         v = self.book.values
-        return abs(self.roll_left) <= v["roll-limit"] + 1e-9 and abs(self.pitch_left) <= v["pitch-limit"] + 1e-9
+        return (
+            abs(self.roll_left) <= v["roll-limit"] + 1e-9 and abs(self.pitch_left) <= v["pitch-limit"] + 1e-9
+        )
 
     @property
     def at_rest(self) -> bool:
@@ -131,17 +143,26 @@ class VehicleResult:
             return None
         r, p, v = b.found.roll, b.found.pitch, b.values
         if b.sort == "four":
-            return Working("Wheels of a four-wheeler", "h = x·tan(pitch) + y·tan(roll) at each wheel;  lift = highest − h",
-                           f"tan(pitch) = {math.tan(p):.4f}, tan(roll) = {math.tan(r):.4f};  " + ";  ".join(f"{i.where} {i.lift * 1000:.0f} mm" for i in self.instructions),
-                           (f"two-way level {b.found.text}",), "Raise only: the highest wheel stays.")  # fmt: skip
+            return Working(
+                "Wheels of a four-wheeler",
+                "h = x·tan(pitch) + y·tan(roll) at each wheel;  lift = highest − h",
+                f"tan(pitch) = {math.tan(p):.4f}, tan(roll) = {math.tan(r):.4f};  "
+                + ";  ".join(f"{i.where} {i.lift * 1000:.0f} mm" for i in self.instructions),
+                (f"two-way level {b.found.text}",),
+                "Raise only: the highest wheel stays.",
+            )
         w = v["track"] * math.tan(abs(r))
-        put = next((i.step if i.step is not None else i.lift for i in self.instructions if "wheel" in i.where), 0.0)
+        put = next(
+            (i.step if i.step is not None else i.lift for i in self.instructions if "wheel" in i.where), 0.0
+        )
         return Working(
-            "Wheel and nose of a trailer", "W = T·tan|roll| under the low wheel;  nose = raised/2 − L·tan(pitch)",
+            "Wheel and nose of a trailer",
+            "W = T·tan|roll| under the low wheel;  nose = raised/2 − L·tan(pitch)",
             f"W = {v['track']:g}·tan {abs(r) / DEGREE:.2f}° = {w * 1000:.0f} mm;  nose = {put * 500:.0f} − {v['length']:g}·tan({p / DEGREE:.2f}°) = "
             f"{(put / 2 - v['length'] * math.tan(p)) * 1000:.0f} mm",
-            (f"two-way level {b.found.text}",), "The axle's middle goes up by half of what is put under; the nose does not.",
-        )  # fmt: skip
+            (f"two-way level {b.found.text}",),
+            "The axle's middle goes up by half of what is put under; the nose does not.",
+        )
 
 
 def work_out_vehicle(book: VehicleBook) -> VehicleResult:
@@ -198,8 +219,10 @@ def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float,
 def _onto(slope: float, lift: float, step: float | None) -> str:
     """How a wheel comes up: on to which step, or how far up the ramp, or what is packed under it."""
     if step is not None:
-        return f"drive on to the {step * 1000:g} mm step" + (f", {step * slope:.2f} m up the ramp" if slope == slope else "")
-    if slope == slope:
+        return f"drive on to the {step * 1000:g} mm step" + (
+            f", {step * slope:.2f} m up the ramp" if not is_missing(slope) else ""
+        )
+    if not is_missing(slope):
         return f"drive {lift * slope:.2f} m up the ramp, {lift * 1000:.0f} mm high"
     return f"pack {lift * 1000:.0f} mm under it"
 
@@ -226,14 +249,18 @@ def _to_do(result: VehicleResult) -> list[Finding]:
     """What is to be done, what it leaves, and whether standing another way would be flatter."""
     v, out = result.book.values, []
     if not result.instructions:
-        out.append(Finding("in", "It stands as level as you can bring it", "Nothing to put under.", result.why()))
+        out.append(
+            Finding("in", "It stands as level as you can bring it", "Nothing to put under.", result.why())
+        )
     else:
         said = "; ".join(
             f"{i.where} {show_number(abs(i.lift) * 1000, 0)} mm {'up' if i.lift >= 0 else 'down'}"
             for i in result.instructions
         )
         out.append(
-            Finding("open", said[:1].upper() + said[1:], "In this order.", result.why(), "moves", "See the moves")
+            Finding(
+                "open", said[:1].upper() + said[1:], "In this order.", result.why(), "moves", "See the moves"
+            )
         )
     left = f"lean {abs(result.roll_left) / DEGREE:.2f}°, tip {abs(result.pitch_left) / DEGREE:.2f}°"
     if result.within:

@@ -25,7 +25,13 @@ def trailer(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
         file.record([Draft(work.id, "vehicle", body)])
     roll, pitch = 2.4 * math.pi / 180, -1.1 * math.pi / 180
     file.record(
-        [Draft(work.id, "tilts", {"phase": "found", "roll_rad": roll, "pitch_rad": pitch, "text": "2.4 / -1.1"})]
+        [
+            Draft(
+                work.id,
+                "tilts",
+                {"phase": "found", "roll_rad": roll, "pitch_rad": pitch, "text": "2.4 / -1.1"},
+            )
+        ]
     )
 
 

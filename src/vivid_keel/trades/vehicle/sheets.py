@@ -56,7 +56,9 @@ class TiltsSheet(Sheet):
         if all(texts):
             roll, pitch = (parse_tilt(t, "°", self.desk.decimal_mark).value for t in texts)
             body = {"phase": self.phase, "roll_rad": roll, "pitch_rad": pitch, "text": " / ".join(texts)}
-            made.append(Draft(self.desk.work, "tilts", body, strikes=self.read.id if self.read is not None else None))
+            made.append(
+                Draft(self.desk.work, "tilts", body, strikes=self.read.id if self.read is not None else None)
+            )
         return Taken(made, (min(row + 1, 1), 1), self.half if made else None)
 
     def why(self, row: int) -> Working | None:
@@ -71,7 +73,13 @@ class InstructionsSheet(Sheet):
     """What to do, in order."""
 
     name = "Moves"
-    columns = (Column("", 34, True), Column("Where", 170), Column("Wants", 100, True), Column("Do", 0), Column("Level then shows", 150, True))
+    columns = (
+        Column("", 34, True),
+        Column("Where", 170),
+        Column("Wants", 100, True),
+        Column("Do", 0),
+        Column("Level then shows", 150, True),
+    )
 
     def __init__(self, desk: WorkDesk) -> None:
         self.desk, self.rows = desk, desk.result.instructions
@@ -86,8 +94,12 @@ class InstructionsSheet(Sheet):
         text = "read the cautions first" if hidden else i.text
         if column == 4:
             return Cell("" if hidden else self.desk.result.level_shows(i), bold=True)
-        return Cell((str(row + 1), i.where, f"{show_number(abs(i.lift) * 1000, 0)} mm", text)[column], bold=column in (1, 3) and not hidden,
-                    sign=("raise" if i.lift >= 0 else "lower") if column == 2 else "", ink="muted" if column == 0 or (hidden and column == 3) else "ink")  # fmt: skip
+        return Cell(
+            (str(row + 1), i.where, f"{show_number(abs(i.lift) * 1000, 0)} mm", text)[column],
+            bold=column in (1, 3) and not hidden,
+            sign=("raise" if i.lift >= 0 else "lower") if column == 2 else "",
+            ink="muted" if column == 0 or (hidden and column == 3) else "ink",
+        )
 
     hint = "Level then shows: side to side, nose to tail, its own offset in it · F4 why"
 

@@ -58,7 +58,11 @@ def trailer(
     step = None if steps is None else nearest_step(want, steps)
     raised = want if step is None else step
     left = (
-        0.0 if step is None else math.atan(math.tan(roll) - math.copysign(raised / track, roll)) if want > 0 else 0.0
+        0.0
+        if step is None
+        else math.atan(math.tan(roll) - math.copysign(raised / track, roll))
+        if want > 0
+        else 0.0
     )
     return Trailer(wheel, want, step, raised / 2 - axle_to_coupling * math.tan(pitch), left)
 
@@ -120,7 +124,9 @@ def wheels(
     left = height + taken
     design = np.column_stack([at, np.ones(len(at))])
     fit = np.linalg.lstsq(design, left, rcond=None)[0]
-    return Wheels(tuple(lifts.tolist()), tuple(taken.tolist()), math.atan(float(fit[1])), math.atan(float(fit[0])))
+    return Wheels(
+        tuple(lifts.tolist()), tuple(taken.tolist()), math.atan(float(fit[1])), math.atan(float(fit[0]))
+    )
 
 
 GROUND = {"firm gravel": 200e3, "dry turf": 100e3, "wet turf": 50e3, "soft mud": 25e3}

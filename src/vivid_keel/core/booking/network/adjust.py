@@ -85,8 +85,10 @@ class Network:
         """The smallest slip in each line that the test would find [m]; inf where nothing checks it (n,)."""
         with np.errstate(divide="ignore"):
             return np.where(
-                self.redundancy < NO_SHARE, np.inf, SMALLEST_SLIP * self.sigma / np.sqrt(np.maximum(self.redundancy, 1e-300))
-            )  # fmt: skip
+                self.redundancy < NO_SHARE,
+                np.inf,
+                SMALLEST_SLIP * self.sigma / np.sqrt(np.maximum(self.redundancy, 1e-300)),
+            )
 
     @property
     def worst(self) -> int:
@@ -163,7 +165,8 @@ def adjust(
     if loose:
         said = "; ".join(", ".join(piece[:6]) + (" …" if len(piece) > 6 else "") for piece in loose[:4])
         raise KeelError(
-            "disconnected", f"no line joins these to a known mark: {said}; level a line to them, or list one as known"
+            "disconnected",
+            f"no line joins these to a known mark: {said}; level a line to them, or list one as known",
         )
     at = {name: i for i, name in enumerate(names)}
     ends = np.array([[at[line.start], at[line.to]] for line in lines], dtype=np.intp).reshape(-1, 2)
@@ -175,9 +178,16 @@ def adjust(
     if not len(unknown):
         v = near[ends[:, 1]] - near[ends[:, 0]] - rise
         return Network(
-            names, near, np.zeros(len(names)), ends, v, sigma, np.ones(len(lines)), len(lines),
+            names,
+            near,
+            np.zeros(len(names)),
+            ends,
+            v,
+            sigma,
+            np.ones(len(lines)),
+            len(lines),
             float(((v / sigma) ** 2).sum()),
-        )  # fmt: skip
+        )
     column = np.full(len(names), -1)
     column[unknown] = np.arange(len(unknown))
     weighted = [(at[name], height, u) for name, (height, u) in known.items() if u > 0]
@@ -196,9 +206,16 @@ def adjust(
     squares = float(((v / sigma) ** 2).sum()) + sum(((heights[i] - h) / s) ** 2 for i, h, s in weighted)
     share = 1.0 - variance / sigma**2
     return Network(
-        names, heights, u, ends, v, sigma, np.clip(np.where(share < NO_SHARE, 0.0, share), 0.0, 1.0),
-        len(lines) + len(weighted) - len(unknown), squares,
-    )  # fmt: skip
+        names,
+        heights,
+        u,
+        ends,
+        v,
+        sigma,
+        np.clip(np.where(share < NO_SHARE, 0.0, share), 0.0, 1.0),
+        len(lines) + len(weighted) - len(unknown),
+        squares,
+    )
 
 
 def _walked(names: list[str], known: Mapping[str, tuple[float, float]], ends: Ints, rise: Floats) -> Floats:
@@ -225,7 +242,12 @@ def _walked(names: list[str], known: Mapping[str, tuple[float, float]], ends: In
 
 
 def _normal(
-    ends: Ints, left: Floats, sigma: Floats, column: Ints, weighted: list[tuple[int, float, float]], near: Floats
+    ends: Ints,
+    left: Floats,
+    sigma: Floats,
+    column: Ints,
+    weighted: list[tuple[int, float, float]],
+    near: Floats,
 ) -> tuple[Any, Floats]:
     """Return Aᵀ·W·A (sparse) and Aᵀ·W·l for the unknowns."""
     from scipy.sparse import coo_matrix

@@ -54,7 +54,7 @@ def factorise(matrix: Any) -> Factor:
 
     lu = splu(
         matrix.tocsc(), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
-    )  # fmt: skip
+    )
     if (lu.perm_r != lu.perm_c).any():
         raise ArithmeticError("the pivots left the diagonal")
     place = np.asarray(lu.perm_c, dtype=np.intp)

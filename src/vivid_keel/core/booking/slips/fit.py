@@ -90,8 +90,11 @@ def fit_book(book: BookReadings) -> Fit:
     heights = reduce(layout, book.middle).heights
     sound = ~np.isnan(heights)  # what hangs on a known mark, and nothing out of order
     mean = (book.upper + book.lower) / 2
-    parts = [(MIDDLE, book.middle, sound), (LOOK, book.look, sound & ~np.isnan(book.look)),
-             (HAIRS, mean, sound & ~np.isnan(mean))]  # fmt: skip
+    parts = [
+        (MIDDLE, book.middle, sound),
+        (LOOK, book.look, sound & ~np.isnan(book.look)),
+        (HAIRS, mean, sound & ~np.isnan(mean)),
+    ]
     sight = np.concatenate([np.flatnonzero(there) for _, _, there in parts])
     sort = np.concatenate([np.full(int(there.sum()), which) for which, _, there in parts])
     read = np.concatenate([values[there] for _, values, there in parts])
@@ -131,9 +134,17 @@ def fit_book(book: BookReadings) -> Fit:
     variance[both] += diagonal[m[both]] - 2 * entries(s[both], m[both])
     share = np.clip(1.0 - variance * weight, 0.0, 1.0)
     return Fit(
-        sight, sort, left, weight, np.where(share < 1e-9, 0.0, share), float((left**2 * weight).sum()),
-        len(sight) - normal.shape[0], at_middle, matrix, factor,
-    )  # fmt: skip
+        sight,
+        sort,
+        left,
+        weight,
+        np.where(share < 1e-9, 0.0, share),
+        float((left**2 * weight).sum()),
+        len(sight) - normal.shape[0],
+        at_middle,
+        matrix,
+        factor,
+    )
 
 
 def _lines(book: BookReadings, base: Floats, mark: Ints, sight: Ints, read: Floats, setups: int) -> Floats:

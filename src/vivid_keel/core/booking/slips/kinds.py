@@ -11,7 +11,7 @@ import numpy as np
 from vivid_keel.core.booking.layout import FS
 from vivid_keel.core.booking.slips.fit import LOOK, Fit
 from vivid_keel.core.booking.slips.readings import BookReadings
-from vivid_keel.core.quantities import round_half_away
+from vivid_keel.core.quantities import is_missing, round_half_away
 from vivid_keel.core.quantities.length import FOOT, INCH, UNIT_IN_M
 
 FREE = 0.015
@@ -118,14 +118,16 @@ def _at_one_reading(book: BookReadings, fit: Fit, i: int) -> Iterator[Hypothesis
     for other in filter(on_a_staff, swapped(reading, book.unit, book.decimals)):
         yield Hypothesis("swapped", (i,), reading - other, 0.0, one)
     distance = float(book.distance[i])
-    if distance == distance:
+    if not is_missing(distance):
         half = distance / 200  # a hundredth of the distance lies between the outer hairs
         for size in (half, -half):
             yield Hypothesis("hair", (i,), size, max(0.04 * half, 0.0007), one)
     if reading > 0:
         yield Hypothesis("overhead", (i,), 2 * reading, 0.0, all_read)
     metric = book.unit in {"m", "cm", "mm"}
-    yield Hypothesis("face", (i,), reading * (1 - FOOT) if metric else reading - reading / FOOT, 0.0, all_read)
+    yield Hypothesis(
+        "face", (i,), reading * (1 - FOOT) if metric else reading - reading / FOOT, 0.0, all_read
+    )
 
 
 def on_a_staff(reading: float, beside: float = math.nan) -> bool:
@@ -179,7 +181,9 @@ def _moved(book: BookReadings, fit: Fit) -> Iterator[Hypothesis]:
     # In a long book a line that moved can only be placed where something on its own set-up doesn't fit.
     strange = np.abs(fit.left) * np.sqrt(fit.weight) > STRANGE * np.sqrt(fit.share)
     look_at = (
-        range(layout.setups) if len(book.middle) <= LONG else np.unique(layout.setup[fit.sight[strange]]).tolist()
+        range(layout.setups)
+        if len(book.middle) <= LONG
+        else np.unique(layout.setup[fit.sight[strange]]).tolist()
     )
     for s in look_at:
         rows = [i for i in np.flatnonzero(layout.setup == s).tolist() if fit.at_middle[i] >= 0]

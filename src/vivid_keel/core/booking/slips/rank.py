@@ -146,7 +146,7 @@ def _explained(fit: Fit, found: list[Hypothesis]) -> tuple[Floats, Floats]:
 
 def _by_place(
     book: BookReadings, found: list[Hypothesis], share: Floats, sizes: Floats, most: int
-) -> list[Suggestion]:  # fmt: skip
+) -> list[Suggestion]:
     at: dict[int, list[int]] = {}
     for n, one in enumerate(found):
         if share[n] > 1e-9:

@@ -31,4 +31,4 @@ def rotary_axis(distance: float, x_plus: float, x_minus: float, y_plus: float, y
     """
     return RotaryAxis(
         (x_plus - x_minus) / (2 * distance), (y_plus - y_minus) / (2 * distance), distance >= NEAREST - EQUAL
-    )  # fmt: skip
+    )

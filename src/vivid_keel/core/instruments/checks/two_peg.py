@@ -78,6 +78,10 @@ def two_peg(first: PegSetUp, second: PegSetUp, *, curvature: bool, u_reading: fl
     )
     c = ((a2 - b2) - (a1 - b1)) / lever
     return TwoPeg(
-        c, None if u_reading is None else 2 * u_reading / abs(lever), (a1 - c * first.to_a) - (b1 - c * first.to_b),
-        second.a - c * second.to_a, second.b - c * second.to_b, lever,
-    )  # fmt: skip
+        c,
+        None if u_reading is None else 2 * u_reading / abs(lever),
+        (a1 - c * first.to_a) - (b1 - c * first.to_b),
+        second.a - c * second.to_a,
+        second.b - c * second.to_b,
+        lever,
+    )

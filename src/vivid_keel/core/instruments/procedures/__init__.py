@@ -12,8 +12,24 @@ from vivid_keel.core.instruments.procedures.water import Hydrostatic, Tube
 
 PROCEDURES: dict[str, Procedure] = {
     p.key: p
-    for p in (Level(), Plumb(), Straightness(), TwoPegCheck(), FieldProcedure(), Circular(), Plate(), Axes(), Cone(), Fan(), PlumbLine(), Tube(),
-              Hydrostatic(), String(), PlumbFrame(), Staff())
-}  # fmt: skip
+    for p in (
+        Level(),
+        Plumb(),
+        Straightness(),
+        TwoPegCheck(),
+        FieldProcedure(),
+        Circular(),
+        Plate(),
+        Axes(),
+        Cone(),
+        Fan(),
+        PlumbLine(),
+        Tube(),
+        Hydrostatic(),
+        String(),
+        PlumbFrame(),
+        Staff(),
+    )
+}
 
 __all__ = ["LAYOUT", "PROCEDURES", "FieldTrial", "field_trial"]

@@ -35,8 +35,16 @@ class Circular(Procedure):
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
         out = []
         for n in range(1, open_cycle(seen, ("right", "away")) + 1):
-            out.append(Step(f"quarter/{n}", "On the way, turned 90°: how far off the ring's middle",
-                            "Bubble central over the telescope's first direction; then a quarter turn.", "mm", n, True))  # fmt: skip
+            out.append(
+                Step(
+                    f"quarter/{n}",
+                    "On the way, turned 90°: how far off the ring's middle",
+                    "Bubble central over the telescope's first direction; then a quarter turn.",
+                    "mm",
+                    n,
+                    True,
+                )
+            )
             out.append(
                 Step(
                     f"right/{n}",
@@ -70,18 +78,32 @@ class Circular(Procedure):
         off = math.hypot(rx.mean, ry.mean)
         U = math.hypot(rx.U * rx.mean, ry.U * ry.mean) / off if off > 0 else max(rx.U, ry.U)
         half = f"{show_number(rx.mean * 500, 1, signed=True)} mm right, {show_number(ry.mean * 500, 1, signed=True)} mm away"
-        found = Found("circular", "circular bubble", "length", off, U, tool.number("bubble-limit"), len(n), False,
-                      f"with the foot screws bring it to {half}; the other half with the bubble's own screws")  # fmt: skip
+        found = Found(
+            "circular",
+            "circular bubble",
+            "length",
+            off,
+            U,
+            tool.number("bubble-limit"),
+            len(n),
+            False,
+            f"with the foot screws bring it to {half}; the other half with the bubble's own screws",
+        )
         lines = [
-            ("Off its ring after half a turn", found.show(off, signed=False), f"± {found.show(U, signed=False)}"),
+            (
+                "Off its ring after half a turn",
+                found.show(off, signed=False),
+                f"± {found.show(U, signed=False)}",
+            ),
             ("Half of it", half, "where the foot screws should leave it"),
         ]
         why = Working(
-            "Circular bubble", "off = √(right² + away²);  set to half of it",
+            "Circular bubble",
+            "off = √(right² + away²);  set to half of it",
             f"√({rx.mean * 1000:.2f}² + {ry.mean * 1000:.2f}²) = {off * 1000:.2f} mm;  half {off * 500:.2f} mm",
             tuple(f"{seen[f'right/{k}'].text} right, {seen[f'away/{k}'].text} away" for k in n),
             "Half of the movement is the axis out of plumb, half the bubble out of true. Then a full turn.",
-        )  # fmt: skip
+        )
         return Outcome(
             [found],
             lines,
@@ -111,8 +133,16 @@ class Plate(Procedure):
         out = []
         for n in range(1, open_cycle(seen, ("first", "second")) + 1):
             for key, where in (("first", over[0]), ("second", over[1])):
-                out.append(Step(f"{key}/{n}", f"Turned 180°, {where}: divisions off", f"Bring it central {where}. {thumbs} Then half a turn and read.",
-                                "div", n, n > 1))  # fmt: skip
+                out.append(
+                    Step(
+                        f"{key}/{n}",
+                        f"Turned 180°, {where}: divisions off",
+                        f"Bring it central {where}. {thumbs} Then half a turn and read.",
+                        "div",
+                        n,
+                        n > 1,
+                    )
+                )
         return out
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
@@ -125,17 +155,36 @@ class Plate(Procedure):
         r = of_repeats(values, 0.2 / math.sqrt(2), floor)
         half = show_number(r.mean, 1, signed=True)
         limit = 0.5
-        found = Found("plate", "plate bubble", "div", r.mean, r.U, limit, len(n), True,
-                      f"with the foot screws bring it to {half} div, then its own screw until it is central; repeat over the other pair")  # fmt: skip
+        found = Found(
+            "plate",
+            "plate bubble",
+            "div",
+            r.mean,
+            r.U,
+            limit,
+            len(n),
+            True,
+            f"with the foot screws bring it to {half} div, then its own screw until it is central; repeat over the other pair",
+        )
         one = tool.number("bubble")
         lines = [
-            ("Bubble out of true", found.show(r.mean), f"± {found.show(r.U, signed=False)}; may be {limit:g}"),
-            ("That tilts the axis", show_in(r.mean * one, "tilt", r.U * one), "if the bubble were kept central"),
+            (
+                "Bubble out of true",
+                found.show(r.mean),
+                f"± {found.show(r.U, signed=False)}; may be {limit:g}",
+            ),
+            (
+                "That tilts the axis",
+                show_in(r.mean * one, "tilt", r.U * one),
+                "if the bubble were kept central",
+            ),
             ("Set it to", f"{half} div", "and the axis is plumb though the bubble is not central"),
         ]
         why = Working(
-            "Plate bubble", "off by n after half a turn: own error n/2, set to n/2",
+            "Plate bubble",
+            "off by n after half a turn: own error n/2, set to n/2",
             f"mean of {', '.join(f'{v * 2:g}/2' for v in values)} = {r.mean:.2f} div",
-            tuple(seen[f"{key}/{k}"].text for k in n for key in ("first", "second")), "Then every direction shows the same n/2.",
-        )  # fmt: skip
+            tuple(seen[f"{key}/{k}"].text for k in n for key in ("first", "second")),
+            "Then every direction shows the same n/2.",
+        )
         return Outcome([found], lines, [], None, why, {"n": 2 * r.mean, "half": r.mean})

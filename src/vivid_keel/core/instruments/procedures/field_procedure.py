@@ -72,7 +72,9 @@ def field_trial(first: list[float], second: list[float], both_sights: float, cla
     to_one = math.sqrt(both_sights / 1000) * math.sqrt(2)
     limit = claim * to_one * math.sqrt(float(chdtri(degrees, 0.05)) / degrees)
     apart = float(stdtrit(degrees, 0.975)) * s * math.sqrt(2 / n)
-    return FieldTrial(s, m1, m2, s / to_one, degrees, limit, at_most(s, limit), apart, at_most(abs(m1 - m2), apart))
+    return FieldTrial(
+        s, m1, m2, s / to_one, degrees, limit, at_most(s, limit), apart, at_most(abs(m1 - m2), apart)
+    )
 
 
 class FieldProcedure(Procedure):
@@ -131,12 +133,27 @@ class FieldProcedure(Procedure):
         upper = t.double_run * math.sqrt(t.degrees / float(chdtri(t.degrees, 0.975)))
         margin = t.claim_limit / (t.s / t.double_run)
         found = Found(
-            "double-run", "1 km double run", "length", t.double_run, max(upper - t.double_run, 0.0), margin, n, False
+            "double-run",
+            "1 km double run",
+            "length",
+            t.double_run,
+            max(upper - t.double_run, 0.0),
+            margin,
+            n,
+            False,
         )
         notes = [
-            ("in", "The claim is kept", "") if t.claim_kept else ("out", "Worse than claimed", "More than chance allows at 95 in 100."),
-            ("in", "Both sets agree", "") if t.sets_agree else ("out", "The two sets disagree", "Something moved between them: a mark, the staff, the light."),
-        ]  # fmt: skip
+            ("in", "The claim is kept", "")
+            if t.claim_kept
+            else ("out", "Worse than claimed", "More than chance allows at 95 in 100."),
+            ("in", "Both sets agree", "")
+            if t.sets_agree
+            else (
+                "out",
+                "The two sets disagree",
+                "Something moved between them: a mark, the staff, the light.",
+            ),
+        ]
         lines = [
             (
                 "1 km double run",
@@ -155,9 +172,13 @@ class FieldProcedure(Procedure):
             ),
         ]
         why = Working(
-            "Spread over a fixed line", "s² = [Σ(d₁−d̄₁)² + Σ(d₂−d̄₂)²]/(2n−2);  kept if s ≤ σ·√(χ²₀.₉₅/(2n−2));  agree if |d̄₁−d̄₂| ≤ t₀.₉₇₅·s·√(2/n)",
+            "Spread over a fixed line",
+            "s² = [Σ(d₁−d̄₁)² + Σ(d₂−d̄₂)²]/(2n−2);  kept if s ≤ σ·√(χ²₀.₉₅/(2n−2));  agree if |d̄₁−d̄₂| ≤ t₀.₉₇₅·s·√(2/n)",
             f"s = {t.s * 1000:.3f} mm, 2n−2 = {t.degrees};  {t.s * 1000:.3f} {'≤' if t.claim_kept else '>'} {t.claim_limit * 1000:.3f};  "
             f"{abs(t.first - t.second) * 1000:.3f} {'≤' if t.sets_agree else '>'} {t.set_limit * 1000:.3f}",
-            (f"{n} differences in each set",), "The claim is for a 1 km double run; it is brought to one set-up by √(ℓ/1000 m)·√2.",
-        )  # fmt: skip
-        return Outcome([found], lines, notes, None, why, {"s": t.s, "n": float(n), "d1": t.first, "d2": t.second})
+            (f"{n} differences in each set",),
+            "The claim is for a 1 km double run; it is brought to one set-up by √(ℓ/1000 m)·√2.",
+        )
+        return Outcome(
+            [found], lines, notes, None, why, {"s": t.s, "n": float(n), "d1": t.first, "d2": t.second}
+        )

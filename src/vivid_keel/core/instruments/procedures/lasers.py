@@ -83,7 +83,9 @@ class Axes(Procedure):
             return Outcome()
         if math.isnan(d):
             return Outcome(
-                trouble=KeelError("distances-missing", "the distance to the target is missing; tape or pace it", "d")
+                trouble=KeelError(
+                    "distances-missing", "the distance to the target is missing; tape or pace it", "d"
+                )
             )
         rounds = [rotary_axis(d, *(value(seen, f"{side}/{k}") for side in SIDES)) for k in n]
         stated, floor = _u(tool, d) / (math.sqrt(2) * d), resolution(seen, SIDES) / (math.sqrt(24) * d)
@@ -110,14 +112,20 @@ class Axes(Procedure):
             for f in found
         ]
         lines.append(
-            (f"At {d:g} m", show_in(rx.mean * d, "length", rx.U * d), "X, and as much the other way on the − side")
+            (
+                f"At {d:g} m",
+                show_in(rx.mean * d, "length", rx.U * d),
+                "X, and as much the other way on the − side",
+            )
         )
         xp, xm = value(seen, f"xp/{n[-1]}"), value(seen, f"xm/{n[-1]}")
         why = Working(
-            "Axis errors", "e = (h₊ − h₋)/(2·D)",
+            "Axis errors",
+            "e = (h₊ − h₋)/(2·D)",
             f"e_x = ({xp * 1000:g} − {xm * 1000:g})/(2·{d:g}) = {rounds[-1].x * 1000:.4f} mm/m;  mean of {rx.n}: {rx.mean * 1000:.4f}, Y {ry.mean * 1000:.4f}",
-            tuple(", ".join(f"{_SIDE[s]} {seen[f'{s}/{k}'].text}" for s in SIDES) for k in n), "What is equal on both sides (a cone) cancels here; check that by itself.",
-        )  # fmt: skip
+            tuple(", ".join(f"{_SIDE[s]} {seen[f'{s}/{k}'].text}" for s in SIDES) for k in n),
+            "What is equal on both sides (a cone) cancels here; check that by itself.",
+        )
         return Outcome(
             found,
             lines,
@@ -146,12 +154,22 @@ class Fan(Procedure):
                 (),
                 "5",
             ),
-            Step("w", "From left mark to right mark", "As taped along the wall.", "distance", 0, False, (), "5"),
+            Step(
+                "w", "From left mark to right mark", "As taped along the wall.", "distance", 0, False, (), "5"
+            ),
         ]
         for n in range(1, open_cycle(seen, ("l", "m", "r")) + 1):
             for key, name in (("l", "left"), ("m", "middle"), ("r", "right")):
-                out.append(Step(f"{key}/{n}", f"Height of the line, {name}",
-                                "Above a water-level mark or the same staff. " + EDGE, "mm", n, n > 1))  # fmt: skip
+                out.append(
+                    Step(
+                        f"{key}/{n}",
+                        f"Height of the line, {name}",
+                        "Above a water-level mark or the same staff. " + EDGE,
+                        "mm",
+                        n,
+                        n > 1,
+                    )
+                )
         return out
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
@@ -167,28 +185,44 @@ class Fan(Procedure):
         if w < 1:
             return Outcome(
                 trouble=KeelError(
-                    "layout-too-short", f"{w:g} m between the outer marks shows nothing; take 1 m or more", "w"
+                    "layout-too-short",
+                    f"{w:g} m between the outer marks shows nothing; take 1 m or more",
+                    "w",
                 )
             )
         at = [tuple(value(seen, f"{key}/{k}") for key in "lmr") for k in n]
         u, step = _u(tool, d), resolution(seen, ("l", "m", "r"))
-        tilt = of_repeats([(r - left) / w for left, _, r in at], u * math.sqrt(2) / w, step / math.sqrt(6) / w)
-        bow = of_repeats([m - (left + r) / 2 for left, m, r in at], u * math.sqrt(1.5), step * math.sqrt(1.5 / 12))
+        tilt = of_repeats(
+            [(r - left) / w for left, _, r in at], u * math.sqrt(2) / w, step / math.sqrt(6) / w
+        )
+        bow = of_repeats(
+            [m - (left + r) / 2 for left, m, r in at], u * math.sqrt(1.5), step * math.sqrt(1.5 / 12)
+        )
         limit = tool.number("limit")
         found = [
             Found("line", "tilt of the line", "tilt", tilt.mean, tilt.U, limit, tilt.n, True),
             Found("bow", "bow of the line", "length", bow.mean, bow.U, limit * d, bow.n, False),
         ]
         lines = [
-            ("Tilt of the line", found[0].show(tilt.mean), f"{'right' if tilt.mean >= 0 else 'left'} end high; ± {found[0].show(tilt.U, signed=False)}"),
-            ("Bow in its middle", found[1].show(bow.mean), f"± {found[1].show(bow.U, signed=False)}; may be {limit * d * 1000:.1f} mm at {d:g} m"),
-        ]  # fmt: skip
+            (
+                "Tilt of the line",
+                found[0].show(tilt.mean),
+                f"{'right' if tilt.mean >= 0 else 'left'} end high; ± {found[0].show(tilt.U, signed=False)}",
+            ),
+            (
+                "Bow in its middle",
+                found[1].show(bow.mean),
+                f"± {found[1].show(bow.U, signed=False)}; may be {limit * d * 1000:.1f} mm at {d:g} m",
+            ),
+        ]
         left, m, r = at[-1]
         why = Working(
-            "Line of the laser", "tilt = (right − left)/w;  bow = middle − (left + right)/2",
+            "Line of the laser",
+            "tilt = (right − left)/w;  bow = middle − (left + right)/2",
             f"({r * 1000:g} − {left * 1000:g})/{w:g} = {(r - left) / w * 1000:.3f} mm/m;  {m * 1000:g} − {(left + r) / 2 * 1000:g} = {(m - (left + r) / 2) * 1000:.2f} mm",
-            tuple(", ".join(seen[f"{key}/{k}"].text for key in "lmr") for k in n), "",
-        )  # fmt: skip
+            tuple(", ".join(seen[f"{key}/{k}"].text for key in "lmr") for k in n),
+            "",
+        )
         return Outcome(found, lines, [], None, why, {"l": left, "m": m, "r": r, "w": w})
 
 
@@ -199,7 +233,9 @@ class PlumbLine(Procedure):
     purpose = "Its plumb line against a bob on a string."
 
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
-        out = [Step("h", "Height between the two measures", "Along the string.", "distance", 0, False, (), "2.4")]
+        out = [
+            Step("h", "Height between the two measures", "Along the string.", "distance", 0, False, (), "2.4")
+        ]
         for n in range(1, open_cycle(seen, ("top", "foot")) + 1):
             out.append(
                 Step(
@@ -211,7 +247,9 @@ class PlumbLine(Procedure):
                     n > 1,
                 )
             )
-            out.append(Step(f"foot/{n}", "From string to line, at the foot", "The same edge.", "mm", n, n > 1))
+            out.append(
+                Step(f"foot/{n}", "From string to line, at the foot", "The same edge.", "mm", n, n > 1)
+            )
         return out
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
@@ -240,9 +278,16 @@ class PlumbLine(Procedure):
                 f"{'right' if r.mean >= 0 else 'left'} at the top; ± {found.show(r.U, signed=False)}",
             )
         ]
-        why = Working("Plumb line", "lean = (top − foot)/h",
-                      ";  ".join(f"({value(seen, f'top/{k}') * 1000:g} − {value(seen, f'foot/{k}') * 1000:g})/{h:g}" for k in n) + f";  mean {r.mean * 1000:.3f} mm/m",
-                      tuple(f"{seen[f'top/{k}'].text}, {seen[f'foot/{k}'].text}" for k in n), "One mark is good to half a millimetre.")  # fmt: skip
+        why = Working(
+            "Plumb line",
+            "lean = (top − foot)/h",
+            ";  ".join(
+                f"({value(seen, f'top/{k}') * 1000:g} − {value(seen, f'foot/{k}') * 1000:g})/{h:g}" for k in n
+            )
+            + f";  mean {r.mean * 1000:.3f} mm/m",
+            tuple(f"{seen[f'top/{k}'].text}, {seen[f'foot/{k}'].text}" for k in n),
+            "One mark is good to half a millimetre.",
+        )
         return Outcome(
             [found],
             lines,

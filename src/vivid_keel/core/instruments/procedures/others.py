@@ -36,9 +36,7 @@ class String(Procedure):
     """Sag, and what hanging the level off the middle does."""
 
     key, title = "string", "String: sag and off the middle"
-    purpose = (
-        "The level's own weight usually outweighs the string's: off the middle it bends the line it is to judge."
-    )
+    purpose = "The level's own weight usually outweighs the string's: off the middle it bends the line it is to judge."
 
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
         out = [
@@ -86,8 +84,16 @@ class String(Procedure):
         n, span = cycles_of(seen, ("off", "pull")), value(seen, "span", tool.number("span"))
         w, hung = tool.number("weight"), tool.number("hung")
         if not n:
-            return Outcome(lines=[("Sag in the middle", show_in(sag(w, span, tool.number("tension")), "length", 0.001), f"at {tool.number('tension'):g} N")],
-                           shown={"span": span, "sag": sag(w, span, tool.number("tension")), "off": 0.0})  # fmt: skip
+            return Outcome(
+                lines=[
+                    (
+                        "Sag in the middle",
+                        show_in(sag(w, span, tool.number("tension")), "length", 0.001),
+                        f"at {tool.number('tension'):g} N",
+                    )
+                ],
+                shown={"span": span, "sag": sag(w, span, tool.number("tension")), "off": 0.0},
+            )
         off = [value(seen, f"off/{k}") for k in n]
         pull = [value(seen, f"pull/{k}") for k in n]
         ends = [off_middle(w, span, t, hung, x) for x, t in zip(off, pull, strict=True)]
@@ -139,10 +145,12 @@ class String(Procedure):
             else []
         )
         why = Working(
-            "Hung off the middle", "far end = x·(w·L + W)/T;  sag = w·L²/(8T)",
+            "Hung off the middle",
+            "far end = x·(w·L + W)/T;  sag = w·L²/(8T)",
             f"{x:g}·({w:g}·{span:g} + {hung:g})/{t:g} = {ends[-1] * 1000:.2f} mm;  sag {down * 1000:.2f} mm",
-            tuple(f"off {seen[f'off/{k}'].text}, pull {seen[f'pull/{k}'].text}" for k in n), "w weight of the string per metre, W of the level, T the pull.",
-        )  # fmt: skip
+            tuple(f"off {seen[f'off/{k}'].text}, pull {seen[f'pull/{k}'].text}" for k in n),
+            "w weight of the string per metre, W of the level, T the pull.",
+        )
         return Outcome([found], lines, notes, None, why, {"span": span, "sag": down, "off": x, "end": r.mean})
 
 
@@ -150,7 +158,9 @@ class PlumbFrame(Procedure):
     """The frame turned about: its own error; the swing: how long to wait."""
 
     key, title = "plumb-frame", "Plumb bob frame"
-    purpose = "Turned about on the same two feet its own error changes sides; the swing says how long to wait."
+    purpose = (
+        "Turned about on the same two feet its own error changes sides; the swing says how long to wait."
+    )
 
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
         out = [
@@ -169,7 +179,14 @@ class PlumbFrame(Procedure):
                 )
             )
             out.append(
-                Step(f"m2/{n}", "Frame turned about, same feet", "Read from the same side as before.", "mm", n, n > 1)
+                Step(
+                    f"m2/{n}",
+                    "Frame turned about, same feet",
+                    "Read from the same side as before.",
+                    "mm",
+                    n,
+                    n > 1,
+                )
             )
         return out
 
@@ -206,12 +223,19 @@ class PlumbFrame(Procedure):
             True,
             "move the mark by that much",
         )
-        lines.insert(0, ("Frame's own error", found.show(r.mean), f"at the mark; ± {found.show(r.U, signed=False)}"))
+        lines.insert(
+            0, ("Frame's own error", found.show(r.mean), f"at the mark; ± {found.show(r.U, signed=False)}")
+        )
         why = Working(
-            "Frame's own error", "e = (m₁ − m₂)/2",
-            ";  ".join(f"({value(seen, f'm1/{k}') * 1000:g} − {value(seen, f'm2/{k}') * 1000:g})/2" for k in n) + f";  mean {r.mean * 1000:.2f} mm",
-            tuple(f"{seen[f'm1/{k}'].text}, {seen[f'm2/{k}'].text}" for k in n), "",
-        )  # fmt: skip
+            "Frame's own error",
+            "e = (m₁ − m₂)/2",
+            ";  ".join(
+                f"({value(seen, f'm1/{k}') * 1000:g} − {value(seen, f'm2/{k}') * 1000:g})/2" for k in n
+            )
+            + f";  mean {r.mean * 1000:.2f} mm",
+            tuple(f"{seen[f'm1/{k}'].text}, {seen[f'm2/{k}'].text}" for k in n),
+            "",
+        )
         return Outcome(
             [found],
             lines,
@@ -230,9 +254,7 @@ class Staff(Procedure):
     """Foot and joints against a tape."""
 
     key, title = "staff", "Foot and joints of a staff"
-    purpose = (
-        "A worn foot drops over a nail by a centimetre; a joint not home adds the same to every reading above it."
-    )
+    purpose = "A worn foot drops over a nail by a centimetre; a joint not home adds the same to every reading above it."
 
     def _parts(self, tool: Traits) -> list[tuple[str, str, float]]:
         joints = round(tool.number("joints", 0.0))
@@ -294,6 +316,11 @@ class Staff(Procedure):
                     "between sights of one staff, not against a tape or another staff",
                 )
             )
-        why = Working("Foot and joints", "added = nominal − measured", ";  ".join(f"{key}: {v * 1000:.1f} mm" for key, v in shown.items()),
-                      tuple(f"{k}: {s.text}" for k, s in seen.items()), "Too short a tape reading means the marks stand too low: everything above reads too long.")  # fmt: skip
+        why = Working(
+            "Foot and joints",
+            "added = nominal − measured",
+            ";  ".join(f"{key}: {v * 1000:.1f} mm" for key, v in shown.items()),
+            tuple(f"{k}: {s.text}" for k, s in seen.items()),
+            "Too short a tape reading means the marks stand too low: everything above reads too long.",
+        )
         return Outcome(found, lines, [], None, why, shown)

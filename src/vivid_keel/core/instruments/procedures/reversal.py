@@ -22,7 +22,7 @@ from vivid_keel.core.instruments.outcome import (
     value,
 )
 from vivid_keel.core.instruments.repeats import of_repeats
-from vivid_keel.core.quantities import show_number
+from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.working import Working
 
 DIVISIONS, FENCE = "divisions", "fence"
@@ -38,15 +38,17 @@ class _Words:
 
 
 _LEVEL = _Words(
-    "end A to the right", "end A to the left",
+    "end A to the right",
+    "end A to the left",
     "Mark both ends and the middle on the surface; it need not be level. Hands off, let it settle, read.",
     "Lift, turn end for end, back on the same marks. Hands off, let it settle, read from the same side.",
-)  # fmt: skip
+)
 _PLUMB = _Words(
-    "first face to the wall", "turned over like a page",
+    "first face to the wall",
+    "turned over like a page",
     "Broad face to the wall, working edge along two pins or a pencil line; the wall need not be plumb. Read from the front.",
     "Turn it over about that line like a page: same end up, same edge to the pins. Read again from the front.",
-)  # fmt: skip
+)
 
 
 class Reversing(Procedure):
@@ -65,10 +67,30 @@ class Reversing(Procedure):
         for n in range(1, open_cycle(seen, ("a1", "a2")) + 1):
             late = n > 1
             if way == FENCE and not tool.electronic:
-                out.append(Step(f"a1/{n}", f"{self.words.first}: central", "Turn the level about on the untrue surface until the bubble "
-                                "is central; set a fence along it there.", "div", n, late, usual="0"))  # fmt: skip
-                out.append(Step(f"a2/{n}", self.words.second, f"Reverse it against the fence. Same place? “{SAME}”; else “{RIGHT}” or "
-                                f"“{LEFT}”, or better by how many divisions.", "words", n, late, (SAME, RIGHT, LEFT)))  # fmt: skip
+                out.append(
+                    Step(
+                        f"a1/{n}",
+                        f"{self.words.first}: central",
+                        "Turn the level about on the untrue surface until the bubble "
+                        "is central; set a fence along it there.",
+                        "div",
+                        n,
+                        late,
+                        usual="0",
+                    )
+                )
+                out.append(
+                    Step(
+                        f"a2/{n}",
+                        self.words.second,
+                        f"Reverse it against the fence. Same place? “{SAME}”; else “{RIGHT}” or "
+                        f"“{LEFT}”, or better by how many divisions.",
+                        "words",
+                        n,
+                        late,
+                        (SAME, RIGHT, LEFT),
+                    )
+                )
                 continue
             out.append(Step(f"a1/{n}", self.words.first, self.words.start, unit, n, late))
             out.append(Step(f"a2/{n}", self.words.second, self.words.turn, unit, n, late))
@@ -78,9 +100,10 @@ class Reversing(Procedure):
         reach = tool.number("reach", math.inf)
         if step.unit in {"div", "words"} and abs(value) > reach + 1e-9:
             raise KeelError(
-                "beyond-the-vial", f"the marks end {reach:g} divisions from the middle, so nothing can be read at {value:g}; "
+                "beyond-the-vial",
+                f"the marks end {reach:g} divisions from the middle, so nothing can be read at {value:g}; "
                 "pack one end of the surface until the bubble stands between the marks both ways round, then begin the cycle anew",
-            )  # fmt: skip
+            )
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
         n = cycles_of(seen, ("a1", "a2"))
@@ -88,9 +111,13 @@ class Reversing(Procedure):
             return Outcome()
         unread = [k for k in n if math.isnan(value(seen, f"a2/{k}"))]
         if unread:  # only which side it went is known
-            return Outcome(trouble=KeelError(
-                "which-way-only", "it moved, so it is out, but by how much is not said; estimate the divisions from the middle", f"a2/{unread[0]}"
-            ))  # fmt: skip
+            return Outcome(
+                trouble=KeelError(
+                    "which-way-only",
+                    "it moved, so it is out, but by how much is not said; estimate the divisions from the middle",
+                    f"a2/{unread[0]}",
+                )
+            )
         pairs = [(value(seen, f"a1/{k}"), value(seen, f"a2/{k}")) for k in n]
         step = resolution(seen, ("a1", "a2"))
         one = 1.0 if tool.electronic else tool.division
@@ -99,22 +126,43 @@ class Reversing(Procedure):
             step = max(step, tool.number("last-digit", 0.0))
         errors = [(a - b) / 2 for a, b in pairs]
         whole = reverse(pairs, step)
-        r = of_repeats(errors, stated / math.sqrt(2) if stated == stated else 0.0, step / math.sqrt(24))
+        r = of_repeats(errors, stated / math.sqrt(2) if not is_missing(stated) else 0.0, step / math.sqrt(24))
         shown = (
-            f"{show_number(whole.slope, 2, signed=True)} div" if not tool.electronic else show_in(whole.slope, "tilt")
+            f"{show_number(whole.slope, 2, signed=True)} div"
+            if not tool.electronic
+            else show_in(whole.slope, "tilt")
         )
         where = "reads" if tool.electronic else "bubble stands at"
         found = Found(
-            self.error, self._name(), "tilt", r.mean * one, r.U * one, tool.number("limit"), r.n, True,
+            self.error,
+            self._name(),
+            "tilt",
+            r.mean * one,
+            r.U * one,
+            tool.number("limit"),
+            r.n,
+            True,
             f"in the second position turn its screw until the {where} {shown}",
-        )  # fmt: skip
+        )
         length = tool.number("length")
         lines = [
-            ("Surface", show_in(whole.slope * one, "tilt", r.U * one), "rises to the right" if whole.slope >= 0 else "rises to the left"),
-            ("Level's own error", found.show(found.value), f"towards its {'end A' if r.mean >= 0 else 'other end'}"),
-            (f"± ({r.n} cycle{'s' if r.n > 1 else ''})", found.show(found.U, signed=False), self._spread(r.spread, r.n, step, one)),
-        ]  # fmt: skip
-        if length == length:
+            (
+                "Surface",
+                show_in(whole.slope * one, "tilt", r.U * one),
+                "rises to the right" if whole.slope >= 0 else "rises to the left",
+            ),
+            (
+                "Level's own error",
+                found.show(found.value),
+                f"towards its {'end A' if r.mean >= 0 else 'other end'}",
+            ),
+            (
+                f"± ({r.n} cycle{'s' if r.n > 1 else ''})",
+                found.show(found.U, signed=False),
+                self._spread(r.spread, r.n, step, one),
+            ),
+        ]
+        if not is_missing(length):
             lines.append(
                 (
                     f"Over its own {length:g} m",
@@ -124,12 +172,15 @@ class Reversing(Procedure):
             )
         a, b = pairs[-1]
         why = Working(
-            found.name, "s = (a₁ + a₂)/2;  e = (a₁ − a₂)/2;  U = t·s_e/√n, never under the resolution's part",
-            ";  ".join(f"e{k} = ({p:g} − ({q:g}))/2 = {(p - q) / 2:.3g}" for k, (p, q) in zip(n, pairs, strict=True))
+            found.name,
+            "s = (a₁ + a₂)/2;  e = (a₁ − a₂)/2;  U = t·s_e/√n, never under the resolution's part",
+            ";  ".join(
+                f"e{k} = ({p:g} − ({q:g}))/2 = {(p - q) / 2:.3g}" for k, (p, q) in zip(n, pairs, strict=True)
+            )
             + f";  mean {r.mean:.3g}, U = {r.k:.2f} × {r.u:.2g} = {r.U:.2g}",
             tuple(f"cycle {k}: {seen[f'a1/{k}'].text}, then {seen[f'a2/{k}'].text}" for k in n),
             "Turned about, the level's error changes sign and the surface's slope does not. Half the way back, never all of it.",
-        )  # fmt: skip
+        )
         trouble = mixed_up(pairs, n, step, stated)
         return Outcome(
             [found],
@@ -170,7 +221,9 @@ class Plumb(Reversing):
         return "own error, plumb"
 
 
-def mixed_up(pairs: list[tuple[float, float]], numbers: list[int], step: float, stated: float) -> KeelError | None:
+def mixed_up(
+    pairs: list[tuple[float, float]], numbers: list[int], step: float, stated: float
+) -> KeelError | None:
     """Return what speaks for exchanged ends: a cycle whose error is the others' turned about, or none at all.
 
     The cycle that stands alone against the rest is named; with two that disagree it is the second.
@@ -178,7 +231,7 @@ def mixed_up(pairs: list[tuple[float, float]], numbers: list[int], step: float, 
     if len(pairs) < 2:
         return None
     errors, slopes = [(a - b) / 2 for a, b in pairs], [(a + b) / 2 for a, b in pairs]
-    spread = max(stated if stated == stated else 0.0, step)
+    spread = max(stated if not is_missing(stated) else 0.0, step)
     for i in range(len(pairs) - 1, 0, -1):
         rest = [e for k, e in enumerate(errors) if k != i]
         e, s = sorted(rest)[len(rest) // 2], slopes[0]
@@ -186,12 +239,16 @@ def mixed_up(pairs: list[tuple[float, float]], numbers: list[int], step: float, 
             continue
         if abs(errors[i] + e) < 1.5 * spread and abs(slopes[i] - s) < 2 * spread:
             return KeelError(
-                "positions-mixed-up", f"cycle {numbers[i]} reads as if the ends were exchanged: its two readings stand the other way round "
-                "than before. Which end was to the right? Read that cycle again, or exchange its readings", f"a1/{numbers[i]}",
-            )  # fmt: skip
+                "positions-mixed-up",
+                f"cycle {numbers[i]} reads as if the ends were exchanged: its two readings stand the other way round "
+                "than before. Which end was to the right? Read that cycle again, or exchange its readings",
+                f"a1/{numbers[i]}",
+            )
         if abs(errors[i]) < 1.5 * spread and abs(abs(slopes[i] - s) - abs(e)) < 1.5 * spread:
             return KeelError(
-                "positions-mixed-up", f"both readings of cycle {numbers[i]} are alike and those before were not: as if the level had not been "
-                "turned between them. Read the second again, turned end for end", f"a2/{numbers[i]}",
-            )  # fmt: skip
+                "positions-mixed-up",
+                f"both readings of cycle {numbers[i]} are alike and those before were not: as if the level had not been "
+                "turned between them. Read the second again, turned end for end",
+                f"a2/{numbers[i]}",
+            )
     return None

@@ -44,10 +44,26 @@ class Straightness(Procedure):
             )
         ]
         for n in range(1, open_cycle(seen, ("g1", "g2")) + 1):
-            out.append(Step(f"g1/{n}", "Middle gap, first edge down", "On two equal rests near the ends, over a good edge or plate: feelers in the middle.",
-                            "mm", n, n > 1))  # fmt: skip
-            out.append(Step(f"g2/{n}", "Middle gap, turned over", "Turn it over about its long axis, on the same rests, and measure the middle again.",
-                            "mm", n, n > 1))  # fmt: skip
+            out.append(
+                Step(
+                    f"g1/{n}",
+                    "Middle gap, first edge down",
+                    "On two equal rests near the ends, over a good edge or plate: feelers in the middle.",
+                    "mm",
+                    n,
+                    n > 1,
+                )
+            )
+            out.append(
+                Step(
+                    f"g2/{n}",
+                    "Middle gap, turned over",
+                    "Turn it over about its long axis, on the same rests, and measure the middle again.",
+                    "mm",
+                    n,
+                    n > 1,
+                )
+            )
         return out
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
@@ -70,9 +86,13 @@ class Straightness(Procedure):
             ),
         ]
         why = Working(
-            "Bow", "bow = (first gap − second gap − thicker)/2",
-            ";  ".join(f"({value(seen, f'g1/{k}') * 1000:g} − {value(seen, f'g2/{k}') * 1000:g} − {thicker * 1000:g})/2 = {b * 1000:.3g} mm"
-                       for k, b in zip(n, bows, strict=True)),
-            tuple(f"gaps {seen[f'g1/{k}'].text}, {seen[f'g2/{k}'].text}" for k in n), "",
-        )  # fmt: skip
+            "Bow",
+            "bow = (first gap − second gap − thicker)/2",
+            ";  ".join(
+                f"({value(seen, f'g1/{k}') * 1000:g} − {value(seen, f'g2/{k}') * 1000:g} − {thicker * 1000:g})/2 = {b * 1000:.3g} mm"
+                for k, b in zip(n, bows, strict=True)
+            ),
+            tuple(f"gaps {seen[f'g1/{k}'].text}, {seen[f'g2/{k}'].text}" for k in n),
+            "",
+        )
         return Outcome([found], lines, [], None, why, {"bow": r.mean})

@@ -88,8 +88,18 @@ class TwoPegCheck(Procedure):
                     f"{d:g}",
                 )
             )
-        out.append(Step("curvature", "Take out curvature and refraction", "yes or no; 0.7 mm at 100 m, next to nothing at 40 m.", "words", 0, True,
-                        ("yes", "no"), "yes"))  # fmt: skip
+        out.append(
+            Step(
+                "curvature",
+                "Take out curvature and refraction",
+                "yes or no; 0.7 mm at 100 m, next to nothing at 40 m.",
+                "words",
+                0,
+                True,
+                ("yes", "no"),
+                "yes",
+            )
+        )
         for n in range(1, open_cycle(seen, READINGS) + 1):
             for key in READINGS:
                 mark = self.marks[0 if key[0] == "a" else 1]
@@ -100,7 +110,9 @@ class TwoPegCheck(Procedure):
                 )
                 if key == "a2":
                     text = "Carry the instrument to the second set-up; level it anew; read."
-                out.append(Step(f"{key}/{n}", f"Set-up {key[1]}: {self.marks[2]} {mark}", text, "m", n, n > 1))
+                out.append(
+                    Step(f"{key}/{n}", f"Set-up {key[1]}: {self.marks[2]} {mark}", text, "m", n, n > 1)
+                )
                 out.append(
                     Step(
                         f"{key}'/{n}",
@@ -118,11 +130,16 @@ class TwoPegCheck(Procedure):
             raise KeelError("bad-value", "a distance is above 0 m; pace it, or Enter takes the plan's")
         key, _, cycle = step.key.partition("/")
         other = seen.get(f"{key[:-1]}/{cycle}" if key.endswith("'") else f"{key}'/{cycle}")
-        if other is not None and step.unit == "m" and abs(other.value - value) > max(other.step, 0.001) + 1e-9:
+        if (
+            other is not None
+            and step.unit == "m"
+            and abs(other.value - value) > max(other.step, 0.001) + 1e-9
+        ):
             raise KeelError(
-                "looks-differ", f"the two looks differ by {abs(other.value - value) * 1000:.1f} mm, more than the last digit; "
+                "looks-differ",
+                f"the two looks differ by {abs(other.value - value) * 1000:.1f} mm, more than the last digit; "
                 "read again and type over the one that was wrong",
-            )  # fmt: skip
+            )
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
         plan = self.plan(way)
@@ -132,59 +149,101 @@ class TwoPegCheck(Procedure):
         trouble = None
         if missing and n:
             trouble = KeelError(
-                "distances-missing", "a distance is missing; pace it or take the plan's with Enter", missing[0]
+                "distances-missing",
+                "a distance is missing; pace it or take the plan's with Enter",
+                missing[0],
             )
         d = [p if math.isnan(v) else v for p, v in zip(plan, d, strict=True)]
         lever = (d[2] - d[3]) - (d[0] - d[1])
         if abs(lever) < SHORTEST - 1e-9:
-            return Outcome(trouble=KeelError(
-                "layout-too-short", f"the two set-ups differ by {abs(lever):.1f} m only, which shows nothing; "
-                f"move the second {SHORTEST - abs(lever):.1f} m or more towards one peg and pace its distances anew", "d2a"),
-                shown=dict(zip(_D, d, strict=True)))  # fmt: skip
+            return Outcome(
+                trouble=KeelError(
+                    "layout-too-short",
+                    f"the two set-ups differ by {abs(lever):.1f} m only, which shows nothing; "
+                    f"move the second {SHORTEST - abs(lever):.1f} m or more towards one peg and pace its distances anew",
+                    "d2a",
+                ),
+                shown=dict(zip(_D, d, strict=True)),
+            )
         # √ of the sum of the four sights' variances, over two: with sights alike it is u of one reading.
         u = math.sqrt(sum(self._u(tool, length) ** 2 for length in d)) / 2
         shown = {**dict(zip(_D, d, strict=True)), "lever": lever, "resolves": 4 * u / abs(lever)}
         if not n:
-            return Outcome(shown=shown, lines=[
-                ("What this layout resolves", show_in(4 * u / abs(lever), "tilt", 4 * u / abs(lever), signed=False), "U of one round, k = 2"),
-                ("Its lever", f"{abs(lever):.1f} m", "the longer, the surer"),
-            ])  # fmt: skip
+            return Outcome(
+                shown=shown,
+                lines=[
+                    (
+                        "What this layout resolves",
+                        show_in(4 * u / abs(lever), "tilt", 4 * u / abs(lever), signed=False),
+                        "U of one round, k = 2",
+                    ),
+                    ("Its lever", f"{abs(lever):.1f} m", "the longer, the surer"),
+                ],
+            )
         curved = "curvature" not in seen or seen["curvature"].text.strip().lower() in {"yes", "y"}
         rounds = [self._round(seen, k, d, curved, u) for k in n]
         floor = 2 * resolution(seen, READINGS) / math.sqrt(12) / abs(lever)
         r = of_repeats([t.collimation for t in rounds], 2 * u / abs(lever), floor)
         last = rounds[-1]
-        at_a, at_b = (last_reading(seen, key, n[-1]) - r.mean * dist for key, dist in (("a2", d[2]), ("b2", d[3])))
+        at_a, at_b = (
+            last_reading(seen, key, n[-1]) - r.mean * dist for key, dist in (("a2", d[2]), ("b2", d[3]))
+        )
         digits = 4 if resolution(seen, READINGS) < 0.00099 else 3
         far, far_d, near, near_d = (at_a, "A", at_b, "B") if d[2] >= d[3] else (at_b, "B", at_a, "A")
         found = Found(
-            self.name, "line of sight" if self.name == "collimation" else "cone of the beam", "tilt", r.mean, r.U, tool.number("limit"), r.n, True,
+            self.name,
+            "line of sight" if self.name == "collimation" else "cone of the beam",
+            "tilt",
+            r.mean,
+            r.U,
+            tool.number("limit"),
+            r.n,
+            True,
             f"from set-up 2 to read {show_number(far, digits)} m on {far_d}; then {near_d} reads {show_number(near, digits)} m",
-        )  # fmt: skip
+        )
         lines = [
             ("Line of sight", found.show(found.value), "rises away" if r.mean >= 0 else "falls away"),
-            (f"± ({r.n} round{'s' if r.n > 1 else ''})", found.show(found.U, signed=False), f"lever {abs(lever):.1f} m"),
-            ("As an angle", f"{show_number(r.mean * 206264.806, 1, signed=True)}″", f"{show_number(r.mean * 10000, 1, signed=True)} mm in 10 m"),
+            (
+                f"± ({r.n} round{'s' if r.n > 1 else ''})",
+                found.show(found.U, signed=False),
+                f"lever {abs(lever):.1f} m",
+            ),
+            (
+                "As an angle",
+                f"{show_number(r.mean * 206264.806, 1, signed=True)}″",
+                f"{show_number(r.mean * 10000, 1, signed=True)} mm in 10 m",
+            ),
             ("B above A", show_in(last.difference, "length", 2 * u), "freed of it"),
-            ("Adjust to", f"A {show_number(at_a, digits)}  B {show_number(at_b, digits)}", "from set-up 2, curvature left in"),
-        ]  # fmt: skip
-        a = f"({show_number(last_reading(seen, 'a2', n[-1]), 4)} − {show_number(last_reading(seen, 'b2', n[-1]), 4)}) − " \
-            f"({show_number(last_reading(seen, 'a1', n[-1]), 4)} − {show_number(last_reading(seen, 'b1', n[-1]), 4)})"  # fmt: skip
+            (
+                "Adjust to",
+                f"A {show_number(at_a, digits)}  B {show_number(at_b, digits)}",
+                "from set-up 2, curvature left in",
+            ),
+        ]
+        a = (
+            f"({show_number(last_reading(seen, 'a2', n[-1]), 4)} − {show_number(last_reading(seen, 'b2', n[-1]), 4)}) − "
+            f"({show_number(last_reading(seen, 'a1', n[-1]), 4)} − {show_number(last_reading(seen, 'b1', n[-1]), 4)})"
+        )
         why = Working(
-            "Slope of the line of sight", "c = [(a₂ − b₂) − (a₁ − b₁)] / [(D₂A − D₂B) − (D₁A − D₁B)];  adjust to a₂ − c·D₂A",
+            "Slope of the line of sight",
+            "c = [(a₂ − b₂) − (a₁ − b₁)] / [(D₂A − D₂B) − (D₁A − D₁B)];  adjust to a₂ − c·D₂A",
             f"c = [{a}] / [({d[2]:g} − {d[3]:g}) − ({d[0]:g} − {d[1]:g})] = {last.collimation * 1000:.4f} mm/m;  "
             f"mean of {r.n}: {r.mean * 1000:.4f}, U = {r.k:.2f} × {r.u * 1000:.4f}",
             tuple(f"round {k}: " + ", ".join(seen[f"{key}/{k}"].text for key in READINGS) for k in n),
             ("Curvature and refraction are out of the readings before c is worked out." if curved else ""),
-        )  # fmt: skip
-        return Outcome([found], lines, [], trouble, why, {**shown, "adjust_a": at_a, "adjust_b": at_b, "c": r.mean})
+        )
+        return Outcome(
+            [found], lines, [], trouble, why, {**shown, "adjust_a": at_a, "adjust_b": at_b, "c": r.mean}
+        )
 
     def _u(self, tool: Traits, length: float) -> float:
         return tool.number("u") + tool.number("grows", 0.0) * max(length - tool.number("from", 0.0), 0.0)
 
     def _round(self, seen: Mapping[str, Seen], k: int, d: list[float], curved: bool, u: float) -> TwoPeg:
         a1, b1, a2, b2 = (last_reading(seen, key, k) for key in READINGS)
-        return two_peg(PegSetUp(d[0], d[1], a1, b1), PegSetUp(d[2], d[3], a2, b2), curvature=curved, u_reading=u)
+        return two_peg(
+            PegSetUp(d[0], d[1], a1, b1), PegSetUp(d[2], d[3], a2, b2), curvature=curved, u_reading=u
+        )
 
 
 def last_reading(seen: Mapping[str, Seen], key: str, cycle: int) -> float:
@@ -197,7 +256,9 @@ class Cone(TwoPegCheck):
     """A laser between two walls, marking both: the walls are the pegs."""
 
     key, title = "cone", "Cone between two walls"
-    purpose = "Does the turning beam sweep a plane or a cone? Keep the same side of the laser to the same wall."
+    purpose = (
+        "Does the turning beam sweep a plane or a cone? Keep the same side of the laser to the same wall."
+    )
     ways = (("near", "near one wall, then near the other"),)
     name = "cone"
     marks = ("wall A", "wall B", "beam on")

@@ -57,7 +57,14 @@ class Tube(Procedure):
                 (),
                 "100",
             ),
-            Step("t1", "Water in leg 1", "Feel or measure; a leg in the sun warms by 10 degrees.", "°C", 0, True),
+            Step(
+                "t1",
+                "Water in leg 1",
+                "Feel or measure; a leg in the sun warms by 10 degrees.",
+                "°C",
+                0,
+                True,
+            ),
             Step("t2", "Water in leg 2", "Likewise.", "°C", 0, True),
         ]
         for n in range(1, open_cycle(seen, ("e1", "e2")) + 1):
@@ -71,7 +78,9 @@ class Tube(Procedure):
                     n > 1,
                 )
             )
-            out.append(Step(f"e2/{n}", "Side by side: end 2", "The same board, the same eye height.", "mm", n, n > 1))
+            out.append(
+                Step(f"e2/{n}", "Side by side: end 2", "The same board, the same eye height.", "mm", n, n > 1)
+            )
         return out
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
@@ -82,13 +91,19 @@ class Tube(Procedure):
         wait = s.advised
         swings = "creeps, without swinging" if s.period is None else f"swings every {s.period:.1f} s"
         lines = [
-            ("Wait before reading", minutes(wait), f"{swings}; from {start * 1000:g} mm to under {step * 1000:g} mm")
+            (
+                "Wait before reading",
+                minutes(wait),
+                f"{swings}; from {start * 1000:g} mm to under {step * 1000:g} mm",
+            )
         ]
         notes: list[tuple[str, str, str]] = []
         if "t1" in seen and "t2" in seen:
             h = tool.number("column")
             off = leg_difference(h, value(seen, "t1"), value(seen, "t2"))
-            lines.append(("Warm leg", show_in(off, "length", abs(off)), f"leg 1 stands higher, {h:g} m of water"))
+            lines.append(
+                ("Warm leg", show_in(off, "length", abs(off)), f"leg 1 stands higher, {h:g} m of water")
+            )
             if abs(value(seen, "t1") - value(seen, "t2")) >= WARM:
                 notes.append(
                     (
@@ -97,8 +112,16 @@ class Tube(Procedure):
                         f"It stands {abs(off) * 1000:.1f} mm too high. Shade it, or run the water through.",
                     )
                 )
-        shown = {"period": s.period or 0.0, "wait": wait, "damping": s.damping, "start": start, "step": step,
-                 "filled": filled, "bore": bore, "basin": float(basin)}  # fmt: skip
+        shown = {
+            "period": s.period or 0.0,
+            "wait": wait,
+            "damping": s.damping,
+            "start": start,
+            "step": step,
+            "filled": filled,
+            "bore": bore,
+            "basin": float(basin),
+        }
         trouble = None
         if "bubbles" in seen and seen["bubbles"].text.strip().lower() in {"yes", "y"}:
             trouble = KeelError(
@@ -111,15 +134,20 @@ class Tube(Procedure):
             return Outcome([], lines, notes, trouble, None, shown)
         u = tool.number("u")
         r = of_repeats(
-            [value(seen, f"e1/{k}") - value(seen, f"e2/{k}") for k in n], u * math.sqrt(2), step / math.sqrt(6)
+            [value(seen, f"e1/{k}") - value(seen, f"e2/{k}") for k in n],
+            u * math.sqrt(2),
+            step / math.sqrt(6),
         )
         found = Found("index", "ends side by side", "length", r.mean, r.U, tool.number("limit"), r.n, True)
         lines.insert(0, ("End 1 above end 2", found.show(r.mean), f"± {found.show(r.U, signed=False)}"))
         why = Working(
-            "Index of the tube", "index = end 1 − end 2, side by side;  ω = √(2g/L), β = 4ν/a²;  wait = ln(start/step)/rate",
-            ";  ".join(f"{value(seen, f'e1/{k}') * 1000:g} − {value(seen, f'e2/{k}') * 1000:g} mm" for k in n) + f";  β/ω = {s.damping:.3g}, wait {wait:.0f} s",
-            tuple(f"{seen[f'e1/{k}'].text}, {seen[f'e2/{k}'].text}" for k in n), "Near critical damping 1.7 times the plain wait is advised.",
-        )  # fmt: skip
+            "Index of the tube",
+            "index = end 1 − end 2, side by side;  ω = √(2g/L), β = 4ν/a²;  wait = ln(start/step)/rate",
+            ";  ".join(f"{value(seen, f'e1/{k}') * 1000:g} − {value(seen, f'e2/{k}') * 1000:g} mm" for k in n)
+            + f";  β/ω = {s.damping:.3g}, wait {wait:.0f} s",
+            tuple(f"{seen[f'e1/{k}'].text}, {seen[f'e2/{k}'].text}" for k in n),
+            "Near critical damping 1.7 times the plain wait is advised.",
+        )
         return Outcome(
             [found],
             lines,
@@ -140,14 +168,14 @@ class Hydrostatic(Procedure):
     """Read on its benchmark again and again: what it drifts by, and what a moved base voids."""
 
     key, title = "hydrostatic", "Drift of a hydrostatic level"
-    purpose = (
-        "Zeroed on the benchmark, it is read there again at intervals. A base that was moved voids everything since."
-    )
+    purpose = "Zeroed on the benchmark, it is read there again at intervals. A base that was moved voids everything since."
 
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
         n = min(20, 2 + len([k for k in cycles_of(seen, ("z", "t")) if k > 1]))
-        out = [Step("t/1", "Zeroed at", "Hours on the clock, such as 8.25 for a quarter past eight.", "h", 1),
-               Step("z/1", "Reading on the benchmark", "Just zeroed.", "mm", 1, False, (), "0")]  # fmt: skip
+        out = [
+            Step("t/1", "Zeroed at", "Hours on the clock, such as 8.25 for a quarter past eight.", "h", 1),
+            Step("z/1", "Reading on the benchmark", "Just zeroed.", "mm", 1, False, (), "0"),
+        ]
         for k in range(2, n + 1):
             out.append(
                 Step(
@@ -162,31 +190,56 @@ class Hydrostatic(Procedure):
                 )
             )
             out.append(
-                Step(f"t/{k}", "Read on the benchmark at", "Hours on the clock, later than before.", "h", k, k > 2)
+                Step(
+                    f"t/{k}",
+                    "Read on the benchmark at",
+                    "Hours on the clock, later than before.",
+                    "h",
+                    k,
+                    k > 2,
+                )
             )
             out.append(
-                Step(f"z/{k}", "Reading on the benchmark", "The same benchmark, the same probe.", "mm", k, k > 2)
+                Step(
+                    f"z/{k}",
+                    "Reading on the benchmark",
+                    "The same benchmark, the same probe.",
+                    "mm",
+                    k,
+                    k > 2,
+                )
             )
         return out
 
     def accepts(self, tool: Traits, way: str, step: Step, value: float, seen: Mapping[str, Seen]) -> None:
         key, _, k = step.key.partition("/")
-        before = [s.value for name, s in seen.items() if name.startswith("t/") and int(name[2:]) < int(k or 0)]
+        before = [
+            s.value for name, s in seen.items() if name.startswith("t/") and int(name[2:]) < int(k or 0)
+        ]
         if key == "t" and before and value <= max(before):
             raise KeelError(
-                "bad-value", f"that is not later than {max(before):g} h; past midnight go on counting (24, 25 …)"
+                "bad-value",
+                f"that is not later than {max(before):g} h; past midnight go on counting (24, 25 …)",
             )
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
         all_checks = cycles_of(seen, ("z", "t"))
         moved = [
-            k for k in all_checks if f"moved/{k}" in seen and seen[f"moved/{k}"].text.strip().lower() in {"yes", "y"}
+            k
+            for k in all_checks
+            if f"moved/{k}" in seen and seen[f"moved/{k}"].text.strip().lower() in {"yes", "y"}
         ]
         notes: list[tuple[str, str, str]] = []
         if moved:
             since = max((k for k in all_checks if k < moved[-1]), default=1)
-            notes.append(("out", "Dead readings", f"The base was moved before zero check {moved[-1]}: every reading taken after {value(seen, f't/{since}'):g} h "
-                          "and before it is void. Read those points again."))  # fmt: skip
+            notes.append(
+                (
+                    "out",
+                    "Dead readings",
+                    f"The base was moved before zero check {moved[-1]}: every reading taken after {value(seen, f't/{since}'):g} h "
+                    "and before it is void. Read those points again.",
+                )
+            )
         used = [k for k in all_checks if not moved or k >= moved[-1]]
         shown = {f"{key}{k}": value(seen, f"{key}/{k}") for k in all_checks for key in ("t", "z")}
         shown["from"] = float(used[0]) if used else 0.0
@@ -196,7 +249,11 @@ class Hydrostatic(Procedure):
                 [],
                 [
                     *notes,
-                    ("todo", "One zero check more", "Drift wants two readings on the benchmark with time between."),
+                    (
+                        "todo",
+                        "One zero check more",
+                        "Drift wants two readings on the benchmark with time between.",
+                    ),
                 ],
                 shown=shown,
             )
@@ -223,8 +280,11 @@ class Hydrostatic(Procedure):
             ),
         ]
         why = Working(
-            "Drift", "fitted line through the zero checks, spread linearly over time",
-            ";  ".join(f"{value(seen, f't/{k}'):g} h: {value(seen, f'z/{k}') * 1000:g} mm" for k in used) + f";  {rate * 1000:.3f} mm/h",
-            tuple(f"zero check {k}" for k in used), "Between two zero checks a reading takes its share of the drift by its time.",
-        )  # fmt: skip
+            "Drift",
+            "fitted line through the zero checks, spread linearly over time",
+            ";  ".join(f"{value(seen, f't/{k}'):g} h: {value(seen, f'z/{k}') * 1000:g} mm" for k in used)
+            + f";  {rate * 1000:.3f} mm/h",
+            tuple(f"zero check {k}" for k in used),
+            "Between two zero checks a reading takes its share of the drift by its time.",
+        )
         return Outcome([found], lines, notes, None, why, {**shown, "rate": rate})
