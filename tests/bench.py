@@ -63,7 +63,7 @@ def commit(folder: Path) -> tuple[float, float]:
     body = {
         "mark": "sill",
         "sight": "IS",
-        "reading": {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001},
+        "reading": {"text": "1.482", "unit": "m", "m": 1.482, "step_m": 0.001},
     }
     file = JobFile.create(folder / "commit.keel", "bench", "Ada")
     file.record([Draft(0, "work", {"name": "run", "type": "run", "unit": "m"})])

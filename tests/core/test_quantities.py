@@ -27,30 +27,30 @@ IN = 0.0254
 @pytest.mark.parametrize(
     ("text", "metres"),
     [
-        ("1.355", 1.355),
-        ("1.355 m", 1.355),
-        ("1355 mm", 1.355),
-        ("135.5cm", 1.355),
-        ("4.43 ft", 4.43 * 0.3048),
-        ("5' 2 3/4\"", 62.75 * IN),
-        ("5'2-3/4\"", 62.75 * IN),
-        ("5 ft 2 3/4 in", 62.75 * IN),
-        ('62 3/4"', 62.75 * IN),
-        ('2¾"', 2.75 * IN),
+        ("1.482", 1.482),
+        ("1.482 m", 1.482),
+        ("1482 mm", 1.482),
+        ("148.2cm", 1.482),
+        ("4.86 ft", 4.86 * 0.3048),
+        ("5' 7 3/8\"", 67.375 * IN),
+        ("5'7-3/8\"", 67.375 * IN),
+        ("5 ft 7 3/8 in", 67.375 * IN),
+        ('67 3/8"', 67.375 * IN),
+        ('3⅝"', 3.625 * IN),
         ('0.012"', 0.012 * IN),
         ("12 thou", 0.012 * IN),
         ("40 µm", 40e-6),
         ("40 um", 40e-6),
-        ("5′ 2 ¾″", 62.75 * IN),
-        ("5' 2¾", 62.75 * IN),
+        ("5′ 7 ⅜″", 67.375 * IN),
+        ("5' 7⅜", 67.375 * IN),
         ("¾″", 0.75 * IN),
         ("−0.655", -0.655),
         ("-0.655 m", -0.655),
-        ("1,35", 1.35),
-        ("0,355", 0.355),
+        ("1,48", 1.48),
+        ("0,482", 0.482),
         ("12,5 mm", 0.0125),
         ("5'", 60 * IN),
-        ("4.43'", 4.43 * 0.3048),
+        ("4.86'", 4.86 * 0.3048),
         ("-1' 3\"", -15 * IN),
         (" .5 ", 0.5),
     ],
@@ -65,7 +65,7 @@ def test_length_forms(text, metres):
     ("text", "says"),
     [
         ("5' 14\"", "did you mean 6' 2\""),
-        ("1,355", "may mean 1.355 or 1355"),
+        ("1,482", "may mean 1.482 or 1482"),
         ("--", "not a"),
         ("1.3.5", "not a number"),
         ("", "nothing was typed"),
@@ -87,35 +87,35 @@ def test_lengths_refused(text, says):
 
 
 def test_a_bare_number_takes_the_fields_unit():
-    assert parse_length("1355", "mm").value == 1.355
-    assert parse_length("62 3/4", "ft-in").value == 62.75 * IN
-    assert parse_length("5 2 3/4", "ft-in").value == 62.75 * IN
-    assert parse_length("1.355 m", "ft-in").unit == "m"
+    assert parse_length("1482", "mm").value == 1.482
+    assert parse_length("67 3/8", "ft-in").value == 67.375 * IN
+    assert parse_length("5 7 3/8", "ft-in").value == 67.375 * IN
+    assert parse_length("1.482 m", "ft-in").unit == "m"
     with pytest.raises(KeelError, match='for feet or 5" for inches'):
         parse_length("5", "ft-in")
 
 
 def test_decimal_comma_is_the_jobs_choice():
-    assert parse_length("1,355", decimal_mark=",").value == 1.355
-    with pytest.raises(KeelError, match="1,355 or 1355"):
-        parse_length("1.355", decimal_mark=",")
-    with pytest.raises(KeelError, match=r"did you mean 1\.35"):
-        parse_length("1,35", decimal_mark=".")
+    assert parse_length("1,482", decimal_mark=",").value == 1.482
+    with pytest.raises(KeelError, match="1,482 or 1482"):
+        parse_length("1.482", decimal_mark=",")
+    with pytest.raises(KeelError, match=r"did you mean 1\.48"):
+        parse_length("1,48", decimal_mark=".")
 
 
 def test_resolution_is_that_of_the_text():
-    assert parse_length("1.3550").resolution == pytest.approx(0.0001)
-    assert parse_length("1355 mm").resolution == pytest.approx(0.001)
-    assert parse_length("5' 2 3/8\"").resolution == pytest.approx(IN / 8)
+    assert parse_length("1.4820").resolution == pytest.approx(0.0001)
+    assert parse_length("1482 mm").resolution == pytest.approx(0.001)
+    assert parse_length("5' 7 3/8\"").resolution == pytest.approx(IN / 8)
 
 
 def test_shown():
     eighths = LengthStyle("ft-in", 0, 8)
-    assert show_length(62.75 * IN, eighths) == "5′ 2¾″"
+    assert show_length(67.375 * IN, eighths) == "5′ 7⅜″"
     assert show_length(-0.375 * IN, eighths) == "−⅜″"
     assert show_length(0, eighths) == "0″"
     assert show_length(12 * IN, eighths) == "1′ 0″"
-    assert show_length(62.0625 * IN, LengthStyle("ft-in", 0, 16)) == "5′ 2 1/16″"
+    assert show_length(67.0625 * IN, LengthStyle("ft-in", 0, 16)) == "5′ 7 1/16″"
     assert show_length(-0.003, LengthStyle()) == "−0.003"
     assert show_length(-0.0001, LengthStyle()) == "0.000"
     assert show_length(1.2345, style_for("m", 0.0001), unit=True) == "1.2345 m"

@@ -238,8 +238,8 @@ def test_the_finest_reading_sets_the_digits_shown(run):
 def test_a_book_in_eighths_says_its_misclosure_in_eighths():
     book = Book("run", "ft-in")
     book.known("stud", "100'")
-    book.sight("BS", "stud", "5' 2 3/4\"")
-    book.sight("FS", "stud", "5' 2 5/8\"")
+    book.sight("BS", "stud", "5' 7 3/8\"")
+    book.sight("FS", "stud", "5' 7 1/4\"")
     result = book.run()
     assert run_state(result)[1] == "closes +⅛″"
     assert any("in allowed" in t for t in titles(what_is_said("run", result)))

@@ -24,7 +24,7 @@ def keel(p):
 
 
 @pytest.mark.parametrize("upside_down", [False, True])
-@pytest.mark.parametrize(("style", "hair"), [(METRES, 1.482), (EIGHTHS, 62.375 * INCH), (FEET, 4.43 * FOOT)])
+@pytest.mark.parametrize(("style", "hair"), [(METRES, 1.482), (EIGHTHS, 62.375 * INCH), (FEET, 4.86 * FOOT)])
 def test_the_hair_lies_where_its_drag_says_and_moves_by_it(style, hair, upside_down):
     p = staff_face(style, hair, hair, *SIZE, upside_down=upside_down)
     assert keel(p).y1 == p.drag.y

@@ -17,7 +17,7 @@ from vivid_keel.core.record.journal import Journal
 from vivid_keel.files import JobFile
 from vivid_keel.store.salvage import COLUMNS
 
-READING = {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001}
+READING = {"text": "1.482", "unit": "m", "m": 1.482, "step_m": 0.001}
 
 
 def sight(work, mark="sill", after=None, strikes=None, kind="IS"):
@@ -242,7 +242,7 @@ from pathlib import Path
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.files import JobFile
 file = JobFile.open(Path(sys.argv[1]))
-reading = {"text": "1.355", "unit": "m", "m": 1.355, "step_m": 0.001}
+reading = {"text": "1.482", "unit": "m", "m": 1.482, "step_m": 0.001}
 while True:
     (entry,) = file.record([Draft(2, "sight", {"mark": "sill", "sight": "IS", "reading": reading})])
     print(entry.id, flush=True)

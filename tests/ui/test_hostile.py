@@ -187,12 +187,12 @@ def test_a_job_in_feet_and_inches(window, hands, tmp_path):
     hands.line("Leat")
     hands.line("Round")
     hands.key("enter")
-    hands.line("stud", "100'", "", "datum")
+    hands.line("stud", "48' 6\"", "", "datum")
     window.do_next()
-    hands.line("5 2 3/4", "bed", "7' 11 1/8\"")
-    hands.line("", '62 3/8"')
-    assert hands.cells(1)[6] == "97′ 3⅝″"
-    assert hands.cells(2)[3] == "5′ 2⅜″"
+    hands.line("5 7 3/8", "bed", "7' 8\"")
+    hands.line("", '67 3/8"')
+    assert hands.cells(1)[6] == "46′ 5⅜″"
+    assert hands.cells(2)[3] == "5′ 7⅜″"
     hands.line("5")  # of what?
     assert "for feet" in window.sheet.refusal
 

@@ -307,16 +307,16 @@ def test_feet_and_eighths_are_typed_with_the_thumb(window, tmp_path):
         )
     )
     booking = RunBooking(window.desk)
-    for key in ("5", "′", "2", "3/8", "5/8"):
+    for key in ("5", "′", "7", "5/8", "3/8"):
         booking.press(key)
-    assert booking.typed() == "5' 2 5/8\""
+    assert booking.typed() == "5' 7 3/8\""
     booking.erase()
     booking.press("±")
     assert booking.text.startswith("-")
     booking.press("±")
-    booking.match("5' 2 3/8\"")
+    booking.match("5' 7 3/8\"")
     assert booking.take()
-    assert window.desk.book.rows[-1].reading == pytest.approx((62 + 3 / 8) * 0.0254)
+    assert window.desk.book.rows[-1].reading == pytest.approx((67 + 3 / 8) * 0.0254)
     booking.strike_last()
     assert booking.said.startswith("Struck: BS stud")
     booking.look_again()

@@ -55,18 +55,18 @@ def test_a_letter_sets_the_kind_only_in_an_empty_reading_cell(new_run, hands):
     assert new_run.sheet.currentIndex().column() == 2  # IS is proposed
     hands.type("f")
     assert new_run.sheet.currentIndex().column() == 3
-    hands.line("4.43 ft")  # the f of ft is no foresight
+    hands.line("4.86 ft")  # the f of ft is no foresight
     row = new_run.desk.book.rows[-1]
-    assert (row.kind, row.text) == (2, "4.43 ft")
-    assert row.reading == pytest.approx(4.43 * 0.3048)
+    assert (row.kind, row.text) == (2, "4.86 ft")
+    assert row.reading == pytest.approx(4.86 * 0.3048)
 
 
 @pytest.mark.parametrize(
     ("typed", "says"),
     [
         ("1.3.5", "not a number"),
-        ("1355", "longer than any staff"),
-        ("1,355", "may mean 1.355"),
+        ("1482", "longer than any staff"),
+        ("1,482", "may mean 1.482"),
         ("abc", "expected something like"),
     ],
 )
@@ -86,8 +86,8 @@ def test_a_wrong_value_stays_in_its_cell_with_the_reason(new_run, hands, typed, 
     assert new_run.sheet.editor.text() == typed
     for _ in typed:
         hands.key("back")
-    hands.line("1.355")
-    assert new_run.desk.book.rows[0].reading == 1.355
+    hands.line("1.482")
+    assert new_run.desk.book.rows[0].reading == 1.482
 
 
 def test_every_key_shows_what_it_would_give(new_run, hands):

@@ -31,7 +31,7 @@ from vivid_keel.ui.pane import label
 from vivid_keel.ui.theme import theme
 
 UNITS = (("m", "metres"), ("ft-in", "feet, inches, fractions"), ("ft", "decimal feet"), ("mm", "millimetres"))
-MARKS = ((".", "a point: 1.355"), (",", "a comma: 1,355"))
+MARKS = ((".", "a point: 1.482"), (",", "a comma: 1,482"))
 
 
 def sketch_of(listed: Listed) -> Callable[[Picture], None]:

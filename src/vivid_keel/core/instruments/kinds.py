@@ -55,15 +55,34 @@ def _level(
 ) -> tuple[Fact, ...]:
     return (
         Fact("length", called, "m", length, "between its bearing ends or feet"),
-        Fact("division", "one division", "mm/m", division, "what the surface rises when the bubble moves one division"),
+        Fact(
+            "division",
+            "one division",
+            "mm/m",
+            division,
+            "what the surface rises when the bubble moves one division",
+        ),
         Fact("share", "read to", "div", share, "standard uncertainty of one look at the bubble"),
-        Fact("reach", "marks to each side", "div", "5", "divisions either side of the middle; beyond them nothing can be read"),
+        Fact(
+            "reach",
+            "marks to each side",
+            "div",
+            "5",
+            "divisions either side of the middle; beyond them nothing can be read",
+        ),
         Fact("settle", "settles in", "s", settle, "hands off that long before reading"),
         Fact("limit", "may be out by", "mm/m", limit, "own error up to which it is trusted as it is"),
         Fact("bow-limit", "may be bowed by", "mm", "0.5", "at the middle of its length"),
-        Fact("every", "check every", "days", every, "days between checks; a knock or a repair makes it due at once", whole=True),
+        Fact(
+            "every",
+            "check every",
+            "days",
+            every,
+            "days between checks; a knock or a repair makes it due at once",
+            whole=True,
+        ),
         _IDENTITY,
-    )  # fmt: skip
+    )
 
 
 _SIGHT = (

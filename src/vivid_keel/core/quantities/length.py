@@ -90,7 +90,7 @@ def parse_length(text: str, unit: str = "m", decimal_mark: str | None = None) ->
     Parameters
     ----------
     text : str
-        Such as ``1.355``, ``1355 mm``, ``4.43 ft``, ``5' 2 3/4"``, ``12 thou``, ``40 µm``.
+        Such as ``1.482``, ``1482 mm``, ``4.86 ft``, ``5' 7 3/8"``, ``12 thou``, ``40 µm``.
     unit : str
         The field's unit, a key of `UNIT_IN_M`.
     decimal_mark : {".", ",", None}
@@ -122,12 +122,12 @@ def parse_length(text: str, unit: str = "m", decimal_mark: str | None = None) ->
 def example(unit: str) -> str:
     """Return a well-formed length in this unit, for messages and empty fields."""
     return {
-        "m": "1.355",
-        "mm": "1355",
-        "cm": "135.5",
-        "ft": "4.43",
-        "in": '62 3/4"',
-        "ft-in": "5' 2 3/4\"",
+        "m": "1.482",
+        "mm": "1482",
+        "cm": "148.2",
+        "ft": "4.86",
+        "in": '67 3/8"',
+        "ft-in": "5' 7 3/8\"",
         "thou": "12",
         "µm": "40",
     }[unit]
@@ -141,7 +141,7 @@ def _decimal(text: str, digits: str, suffix: str, unit: str, mark: str | None) -
         )
     used = _NAMES[name] if name else unit
     number, decimals = parse_number(digits, mark)
-    # Divide rather than multiply where the factor is 1/1000 and the like: 1355 mm is the float 1.355.
+    # Divide rather than multiply where the factor is 1/1000 and the like: 1482 mm is the float 1.482.
     whole = {"mm": 1000.0, "cm": 100.0, "µm": 1e6}.get(used)
     value = number / whole if whole else number * UNIT_IN_M[used]
     if used in {"in", "ft"} and float(number).is_integer():
