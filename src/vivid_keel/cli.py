@@ -134,7 +134,7 @@ def _to_json(args: argparse.Namespace) -> int:
 
     try:
         with JobFile.open(Path(args.file)) as file:
-            sys.stdout.write(write_job(file.journal.entries.values()))
+            sys.stdout.write(write_job(file.journal.entries.values(), file.sources()))
     except KeelError as error:
         return _refuse(error)
     return 0
@@ -145,8 +145,8 @@ def _from_json(args: argparse.Namespace) -> int:
     from vivid_keel.files import JobFile
 
     try:
-        entries = read_job(Path(args.file).read_bytes(), JobFile.kinds())
-        JobFile.create_from(Path(args.job), entries).close()
+        entries, sources = read_job(Path(args.file).read_bytes(), JobFile.kinds())
+        JobFile.create_from(Path(args.job), entries, sources=sources).close()
     except OSError as error:
         return _refuse(KeelError("no-file", f"{args.file}: {error.strerror}", args.file))
     except KeelError as error:

@@ -22,14 +22,14 @@ def demo(tmp_path):
 
 def test_round_trip(demo):
     entries = list(demo.journal.entries.values())
-    assert read_job(write_job(entries), job_kinds()) == entries
+    assert read_job(write_job(entries), job_kinds()) == (entries, {})
 
 
 @pytest.mark.parametrize(
     ("change", "code", "where"),
     [
         (lambda d: d.update(format="other"), "not-a-job", "/format"),
-        (lambda d: d.update(version=2), "newer-file", "/version"),
+        (lambda d: d.update(version=3), "newer-file", "/version"),
         (lambda d: d.update(entries=[]), "missing-field", "/entries"),
         (lambda d: d["entries"][3].pop("kind"), "missing-field", "/entries/3/kind"),
         (lambda d: d["entries"][3].update(extra=1), "unknown-field", "/entries/3/extra"),

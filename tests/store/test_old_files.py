@@ -63,7 +63,7 @@ def test_there_is_a_file_of_every_version():
 def test_every_reading_is_as_it_was(old, name):
     path = old(name)
     before = path.read_bytes()
-    told = read_job(
+    told, _ = read_job(
         (OLD / name).with_suffix(".json").read_bytes(), opens_kind(path)
     )  # as the program of that time told it
     with opens(path) as file:

@@ -37,6 +37,14 @@ def _is_reading(value: Any) -> bool:
     )
 
 
+def _is_described(value: Any) -> bool:
+    from vivid_keel.core.record.bulk import (
+        is_described,  # it loads NumPy, which the window's start can do without
+    )
+
+    return is_described(value)
+
+
 _FITS: dict[str, Callable[[Any], bool]] = {
     "text": lambda v: isinstance(v, str),
     "number": _is_number,
@@ -47,6 +55,7 @@ _FITS: dict[str, Callable[[Any], bool]] = {
         isinstance(v, Mapping) and all(isinstance(k, str) and _is_number(n) for k, n in v.items())
     ),
     "object": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) for k in v),
+    "source": _is_described,
 }
 """Whether a value is of a type."""
 
@@ -58,8 +67,8 @@ class EntryKind:
     Attributes
     ----------
     fields : mapping of str to str
-        Each field's type ("text", "number", "whole number", "yes or no", "reading", "set of numbers" or "object"), with
-        a "!" behind it where it must be there.
+        Each field's type ("text", "number", "whole number", "yes or no", "reading", "set of numbers", "object" or
+        "source": bytes kept beside it), with a "!" behind it where it must be there.
     said : callable
         An entry of the kind in a few words, for the log.
     """
@@ -68,9 +77,13 @@ class EntryKind:
     said: Callable[[Entry], str]
     fits: Mapping[str, Callable[[Any], bool]] = field(init=False, repr=False, compare=False)
     needed: tuple[str, ...] = field(init=False, repr=False, compare=False)
+    source: str = field(init=False, repr=False, compare=False)
+    """The field that tells of bytes kept beside the entry, "" where it has none."""
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "fits", {name: _FITS[self.type_of(name)] for name in self.fields})
+        sources = [name for name in self.fields if self.type_of(name) == "source"]
+        object.__setattr__(self, "source", sources[0] if sources else "")
         object.__setattr__(
             self, "needed", tuple(name for name, said in self.fields.items() if said.endswith(MUST))
         )
@@ -135,6 +148,7 @@ def numbered(
     entries = []
     for i, draft in enumerate(drafts):
         check_body(kinds, draft.kind, draft.body)
+        _check_source(kinds[draft.kind], draft)
         id = first + i
         work = id if draft.kind == "work" else own(draft.work)
         assert work is not None
@@ -142,6 +156,19 @@ def numbered(
             Entry(id, work, draft.kind, draft.body, time, person, own(draft.strikes), own(draft.after), act)
         )
     return entries
+
+
+def _check_source(kind: EntryKind, draft: Draft) -> None:
+    """Check that the bytes an entry speaks of come with it, and no others."""
+    if draft.source is None and not (kind.source and kind.source in draft.body):
+        return
+    if draft.source is None:
+        raise KeelError("missing-field", f"a {draft.kind} entry needs the bytes it speaks of", kind.source)
+    if not kind.source or kind.source not in draft.body:
+        raise KeelError("unknown-field", f"a {draft.kind} entry keeps no bytes beside it")
+    from vivid_keel.core.record.bulk import check_bytes
+
+    check_bytes(draft.source, draft.body[kind.source], kind.source)
 
 
 @dataclass(frozen=True, slots=True)

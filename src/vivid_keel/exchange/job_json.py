@@ -2,30 +2,35 @@
 
 from __future__ import annotations
 
+import base64
 import json
-from collections.abc import Iterable
+import zlib
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Kinds, check_body
+from vivid_keel.core.record.bulk import check_bytes
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 
-FORMAT, VERSION = "vivid-keel-job", 1
+FORMAT, VERSION = "vivid-keel-job", 2
 _FIELDS = ("id", "work", "kind", "body", "time", "person", "strikes", "after", "act")
 
 
-def write_job(entries: Iterable[Entry]) -> str:
-    """Return a job as JSON text."""
+def write_job(entries: Iterable[Entry], sources: Mapping[int, bytes] | None = None) -> str:
+    """Return a job as JSON text; bytes kept beside entries stand under `sources`, packed (zlib) and in base 64."""
     rows = [{name: getattr(e, name) for name in _FIELDS} for e in entries]
-    return (
-        json.dumps({"format": FORMAT, "version": VERSION, "entries": rows}, ensure_ascii=False, indent=1)
-        + "\n"
-    )
+    document: dict[str, Any] = {"format": FORMAT, "version": VERSION if sources else 1, "entries": rows}
+    if sources:
+        document["sources"] = {
+            str(id): base64.b64encode(zlib.compress(raw)).decode() for id, raw in sources.items()
+        }
+    return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
 
 
-def read_job(text: str | bytes, kinds: Kinds) -> list[Entry]:
-    """Return the entries of a job written by `write_job`, checked one by one.
+def read_job(text: str | bytes, kinds: Kinds) -> tuple[list[Entry], dict[int, bytes]]:
+    """Return the entries of a job written by `write_job`, checked one by one, and the bytes kept beside some of them.
 
     Raises
     ------
@@ -55,7 +60,25 @@ def read_job(text: str | bytes, kinds: Kinds) -> list[Entry]:
             raise error.at(f"/entries/{i}") from None
     if entries[0].kind != "job":
         raise KeelError("bad-value", "the first entry must be the job itself", "/entries/0/kind")
-    return entries
+    return entries, _sources(document.get("sources", {}), entries, kinds)
+
+
+def _sources(told: Any, entries: list[Entry], kinds: Kinds) -> dict[int, bytes]:
+    """Return the bytes that entries speak of; each must be there and be the right ones, and no others."""
+    speak = {str(e.id): e for e in entries if kinds[e.kind].source and kinds[e.kind].source in e.body}
+    if not isinstance(told, dict) or set(told) != set(speak):
+        raise KeelError(
+            "missing-field", f"bytes are wanted for entries {', '.join(speak) or 'none'}", "/sources"
+        )
+    found = {}
+    for id, entry in speak.items():
+        try:
+            raw = zlib.decompress(base64.b64decode(told[id], validate=True))
+        except (ValueError, TypeError, zlib.error) as error:
+            raise KeelError("wrong-type", f"no packed bytes in base 64: {error}", f"/sources/{id}") from None
+        check_bytes(raw, entry.body[kinds[entry.kind].source], f"/sources/{id}")
+        found[entry.id] = raw
+    return found
 
 
 def _entry(row: Any, where: str, kinds: Kinds) -> Entry:

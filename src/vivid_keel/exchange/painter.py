@@ -5,9 +5,11 @@ The window, the screenshots and the printed report share it, so they show the sa
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import (
@@ -16,6 +18,7 @@ from PyQt6.QtGui import (
     QFont,
     QFontDatabase,
     QFontMetricsF,
+    QImage,
     QPaintEngine,
     QPainter,
     QPen,
@@ -23,7 +26,7 @@ from PyQt6.QtGui import (
     QStaticText,
 )
 
-from vivid_keel.figures.display import Blocks, Box, Disc, Item, Line, Poly, Text
+from vivid_keel.figures.display import Blocks, Box, Disc, Dots, Item, Line, Poly, Text, Trace
 
 FONTS = Path(__file__).parent.parent / "ui" / "fonts"
 FAMILY = "B612"
@@ -75,6 +78,10 @@ def paint(painter: QPainter, items: Iterable[Item], palette: Mapping[str, str]) 
             painter.setBrush(colour(palette[item.fill]))
             for box in item.boxes:
                 painter.drawRect(QRectF(*box))
+        elif isinstance(item, Dots):
+            _dots(painter, item, palette, kept=kept)
+        elif isinstance(item, Trace):
+            _trace(painter, item, palette)
         elif isinstance(item, Poly):
             _poly(painter, item, palette)
         else:
@@ -113,6 +120,73 @@ def _poly(painter: QPainter, item: Poly, palette: Mapping[str, str]) -> None:
     else:
         painter.setBrush(QBrush())
         painter.drawPolyline(shape)
+
+
+def _dots(painter: QPainter, item: Dots, palette: Mapping[str, str], *, kept: bool) -> None:
+    """Paint dots: on the screen as one image, on paper one dot a point of paper; what lies under another is left out."""
+    import numpy as np
+
+    there = np.isfinite(item.x) & np.isfinite(item.y)
+    x, y = item.x[there], item.y[there]
+    if not len(x):
+        return
+    shade = np.zeros(len(x), np.intp) if item.shade is None else item.shade[there]
+    left, top = math.floor(x.min()), math.floor(y.min())
+    column, row = (x - left).astype(np.intp), (y - top).astype(np.intp)
+    wide, tall = int(column.max()) + 1, int(row.max()) + 1
+    cell = np.full(wide * tall, -1, np.intp)
+    cell[row * wide + column] = shade  # the last one lies on top
+    codes = [colour(palette[ink]) for ink in item.inks]
+    if kept:
+        at = np.flatnonzero(cell >= 0)
+        for k, code in enumerate(codes):
+            painter.setPen(QPen(code, item.size))
+            own = at[cell[at] == k]
+            painter.drawPoints(
+                QPolygonF([QPointF(left + p % wide + 0.5, top + p // wide + 0.5) for p in own.tolist()])
+            )
+        return
+    pixels = np.array([0, *(code.rgba() for code in codes)], np.uint32)[cell + 1]
+    grown = pixels.reshape(tall, wide)
+    if item.size > 1:  # a dot a little larger than a pixel shows better
+        grown = np.pad(grown, ((0, 1), (0, 1)))
+        for back in (np.roll(grown, 1, 0), np.roll(grown, 1, 1)):
+            grown = np.where(grown == 0, back, grown)
+    grown = np.ascontiguousarray(grown)
+    image = QImage(
+        grown.tobytes(), grown.shape[1], grown.shape[0], 4 * grown.shape[1], QImage.Format.Format_ARGB32
+    )
+    painter.drawImage(QPointF(left, top), image)
+
+
+def _trace(painter: QPainter, item: Trace, palette: Mapping[str, str]) -> None:
+    """Paint a line through many points, a part at a time where it is parted; of those in one column the ends and extremes."""
+    import numpy as np
+
+    painter.setPen(_pen(palette[item.ink], item.width))
+    painter.setBrush(_NONE)
+    there = np.isfinite(item.x) & np.isfinite(item.y)
+    for part in np.split(np.arange(len(there)), np.flatnonzero(~there)):
+        own = part[there[part]]
+        if len(own) > 1:
+            shape = [QPointF(x, y) for x, y in zip(*_thinned(item.x[own], item.y[own]), strict=True)]
+            painter.drawPolyline(QPolygonF(shape))
+
+
+def _thinned(x: Any, y: Any) -> tuple[list[float], list[float]]:
+    """Return what can be told apart: of points that follow one another within a column of pixels the first, least, most, last."""
+    import numpy as np
+
+    if len(x) < 4000:
+        return x.tolist(), y.tolist()
+    column = np.floor(x)
+    starts = np.flatnonzero(np.diff(column, prepend=column[0] - 1))
+    ends = np.append(starts[1:], len(x))
+    keep: set[int] = set()
+    for a, b in zip(starts.tolist(), ends.tolist(), strict=True):
+        keep |= {a, b - 1, a + int(y[a:b].argmin()), a + int(y[a:b].argmax())}
+    at = sorted(keep)
+    return x[at].tolist(), y[at].tolist()
 
 
 def _disc(painter: QPainter, item: Disc, palette: Mapping[str, str]) -> None:

@@ -3,7 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    import numpy as np
+    import numpy.typing as npt
 
 Ruler = Callable[[float], float]
 """Metres to a position on the picture."""
@@ -54,6 +59,27 @@ class Blocks:
     fill: str
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Dots:
+    """Many dots, as arrays: where they lie (n,) [px], and each one's ink as a number into `inks` (n,), None for the first."""
+
+    x: npt.NDArray[np.float64]
+    y: npt.NDArray[np.float64]
+    inks: tuple[str, ...] = ("ink",)
+    shade: npt.NDArray[np.intp] | None = None
+    size: float = 1.5
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Trace:
+    """A line through many points, as arrays (n,) [px]; not-a-number parts it."""
+
+    x: npt.NDArray[np.float64]
+    y: npt.NDArray[np.float64]
+    ink: str = "ink"
+    width: float = 1.0
+
+
 @dataclass(frozen=True, slots=True)
 class Disc:
     """A circle, or with `half` its lower half filled."""
@@ -95,7 +121,7 @@ class Hit:
     tip: str = ""
 
 
-Item = Line | Poly | Box | Blocks | Disc | Text
+Item = Line | Poly | Box | Blocks | Dots | Trace | Disc | Text
 
 
 @dataclass
@@ -232,6 +258,10 @@ def placed(picture: Picture, x: float, y: float, scale: float = 1.0) -> list[Ite
         elif isinstance(item, Blocks):
             boxes = tuple((x + a * scale, y + b * scale, w * scale, h * scale) for a, b, w, h in item.boxes)
             out.append(Blocks(boxes, item.fill))
+        elif isinstance(item, Dots):
+            out.append(replace(item, x=x + item.x * scale, y=y + item.y * scale, size=item.size * scale))
+        elif isinstance(item, Trace):
+            out.append(replace(item, x=x + item.x * scale, y=y + item.y * scale, width=item.width * scale))
         elif isinstance(item, Disc):
             out.append(
                 Disc(

@@ -6,7 +6,8 @@ import getpass
 import json
 import os
 import sqlite3
-from collections.abc import Callable, Iterable, Iterator, Sequence
+import zlib
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
@@ -33,6 +34,7 @@ from vivid_keel.store.salvage import (
     COLUMNS,
     SalvageReport,
     check_known,
+    check_sources,
     copy_in_memory,
     entry_from_row,
     salvage,
@@ -94,6 +96,7 @@ class JobFile:
         self.path, self.journal = path, journal
         self.person, self._clock = person, clock
         self._db = db
+        journal.source_of = self.source_of
         self._lock: Lock | None = None
         self.read_only = False
         self.held_by = ""
@@ -125,14 +128,20 @@ class JobFile:
 
     @classmethod
     def create_from(
-        cls, path: Path, entries: Iterable[Entry], person: str = "", clock: Clock = local_now
+        cls,
+        path: Path,
+        entries: Iterable[Entry],
+        person: str = "",
+        clock: Clock = local_now,
+        sources: Mapping[int, bytes] | None = None,
     ) -> Self:
-        """Write a new file with these very entries (an imported job)."""
+        """Write a new file with these very entries (an imported job), and the bytes kept beside some of them."""
         entries = list(entries)
         journal = Journal(entries)
         file = cls._fresh(path, person or getpass.getuser(), clock)
-        file._insert(entries)
+        file._insert(entries, sources or {})
         file.journal = journal
+        journal.source_of = file.source_of
         file._next = max(journal.entries, default=0) + 1
         file._act = max((e.act for e in entries), default=0) + 1
         return file
@@ -209,6 +218,7 @@ class JobFile:
                 entry_from_row(row) for row in db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id")
             )
             check_known(journal, cls.kinds())
+            check_sources(db, journal, cls.kinds())
         except (sqlite3.DatabaseError, KeelError) as error:
             if db is not None:
                 db.close()
@@ -243,7 +253,8 @@ class JobFile:
         time = self._clock().isoformat(timespec="milliseconds")
         entries = numbered(self.kinds(), drafts, self._next, self._act, time, self.person)
         self._check_references(entries)
-        self._insert(entries)
+        sources = {e.id: d.source for e, d in zip(entries, drafts, strict=True) if d.source is not None}
+        self._insert(entries, sources)
         for entry in entries:
             self.journal.add(entry)
         self._next += len(entries)
@@ -320,7 +331,34 @@ class JobFile:
                 if target is not None and target not in known and target not in new:
                     raise KeelError("unknown-name", f"entry {target} is not in this job")
 
-    def _insert(self, entries: Sequence[Entry]) -> None:
+    def source_of(self, entry: int) -> bytes:
+        """Return the bytes kept beside an entry, as they were brought in.
+
+        Raises
+        ------
+        KeelError
+            `damaged`: they are not there or can't be unpacked.
+        """
+        try:
+            row = self._db.execute("SELECT packed FROM blobs WHERE entry = ?", (entry,)).fetchone()
+            if row is not None:
+                return zlib.decompress(row[0])
+        except (sqlite3.Error, zlib.error) as error:
+            raise KeelError(
+                "damaged", f"what was brought in with entry {entry} can't be read: {error}"
+            ) from None
+        raise KeelError("damaged", f"what was brought in with entry {entry} is not in the file")
+
+    def sources(self) -> dict[int, bytes]:
+        """Return the bytes kept beside entries, all of them."""
+        return {
+            entry: self.source_of(entry)
+            for (entry,) in self._db.execute("SELECT entry FROM blobs ORDER BY entry")
+        }
+
+    def _insert(self, entries: Sequence[Entry], sources: Mapping[int, bytes]) -> None:
+        # Packed before the file is held; the lightest packing takes half the time and a tenth more room.
+        packed = [(id, zlib.compress(raw, 1)) for id, raw in sources.items()]
         rows = [
             (
                 e.id,
@@ -339,6 +377,8 @@ class JobFile:
             self._db.execute("BEGIN IMMEDIATE")
             try:
                 self._db.executemany("INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)", rows)
+                if packed:
+                    self._db.executemany("INSERT INTO blobs VALUES (?, ?)", packed)
                 self._db.execute("COMMIT")
             except BaseException:
                 if self._db.in_transaction:

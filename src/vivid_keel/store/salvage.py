@@ -69,6 +69,21 @@ def check_known(journal: Journal, kinds: Kinds) -> None:
         raise KeelError("damaged", "the file doesn't begin with the job itself")
 
 
+def check_sources(db: sqlite3.Connection, journal: Journal, kinds: Kinds) -> None:
+    """Check that the bytes which entries speak of are there; what is in them is checked when it is read.
+
+    Raises
+    ------
+    KeelError
+        `damaged`, naming the entry.
+    """
+    speak = {e.id for e in journal.entries.values() if e.kind in kinds and kinds[e.kind].source in e.body}
+    if speak:
+        lost = speak - {entry for (entry,) in db.execute("SELECT entry FROM blobs")}
+        if lost:
+            raise KeelError("damaged", f"what was brought in with entry {min(lost)} is not in the file")
+
+
 def unknown_words(journal: Journal, kinds: Kinds, knows: Callable[[str], bool]) -> str:
     """Return what in a file is not known here, in words; "" where all is."""
     strange = sorted({e.kind for e in journal.entries.values()} - set(kinds))

@@ -169,8 +169,10 @@ class Errands:
         from vivid_keel.exchange.job_json import read_job
 
         try:
-            entries = read_job(path.read_bytes(), job_kinds())
-            file = JobFile.create_from(_free(path.with_suffix(".keel")), entries, self.window.person)
+            entries, sources = read_job(path.read_bytes(), job_kinds())
+            file = JobFile.create_from(
+                _free(path.with_suffix(".keel")), entries, self.window.person, sources=sources
+            )
         except OSError as error:
             self.window.say(f"{path.name} can't be read: {error.strerror}.")
             return
@@ -264,7 +266,7 @@ class Errands:
 
         file = self.window.file
         if file is not None:
-            text = write_job(file.journal.entries.values())
+            text = write_job(file.journal.entries.values(), file.sources())
             self._write(f"{file.path.stem}.json", lambda path: path.write_text(text))
 
     def write_report(self) -> None:

@@ -45,13 +45,17 @@ class Entry:
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """An entry about to be recorded: the store gives it id, time, person and act."""
+    """An entry about to be recorded: the store gives it id, time, person and act.
+
+    `source` are the bytes that many values at once were brought in as (see `bulk`), kept beside the entry.
+    """
 
     work: int
     kind: str
     body: Mapping[str, Any]
     strikes: int | None = None
     after: int | None = None
+    source: bytes | None = None
 
 
 KIT = "kit"

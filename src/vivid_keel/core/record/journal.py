@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Entry
 
+if TYPE_CHECKING:
+    from vivid_keel.core.record.bulk import Columns
+
 T = TypeVar("T")
+
+
+def _no_source(entry: int) -> bytes:
+    raise KeelError("damaged", f"what was brought in with entry {entry} is not kept here")
 
 
 class Journal:
@@ -34,8 +41,28 @@ class Journal:
         self._touched: dict[int, int] = {}
         self._all_touched = 0
         self._folded: dict[int, tuple[int, Any]] = {}
+        self.source_of: Callable[[int], bytes] = _no_source
+        """The bytes kept beside an entry; whoever keeps them puts this here."""
+        self._columns: dict[int, Columns] = {}
         for entry in entries:
             self.add(entry)
+
+    def columns_of(self, entry: int, field: str) -> Columns:
+        """Return the columns of values brought in with an entry, as its `field` says; read once and then kept.
+
+        Raises
+        ------
+        KeelError
+            `damaged` where the bytes are gone or changed; see `bulk.read_columns` for the rest.
+        """
+        if entry not in self._columns:
+            from vivid_keel.core.record.bulk import check_bytes, read_columns
+
+            described = self.entries[entry].body[field]
+            raw = self.source_of(entry)
+            check_bytes(raw, described, f"entry {entry}")
+            self._columns[entry] = read_columns(raw, described["mapping"])
+        return self._columns[entry]
 
     def add(self, entry: Entry) -> None:
         """Take one more entry, younger than all before it."""
