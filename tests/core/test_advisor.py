@@ -159,3 +159,69 @@ def test_every_kind_is_due_at_once_after_a_knock_and_then_by_the_calendar(key):
     assert [d.procedure for d in due] == [d.procedure for d in first]
     assert all(d.day == kit.now.date() and d.why == "knocked or dropped since" for d in due)
     assert fold_tool(kit.journal, tool).state(kit.now).key == "knocked"
+
+
+@pytest.mark.parametrize("tolerance", [0.0005, 0.003, 0.02])
+def test_of_those_that_serve_the_surest_is_first_and_enough_is_a_quarter(tolerance):
+    advice = advise(list(TOOL.values()), tolerance, 6.0, frozenset({"alone"}), SHELF.now)
+    order = [(bool(a.hindrance), not a.proves, a.budget.U) for a in advice]
+    assert order == sorted(order)
+    assert len({proves for _, proves, _ in order}) == 2 or tolerance != 0.003
+    for a in advice:
+        assert a.enough == (tolerance / 4 + 1e-9 >= a.budget.U)
+
+
+def test_budgets_by_hand():
+    span = 9.0
+    lines = {key: [line.u for line in over_span(TOOL[key], span, SHELF.now).lines] for key in READ_HEIGHTS}
+    number = {key: TOOL[key].traits.number for key in READ_HEIGHTS}
+    root2, root3 = math.sqrt(2), math.sqrt(3)
+
+    def limit(key):
+        return number[key]("limit") / root3
+
+    for key in ("spirit", "precision", "electronic"):
+        n = math.ceil(span / number[key]("length"))
+        t = TOOL[key].traits
+        one = number[key]("noise") if key == "electronic" else number[key]("share") * t.division
+        want = [one * number[key]("length") * math.sqrt(n), limit(key) * span]
+        assert lines[key] == pytest.approx(want + [0.02e-3 * math.sqrt(n)] * (key == "precision")), key
+    for key in ("optical", "rotary", "line"):
+        u = number[key]("u") + number[key]("grows") * max(span - number[key]("from"), 0.0)
+        beam = [0.1 * number[key]("spot") * span / root3] if key != "optical" else []
+        assert lines[key] == pytest.approx([u * root2, limit(key) * span, *beam]), key
+    assert lines["tube"] == pytest.approx(
+        [number["tube"]("u") * root2, 0.0004 * number["tube"]("column") / root3]
+    )
+    assert lines["hydrostatic"] == pytest.approx(
+        [number["hydrostatic"]("u") * root2, limit("hydrostatic") / 4]
+    )
+    assert lines["boards"] == pytest.approx(
+        [number["boards"]("u") * root2, number["boards"]("share") * TOOL["boards"].traits.division * span]
+    )
+
+
+@pytest.mark.parametrize(("kind", "key"), [("optical", "collimation"), ("rotary", "x"), ("line", "line")])
+def test_what_a_check_has_proven_counts_in_place_of_the_limit(kind, key, monkeypatch):
+    from types import SimpleNamespace
+
+    level = TOOL[kind]
+    checks = [SimpleNamespace(id=1, decided="correct"), SimpleNamespace(id=2, decided="trust")]
+    for check, left in ((1, 0.00002), (2, math.hypot(0.00002, 0.00003 / math.sqrt(3)))):
+        point = SimpleNamespace(check=check, U=0.00004, value=-0.00003)
+        tool = SimpleNamespace(
+            kind=level.kind,
+            traits=level.traits,
+            checks=checks,
+            worth=lambda asked, now, point=point: point if asked == key else None,
+        )
+        assert over_span(tool, 10.0, SHELF.now).lines[1].u == pytest.approx(left * 10)
+
+
+def test_a_fixed_line_stays_readable_where_a_compensator_swims():
+    kit = Kit()
+    level = kit.tool("optical")
+    swims = hindered(fold_tool(kit.journal, level), frozenset({"trembling"}), 1.0, kit.now)
+    assert swims == "its compensator swims; a fixed line stays readable"
+    kit.add(Draft(level, "trait", {"name": "sort", "text": "fixed"}))
+    assert hindered(fold_tool(kit.journal, level), frozenset({"trembling"}), 1.0, kit.now) == ""

@@ -314,3 +314,27 @@ def test_repeats_never_promise_less_than_the_resolution(values, stated, floor):
 def test_a_bubble_is_at_rest_when_its_settling_time_is_over():
     assert bubble_at(0, -3, 1, 5) == -3
     assert abs(bubble_at(5, -3, 1, 5) - 1) <= 0.0401
+
+
+@pytest.mark.parametrize(
+    ("bore", "says"), [(8.0, "swings every"), (0.8, "creeps, without swinging")], ids=["wide", "narrow"]
+)
+def test_wide_water_swings_as_a_pendulum_does_and_narrow_water_creeps(bore, says):
+    traits = traits_of("tube", bore=bore / 1000, filled=12.0)
+    found = PROCEDURES["tube"].outcome(traits, "", {})
+    (line,) = [where for what, _, where in found.lines if what == "Wait before reading"]
+    assert line.startswith(says)
+    if bore > 5:  # two legs in one tube: T = 2π·√(L/2g), a little longer for what it drags along the wall
+        period = 2 * math.pi * math.sqrt(12.0 / (2 * 9.80665))
+        assert found.shown["period"] == pytest.approx(period, rel=0.03)
+        assert f"{found.shown['period']:.1f} s" in line
+    else:
+        assert found.shown["period"] == 0.0
+
+
+@pytest.mark.parametrize(("basin", "slower"), [("yes", True), ("no", False)])
+def test_with_a_basin_at_one_end_only_one_leg_swings_and_that_is_slower(basin, slower):
+    plain = PROCEDURES["tube"].outcome(traits_of("tube"), "", {}).shown
+    found = PROCEDURES["tube"].outcome(traits_of("tube", basin=basin), "", {}).shown
+    assert found["period"] == pytest.approx(plain["period"] * (math.sqrt(2) if slower else 1.0), rel=0.05)
+    assert found["basin"] == float(slower)

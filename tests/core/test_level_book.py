@@ -197,3 +197,46 @@ def test_student_takes_over_from_two_where_repeats_are_few():
     assert student_k(1) == 2.0
     assert student_k(2) == pytest.approx(12.706, abs=1e-3)
     assert student_k(10) == pytest.approx(2.262, abs=1e-3)
+
+
+def test_off_the_path_the_uncertainty_after_spreading_is_that_of_simulated_runs():
+    """A spur hangs on a mark of the path: what is spread to that mark comes with it, its own readings on top."""
+    rng = np.random.default_rng(21)
+    u = np.array([0.002, 0.0025, 0.0007, 0.0015, 0.0012, 0.0009, 0.001, 0.0008, 0.0007, 0.003, 0.001, 0.002])
+    kinds = [BS, IS, FS, BS, IS, FS, BS, IS, BS, FS, BS, FS]
+    marks = ["gate", "a", "p", "a", "spur", "cellar", "cellar", "sump", "p", "q", "q", "end"]
+    setup = [0, 0, 0, 1, 1, 1, 2, 2, 3, 3, 4, 4]
+    true = {
+        "gate": 50.0,
+        "a": 50.4,
+        "p": 50.2,
+        "spur": 49.0,
+        "cellar": 48.1,
+        "sump": 47.2,
+        "q": 49.6,
+        "end": 49.7,
+    }
+    line = np.array([51.6, 51.3, 49.5, 51.2, 51.0])[setup]
+    exact = line - np.array([true[m] for m in marks])
+    errors = []
+    for _ in range(4000):
+        listed = {
+            "gate": ListedMark("gate", 50.0 + rng.normal(0, 0.002), True, 0.002),
+            "end": ListedMark("end", true["end"] + rng.normal(0, 0.001), True, 0.001),
+        }
+        reduction = reduce(lay_out(kinds, marks, setup, listed), exact + rng.normal(0, u))
+        closure = close(reduction, np.full(12, 20.0), WIDE, "setups")
+        errors.append(
+            reduction.heights + closure.correction[reduction.layout.setup] - [true[m] for m in marks]
+        )
+    assert closure.path == [0, 3, 4]
+    stated = height_uncertainty(reduction, closure, u)
+    seen = np.std(np.array(errors), axis=0)
+    assert stated[[4, 5, 7]] == pytest.approx(seen[[4, 5, 7]], rel=0.035)
+
+
+def test_a_sight_after_a_foresight_in_the_very_first_row_waits_for_a_set_up():
+    layout = lay_out([FS, IS], ["p", "a"], [0, 0], {})
+    assert [(t.row, t.code) for t in layout.troubles if t.code == "wrong-order"] == [(1, "wrong-order")]
+    layout = lay_out([BS, FS], ["gate", "p"], [0, 0], {"gate": ListedMark("gate", 50.0)})
+    assert not layout.troubles

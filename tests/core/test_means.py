@@ -436,3 +436,23 @@ def test_a_tipped_line_turns_about_the_beginning_and_a_raised_one_goes_up_as_it_
     assert higher.targets - after.targets == pytest.approx(np.full(5, up), abs=1e-9)
     assert as_fall(higher)[0] == as_fall(after)[0]
     assert tipped(before, 0.3) is None
+
+
+@pytest.mark.parametrize("school", [0, 1])
+@pytest.mark.parametrize("move", [0.0, 0.00004, -0.00004])
+def test_a_screw_that_is_left_has_nowhere_to_go_first(school, move):
+    told = instruct(Means(SCREW, {"pitch": 2.0, "school": float(school)}), move)
+    assert told.words == "leave the screw"
+    assert is_missing(told.first)
+    assert told.done == 0.0
+
+
+def test_a_screw_goes_past_its_mark_first_where_that_is_the_school_or_the_way_down():
+    hair = 0.0001  # m, told in mm
+    for school, move, past in ((0, 0.01, None), (0, -0.01, -hair), (1, 0.01, hair), (1, -0.01, hair)):
+        told = instruct(Means(SCREW, {"pitch": 2.0, "school": float(school), "hair": 1000 * hair}), move)
+        assert told.done == pytest.approx(move)
+        if past is None:
+            assert is_missing(told.first)
+        else:
+            assert told.first == pytest.approx(move + past)

@@ -138,3 +138,18 @@ def test_three_hundred_buildings_in_two_passes_against_a_worker_by_hand(capsys):
         )
     assert within >= 270
     assert np.median(ours) <= np.median(theirs)
+
+
+def test_the_interface_lies_between_what_was_reckoned_and_what_was_seen_by_their_weights():
+    """Bayes by hand: n leaves each closing δ, seen with √2·u; δ itself known beforehand to within itself."""
+    n, shut, u, start = np.array([1.0, 2.0, 4.0]), np.array([0.00005, 0.00012, 0.00018]), 0.00005, 0.00004
+    sure_before, sure_seen = 1 / start**2, (n**2).sum() / (2 * u**2)
+    seen = (n * shut).sum() / (n**2).sum()
+    wanted = (sure_before * start + sure_seen * seen) / (sure_before + sure_seen)
+    found = learned_interface([1, 2, 4], np.full(3, 0.01), 0.01 - shut, start, u)
+    assert found == pytest.approx(wanted, rel=1e-9)
+    assert start < found < seen
+    assert learned_interface([1, 2, 4], np.full(3, 0.01), np.full(3, 0.02), start, u) == 0.0  # never opens
+    assert learned_interface([9, 9, 9], np.full(3, 0.01), np.full(3, 0.0), start, 1e-6) == 5 * start
+    missing = np.array([0.01, 0.01, np.nan])
+    assert learned_interface([1, 2, 4], np.full(3, 0.01), missing, start, u) == start

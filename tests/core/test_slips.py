@@ -9,7 +9,7 @@ import pytest
 
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.slips import BookReadings, find_slips, fit_book
-from vivid_keel.core.booking.slips.kinds import swapped
+from vivid_keel.core.booking.slips.kinds import LONG, hypotheses, swapped
 from vivid_keel.core.quantities import is_missing
 from vivid_keel.stands.level_site import SLIPS, every_slip, honest_run, one_slip, what_can_be_told, with_slip
 
@@ -250,3 +250,46 @@ def test_a_set_up_that_hangs_on_nothing_bears_no_witness():
     fit = fit_book(b)
     assert fit.at_middle[-1] == fit.at_middle[-2] == -1
     assert find_slips(b).suggestions == []
+
+
+def test_in_a_long_book_a_line_that_moved_is_looked_for_where_something_does_not_fit():
+    """Two looks at every mark between, read unequally well; on one set-up the line moved between them."""
+    rng = np.random.default_rng(5)
+    kinds, marks, setup, exact, sigma = [], [], [], [], []
+    for s in range(130):
+        for kind, mark, height in (
+            (BS, f"c{s}", 0.0),
+            (IS, f"p{s}", -0.4),
+            (IS, f"p{s}", -0.4),
+            (IS, f"c{s}", 0.0),
+            (FS, f"c{s + 1}", 0.0),
+        ):
+            kinds.append(kind)
+            marks.append(mark)
+            setup.append(s)
+            exact.append(1.5 - height)
+            sigma.append(0.0005 if s % 2 else 0.004)  # every other set-up was read in the wind
+    middle = np.array(exact) + rng.normal(0, sigma)
+    at = [i for i in range(len(kinds)) if setup[i] == 77]
+    middle[at[2:]] += 0.012
+    listed = {"c0": ListedMark("c0", 50.0), "c130": ListedMark("c130", 50.0)}
+    n = len(kinds)
+    nothing = np.full(n, np.nan)
+    book = BookReadings(
+        lay_out(kinds, marks, setup, listed),
+        middle,
+        nothing,
+        nothing,
+        nothing,
+        nothing,
+        np.array(sigma),
+        3,
+        "m",
+    )
+    assert n > LONG
+    fit = fit_book(book)
+    looked = {setup[h.rows[0]] for h in hypotheses(book, fit) if h.kind == "moved"}
+    assert 77 in looked
+    assert len(looked) < 20  # a dozen strange ones among 130 at most, not every set-up
+    top = find_slips(book).suggestions[0]
+    assert setup[top.rows[0]] == 77

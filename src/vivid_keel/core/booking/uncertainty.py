@@ -95,15 +95,17 @@ def _after_spreading(
     as_back = before[at] * rest**2 + (whole - before[at]) * a**2
     as_fore = done * rest**2 + (whole - done) * a**2
     as_inter = (before[at] + v_back[at]) * rest**2 + v_fore[at] * a**2 + v + (whole - done) * a**2
-    # Off the path the readings of its own come on top of the mark that it hangs on.
-    off = (
-        before[at] * rest**2
-        + np.where(back, 0.0, v_back[at] + v)
-        + np.maximum(whole - before[at], 0.0) * a**2
-    )
     is_fore = np.arange(len(v)) == fore[at]
-    on = np.where(back, as_back, np.where(is_fore, as_fore, as_inter))
-    return np.asarray(np.maximum(kept + np.where(on_path[at], on, off), 0.0))
+    on = np.maximum(kept + np.where(back, as_back, np.where(is_fore, as_fore, as_inter)), 0.0)
+    if on_path.all():
+        return np.asarray(on)
+    # Off the path the readings of its own come on top of the mark that it hangs on, as that one is after spreading.
+    hung = start.copy()
+    for s in np.flatnonzero(~on_path).tolist():
+        source, p = layout.source[s], layout.parent[s]
+        if source >= 0:
+            hung[s] = on[source] if on_path[p] else hung[p] + v_back[p] + v[source]
+    return np.asarray(np.where(on_path[at], on, hung[at] + np.where(back, 0.0, v_back[at] + v)))
 
 
 def student_k(repeats: int) -> float:

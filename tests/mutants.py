@@ -1,0 +1,182 @@
+"""How strong are the tests? Small faults are put into the core, one at a time, and the tests must notice: ./run mutants.
+
+    ./run mutants [COUNT] [SEED]
+
+Each fault goes into a copy of the program. The test files nearest to the module run first (those that name it, then those
+of the core, the trades and the vectors); whatever no test notices is printed, to be read.
+"""
+
+from __future__ import annotations
+
+import ast
+import datetime
+import os
+import random
+import re
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from queue import SimpleQueue
+
+HERE = Path(__file__).parent.parent
+CORE = Path("src/vivid_keel/core")
+REST = ["tests/core", "tests/trades", "tests/vectors"]
+COMPARED = {ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "=="}
+RECKONED = {ast.Add: "-", ast.Sub: "+", ast.Mult: "/", ast.Div: "*", ast.Pow: "*"}
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """A fault: what stands at (line, column to end) of a file is put in the place of what was there."""
+
+    file: Path
+    line: int
+    column: int
+    end: int
+    was: str
+    now: str
+
+    def put_into(self, text: str) -> str:
+        """Return a module's text with the fault in it."""
+        lines = text.split("\n")
+        raw = lines[self.line - 1].encode()
+        lines[self.line - 1] = (raw[: self.column] + self.now.encode() + raw[self.end :]).decode()
+        return "\n".join(lines)
+
+    def __str__(self) -> str:
+        return f"{self.file}:{self.line}: {self.was}  →  {self.now}"
+
+
+def faults(file: Path, text: str) -> Iterator[Mutant]:
+    """Yield every fault that could be put into a module."""
+    lines = [line.encode() for line in text.split("\n")]
+
+    def between(left: ast.expr, right: ast.expr, now: str, sign: str) -> Iterator[Mutant]:
+        """The operator between two operands on one line."""
+        if left.end_lineno == right.lineno and left.end_col_offset is not None:
+            gap = lines[right.lineno - 1][left.end_col_offset : right.col_offset].decode()
+            found = re.fullmatch(rf"([ )]*)({sign})([ (]*)", gap)
+            if found:
+                at = left.end_col_offset + len(found[1])
+                yield Mutant(file, right.lineno, at, at + len(found[2]), found[2], now)
+
+    tree = ast.parse(text)
+    declared = {
+        id(part)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.ClassDef | ast.FunctionDef)
+        for decorator in node.decorator_list
+        for part in ast.walk(decorator)
+    }
+    for node in ast.walk(tree):
+        if id(node) in declared:
+            continue  # frozen or not is no sum
+        if isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in COMPARED:
+            yield from between(node.left, node.comparators[0], COMPARED[type(node.ops[0])], "[<>=!]=?")
+        elif isinstance(node, ast.BinOp) and type(node.op) in RECKONED:
+            yield from between(node.left, node.right, RECKONED[type(node.op)], r"\*\*|[-+*/]")
+        elif isinstance(node, ast.BoolOp):
+            now = "or" if isinstance(node.op, ast.And) else "and"
+            yield from between(node.values[0], node.values[1], now, "and|or")
+        elif isinstance(node, ast.Constant) and type(node.value) in {int, float, bool}:
+            if node.lineno == node.end_lineno and node.end_col_offset is not None:
+                was = lines[node.lineno - 1][node.col_offset : node.end_col_offset].decode()
+                now = str(not node.value) if isinstance(node.value, bool) else f"({was} + 1)"
+                yield Mutant(file, node.lineno, node.col_offset, node.end_col_offset, was, now)
+        elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not | ast.USub):
+            wide = 4 if isinstance(node.op, ast.Not) else 1
+            yield Mutant(
+                file, node.lineno, node.col_offset, node.col_offset + wide, "not" if wide == 4 else "-", ""
+            )
+
+
+def drawn(count: int, seed: int) -> list[Mutant]:
+    """Return so many faults, drawn from the whole core."""
+    found = []
+    for path in sorted((HERE / CORE).rglob("*.py")):
+        found += list(faults(path.relative_to(HERE), path.read_text()))
+    return random.Random(seed).sample(found, min(count, len(found)))
+
+
+def nearest(file: Path) -> list[str]:
+    """Return the test files that name a module, those of the core first."""
+    dotted = ".".join(file.with_suffix("").parts[1:]).removesuffix(".__init__")
+    package = dotted.rpartition(".")[0]
+    named: list[tuple[int, str]] = []
+    for path in sorted((HERE / "tests").rglob("test_*.py")):
+        if "ui" in path.parts:
+            continue
+        text = path.read_text()
+        if dotted in text or f"from {package} import" in text:
+            named.append((dotted not in text, str(path.relative_to(HERE))))
+    return [path for _, path in sorted(named)]
+
+
+def noticed(mutant: Mutant, room: Path) -> bool:
+    """Whether a test fails with the fault in a copy of the program."""
+    path = room / mutant.file
+    whole = path.read_text()
+    path.write_text(mutant.put_into(whole))
+    environment = {**os.environ, "PYTHONPATH": str(room / "src"), "QT_QPA_PLATFORM": "offscreen"}
+    environment |= {"TMPDIR": str(room), "HYPOTHESIS_STORAGE_DIRECTORY": str(room / "hypothesis")}
+    command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:randomly", "--no-header", "--tb=no"]
+    near = nearest(mutant.file)
+    try:
+        for tests in (near, REST):
+            if not tests:
+                continue
+            try:
+                ran = subprocess.run(
+                    [*command, *tests], cwd=room, env=environment, capture_output=True, timeout=300
+                )
+            except subprocess.TimeoutExpired:
+                return True
+            if ran.returncode:
+                return True
+        return False
+    finally:
+        path.write_text(whole)
+
+
+def main(words: list[str]) -> int:
+    """Draw faults, put them in, and say what nobody noticed."""
+    count, seed = int(words[0]) if words else 200, int(words[1]) if len(words) > 1 else 8
+    mutants = drawn(count, seed)
+    workers = os.cpu_count() or 1
+    with tempfile.TemporaryDirectory(dir="/dev/shm" if os.access("/dev/shm", os.W_OK) else None) as temporary:
+        rooms: SimpleQueue[Path] = SimpleQueue()
+        for k in range(workers):
+            room = Path(temporary) / str(k)
+            for part in ("src", "tests", "examples", "docs"):
+                shutil.copytree(HERE / part, room / part, ignore=shutil.ignore_patterns("__pycache__"))
+            for name in ("pyproject.toml", "README.md", "CHANGELOG.md"):
+                shutil.copy(HERE / name, room / name)
+            rooms.put(room)
+
+        def tried(mutant: Mutant) -> tuple[Mutant, bool]:
+            room = rooms.get()
+            try:
+                return mutant, noticed(mutant, room)
+            finally:
+                rooms.put(room)
+
+        killed, lived = 0, []
+        with ThreadPoolExecutor(workers) as pool:
+            for mutant, seen in pool.map(tried, mutants):
+                killed += seen
+                if not seen:
+                    lived.append(mutant)
+                    print(f"lived: {mutant}", flush=True)
+    print(
+        f"{killed} of {len(mutants)} noticed ({100 * killed / len(mutants):.0f} %); seed {seed}, {datetime.date.today()}"
+    )
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
