@@ -66,7 +66,7 @@ class Fact:
 
     @property
     def scale(self) -> float:
-        """What one of its unit is in the unit that is kept."""
+        """What one of its unit is in the unit that is kept [kept unit per unit asked]."""
         return SCALE.get(self.unit, 1.0)
 
     @property
@@ -75,7 +75,7 @@ class Fact:
         return "" if self.unit in {"text", "1"} else self.unit
 
     def allows(self, value: float) -> bool:
-        """Whether a number in the unit asked in can be an answer; of choices, an index."""
+        """Whether a number `value` [the unit asked in] can be an answer; of choices, an index."""
         if self.choices:
             return value in range(len(self.choices))
         enough = value > 0 if self.least is None else value >= self.least
@@ -166,7 +166,7 @@ def usual_facts(facts: Iterable[Fact]) -> Stated:
 
 
 def with_stated(facts: Iterable[Fact], said: Iterable[tuple[str, str, float | None, int]]) -> Stated:
-    """Return facts with what was said of them: (key, text, value, entry), the youngest last.
+    """Return facts with what was said of them: (key, text, value [as it is kept], entry), the youngest last.
 
     What was typed was read with the job's own decimal mark: the value stands beside the text, and only that is used.
     A key that no fact has is left alone: a newer program knew it.

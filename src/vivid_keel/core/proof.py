@@ -1,4 +1,7 @@
-"""Proof: deviations against a tolerance, three-valued, with the guard band in between."""
+"""Proof: deviations against a tolerance, three-valued, with the guard band in between.
+
+Source: the three-valued verdict against a tolerance with guard band U (conventions of this program; JCGM 106 has the idea).
+"""
 
 from __future__ import annotations
 
@@ -35,10 +38,12 @@ class Budget:
 
     @property
     def u(self) -> float:
+        """The standard uncertainty of the sum, √Σu² [m]."""
         return float(sum(line.u**2 for line in self.lines) ** 0.5)
 
     @property
     def U(self) -> float:
+        """U = 2·u [m]."""
         return self.k * self.u
 
     @property
@@ -48,7 +53,7 @@ class Budget:
 
 
 def judge(deviation: float, U: float, tolerance: float) -> str:
-    """Return PROVEN_IN, PROVEN_OUT or NOT_PROVEN; all in metres.
+    """Return PROVEN_IN, PROVEN_OUT or NOT_PROVEN; deviation, U and tolerance t [m].
 
     proven in: |deviation| + U ≤ t; proven out: |deviation| − U > t; else the instrument and method
     can't tell.
@@ -61,7 +66,7 @@ def judge(deviation: float, U: float, tolerance: float) -> str:
 
 
 def judge_all(deviations: npt.NDArray[np.float64], U: npt.NDArray[np.float64], tolerance: float) -> list[str]:
-    """Return `judge` of every deviation (n,), "" where it is nan; all in metres."""
+    """Return `judge` of every deviation (n,) with its U (n,) against a tolerance [m], "" where it is nan."""
     size = np.abs(deviations)
     out = np.where(
         size + U <= tolerance + EQUAL,

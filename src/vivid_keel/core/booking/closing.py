@@ -1,4 +1,7 @@
-"""Closing a run: misclosure, what is allowed, and spreading what is allowed."""
+"""Closing a run: misclosure, what is allowed, and spreading what is allowed.
+
+Source: closing and spreading a levelling run in proportion to set-ups or to length, as every textbook of surveying has it.
+"""
 
 from __future__ import annotations
 

@@ -2,6 +2,8 @@
 
 The layout depends on names and kinds only, not on the readings, so it is made once and the heights
 follow each keystroke by arithmetic alone (see reduction).
+
+Source: the rules of the level book, both schools (height of collimation; rise and fall).
 """
 
 from __future__ import annotations

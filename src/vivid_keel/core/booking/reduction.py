@@ -1,4 +1,7 @@
-"""Reduction in both schools: height of collimation, and rise and fall."""
+"""Reduction in both schools: height of collimation, and rise and fall.
+
+Source: height = HC − reading; curvature and refraction (1 − k)·D²/(2R) with k = 0.13, the textbook mean.
+"""
 
 from __future__ import annotations
 
@@ -138,7 +141,7 @@ EARTH_RADIUS = 6_371_000.0
 
 
 def curvature_of(distance: Floats) -> Floats:
-    """Return what a sight of a length [m] reads high by [m]: (1 − k)·D²/(2R), k = 0.13.
+    """Return what sights of a distance [m] (n,) read high by [m]: (1 − k)·D²/(2R), k = 0.13.
 
     0.68 mm at 100 m. The level line curves down and the sight is bent after it by k of that.
     """
@@ -146,7 +149,7 @@ def curvature_of(distance: Floats) -> Floats:
 
 
 def curvature_at(distance: float) -> float:
-    """Return `curvature_of` of one sight [m]."""
+    """Return `curvature_of` [m] one sight of a distance [m]."""
     return (1 - REFRACTION) * distance**2 / (2 * EARTH_RADIUS)
 
 

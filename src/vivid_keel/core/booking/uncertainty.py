@@ -1,4 +1,7 @@
-"""How far each height of a run may be out, from the readings that carry it."""
+"""How far each height of a run may be out, from the readings that carry it.
+
+Source: propagation of variance (GUM, JCGM 100); Student's t for few repeats.
+"""
 
 from __future__ import annotations
 
@@ -109,7 +112,7 @@ def _after_spreading(
 
 
 def student_k(repeats: int) -> float:
-    """Return k for U = k·u: t₀.₉₇₅(n − 1) where u rests on n repeats, else 2 (conventions)."""
+    """Return k [1] for U = k·u: t₀.₉₇₅(n − 1) where u rests on n repeats, else 2 (conventions)."""
     if repeats < 2:
         return 2.0
     from scipy.special import stdtrit
@@ -118,5 +121,5 @@ def student_k(repeats: int) -> float:
 
 
 def rectangular(half_width: float) -> float:
-    """Return the standard uncertainty of a value known only to lie within ± half_width."""
+    """Return the standard uncertainty of a value known only to lie within ± half_width, in its unit [any]: half_width/√3."""
     return half_width / math.sqrt(3)

@@ -1,4 +1,7 @@
-"""Which instrument for this job: the U each would give over the span, and whether it can prove the tolerance."""
+"""Which instrument for this job: the U each would give over the span, and whether it can prove the tolerance.
+
+Source: the error budget of each kind of instrument over a span, as the practice states its repeatability.
+"""
 
 from __future__ import annotations
 
@@ -76,7 +79,7 @@ def advise(
 
 
 def hindered(tool: Tool, conditions: frozenset[str], span: float, now: datetime) -> str:
-    """Return what speaks against an instrument under these conditions, "" for nothing."""
+    """Return what speaks against an instrument over a span [m] under these conditions, "" for nothing."""
     kind = tool.kind
     if tool.state(now).key in {"out", "adjust"}:
         return "out of use until it is adjusted and checked"

@@ -1,4 +1,7 @@
-"""Error budgets: which contribution dominates, and what would halve the whole."""
+"""Error budgets: which contribution dominates, and what would halve the whole.
+
+Source: variances add; halving u wants the share of the greatest contribution brought down.
+"""
 
 from __future__ import annotations
 

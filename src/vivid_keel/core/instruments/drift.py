@@ -1,4 +1,7 @@
-"""An instrument's error over its life: the fitted line, and when it would cross the limit."""
+"""An instrument's error over its life: the fitted line, and when it would cross the limit.
+
+Source: a weighted straight line through checks, its forecast band with Student's t.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""What a check asks for, step by step, and what comes of it."""
+"""What a check asks for, step by step, and what comes of it.
+
+Source: the three-valued verdict with its guard band (conventions of this program).
+"""
 
 from __future__ import annotations
 
@@ -122,12 +125,12 @@ class Found:
         return f"{value} ± {self.show(self.U, signed=False).rpartition(' ')[0]} {unit}"
 
     def show(self, value: float, *, signed: bool = True) -> str:
-        """Return a value of this error with its unit."""
+        """Return a value of this error [SI] with its unit."""
         return show_in(value, self.unit, self.U, signed=signed)
 
 
 def show_in(value: float, unit: str, U: float = math.nan, *, signed: bool = True) -> str:
-    """Return a value with its unit, to as many digits as its U makes worth showing."""
+    """Return a value [SI] with its unit, to as many digits as its U [SI] makes worth showing."""
     if is_missing(value):
         return "not known"
     if unit == "div":
@@ -196,6 +199,7 @@ class Traits:
         return (self._numbers, self._texts) == (other._numbers, other._texts)
 
     def number(self, key: str, otherwise: float = math.nan) -> float:
+        """Return a number that is known of it [SI], or `otherwise` [SI] where it isn't."""
         return self._numbers.get(key, otherwise)
 
     def text(self, key: str) -> str:
@@ -239,7 +243,13 @@ class Procedure(ABC):
         return dict(self.ways).get(way, "")
 
     def accepts(self, tool: Traits, way: str, step: Step, value: float, seen: Mapping[str, Seen]) -> None:
-        """Raise KeelError for what can't be meant at a step."""
+        """Check a value [the step's unit, SI] before it is booked.
+
+        Raises
+        ------
+        KeelError
+            For what can't be meant at a step: `bad-value`, `beyond-the-vial`, `looks-differ`.
+        """
 
 
 def cycles_of(seen: Mapping[str, Seen], keys: Sequence[str]) -> list[int]:
@@ -254,12 +264,12 @@ def open_cycle(seen: Mapping[str, Seen], keys: Sequence[str]) -> int:
 
 
 def value(seen: Mapping[str, Seen], key: str, otherwise: float = math.nan) -> float:
-    """Return the value booked at a step."""
+    """Return the value booked at a step [the step's unit, SI], or `otherwise` [the same]."""
     return seen[key].value if key in seen else otherwise
 
 
 def resolution(seen: Mapping[str, Seen], keys: Sequence[str]) -> float:
-    """Return the coarsest step of what was booked at steps that begin so."""
+    """Return the coarsest step [the step's unit, SI] of what was booked at steps that begin so."""
     steps = [s.step for k, s in seen.items() if k.rpartition("/")[0] in keys or k in keys]
     return max(steps, default=0.0)
 

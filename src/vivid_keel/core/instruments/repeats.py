@@ -1,4 +1,7 @@
-"""What repeating a measurement makes of it: the mean, and a U that still covers for few repeats."""
+"""What repeating a measurement makes of it: the mean, and a U that still covers for few repeats.
+
+Source: the mean of repeats, s/√n with Student's t, never below its own rounding.
+"""
 
 from __future__ import annotations
 
@@ -24,6 +27,7 @@ class Repeats:
 
     @property
     def U(self) -> float:
+        """The uncertainty U = k·u of the mean [its own unit]."""
         return self.k * self.u
 
 
@@ -37,6 +41,10 @@ def of_repeats(values: Sequence[float], stated: float, floor: float) -> Repeats:
 
     Parameters
     ----------
+    values : sequence of float, length n
+        [any unit]
+    stated, floor : float
+        u of a single result, and of its rounding [the same unit].
     values : sequence of float
         At least one.
     stated : float

@@ -1,4 +1,7 @@
-"""Has it settled? Judged on the numbers themselves, so that nobody reads while the bubble runs."""
+"""Has it settled? Judged on the numbers themselves, so that nobody reads while the bubble runs.
+
+Source: a least-squares line through the last numbers; its slope against what noise explains.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""An instrument of the kit, folded from its entries: what it is, what happened to it, every check of it."""
+"""An instrument of the kit, folded from its entries: what it is, what happened to it, every check of it.
+
+Source: a check stands till what happened to the instrument since takes it away (practice of instruments).
+"""
 
 from __future__ import annotations
 
@@ -188,6 +191,7 @@ class Tool:
 
     @property
     def every(self) -> float:
+        """Days between checks [d]."""
         return self.traits.number("every", 30.0)
 
     def decided(self) -> list[CheckRun]:

@@ -1,4 +1,7 @@
-"""The target as a line that a hand takes hold of: raised, or tipped about the beginning of the rows."""
+"""The target as a line that a hand takes hold of: raised, or tipped about the beginning of the rows.
+
+Source: a line raised or turned about its beginning.
+"""
 
 from __future__ import annotations
 
@@ -33,7 +36,7 @@ def raised(result: Moved, height: float) -> TargetChoice:
 
 
 def tipped(result: Moved, gradient: float) -> TargetChoice | None:
-    """Return the target turned about the beginning of the rows to gain so much a metre along them; None where it can't be."""
+    """Return the target turned about the beginning of the rows to gain `gradient` [m/m] along them; None where it can't be."""
     known = ~np.isnan(result.heights)
     if np.isnan(result.target) or abs(gradient) > STEEPEST:
         return None

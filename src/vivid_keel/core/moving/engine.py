@@ -1,4 +1,7 @@
-"""From what was read to moves: the target everywhere, what is to be done, and what that is worth."""
+"""From what was read to moves: the target everywhere, what is to be done, and what that is worth.
+
+Source: deviation = height − target, move = −deviation; U with what the target took from the same readings.
+"""
 
 from __future__ import annotations
 
@@ -174,7 +177,7 @@ def _lifts_elsewhere(book: MovingBook, task: Task, moves: Floats, verdicts: list
 def order_of_work(
     book: MovingBook, moves: Floats, verdicts: list[str], rank: npt.NDArray[np.int_]
 ) -> list[int]:
-    """Return the points to move in the order the work goes; what is proven in stays untouched."""
+    """Return the points to move in the order the work goes, by their moves (n,) [m]; what is proven in stays untouched."""
     todo = np.array([bool(v) and v != PROVEN_IN for v in verdicts], dtype=bool)
     if book.limits.order == "need":
         at = np.flatnonzero(todo)
@@ -205,7 +208,7 @@ def _broken(book: MovingBook, moves: Floats, to_move: list[int]) -> list[int]:
 
 
 def wanted_thickness(point: Point, move: float) -> float:
-    """Return the packing wanted at a point [m].
+    """Return the packing wanted at a point for a move [m].
 
     Upward it comes on top of what is there. Downward the old stack comes out and a thinner one goes
     in; where there is none, nothing can be taken out (the result is below 0: no leaf cures that).

@@ -1,4 +1,7 @@
-"""Means: turning a move into what a hand does, and saying what the means cannot do."""
+"""Means: turning a move into what a hand does, and saying what the means cannot do.
+
+Source: a screw's pitch, a wedge's taper, a jack's stroke, a measure's worth: rise per unit of the hand's work.
+"""
 
 from __future__ import annotations
 
@@ -111,18 +114,18 @@ class Means:
         return any(a.key == "travel" for a in KIND[self.kind].asked)
 
     def value(self, key: str) -> float:
-        """Return a number in SI units: what was said, or what is usual."""
+        """Return a number in SI units [SI]: what was said, or what is usual."""
         asked = next(a for a in KIND[self.kind].asked if a.key == key)
         return self.shown(asked) * asked.scale
 
     def shown(self, asked: Fact) -> float:
-        """Return a number in the unit it is asked in: what was said, or what is usual; of choices, the index."""
+        """Return a number in the unit it is asked in [that unit]: what was said, or what is usual; of choices, the index."""
         said = (self.values or {}).get(asked.key)
         return float(said) if said is not None else parse_fact(asked, asked.usual, ".").value / asked.scale
 
     @staticmethod
     def of(kind: str, values: Mapping[str, float]) -> Means:
-        """Return a means as it was recorded, without what no such means can have."""
+        """Return a means as it was recorded, `values` [the units asked in], without what no such means can have."""
         if kind not in KIND:
             return Means()
         known = {a.key: a for a in KIND[kind].asked}

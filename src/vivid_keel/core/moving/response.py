@@ -1,4 +1,7 @@
-"""Passes: how much of a move took, what the structure answers, the next moves, and why it does not converge."""
+"""Passes: how much of a move took, what the structure answers, the next moves, and why it does not converge.
+
+Source: regularised least squares of what was seen to move on what was moved; a beam over springs, (I + κ·BᵀB)⁻¹.
+"""
 
 from __future__ import annotations
 
@@ -154,7 +157,7 @@ def _prior(i: int, n: int, neighbours: Floats | None) -> Floats:
 
 
 def took(moves: Floats, change: Floats) -> float:
-    """Return how much of the moves took, Σ(m·Δ)/Σm² [1]; nan where nothing was moved."""
+    """Return how much of the moves took, by the change (n,) [m] they made: Σ(m·Δ)/Σm² [1]; nan where nothing was moved."""
     known = ~np.isnan(change)
     whole = float((moves[known] ** 2).sum())
     return float((moves[known] * change[known]).sum()) / whole if whole > 0 else math.nan
@@ -259,6 +262,8 @@ def learned_interface(stacks: Sequence[int], wanted: Floats, change: Floats, sta
         Σ leaves of each, and what the point went up [m].
     start : float
         What was reckoned with [m].
+    u : float
+        Standard uncertainty of one height [m].
     """
     n = np.array(stacks, dtype=float)
     known = ~np.isnan(change) & (n > 0)

@@ -1,4 +1,7 @@
-"""Everything computed of points that are brought level: moves, packing, order, proof."""
+"""Everything computed of points that are brought level: moves, packing, order, proof.
+
+Source: the sums of one round, each named with its working.
+"""
 
 from __future__ import annotations
 
@@ -204,7 +207,7 @@ class Moved:
         return self.task.shows.at(i, height)
 
     def predicted(self, lifts: Floats) -> Floats:
-        """Heights of what is judged once the points are moved by so much (n,) [m], as far as is known now."""
+        """Heights of what is judged once the points are moved by lifts (n,) [m], as far as is known now."""
         if self.learned.response is not None:
             answer = self.learned.response.matrix @ lifts
         else:
@@ -299,6 +302,12 @@ def target_words(book: MovingBook, result: Moved | None = None) -> str:
 
 
 def refuse_broken(would: Moved) -> None:
-    """Refuse a target that the limits rule out, naming the points and by how much."""
+    """Refuse a target that the limits rule out, naming the points and by how much.
+
+    Raises
+    ------
+    KeelError
+        `limit-broken`.
+    """
     if would.broken:
         raise KeelError("limit-broken", f"{would.limits_said}; change them under Limits, or choose another")

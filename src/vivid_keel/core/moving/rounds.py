@@ -1,4 +1,7 @@
-"""Rounds: stages of a lift, what is answered, and what hangs on it."""
+"""Rounds: stages of a lift, what is answered, and what hangs on it.
+
+Source: rounds as a contraction: what is left after each by the share that took.
+"""
 
 from __future__ import annotations
 
@@ -109,7 +112,7 @@ def _learn_elsewhere(delta: float, happened: Sequence[Happened], u: float, influ
 
 
 def to_go(book: MovingBook, happened: Sequence[Happened], deviations: Floats, u: float) -> float:
-    """Return about how many rounds it takes from here; nan while no round is finished."""
+    """Return about how many rounds [1] it takes from deviations (n,) [m] known to u [m]; nan while no round is finished."""
     if not happened or np.isnan(deviations).all():
         return math.nan
     _, _, change = happened[-1]
@@ -130,12 +133,12 @@ def limit_of(book: MovingBook) -> float | None:
 
 
 def stages(book: MovingBook, lifts: Floats) -> list[Floats]:
-    """Return how far each point has gone after each stage of the lift [m]."""
+    """Return how far each point has gone after each stage of the lifts (n,) [m]."""
     return stage(lifts, limit_of(book), book.limits.clearance)
 
 
 def rises(book: MovingBook, moves: Floats) -> list[tuple[str, float]]:
-    """Return by how much each thing that hangs on a row will rise [m], between the supports beside it; nan where not known."""
+    """Return by how much each thing that hangs on a row will rise [m] by the moves (n,) [m] of the supports beside it; nan where not known."""
     out = []
     for thing in book.hanging:
         row = sorted(

@@ -23,7 +23,13 @@ SENSES = (STANDS, HANGS)
 
 
 def signs(senses: Sequence[str]) -> Floats:
-    """Return −1 for a standing scale and +1 for a hanging one, so height = line + sign × reading."""
+    """Return −1 for a standing scale and +1 for a hanging one (n,) [1], so height = line + sign × reading.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`: a sense that is neither.
+    """
     bad = [s for s in senses if s not in SENSES]
     if bad:
         raise KeelError("bad-value", f"the scale stands or hangs; “{bad[0]}” is neither")
@@ -31,7 +37,13 @@ def signs(senses: Sequence[str]) -> Floats:
 
 
 def parse_sense(text: str) -> str:
-    """Return the sense that a typed h… or s… means, or refuse it."""
+    """Return the sense that a typed h… or s… means, or refuse it.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`: no sense a scale can have.
+    """
     sense = {"h": HANGS, "s": STANDS}.get(text.strip()[:1].lower())
     if sense is None:
         raise KeelError("bad-value", "h or s: does the scale hang from the point or stand on it?")
@@ -47,7 +59,7 @@ def heights_from_scale(readings: Floats, senses: Sequence[str], line: float = 0.
 
 
 def reading_at(heights: Floats, senses: Sequence[str], line: float = 0.0) -> Floats:
-    """Return what the scale shows when a point is at `heights` [m]: the reading to stop at."""
+    """Return what the scale shows when a point is at `heights` (n,) [m], its line at `line` [m]: the reading to stop at."""
     return np.asarray(signs(senses) * (heights - line))
 
 

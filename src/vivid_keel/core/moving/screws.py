@@ -14,7 +14,7 @@ def turns(move: float, pitch: float) -> float:
 
 
 def hand_turns(value: float, parts: int = 8) -> str:
-    """Return turns rounded to 1/parts, halves away from zero, in lowest terms: ``1 3/8 turns``."""
+    """Return a value in turns [1] rounded to 1/parts, halves away from zero, in lowest terms: ``1 3/8 turns``."""
     steps = round_half_away(value * parts)
     whole, rest = divmod(abs(steps), parts)
     pieces = [str(whole)] if whole or not rest else []

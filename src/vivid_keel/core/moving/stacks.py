@@ -1,4 +1,7 @@
-"""Packing leaves for all points together, from one finite stock."""
+"""Packing leaves for all points together, from one finite stock.
+
+Source: choosing leaves from a stock is an integer linear programme, solved with a proven bound (SciPy, HiGHS).
+"""
 
 from __future__ import annotations
 
@@ -129,7 +132,10 @@ def ample_stock(
     interface: float = 0.0,
     most_leaves: int | None = None,
 ) -> Packing | None:
-    """Return the best choice where every point can have its own best stack, at once; None where they compete for leaves."""
+    """Return the best choice where every point can have its own best stack, at once; None where they compete for leaves.
+
+    wanted (n,), leaves and interface are in metres [m], as of `choose_leaves`.
+    """
     thickness, count = _merge(leaves, counts)
     if not len(wanted) or not count.sum():
         return None
@@ -150,6 +156,10 @@ def shopping(
 
     Parameters
     ----------
+    wanted : float array (n,)
+        Thickness wanted at each point [m].
+    interface : float
+        What each interface closes [m].
     within : float
         Greatest |residual| allowed [m].
 

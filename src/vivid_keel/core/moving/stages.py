@@ -1,4 +1,7 @@
-"""A lift in stages: how far each point goes in each round, so that neighbours stay together."""
+"""A lift in stages: how far each point goes in each round, so that neighbours stay together.
+
+Source: a lift parted so that neighbours never differ by more than the limit; the widest triangle of feet.
+"""
 
 from __future__ import annotations
 

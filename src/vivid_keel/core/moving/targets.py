@@ -1,4 +1,7 @@
-"""Targets: the heights that points are to be brought to, and the moves that take."""
+"""Targets: the heights that points are to be brought to, and the moves that take.
+
+Source: plane by least squares (hat matrix) or of the least zone; a fall from a point.
+"""
 
 from __future__ import annotations
 
@@ -140,6 +143,13 @@ def weight_rows(names: Sequence[str], heights: Floats, target: Target, xy: Float
     A horizontal target has equal rows. A best-fit plane spreads every reading (its hat matrix); the
     minimum zone is reckoned as the best fit; a fall rests on the point it goes through, or on all
     alike. Given and fixed heights rest on none.
+
+    Parameters
+    ----------
+    heights : float array (n,)
+        [m]
+    xy : float array (n, 2) or None
+        Places in plan [m].
     """
     n = len(heights)
     if target.kind in {"best-fit", "minimum-zone"}:

@@ -24,7 +24,7 @@ class Shows(Protocol):
         """Return the reading at a judged place when it is at a height on the line [m], its own errors in it."""
 
     def nominal(self, place: int, height: float) -> float:
-        """Return the reading there were its line without a slope of its own [m]."""
+        """Return the reading at a height [m] were its line without a slope of its own [m]."""
 
     def read(self, place: int) -> float:
         """Return what was read there as found [m]; nan where nothing was."""

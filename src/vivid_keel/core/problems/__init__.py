@@ -34,7 +34,7 @@ def solve(kind: Any, problem: Any, solvers: Solvers) -> Solved:
     Raises
     ------
     KeelError
-        With `where` a JSON pointer into the problem file.
+        `wrong-type`, `unknown-kind`, and what the kind refuses; `where` is a JSON pointer into the problem file.
     """
     if not isinstance(kind, str):
         raise KeelError("wrong-type", "“kind” must be a text", "/kind")
@@ -50,7 +50,13 @@ def solve(kind: Any, problem: Any, solvers: Solvers) -> Solved:
 
 
 def solve_document(document: Any, solvers: Solvers) -> dict[str, Any]:
-    """Solve a whole problem file as parsed; `note`, `expect` and `tolerance` may stand in it and are left alone."""
+    """Solve a whole problem file as parsed; `note`, `expect` and `tolerance` may stand in it and are left alone.
+
+    Raises
+    ------
+    KeelError
+        `wrong-type`, `unknown-field`, `missing-field`.
+    """
     if not isinstance(document, Mapping):
         raise KeelError("wrong-type", "a problem file is an object with “kind” and “problem”", "")
     for name in document:

@@ -9,7 +9,13 @@ from vivid_keel.core.problems.fields import Fields, Solved, filled, number
 
 
 def reversal(f: Fields) -> Solved:
-    """A level turned end for end."""
+    """A level turned end for end.
+
+    Raises
+    ------
+    KeelError
+        `wrong-type`, `bad-value`.
+    """
     division = f.number("division_rad", above=0.0)
     cycles = []
     for item, where in filled(f.items("cycles"), "/problem/cycles"):

@@ -33,11 +33,11 @@ class Fields:
         return name in self.value
 
     def number(self, name: str, *, above: float | None = None, least: float | None = None) -> float:
-        """Return a finite number, bounded if asked."""
+        """Return a finite number [as the problem says], bounded if asked: above or at least so much; see `number`."""
         return number(self._get(name, True), f"{self.where}/{name}", above=above, least=least)
 
     def maybe(self, name: str, default: float | None = None, **bounds: float) -> float | None:
-        """Return a number, or the default where the field is absent."""
+        """Return a number [as the problem says], or the default where the field is absent."""
         value = self._get(name, False)
         return default if not self.has(name) else number(value, f"{self.where}/{name}", **bounds)
 
@@ -49,7 +49,13 @@ class Fields:
         return whole(value, f"{self.where}/{name}", least)
 
     def text(self, name: str, choices: Sequence[str] = (), default: str | None = None) -> str:
-        """Return a text, one of the choices if there are any."""
+        """Return a text, one of the choices if there are any.
+
+        Raises
+        ------
+        KeelError
+            `wrong-type`, `bad-value`.
+        """
         value = self._get(name, default is None)
         if not self.has(name) and default is not None:
             return default
@@ -61,21 +67,39 @@ class Fields:
         return value
 
     def flag(self, name: str) -> bool:
-        """Return true or false."""
+        """Return true or false.
+
+        Raises
+        ------
+        KeelError
+            `wrong-type`.
+        """
         value = self._get(name, True)
         if not isinstance(value, bool):
             raise KeelError("wrong-type", "expected true or false", f"{self.where}/{name}")
         return value
 
     def items(self, name: str) -> list[tuple[Any, str]]:
-        """Return the entries of a list, each with its pointer."""
+        """Return the entries of a list, each with its pointer.
+
+        Raises
+        ------
+        KeelError
+            `wrong-type`.
+        """
         value = self._get(name, True)
         if not isinstance(value, list):
             raise KeelError("wrong-type", "expected a list", f"{self.where}/{name}")
         return [(item, f"{self.where}/{name}/{i}") for i, item in enumerate(value)]
 
     def mapping(self, name: str) -> dict[str, float]:
-        """Return an object of name → finite number."""
+        """Return an object of name → finite number.
+
+        Raises
+        ------
+        KeelError
+            `wrong-type`.
+        """
         value, where = self._get(name, True), f"{self.where}/{name}"
         if not isinstance(value, Mapping):
             raise KeelError("wrong-type", "expected an object of name and number", where)
@@ -87,7 +111,13 @@ class Fields:
         return Fields(value, f"{self.where}/{name}") if self.has(name) else None
 
     def done(self) -> None:
-        """Refuse fields nobody asked for."""
+        """Refuse fields nobody asked for.
+
+        Raises
+        ------
+        KeelError
+            `unknown-field`.
+        """
         for name in self.value:
             if name not in self._asked:
                 raise KeelError(
@@ -101,7 +131,13 @@ def pointer(name: str) -> str:
 
 
 def number(value: Any, where: str, *, above: float | None = None, least: float | None = None) -> float:
-    """Return a JSON value as a finite float."""
+    """Return a JSON value as a finite float [as the problem says], above or at least so much.
+
+    Raises
+    ------
+    KeelError
+        `wrong-type`, `not-finite`, `bad-value`.
+    """
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise KeelError("wrong-type", "expected a number", where)
     try:
@@ -118,7 +154,13 @@ def number(value: Any, where: str, *, above: float | None = None, least: float |
 
 
 def whole(value: Any, where: str, least: int = 0) -> int:
-    """Return a JSON value as a whole number."""
+    """Return a JSON value as a whole number.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`.
+    """
     out = number(value, where)
     if out != math.floor(out):
         raise KeelError("bad-value", "a count is a whole number", where)
@@ -128,6 +170,13 @@ def whole(value: Any, where: str, least: int = 0) -> int:
 
 
 def all_finite(value: Any) -> None:
+    """
+
+    Raises
+    ------
+    KeelError
+        `not-finite`.
+    """
     if isinstance(value, float) and not math.isfinite(value):
         raise KeelError(
             "not-finite", "the numbers are too large: the result leaves the range of computing", "/problem"
@@ -141,6 +190,13 @@ def all_finite(value: Any) -> None:
 
 
 def names_once(names: Sequence[str], where: str, field: str = "name") -> None:
+    """
+
+    Raises
+    ------
+    KeelError
+        `duplicate-name`.
+    """
     seen: set[str] = set()
     for i, name in enumerate(names):
         if name in seen:
@@ -149,6 +205,13 @@ def names_once(names: Sequence[str], where: str, field: str = "name") -> None:
 
 
 def filled(items: list[tuple[Any, str]], where: str) -> list[tuple[Any, str]]:
+    """
+
+    Raises
+    ------
+    KeelError
+        `bad-value`.
+    """
     if not items:
         raise KeelError("bad-value", "the list is empty", where)
     return items

@@ -58,6 +58,13 @@ PLANES = ("fall", "best-fit", "minimum-zone")
 
 
 def moves(f: Fields) -> Solved:
+    """
+
+    Raises
+    ------
+    KeelError
+        `too-few-points`.
+    """
     names, heights, xy = [], [], []
     target_fields = f.inner("target")
     assert target_fields is not None

@@ -1,4 +1,7 @@
-"""Lengths as people write them: metric, decimal feet, feet-inches-fractions, thou, microns."""
+"""Lengths as people write them: metric, decimal feet, feet-inches-fractions, thou, microns.
+
+Source: 1 ft = 0.3048 m exactly; feet-inches in whole 1/64 in.
+"""
 
 from __future__ import annotations
 

@@ -6,5 +6,5 @@ import math
 
 
 def is_missing(value: float) -> bool:
-    """Return whether a number is not known: in arrays and computed values "not known" is not-a-number [any unit]."""
+    """Return whether a value [any unit] is not known: in arrays and computed values "not known" is not-a-number."""
     return math.isnan(value)

@@ -50,7 +50,7 @@ def tidy(text: str) -> str:
 
 
 def parse_number(text: str, decimal_mark: str | None = None) -> tuple[float, int]:
-    """Return the number that `text` writes and how many decimals it was written with.
+    """Return the number that `text` writes [whatever it was written in] and how many decimals it was written with.
 
     Parameters
     ----------

@@ -1,4 +1,7 @@
-"""Rounding as people do it on paper: halves go away from zero."""
+"""Rounding as people do it on paper: halves go away from zero.
+
+Source: halves away from zero, as people round by hand.
+"""
 
 from __future__ import annotations
 
@@ -24,5 +27,5 @@ def round_half_away(value: float, step: float = 1.0) -> int:
 
 
 def at_most(value: float, limit: float) -> bool:
-    """Tell whether value ≤ limit, values within 1e-9 counting as equal."""
+    """Tell whether value ≤ limit [any unit, the same], values within 1e-9 counting as equal."""
     return value <= limit + EQUAL

@@ -1,4 +1,7 @@
-"""Showing lengths: rounded once, at the end, to the graduation that was read."""
+"""Showing lengths: rounded once, at the end, to the graduation that was read.
+
+Source: 1 ft = 0.3048 m exactly; a graduation is shown to its nearest part.
+"""
 
 from __future__ import annotations
 
@@ -48,7 +51,7 @@ def style_for(unit: str, resolution: float | None = None) -> LengthStyle:
 
 
 def show_number(value: float, decimals: int, *, signed: bool = False) -> str:
-    """Return `value` with a fixed number of decimals, halves away from zero, with a true minus."""
+    """Return `value` [any unit] with a fixed number of decimals, halves away from zero, with a true minus."""
     steps = round_half_away(value * 10**decimals)
     sign = MINUS if steps < 0 else "+" if signed and steps > 0 else ""
     whole, rest = divmod(abs(steps), 10**decimals)
@@ -75,14 +78,14 @@ def show_length(value: float, style: LengthStyle, *, unit: bool = False, signed:
 
 
 def show_move(value: float, style: LengthStyle, decimals: int = 1) -> str:
-    """Return a difference of readings with its sign and unit: millimetres, or fractions of an inch."""
+    """Return a difference of readings, `value` [m], with its sign and unit: millimetres, or fractions of an inch."""
     if style.unit == "ft-in":
         return show_length(value, style, signed=True)
     return show_amount(value, style, decimals, signed=True)
 
 
 def show_amount(value: float, style: LengthStyle, decimals: int = 1, *, signed: bool = False) -> str:
-    """Return a small amount [m] with its unit: millimetres, or inches where the work is in feet and inches."""
+    """Return a small value [m] with its unit: millimetres, or inches where the work is in feet and inches."""
     if style.unit in {"ft-in", "in", "ft"}:
         return f"{show_number(value / INCH, decimals + 1, signed=signed)} in"
     return f"{show_number(value * 1000, decimals, signed=signed)} mm"

@@ -1,4 +1,7 @@
-"""Tilts as people write them; held as an angle, positive when the far end is high."""
+"""Tilts as people write them; held as an angle, positive when the far end is high.
+
+Source: a tilt is an angle; mm/m, in/ft, % and 1:n are its tangent.
+"""
 
 from __future__ import annotations
 
@@ -91,7 +94,7 @@ def parse_tilt(
 
 
 def show_tilt(value: float, unit: str = "mm/m", decimals: int = 3) -> str:
-    """Return a tilt [rad] in people's units, with its unit and a true minus."""
+    """Return a tilt of `value` [rad] in people's units, with its unit and a true minus."""
     if unit == "1:n":
         if abs(math.tan(value)) < 1e-9:
             return "level"

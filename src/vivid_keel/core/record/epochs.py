@@ -1,4 +1,7 @@
-"""The same marks measured again: what changed, and whether the change is real."""
+"""The same marks measured again: what changed, and whether the change is real.
+
+Source: the difference of two epochs of one mark, their variances added.
+"""
 
 from __future__ import annotations
 

@@ -65,7 +65,13 @@ class Journal:
         return self._columns[entry]
 
     def add(self, entry: Entry) -> None:
-        """Take one more entry, younger than all before it."""
+        """Take one more entry, younger than all before it.
+
+        Raises
+        ------
+        KeelError
+            `bad-value`: out of turn; `unknown-name`: it refers to what is not there.
+        """
         if self.entries and entry.id <= next(reversed(self.entries)):
             raise KeelError("bad-value", f"entry {entry.id} comes out of turn")
         for target in (entry.strikes, entry.after, entry.work or None):

@@ -20,10 +20,10 @@ def metres(reading: Mapping[str, Any]) -> float:
 
 
 def style_of(unit: str, steps: list[float]) -> LengthStyle:
-    """Return how a work shows lengths: its unit, to the finest step that was read."""
+    """Return how a work shows lengths: its unit, to the finest of the steps [m] that were read."""
     return style_for(unit, min(steps) if steps else None)
 
 
 def show(value: float, style: LengthStyle) -> str:
-    """Return a length for a sheet, empty for nan."""
+    """Return a length of `value` [m] for a sheet, empty for nan."""
     return "" if math.isnan(value) else show_length(value, style)

@@ -1,4 +1,7 @@
-"""Least squares of levelled lines between marks."""
+"""Least squares of levelled lines between marks.
+
+Source: least-squares adjustment of levelled differences; data snooping by standardised residuals.
+"""
 
 from __future__ import annotations
 
@@ -71,7 +74,7 @@ class Network:
 
     @property
     def variance_factor(self) -> float | None:
-        """Σ(v/σ)² by degrees of freedom; None where nothing is left over."""
+        """Σ(v/σ)² by degrees of freedom [1]; None where nothing is left over."""
         return self.sum_squares / self.freedom if self.freedom > 0 else None
 
     @cached_property
@@ -102,7 +105,7 @@ class Network:
         return self.worst >= 0 and float(self.standardised[self.worst]) > CRITICAL
 
     def limits(self) -> tuple[float, float] | None:
-        """Return the two-sided 5 % limits of the variance factor (2.5 % and 97.5 %), None without freedom."""
+        """Return the two-sided 5 % limits of the variance factor [1] (2.5 % and 97.5 %), None without freedom."""
         if self.freedom <= 0:
             return None
         from scipy.special import chdtri

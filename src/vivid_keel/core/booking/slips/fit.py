@@ -1,4 +1,7 @@
-"""How well a book fits together: every sight as an observation of a line of sight over a mark."""
+"""How well a book fits together: every sight as an observation of a line of sight over a mark.
+
+Source: least squares with a sparse normal matrix; a residual's redundancy share is 1 − P·Q.
+"""
 
 from __future__ import annotations
 

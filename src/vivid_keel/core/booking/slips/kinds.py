@@ -1,4 +1,7 @@
-"""The slips people make, as what each would have added to the readings."""
+"""The slips people make, as what each would have added to the readings.
+
+Source: the practice's list of mistakes in booking, each a pattern in the observations.
+"""
 
 from __future__ import annotations
 

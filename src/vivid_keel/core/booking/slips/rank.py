@@ -1,4 +1,7 @@
-"""Ranking what may have gone wrong by how well it alone explains what doesn't fit."""
+"""Ranking what may have gone wrong by how well it alone explains what doesn't fit.
+
+Source: Bayes' rule over single mistakes; the evidence of a slip of free size integrated over it.
+"""
 
 from __future__ import annotations
 

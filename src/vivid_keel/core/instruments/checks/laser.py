@@ -1,4 +1,7 @@
-"""Axis errors of a rotating laser, from the beam marked with each side facing the target."""
+"""Axis errors of a rotating laser, from the beam marked with each side facing the target.
+
+Source: a tilted axis reads a plane; half the difference of opposite faces is its slope.
+"""
 
 from __future__ import annotations
 

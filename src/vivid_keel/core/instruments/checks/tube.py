@@ -1,4 +1,7 @@
-"""How long the water in a tube takes to stand still."""
+"""How long the water in a tube takes to stand still.
+
+Source: the U-tube as a damped pendulum, ω² = 2g/L, Poiseuille's drag; legs of one pressure stand by their densities.
+"""
 
 from __future__ import annotations
 
@@ -54,7 +57,7 @@ def settle(filled: float, bore: float, start: float, resolution: float, viscosit
 
 
 def water_density(celsius: float) -> float:
-    """Return the density of clean water [kg/m³] from its temperature [°C], 0 to 40.
+    """Return the density of clean water [kg/m³] at a temperature `celsius` [°C], 0 to 40.
 
     References
     ----------
@@ -79,5 +82,11 @@ def leg_difference(column: float, first: float, second: float) -> float:
 
 
 def settle_with_basin(filled: float, bore: float, start: float, resolution: float) -> Settling:
-    """Return how a tube settles whose one end is a wide basin: ω = √(g/L), as one twice as long with both ends open."""
+    """Return how a tube settles whose one end is a wide basin: ω = √(g/L), as one twice as long with both ends open.
+
+    Parameters
+    ----------
+    filled, bore, start, resolution : float
+        As of `settle` [m].
+    """
     return settle(2 * filled, bore, start, resolution)

@@ -1,4 +1,7 @@
-"""The two-peg check: equal distances hide a collimation error, unequal ones show it."""
+"""The two-peg check: equal distances hide a collimation error, unequal ones show it.
+
+Source: the two-peg test: the same error c·D on every reading, found from unequal sights.
+"""
 
 from __future__ import annotations
 
@@ -54,6 +57,11 @@ def two_peg(first: PegSetUp, second: PegSetUp, *, curvature: bool, u_reading: fl
     With a = true + c·D on each reading, after curvature and refraction where wanted:
     c = [(a₂ − b₂) − (a₁ − b₁)] / [(D₂A − D₂B) − (D₁A − D₁B)], Δ = (a₁ − c·D₁A) − (b₁ − c·D₁B),
     u(c) = 2·u(r)/|lever|.
+
+    Parameters
+    ----------
+    u_reading : float or None
+        Standard uncertainty of one reading [m]; None: u of the result is not stated.
 
     Raises
     ------

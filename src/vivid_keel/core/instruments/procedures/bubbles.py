@@ -1,4 +1,7 @@
-"""Bubbles on the instrument: circular, and plate bubble over three or four screws."""
+"""Bubbles on the instrument: circular, and plate bubble over three or four screws.
+
+Source: turned through half a circle a vial shows twice its error.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""The longer procedure over a fixed line: two sets of differences, their spread and its tests."""
+"""The longer procedure over a fixed line: two sets of differences, their spread and its tests.
+
+Source: the field procedures for levels after ISO 17123-2: repeated sets, their experimental standard deviation, tests of it.
+"""
 
 from __future__ import annotations
 

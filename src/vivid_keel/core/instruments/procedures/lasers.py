@@ -1,4 +1,7 @@
-"""Rotating and line lasers: axes, line, and plumb line."""
+"""Rotating and line lasers: axes, line, and plumb line.
+
+Source: a beam faced from each side of the axis; half the difference is the axis, the rest the cone.
+"""
 
 from __future__ import annotations
 

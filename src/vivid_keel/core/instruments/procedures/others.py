@@ -1,4 +1,7 @@
-"""String, plumb frame and staff."""
+"""String, plumb frame and staff.
+
+Source: reversal: half the difference of two opposite positions is the instrument's own error.
+"""
 
 from __future__ import annotations
 

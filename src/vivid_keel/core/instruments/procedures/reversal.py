@@ -1,4 +1,7 @@
-"""Reversal for level and for plumb: bubble or number, by divisions or by a fence."""
+"""Reversal for level and for plumb: bubble or number, by divisions or by a fence.
+
+Source: reversal: half the difference of two opposite positions is the instrument's own error, half the sum the surface.
+"""
 
 from __future__ import annotations
 
@@ -227,6 +230,18 @@ def mixed_up(
     """Return what speaks for exchanged ends: a cycle whose error is the others' turned about, or none at all.
 
     The cycle that stands alone against the rest is named; with two that disagree it is the second.
+
+    Parameters
+    ----------
+    pairs : list of (float, float)
+        Both readings of each cycle [div or rad].
+    step, stated : float
+        What it was read to, and the u that a reading is said to have [div or rad].
+
+    Returns
+    -------
+    KeelError or None
+        `positions-mixed-up`: returned, not raised; the rest is still worked out.
     """
     if len(pairs) < 2:
         return None

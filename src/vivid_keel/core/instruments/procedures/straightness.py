@@ -1,4 +1,7 @@
-"""Straightness: turned over on two rests, a bow changes sides and the rests do not."""
+"""Straightness: turned over on two rests, a bow changes sides and the rests do not.
+
+Source: an edge over another on the same rests, turned over: half the difference of the middle gaps is its own bow.
+"""
 
 from __future__ import annotations
 

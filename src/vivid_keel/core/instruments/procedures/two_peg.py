@@ -1,4 +1,7 @@
-"""Two-peg: layouts with their distances, the collimation error, and what to adjust to."""
+"""Two-peg: layouts with their distances, the collimation error, and what to adjust to.
+
+Source: the two-peg test and its variants by lever arm; a cone by near and far marks.
+"""
 
 from __future__ import annotations
 
@@ -44,6 +47,7 @@ class Layout:
 
     @property
     def lever(self) -> float:
+        """What the difference of the sights gains from the first set-up to the second [m]."""
         a1, b1, a2, b2 = self.distances
         return (a2 - b2) - (a1 - b1)
 
@@ -277,6 +281,7 @@ class Cone(TwoPegCheck):
         return out
 
     def plan(self, way: str) -> tuple[float, float, float, float]:
+        """Return the distances of the near and the far mark in both set-ups [m]."""
         return 1.0, 19.0, 19.0, 1.0
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
@@ -295,5 +300,5 @@ class Cone(TwoPegCheck):
 
 
 def ideal_reading(height: float, c: float, distance: float) -> float:
-    """Return what a line of slope c reads on a mark that a level one reads as `height` [m], curvature put in."""
+    """Return what a line of slope c [1] reads at a distance [m] on a mark that a level one reads as `height` [m], curvature put in."""
     return height + c * distance + curvature_at(distance)

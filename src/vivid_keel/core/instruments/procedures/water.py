@@ -1,4 +1,7 @@
-"""Water: a tube's index, wait and warm leg; a hydrostatic level's drift."""
+"""Water: a tube's index, wait and warm leg; a hydrostatic level's drift.
+
+Source: the U-tube as a damped pendulum; drift of a hydrostatic level by a line through repeats.
+"""
 
 from __future__ import annotations
 
@@ -159,7 +162,7 @@ class Tube(Procedure):
 
 
 def minutes(seconds: float) -> str:
-    """Return a wait as people say it."""
+    """Return a wait of `seconds` [s] as people say it."""
     whole = math.ceil(seconds)
     return f"{whole} s" if whole < 90 else f"{whole // 60} min {whole % 60} s"
 
