@@ -171,3 +171,11 @@ def test_tilt_forms():
         parse_tilt("1:0")
     with pytest.raises(KeelError, match="not a tilt"):
         parse_tilt("steep")
+
+
+@pytest.mark.parametrize("step", [0.001, 1.0, 2.0])
+def test_what_is_a_billionth_short_of_a_half_counts_as_the_half_and_no_more(step):
+    half = step / 2
+    assert round_half_away(half - 0.5e-9, step) == 1
+    assert round_half_away(-half + 0.5e-9, step) == -1
+    assert round_half_away(half - 5e-9, step) == 0

@@ -129,6 +129,8 @@ def test_a_circular_bubble_half_out():
 
 def test_a_plate_bubble_off_by_two_is_set_to_one():
     found = worked("optical", "plate", "three", first_1=2.0, second_1=2.0)
+    assert found.why is not None
+    assert found.why.numbers.startswith("mean of 2/2, 2/2 = 1.00 div")
     assert found.found[0].value == pytest.approx(1.0)
     assert "bring it to +1.0 div" in found.found[0].adjust
     steps = [s.title for s in PROCEDURES["plate"].steps(traits_of("optical"), "four", {})]

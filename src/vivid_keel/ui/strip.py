@@ -15,9 +15,10 @@ from PyQt6.QtWidgets import (
 )
 
 from vivid_keel.desk.base import StageTab
-from vivid_keel.exchange.painter import font, paint, text_length
+from vivid_keel.exchange.painter import font, paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import fitted
 from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
 
@@ -138,13 +139,12 @@ class WorkPainter(QStyledItemDelegate):
             painter.drawRoundedRect(QRectF(r), 4, 4)
             painter.fillRect(QRect(r.left(), r.top(), 4, r.height()), theme.colour("ink"))
         painter.setPen(theme.colour("ink"))
-        painter.setFont(font(14, index.row() == view.currentRow()))
+        bold = index.row() == view.currentRow()
         box = r.adjusted(12, 5, -32, -26)
-        painter.drawText(
-            box,
-            int(Qt.AlignmentFlag.AlignLeft),
-            painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, box.width()),
-        )
+        lines, size = fitted(name, box.width(), 14, 2, 10, bold=bold)
+        for k, line in enumerate(lines):  # a long name is set in two lines, smaller, and never cut
+            top = box.top() + k * size - (0 if len(lines) == 1 else 3)
+            paint_text(painter, box.left(), round(top + size * 0.95), line, size, bold=bold)
         painter.setPen(theme.colour("muted"))
         painter.setFont(font(13))
         box = r.adjusted(12, 25, -6, 0)

@@ -105,7 +105,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
         )
         for reason in [] if result.all_proven else told.reasons[:4]:
             name = book.points[reason.point].name if reason.point >= 0 else "The scale"
-            out.append(Finding("open", f"{name} {reason.text.split(':')[0]}"[:60], f"{name} {reason.text}."))
+            out.append(Finding("open", f"{name} {reason.text.split(':')[0]}", f"{name} {reason.text}."))
     if stage == "Moves" and result.to_move:
         together = limit_of(book)
         if together is not None and (n := len(result.stages())) > 1:

@@ -9,7 +9,7 @@ import numpy as np
 from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.measure import text_width
+from vivid_keel.figures.measure import fitted, text_width
 from vivid_keel.trades.network.result import Leg, NetworkResult
 
 MOST = 28
@@ -38,7 +38,9 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
             else result.refused or "Book level runs that meet; they are joined here."
         )
         p.line(60, height * 0.42, width - 60, height * 0.42, "rule", 2.0)
-        p.text(width / 2, height * 0.42 + 34, said[:110], "muted", 15, align="centre")
+        lines, size = fitted(said, width - 60, 15, 2, 11)
+        for k, line in enumerate(lines):
+            p.text(width / 2, height * 0.42 + 34 + 1.3 * size * k, line, "muted", size, align="centre")
         p.caption = said
         return p
     net, book = result.net, result.book
