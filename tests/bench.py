@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import os
 import sqlite3
@@ -122,11 +123,13 @@ def keystrokes(folder: Path) -> dict[str, list[float]]:
     from PyQt6.QtGui import QKeyEvent
     from PyQt6.QtWidgets import QApplication
 
+    from vivid_keel.ui.app import SELDOM
     from vivid_keel.ui.theme import theme
     from vivid_keel.ui.window import Window
 
     app = QApplication.instance() or QApplication([])
     theme.use("Daylight")
+    gc.set_threshold(*SELDOM)  # as the program does
     long_book(folder / "long.keel", 10_000)
     window = Window("Ada")
     window.resize(1280, 800)

@@ -19,6 +19,10 @@ if TYPE_CHECKING:
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
+SELDOM = (20_000, 20, 20)
+"""When Python looks for what is not used any more by itself; the window has it done whenever it comes to rest."""
+
+
 def run(command: str, words: list[str]) -> int:
     """Open the window: `app [FILE]` on a job, `demo` on the demo job; --debug says on the terminal what it does."""
     debug = "--debug" in words
@@ -57,5 +61,6 @@ def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
         window.open_path(Path(words[0]))
     window.show()
     QTimer.singleShot(200, window.greet)
+    gc.set_threshold(*SELDOM)
     gc.enable()
     return app, window

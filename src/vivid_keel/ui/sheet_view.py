@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPointF, QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPointF, QRect, QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCompleter,
@@ -27,6 +27,8 @@ from vivid_keel.ui.sheet_model import SheetModel
 from vivid_keel.ui.theme import theme
 
 ROW = 27
+KEPT = 80
+"""Rows kept as painted: what a screen shows, and what was scrolled by lately."""
 
 
 def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
@@ -119,6 +121,12 @@ class SheetView(QTableView):
         across.setHighlightSections(False)
         across.setSectionsClickable(False)
         across.setFixedHeight(28)
+        self._rows: dict[int, tuple[tuple[object, ...], QPixmap]] = {}
+        self._field = QLineEdit(
+            self.viewport()
+        )  # one for all cells: making one takes a millisecond of each Enter
+        self._field.hide()
+        self._field.textChanged.connect(self._typed)
         self._editor: QLineEdit | None = None
         self._at: Place = (0, 0)
         self._reason = QLabel(self.viewport())
@@ -205,20 +213,38 @@ class SheetView(QTableView):
             top = self.rowViewportPosition(row)
             if not region.intersects(QRect(0, top, wide, ROW)):
                 continue
-            if sheet.lit(row):
-                painter.fillRect(0, top, wide, ROW, theme.colour("row"))
-            elif row == current.row():
-                painter.fillRect(0, top, wide, ROW, theme.colour("lit"))
-            painter.fillRect(0, top + ROW - 1, wide, 1, theme.colour("rule"))
-            for column, (x, width, right) in enumerate(spans):
-                cell = self.model_.cell(row, column)
-                if cell.text or cell.hint or cell.sign:
-                    _content(painter, QRect(x, top, width, ROW), cell, right)
+            ground = "row" if sheet.lit(row) else "lit" if row == current.row() else "paper"
+            cells = [self.model_.cell(row, column) for column in range(len(spans))]
+            painter.drawPixmap(0, top, self._row(row, cells, ground, spans, wide))
         if current.isValid() and self.hasFocus() and first <= current.row() <= last:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
             painter.setPen(theme.colour("keel"))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.visualRect(current).adjusted(0, 0, -1, -2))
+
+    def _row(
+        self, row: int, cells: list[Cell], ground: str, spans: list[tuple[int, int, bool]], wide: int
+    ) -> QPixmap:
+        """Return a row as painted; one that looks as it did is not painted anew at every key."""
+        looks = (cells, ground, spans, wide, theme.name, self.devicePixelRatioF())
+        kept = self._rows.get(row)
+        if kept is not None and kept[0] == looks:
+            return kept[1]
+        image = QPixmap(round(wide * looks[-1]), round(ROW * looks[-1]))
+        image.setDevicePixelRatio(looks[-1])
+        painter = QPainter(image)
+        try:
+            painter.fillRect(0, 0, wide, ROW, theme.colour(ground))
+            painter.fillRect(0, ROW - 1, wide, 1, theme.colour("rule"))
+            for (x, width, right), cell in zip(spans, cells, strict=True):
+                if cell.text or cell.hint or cell.sign:
+                    _content(painter, QRect(x, 0, width, ROW), cell, right)
+        finally:
+            painter.end()
+        if len(self._rows) >= KEPT:
+            self._rows.clear()
+        self._rows[row] = (looks, image)
+        return image
 
     def resizeEvent(self, e: QResizeEvent | None) -> None:
         super().resizeEvent(e)
@@ -254,15 +280,17 @@ class SheetView(QTableView):
             return None
         self.close_editor()
         self._at = (index.row(), index.column())
-        editor = QLineEdit(self.viewport())
-        editor.setText(text)
+        editor = self._field
+        with QSignalBlocker(editor):
+            editor.setText(text)
         column = self.sheet.columns[index.column()]
         editor.setAccessibleName(column.title)
         hint = self.model_.cell(*self._at).hint
         editor.setPlaceholderText(hint)
-        if column.right:
-            editor.setAlignment(Qt.AlignmentFlag.AlignRight)
+        side = Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft
+        editor.setAlignment(side | Qt.AlignmentFlag.AlignVCenter)
         names = self.sheet.completions(*self._at)
+        editor.setCompleter(None)
         if names:
             completer = QCompleter(names, editor)
             completer.setCompletionMode(QCompleter.CompletionMode.InlineCompletion)
@@ -270,7 +298,6 @@ class SheetView(QTableView):
         if select:
             editor.selectAll()
         editor.installEventFilter(self)
-        editor.textChanged.connect(self._typed)
         self._editor = editor
         self._place_editor()
         editor.show()
@@ -296,7 +323,6 @@ class SheetView(QTableView):
             had = editor.hasFocus()
             editor.removeEventFilter(self)
             editor.hide()
-            editor.deleteLater()
             if not taken:
                 self.sheet.typing(*self._at, "")
                 self.previewed.emit()

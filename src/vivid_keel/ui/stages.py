@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from collections.abc import Callable
 
 from PyQt6.QtCore import QTimer
@@ -117,6 +118,7 @@ class StageWindow(Frame):
         self.errands.compute_later()
         if self.worker.busy:
             self._busy.start()
+        gc.collect(1)  # now, while nobody waits for it: within a key it takes a sixth of a frame
 
     def show_busy(self) -> None:
         """Say how far long work is; it can be stopped from there."""
