@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import time
 from collections import deque
@@ -54,9 +55,11 @@ class NumberDoor:
         try:
             self._port = serial.Serial(port, baud, timeout=0)
         except (serial.SerialException, ValueError, OSError) as error:
+            number = getattr(error, "errno", None)
+            reason = os.strerror(number) if number else str(error)
             raise KeelError(
                 "no-port",
-                f"{port or 'no port'} can't be opened ({error}); plug the instrument in, or name another port under Instrument",
+                f"{port or 'no port'} can't be opened ({reason}); plug the instrument in, or name another port under Instrument",
             ) from None
         self._unit, self._turned = unit, turned
         self._rest = b""

@@ -55,7 +55,7 @@ class SheetModel(QAbstractTableModel):
             return Cell(error.message, ink="wrong", wrong=True)
         except Exception as error:
             said = note(f"{type(self.sheet).__name__}, column {self.sheet.columns[column].title!r}", error)
-            return Cell(said, ink="wrong", wrong=True)
+            return Cell(said, ink="wrong", wrong=True, narrow="failed")
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):

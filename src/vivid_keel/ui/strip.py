@@ -18,7 +18,7 @@ from vivid_keel.desk.base import StageTab
 from vivid_keel.exchange.painter import font, paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.measure import fitted
+from vivid_keel.figures.measure import fitted, smaller, text_width
 from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
 
@@ -141,10 +141,14 @@ class WorkPainter(QStyledItemDelegate):
         painter.setPen(theme.colour("ink"))
         bold = index.row() == view.currentRow()
         box = r.adjusted(12, 5, -32, -26)
-        lines, size = fitted(name, box.width(), 14, 2, 10, bold=bold)
-        for k, line in enumerate(lines):  # a long name is set in two lines, smaller, and never cut
-            top = box.top() + k * size - (0 if len(lines) == 1 else 3)
-            paint_text(painter, box.left(), round(top + size * 0.95), line, size, bold=bold)
+        size = smaller(name, box.width(), 14, 11, bold=bold)
+        if text_width(name, size, bold=bold) <= box.width() + 0.5:
+            paint_text(painter, box.left(), round(box.top() + 13.3), name, size, bold=bold)
+        else:  # a long name is set in two lines, smaller, and never cut
+            lines, size = fitted(name, box.width(), 11, 2, 10, bold=bold)
+            for k, line in enumerate(lines):
+                top = box.top() - 4 + k * min(size, 22 / len(lines))
+                paint_text(painter, box.left(), round(top + size), line, size, bold=bold)
         painter.setPen(theme.colour("muted"))
         painter.setFont(font(13))
         box = r.adjusted(12, 25, -6, 0)

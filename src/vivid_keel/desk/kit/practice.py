@@ -81,8 +81,9 @@ class Practice:
             return as_seen(None, 0.0, 0.0, 5.0, width, height, settled=True)
         if step.unit == "tilt":
             still = self._heard
-            shown = still.value if still.n else 0.0
-            seen = as_seen(step, shown, 0.0, 5.0, width, height, settled=still.still)
+            shown = still.value if still.n and not self.silent else math.nan
+            what = "Stand-in" if self.tool.hidden is not None else "From its port"
+            seen = as_seen(step, shown, 0.0, 5.0, width, height, settled=still.still, what=what)
             if self.silent:
                 said, size = fitted(f"Nothing is heard: {self.silent}", width - 28, 13, 3, 11)
                 for k, line in enumerate(said):

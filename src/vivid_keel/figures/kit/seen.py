@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from vivid_keel.core.instruments.outcome import Step, show_in
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.figures.display import Drag, Picture
 from vivid_keel.figures.kit.shapes import rule_with_hand
 from vivid_keel.figures.kit.vials import HALF, draw_vial, surface
@@ -20,13 +21,14 @@ def as_seen(
     *,
     settled: bool,
     mark: float | None = None,
+    what: str = "Stand-in",
 ) -> Picture:
-    """Return what the person in front of the stand-in sees at a step.
+    """Return what the person in front of the stand-in, or of what is called so, sees at a step.
 
     Parameters
     ----------
     value : float
-        What it shows at this moment, in the step's unit.
+        What it shows at this moment, in the step's unit; nan: nothing.
     slope : float
         Of the surface under a level [div].
     settled : bool
@@ -38,11 +40,15 @@ def as_seen(
     if step is None:
         p.text(width / 2, height / 2, "Every step is booked.", "muted", 15, align="centre")
         return p
-    p.text(14, 24, f"Stand-in: {step.title}", "ink", 15, bold=True)
+    p.text(14, 24, f"{what}: {step.title}", "ink", 15, bold=True)
     p.text(
         width - 14,
         24,
-        "at rest" if settled else "still running, hands off",
+        "at rest"
+        if settled
+        else "nothing heard"
+        if step.unit == "tilt" and is_missing(value)
+        else "still running, hands off",
         "in" if settled else "lower",
         14,
         bold=True,
@@ -82,7 +88,7 @@ def as_seen(
             align="centre",
         )
     elif step.unit == "tilt":
-        _display(p, show_in(value, "tilt", 0.00005), width, height)
+        _display(p, "–" if is_missing(value) else show_in(value, "tilt", 0.00005), width, height)
     elif step.unit in {"m", "mm"}:
         span = 0.02
         digits = 3 if step.unit == "m" else 1
@@ -95,7 +101,7 @@ def as_seen(
     else:
         unit = {"distance": "m", "h": "h", "s": "s"}.get(step.unit, step.unit)
         _display(p, f"{value:g} {unit}", width, height)
-    p.caption = f"Stand-in, {step.title}: {'at rest' if settled else 'running'}"
+    p.caption = f"{what}, {step.title}: {'at rest' if settled else 'running'}"
     return p
 
 
