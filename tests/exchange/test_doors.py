@@ -11,7 +11,7 @@ import icalendar
 import numpy as np
 import pytest
 
-from tests.core.test_kit import Kit
+from tests.core.instruments.test_kit import Kit
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.tool import fold_kit, fold_tool
 from vivid_keel.demo import build

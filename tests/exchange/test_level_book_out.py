@@ -8,7 +8,7 @@ import math
 import ezdxf
 import pytest
 
-from tests.core.test_run_more import Job, closed
+from tests.trades.run.test_run_more import Job, closed
 from vivid_keel.core.kinds import numbered
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal

@@ -8,8 +8,8 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 import pytest
 
-from tests.core.test_kit import Kit
-from tests.core.test_kit_checks import CASES, booked, traits_of
+from tests.core.instruments.test_kit import Kit
+from tests.core.instruments.test_kit_checks import CASES, booked, traits_of
 from vivid_keel.core.instruments.advisor import advise
 from vivid_keel.core.instruments.outcome import Found
 from vivid_keel.core.instruments.procedures import PROCEDURES

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.core.test_network_work import LOOP, book
+from tests.trades.network.test_network_work import LOOP, book
 from vivid_keel.core.booking.planning import Reach, Waypoint, plan_standing
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.quantities.length import FOOT, INCH

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.core.test_works import Book
 from tests.saying import what_is_said
+from tests.trades.supports.test_works import Book
 from vivid_keel.core.instruments.used import instrument_of
 from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.moving.plan import TargetChoice

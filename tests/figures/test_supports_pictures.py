@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from tests.core.test_works import Book
+from tests.trades.supports.test_works import Book
 from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.figures.display import Blocks, Disc, Line, Poly

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from tests.core.test_kit import Kit
+from tests.core.instruments.test_kit import Kit
 from tests.saying import added, booked, take
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.tool import fold_tool

@@ -6,7 +6,7 @@ import math
 
 import pytest
 
-from tests.core.test_kit_checks import booked, traits_of
+from tests.core.instruments.test_kit_checks import booked, traits_of
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.kinds import KIND, KINDS
 from vivid_keel.core.instruments.outcome import Seen

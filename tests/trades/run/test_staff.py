@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_works import Book
+from tests.trades.supports.test_works import Book
 from vivid_keel.core.instruments.used import Staff, staff_draft
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.trades.run.corrections import corrections

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_works import Book
 from tests.saying import what_is_said
+from tests.trades.supports.test_works import Book
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.moving.means import FILL, HIGH, JACK, KINDS, LEAVES, SCREW, TRIM, WEDGE, Means, instruct

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-CORE = Path(__file__).parents[1] / "src" / "vivid_keel" / "core"
+CORE = Path(__file__).parents[2] / "src" / "vivid_keel" / "core"
 NUMBER = re.compile(r"\b(float|Floats|Ints|npt\.NDArray\[np\.float64\])\b")
 GIVES_NUMBER = re.compile(r"(tuple\[)?(float|Floats|Ints)\b[^C]*")
 UNIT = re.compile(r"\[[^\]]+\]|\((?:n|m|k)(?:, ?\w+)*,?\)")

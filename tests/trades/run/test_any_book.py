@@ -7,8 +7,8 @@ import math
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.test_run_more import Job
 from tests.saying import what_is_said, works
+from tests.trades.run.test_run_more import Job
 from vivid_keel.core.booking.pages import page_totals
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.exchange.level_csv import read_book

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.test_kit import Kit
+from tests.core.instruments.test_kit import Kit
 from vivid_keel.core.instruments.advisor import CONDITIONS, MOST_PLACINGS, STRING, advise, hindered, over_span
 from vivid_keel.core.instruments.kinds import KINDS
 from vivid_keel.core.instruments.tool import ago, fold_kit, fold_tool
