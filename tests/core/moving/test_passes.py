@@ -153,3 +153,20 @@ def test_the_interface_lies_between_what_was_reckoned_and_what_was_seen_by_their
     assert learned_interface([9, 9, 9], np.full(3, 0.01), np.full(3, 0.0), start, 1e-6) == 5 * start
     missing = np.array([0.01, 0.01, np.nan])
     assert learned_interface([1, 2, 4], np.full(3, 0.01), missing, start, u) == start
+
+
+@pytest.mark.parametrize("stiff", [0.0, 0.03, 0.3])
+def test_the_stiffness_of_a_row_is_found_from_what_it_did(stiff):
+    """A beam over springs, reckoned here by itself: (I + κ·BᵀB)⁻¹, nine tenths of every move taken."""
+    n = 7
+    second = np.zeros((n - 2, n))
+    for k in range(n - 2):
+        second[k, k : k + 3] = (1, -2, 1)
+    truth = 0.9 * np.linalg.inv(np.eye(n) + stiff * second.T @ second)
+    rng = np.random.default_rng(3)
+    moves = [rng.uniform(0, 0.01, n) for _ in range(3)]
+    found = Response.beams(n, [range(n)], moves, [truth @ m for m in moves]).matrix
+    new = rng.uniform(0, 0.01, n)
+    assert np.abs(found @ new - truth @ new).max() < 0.04 * np.abs(new).max()
+    if not stiff:
+        assert found == pytest.approx(0.9 * np.eye(n))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from fractions import Fraction
 
 import pytest
@@ -179,3 +180,8 @@ def test_what_is_a_billionth_short_of_a_half_counts_as_the_half_and_no_more(step
     assert round_half_away(half - 0.5e-9, step) == 1
     assert round_half_away(-half + 0.5e-9, step) == -1
     assert round_half_away(half - 5e-9, step) == 0
+
+
+@pytest.mark.parametrize("text", ["3'", "3 arcmin", "180 arcsec", "0.05°", '180"'])
+def test_minutes_and_seconds_of_arc_are_parts_of_a_degree(text):
+    assert parse_tilt(text).value == pytest.approx(math.radians(0.05), rel=1e-12)

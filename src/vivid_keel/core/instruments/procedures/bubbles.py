@@ -103,7 +103,7 @@ class Circular(Procedure):
         why = Working(
             "Circular bubble",
             "off = √(right² + away²);  set to half of it",
-            f"√({rx.mean * 1000:.2f}² + {ry.mean * 1000:.2f}²) = {off * 1000:.2f} mm;  half {off * 500:.2f} mm",
+            f"√({abs(rx.mean) * 1000:.2f}² + {abs(ry.mean) * 1000:.2f}²) = {off * 1000:.2f} mm;  half {off * 500:.2f} mm",
             tuple(f"{seen[f'right/{k}'].text} right, {seen[f'away/{k}'].text} away" for k in n),
             "Half of the movement is the axis out of plumb, half the bubble out of true. Then a full turn.",
         )

@@ -174,13 +174,15 @@ class Reversing(Procedure):
                 )
             )
         a, b = pairs[-1]
+        by, unit = (1000.0, " mm/m") if tool.electronic else (1.0, " div")
         why = Working(
             found.name,
             "s = (a₁ + a₂)/2;  e = (a₁ − a₂)/2;  U = t·s_e/√n, never under the resolution's part",
             ";  ".join(
-                f"e{k} = ({p:g} − ({q:g}))/2 = {(p - q) / 2:.3g}" for k, (p, q) in zip(n, pairs, strict=True)
+                f"e{k} = ({p * by:g} − ({q * by:g}))/2 = {(p - q) / 2 * by:.3g}{unit}"
+                for k, (p, q) in zip(n, pairs, strict=True)
             )
-            + f";  mean {r.mean:.3g}, U = {r.k:.2f} × {r.u:.2g} = {r.U:.2g}",
+            + f";  mean {r.mean * by:.3g}, U = {r.k:.2f} × {r.u * by:.2g} = {r.U * by:.2g}{unit}",
             tuple(f"cycle {k}: {seen[f'a1/{k}'].text}, then {seen[f'a2/{k}'].text}" for k in n),
             "Turned about, the level's error changes sign and the surface's slope does not. Half the way back, never all of it.",
         )

@@ -224,15 +224,20 @@ class TwoPegCheck(Procedure):
                 "from set-up 2, curvature left in",
             ),
         ]
-        a = (
-            f"({show_number(last_reading(seen, 'a2', n[-1]), 4)} − {show_number(last_reading(seen, 'b2', n[-1]), 4)}) − "
-            f"({show_number(last_reading(seen, 'a1', n[-1]), 4)} − {show_number(last_reading(seen, 'b1', n[-1]), 4)})"
+        # What c is worked out from: the working adds up by hand.
+        a1, b1, a2, b2 = (
+            show_number(
+                last_reading(seen, key, n[-1]) - (curvature_at(distance) if curved else 0.0),
+                5 if curved else 4,
+            )
+            for key, distance in zip(READINGS, d, strict=True)
         )
+        a = f"({a2} − {b2}) − ({a1} − {b1})"
         why = Working(
             "Slope of the line of sight",
             "c = [(a₂ − b₂) − (a₁ − b₁)] / [(D₂A − D₂B) − (D₁A − D₁B)];  adjust to a₂ − c·D₂A",
-            f"c = [{a}] / [({d[2]:g} − {d[3]:g}) − ({d[0]:g} − {d[1]:g})] = {last.collimation * 1000:.4f} mm/m;  "
-            f"mean of {r.n}: {r.mean * 1000:.4f}, U = {r.k:.2f} × {r.u * 1000:.4f}",
+            f"c = [{a}] / [({d[2]:g} − {d[3]:g}) − ({d[0]:g} − {d[1]:g})] = {last.collimation * 1000:.3f} mm/m;  "
+            f"mean of {r.n}: {r.mean * 1000:.3f}, U = {r.k:.2f} × {r.u * 1000:.4f}",
             tuple(f"round {k}: " + ", ".join(seen[f"{key}/{k}"].text for key in READINGS) for k in n),
             ("Curvature and refraction are out of the readings before c is worked out." if curved else ""),
         )
