@@ -238,7 +238,7 @@ def network() -> tuple[float, float]:
     from scipy.sparse import coo_matrix
     from scipy.sparse.linalg import splu
 
-    from vivid_keel.core.booking.network import Line, adjust
+    from vivid_keel.core.booking.network import LevelledLine, adjust
 
     n = 100
     ends = [
@@ -249,7 +249,7 @@ def network() -> tuple[float, float]:
         if k < n * n and not (k == i * n + j + 1 and j == n - 1)
     ]
     rises = np.random.default_rng(1).normal(0, 0.001, len(ends))
-    lines = [Line(str(a), str(b), float(d), 0.001) for (a, b), d in zip(ends, rises, strict=True)]
+    lines = [LevelledLine(str(a), str(b), float(d), 0.001) for (a, b), d in zip(ends, rises, strict=True)]
     a, b = (np.array(side) for side in zip(*ends, strict=True))
     weight = np.ones(len(ends))
 

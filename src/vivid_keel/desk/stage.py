@@ -43,7 +43,7 @@ class Stage(Generic[D]):
 
 
 @dataclass(frozen=True, slots=True)
-class Step(Generic[D]):
+class NextStep(Generic[D]):
     """Something that comes next, and where its key leads; without `says` it is only led to.
 
     Attributes
@@ -109,10 +109,10 @@ class Face(Generic[D]):
 
     desk: type[D]
     stages: tuple[Stage[D], ...]
-    steps: tuple[Step[D], ...]
+    steps: tuple[NextStep[D], ...]
     report: Callable[[Any, Journal, Heading, list[Finding]], list[Picture]]
     writers: tuple[Writer[D], ...] = ()
-    keys: Mapping[str, Step[D]] = field(init=False)
+    keys: Mapping[str, NextStep[D]] = field(init=False)
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "keys", {s.key: s for s in self.steps})

@@ -39,7 +39,7 @@ BLOCKS = {"whole": 1.0, "tenth": 0.1, "half-tenth": 0.05, "hundredth": 0.01}
 
 
 @dataclass(frozen=True)
-class Booked:
+class BookedRun:
     """A closed run of n sights as it was read: three numbers a sight, nan where not taken [m]."""
 
     kinds: list[int]
@@ -77,7 +77,7 @@ class Slip:
     added: tuple[tuple[int, int, float], ...]
 
 
-def honest_run(rng: np.random.Generator, sights: int) -> Booked:
+def honest_run(rng: np.random.Generator, sights: int) -> BookedRun:
     """Return a closed run of about `sights` sights, read with honest noise and rounded to the millimetre.
 
     The person books more or less: hairs, second looks, distances, a last look at the mark the set-up
@@ -131,10 +131,10 @@ def honest_run(rng: np.random.Generator, sights: int) -> Booked:
         return np.round(truth + rng.normal(0, SIGMA, n), 3) if taken else np.full(n, np.nan)
 
     interval = np.round(length / 100 + rng.normal(0, SIGMA, n), 3)
-    return Booked(kinds, marks, setup, read(True), read(looks), read(hairs), interval, length, tells)
+    return BookedRun(kinds, marks, setup, read(True), read(looks), read(hairs), interval, length, tells)
 
 
-def every_slip(run: Booked, kind: str, size: float = 0.0) -> list[Slip]:
+def every_slip(run: BookedRun, kind: str, size: float = 0.0) -> list[Slip]:
     """Return every mistake of a kind that could be made in a run as it was read; `size` for free ones [m]."""
     n = len(run.kinds)
     if kind in BLOCKS:
@@ -174,11 +174,11 @@ def every_slip(run: Booked, kind: str, size: float = 0.0) -> list[Slip]:
     return list(out.values())
 
 
-def _whole(run: Booked, kind: str, rows: tuple[int, ...], touched: list[int], size: float) -> Slip:
+def _whole(run: BookedRun, kind: str, rows: tuple[int, ...], touched: list[int], size: float) -> Slip:
     return Slip(kind, rows, tuple((i, sort, float(size)) for i in touched for sort in (0, 1, 2)))
 
 
-def _exchanged(run: Booked, a: int, b: int) -> Slip:
+def _exchanged(run: BookedRun, a: int, b: int) -> Slip:
     parts = enumerate((run.middle, run.look, run.mean))
     added = [(sort, float(part[b] - part[a])) for sort, part in parts]
     return Slip(
@@ -186,7 +186,7 @@ def _exchanged(run: Booked, a: int, b: int) -> Slip:
     )
 
 
-def _beside(run: Booked) -> list[tuple[int, int]]:
+def _beside(run: BookedRun) -> list[tuple[int, int]]:
     """Pairs that stand side by side on paper: those of a set-up, and those of a change point."""
     n = len(run.kinds)
     back = {run.setup[i]: i for i in range(n) if run.kinds[i] == BS}
@@ -204,7 +204,7 @@ def _swaps(reading: float) -> list[float]:
     return [math.copysign(int(o) / 1000, reading) for o in other]
 
 
-def with_slip(run: Booked, slip: Slip) -> Booked:
+def with_slip(run: BookedRun, slip: Slip) -> BookedRun:
     """Return the run as it would have been booked with a mistake in it."""
     parts = [run.middle.copy(), run.look.copy(), run.mean.copy()]
     for i, sort, size in slip.added:
@@ -212,7 +212,7 @@ def with_slip(run: Booked, slip: Slip) -> Booked:
     return replace(run, middle=parts[0], look=parts[1], mean=parts[2])
 
 
-def one_slip(rng: np.random.Generator, run: Booked) -> Slip:
+def one_slip(rng: np.random.Generator, run: BookedRun) -> Slip:
     """Return a mistake of a random kind, at a random place, of a random size."""
     while True:
         kind = SLIPS[int(rng.integers(len(SLIPS)))]
@@ -262,7 +262,7 @@ class Verdict:
         return max(self.kinds.values()) >= 0.9
 
 
-def what_can_be_told(booked: Booked) -> Verdict:
+def what_can_be_told(booked: BookedRun) -> Verdict:
     """Return how likely every slip is, given a book that holds one, by the simulator's own likelihoods.
 
     Every mistake that could have led to this book is undone in turn; what is left must satisfy the
@@ -299,7 +299,7 @@ def what_can_be_told(booked: Booked) -> Verdict:
     return Verdict({r: p / total for r, p in rows.items()}, {k: p / total for k, p in kinds.items()})
 
 
-def _undoing(booked: Booked, kind: str) -> list[Slip]:
+def _undoing(booked: BookedRun, kind: str) -> list[Slip]:
     """Every slip of a kind that could have made this book, with what it added to it; free ones one metre."""
     n = range(len(booked.kinds))
     if kind == "overhead":
@@ -331,7 +331,7 @@ def _sizes(kind: str) -> tuple[Floats, Floats]:
     return grid[p > 1e-6], p[p > 1e-6]
 
 
-def _stacked(booked: Booked) -> tuple[Floats, dict[tuple[int, int], int]]:
+def _stacked(booked: BookedRun) -> tuple[Floats, dict[tuple[int, int], int]]:
     """All numbers read, in one row, and where each stands; the benchmark's height taken off."""
     y: list[float] = []
     at: dict[tuple[int, int], int] = {}
@@ -343,7 +343,7 @@ def _stacked(booked: Booked) -> tuple[Floats, dict[tuple[int, int], int]]:
     return np.array(y), at
 
 
-def _conditions(booked: Booked, at: dict[tuple[int, int], int]) -> tuple[Floats, Floats]:
+def _conditions(booked: BookedRun, at: dict[tuple[int, int], int]) -> tuple[Floats, Floats]:
     """The conditions an honest run satisfies (k, c), and the inverse covariance of their misclosures (c, c)."""
     names = [m for m in dict.fromkeys(booked.marks) if m != "BM"]
     setups = max(booked.setup) + 1

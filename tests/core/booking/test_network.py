@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vivid_keel.core.booking.network import Line, adjust, pieces
+from vivid_keel.core.booking.network import LevelledLine, adjust, pieces
 from vivid_keel.core.booking.network.inverse import Stopped
 from vivid_keel.core.errors import KeelError
 
@@ -17,7 +17,7 @@ from vivid_keel.core.errors import KeelError
 def grid(n, m, rng, sigma=0.001):
     steps = [((i, j), (i + 1, j)) for i in range(n - 1) for j in range(m)]
     steps += [((i, j), (i, j + 1)) for i in range(n) for j in range(m - 1)]
-    return [Line(f"{a}", f"{b}", float(rng.normal(0, sigma)), sigma) for a, b in steps]
+    return [LevelledLine(f"{a}", f"{b}", float(rng.normal(0, sigma)), sigma) for a, b in steps]
 
 
 def dense(known, lines):
@@ -66,8 +66,8 @@ networks = st.integers(2, 14).flatmap(
 @settings(max_examples=120, deadline=None)
 def test_any_network_agrees_with_the_dense_solution(drawn):
     n, extra, tied = drawn
-    lines = [Line("m0", f"m{i}", 0.1 * i, 0.002) for i in range(1, n)]
-    lines += [Line(f"m{a}", f"m{b}", rise, sigma) for a, b, rise, sigma in extra if a != b]
+    lines = [LevelledLine("m0", f"m{i}", 0.1 * i, 0.002) for i in range(1, n)]
+    lines += [LevelledLine(f"m{a}", f"m{b}", rise, sigma) for a, b, rise, sigma in extra if a != b]
     known = {f"m{i}": (50 + 0.1 * i, u if u > 1e-5 else 0.0) for i, u in enumerate(tied[:n])}
     net = adjust(known, lines)
     heights, u, v, share = dense(known, lines)
@@ -82,7 +82,7 @@ def test_any_network_agrees_with_the_dense_solution(drawn):
 
 
 def test_a_chain_of_ten_thousand_keeps_all_its_digits():
-    lines = [Line(f"m{i}", f"m{i + 1}", 0.001, 0.001) for i in range(10_000)]
+    lines = [LevelledLine(f"m{i}", f"m{i + 1}", 0.001, 0.001) for i in range(10_000)]
     net = adjust({"m0": (50.0, 0.0)}, lines)
     assert net.heights[-1] == pytest.approx(60.0, abs=1e-9)
     assert net.u[-1] == pytest.approx(0.1, rel=1e-9)  # √10 000 mm
@@ -113,14 +113,14 @@ def test_a_slip_of_the_smallest_size_that_can_be_found_is_found_four_times_in_fi
         k = int(rng.integers(len(lines)))
         net = adjust({"(0, 0)": (50.0, 0.0)}, lines)
         slip = float(net.smallest_slip[k])
-        lines[k] = Line(lines[k].start, lines[k].to, lines[k].rise + slip, lines[k].sigma)
+        lines[k] = LevelledLine(lines[k].start, lines[k].to, lines[k].rise + slip, lines[k].sigma)
         net = adjust({"(0, 0)": (50.0, 0.0)}, lines)
         found += float(net.standardised[k]) > 3.29
     assert 0.72 < found / 200 < 0.88
 
 
 def test_pieces_with_a_known_mark_each_are_served_and_others_refused_by_name():
-    two = [Line("gate", "sill", 0.4, 0.001), Line("weir", "crest", 1.0, 0.001)]
+    two = [LevelledLine("gate", "sill", 0.4, 0.001), LevelledLine("weir", "crest", 1.0, 0.001)]
     net = adjust({"gate": (50.0, 0.0), "weir": (48.0, 0.0)}, two)
     assert dict(zip(net.names, net.heights, strict=True))["crest"] == pytest.approx(49.0)
     with pytest.raises(KeelError, match=r"weir, crest.*list one as known") as refused:
@@ -132,7 +132,7 @@ def test_pieces_with_a_known_mark_each_are_served_and_others_refused_by_name():
 
 
 def test_known_marks_alone_check_the_line_between_them():
-    net = adjust({"a": (1.0, 0.0), "b": (1.5, 0.0)}, [Line("a", "b", 0.501, 0.001)])
+    net = adjust({"a": (1.0, 0.0), "b": (1.5, 0.0)}, [LevelledLine("a", "b", 0.501, 0.001)])
     assert net.residuals[0] == pytest.approx(-0.001)
     assert (net.freedom, net.redundancy[0]) == (1, 1.0)
 

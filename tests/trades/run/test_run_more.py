@@ -392,14 +392,14 @@ def test_change_points_belong_to_their_run_and_names_to_the_job(job):
 
 
 def test_a_network_of_one_open_set_up_states_what_its_readings_say(job):
-    from vivid_keel.core.booking.network import Line, adjust
+    from vivid_keel.core.booking.network import LevelledLine, adjust
 
     run = job.run()
     job.known(run, "BM", "50")
     for kind, mark, reading in (("BS", "BM", "1.5"), ("IS", "a", "1.2"), ("IS", "b", "1.3")):
         job.sight(run, kind, mark, reading)
     net = adjust(
-        {"BM": (50.0, 0.0)}, [Line(x.mark, x.stand, x.rise, x.sigma) for x in run_lines(job.out(run))]
+        {"BM": (50.0, 0.0)}, [LevelledLine(x.mark, x.stand, x.rise, x.sigma) for x in run_lines(job.out(run))]
     )
     at = {name: i for i, name in enumerate(net.names)}
     assert net.heights[at["a"]] == pytest.approx(50.3)

@@ -27,7 +27,7 @@ from vivid_keel.desk.moving.stages import (
     target_stage,
 )
 from vivid_keel.desk.record_stage import record_stage
-from vivid_keel.desk.stage import Face, Stage, Step, leads
+from vivid_keel.desk.stage import Face, NextStep, Stage, leads
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation
 from vivid_keel.figures.moving.plan import proof
@@ -121,11 +121,11 @@ STAGES = (
     record_stage(proved_share),
 )
 STEPS = (
-    Step("read", leads("Readings"), _read),
+    NextStep("read", leads("Readings"), _read),
     *TO_MOVE,
-    Step("left", lambda d, rest: leads("Proof", 0, (int(rest), 1))(d, rest), _again),
+    NextStep("left", lambda d, rest: leads("Proof", 0, (int(rest), 1))(d, rest), _again),
     *TO_PROVE,
     *[s for s in LED_TO if s.key != "instrument"],
-    Step("instrument", leads("Readings")),
+    NextStep("instrument", leads("Readings")),
 )
 FACE = Face(ShelfDesk, STAGES, STEPS, report)

@@ -117,7 +117,7 @@ class CheckRun:
 
 
 @dataclass(frozen=True, slots=True)
-class Point:
+class HistoryPoint:
     """An error at a time: value and U in its own unit, and the check it came from."""
 
     time: datetime
@@ -138,7 +138,7 @@ class Due:
 
 
 @dataclass(frozen=True, slots=True)
-class State:
+class ToolState:
     """What an instrument is worth on a day.
 
     `key` is "trusted", "corrected", "unchecked", "due", "knocked" or "out"; `words` say it; `verdict` is its shape.
@@ -197,19 +197,19 @@ class Tool:
     def decided(self) -> list[CheckRun]:
         return [c for c in self.checks if c.decided and c.outcome.found]
 
-    def history(self) -> dict[str, list[Point]]:
+    def history(self) -> dict[str, list[HistoryPoint]]:
         """Return every error over time, from decided checks, oldest first."""
-        out: dict[str, list[Point]] = {}
+        out: dict[str, list[HistoryPoint]] = {}
         for check in self.decided():
             for f in check.outcome.found:
-                out.setdefault(f.key, []).append(Point(check.ended, f.value, f.U, check.id, f))
+                out.setdefault(f.key, []).append(HistoryPoint(check.ended, f.value, f.U, check.id, f))
         return out
 
     def last_break(self, now: datetime) -> Happening | None:
         found = [h for h in self.happenings if h.time <= now]
         return found[-1] if found else None
 
-    def since_break(self, key: str, now: datetime) -> list[Point]:
+    def since_break(self, key: str, now: datetime) -> list[HistoryPoint]:
         """Return an error's history since the last knock, adjustment or repair: never through one."""
         broken = self.last_break(now)
         return [p for p in self.history().get(key, []) if broken is None or p.time > broken.time]
@@ -228,7 +228,7 @@ class Tool:
         found = [c for c in self.decided() if c.procedure.key == procedure]
         return found[-1] if found else None
 
-    def worth(self, key: str, now: datetime) -> Point | None:
+    def worth(self, key: str, now: datetime) -> HistoryPoint | None:
         """Return the latest error known since the last break, None where it isn't."""
         points = [p for p in self.since_break(key, now) if p.time <= now]
         return points[-1] if points else None
@@ -271,26 +271,26 @@ class Tool:
             for d in self.due(now)
         ]
 
-    def state(self, now: datetime) -> State:
+    def state(self, now: datetime) -> ToolState:
         """Return what it is worth on a day, the gravest first."""
         latest = [c for key in self.wanted_checks() if (c := self.last(key)) is not None]
         broken = self.last_break(now)
         fresh = [c for c in latest if broken is None or c.ended > broken.time]
         if any(c.decided == OUT_OF_USE for c in fresh):
-            return State("out", "out", "out of use")
+            return ToolState("out", "out", "out of use")
         if any(c.decided == ADJUST for c in fresh):
-            return State("adjust", "out", "adjust, then check")
+            return ToolState("adjust", "out", "adjust, then check")
         if broken is not None and len(fresh) < len(self.wanted_checks()):
-            return State("knocked", "open", f"{SHORT.get(broken.what, broken.what)}: check it")
+            return ToolState("knocked", "open", f"{SHORT.get(broken.what, broken.what)}: check it")
         if not latest:
-            return State("unchecked", "todo", "never checked")
+            return ToolState("unchecked", "todo", "never checked")
         over = [d for d in self.due(now) if d.day < now.date()]
         if over:
-            return State("due", "open", f"check due since {over[0].day:%-d %b}")
+            return ToolState("due", "open", f"check due since {over[0].day:%-d %b}")
         said = f"checked {ago(latest[-1].ended, now)}"
         if any(c.decided == CORRECT for c in fresh):
-            return State("corrected", "in", f"corrected, {ago(latest[-1].ended, now)}")
-        return State("trusted", "in", said)
+            return ToolState("corrected", "in", f"corrected, {ago(latest[-1].ended, now)}")
+        return ToolState("trusted", "in", said)
 
 
 def ago(then: datetime, now: datetime) -> str:

@@ -19,7 +19,7 @@ import numpy.typing as npt
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities.length import UNIT_IN_M
 
-Columns: TypeAlias = dict[str, npt.NDArray[np.float64]]
+Arrays: TypeAlias = dict[str, npt.NDArray[np.float64]]
 """Columns by name, each (n,) [m, or as it was read where its unit is 1]."""
 FIELDS = {"sha256", "bytes", "mapping"}
 MAPPING = {"columns", "units", "delimiter", "decimal_mark", "skip"}
@@ -80,7 +80,7 @@ def check_bytes(raw: bytes, described: Mapping[str, Any], where: str = "") -> No
         )
 
 
-def read_columns(raw: bytes, mapping: Mapping[str, Any]) -> Columns:
+def read_columns(raw: bytes, mapping: Mapping[str, Any]) -> Arrays:
     """Return the columns that a mapping reads from bytes.
 
     Raises

@@ -9,7 +9,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Entry
 
 if TYPE_CHECKING:
-    from vivid_keel.core.record.bulk import Columns
+    from vivid_keel.core.record.bulk import Arrays
 
 T = TypeVar("T")
 
@@ -43,11 +43,11 @@ class Journal:
         self._folded: dict[int, tuple[int, Any]] = {}
         self.source_of: Callable[[int], bytes] = _no_source
         """The bytes kept beside an entry; whoever keeps them puts this here."""
-        self._columns: dict[int, Columns] = {}
+        self._columns: dict[int, Arrays] = {}
         for entry in entries:
             self.add(entry)
 
-    def columns_of(self, entry: int, field: str) -> Columns:
+    def columns_of(self, entry: int, field: str) -> Arrays:
         """Return the columns of values brought in with an entry, as its `field` says; read once and then kept.
 
         Raises

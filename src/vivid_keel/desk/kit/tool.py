@@ -7,12 +7,12 @@ from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.desk.base import Goto, Sheet
 from vivid_keel.desk.kit.held import VALUE, HeldTool
 from vivid_keel.desk.kit.tool_sheets import (
-    ChecksSheet,
     DecisionsSheet,
     HistorySheet,
     MeaningSheet,
     StepsSheet,
     TraitsSheet,
+    WhichCheckSheet,
 )
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit import check_picture
@@ -26,7 +26,7 @@ class ToolDesk(HeldTool):
         if stage == "Instrument":
             return [TraitsSheet(self), HistorySheet(self)]
         if stage == "Which check":
-            return [ChecksSheet(self)]
+            return [WhichCheckSheet(self)]
         if stage == "Readings":
             return [StepsSheet(self)]
         if stage == "Result":
@@ -36,7 +36,7 @@ class ToolDesk(HeldTool):
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         run = self.run
         if stage == "Which check":
-            pairs = ChecksSheet(self).pairs
+            pairs = WhichCheckSheet(self).pairs
             procedure, way = pairs[min(max(self.focus, 0), len(pairs) - 1)]
             return check_picture(self.planned(procedure, way), None, None, width, height)
         if stage == "History":
@@ -75,7 +75,7 @@ class ToolDesk(HeldTool):
             row = next((i for i, s in enumerate(self.run.steps) if s.key == name), 0)
             return Goto("Readings", 0, (row, VALUE))
         if what == "which":
-            pairs = ChecksSheet(self).pairs
+            pairs = WhichCheckSheet(self).pairs
             row = next((i for i, (p, _) in enumerate(pairs) if p == name), 0)
             return Goto("Which check", 0, (row, 1))
         if what == "decide":

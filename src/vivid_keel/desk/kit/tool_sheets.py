@@ -63,7 +63,7 @@ class TraitsSheet(FactsSheet):
         return Taken([Draft(self.desk.work, "rename", {"name": text.strip()})], after)
 
 
-class ChecksSheet(Sheet):
+class WhichCheckSheet(Sheet):
     """The checks of its kind, each school or layout by itself; Enter begins or resumes one."""
 
     name = "Checks"

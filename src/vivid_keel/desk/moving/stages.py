@@ -13,7 +13,7 @@ from vivid_keel.desk.moving.limits import LimitsSheet, MeansSheet
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.desk.moving.stock import StockSheet
 from vivid_keel.desk.moving.targets import TargetsSheet
-from vivid_keel.desk.stage import Draw, Stage, Step, leads
+from vivid_keel.desk.stage import Draw, NextStep, Stage, leads
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation
 from vivid_keel.figures.moving.plan import plan
@@ -173,23 +173,23 @@ def _end_round(desk: MovingDesk, rest: str) -> Goto:
 
 
 # The order of these is the order of turns: what is said first is next.
-TO_MOVE: tuple[Step[MovingDesk], ...] = (
-    Step("stock", leads("Target", 1), _stock),
-    Step("moves", leads("Moves"), _see_moves),
-    Step("answer", _let_answer, _answer),
-    Step("left", lambda d, rest: Goto("Proof", 0, (int(rest), 2)), _move_one),
+TO_MOVE: tuple[NextStep[MovingDesk], ...] = (
+    NextStep("stock", leads("Target", 1), _stock),
+    NextStep("moves", leads("Moves"), _see_moves),
+    NextStep("answer", _let_answer, _answer),
+    NextStep("left", lambda d, rest: Goto("Proof", 0, (int(rest), 2)), _move_one),
 )
 """Until everything is moved."""
-TO_PROVE: tuple[Step[MovingDesk], ...] = (
-    Step("round", _end_round, _round),
-    Step("again", leads("Proof", 2), _again),
+TO_PROVE: tuple[NextStep[MovingDesk], ...] = (
+    NextStep("round", _end_round, _round),
+    NextStep("again", leads("Proof", 2), _again),
 )
 """Once everything is read again."""
-LED_TO: tuple[Step[MovingDesk], ...] = (
-    Step("target", leads("Target")),
-    Step("means", lambda d, rest: Goto("Target", 3 if d.by_leaves else 2)),
-    Step("passes", leads("Proof", 1)),
-    Step("proof", leads("Proof")),
-    Step("instrument", leads("Instrument")),
+LED_TO: tuple[NextStep[MovingDesk], ...] = (
+    NextStep("target", leads("Target")),
+    NextStep("means", lambda d, rest: Goto("Target", 3 if d.by_leaves else 2)),
+    NextStep("passes", leads("Proof", 1)),
+    NextStep("proof", leads("Proof")),
+    NextStep("instrument", leads("Instrument")),
 )
 """What a verdict may lead to."""

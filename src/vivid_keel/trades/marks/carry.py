@@ -89,7 +89,7 @@ def closed_chain_u(u_step: float, k: int, n: int) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class CarryStep:
     """One carrying: from a mark that stands to a column, how far [m], and how many steps it is from the first."""
 
     start: str
@@ -98,7 +98,7 @@ class Step:
     depth: int
 
 
-def order_of_carrying(places: dict[str, tuple[float, float]], first: str, reach: float) -> list[Step]:
+def order_of_carrying(places: dict[str, tuple[float, float]], first: str, reach: float) -> list[CarryStep]:
     """Return in which order to carry with a tube that reaches so far, most of them from the first mark.
 
     Breadth first: every column within reach of the first mark is carried from it (a star); the others
@@ -112,9 +112,9 @@ def order_of_carrying(places: dict[str, tuple[float, float]], first: str, reach:
         Plan distance that the tube spans [m].
     """
     depth = {first: 0}
-    out: list[Step] = []
+    out: list[CarryStep] = []
     while True:
-        best: Step | None = None
+        best: CarryStep | None = None
         for name, (x, y) in places.items():
             if name in depth:
                 continue
@@ -122,7 +122,7 @@ def order_of_carrying(places: dict[str, tuple[float, float]], first: str, reach:
                 length = math.hypot(x - places[start][0], y - places[start][1])
                 if length > reach + 1e-9:
                     continue
-                step = Step(start, name, length, d + 1)
+                step = CarryStep(start, name, length, d + 1)
                 if best is None or (step.depth, step.length) < (best.depth, best.length):
                     best = step
         if best is None:

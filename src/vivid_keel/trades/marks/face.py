@@ -5,7 +5,7 @@ from __future__ import annotations
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.record_stage import record_stage
-from vivid_keel.desk.stage import Draw, Face, Stage, Step, leads
+from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.trades.marks.carry import CHAIN
 from vivid_keel.trades.marks.desk import MarksDesk
 from vivid_keel.trades.marks.figure import elevation, plan
@@ -136,13 +136,13 @@ def _papers(desk: MarksDesk, stage: str) -> Next | None:
     return Next("Write the marking sheet", "and the report, a PDF beside the job file", "report")
 
 
-STEPS: tuple[Step[MarksDesk], ...] = (
-    Step("reference", leads("Set-up", 0, (0, 1)), _reference),
-    Step("columns", leads("Set-up", 1), _columns),
-    Step("tape", lambda d, rest: leads("Readings", 0, (int(rest), 2))(d, rest), _tape),
-    Step("closing", leads("Proof", 0, (0, 1)), _closing),
-    Step("measures", leads("Heights")),
-    Step("instrument", leads("Instrument")),
-    Step("record", leads("Record"), _papers),
+STEPS: tuple[NextStep[MarksDesk], ...] = (
+    NextStep("reference", leads("Set-up", 0, (0, 1)), _reference),
+    NextStep("columns", leads("Set-up", 1), _columns),
+    NextStep("tape", lambda d, rest: leads("Readings", 0, (int(rest), 2))(d, rest), _tape),
+    NextStep("closing", leads("Proof", 0, (0, 1)), _closing),
+    NextStep("measures", leads("Heights")),
+    NextStep("instrument", leads("Instrument")),
+    NextStep("record", leads("Record"), _papers),
 )
 FACE = Face(MarksDesk, STAGES, STEPS, marks_report)

@@ -11,8 +11,8 @@ from vivid_keel.trades.marks.book import MarksBook
 from vivid_keel.trades.marks.carry import (
     CHAIN,
     Carried,
+    CarryStep,
     Measured,
-    Step,
     carry,
     closed_chain_u,
     order_of_carrying,
@@ -32,7 +32,7 @@ class MarksResult:
         Of the chain [m]; nan while it is open.
     accepted : bool or None
         None while open; a star is judged by nothing but a second carrying.
-    steps : list of Step
+    steps : list of CarryStep
         The planner's order for the tube; empty while places or reach are missing.
     out_of_reach : list of str
         Columns that the planner's tube doesn't get to.
@@ -43,7 +43,7 @@ class MarksResult:
     misclosure: float
     allowed: float
     accepted: bool | None
-    steps: list[Step]
+    steps: list[CarryStep]
     out_of_reach: list[str]
 
     @property
@@ -147,7 +147,7 @@ def _spread(c: Carried, k: int, n: int, w: float, u_step: float) -> Carried:
     )
 
 
-def _planned(book: MarksBook) -> tuple[list[Step], list[str]]:
+def _planned(book: MarksBook) -> tuple[list[CarryStep], list[str]]:
     placed = {c.name: (c.value("x"), c.value("y")) for c in book.columns if c.placed}
     if is_missing(book.reach) or len(placed) < 2:
         return [], []

@@ -5,7 +5,7 @@ from __future__ import annotations
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.kit_stage import BudgetSheet
 from vivid_keel.desk.record_stage import record_stage
-from vivid_keel.desk.stage import Draw, Face, Stage, Step, leads
+from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.figures.budget import budget_bars
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.network.desk import NetworkDesk
@@ -116,10 +116,10 @@ def _record(desk: NetworkDesk, stage: str) -> Next | None:
     return said if stage != "Record" else None
 
 
-STEPS: tuple[Step[NetworkDesk], ...] = (
-    Step("runs", leads("Readings"), _runs),
-    Step("heights", leads("Heights"), _working),
-    Step("worst", leads("Proof", 0, (0, 1)), _worst),
-    Step("record", leads("Record"), _record),
+STEPS: tuple[NextStep[NetworkDesk], ...] = (
+    NextStep("runs", leads("Readings"), _runs),
+    NextStep("heights", leads("Heights"), _working),
+    NextStep("worst", leads("Proof", 0, (0, 1)), _worst),
+    NextStep("record", leads("Record"), _record),
 )
 FACE = Face(NetworkDesk, STAGES, STEPS, network_report)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from vivid_keel.core.booking.network import Line, adjust
+from vivid_keel.core.booking.network import LevelledLine, adjust
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.problems.fields import Fields, Solved
 from vivid_keel.core.quantities import is_missing
@@ -14,7 +14,7 @@ def network(f: Fields) -> Solved:
     """Least squares of lines between marks."""
     known = f.mapping("known")
     unit = f.number("sigma_unit_m", above=0.0)
-    lines: list[Line] = []
+    lines: list[LevelledLine] = []
     for item, where in f.items("lines"):
         g = Fields(item, where)
         start, to, rise = g.text("from"), g.text("to"), g.number("rise_m")
@@ -29,7 +29,7 @@ def network(f: Fields) -> Solved:
         if start == to:
             raise KeelError("bad-value", f"a line from {start} to itself says nothing", f"{where}/to")
         root = math.sqrt(setups) if setups is not None else math.sqrt(km) if km is not None else 1.0
-        lines.append(Line(start, to, rise, own if own is not None else unit * root))
+        lines.append(LevelledLine(start, to, rise, own if own is not None else unit * root))
     f.done()
     try:
         net = adjust({name: (height, 0.0) for name, height in known.items()}, lines)

@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from vivid_keel.core.booking.network import Line, Network, adjust, pieces
+from vivid_keel.core.booking.network import LevelledLine, Network, adjust, pieces
 from vivid_keel.core.booking.network.adjust import CRITICAL
 from vivid_keel.core.booking.network.inverse import CarryOn
 from vivid_keel.core.errors import KeelError
@@ -98,7 +98,7 @@ class NetworkResult:
 
 def work_out_network(book: NetworkBook, carry_on: CarryOn = lambda done: True) -> NetworkResult:
     """Adjust what hangs on known marks; pieces that hang on nothing are named and left out."""
-    lines = [Line(x.start, x.to, x.rise, weigh(x, book.weights)) for x in book.lines]
+    lines = [LevelledLine(x.start, x.to, x.rise, weigh(x, book.weights)) for x in book.lines]
     names = list(dict.fromkeys(n for line in lines for n in (line.start, line.to)))
     loose = [p for p in pieces(names, lines) if not any(n in book.known for n in p)]
     aside = {n for p in loose for n in p}

@@ -15,7 +15,7 @@ from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.run.book import EVENT
 from vivid_keel.trades.run.changes import changed_sights
 from vivid_keel.trades.run.desk import RunDesk
-from vivid_keel.trades.run.typed import Typed
+from vivid_keel.trades.run.typed import TypedSight
 
 EVENT_WORDS = {"moved": "moved", "knocked": "knocked", "taken-in": "taken in", "staff": "new staff"}
 MARK, READING, DIST = 0, 1, 4  # columns: mark, BS IS FS from 1, distance
@@ -256,14 +256,14 @@ class BookSheet(Sheet):
         book = desk.book
         if row == self.new:
             mark = self.mark or desk.proposed_mark()
-            desk.preview(Typed(-1, mark, kind, length.value, self._new_setup(kind)))
+            desk.preview(TypedSight(-1, mark, kind, length.value, self._new_setup(kind)))
             return
         at = self._row_in(row, column)
         main = book.lines[row][0]
         if at >= 0:
-            desk.preview(Typed(at, book.rows[at].mark, kind, length.value, book.rows[at].setup))
+            desk.preview(TypedSight(at, book.rows[at].mark, kind, length.value, book.rows[at].setup))
         elif column == READING + BS and book.rows[main].kind == FS and main == book.sights[-1]:
-            desk.preview(Typed(-1, book.rows[main].mark, BS, length.value, book.rows[main].setup + 1))
+            desk.preview(TypedSight(-1, book.rows[main].mark, BS, length.value, book.rows[main].setup + 1))
         else:
             desk.preview(None)
 

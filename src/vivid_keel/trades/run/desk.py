@@ -22,7 +22,7 @@ from vivid_keel.trades.run.result import RunResult, with_reading, with_sight
 from vivid_keel.trades.run.slips import doubts, search
 from vivid_keel.trades.run.standing import Standing, stand_for, standing_findings
 from vivid_keel.trades.run.trust import TrustDesk
-from vivid_keel.trades.run.typed import Typed
+from vivid_keel.trades.run.typed import TypedSight
 
 LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
@@ -36,7 +36,7 @@ class RunDesk(TrustDesk):
 
     def begin(self) -> None:
         super().begin()
-        self.in_hand: Typed | None = None
+        self.in_hand: TypedSight | None = None
 
     def take(self, result: Any) -> None:
         super().take(result)
@@ -116,7 +116,7 @@ class RunDesk(TrustDesk):
             )
         return length
 
-    def preview(self, typed: Typed | None) -> None:
+    def preview(self, typed: TypedSight | None) -> None:
         """Show what the sight being typed would give; None shows the book as it is."""
         if typed is None or self.hair is None or abs(abs(typed.reading) - self.hair) > 1e-9:
             self.hair = None  # another reading is being typed: the hair follows it

@@ -8,7 +8,7 @@ from pathlib import Path
 from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.record_stage import record_stage
-from vivid_keel.desk.stage import Draw, Face, Stage, Step, Writer, leads
+from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.run.book_pages import filled_book
 from vivid_keel.trades.run.book_sheet import BookSheet
@@ -204,15 +204,15 @@ def _to_row(desk: RunDesk, rest: str) -> Goto:
     return Goto("Readings", 0, (_book(desk)[0].row_of(row), column))
 
 
-STEPS: tuple[Step[RunDesk], ...] = (
-    Step("known", leads("Set-up"), _known),
-    Step("row", _to_row, _trouble),
-    Step("new-sight", lambda d, rest: Goto("Readings", 0, _book(d)[0].first()), _sight),
-    Step("slips", leads("Proof", 2, (0, 1), 1), _slip),
-    Step("record", leads("Record"), _report),
-    Step("instrument", leads("Instrument")),
-    Step("proof", leads("Proof", 1)),
-    Step("standing", leads("Set-up", 2, None, 1)),
+STEPS: tuple[NextStep[RunDesk], ...] = (
+    NextStep("known", leads("Set-up"), _known),
+    NextStep("row", _to_row, _trouble),
+    NextStep("new-sight", lambda d, rest: Goto("Readings", 0, _book(d)[0].first()), _sight),
+    NextStep("slips", leads("Proof", 2, (0, 1), 1), _slip),
+    NextStep("record", leads("Record"), _report),
+    NextStep("instrument", leads("Instrument")),
+    NextStep("proof", leads("Proof", 1)),
+    NextStep("standing", leads("Set-up", 2, None, 1)),
 )
 
 

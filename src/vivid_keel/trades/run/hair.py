@@ -7,7 +7,7 @@ from vivid_keel.desk.work import WorkDesk
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.staff_face import hair_step, staff_face
 from vivid_keel.trades.run.book import RunBook, SightRow
-from vivid_keel.trades.run.typed import Typed
+from vivid_keel.trades.run.typed import TypedSight
 
 START = 1.5
 """Where the hair lies before anything is read [m]."""
@@ -16,7 +16,7 @@ START = 1.5
 class HairDesk(WorkDesk):
     """A desk on which a staff is read; the book and what is being typed come from the run's own."""
 
-    in_hand: Typed | None
+    in_hand: TypedSight | None
 
     def begin(self) -> None:
         self.hair: float | None = None

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True, slots=True)
-class Typed:
+class TypedSight:
     """A sight as typed so far: another reading [m] at `row`, or with row -1 a new one at the end."""
 
     row: int

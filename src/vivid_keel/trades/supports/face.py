@@ -21,7 +21,7 @@ from vivid_keel.desk.moving.stages import (
     waiting,
 )
 from vivid_keel.desk.record_stage import record_stage
-from vivid_keel.desk.stage import Draw, Face, Stage, Step, Writer, leads
+from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.plan import proof
 from vivid_keel.trades.supports.corrections_sheet import LineSheet
@@ -140,16 +140,16 @@ def _turn_sense(desk: SupportsDesk, rest: str) -> Goto:
     return Goto("Readings", 0)
 
 
-STEPS: tuple[Step[Any], ...] = (
-    Step("lay-out", leads("Set-up"), _lay_out),
-    Step("readings", lambda d, rest: Goto("Readings", 0, FoundSheet(d).first()), _readings),
+STEPS: tuple[NextStep[Any], ...] = (
+    NextStep("lay-out", leads("Set-up"), _lay_out),
+    NextStep("readings", lambda d, rest: Goto("Readings", 0, FoundSheet(d).first()), _readings),
     *TO_MOVE,
-    Step("left", lambda d, rest: Goto("Proof", 0, (int(rest), 2)), _left),
+    NextStep("left", lambda d, rest: Goto("Proof", 0, (int(rest), 2)), _left),
     *TO_PROVE,
-    Step("record", leads("Record"), _report),
-    Step("turn-sense", _turn_sense),
-    Step("eye", lambda d, rest: Goto("Readings", 0, (len(d.book.points) + 1, 2))),
-    Step("corrections", leads("Heights", 1)),
+    NextStep("record", leads("Record"), _report),
+    NextStep("turn-sense", _turn_sense),
+    NextStep("eye", lambda d, rest: Goto("Readings", 0, (len(d.book.points) + 1, 2))),
+    NextStep("corrections", leads("Heights", 1)),
     *LED_TO,
 )
 

@@ -6,7 +6,7 @@ from vivid_keel.desk.base import Next, Sheet
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.kit_stage import BudgetSheet
 from vivid_keel.desk.record_stage import record_stage
-from vivid_keel.desk.stage import Draw, Face, Stage, Step, leads
+from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.figures.budget import budget_bars
 from vivid_keel.trades.vehicle.book import FACTS
@@ -109,11 +109,11 @@ def _again(desk: WorkDesk, stage: str) -> Next | None:
     )
 
 
-STEPS: tuple[Step[WorkDesk], ...] = (
-    Step("facts", leads("Set-up", 0, (0, 1)), _facts_first),
-    Step("read", leads("Readings", 0, (0, 1)), _read),
-    Step("moves", leads("Moves", 0, None, 0), _to_move),
-    Step("again", leads("Proof", 0, (0, 1)), _again),
-    Step("headings", leads("Moves", 1, None, 1)),
+STEPS: tuple[NextStep[WorkDesk], ...] = (
+    NextStep("facts", leads("Set-up", 0, (0, 1)), _facts_first),
+    NextStep("read", leads("Readings", 0, (0, 1)), _read),
+    NextStep("moves", leads("Moves", 0, None, 0), _to_move),
+    NextStep("again", leads("Proof", 0, (0, 1)), _again),
+    NextStep("headings", leads("Moves", 1, None, 1)),
 )
 FACE = Face(WorkDesk, STAGES, STEPS, vehicle_report)

@@ -29,7 +29,7 @@ NO_SHARE = 1e-9
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class LevelledLine:
     """A levelled line: `to` stands `rise` above `start` [m], known to σ [m]."""
 
     start: str
@@ -114,7 +114,7 @@ class Network:
         return low, high
 
 
-def pieces(names: Sequence[str], lines: Sequence[Line]) -> list[list[str]]:
+def pieces(names: Sequence[str], lines: Sequence[LevelledLine]) -> list[list[str]]:
     """Return the marks of each piece of a network that hangs together, in the order of `names`."""
     at = {name: i for i, name in enumerate(names)}
     root = list(range(len(names)))
@@ -135,7 +135,9 @@ def pieces(names: Sequence[str], lines: Sequence[Line]) -> list[list[str]]:
 
 
 def adjust(
-    known: Mapping[str, tuple[float, float]], lines: Sequence[Line], carry_on: CarryOn = lambda done: True
+    known: Mapping[str, tuple[float, float]],
+    lines: Sequence[LevelledLine],
+    carry_on: CarryOn = lambda done: True,
 ) -> Network:
     """Return the network of least squares.
 
@@ -146,7 +148,7 @@ def adjust(
     ----------
     known : mapping of str to (height, u)
         [m]
-    lines : sequence of Line
+    lines : sequence of LevelledLine
     carry_on : callable
         Told how far the uncertainties are; False stops.
 

@@ -29,7 +29,7 @@ STRANGE = 2.5
 
 
 @dataclass(frozen=True, slots=True)
-class Kind:
+class SlipKind:
     """A kind of slip: its key, what it is called, how often it is met against the others [1]."""
 
     key: str
@@ -40,21 +40,21 @@ class Kind:
 KINDS = {
     k.key: k
     for k in (
-        Kind("whole", "a whole unit", 1.0),
-        Kind("tenth", "a tenth", 1.0),
-        Kind("half-tenth", "the wrong block", 1.0),
-        Kind("hundredth", "a block of ten", 1.0),
-        Kind("swapped", "digits swapped", 1.0),
-        Kind("hair", "a stadia hair for the middle one", 1.0),
-        Kind("columns", "backsight and foresight in each other's column", 1.0),
-        Kind("overhead", "an overhead reading without its sign", 0.7),
-        Kind("face", "the staff's other face", 0.7),
-        Kind("joint", "a staff joint not home", 0.7),
-        Kind("sank", "a change point that sank", 0.7),
-        Kind("moved", "the instrument moved within a set-up", 0.7),
-        Kind("nail", "the staff's foot dropped over a nail", 0.5),
-        Kind("look", "the second look, not the first", 0.4),
-        Kind("outer", "an outer hair misread", 0.4),
+        SlipKind("whole", "a whole unit", 1.0),
+        SlipKind("tenth", "a tenth", 1.0),
+        SlipKind("half-tenth", "the wrong block", 1.0),
+        SlipKind("hundredth", "a block of ten", 1.0),
+        SlipKind("swapped", "digits swapped", 1.0),
+        SlipKind("hair", "a stadia hair for the middle one", 1.0),
+        SlipKind("columns", "backsight and foresight in each other's column", 1.0),
+        SlipKind("overhead", "an overhead reading without its sign", 0.7),
+        SlipKind("face", "the staff's other face", 0.7),
+        SlipKind("joint", "a staff joint not home", 0.7),
+        SlipKind("sank", "a change point that sank", 0.7),
+        SlipKind("moved", "the instrument moved within a set-up", 0.7),
+        SlipKind("nail", "the staff's foot dropped over a nail", 0.5),
+        SlipKind("look", "the second look, not the first", 0.4),
+        SlipKind("outer", "an outer hair misread", 0.4),
     )
 }
 

@@ -4,7 +4,7 @@ from vivid_keel.core.instruments.outcome import Procedure
 from vivid_keel.core.instruments.procedures.bubbles import Circular, Plate
 from vivid_keel.core.instruments.procedures.field_procedure import FieldProcedure, FieldTrial, field_trial
 from vivid_keel.core.instruments.procedures.lasers import Axes, Fan, PlumbLine
-from vivid_keel.core.instruments.procedures.others import PlumbFrame, Staff, String
+from vivid_keel.core.instruments.procedures.others import PlumbFrame, StaffCheck, String
 from vivid_keel.core.instruments.procedures.reversal import Level, Plumb
 from vivid_keel.core.instruments.procedures.straightness import Straightness
 from vivid_keel.core.instruments.procedures.two_peg import LAYOUT, Cone, TwoPegCheck
@@ -28,7 +28,7 @@ PROCEDURES: dict[str, Procedure] = {
         Hydrostatic(),
         String(),
         PlumbFrame(),
-        Staff(),
+        StaffCheck(),
     )
 }
 

@@ -253,7 +253,7 @@ FOOT, ACROSS = 0.1, 0.2
 """Nominal lengths measured: from the foot to this mark, and over each joint [m]."""
 
 
-class Staff(Procedure):
+class StaffCheck(Procedure):
     """Foot and joints against a tape."""
 
     key, title = "staff", "Foot and joints of a staff"

@@ -31,7 +31,7 @@ from vivid_keel.core.working import Working
 
 
 @dataclass(frozen=True, slots=True)
-class Layout:
+class PegLayout:
     """Where the instrument stands over pegs A and B at 0 and `pegs` [m]: positions along the line [m]."""
 
     key: str
@@ -53,10 +53,10 @@ class Layout:
 
 
 LAYOUTS = (
-    Layout("near", "midway, then just beyond one peg", 40.0, 20.0, 43.0),
-    Layout("outside", "midway, then 20 m outside", 20.0, 10.0, 40.0),
-    Layout("thirds", "at thirds inside the line", 45.0, 15.0, 30.0),
-    Layout("both", "both outside, one beyond each peg", 30.0, -5.0, 35.0),
+    PegLayout("near", "midway, then just beyond one peg", 40.0, 20.0, 43.0),
+    PegLayout("outside", "midway, then 20 m outside", 20.0, 10.0, 40.0),
+    PegLayout("thirds", "at thirds inside the line", 45.0, 15.0, 30.0),
+    PegLayout("both", "both outside, one beyond each peg", 30.0, -5.0, 35.0),
 )
 LAYOUT = {layout.key: layout for layout in LAYOUTS}
 READINGS = ("a1", "b1", "a2", "b2")
