@@ -12,7 +12,9 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
+from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -36,6 +38,14 @@ app, window = open_window("app", sys.argv[1:])
 app.processEvents(); window.grab()
 print(time.perf_counter() - t)
 """
+
+
+@cache
+def application() -> Any:
+    """The one application of this process: fonts and laid-out words live as long as it does."""
+    from PyQt6.QtWidgets import QApplication
+
+    return QApplication.instance() or QApplication([])
 
 
 def start_up(folder: Path) -> tuple[float, float, float]:
@@ -127,7 +137,7 @@ def keystrokes(folder: Path) -> dict[str, list[float]]:
     from vivid_keel.ui.theme import theme
     from vivid_keel.ui.window import Window
 
-    app = QApplication.instance() or QApplication([])
+    app = application()
     theme.use("Daylight")
     gc.set_threshold(*SELDOM)  # as the program does
     long_book(folder / "long.keel", 10_000)
@@ -268,14 +278,13 @@ def network() -> tuple[float, float]:
 def dragging(folder: Path) -> dict[str, list[float]]:
     """Return milliseconds from a move of the keel line to all repainted, with 200 supports in ten rows."""
     import numpy as np
-    from PyQt6.QtWidgets import QApplication
 
     from vivid_keel.core.record.entries import Draft
     from vivid_keel.files import JobFile
     from vivid_keel.trades.supports.lay_out import grid_drafts
     from vivid_keel.ui.window import Window
 
-    app = QApplication.instance() or QApplication([])
+    app = application()
     with JobFile.create(folder / "posts.keel", "posts", "Ada") as file:
         (work,) = file.record([Draft(0, "work", {"name": "posts", "type": "supports", "unit": "m"})])
         made = file.record(grid_drafts(work.id, [f"R{k}-" for k in range(10)], 20, 2.4, 3.0))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import logging
 import os
 import subprocess
 import sys
@@ -225,10 +224,9 @@ def test_nothing_is_read_from_a_device_while_painting(window, hands, monkeypatch
 def log(tmp_path, monkeypatch):
     monkeypatch.setattr(sys, "excepthook", sys.excepthook)
     trouble.begin()
+    trouble.log()
     yield tmp_path / "state" / "vivid-keel" / "log.txt"
-    for handler in list(logging.getLogger("vivid_keel").handlers):
-        logging.getLogger("vivid_keel").removeHandler(handler)
-        handler.close()
+    trouble.close()
 
 
 def test_a_report_holds_versions_and_the_log_and_readings_only_where_asked(log, demo, hands):
@@ -255,7 +253,9 @@ def test_a_log_that_cannot_be_written_is_no_reason_not_to_start(tmp_path, monkey
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "file"))
     monkeypatch.setattr(sys, "excepthook", sys.excepthook)
     trouble.begin()
+    trouble.log()
     assert "no log is kept" in trouble.report()
+    trouble.close()
 
 
 def test_what_the_person_did_wrong_is_no_fault_of_the_program(log, demo):

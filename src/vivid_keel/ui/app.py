@@ -32,9 +32,12 @@ def run(command: str, words: list[str]) -> int:
             f"usage: vivid-keel {command}{' [FILE]' if command == 'app' else ''} [--debug]", file=sys.stderr
         )
         return 0 if words[0] in {"-h", "--help"} else 2
+    from PyQt6.QtCore import QTimer
+
     trouble.begin(debug=debug)
     app, window = open_window(command, words)
     trouble.tell.append(window.failed.emit)
+    QTimer.singleShot(200, trouble.log)
     return app.exec()
 
 
