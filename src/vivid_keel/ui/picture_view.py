@@ -35,6 +35,7 @@ class PictureView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setMinimumHeight(150)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing behind it is painted first
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Picture")
@@ -86,6 +87,7 @@ class PictureView(QWidget):
             self._paint(painter, picture)
 
     def _paint(self, painter: QPainter, picture: Picture) -> None:
+        painter.fillRect(self.rect(), theme.colour("desk"))
         painter.fillRect(self.rect().adjusted(1, 1, -1, -1), theme.colour("paper"))
         painter.setClipRect(self.rect().adjusted(1, 1, -1, -1))
         paint(painter, picture.items, theme.palette)

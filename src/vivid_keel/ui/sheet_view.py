@@ -110,6 +110,9 @@ class SheetView(QTableView):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setTabKeyNavigation(False)
         self.setAccessibleName("Sheet")
+        port = self.viewport()
+        assert port is not None
+        port.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # nothing behind it is painted first
         down = self.verticalHeader()
         across = self.horizontalHeader()
         assert down is not None
@@ -216,6 +219,9 @@ class SheetView(QTableView):
             ground = "row" if sheet.lit(row) else "lit" if row == current.row() else "paper"
             cells = [self.model_.cell(row, column) for column in range(len(spans))]
             painter.drawPixmap(0, top, self._row(row, cells, ground, spans, wide))
+        below = self.rowViewportPosition(sheet.count - 1) + ROW if sheet.count else 0
+        if below <= area.bottom():
+            painter.fillRect(0, below, wide, area.bottom() + 1 - below, theme.colour("paper"))
         if current.isValid() and self.hasFocus() and first <= current.row() <= last:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
             painter.setPen(theme.colour("keel"))
@@ -322,12 +328,12 @@ class SheetView(QTableView):
             editor, self._editor = self._editor, None
             had = editor.hasFocus()
             editor.removeEventFilter(self)
+            if had:
+                self.setFocus()  # before it goes: else the focus would wander through the window and back
             editor.hide()
             if not taken:
                 self.sheet.typing(*self._at, "")
                 self.previewed.emit()
-            if had:
-                self.setFocus()
 
     def _place_editor(self) -> None:
         if self._editor is None:
