@@ -26,6 +26,7 @@ from queue import SimpleQueue
 HERE = Path(__file__).parent.parent
 CORE = Path("src/vivid_keel/core")
 REST = ["tests/core", "tests/trades", "tests/vectors"]
+HEAD = "## Mutants"
 COMPARED = {ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "=="}
 RECKONED = {ast.Add: "-", ast.Sub: "+", ast.Mult: "/", ast.Div: "*", ast.Pow: "*"}
 
@@ -143,6 +144,23 @@ def noticed(mutant: Mutant, room: Path) -> bool:
         path.write_text(whole)
 
 
+def measured(killed: int, lived: list[Mutant], seed: int) -> None:
+    """Put the score where what was measured stands, in place of the one before."""
+    page = HERE / "docs" / "measured.md"
+    whole = page.read_text() if page.exists() else "# Measured\n"
+    before, _, after = whole.partition(HEAD)
+    rest = after[after.index("\n## ") :] if "\n## " in after else ""
+    count = killed + len(lived)
+    lines = [
+        f"{HEAD}\n",
+        f"{killed} of {count} small faults put into the core were noticed ({100 * killed / count:.0f} %; aim 90): "
+        f"`./run mutants {count} {seed}`, {datetime.date.today()}.",
+        "",
+        *(["Those that lived:", "", *(f"- `{mutant}`" for mutant in lived), ""] if lived else []),
+    ]
+    page.write_text(before.rstrip("\n") + "\n\n" + "\n".join(lines).rstrip("\n") + "\n" + rest)
+
+
 def main(words: list[str]) -> int:
     """Draw faults, put them in, and say what nobody noticed."""
     count, seed = int(words[0]) if words else 200, int(words[1]) if len(words) > 1 else 8
@@ -175,6 +193,7 @@ def main(words: list[str]) -> int:
     print(
         f"{killed} of {len(mutants)} noticed ({100 * killed / len(mutants):.0f} %); seed {seed}, {datetime.date.today()}"
     )
+    measured(killed, lived, seed)
     return 0
 
 
