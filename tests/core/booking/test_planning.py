@@ -39,6 +39,17 @@ def test_on_a_slope_the_step_is_twice_what_stands_over_the_lowest_reading():
     assert sum(rises) == pytest.approx(10.0)
 
 
+@pytest.mark.parametrize("longest", [11.0, 23.0, 37.0])
+def test_every_change_point_lies_on_the_ground(longest):
+    way = [Waypoint("BM", 50.0, 0.0), Waypoint("bend", 51.0, 90.0), Waypoint("weir", 47.0, 170.0)]
+    plan = plan_standing(way, Reach(longest=longest))
+    for s in plan.setups:
+        for along, height in (s.start, s.end):
+            ground = 50.0 + along / 90 if along <= 90 else 51.0 - (along - 90) / 20
+            assert height == pytest.approx(ground, abs=1e-9)
+        assert s.end[0] - s.start[0] <= 2 * longest + 1e-9
+
+
 def test_a_wall_too_high_for_the_staff_is_named():
     plan = plan_standing([Waypoint("foot", 50.0, 0.0), Waypoint("parapet", 150.0, 1.0)])
     assert plan.steep == ["foot to parapet"]

@@ -13,6 +13,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.moving.means import FILL, HIGH, JACK, KINDS, LEAVES, SCREW, TRIM, WEDGE, Means, instruct
 from vivid_keel.core.moving.plan import TargetChoice
+from vivid_keel.core.moving.result import target_words
 from vivid_keel.core.moving.screws import in_parts
 from vivid_keel.core.moving.stacks import choose_leaves, shopping
 from vivid_keel.core.moving.stages import order, three_feet
@@ -456,3 +457,9 @@ def test_a_screw_goes_past_its_mark_first_where_that_is_the_school_or_the_way_do
             assert is_missing(told.first)
         else:
             assert told.first == pytest.approx(move + past)
+
+
+def test_a_target_is_named_with_its_share_only_where_it_is_not_the_whole_way(floor):
+    assert target_words(floor.supports().book, floor.supports()).startswith("the highest")
+    limits(floor, share=0.4)
+    assert target_words(floor.supports().book, floor.supports()).startswith("40 % of the way to the highest")
