@@ -131,7 +131,10 @@ def uncaught(kind: type[BaseException], error: BaseException, trace: TracebackTy
     if issubclass(kind, KeyboardInterrupt):
         sys.__excepthook__(kind, error, trace)
         return
-    log().critical("uncaught: %s", described(error.with_traceback(trace)))
+    said = described(error.with_traceback(trace))
+    if said not in _told:  # what comes again with every tick of a clock would push all else out of the log
+        _told.add(said)
+        log().critical("uncaught: %s", said)
     for listener in tell:
         listener(
             f"Something failed in the program ({kind.__name__}); what was recorded is safe. "

@@ -125,9 +125,7 @@ class SheetView(QTableView):
         across.setSectionsClickable(False)
         across.setFixedHeight(28)
         self._rows: dict[int, tuple[tuple[object, ...], QPixmap]] = {}
-        self._field = QLineEdit(
-            self.viewport()
-        )  # one for all cells: making one takes a millisecond of each Enter
+        self._field = QLineEdit(self.viewport())  # one for all cells, not a new one at each Enter
         self._field.hide()
         self._field.textChanged.connect(self._typed)
         self._editor: QLineEdit | None = None
