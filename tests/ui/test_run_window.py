@@ -261,3 +261,13 @@ def test_one_enter_is_recorded_shown_and_moved_on_once(demo, hands, monkeypatch)
     assert len(demo.file.journal.entries) == entries + 1 + 1  # a set-up begins with it: one act
     assert len(shown) == 1
     assert previews == []
+
+
+def test_ctrl_z_pressed_in_an_open_field_with_nothing_typed_undoes_the_last_reading(new_run, hands, qtbot):
+    hands.line("BM", "10", "", "datum")
+    new_run.do_next()
+    hands.line("1.482")
+    assert len(new_run.desk.book.rows) == 1
+    assert new_run.sheet.editor is not None
+    qtbot.keyClick(new_run.sheet.editor, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert not new_run.desk.book.rows

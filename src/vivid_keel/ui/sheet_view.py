@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPointF, QRect, QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QCompleter,
@@ -421,6 +421,13 @@ class SheetView(QTableView):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         assert event is not None
+        if watched is self._editor and isinstance(event, QKeyEvent) and self.half_typed() is None:
+            undoes = event.matches(QKeySequence.StandardKey.Undo) or event.matches(
+                QKeySequence.StandardKey.Redo
+            )
+            if event.type() == QEvent.Type.ShortcutOverride and undoes:
+                event.ignore()  # nothing is typed here yet: what was recorded is undone, not the empty field
+                return True
         if watched is not self._editor or event.type() != QEvent.Type.KeyPress:
             return super().eventFilter(watched, event)
         assert isinstance(event, QKeyEvent)
