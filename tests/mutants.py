@@ -2,8 +2,9 @@
 
     ./run mutants [COUNT] [SEED]
 
-Each fault goes into a copy of the program. The test files nearest to the module run first (those that name it, then those
-of the core, the trades and the vectors); whatever no test notices is printed, to be read.
+The tests (all but those of the window) run once with the lines noted that each of them reaches. Then each fault goes into a
+copy of the program, and the tests that reach its line are run, the quick ones first; whatever none of them notices is printed,
+to be read.
 """
 
 from __future__ import annotations
@@ -17,15 +18,19 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from collections import Counter
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from queue import SimpleQueue
 
+from coverage import CoverageData
+
 HERE = Path(__file__).parent.parent
 CORE = Path("src/vivid_keel/core")
-REST = ["tests/core", "tests/trades", "tests/vectors"]
+TESTS = ["tests", "--ignore=tests/ui", "--ignore=tests/test_docs.py", "--ignore=tests/test_house.py"]
+Coverage = dict[Path, dict[int, set[str]]]
 HEAD = "## Mutants"
 COMPARED = {ast.Lt: "<=", ast.LtE: "<", ast.Gt: ">=", ast.GtE: ">", ast.Eq: "!=", ast.NotEq: "=="}
 RECKONED = {ast.Add: "-", ast.Sub: "+", ast.Mult: "/", ast.Div: "*", ast.Pow: "*"}
@@ -104,42 +109,61 @@ def drawn(count: int, seed: int) -> list[Mutant]:
     return random.Random(seed).sample(found, min(count, len(found)))
 
 
-def nearest(file: Path) -> list[str]:
-    """Return the test files that name a module, those of the core first."""
-    dotted = ".".join(file.with_suffix("").parts[1:]).removesuffix(".__init__")
-    package = dotted.rpartition(".")[0]
-    named: list[tuple[int, str]] = []
-    for path in sorted((HERE / "tests").rglob("test_*.py")):
-        if "ui" in path.parts:
-            continue
-        text = path.read_text()
-        if dotted in text or f"from {package} import" in text:
-            named.append((dotted not in text, str(path.relative_to(HERE))))
-    return [path for _, path in sorted(named)]
+def covered(room: Path) -> tuple[Coverage, dict[str, float]]:
+    """Run the tests once in a copy of the program; return which test reaches which line, and how long each takes (s)."""
+    told = ["-n", str(os.cpu_count()), "--durations=0", "--durations-min=0", "-v"]
+    noted = ["--cov=vivid_keel.core", "--cov-context=test", "--cov-report="]
+    if ran(room, [*TESTS, *told, *noted], room / "took.txt"):
+        sys.exit("mutants: the tests fail as they stand; ./run test says which")
+    took: Counter[str] = Counter()
+    for line in (room / "took.txt").read_text().splitlines():
+        if found := re.match(r"([\d.]+)s (setup|call|teardown) +(\S.*)$", line):
+            took[found[3]] += float(found[1])
+    data = CoverageData(str(room / ".coverage"))
+    data.read()
+    reached: Coverage = {}
+    for name in data.measured_files():
+        lines = data.contexts_by_lineno(name)
+        file = Path(name).relative_to(room)
+        reached[file] = {line: {of.partition("|")[0] for of in tests if of} for line, tests in lines.items()}
+    return reached, took
 
 
-def noticed(mutant: Mutant, room: Path) -> bool:
-    """Whether a test fails with the fault in a copy of the program."""
+def reaching(mutant: Mutant, reached: Coverage) -> set[str]:
+    """Return the tests that run a line; for what runs on import only, or on no line of its own, its function's or module's."""
+    lines = reached.get(mutant.file, {})
+    if here := lines.get(mutant.line):
+        return here
+    around = [
+        node
+        for node in ast.walk(ast.parse((HERE / mutant.file).read_text()))
+        if isinstance(node, ast.FunctionDef) and node.lineno <= mutant.line <= (node.end_lineno or 0)
+    ]
+    first, last = (around[-1].lineno, around[-1].end_lineno or 0) if around else (0, 10**6)
+    return set().union(*(tests for line, tests in lines.items() if first <= line <= last))
+
+
+def ran(room: Path, words: list[str], said: Path | None = None, stop: float = 900) -> int:
+    """Run pytest in a copy of the program and return its exit code."""
+    environment = {**os.environ, "PYTHONPATH": str(room / "src"), "QT_QPA_PLATFORM": "offscreen"}
+    environment |= {"TMPDIR": str(room), "HYPOTHESIS_STORAGE_DIRECTORY": str(room / "hypothesis")}
+    command = [sys.executable, "-m", "pytest", "--no-header", "--tb=no", *words]
+    with open(said or os.devnull, "w") as out:
+        return subprocess.run(
+            command, cwd=room, env=environment, stdout=out, stderr=out, timeout=stop
+        ).returncode
+
+
+def noticed(mutant: Mutant, room: Path, tests: list[str]) -> bool:
+    """Whether one of the tests fails with the fault in a copy of the program."""
     path = room / mutant.file
     whole = path.read_text()
     path.write_text(mutant.put_into(whole))
-    environment = {**os.environ, "PYTHONPATH": str(room / "src"), "QT_QPA_PLATFORM": "offscreen"}
-    environment |= {"TMPDIR": str(room), "HYPOTHESIS_STORAGE_DIRECTORY": str(room / "hypothesis")}
-    command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:randomly", "--no-header", "--tb=no"]
-    near = nearest(mutant.file)
+    (room / "tests.txt").write_text("\n".join(tests))
     try:
-        for tests in (near, REST):
-            if not tests:
-                continue
-            try:
-                ran = subprocess.run(
-                    [*command, *tests], cwd=room, env=environment, capture_output=True, timeout=300
-                )
-            except subprocess.TimeoutExpired:
-                return True
-            if ran.returncode:
-                return True
-        return False
+        return bool(tests) and ran(room, ["-x", f"@{room / 'tests.txt'}"], stop=300) != 0
+    except subprocess.TimeoutExpired:
+        return True  # it runs for ever: a person would notice too
     finally:
         path.write_text(whole)
 
@@ -175,11 +199,14 @@ def main(words: list[str]) -> int:
             for name in ("pyproject.toml", "README.md", "CHANGELOG.md"):
                 shutil.copy(HERE / name, room / name)
             rooms.put(room)
+        reached, took = covered(Path(temporary) / "0")
 
         def tried(mutant: Mutant) -> tuple[Mutant, bool]:
             room = rooms.get()
             try:
-                return mutant, noticed(mutant, room)
+                return mutant, noticed(
+                    mutant, room, sorted(reaching(mutant, reached), key=lambda test: took[test])
+                )
             finally:
                 rooms.put(room)
 

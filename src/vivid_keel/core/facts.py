@@ -173,7 +173,7 @@ def with_stated(facts: Iterable[Fact], said: Iterable[tuple[str, str, float | No
     """
     facts = list(facts)
     found = usual_facts(facts)
-    known = {f.key: f for f in facts}
+    known = {fact.key: fact for fact in facts}
     for key, text, value, entry in said:
         if key in known:
             found.texts[key], found.ids[key] = text, entry

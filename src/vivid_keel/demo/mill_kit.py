@@ -100,7 +100,7 @@ def _fill(file: KitFile, clock: list[datetime], now: datetime) -> None:
     for name, kind, stated in TOOLS:
         (work,) = file.record([Draft(0, "work", {"name": name, "type": f"{KIT}:{kind}", "unit": "m"})])
         works[name] = work.id
-        known = {t.key: t for t in KIND[kind].traits}
+        known = {trait.key: trait for trait in KIND[kind].traits}
         for key, text in stated.items():
             value = parse_fact(known[key], text, ".").value
             body: dict[str, Any] = {"name": key, "text": text} | (

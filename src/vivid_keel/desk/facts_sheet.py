@@ -39,7 +39,7 @@ class FactsSheet(Sheet):
         return len(self.facts)
 
     def first(self) -> Place:
-        return (next((i for i, f in enumerate(self.facts) if f.key not in self.stated.ids), 0), 1)
+        return (next((i for i, fact in enumerate(self.facts) if fact.key not in self.stated.ids), 0), 1)
 
     def cell(self, row: int, column: int) -> Cell:
         fact = self.facts[row]

@@ -48,14 +48,14 @@ class KitSheet(Sheet):
             [t for t in fold_kit(kit.journal) if reads_heights(t)] if kit is not None else []
         )
         self.now = desk.file.now()
-        self.taken = [taken_from(t, self.now) for t in self.tools]
+        self.taken = [taken_from(tool, self.now) for tool in self.tools]
 
     @property
     def count(self) -> int:
         return len(self.tools)
 
     def first(self) -> Place:
-        return (next((i for i, t in enumerate(self.tools) if t.id == self.instrument.tool), 0), 1)
+        return (next((i for i, tool in enumerate(self.tools) if tool.id == self.instrument.tool), 0), 1)
 
     def cell(self, row: int, column: int) -> Cell:
         tool, taken = self.tools[row], self.taken[row]
@@ -107,7 +107,7 @@ class StaffSheet(Sheet):
             if kit is not None
             else []
         )
-        self.rows = [(t.state(now), staff_from_kit(t, now)) for t in tools]
+        self.rows = [(tool.state(now), staff_from_kit(tool, now)) for tool in tools]
         entry = desk.file.journal.latest(desk.work, "staff")
         self.in_hand = int(entry.body.get("tool", 0)) if entry is not None else 0
 

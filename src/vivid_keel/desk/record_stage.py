@@ -78,7 +78,9 @@ class LogSheet(Sheet):
 
     def __init__(self, desk: Desk, kinds: Kinds) -> None:
         self.desk, self.kinds = desk, kinds
-        self.entries = [e for e in desk.file.journal.entries.values() if desk.work in (e.work, e.id)]
+        self.entries = [
+            entry for entry in desk.file.journal.entries.values() if desk.work in (entry.work, entry.id)
+        ]
 
     @property
     def count(self) -> int:
@@ -88,20 +90,22 @@ class LogSheet(Sheet):
         return (max(0, self.count - 1), 0)
 
     def cell(self, row: int, column: int) -> Cell:
-        e = self.entries[row]
+        entry = self.entries[row]
         journal = self.desk.file.journal
-        gone = not journal.stands(e.id)
+        gone = not journal.stands(entry.id)
         if column == 4:
-            return Cell("undone" if journal.undone(e.id) else "struck" if gone else "", ink="muted")
-        text = (str(e.id), short_time(e.time), e.person, describe(e, self.kinds))[column]
+            return Cell("undone" if journal.undone(entry.id) else "struck" if gone else "", ink="muted")
+        text = (str(entry.id), short_time(entry.time), entry.person, describe(entry, self.kinds))[column]
         return Cell(text, ink="muted" if gone or column != 3 else "ink", struck=gone and column == 3)
 
 
-def describe(e: Entry, kinds: Kinds) -> str:
+def describe(entry: Entry, kinds: Kinds) -> str:
     """Return an entry in a few words."""
-    kind = kinds.get(e.kind)
-    said = kind.said(e) if kind is not None else f"“{e.kind}”, which this program doesn't know"
-    return said + (f"  (in place of entry {e.strikes})" if e.strikes and e.kind != "strike" else "")
+    kind = kinds.get(entry.kind)
+    said = kind.said(entry) if kind is not None else f"“{entry.kind}”, which this program doesn't know"
+    return said + (
+        f"  (in place of entry {entry.strikes})" if entry.strikes and entry.kind != "strike" else ""
+    )
 
 
 def short_time(iso: str) -> str:

@@ -115,8 +115,8 @@ class Face(Generic[D]):
     keys: Mapping[str, NextStep[D]] = field(init=False)
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "keys", {s.key: s for s in self.steps})
+        object.__setattr__(self, "keys", {step.key: step for step in self.steps})
 
     def stage(self, name: str) -> Stage[D]:
         """Return a stage by its name."""
-        return next(s for s in self.stages if s.name == name)
+        return next(stage for stage in self.stages if stage.name == name)

@@ -36,8 +36,8 @@ class UnknownDesk(Desk):
         return [LogSheet(self, self.kinds)]
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
-        p = Picture(width, height)
-        p.text(
+        picture = Picture(width, height)
+        picture.text(
             width / 2,
             height / 2,
             f"“{self.sort}”: no trade that this program knows",
@@ -46,11 +46,11 @@ class UnknownDesk(Desk):
             bold=True,
             align="centre",
         )
-        p.text(
+        picture.text(
             width / 2, height / 2 + 26, "Every entry is below, as it was made.", "muted", 15, align="centre"
         )
-        p.caption = f"A work of an unknown trade, {self.sort}"
-        return p
+        picture.caption = f"A work of an unknown trade, {self.sort}"
+        return picture
 
     def findings(self, stage: str) -> list[Finding]:
         return [

@@ -64,7 +64,7 @@ class WorkDesk(Desk):
         self.type = trade.key
         self.brings_in, self.handbook = trade.brings_in, trade.handbook
         self.face: Face[Any] = trade.face()
-        self.stage_names = tuple(s.name for s in self.face.stages)
+        self.stage_names = tuple(stage.name for stage in self.face.stages)
         self.half: dict[str, dict[Any, str]] = {}
         self.seen = -1
         self.begin()
@@ -117,7 +117,7 @@ class WorkDesk(Desk):
         return self.trade.state(self.result)
 
     def tabs(self) -> list[StageTab]:
-        return [StageTab(s.name, *s.full(self)) for s in self.face.stages]
+        return [StageTab(stage.name, *stage.full(self)) for stage in self.face.stages]
 
     def sheets(self, stage: str) -> list[Sheet]:
         return self.face.stage(stage).sheets(self)
@@ -184,7 +184,7 @@ class WorkDesk(Desk):
     def report(self, now: datetime | None = None) -> Callable[[], list[Picture]]:
         """Return what makes the pages of the report, from what stands now."""
         result, journal, heading = self.result, self.file.journal, self.heading(now)
-        said = [f for f in self.findings("Proof") if f.verdict != "todo"]
+        said = [finding for finding in self.findings("Proof") if finding.verdict != "todo"]
         return lambda: self.face.report(result, journal, heading, said)
 
     def writers(self) -> tuple[Writer[Any], ...]:

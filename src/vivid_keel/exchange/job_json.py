@@ -20,7 +20,7 @@ _FIELDS = ("id", "work", "kind", "body", "time", "person", "strikes", "after", "
 
 def write_job(entries: Iterable[Entry], sources: Mapping[int, bytes] | None = None) -> str:
     """Return a job as JSON text; bytes kept beside entries stand under `sources`, packed (zlib) and in base 64."""
-    rows = [{name: getattr(e, name) for name in _FIELDS} for e in entries]
+    rows = [{name: getattr(entry, name) for name in _FIELDS} for entry in entries]
     document: dict[str, Any] = {"format": FORMAT, "version": VERSION if sources else 1, "entries": rows}
     if sources:
         document["sources"] = {

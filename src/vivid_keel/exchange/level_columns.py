@@ -157,7 +157,7 @@ def find_columns(lines: list[str]) -> Columns:
     for number, line in enumerate(lines[:40]):
         for separator in (";", "\t", "|", ","):
             cells = next(csv.reader([line], delimiter=separator), [])
-            found = {k for c in cells if (k := meaning_of(c)[0]) not in {"", "left"}}
+            found = {k for cell in cells if (k := meaning_of(cell)[0]) not in {"", "left"}}
             if "mark" in found and found & NEEDED:
                 return _named(separator, number, cells)
     raise BookRefused(
@@ -177,7 +177,7 @@ def guess_columns(lines: list[str]) -> Columns:
     for number, line in enumerate(lines[:40]):
         for separator in (";", "\t", "|", ","):
             cells = next(csv.reader([line], delimiter=separator), [])
-            words = sum(bool(re.search(r"[^\W\d_]", c)) for c in cells)
+            words = sum(bool(re.search(r"[^\W\d_]", cell)) for cell in cells)
             if len(cells) > 1 and words and (best is None or words > best[0]):
                 best = words, Columns(separator, number, cells)
     if best is None:

@@ -83,7 +83,7 @@ def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None
             KeelError("no-sights", "there is no reading in this file", f"line {found.header_line + 1}")
         )
     if reader.problems:
-        raise BookRefused(sorted(reader.problems, key=lambda p: int(re.findall(r"\d+", p.where)[0])))
+        raise BookRefused(sorted(reader.problems, key=lambda point: int(re.findall(r"\d+", point.where)[0])))
     return book
 
 
@@ -97,7 +97,7 @@ def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int,
     for cells in reader:
         number = at + 1
         at = header_line + 1 + reader.line_num
-        row = [c.strip() for c in cells]
+        row = [cell.strip() for cell in cells]
         first = next((c for c in row if c), "")
         if not first or all(c in EMPTY for c in row):
             skipped["empty"] += 1
@@ -120,15 +120,15 @@ def _decimal_mark(rows: list[tuple[int, list[str]]], columns: dict[str, int], se
         return "."
     numeric = [columns[k] for k in ("reading", "bs", "is", "fs", "known", "distance") if k in columns]
     cells = [row[i] for _, row in rows for i in numeric if i < len(row)]
-    points = sum("." in c for c in cells)
-    commas = sum(bool(re.search(r"\d,\d", c)) for c in cells)
+    points = sum("." in cell for cell in cells)
+    commas = sum(bool(re.search(r"\d,\d", cell)) for cell in cells)
     return "," if commas > points else "."
 
 
 def _unit_of_cells(rows: list[tuple[int, list[str]]], columns: dict[str, int]) -> str:
     numeric = [columns[k] for k in ("reading", "bs", "is", "fs") if k in columns]
     cells = [row[i] for _, row in rows for i in numeric if i < len(row) and row[i] not in EMPTY]
-    marked = sum("'" in c or '"' in c or "′" in c or "″" in c for c in cells)
+    marked = sum("'" in cell or '"' in cell or "′" in cell or "″" in cell for cell in cells)
     return "ft-in" if cells and marked * 2 > len(cells) else "m"
 
 

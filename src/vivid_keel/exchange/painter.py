@@ -183,8 +183,8 @@ def _thinned(x: Any, y: Any) -> tuple[list[float], list[float]]:
     starts = np.flatnonzero(np.diff(column, prepend=column[0] - 1))
     ends = np.append(starts[1:], len(x))
     keep: set[int] = set()
-    for a, b in zip(starts.tolist(), ends.tolist(), strict=True):
-        keep |= {a, b - 1, a + int(y[a:b].argmin()), a + int(y[a:b].argmax())}
+    for start, end in zip(starts.tolist(), ends.tolist(), strict=True):
+        keep |= {start, end - 1, start + int(y[start:end].argmin()), start + int(y[start:end].argmax())}
     at = sorted(keep)
     return x[at].tolist(), y[at].tolist()
 

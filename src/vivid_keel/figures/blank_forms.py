@@ -27,9 +27,9 @@ def blank_form(school: str, unit: str, job: str, page: int) -> Picture:
     page : int
         Its number; type it in with the readings, so that the paper is found again.
     """
-    p = Picture(*A4)
-    p.text(LEFT, 46, "Level book", "ink", 16, bold=True)
-    p.text(RIGHT, 46, f"{school} · {UNIT_WORDS.get(unit, unit)}", "ink", 10, bold=True, align="right")
+    picture = Picture(*A4)
+    picture.text(LEFT, 46, "Level book", "ink", 16, bold=True)
+    picture.text(RIGHT, 46, f"{school} · {UNIT_WORDS.get(unit, unit)}", "ink", 10, bold=True, align="right")
     y = 66.0
     for row in (
         (("Job", job), ("Page", str(page)), ("Date", "")),
@@ -38,20 +38,20 @@ def blank_form(school: str, unit: str, job: str, page: int) -> Picture:
     ):
         for k, (name, value) in enumerate(row):
             x = LEFT + k * 168
-            p.text(x, y, name, "muted", 8)
-            p.text(x + 62, y, value, "ink", 9)
-            p.line(x + 60, y + 3, x + 158, y + 3, "rule", 0.6)
+            picture.text(x, y, name, "muted", 8)
+            picture.text(x + 62, y, value, "ink", 9)
+            picture.line(x + 60, y + 3, x + 158, y + 3, "rule", 0.6)
         y += 18
-    p.text(LEFT, y, "Benchmark", "muted", 8)
-    p.line(LEFT + 60, y + 3, LEFT + 230, y + 3, "rule", 0.6)
-    p.text(LEFT + 240, y, "its height", "muted", 8)
-    p.line(LEFT + 285, y + 3, LEFT + 370, y + 3, "rule", 0.6)
-    p.text(LEFT + 380, y, "from", "muted", 8)
-    p.line(LEFT + 402, y + 3, RIGHT, y + 3, "rule", 0.6)
+    picture.text(LEFT, y, "Benchmark", "muted", 8)
+    picture.line(LEFT + 60, y + 3, LEFT + 230, y + 3, "rule", 0.6)
+    picture.text(LEFT + 240, y, "its height", "muted", 8)
+    picture.line(LEFT + 285, y + 3, LEFT + 370, y + 3, "rule", 0.6)
+    picture.text(LEFT + 380, y, "from", "muted", 8)
+    picture.line(LEFT + 402, y + 3, RIGHT, y + 3, "rule", 0.6)
     y += 14
     for words in PROMPTS:
         y += 11
-        p.text(LEFT, y, words, "ink", 8)
+        picture.text(LEFT, y, words, "ink", 8)
     middle = ("HC",) if school == SCHOOLS[0] else ("Rise", "Fall")
     columns = [
         ("Mark", 96.0),
@@ -67,14 +67,14 @@ def blank_form(school: str, unit: str, job: str, page: int) -> Picture:
     top, step = y + 14, (BOTTOM - 64 - y - 14) / (LINES + 1)
     x = LEFT
     for name, wide in columns:
-        p.text(x + 3, top + step - 7, name, "ink", 8.5, bold=True)
-        p.line(x, top, x, top + step * (LINES + 1), "rule", 0.6)
+        picture.text(x + 3, top + step - 7, name, "ink", 8.5, bold=True)
+        picture.line(x, top, x, top + step * (LINES + 1), "rule", 0.6)
         if unit == "ft-in" and name in {"BS", "IS", "FS", "HC", "Height", "2nd look"}:
-            p.text(x + wide - 3, top + step - 7, "′  ″  ⅛", "muted", 7, align="right")
+            picture.text(x + wide - 3, top + step - 7, "′  ″  ⅛", "muted", 7, align="right")
         x += wide
-    p.line(RIGHT, top, RIGHT, top + step * (LINES + 1), "rule", 0.6)
+    picture.line(RIGHT, top, RIGHT, top + step * (LINES + 1), "rule", 0.6)
     for n in range(LINES + 2):
-        p.line(
+        picture.line(
             LEFT,
             top + n * step,
             RIGHT,
@@ -86,22 +86,22 @@ def blank_form(school: str, unit: str, job: str, page: int) -> Picture:
     sums = "Σ BS ________   − Σ FS ________   = ________      last − first ________"
     if len(middle) == 2:
         sums += "      Σ rise − Σ fall ________"
-    p.text(LEFT, foot, sums, "ink", 9)
-    p.text(
+    picture.text(LEFT, foot, sums, "ink", 9)
+    picture.text(
         LEFT,
         foot + 16,
         "These sums catch sums, not readings. Closing on a known mark catches readings: misclosure ________  allowed ________",
         "muted",
         8,
     )
-    p.text(
+    picture.text(
         LEFT,
         816,
         "Typing this in: give each reading this page's number and the time it was read.",
         "muted",
         7,
     )
-    return p
+    return picture
 
 
 UNIT_WORDS = {"m": "metres", "mm": "millimetres", "ft": "decimal feet", "ft-in": "feet, inches, eighths"}

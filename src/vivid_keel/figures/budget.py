@@ -9,10 +9,10 @@ from vivid_keel.figures.display import Picture
 
 def budget_bars(budget: Budget, title: str, width: float, height: float, unit: str = "mm") -> Picture:
     """Return the contributions of a budget as bars, the largest marked, with what would halve the whole."""
-    p = Picture(width, height)
+    picture = Picture(width, height)
     lines = sorted(zip(budget.lines, shares(budget), strict=True), key=lambda pair: -pair[0].u)
-    p.text(14, 26, title, "ink", 15, bold=True)
-    p.text(
+    picture.text(14, 26, title, "ink", 15, bold=True)
+    picture.text(
         width - 14,
         26,
         f"U = {budget.k:g}·u = {budget.U * 1000:.2f} {unit}",
@@ -22,16 +22,16 @@ def budget_bars(budget: Budget, title: str, width: float, height: float, unit: s
         align="right",
     )
     if budget.u <= 0:
-        p.text(width / 2, height / 2, "Nothing booked contributes yet.", "muted", 15, align="centre")
-        return p
+        picture.text(width / 2, height / 2, "Nothing booked contributes yet.", "muted", 15, align="centre")
+        return picture
     left, room = 290.0, min(38.0, (height - 96) / max(len(lines), 1))
     most = lines[0][0].u
     for k, (line, share) in enumerate(lines):
         y = 50 + k * room
-        p.text(left - 12, y + 17, line.name, "ink", 14, bold=k == 0, align="right")
+        picture.text(left - 12, y + 17, line.name, "ink", 14, bold=k == 0, align="right")
         wide = max(1.5, line.u / most * (width - left - 150))
-        p.box(left, y + 4, wide, room - 12, "leaf" if k else "raise", "raise" if k == 0 else "ink", 1.0)
-        p.text(
+        picture.box(left, y + 4, wide, room - 12, "leaf" if k else "raise", "raise" if k == 0 else "ink", 1.0)
+        picture.text(
             left + wide + 8,
             y + 17,
             f"{line.u * 1000:.2f} {unit} · {share * 100:.0f} %",
@@ -41,6 +41,6 @@ def budget_bars(budget: Budget, title: str, width: float, height: float, unit: s
         )
     y = 50 + len(lines) * room + 22
     want = "; ".join(f"{line.name} to {u * 1000:.2f} {unit}" for line, u in to_halve(budget))
-    p.text(14, min(y, height - 14), f"To halve it: {want}", "ink", 14, bold=True)
-    p.caption = f"{title}: U = {budget.U * 1000:.2f} {unit}; largest {lines[0][0].name}"
-    return p
+    picture.text(14, min(y, height - 14), f"To halve it: {want}", "ink", 14, bold=True)
+    picture.caption = f"{title}: U = {budget.U * 1000:.2f} {unit}; largest {lines[0][0].name}"
+    return picture

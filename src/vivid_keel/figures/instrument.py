@@ -19,8 +19,8 @@ def worth(instrument: Instrument, distances: list[float], width: float, height: 
     distances : list of float
         Sights booked so far [m]; nan where not known.
     """
-    p = Picture(width, height)
-    known = [d for d in distances if not is_missing(d)]
+    picture = Picture(width, height)
+    known = [distance for distance in distances if not is_missing(distance)]
     far = max([60.0 if instrument.from_distance >= 20 else 30.0, *known]) * 1.05
     d = np.linspace(0, far, 80)
     U = 2000 * reading_uncertainty(
@@ -36,28 +36,28 @@ def worth(instrument: Instrument, distances: list[float], width: float, height: 
         return base - v / peak * (base - top)
 
     curve = [(x(float(a)), y(float(b))) for a, b in zip(d, U, strict=True)]
-    p.poly([(x0, base), *curve, (x1, base)], "lit", "")
-    p.poly(curve, "", "raise", 2.4, closed=False)
-    p.line(x0, base, x1, base, "ink", 1.2)
-    p.line(x0, top, x0, base, "ink", 1.2)
+    picture.poly([(x0, base), *curve, (x1, base)], "lit", "")
+    picture.poly(curve, "", "raise", 2.4, closed=False)
+    picture.line(x0, base, x1, base, "ink", 1.2)
+    picture.line(x0, top, x0, base, "ink", 1.2)
     for tick in range(0, int(far) + 1, 10):
-        p.line(x(tick), base, x(tick), base + 5, "ink")
-        p.text(x(tick), base + 20, f"{tick}", "muted", 13, align="centre")
-    p.text(x1, base + 38, "length of the sight, m", "muted", 13, align="right")
+        picture.line(x(tick), base, x(tick), base + 5, "ink")
+        picture.text(x(tick), base + 20, f"{tick}", "muted", 13, align="centre")
+    picture.text(x1, base + 38, "length of the sight, m", "muted", 13, align="right")
     for share in (0.5, 1.0):
         value = float(U.max()) * share
-        p.line(x0 - 5, y(value), x0, y(value), "ink")
-        p.text(x0 - 10, y(value) + 5, f"{value:.1f}", "muted", 13, align="right")
+        picture.line(x0 - 5, y(value), x0, y(value), "ink")
+        picture.text(x0 - 10, y(value) + 5, f"{value:.1f}", "muted", 13, align="right")
     for v in known:
-        p.line(x(v), base - 9, x(v), base, "ink", 1.4)
-    p.text(14, 26, "U of one reading (k = 2), mm", "ink", 14, bold=True)
+        picture.line(x(v), base - 9, x(v), base, "ink", 1.4)
+    picture.text(14, 26, "U of one reading (k = 2), mm", "ink", 14, bold=True)
     title = instrument.name if instrument.stated else f"{instrument.name}: taken until you say otherwise"
-    p.text(width - 40, 26, title, "ink", 14, align="right")
+    picture.text(width - 40, 26, title, "ink", 14, align="right")
     unknown = len(distances) - len(known)
     if distances:
         said = f"{len(known)} sights with their distance stand on the axis"
         if unknown:
             said += f"; {unknown} without are taken as {instrument.reach:g} m"
-        p.text(x0, base + 38, said, "muted", 13)
-    p.caption = f"U of one reading: {U[0]:.1f} mm close by"
-    return p
+        picture.text(x0, base + 38, said, "muted", 13)
+    picture.caption = f"U of one reading: {U[0]:.1f} mm close by"
+    return picture

@@ -88,7 +88,7 @@ def contrast(a: str, b: str) -> float:
 
     def luminance(colour: str) -> float:
         parts = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
-        r, g, b = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in parts)
+        r, g, b = (part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts)
         return 0.2126 * r + 0.7152 * g + 0.0722 * b
 
     first, second = sorted((luminance(a), luminance(b)), reverse=True)

@@ -149,16 +149,18 @@ class Pages:
 
     def findings(self, findings: list[Finding]) -> None:
         """Set what the numbers say, each with its sign."""
-        for f in findings:
+        for finding in findings:
             self.need(28)
             self.y += 14
-            symbols.verdict(self.page, LEFT + 6, self.y - 3, f.verdict, 14)
-            for k, part in enumerate(wrapped(f.title, RIGHT - LEFT - 16, SIZE + 0.5, bold=True)):
+            symbols.verdict(self.page, LEFT + 6, self.y - 3, finding.verdict, 14)
+            for k, part in enumerate(wrapped(finding.title, RIGHT - LEFT - 16, SIZE + 0.5, bold=True)):
                 self.y += 13 if k else 0
                 self.page.text(LEFT + 16, self.y, part, "ink", SIZE + 0.5, bold=True)
-            self.line(f.text, ink="muted", indent=16)
-            if f.why is not None:
-                self.line(f"{f.why.formula}:  {f.why.numbers}", ink="muted", indent=16, size=SIZE - 1)
+            self.line(finding.text, ink="muted", indent=16)
+            if finding.why is not None:
+                self.line(
+                    f"{finding.why.formula}:  {finding.why.numbers}", ink="muted", indent=16, size=SIZE - 1
+                )
 
     def done(self) -> list[Picture]:
         """Number the pages and return them."""
@@ -207,19 +209,21 @@ def tail(pages: Pages, journal: Journal, work: int) -> None:
 
 def report_picture(pages: list[Picture], width: float, height: float) -> Picture:
     """Return a report's pages side by side, small."""
-    p = Picture(width, height)
+    picture = Picture(width, height)
     tall = height - 46
     scale = tall / A4[1]
     wide = A4[0] * scale
     fit = max(1, int((width - 28) // (wide + 18)))
     x = 18.0
     for page in pages[:fit]:
-        p.box(x + 3, 33, wide, tall, "rule", "")
-        p.box(x, 30, wide, tall, "bright", "rule")
-        p.items += placed(page, x, 30, scale)
+        picture.box(x + 3, 33, wide, tall, "rule", "")
+        picture.box(x, 30, wide, tall, "bright", "rule")
+        picture.items += placed(page, x, 30, scale)
         x += wide + 18
     n = len(pages)
-    p.text(14, 20, f"The report as it will be printed: {n} page{'s' if n > 1 else ''}", "ink", 13, bold=True)
-    p.text(width - 14, 20, "Ctrl+P writes the PDF", "muted", 13, align="right")
-    p.caption = f"Report of {n} pages"
-    return p
+    picture.text(
+        14, 20, f"The report as it will be printed: {n} page{'s' if n > 1 else ''}", "ink", 13, bold=True
+    )
+    picture.text(width - 14, 20, "Ctrl+P writes the PDF", "muted", 13, align="right")
+    picture.caption = f"Report of {n} pages"
+    return picture

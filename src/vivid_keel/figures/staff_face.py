@@ -42,7 +42,7 @@ def staff_face(
     others : tuple of (float, str)
         Readings drawn thinly beside the hair, such as the first look [m].
     """
-    p = Picture(width, height)
+    picture = Picture(width, height)
     feet = style.unit in {"ft-in", "in", "ft"}
     seen = span or (0.40 * FOOT if feet else 0.13)
     top, bottom = 10.0, height - 28.0
@@ -56,31 +56,33 @@ def staff_face(
     wide = min(170.0, width * 0.56)
     x = (width - wide) / 2
     low, high = centre - seen / 2, centre + seen / 2
-    p.box(x, top, wide, bottom - top, "bright", "ink", 1.4)
-    (_feet_face if feet else _metric_face)(p, low, high, x, wide, y)
+    picture.box(x, top, wide, bottom - top, "bright", "ink", 1.4)
+    (_feet_face if feet else _metric_face)(picture, low, high, x, wide, y)
     for value, words in others:
         if low < value < high:
-            p.line(x - 26, y(value), x + wide + 26, y(value), "raise", 1.4)
-            p.text(x + wide + 30, y(value) + 5, words, "raise", 13)
+            picture.line(x - 26, y(value), x + wide + 26, y(value), "raise", 1.4)
+            picture.text(x + wide + 30, y(value) + 5, words, "raise", 13)
     if low <= hair <= high:
-        p.line(14, y(hair), width - 14, y(hair), "keel", 2.6)
+        picture.line(14, y(hair), width - 14, y(hair), "keel", 2.6)
         for half in (
             0.02,
             -0.02,
         ):  # the stadia hairs are short, so that they are not taken for the middle one
             if low < hair + half < high:
-                p.line(x + wide / 2 - 26, y(hair + half), x + wide / 2 + 26, y(hair + half), "keel", 1.0)
-        p.text(20, y(hair) - 8, show_length(hair, style), "keel", 18, bold=True, ground=True)
-    p.drag = Drag(y(hair), -way / scale, hair)  # upside down, down is more
+                picture.line(
+                    x + wide / 2 - 26, y(hair + half), x + wide / 2 + 26, y(hair + half), "keel", 1.0
+                )
+        picture.text(20, y(hair) - 8, show_length(hair, style), "keel", 18, bold=True, ground=True)
+    picture.drag = Drag(y(hair), -way / scale, hair)  # upside down, down is more
     if title:
-        p.text(width - 16, 28, title, "ink", 14, bold=True, align="right", ground=True)
+        picture.text(width - 16, 28, title, "ink", 14, bold=True, align="right", ground=True)
     step = (
         "an eighth" if style.unit in {"ft-in", "in"} else "a hundredth of a foot" if feet else "a millimetre"
     )
     words = f"Slide the hair to what you see · arrow keys move it by {step} · Enter takes it"
-    p.text(14, height - 9, words if width > 560 else "Slide the hair, or arrow keys", "muted", 13)
-    p.caption = f"Staff face, hair at {show_length(hair, style, unit=True)}"
-    return p
+    picture.text(14, height - 9, words if width > 560 else "Slide the hair, or arrow keys", "muted", 13)
+    picture.caption = f"Staff face, hair at {show_length(hair, style, unit=True)}"
+    return picture
 
 
 def hair_step(style: LengthStyle) -> float:
@@ -90,50 +92,50 @@ def hair_step(style: LengthStyle) -> float:
     return FOOT / 100 if style.unit == "ft" else 0.001
 
 
-def _metric_face(p: Picture, low: float, high: float, x: float, wide: float, y: Ruler) -> None:
+def _metric_face(picture: Picture, low: float, high: float, x: float, wide: float, y: Ruler) -> None:
     """Blocks of 10 mm, five and five; the fifth ones joined by a bar; the colour changes with the metre."""
     for n in range(max(0, math.floor(low * 100) - 1), math.ceil(high * 100) + 1):
         ink = "staff" if (n // 100) % 2 == 0 else "raise"
         group = n % 10
         left = x + (0.06 if group < 5 else 0.30) * wide
         if n % 2 == 0:
-            _block(p, left, wide * 0.24, n / 100, (n + 1) / 100, low, high, y, ink)
+            _block(picture, left, wide * 0.24, n / 100, (n + 1) / 100, low, high, y, ink)
         if group in (0, 5):  # the bar that makes the group a figure of its own
-            _block(p, x + 0.27 * wide, wide * 0.06, n / 100, (n + 5) / 100, low, high, y, ink)
+            _block(picture, x + 0.27 * wide, wide * 0.06, n / 100, (n + 5) / 100, low, high, y, ink)
     for n in range(max(0, math.floor(low * 10)), math.ceil(high * 10) + 1):
         h = n / 10
         if low < h < high:
             ink = "staff" if int(n // 10) % 2 == 0 else "raise"
-            p.line(x + 0.56 * wide, y(h), x + wide, y(h), ink, 1.2)
+            picture.line(x + 0.56 * wide, y(h), x + wide, y(h), ink, 1.2)
         for part, size, bold in ((0.0, 30, True), (0.05, 15, False)):
             at = h + part
             if low < at + 0.012 and at + 0.012 < high:
                 ink = "staff" if int(at + 1e-9) % 2 == 0 else "raise"
                 words = f"{at:.1f}" if not part else f"{at:.2f}"
-                p.text(
+                picture.text(
                     x + 0.79 * wide, y(at + 0.012) + size * 0.36, words, ink, size, bold=bold, align="centre"
                 )
     for n in range(math.ceil(low * 1000), math.floor(high * 1000) + 1):
         # Millimetres are estimated on a staff; here fine ticks at the edge help the hand.
         long = 0.035 if n % 5 == 0 else 0.02
-        p.line(x, y(n / 1000), x + long * wide, y(n / 1000), "muted", 0.8)
+        picture.line(x, y(n / 1000), x + long * wide, y(n / 1000), "muted", 0.8)
 
 
-def _feet_face(p: Picture, low: float, high: float, x: float, wide: float, y: Ruler) -> None:
+def _feet_face(picture: Picture, low: float, high: float, x: float, wide: float, y: Ruler) -> None:
     """Bars of an eighth, longer at the half and the inch; inches in figures, feet larger and in the other colour."""
     eighth = INCH / 8
     for n in range(max(0, math.floor(low / eighth) - 1), math.ceil(high / eighth) + 1):
         if n % 2 == 0:
             long = 0.46 if n % 8 == 0 else 0.36 if n % 8 == 4 else 0.26
-            _block(p, x + 0.05 * wide, wide * long, n * eighth, (n + 1) * eighth, low, high, y, "staff")
+            _block(picture, x + 0.05 * wide, wide * long, n * eighth, (n + 1) * eighth, low, high, y, "staff")
     for n in range(max(0, math.floor(low / INCH)), math.ceil(high / INCH) + 1):
         h = n * INCH
         if not low < h + INCH * 0.2 < high:
             continue
         foot, inch = divmod(n, 12)
         if inch:
-            p.text(x + 0.66 * wide, y(h) + 7, f"{inch}", "staff", 20, bold=True, align="centre")
-        p.text(
+            picture.text(x + 0.66 * wide, y(h) + 7, f"{inch}", "staff", 20, bold=True, align="centre")
+        picture.text(
             x + 0.88 * wide,
             y(h) + (11 if not inch else 5),
             f"{foot}′",
@@ -145,17 +147,17 @@ def _feet_face(p: Picture, low: float, high: float, x: float, wide: float, y: Ru
 
 
 def _block(
-    p: Picture, x: float, wide: float, a: float, b: float, low: float, high: float, y: Ruler, ink: str
+    picture: Picture, x: float, wide: float, a: float, b: float, low: float, high: float, y: Ruler, ink: str
 ) -> None:
     a, b = max(a, low), min(b, high)
     if b > a:
         up = min(y(a), y(b))
-        p.box(x, up, wide, abs(y(b) - y(a)), ink, "")
+        picture.box(x, up, wide, abs(y(b) - y(a)), ink, "")
 
 
-def staff(p: Picture, x: float, y: float, w: float, h: float) -> None:
+def staff(picture: Picture, x: float, y: float, w: float, h: float) -> None:
     """Draw a staff or scale with its blocks."""
-    p.box(x, y, w, h, "paper", "staff")
+    picture.box(x, y, w, h, "paper", "staff")
     blocks = max(2, int(h / 9))
     step = h / blocks
-    p.items.append(Blocks(tuple((x, y + i * step, w, step) for i in range(0, blocks, 2)), "staff"))
+    picture.items.append(Blocks(tuple((x, y + i * step, w, step) for i in range(0, blocks, 2)), "staff"))

@@ -10,7 +10,7 @@ HIGH, LOW = "+", "-"
 """Behind "out": to which side it is out."""
 
 
-def verdict(p: Picture, x: float, y: float, kind: str, size: float = VIAL) -> None:
+def verdict(picture: Picture, x: float, y: float, kind: str, size: float = VIAL) -> None:
     """Draw a verdict as a small vial centred on (x, y): two strokes and a bubble.
 
     "in": the bubble between the strokes. "out+" or "out-": past the right or the left one; "out", where there is no
@@ -21,36 +21,36 @@ def verdict(p: Picture, x: float, y: float, kind: str, size: float = VIAL) -> No
     state, side = kind.rstrip(HIGH + LOW), kind[-1:]
     for at in (x - stroke, x + stroke):
         if state in {"in", "out", "open"}:
-            p.line(at, y - tall, at, y + tall, state, 1.5 * k)
+            picture.line(at, y - tall, at, y + tall, state, 1.5 * k)
         else:
             for dot in (-4.6, 0.0, 4.6):
-                p.disc(at, y + dot * k, 0.8 * k, "muted", "muted", 0.5 * k)
+                picture.disc(at, y + dot * k, 0.8 * k, "muted", "muted", 0.5 * k)
     if state == "in":
-        p.disc(x, y, r, "in", "in")
+        picture.disc(x, y, r, "in", "in")
     elif state == "open":
-        p.items.append(Disc(x + stroke, y, r, "open", "open", 1.4 * k, half=True))
+        picture.items.append(Disc(x + stroke, y, r, "open", "open", 1.4 * k, half=True))
     elif state == "out":
         past = stroke + r + 1.4 * k
         for at in {HIGH: (x + past,), LOW: (x - past,)}.get(side, (x - past, x + past)):
-            p.disc(at, y, r - 0.4 * k, "out", "out")
+            picture.disc(at, y, r - 0.4 * k, "out", "out")
 
 
-def raise_wedge(p: Picture, x: float, y: float, size: float = 11.0) -> None:
+def raise_wedge(picture: Picture, x: float, y: float, size: float = 11.0) -> None:
     """Draw the solid wedge of a raise, its heel at (x, y)."""
-    p.poly([(x, y), (x + size, y), (x + size, y - size * 0.75)], "raise", "raise")
+    picture.poly([(x, y), (x + size, y), (x + size, y - size * 0.75)], "raise", "raise")
 
 
-def lower_wedge(p: Picture, x: float, y: float, size: float = 11.0) -> None:
+def lower_wedge(picture: Picture, x: float, y: float, size: float = 11.0) -> None:
     """Draw the hollow wedge of a lowering, hanging from (x, y)."""
-    p.poly([(x, y - size * 0.75), (x + size, y - size * 0.75), (x + size, y)], "", "lower", 1.6)
+    picture.poly([(x, y - size * 0.75), (x + size, y - size * 0.75), (x + size, y)], "", "lower", 1.6)
 
 
-def move(p: Picture, x: float, y: float, value: float, decimals: int = 1, size: float = 14.0) -> None:
+def move(picture: Picture, x: float, y: float, value: float, decimals: int = 1, size: float = 14.0) -> None:
     """Draw a move [m] as its wedge and number in millimetres, centred on x, baseline at y."""
     text = f"{abs(value) * 1000:.{decimals}f}"
     ink = "raise" if value >= 0 else "lower"
     if value >= 0:
-        raise_wedge(p, x - 6, y - size - 1)
+        raise_wedge(picture, x - 6, y - size - 1)
     else:
-        lower_wedge(p, x - 6, y - size - 2)
-    p.text(x, y, text, ink, size, bold=True, align="centre", ground=True)
+        lower_wedge(picture, x - 6, y - size - 2)
+    picture.text(x, y, text, ink, size, bold=True, align="centre", ground=True)

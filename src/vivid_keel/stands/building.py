@@ -56,8 +56,8 @@ class Building:
     def pack(self, stacks: list[tuple[float, ...]], before: list[tuple[float, ...]] | None = None) -> None:
         """Put these leaves in under every support, in place of those of before, let down, and let it settle."""
         old = before or [()] * self.n
-        put = np.array([sum(s) - sum(o) for s, o in zip(stacks, old, strict=True)])
-        leaves = np.array([len(s) - len(o) for s, o in zip(stacks, old, strict=True)])
+        put = np.array([sum(stack) - sum(o) for stack, o in zip(stacks, old, strict=True)])
+        leaves = np.array([len(stack) - len(o) for stack, o in zip(stacks, old, strict=True)])
         support = (put - leaves * self.interface) * (1 - self.sink)
         self.heights = self.heights + self.carry @ support
         self.lifts += int((put > 0).sum())

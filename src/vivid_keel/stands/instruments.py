@@ -120,27 +120,31 @@ def reads(
 
 
 def _ideal(
-    procedure: Procedure, way: str, step: Step, t: Traits, h: Hidden, seen: Mapping[str, Seen]
+    procedure: Procedure, way: str, step: Step, traits: Traits, h: Hidden, seen: Mapping[str, Seen]
 ) -> tuple[float, float, float]:
     key, kind = step.key.partition("/")[0], procedure.key
     if kind in {"reversal", "plumb"}:
         own, base = (h["level"], h["surface"]) if kind == "reversal" else (h["plumb"], h["wall"])
         side = 1 if key == "a1" else -1
-        if t.electronic:
-            return base + side * own, t.number("noise"), t.number("last-digit")
+        if traits.electronic:
+            return base + side * own, traits.number("noise"), traits.number("last-digit")
         if way == "fence":
             return (
                 (0.0, 0.0, 0.1)
                 if key == "a1"
-                else (-2 * own / t.division, t.number("share") * math.sqrt(2), 0.1)
+                else (-2 * own / traits.division, traits.number("share") * math.sqrt(2), 0.1)
             )
-        return (base + side * own) / t.division, t.number("share"), 0.1
+        return (base + side * own) / traits.division, traits.number("share"), 0.1
     if kind == "straightness":
         if key == "thicker":
             return 0.0, 0.0, 0.00001
-        return h.get("gap", 0.001) + (h["bow"] if key == "g1" else -h["bow"]), t.number("u", GAP), 0.00001
+        return (
+            h.get("gap", 0.001) + (h["bow"] if key == "g1" else -h["bow"]),
+            traits.number("u", GAP),
+            0.00001,
+        )
     if kind in {"two-peg", "cone"}:
-        return _pegs(kind, way, key, t, h, seen)
+        return _pegs(kind, way, key, traits, h, seen)
     if kind == "field":
         fore = key.startswith("q")
         return 1.5 - (h["pegs"] if fore else 0.0), h["one"] / math.sqrt(2), 0.0
@@ -150,26 +154,30 @@ def _ideal(
     if kind == "plate":
         return 2 * h["plate"], 0.2 * math.sqrt(2), 0.1
     if kind in {"axes", "line", "line-plumb"}:
-        return _laser(kind, key, t, h, seen)
+        return _laser(kind, key, traits, h, seen)
     if kind == "tube":
-        return h["water"] + (h["index"] if key == "e1" else 0.0), t.number("u"), 0.0005
+        return h["water"] + (h["index"] if key == "e1" else 0.0), traits.number("u"), 0.0005
     if kind == "hydrostatic":
         n = int(step.key.partition("/")[2])
         if key == "t":
             return 8.0 + 0.5 * (n - 1), 0.0, 0.25
-        return h["drift"] * (seen[f"t/{n}"].value - seen["t/1"].value), t.number("u"), t.number("last-digit")
+        return (
+            h["drift"] * (seen[f"t/{n}"].value - seen["t/1"].value),
+            traits.number("u"),
+            traits.number("last-digit"),
+        )
     if kind == "string":
         if key == "span":
-            return t.number("span"), 0.0, 0.01
+            return traits.number("span"), 0.0, 0.01
         return (h["off"], TAPED, 0.001) if key == "off" else (h["pull"], PULL * h["pull"], 0.5)
     if kind == "plumb-frame":
-        return h["twist"] + (h["frame"] if key == "m1" else -h["frame"]), t.number("u"), 0.0001
+        return h["twist"] + (h["frame"] if key == "m1" else -h["frame"]), traits.number("u"), 0.0001
     assert kind == "staff"
-    return (FOOT if key == "foot" else ACROSS) - h[key], t.number("u"), 0.0002
+    return (FOOT if key == "foot" else ACROSS) - h[key], traits.number("u"), 0.0002
 
 
 def _pegs(
-    kind: str, way: str, key: str, t: Traits, h: Hidden, seen: Mapping[str, Seen]
+    kind: str, way: str, key: str, traits: Traits, h: Hidden, seen: Mapping[str, Seen]
 ) -> tuple[float, float, float]:
     plan = LAYOUT[way].distances if kind == "two-peg" else (1.0, 19.0, 19.0, 1.0)
     d = dict(zip(("d1a", "d1b", "d2a", "d2b"), plan, strict=True))
@@ -177,28 +185,34 @@ def _pegs(
         return d[key], 0.0, 0.1
     which = key.rstrip("'")
     distance = seen[f"d{which[1]}{which[0]}"].value
-    u = t.number("u") + t.number("grows") * max(distance - t.number("from", 0.0), 0.0)
+    u = traits.number("u") + traits.number("grows") * max(distance - traits.number("from", 0.0), 0.0)
     line = h["eye"] + (0.07 if which[1] == "2" else 0.0) - (h.get("pegs", 0.0) if which[0] == "b" else 0.0)
     return ideal_reading(line, h["collimation" if kind == "two-peg" else "cone"], distance), u, 0.0001
 
 
-def _laser(kind: str, key: str, t: Traits, h: Hidden, seen: Mapping[str, Seen]) -> tuple[float, float, float]:
+def _laser(
+    kind: str, key: str, traits: Traits, h: Hidden, seen: Mapping[str, Seen]
+) -> tuple[float, float, float]:
     if key in {"d", "w", "h"}:
         return {"d": 20.0 if kind == "axes" else 5.0, "w": 5.0, "h": 2.4}[key], 0.0, 0.01
     if kind == "axes":
         d = seen["d"].value
         rise = h["x" if key[0] == "x" else "y"] * d
-        return h["eye"] + (rise if key[1] == "p" else -rise), mark_u(t, d), 0.0001
+        return h["eye"] + (rise if key[1] == "p" else -rise), mark_u(traits, d), 0.0001
     if kind == "line":
         rise = {"l": -0.5, "m": 0.0, "r": 0.5}[key] * h["tilt"] * seen["w"].value
-        return h["eye"] + rise + (h["line-bow"] if key == "m" else 0.0), mark_u(t, seen["d"].value), 0.0001
+        return (
+            h["eye"] + rise + (h["line-bow"] if key == "m" else 0.0),
+            mark_u(traits, seen["d"].value),
+            0.0001,
+        )
     lean = h["lean"] * seen["h"].value
     return 0.004 + (lean if key == "top" else 0.0), 0.0005, 0.0001
 
 
 def plan(procedure: Procedure, way: str, traits: Traits, cycles: int) -> list[Step]:
     """Return the steps of a whole check, so many cycles of it; what is optional is left out."""
-    first = [s for s in procedure.steps(traits, way, {}) if _done(s)]
+    first = [step for step in procedure.steps(traits, way, {}) if _done(step)]
     last = max(s.cycle for s in first)
     steps = [s for s in first if s.cycle <= cycles]
     for n in range(last + 1, cycles + 1):  # further cycles ask for what the last of the first ones asked for

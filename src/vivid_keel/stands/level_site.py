@@ -311,10 +311,12 @@ def _undoing(booked: BookedRun, kind: str) -> list[Slip]:
         kind in BLOCKS or kind == "swapped"
     ):  # what was read must have been on the staff, on its side of the line
         way = -1.0 if kind == "swapped" else 1.0
-        read = [booked.middle[s.rows[0]] - way * s.added[0][2] for s in slips]
-        slips = [s for s, r in zip(slips, read, strict=True) if _readable(r, booked.middle[s.rows[0]])]
+        read = [booked.middle[slip.rows[0]] - way * slip.added[0][2] for slip in slips]
+        slips = [
+            slip for slip, r in zip(slips, read, strict=True) if _readable(r, booked.middle[slip.rows[0]])
+        ]
     if kind in {"swapped", "columns"}:  # doing it again undoes it
-        return [replace(s, added=tuple((i, sort, -d) for i, sort, d in s.added)) for s in slips]
+        return [replace(slip, added=tuple((i, sort, -d) for i, sort, d in slip.added)) for slip in slips]
     return slips
 
 

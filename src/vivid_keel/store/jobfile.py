@@ -105,7 +105,7 @@ class JobFile:
         self.older = False
         self.unknown = ""
         self._next = max(journal.entries, default=0) + 1
-        self._act = max((e.act for e in journal.entries.values()), default=0) + 1
+        self._act = max((entry.act for entry in journal.entries.values()), default=0) + 1
 
     @classmethod
     def create(
@@ -143,7 +143,7 @@ class JobFile:
         file.journal = journal
         journal.source_of = file.source_of
         file._next = max(journal.entries, default=0) + 1
-        file._act = max((e.act for e in entries), default=0) + 1
+        file._act = max((entry.act for entry in entries), default=0) + 1
         return file
 
     @classmethod
@@ -253,7 +253,9 @@ class JobFile:
         time = self._clock().isoformat(timespec="milliseconds")
         entries = numbered(self.kinds(), drafts, self._next, self._act, time, self.person)
         self._check_references(entries)
-        sources = {e.id: d.source for e, d in zip(entries, drafts, strict=True) if d.source is not None}
+        sources = {
+            e.id: draft.source for e, draft in zip(entries, drafts, strict=True) if draft.source is not None
+        }
         self._insert(entries, sources)
         for entry in entries:
             self.journal.add(entry)
@@ -361,17 +363,17 @@ class JobFile:
         packed = [(id, zlib.compress(raw, 1)) for id, raw in sources.items()]
         rows = [
             (
-                e.id,
-                e.work,
-                e.kind,
-                _written(e.body),
-                e.time,
-                e.person,
-                e.strikes,
-                e.after,
-                e.act,
+                entry.id,
+                entry.work,
+                entry.kind,
+                _written(entry.body),
+                entry.time,
+                entry.person,
+                entry.strikes,
+                entry.after,
+                entry.act,
             )
-            for e in entries
+            for entry in entries
         ]
         try:
             self._db.execute("BEGIN IMMEDIATE")

@@ -86,7 +86,7 @@ def check_sources(db: sqlite3.Connection, journal: Journal, kinds: Kinds) -> Non
 
 def unknown_words(journal: Journal, kinds: Kinds, knows: Callable[[str], bool]) -> str:
     """Return what in a file is not known here, in words; "" where all is."""
-    strange = sorted({e.kind for e in journal.entries.values()} - set(kinds))
+    strange = sorted({entry.kind for entry in journal.entries.values()} - set(kinds))
     works = [w for w in journal.works() if not knows(str(w.body["type"]))]
     said = []
     if works:

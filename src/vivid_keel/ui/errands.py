@@ -340,9 +340,15 @@ class Errands:
             self.copy_report()
             return
         work = window.desk.work
-        entries = [e for e in window.file.journal.entries.values() if e.work == work or e.id == work]
+        entries = [
+            entry for entry in window.file.journal.entries.values() if entry.work == work or entry.id == work
+        ]
         self._copy(
-            trouble.report("\n".join(json.dumps([e.id, e.kind, e.body], ensure_ascii=False) for e in entries))
+            trouble.report(
+                "\n".join(
+                    json.dumps([entry.id, entry.kind, entry.body], ensure_ascii=False) for entry in entries
+                )
+            )
         )
 
     def _copy(self, text: str) -> None:

@@ -83,12 +83,14 @@ class KitWindow(ActingWindow):
     def _spans(self, sights: bool) -> list[tuple[str, float]]:
         """Lengths the job's works want to be right over."""
         desks = self._put_by.get(id(self.job), ({}, None))[0] if self.in_kit else self.desks
-        return [s for d in desks.values() for s in d.own_spans(sights)][:3]
+        return [s for desk in desks.values() for s in desk.own_spans(sights)][:3]
 
     def looks(self) -> list[Look]:
         """What the job's works want looked at again, the soonest first."""
         desks = self._put_by.get(id(self.job), ({}, None))[0] if self.in_kit else self.desks
-        return sorted((look for d in desks.values() for look in d.own_looks()), key=lambda look: look.day)
+        return sorted(
+            (look for desk in desks.values() for look in desk.own_looks()), key=lambda look: look.day
+        )
 
     def open_kit(self, *, make: bool = False) -> KitFile | None:
         """Return the kit, opened when first wanted; None where there is none yet (`make` begins one)."""

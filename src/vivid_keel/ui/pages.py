@@ -36,20 +36,20 @@ MARKS = ((".", "a point: 1.482"), (",", "a comma: 1,482"))
 
 def sketch_of(listed: Listed) -> Callable[[Picture], None]:
     """Return what draws a trade's sketch into a picture."""
-    return lambda p: p.items.extend(drawn(listed.resource("sketch.json")).items)
+    return lambda point: point.items.extend(drawn(listed.resource("sketch.json")).items)
 
 
-def book_sketch(p: Picture) -> None:
+def book_sketch(picture: Picture) -> None:
     """Draw a page of a level book in small."""
-    w, h = p.width, p.height
-    p.box(w * 0.22, h * 0.06, w * 0.56, h * 0.9, "bright", "ink", 1.2)
+    w, h = picture.width, picture.height
+    picture.box(w * 0.22, h * 0.06, w * 0.56, h * 0.9, "bright", "ink", 1.2)
     for k in range(7):
         y = h * (0.2 + 0.105 * k)
-        p.line(w * 0.26, y, w * 0.74, y, "rule", 1.0)
+        picture.line(w * 0.26, y, w * 0.74, y, "rule", 1.0)
         for c, (x, every) in enumerate(((0.28, 1), (0.46, 3), (0.58, 2), (0.67, 1))):
             if (k + c) % every == 0:
-                p.line(w * x, y - 4, w * (x + 0.05 + 0.02 * (c == 0)), y - 4, "muted", 3.0)
-    p.line(w * 0.22, h * 0.94, w * 0.78, h * 0.94, "keel", 2.4)
+                picture.line(w * x, y - 4, w * (x + 0.05 + 0.02 * (c == 0)), y - 4, "muted", 3.0)
+    picture.line(w * 0.22, h * 0.94, w * 0.78, h * 0.94, "keel", 2.4)
 
 
 class Card(QAbstractButton):
@@ -65,14 +65,14 @@ class Card(QAbstractButton):
     def sizeHint(self) -> QSize:
         return self.size()
 
-    def keyPressEvent(self, e: QKeyEvent | None) -> None:
-        assert e is not None
-        if e.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.click()
             return
-        super().keyPressEvent(e)
+        super().keyPressEvent(event)
 
-    def paintEvent(self, e: QPaintEvent | None) -> None:
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self, f"card {self._title}") as p:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             r = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
@@ -165,7 +165,7 @@ class StartPage(QWidget):
         for path in paths:
             button = QPushButton(f"{Path(path).stem}   —   {Path(path).parent}")
             button.setProperty("role", "link")
-            button.clicked.connect(lambda _=False, p=path: self.recent.emit(p))
+            button.clicked.connect(lambda _=False, point=path: self.recent.emit(point))
             self._recent.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
 
 
@@ -302,4 +302,4 @@ class RefusedPage(QWidget):
         """List what was wrong and where."""
         n = len(problems)
         self._title.setText(f"{name} was refused: {n} place{'s' if n > 1 else ''}")
-        self.list.setPlainText("\n".join(f"{p.where}: {p.message}" for p in problems))
+        self.list.setPlainText("\n".join(f"{problem.where}: {problem.message}" for problem in problems))

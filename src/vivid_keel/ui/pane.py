@@ -64,7 +64,7 @@ class WorkingLabel(QLabel):
             working.title,
             working.formula,
             working.numbers.replace(";  ", "\n"),
-            *[f"· {s}" for s in working.sources if s],
+            *[f"· {source}" for source in working.sources if source],
         ]
         if working.note:
             parts.append(working.note)
@@ -143,7 +143,7 @@ class NextButton(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(290, 74)
 
-    def paintEvent(self, e: QPaintEvent | None) -> None:
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self, "the next step") as p:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             r = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)

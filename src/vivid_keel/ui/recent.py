@@ -18,14 +18,14 @@ def recent_jobs() -> list[str]:
     """Return the paths of jobs opened lately that are still there."""
     try:
         paths = json.loads(_file().read_text())
-        return [p for p in paths if isinstance(p, str) and Path(p).exists()][:MOST]
+        return [path for path in paths if isinstance(path, str) and Path(path).exists()][:MOST]
     except (OSError, ValueError, TypeError):
         return []
 
 
 def remember(path: Path) -> None:
     """Put a job at the head of the list; a list that can't be written is no reason to stop."""
-    paths = [str(path), *[p for p in recent_jobs() if p != str(path)]][:MOST]
+    paths = [str(path), *[recent_job for recent_job in recent_jobs() if recent_job != str(path)]][:MOST]
     try:
         _file().parent.mkdir(parents=True, exist_ok=True)
         _file().write_text(json.dumps(paths))

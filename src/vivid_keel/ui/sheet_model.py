@@ -21,8 +21,8 @@ class SheetModel(QAbstractTableModel):
 
     def set_sheet(self, sheet: Sheet) -> bool:
         """Show a sheet; one of the same kind only grows or shrinks, so a long book isn't laid out anew."""
-        same = type(sheet) is type(self.sheet) and [c.title for c in sheet.columns] == [
-            c.title for c in self.sheet.columns
+        same = type(sheet) is type(self.sheet) and [column.title for column in sheet.columns] == [
+            column.title for column in self.sheet.columns
         ]
         count = sheet.count
         if same and count > self._rows:

@@ -31,38 +31,38 @@ KEPT = 80
 """Rows kept as painted: what a screen shows, and what was scrolled by lately."""
 
 
-def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
+def _content(painter: QPainter, rect: QRect, cell: Cell, right: bool) -> None:
     """Paint a cell: its sign, then its text on its side."""
-    left = r.left() + 5
+    left = rect.left() + 5
     if cell.sign:
-        p = Picture(1, 1)
+        picture = Picture(1, 1)
         if cell.sign == "raise":
-            symbols.raise_wedge(p, left + 1, r.center().y() + 6)
+            symbols.raise_wedge(picture, left + 1, rect.center().y() + 6)
         elif cell.sign == "lower":
-            symbols.lower_wedge(p, left + 1, r.center().y() + 6)
+            symbols.lower_wedge(picture, left + 1, rect.center().y() + 6)
         else:
-            symbols.verdict(p, left + 11, r.center().y() + 1, cell.sign)
-        paint(painter, p.items, theme.palette)
+            symbols.verdict(picture, left + 11, rect.center().y() + 1, cell.sign)
+        paint(painter, picture.items, theme.palette)
         left += 20 if cell.sign in {"raise", "lower"} else 26
     text = cell.text or cell.hint
     if not text:
         return
     size, bold = 15 if right or cell.bold else 14, cell.bold and bool(cell.text)
-    room = r.right() - left - 5
+    room = rect.right() - left - 5
     if right and text_length(text, size, bold) > room:
         size = 13  # a number is not cut short
     if cell.narrow and text_length(text, size, bold) > room:
         text = cell.narrow
     painter.setPen(theme.colour("muted" if not cell.text else cell.ink))
     if text_length(text, size, bold) > room:
-        _in_lines(painter, r, left, room, text, bold=bold, struck=cell.struck)
+        _in_lines(painter, rect, left, room, text, bold=bold, struck=cell.struck)
         return
     x = left + room - text_length(text, size, bold) if right else left
     # Whole pixels: digits stand sharp and straight above each other.
     paint_text(
         painter,
         round(x),
-        round(r.top() + r.height() / 2 + 0.36 * size),
+        round(rect.top() + rect.height() / 2 + 0.36 * size),
         text,
         size,
         bold=bold,
@@ -71,12 +71,12 @@ def _content(painter: QPainter, r: QRect, cell: Cell, right: bool) -> None:
 
 
 def _in_lines(
-    painter: QPainter, r: QRect, left: int, room: int, text: str, *, bold: bool, struck: bool
+    painter: QPainter, rect: QRect, left: int, room: int, text: str, *, bold: bool, struck: bool
 ) -> None:
     """Paint a text that is too long for its cell in two lines, or more and smaller: nothing of it is cut."""
     lines, size = fitted(text, room, 13, 2, 11, bold=bold)
     leading = min(size * 1.05, (ROW - 2) / len(lines))
-    top = r.top() + (ROW - leading * len(lines)) / 2
+    top = rect.top() + (ROW - leading * len(lines)) / 2
     for k, line in enumerate(lines):
         paint_text(
             painter, left, round(top + k * leading + 0.82 * size), line, size, bold=bold, struck=struck
@@ -191,16 +191,16 @@ class SheetView(QTableView):
         for i, column in enumerate(columns):
             self.setColumnWidth(i, int(column.width * (tight if column.right else terse)) or spare)
 
-    def paintEvent(self, e: QPaintEvent | None) -> None:
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         """Paint the rows in sight, a row at a time: several times quicker than a delegate a cell."""
-        assert e is not None
+        assert event is not None
         port = self.viewport()
         assert port is not None
         with painting(port, type(self.sheet).__name__) as painter:
-            self._paint_rows(painter, port, e)
+            self._paint_rows(painter, port, event)
 
-    def _paint_rows(self, painter: QPainter, port: QWidget, e: QPaintEvent) -> None:
-        sheet, area, current = self.sheet, e.rect(), self.currentIndex()
+    def _paint_rows(self, painter: QPainter, port: QWidget, event: QPaintEvent) -> None:
+        sheet, area, current = self.sheet, event.rect(), self.currentIndex()
         first = max(0, self.rowAt(area.top()))
         last = self.rowAt(area.bottom())
         last = sheet.count - 1 if last < 0 else min(last, sheet.count - 1)
@@ -209,7 +209,7 @@ class SheetView(QTableView):
             for c, k in enumerate(sheet.columns)
         ]
         wide = port.width()
-        region = e.region()
+        region = event.region()
         for row in range(first, last + 1):
             top = self.rowViewportPosition(row)
             if not region.intersects(QRect(0, top, wide, ROW)):
@@ -250,8 +250,8 @@ class SheetView(QTableView):
         self._rows[row] = (looks, image)
         return image
 
-    def resizeEvent(self, e: QResizeEvent | None) -> None:
-        super().resizeEvent(e)
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
         self._widths()
         self._place_editor()
 
@@ -346,7 +346,7 @@ class SheetView(QTableView):
         )
         self._place_reason(r)
 
-    def _place_reason(self, r: QRect) -> None:
+    def _place_reason(self, rect: QRect) -> None:
         port = self.viewport()
         assert port is not None
         if self._reason.isHidden():
@@ -354,9 +354,9 @@ class SheetView(QTableView):
         wide = min(460, port.width() - 20)
         self._reason.setFixedWidth(wide)
         tall = self._reason.heightForWidth(wide)
-        x = max(6, min(r.left(), port.width() - wide - 6))
-        below = r.bottom() + 4
-        y = below if below + tall < port.height() else r.top() - tall - 4
+        x = max(6, min(rect.left(), port.width() - wide - 6))
+        below = rect.bottom() + 4
+        y = below if below + tall < port.height() else rect.top() - tall - 4
         self._reason.setGeometry(x, max(2, y), wide, tall)
         self._reason.raise_()
 
@@ -480,12 +480,14 @@ class SheetView(QTableView):
         self.go(place)
         return True
 
-    def keyPressEvent(self, e: QKeyEvent | None) -> None:
-        assert e is not None
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
         index = self.currentIndex()
-        plain = not e.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        plain = not event.modifiers() & ~(
+            Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
+        )
         if index.isValid() and plain:
-            key, text = Qt.Key(e.key()), e.text()
+            key, text = Qt.Key(event.key()), event.text()
             editable = self.model_.cell(index.row(), index.column()).editable
             if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2):
                 self._enter(index, editable)
@@ -498,7 +500,7 @@ class SheetView(QTableView):
                     editor.insert(text)
                     editor.setModified(True)
                 return
-        super().keyPressEvent(e)
+        super().keyPressEvent(event)
 
     def _enter(self, index: QModelIndex, editable: bool) -> None:
         if editable:
@@ -506,9 +508,9 @@ class SheetView(QTableView):
             return
         self._book(lambda: self.sheet.enter(index.row()))
 
-    def mousePressEvent(self, e: QMouseEvent | None) -> None:
-        assert e is not None
-        index = self.indexAt(e.position().toPoint())
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        index = self.indexAt(event.position().toPoint())
         if self.half_typed() is not None and self._editor is not None and self._editor.text().strip():
             if not self.take():
                 return
@@ -519,8 +521,8 @@ class SheetView(QTableView):
                 (index.row(), index.column()), edit=self.model_.cell(index.row(), index.column()).editable
             )
 
-    def mouseDoubleClickEvent(self, e: QMouseEvent | None) -> None:
-        assert e is not None
-        index = self.indexAt(QPointF(e.position()).toPoint())
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        index = self.indexAt(QPointF(event.position()).toPoint())
         if index.isValid() and not self.model_.cell(index.row(), index.column()).editable:
             self._enter(index, False)

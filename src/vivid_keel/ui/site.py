@@ -193,38 +193,38 @@ class SiteMode(QWidget):
 
     def refresh(self) -> None:
         """Show what is asked for now."""
-        b = self.booking
-        if b is None:
+        booking = self.booking
+        if booking is None:
             return
         for label in (self.head, self.ask, self.said):
-            ink = "wrong" if label is self.said and b.wrong else label.property("ink")
+            ink = "wrong" if label is self.said and booking.wrong else label.property("ink")
             label.setStyleSheet(f"font-size: {label.property('pixels')}px; color: {theme.palette[ink]};")
-        self.head.setText(b.head())
-        self.ask.setText(b.ask())
-        self.said.setText(b.said)
+        self.head.setText(booking.head())
+        self.ask.setText(booking.ask())
+        self.said.setText(booking.said)
         if not self.name.hasFocus() or not self.name.isModified():
-            self.name.setText(b.mark)
+            self.name.setText(booking.mark)
             self.name.setModified(False)
-        self.value.setText(b.text.replace("-", "−") or "–")
-        self.value.setToolTip(b.unit_label)
+        self.value.setText(booking.text.replace("-", "−") or "–")
+        self.value.setToolTip(booking.unit_label)
         self.value.setStyleSheet(
-            f"font-size: {66 if len(b.text) < 9 else 44}px; font-weight: bold; padding: 6px 14px; min-height: 84px; "
-            f"border: 4px solid {theme.palette['wrong' if b.wrong else 'ink']}; border-radius: 5px; background: {theme.palette['paper']};"
+            f"font-size: {66 if len(booking.text) < 9 else 44}px; font-weight: bold; padding: 6px 14px; min-height: 84px; "
+            f"border: 4px solid {theme.palette['wrong' if booking.wrong else 'ink']}; border-radius: 5px; background: {theme.palette['paper']};"
         )
         for k, button in enumerate(self.kinds):
-            button.setChecked(k == b.kind)
+            button.setChecked(k == booking.kind)
             chosen = (
                 f"background: {theme.palette['night']}; color: {theme.palette['on-night']};"
-                if k == b.kind
+                if k == booking.kind
                 else ""
             )
             button.setStyleSheet(f"font-size: 17px; {chosen}")
-        self._show_choices(b)
-        self.picture.step = b.step
-        self.picture.show_picture(b.picture)
+        self._show_choices(booking)
+        self.picture.step = booking.step
+        self.picture.show_picture(booking.picture)
 
-    def _show_choices(self, b: SiteBooking) -> None:
-        names = b.names()
+    def _show_choices(self, booking: SiteBooking) -> None:
+        names = booking.names()
         while self.choices.count() > len(names):
             item = self.choices.takeAt(self.choices.count() - 1)
             if item is not None and (widget := item.widget()) is not None:

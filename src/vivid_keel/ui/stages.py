@@ -94,7 +94,7 @@ class StageWindow(Frame):
         sheets = desk.sheets(self.stage)
         self.sheet_number = min(self.sheet_number, len(sheets) - 1)
         self.sheet.show_sheet(sheets[self.sheet_number])
-        self.sheets.show_names([s.name for s in sheets], self.sheet_number)
+        self.sheets.show_names([sheet.name for sheet in sheets], self.sheet_number)
         views = desk.views(self.stage)
         self.view_number = min(self.view_number, max(0, len(views) - 1))
         self.views.show_names(views, self.view_number)
@@ -204,7 +204,12 @@ class StageWindow(Frame):
     def next_region(self) -> None:
         regions: list[QWidget] = [self.works, self.picture, self.sheet, self.pane.next]
         at = next(
-            (i for i, r in enumerate(regions) if r.hasFocus() or r.isAncestorOf(self.focusWidget() or r)), 1
+            (
+                i
+                for i, region in enumerate(regions)
+                if region.hasFocus() or region.isAncestorOf(self.focusWidget() or region)
+            ),
+            1,
         )
         regions[(at + 1) % len(regions)].setFocus()
 

@@ -46,7 +46,7 @@ class StageButton(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(118, 42)
 
-    def paintEvent(self, e: QPaintEvent | None) -> None:
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         with painting(self, "a stage's tab") as p:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             r = QRectF(self.rect()).adjusted(1, 1, -1, -4)
@@ -157,9 +157,9 @@ class WorkPainter(QStyledItemDelegate):
             int(Qt.AlignmentFlag.AlignLeft),
             painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, box.width()),
         )
-        p = Picture(1, 1)
-        symbols.verdict(p, r.right() - 16, r.top() + 15, verdict)
-        paint(painter, p.items, theme.palette)
+        picture = Picture(1, 1)
+        symbols.verdict(picture, r.right() - 16, r.top() + 15, verdict)
+        paint(painter, picture.items, theme.palette)
         painter.restore()
 
 
@@ -194,12 +194,12 @@ class WorkList(QListWidget):
         if current not in self._ids:
             self.setCurrentRow(-1)
 
-    def keyPressEvent(self, e: QKeyEvent | None) -> None:
-        assert e is not None
-        if e.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._open()
             return
-        super().keyPressEvent(e)
+        super().keyPressEvent(event)
 
     def _open(self) -> None:
         if 0 <= self.currentRow() < len(self._ids):

@@ -23,7 +23,7 @@ class Theme:
         assert isinstance(app, QApplication)
         load_fonts()
         app.setFont(font(14))
-        p = self.palette
+        palette = self.palette
         colours = QPalette()
         for role, ink in (
             (QPalette.ColorRole.Window, "desk"),
@@ -40,9 +40,9 @@ class Theme:
             (QPalette.ColorRole.AlternateBase, "side"),
             (QPalette.ColorRole.Link, "raise"),
         ):
-            colours.setColor(role, QColor(p[ink]))
+            colours.setColor(role, QColor(palette[ink]))
         app.setPalette(colours)
-        app.setStyleSheet(SHEET.format(**{k.replace("-", "_"): v for k, v in p.items()}))
+        app.setStyleSheet(SHEET.format(**{k.replace("-", "_"): v for k, v in palette.items()}))
 
     def colour(self, role: str) -> QColor:
         """Return a role's colour."""

@@ -28,26 +28,28 @@ class Footer(QWidget):
         with painting(self, f"the sums under {type(self.sheet).__name__}") as p:
             self._paint(p)
 
-    def _paint(self, p: QPainter) -> None:
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def _paint(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         x = 6.0
         parts = self.sheet.footer()
         self.setAccessibleName(" · ".join(text for text, _ in parts))
         for text, sign in parts:
-            p.setFont(font(14, bool(sign)))
-            p.setPen(theme.colour(sign if sign in {"in", "open"} else "ink"))
-            wide = p.fontMetrics().horizontalAdvance(text)
-            p.drawText(QRectF(x, 0, wide + 4, 22), int(Qt.AlignmentFlag.AlignVCenter), text)
+            painter.setFont(font(14, bool(sign)))
+            painter.setPen(theme.colour(sign if sign in {"in", "open"} else "ink"))
+            wide = painter.fontMetrics().horizontalAdvance(text)
+            painter.drawText(QRectF(x, 0, wide + 4, 22), int(Qt.AlignmentFlag.AlignVCenter), text)
             x += wide + 12
             if sign:
                 picture = Picture(1, 1)
                 symbols.verdict(picture, x + 8, 11, sign)
-                paint(p, picture.items, theme.palette)
+                paint(painter, picture.items, theme.palette)
                 x += 26
             x += 14
-        p.setFont(font(13))
-        p.setPen(theme.colour("muted"))
-        p.drawText(QRectF(6, 23, self.width() - 8, 20), int(Qt.AlignmentFlag.AlignVCenter), self.sheet.hint)
+        painter.setFont(font(13))
+        painter.setPen(theme.colour("muted"))
+        painter.drawText(
+            QRectF(6, 23, self.width() - 8, 20), int(Qt.AlignmentFlag.AlignVCenter), self.sheet.hint
+        )
 
 
 class UnderSheet(QWidget):

@@ -98,5 +98,5 @@ def page_checks(reduction: Reduction) -> PageChecks:
 
 def _between_ends(reduction: Reduction, setups: list[int], first: list[int], last: list[int]) -> float:
     """First reading less last reading, over the set-ups: what rises and falls must add up to."""
-    r = reduction.readings
-    return float(sum(r[first[s]] - r[last[s]] for s in setups))
+    readings = reduction.readings
+    return float(sum(readings[first[setup]] - readings[last[setup]] for setup in setups))

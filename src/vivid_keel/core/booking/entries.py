@@ -14,6 +14,6 @@ MARK = EntryKind(
         "from_work": "whole number",
         "from_mark": "text",
     },
-    lambda e: f"known mark {e.body['name']}, {e.body['height']['text']}, {e.body['source']}",
+    lambda entry: f"known mark {entry.body['name']}, {entry.body['height']['text']}, {entry.body['source']}",
 )
 """A mark whose height is known, or taken from another work."""

@@ -146,7 +146,7 @@ class Layout:
             return None
         row = self.foresight[-1]
         mark = self.marks[row]
-        if mark not in self.listed or any(t.row == row for t in self.troubles):
+        if mark not in self.listed or any(trouble.row == row for trouble in self.troubles):
             return None
         path = self.path
         if not path:
@@ -213,7 +213,7 @@ def extended(layout: Layout, kind: int, mark: str, s: int) -> Layout:
         layout.source + more,
         layout.parent + more,
         layout.start + ([float("nan")] if more else []),
-        [t for t in layout.troubles if t.code != "no-backsight"],
+        [trouble for trouble in layout.troubles if trouble.code != "no-backsight"],
         list(layout.passed),
     )
     marks = [*layout.marks, mark]
@@ -221,7 +221,7 @@ def extended(layout: Layout, kind: int, mark: str, s: int) -> Layout:
 
     def seen_before(name: str, s: int) -> int | None:
         """Only a backsight that is neither carried nor listed asks, so looking back serves."""
-        wrong = {t.row for t in links.troubles if t.code == "wrong-order"}
+        wrong = {trouble.row for trouble in links.troubles if trouble.code == "wrong-order"}
         for i in range(row - 1, -1, -1):
             if layout.marks[i] == name and layout.kinds[i] != BS and i not in wrong and layout.setup[i] != s:
                 return i

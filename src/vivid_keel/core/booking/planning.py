@@ -175,18 +175,18 @@ def _set_up(places: list[_Place], i: int, j: int, m: Reach, known: bool) -> tupl
     a, b = places[i], places[j]
     if known and b[0] - a[0] > 2 * m.longest + 1e-9:
         return None
-    read = [a, *(p for p in places[i + 1 : j] if p[2]), b]
+    read = [a, *(place for place in places[i + 1 : j] if place[2]), b]
     low, high = max(p[1] for p in read) + LOWEST, min(p[1] for p in read) + m.staff
     middle = (a[0] + b[0]) / 2
     best: tuple[float, _Place] | None = None
-    for p in places[i : j + 1]:
-        if low - m.eye > p[1] + 1e-9 or high - m.crouch < p[1] - 1e-9 or low > high:
+    for place in places[i : j + 1]:
+        if low - m.eye > place[1] + 1e-9 or high - m.crouch < place[1] - 1e-9 or low > high:
             continue
-        if known and max(p[0] - a[0], b[0] - p[0]) > m.longest + 1e-9:
+        if known and max(place[0] - a[0], b[0] - place[0]) > m.longest + 1e-9:
             continue
-        off = abs(p[0] - middle)
+        off = abs(place[0] - middle)
         if best is None or off < best[0]:
-            best = (off, p)
+            best = (off, place)
     if best is None:
         return None
     stand = best[1]
@@ -210,6 +210,6 @@ def _set_up(places: list[_Place], i: int, j: int, m: Reach, known: bool) -> tupl
 
 
 def _leg(places: list[_Place], i: int) -> str:
-    before = next(p[2] for p in reversed(places[: i + 1]) if p[2])
-    after = next(p[2] for p in places[i + 1 :] if p[2])
+    before = next(place[2] for place in reversed(places[: i + 1]) if place[2])
+    after = next(place[2] for place in places[i + 1 :] if place[2])
     return f"{before} to {after}"

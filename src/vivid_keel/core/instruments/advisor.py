@@ -113,12 +113,12 @@ def hindered(tool: Tool, conditions: frozenset[str], span: float, now: datetime)
 
 def over_span(tool: Tool, span: float, now: datetime) -> Budget | None:
     """Return the budget of a height difference over a span [m]; None for what reads no height difference."""
-    t = tool.traits
+    traits = tool.traits
     key = tool.kind.key
     if key in {"spirit", "precision", "electronic"}:
-        length = t.number("length")
+        length = traits.number("length")
         steps = max(1.0, math.ceil(span / length - 1e-9))
-        one = t.number("noise") if t.electronic else t.number("share") * t.division
+        one = traits.number("noise") if traits.electronic else traits.number("share") * traits.division
         lines = [
             BudgetLine(f"reading, {steps:g} × put down", one * min(length, span) * math.sqrt(steps)),
             BudgetLine("its own error, as far as known", _left(tool, "level", now) * span),
@@ -126,41 +126,43 @@ def over_span(tool: Tool, span: float, now: datetime) -> Budget | None:
         if key == "precision" and steps > 1:
             lines.append(BudgetLine("stepping from place to place", 0.02e-3 * math.sqrt(steps)))
     elif key in {"optical", "rotary", "line"}:
-        u = t.number("u") + t.number("grows") * max(span - t.number("from", 0.0), 0.0)
+        u = traits.number("u") + traits.number("grows") * max(span - traits.number("from", 0.0), 0.0)
         name = {"optical": "collimation", "rotary": "x", "line": "line"}[key]
         lines = [
             BudgetLine("two readings", u * math.sqrt(2)),
             BudgetLine("its own error, sights unequal by the span", _left(tool, name, now) * span),
         ]
         if key != "optical":
-            lines.append(BudgetLine("width of the beam", 0.1 * t.number("spot", 0.0) * span / math.sqrt(3)))
+            lines.append(
+                BudgetLine("width of the beam", 0.1 * traits.number("spot", 0.0) * span / math.sqrt(3))
+            )
     elif key == "tube":
         lines = [
-            BudgetLine("two marks", t.number("u") * math.sqrt(2)),
-            BudgetLine("legs 2 degrees apart", 0.0002 * 2 * t.number("column") / math.sqrt(3)),
+            BudgetLine("two marks", traits.number("u") * math.sqrt(2)),
+            BudgetLine("legs 2 degrees apart", 0.0002 * 2 * traits.number("column") / math.sqrt(3)),
         ]
     elif key == "hydrostatic":
         lines = [
-            BudgetLine("two readings", t.number("u") * math.sqrt(2)),
+            BudgetLine("two readings", traits.number("u") * math.sqrt(2)),
             BudgetLine("drift in a quarter of an hour", _left(tool, "drift", now) / 4),
         ]
     elif key == "string":
-        spans = max(1.0, math.ceil(span / t.number("span") - 1e-9))
+        spans = max(1.0, math.ceil(span / traits.number("span") - 1e-9))
         lines = [
             BudgetLine(
                 f"{spans:g} span{'s' if spans > 1 else ''} of string",
-                STRING * t.number("span") * math.sqrt(spans),
+                STRING * traits.number("span") * math.sqrt(spans),
             )
         ]
     elif key == "boards":
         lines = [
-            BudgetLine("two sights", t.number("u") * math.sqrt(2)),
-            BudgetLine("board level", t.number("share") * t.division * span),
+            BudgetLine("two sights", traits.number("u") * math.sqrt(2)),
+            BudgetLine("board level", traits.number("share") * traits.division * span),
         ]
     elif key == "straightedge":
         lines = [
-            BudgetLine("gap", t.number("u")),
-            BudgetLine("its own bow", t.number("bow-limit") / math.sqrt(3)),
+            BudgetLine("gap", traits.number("u")),
+            BudgetLine("its own bow", traits.number("bow-limit") / math.sqrt(3)),
         ]
     else:
         return None

@@ -6,10 +6,11 @@ from vivid_keel.core.kinds import EntryKind, Kinds
 
 KIT_KINDS: Kinds = {
     "trait": EntryKind(
-        {"name": "text!", "text": "text!", "value": "number"}, lambda e: f"{e.body['name']}: {e.body['text']}"
+        {"name": "text!", "text": "text!", "value": "number"},
+        lambda entry: f"{entry.body['name']}: {entry.body['text']}",
     ),
     "check": EntryKind(
-        {"procedure": "text!", "way": "text!"}, lambda e: f"check begun: {e.body['procedure']}"
+        {"procedure": "text!", "way": "text!"}, lambda entry: f"check begun: {entry.body['procedure']}"
     ),
     "seen": EntryKind(
         {
@@ -19,18 +20,20 @@ KIT_KINDS: Kinds = {
             "value": "number",
             "step_size": "number!",
         },
-        lambda e: f"check, {e.body['step']}: {e.body['text']}",
+        lambda entry: f"check, {entry.body['step']}: {entry.body['text']}",
     ),
     "decided": EntryKind(
-        {"check": "whole number!", "decision": "text!"}, lambda e: f"decided: {e.body['decision']}"
+        {"check": "whole number!", "decision": "text!"}, lambda entry: f"decided: {entry.body['decision']}"
     ),
     "happened": EntryKind(
         {"what": "text!", "note": "text"},
-        lambda e: f"{e.body['what']}{', ' + e.body['note'] if e.body.get('note') else ''}",
+        lambda entry: f"{entry.body['what']}{', ' + entry.body['note'] if entry.body.get('note') else ''}",
     ),
     "question": EntryKind(
         {"tolerance": "reading!", "span": "reading!", "conditions": "text"},
-        lambda e: f"asked which instrument: {e.body['tolerance']['text']} over {e.body['span']['text']}",
+        lambda entry: (
+            f"asked which instrument: {entry.body['tolerance']['text']} over {entry.body['span']['text']}"
+        ),
     ),
 }
 """By the name they have in a file."""

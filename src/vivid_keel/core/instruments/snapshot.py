@@ -26,7 +26,9 @@ def taken_from(tool: Tool, now: datetime) -> Instrument:
     t, way = tool.traits, WAY[tool.kind.way]
     state = tool.state(now)
     point = tool.worth(OWN_ERROR.get(tool.kind.key, ""), now)
-    decision = next((c.decided for c in tool.checks if point is not None and c.id == point.check), "")
+    decision = next(
+        (check.decided for check in tool.checks if point is not None and check.id == point.check), ""
+    )
     stated = {k: k in tool.stated for k in ("u", "grows", "from")}
     start = t.number("from") if stated["from"] else way.from_distance
     return Instrument(
@@ -51,7 +53,9 @@ def taken_from(tool: Tool, now: datetime) -> Instrument:
 def staff_from_kit(tool: Tool, now: datetime) -> Staff:
     """Return the snapshot of a staff of the kit on a day: by how much its foot makes every reading too long."""
     state, point = tool.state(now), tool.worth("foot", now)
-    decision = next((c.decided for c in tool.checks if point is not None and c.id == point.check), "")
+    decision = next(
+        (check.decided for check in tool.checks if point is not None and check.id == point.check), ""
+    )
     known = point is not None and bool(decision)
     return Staff(
         tool.name,

@@ -92,7 +92,7 @@ class CheckRun:
     def steps(self) -> list[Step]:
         """Its steps, in order; once it is decided only those that were booked."""
         steps = self.procedure.steps(self.traits, self.way, self.seen)
-        return [s for s in steps if s.key in self.seen] if self.decided else steps
+        return [step for step in steps if step.key in self.seen] if self.decided else steps
 
     @property
     def booked(self) -> int:
@@ -104,7 +104,11 @@ class CheckRun:
 
     def next_step(self) -> Step | None:
         """The first step that wants booking, the begun cycle first, else the first of a further cycle."""
-        missing = [s for s in self.steps if s.key not in self.seen and not (s.optional and s.cycle <= 1)]
+        missing = [
+            step
+            for step in self.steps
+            if step.key not in self.seen and not (step.optional and step.cycle <= 1)
+        ]
         must = [s for s in missing if not s.optional]
         if must:
             return must[0]
@@ -181,12 +185,16 @@ class Tool:
     @property
     def open_check(self) -> CheckRun | None:
         """The check last begun and not decided."""
-        found = [c for c in self.checks if not c.decided]
+        found = [check for check in self.checks if not check.decided]
         return found[-1] if found else None
 
     def open_of(self, procedure: str, way: str) -> CheckRun | None:
         """The check of a kind that was begun last and not decided: to go on with."""
-        found = [c for c in self.checks if not c.decided and (c.procedure.key, c.way) == (procedure, way)]
+        found = [
+            check
+            for check in self.checks
+            if not check.decided and (check.procedure.key, check.way) == (procedure, way)
+        ]
         return found[-1] if found else None
 
     @property
@@ -195,7 +203,7 @@ class Tool:
         return self.traits.number("every", 30.0)
 
     def decided(self) -> list[CheckRun]:
-        return [c for c in self.checks if c.decided and c.outcome.found]
+        return [check for check in self.checks if check.decided and check.outcome.found]
 
     def history(self) -> dict[str, list[HistoryPoint]]:
         """Return every error over time, from decided checks, oldest first."""
@@ -217,9 +225,11 @@ class Tool:
     def drift(self, key: str, now: datetime) -> Drift | None:
         """Return the line fitted since the last break, days counted from now; None for too few."""
         points = self.since_break(key, now)
-        days = np.array([(p.time - now).total_seconds() / 86400 for p in points])
+        days = np.array([(point.time - now).total_seconds() / 86400 for point in points])
         return (
-            fit_drift(days, np.array([p.value for p in points]), np.array([p.U / 2 for p in points]))
+            fit_drift(
+                days, np.array([point.value for point in points]), np.array([point.U / 2 for point in points])
+            )
             if points
             else None
         )
@@ -237,7 +247,7 @@ class Tool:
         """Checks that are kept up: the usual one of the kind, and every other that was ever done."""
         done = {c.procedure.key for c in self.decided()}
         also = {"plumb"} if self.kind.key == "spirit" else set()
-        return [p for i, p in enumerate(self.kind.checks) if i == 0 or p in done or p in also]
+        return [check for i, check in enumerate(self.kind.checks) if i == 0 or check in done or check in also]
 
     def due(self, now: datetime) -> list[Due]:
         """Return when each check that is kept up falls due."""
@@ -314,8 +324,8 @@ def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
     assert kind is not None
     stated = with_stated(kind.traits, _said(journal, work))
     texts, ids = stated.texts, stated.ids
-    numbers = {t.key: stated.values[t.key] for t in kind.traits if t.unit != "text"}
-    known = {t.key: t for t in kind.traits}
+    numbers = {trait.key: stated.values[trait.key] for trait in kind.traits if trait.unit != "text"}
+    known = {trait.key: trait for trait in kind.traits}
     for key in ids:
         if key in numbers and math.isnan(numbers[key]):
             numbers[key] = parse_fact(known[key], texts[key]).value

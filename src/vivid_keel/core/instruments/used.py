@@ -89,23 +89,23 @@ def instrument_of(journal: Journal, work: int, unit: str) -> Instrument:
 
 def instrument_from(entry: Entry) -> Instrument:
     """Return the instrument that an entry records."""
-    b = entry.body
+    body = entry.body
     return Instrument(
-        b["name"],
-        b["way"],
-        float(b["u_m"]),
-        float(b["per_metre"]),
-        float(b["from_m"]),
-        float(b["reach_m"]),
-        None if "collimation_rad" not in b else float(b["collimation_rad"]),
-        float(b.get("hair_factor", 100.0)),
-        b.get("note", ""),
+        body["name"],
+        body["way"],
+        float(body["u_m"]),
+        float(body["per_metre"]),
+        float(body["from_m"]),
+        float(body["reach_m"]),
+        None if "collimation_rad" not in body else float(body["collimation_rad"]),
+        float(body.get("hair_factor", 100.0)),
+        body.get("note", ""),
         True,
-        int(b.get("tool", 0)),
-        b.get("state", ""),
-        b.get("checked", ""),
-        None if "u_collimation_rad" not in b else float(b["u_collimation_rad"]),
-        b.get("decision", ""),
+        int(body.get("tool", 0)),
+        body.get("state", ""),
+        body.get("checked", ""),
+        None if "u_collimation_rad" not in body else float(body["u_collimation_rad"]),
+        body.get("decision", ""),
     )
 
 
@@ -145,15 +145,15 @@ class Staff:
 
 def staff_from(entry: Entry) -> Staff:
     """Return the staff that an entry holds."""
-    b = entry.body
+    body = entry.body
     return Staff(
-        b["name"],
-        float(b["foot_m"]),
-        float(b.get("u_foot_m", 0.0)),
-        int(b.get("tool", 0)),
-        b.get("state", ""),
-        b.get("checked", ""),
-        b.get("decision", ""),
+        body["name"],
+        float(body["foot_m"]),
+        float(body.get("u_foot_m", 0.0)),
+        int(body.get("tool", 0)),
+        body.get("state", ""),
+        body.get("checked", ""),
+        body.get("decision", ""),
     )
 
 

@@ -68,4 +68,4 @@ def as_fall(result: Moved) -> tuple[tuple[float, float], float]:
 
 
 def _places(result: Moved) -> Floats:
-    return np.array([(p.x, p.y) for p in result.book.points], dtype=np.float64).reshape(-1, 2)
+    return np.array([(point.x, point.y) for point in result.book.points], dtype=np.float64).reshape(-1, 2)

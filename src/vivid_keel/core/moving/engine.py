@@ -68,7 +68,7 @@ def bring(
     try:
         engine = _engine_target(book, task)
         drawn = (
-            np.array([p.wanted for p, h in zip(points, has, strict=True) if h])
+            np.array([point.wanted for point, h in zip(points, has, strict=True) if h])
             if book.target.kind == "given"
             else 0.0
         )
@@ -150,7 +150,7 @@ def _lifts(book: MovingBook, learned: Learned, moves: Floats, to_move: list[int]
         return moves.copy()
     n = len(moves)
     asked = np.where(np.isin(np.arange(n), to_move), moves, np.where(np.isnan(moves), np.nan, 0.0))
-    there = np.array([p.stack for p in book.points]) if book.means.kind == LEAVES else None
+    there = np.array([point.stack for point in book.points]) if book.means.kind == LEAVES else None
     only_up = book.limits.ways == RAISE
     lifts = np.where(
         np.isnan(moves), np.nan, learned.response.moves_for(asked, raise_only=only_up, most=there)
@@ -166,10 +166,10 @@ def _lifts_elsewhere(book: MovingBook, task: Task, moves: Floats, verdicts: list
     """
     assert task.influence is not None
     response = task.learned.response or Response(task.influence)
-    if not any(v and v != PROVEN_IN for v in verdicts):
+    if not any(verdict and verdict != PROVEN_IN for verdict in verdicts):
         return np.zeros(task.influence.shape[1])
     known = ~np.isnan(moves)
-    asked = np.where([v == PROVEN_IN for v in verdicts], 0.0, moves)
+    asked = np.where([verdict == PROVEN_IN for verdict in verdicts], 0.0, moves)
     lifts = np.linalg.lstsq(response.matrix[known], asked[known], rcond=None)[0]
     return np.asarray(np.where(np.abs(lifts) < 1e-7, 0.0, lifts), dtype=np.float64)
 
@@ -178,19 +178,19 @@ def order_of_work(
     book: MovingBook, moves: Floats, verdicts: list[str], rank: npt.NDArray[np.int_]
 ) -> list[int]:
     """Return the points to move in the order the work goes, by their moves (n,) [m]; what is proven in stays untouched."""
-    todo = np.array([bool(v) and v != PROVEN_IN for v in verdicts], dtype=bool)
+    todo = np.array([bool(verdict) and verdict != PROVEN_IN for verdict in verdicts], dtype=bool)
     if book.limits.order == "need":
         at = np.flatnonzero(todo)
         ordered: list[int] = at[np.lexsort((rank[at], -np.abs(moves[at])))].tolist()
         return ordered
-    xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
+    xy = np.array([(point.x, point.y) for point in book.points]).reshape(-1, 2)
     return order(np.where(todo, moves, np.nan), xy, book.limits.order)
 
 
 def _feet(book: MovingBook) -> tuple[int, ...]:
     if book.limits.order != "three" or not book.points:
         return ()
-    return three_feet(np.array([(p.x, p.y) for p in book.points])) or ()
+    return three_feet(np.array([(point.x, point.y) for point in book.points])) or ()
 
 
 def _broken(book: MovingBook, moves: Floats, to_move: list[int]) -> list[int]:
@@ -264,7 +264,7 @@ def target_is_plane(book: MovingBook) -> bool:
 def _engine_target(book: MovingBook, task: Task) -> Target:
     choice = book.target
     if choice.kind == "keep":
-        name = next((p.name for p in book.points if p.id == choice.point), "")
+        name = next((point.name for point in book.points if point.id == choice.point), "")
         return Target("keep", name=name)
     if choice.kind == "height":
         return Target("height", height=task.shows.height_of(choice.reading))

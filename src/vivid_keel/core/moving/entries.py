@@ -14,7 +14,7 @@ MOVING_KINDS: Kinds = {
             "gradient_y": "number",
             "lift_m": "number",
         },
-        lambda e: f"target: {e.body['kind']}",
+        lambda entry: f"target: {entry.body['kind']}",
     ),
     "limits": EntryKind(
         {
@@ -31,23 +31,25 @@ MOVING_KINDS: Kinds = {
             "feet_m": "number",
             "leaf_size": "text",
         },
-        lambda e: "tolerance and packing rules",
+        lambda entry: "tolerance and packing rules",
     ),
     "mover": EntryKind(
-        {"what": "text!", "values": "set of numbers!"}, lambda e: f"moved by {e.body['what']}"
+        {"what": "text!", "values": "set of numbers!"}, lambda entry: f"moved by {entry.body['what']}"
     ),
     "leaf": EntryKind(
         {"leaf": "reading!", "count": "whole number!"},
-        lambda e: f"stock: {e.body['count']} leaves of {e.body['leaf']['text']}",
+        lambda entry: f"stock: {entry.body['count']} leaves of {entry.body['leaf']['text']}",
     ),
     "pass": EntryKind(
         {"put": "set of numbers!", "leaves": "set of numbers!", "used": "set of numbers"},
-        lambda e: f"round finished: {len(e.body['put'])} supports packed",
+        lambda entry: f"round finished: {len(entry.body['put'])} supports packed",
     ),
     "hangs": EntryKind(
         {"name": "text!", "row": "text!", "x_m": "number!"},
-        lambda e: f"hangs on {e.body['row']}: {e.body['name']}",
+        lambda entry: f"hangs on {entry.body['row']}: {entry.body['name']}",
     ),
-    "look-again": EntryKind({"due": "text!", "note": "text"}, lambda e: f"look again on {e.body['due']}"),
+    "look-again": EntryKind(
+        {"due": "text!", "note": "text"}, lambda entry: f"look again on {entry.body['due']}"
+    ),
 }
 """By the name they have in a file."""

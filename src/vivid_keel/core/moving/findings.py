@@ -245,7 +245,7 @@ def _stock(result: Moved) -> list[Finding]:
     if packing is None:
         return []
     worst = packing.greatest_residual
-    t = book.limits.tolerance
+    tolerance = book.limits.tolerance
     why = Working(
         "Leaves for all points together",
         "least greatest |left over| first, then fewest leaves",
@@ -256,7 +256,7 @@ def _stock(result: Moved) -> list[Finding]:
         else "The time ran out before every choice was ruled out; this is the best found.",
     )
     U = 2 * float(np.nanmax(result.u_left))
-    if worst + U <= t + 1e-9:
+    if worst + U <= tolerance + 1e-9:
         return [
             Finding(
                 "in",
@@ -265,18 +265,18 @@ def _stock(result: Moved) -> list[Finding]:
                 why,
             )
         ]
-    if worst <= t:
+    if worst <= tolerance:
         return [
             Finding(
                 "open",
                 f"Stock comes within {worst * 1000:.1f} mm",
-                f"With U = {U * 1000:.1f} mm that may not be provable within {t * 1000:g} mm.",
+                f"With U = {U * 1000:.1f} mm that may not be provable within {tolerance * 1000:g} mm.",
                 why,
                 "stock",
                 "See the stock",
             )
         ]
-    short = [book.points[i].name for i in result.to_move if abs(result.left_over(i)) > t]
+    short = [book.points[i].name for i in result.to_move if abs(result.left_over(i)) > tolerance]
     gap = (
         "" if packing.proven else f" The best found; no choice is better than {packing.bound * 1000:.2f} mm."
     )
@@ -291,7 +291,7 @@ def _stock(result: Moved) -> list[Finding]:
         Finding(
             "out",
             f"Stock can't reach {some(short)}",
-            f"Worst left over {worst * 1000:.1f} mm, tolerance {t * 1000:g} mm.{gap} {rest}",
+            f"Worst left over {worst * 1000:.1f} mm, tolerance {tolerance * 1000:g} mm.{gap} {rest}",
             why,
             "stock",
             "See the stock",
@@ -341,7 +341,7 @@ def _proof(result: Moved) -> list[Finding]:
 
 
 def _count(verdicts: list[str], which: str) -> int:
-    return sum(v == which for v in verdicts)
+    return sum(verdict == which for verdict in verdicts)
 
 
 def some(names: list[str]) -> str:

@@ -142,7 +142,7 @@ class MovingBook:
     @property
     def rows(self) -> list[str]:
         """Names of the rows, in order."""
-        return list(dict.fromkeys(p.row for p in self.points))
+        return list(dict.fromkeys(point.row for point in self.points))
 
 
 def leaf_key(thickness: float) -> str:

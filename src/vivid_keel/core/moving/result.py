@@ -168,14 +168,14 @@ class Moved:
         """What the round does, by point id: thicker (thinner −) or wound up [m], and leaves put in."""
         put, leaves = {}, {}
         for k, i in enumerate(self.to_move):
-            p = self.book.points[i]
+            point = self.book.points[i]
             if i in self.instructions:
-                put[p.id], leaves[p.id] = self.instructions[i].done, 0
+                put[point.id], leaves[point.id] = self.instructions[i].done, 0
                 continue
             stack = self.packing.stacks[k] if self.packing is not None and i not in self.broken else ()
             up = self.lifts[i] >= 0 or i in self.broken
-            put[p.id] = sum(stack) - (0.0 if up else p.stack)
-            leaves[p.id] = len(stack) if up else 0
+            put[point.id] = sum(stack) - (0.0 if up else point.stack)
+            leaves[point.id] = len(stack) if up else 0
         return put, leaves
 
     def used(self) -> dict[str, int]:
@@ -281,7 +281,7 @@ class Moved:
 
 def target_words(book: MovingBook, result: Moved | None = None) -> str:
     """Return the target in words."""
-    names = {p.id: p.name for p in book.points}
+    names = {point.id: point.name for point in book.points}
     keeper = ""
     if result is not None and result.keepers:
         keeper = f", {book.points[result.keepers[0]].name}"

@@ -87,10 +87,10 @@ def learn(
         )
     moves = [put - delta * leaves for put, leaves, _ in happened]
     seen = [change for _, _, change in happened]
-    xy = np.array([(p.x, p.y) for p in book.points])
+    xy = np.array([(point.x, point.y) for point in book.points])
     apart = np.hypot(*(xy[:, None] - xy[None]).transpose(2, 0, 1))
     rows = [
-        sorted((i for i, p in enumerate(book.points) if p.row == row), key=lambda i: book.points[i].x)
+        sorted((i for i, point in enumerate(book.points) if point.row == row), key=lambda i: book.points[i].x)
         for row in book.rows
     ]
     response = Response.beams(len(book.points), rows, moves, seen).learned(moves, seen, max(u, 1e-6), apart)
@@ -127,7 +127,7 @@ def limit_of(book: MovingBook) -> float | None:
         return book.limits.neighbours if book.limits.neighbours > 0 else None
     gaps = []
     for row in book.rows:
-        xs = sorted(p.x for p in book.points if p.row == row)
+        xs = sorted(point.x for point in book.points if point.row == row)
         gaps += [b - a for a, b in zip(xs, xs[1:], strict=False) if b > a]
     return neighbour_limit(min(gaps)) if gaps else None
 
@@ -142,9 +142,9 @@ def rises(book: MovingBook, moves: Floats) -> list[tuple[str, float]]:
     out = []
     for thing in book.hanging:
         row = sorted(
-            (p.x, float(moves[i]))
-            for i, p in enumerate(book.points)
-            if p.row == thing.row and not is_missing(moves[i])
+            (point.x, float(moves[i]))
+            for i, point in enumerate(book.points)
+            if point.row == thing.row and not is_missing(moves[i])
         )
         rise = float(np.interp(thing.x, [x for x, _ in row], [m for _, m in row])) if row else math.nan
         out.append((thing.name, rise))

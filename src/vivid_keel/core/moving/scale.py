@@ -30,10 +30,10 @@ def signs(senses: Sequence[str]) -> Floats:
     KeelError
         `bad-value`: a sense that is neither.
     """
-    bad = [s for s in senses if s not in SENSES]
+    bad = [sense for sense in senses if sense not in SENSES]
     if bad:
         raise KeelError("bad-value", f"the scale stands or hangs; “{bad[0]}” is neither")
-    return np.array([-1.0 if s == STANDS else 1.0 for s in senses])
+    return np.array([-1.0 if sense == STANDS else 1.0 for sense in senses])
 
 
 def parse_sense(text: str) -> str:

@@ -14,12 +14,12 @@ def _because(entry: Entry) -> str:
 COMMON: Kinds = {
     "job": EntryKind(
         {"name": "text!", "place": "text", "decimal_mark": "text", "unit": "text"},
-        lambda e: f"job: {e.body['name']}",
+        lambda entry: f"job: {entry.body['name']}",
     ),
     "work": EntryKind(
-        {"name": "text!", "type": "text!", "unit": "text!"}, lambda e: f"work begun: {e.body['name']}"
+        {"name": "text!", "type": "text!", "unit": "text!"}, lambda entry: f"work begun: {entry.body['name']}"
     ),
-    "rename": EntryKind({"name": "text!"}, lambda e: f"named {e.body['name']}"),
+    "rename": EntryKind({"name": "text!"}, lambda entry: f"named {entry.body['name']}"),
     "instrument": EntryKind(
         {
             "name": "text!",
@@ -37,7 +37,7 @@ COMMON: Kinds = {
             "u_collimation_rad": "number",
             "decision": "text",
         },
-        lambda e: f"instrument: {e.body['name']}",
+        lambda entry: f"instrument: {entry.body['name']}",
     ),
     "staff": EntryKind(
         {
@@ -49,15 +49,16 @@ COMMON: Kinds = {
             "checked": "text",
             "decision": "text",
         },
-        lambda e: f"read on {e.body['name']} from here",
+        lambda entry: f"read on {entry.body['name']} from here",
     ),
-    "caution": EntryKind({"key": "text!"}, lambda e: f"caution read: {e.body['key']}"),
-    "matter": EntryKind({"text": "text!"}, lambda e: f"open matter: {e.body['text']}"),
+    "caution": EntryKind({"key": "text!"}, lambda entry: f"caution read: {entry.body['key']}"),
+    "matter": EntryKind({"text": "text!"}, lambda entry: f"open matter: {entry.body['text']}"),
     "settled": EntryKind(
-        {"matter": "whole number!", "text": "text"}, lambda e: f"matter settled (entry {e.body['matter']})"
+        {"matter": "whole number!", "text": "text"},
+        lambda entry: f"matter settled (entry {entry.body['matter']})",
     ),
-    "stand-in": EntryKind({"hidden": "set of numbers!"}, lambda e: "hidden errors of a stand-in"),
-    "strike": EntryKind({"reason": "text"}, lambda e: f"struck entry {e.strikes}{_because(e)}"),
-    "undo": EntryKind({"act": "whole number!"}, lambda e: "undone or redone"),
+    "stand-in": EntryKind({"hidden": "set of numbers!"}, lambda entry: "hidden errors of a stand-in"),
+    "strike": EntryKind({"reason": "text"}, lambda entry: f"struck entry {entry.strikes}{_because(entry)}"),
+    "undo": EntryKind({"act": "whole number!"}, lambda entry: "undone or redone"),
 }
 """By the name they have in a file."""

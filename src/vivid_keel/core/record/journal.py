@@ -136,7 +136,7 @@ class Journal:
     def latest(self, work: int, kind: str) -> Entry | None:
         """Return the youngest standing entry of a kind, by time rather than place."""
         found = self.standing(work, kind)
-        return max(found, key=lambda e: e.id) if found else None
+        return max(found, key=lambda entry: entry.id) if found else None
 
     def works(self) -> list[Entry]:
         """Return the works that stand, oldest first."""

@@ -68,7 +68,7 @@ class HeldTool(Desk):
     @property
     def run(self) -> CheckRun | None:
         """The check in hand: the one chosen, else the open one, else the last."""
-        found = [c for c in self.tool.checks if c.id == self.chosen]
+        found = [check for check in self.tool.checks if check.id == self.chosen]
         return (
             found[0]
             if found
@@ -104,7 +104,7 @@ class HeldTool(Desk):
         tool, run = self.tool, self.run
         full = 0.0
         if run is not None:
-            must = [s for s in run.steps if not s.optional]
+            must = [step for step in run.steps if not step.optional]
             full = sum(s.key in run.seen for s in must) / len(must) if must else 0.0
         decided = 1.0 if run is not None and run.decided else 0.5 if run is not None and run.enough else 0.0
         return [
@@ -194,19 +194,19 @@ class HeldTool(Desk):
         return worst_first(out)
 
     def _of_run(self, run: CheckRun) -> list[Finding]:
-        o = run.outcome
+        outcome = run.outcome
         out = []
-        if o.trouble is not None:
+        if outcome.trouble is not None:
             out.append(
                 Finding(
                     "out",
                     "Put this right first",
-                    o.trouble.message[:1].upper() + o.trouble.message[1:] + ".",
-                    action=f"step:{o.trouble.where}",
+                    outcome.trouble.message[:1].upper() + outcome.trouble.message[1:] + ".",
+                    action=f"step:{outcome.trouble.where}",
                     action_label="Go there",
                 )
             )
-        for f in o.found:
+        for f in outcome.found:
             said = spans_of(f, self._spans())
             head = {"in": "proven in", "out": "proven out", "open": "not proven"}[f.verdict]
             text = f"{f.show_with_u()}, may be {f.show(f.limit, signed=False)}."
@@ -218,14 +218,14 @@ class HeldTool(Desk):
                     if f.cycles < 5
                     else " A finer way of reading would tell."
                 )
-            out.append(Finding(f.verdict, f"{f.name[:1].upper()}{f.name[1:]}: {head}", text, o.why))
-        for verdict, title, text in o.notes:
+            out.append(Finding(f.verdict, f"{f.name[:1].upper()}{f.name[1:]}: {head}", text, outcome.why))
+        for verdict, title, text in outcome.notes:
             out.append(Finding(verdict, title, text))
-        if o.decision and not run.decided:
+        if outcome.decision and not run.decided:
             out.append(
                 Finding(
                     "todo",
-                    f"So: {DECISIONS[o.decision]}",
+                    f"So: {DECISIONS[outcome.decision]}",
                     self.advice(run),
                     action="decide",
                     action_label="Put in its record",
@@ -235,16 +235,18 @@ class HeldTool(Desk):
 
     def advice(self, run: CheckRun) -> str:
         """Return what the decision that follows wants done."""
-        o = run.outcome
-        turn = next((f.adjust for f in o.found if f.adjust and f.decision == ADJUST), "")
-        if o.decision == ADJUST:
+        outcome = run.outcome
+        turn = next((f.adjust for f in outcome.found if f.adjust and f.decision == ADJUST), "")
+        if outcome.decision == ADJUST:
             return f"{turn[:1].upper()}{turn[1:]}. Then check it again."
-        if o.decision == "correct":
+        if outcome.decision == "correct":
             each = [
-                f"{f.name}: {f.show(-f.value)} on every reading" for f in o.found if f.decision == "correct"
+                f"{f.name}: {f.show(-f.value)} on every reading"
+                for f in outcome.found
+                if f.decision == "correct"
             ]
             return first_up("; ".join(each)) + "."
-        if o.decision == OUT_OF_USE:
+        if outcome.decision == OUT_OF_USE:
             return "It is not known to within its limit, so nothing read with it could be proved."
         return "Every error found is within its limit, the ± with it."
 
@@ -302,7 +304,7 @@ class HeldTool(Desk):
         if run is None:
             drafts.append(Draft(self.work, "check", {"procedure": procedure, "way": way}))
             # Begun and never used: it need not stay open.
-            begun = [c for c in self.tool.checks if not c.decided and not c.booked]
+            begun = [check for check in self.tool.checks if not check.decided and not check.booked]
             drafts += [
                 Draft(self.work, "strike", {"reason": "another check begun"}, strikes=c.id) for c in begun
             ]

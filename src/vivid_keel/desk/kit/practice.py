@@ -145,7 +145,7 @@ class Practice:
         return self._heard
 
     def _take_in(self, run: CheckRun, step: Step) -> Stillness:
-        t = self.tool.traits
+        traits = self.tool.traits
         if self._door is None:
             self._open()
         if (run.id, step.key) not in self._put:
@@ -156,22 +156,24 @@ class Practice:
         self.since(run, step)
         self._door.poll()
         found: Stillness = self._door.stillness(
-            min(3.0, self.settles), t.number("last-digit"), t.number("noise")
+            min(3.0, self.settles), traits.number("last-digit"), traits.number("noise")
         )
         return found
 
     def _open(self) -> None:
         from vivid_keel.exchange.number_door import NumberDoor
 
-        t = self.tool.traits
-        port, pattern, sends = t.text("port"), t.text("pattern"), t.text("sends")
-        turned = t.text("sign-side").strip().upper().startswith("B")
+        traits = self.tool.traits
+        port, pattern, sends = traits.text("port"), traits.text("pattern"), traits.text("sends")
+        turned = traits.text("sign-side").strip().upper().startswith("B")
         if self.tool.hidden is not None:
             from vivid_keel.stands.streaming import StreamingLevel
 
-            self._stream = StreamingLevel(0.3 * t.number("noise"), t.number("last-digit"), self.settles)
+            self._stream = StreamingLevel(
+                0.3 * traits.number("noise"), traits.number("last-digit"), self.settles
+            )
             port, pattern, sends, turned = self._stream.path, r"([+-]?\d+(?:\.\d+)?)", "mm/m", False
-        self._door = NumberDoor(port, round(t.number("baud", 9600)), pattern, sends, turned=turned)
+        self._door = NumberDoor(port, round(traits.number("baud", 9600)), pattern, sends, turned=turned)
 
     def close(self) -> None:
         """Switch off what streams."""
@@ -202,12 +204,12 @@ class Practice:
         from vivid_keel.figures.display import Drag
         from vivid_keel.figures.kit.shapes import rule_with_hand
 
-        p = Picture(width, height)
+        picture = Picture(width, height)
         shown = run.outcome.shown
         here = self.stands_at(run)
         target = shown.get("adjust_a", shown.get("target", 0.0))
         if run.procedure.key == "two-peg":
-            p.text(
+            picture.text(
                 14,
                 24,
                 f"Stand-in, set-up 2, on A: turn its hair screw till it reads {target:.4f} m",
@@ -215,10 +217,10 @@ class Practice:
                 15,
                 bold=True,
             )
-            rule_with_hand(p, 50, height / 2 - 30, width - 140, here * 1000, "mm", 20.0, 0)
+            rule_with_hand(picture, 50, height / 2 - 30, width - 140, here * 1000, "mm", 20.0, 0)
             one = (width - 140) / 0.020
         else:
-            p.text(
+            picture.text(
                 14,
                 24,
                 f"Stand-in, second position: set it to {target * 1000:+.2f} mm/m",
@@ -226,9 +228,9 @@ class Practice:
                 15,
                 bold=True,
             )
-            rule_with_hand(p, 50, height / 2 - 30, width - 140, here * 1000, "mm/m", 2.0, 1)
+            rule_with_hand(picture, 50, height / 2 - 30, width - 140, here * 1000, "mm/m", 2.0, 1)
             one = (width - 140) / 0.002
-        p.text(
+        picture.text(
             width / 2,
             height - 14,
             "drag the hand, or arrow keys left and right: each press is a little of the screw",
@@ -236,11 +238,11 @@ class Practice:
             13,
             align="centre",
         )
-        p.drag = Drag(
+        picture.drag = Drag(
             width / 2, 1 / one, here, across=True, grip=width, span=(height / 2 - 60, height / 2 + 30)
         )
-        p.caption = "Adjusting screw"
-        return p
+        picture.caption = "Adjusting screw"
+        return picture
 
     def stands_at(self, run: CheckRun) -> float:
         """Return where the bubble (or the reading on A) stands now in the second position."""

@@ -72,7 +72,7 @@ class ToolDesk(HeldTool):
     def go(self, key: str) -> Goto | None:
         what, _, name = key.partition(":")
         if what == "step" and self.run is not None:
-            row = next((i for i, s in enumerate(self.run.steps) if s.key == name), 0)
+            row = next((i for i, step in enumerate(self.run.steps) if step.key == name), 0)
             return Goto("Readings", 0, (row, VALUE))
         if what == "which":
             pairs = WhichCheckSheet(self).pairs

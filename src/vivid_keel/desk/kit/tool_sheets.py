@@ -29,7 +29,7 @@ class TraitsSheet(FactsSheet):
 
     def __init__(self, desk: HeldTool) -> None:
         self.tool = tool = desk.tool
-        numbers = {t.key: tool.traits.number(t.key) for t in tool.kind.traits}
+        numbers = {trait.key: tool.traits.number(trait.key) for trait in tool.kind.traits}
         super().__init__(
             desk,
             "What it is",
@@ -249,7 +249,7 @@ class StepsSheet(Sheet):
     def after(self, key: str) -> Place:
         """Return the next step to book behind this one; the next cycle only when it has begun or is wanted."""
         assert self.run is not None
-        at = next(i for i, s in enumerate(self.steps) if s.key == key)
+        at = next(i for i, step in enumerate(self.steps) if step.key == key)
         ahead = [i for i in range(at + 1, len(self.steps)) if self.steps[i].key not in self.run.seen]
         must = [i for i in ahead if not self.steps[i].optional]
         if must:
@@ -409,15 +409,15 @@ class HistorySheet(Sheet):
         self.desk = desk
         tool = desk.tool
         rows: list[tuple[Any, int, str, str, str, str, bool]] = []
-        for c in tool.checks:
-            f = c.outcome.found[0] if c.outcome.found else None
-            so = DECISIONS.get(c.decided, "open: nothing decided yet")
+        for check in tool.checks:
+            f = check.outcome.found[0] if check.outcome.found else None
+            so = DECISIONS.get(check.decided, "open: nothing decided yet")
             rows.append(
                 (
-                    c.ended,
-                    c.id,
-                    c.outcome.verdict if c.decided else "todo",
-                    c.procedure.title,
+                    check.ended,
+                    check.id,
+                    check.outcome.verdict if check.decided else "todo",
+                    check.procedure.title,
                     f"{f.show_with_u()}" if f else "",
                     so,
                     True,

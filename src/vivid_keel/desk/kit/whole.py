@@ -52,12 +52,22 @@ class KitDesk(Desk):
 
     def due(self) -> list[tuple[Tool, Due]]:
         """Return every check that is kept up, the soonest first; of stand-ins only where one has a record."""
-        found = [(t, d) for t in self.tools if t.hidden is None or t.decided() for d in t.due(self.now)]
+        found = [
+            (tool, d)
+            for tool in self.tools
+            if tool.hidden is None or tool.decided()
+            for d in tool.due(self.now)
+        ]
         return sorted(found, key=lambda pair: (pair[1].day, pair[0].name))
 
     def lines(self) -> list[DiaryLine]:
         """Return all that falls due, the soonest first: checks of instruments, and what the job wants looked at again."""
-        checks = [line for t in self.tools if t.hidden is None or t.decided() for line in t.diary(self.now)]
+        checks = [
+            line
+            for tool in self.tools
+            if tool.hidden is None or tool.decided()
+            for line in tool.diary(self.now)
+        ]
         again = [
             DiaryLine(
                 x.day, x.name, "look again", x.why, f"look-{x.work}-{x.day:%Y%m%d}", False, f"work:{x.work}"
@@ -72,7 +82,7 @@ class KitDesk(Desk):
     def advice(self) -> list[Advice]:
         if self._advice is None:
             self._advice = advise(
-                [t for t in self.tools if t.hidden is None],
+                [tool for tool in self.tools if tool.hidden is None],
                 self.tolerance,
                 self.span,
                 self.conditions,
@@ -218,7 +228,11 @@ class KitDesk(Desk):
         if what == "tool":
             id, _, procedure = rest.partition(":")
             pairs = [
-                k for t in self.tools if t.id == int(id) for k in t.kind.checks for _ in PROCEDURES[k].ways
+                k
+                for tool in self.tools
+                if tool.id == int(id)
+                for k in tool.kind.checks
+                for _ in PROCEDURES[k].ways
             ]
             return Goto(
                 "Which check" if procedure else "Instrument",
@@ -236,7 +250,7 @@ class KitDesk(Desk):
     def adding(self, kind: str) -> Draft:
         """Return what adds an instrument of a kind."""
         label = next(k.label for k in KINDS if k.key == kind)
-        same = sum(t.kind.key == kind for t in self.tools)
+        same = sum(tool.kind.key == kind for tool in self.tools)
         name = f"{label[:1].upper()}{label[1:]}{f' {same + 1}' if same else ''}"
         return Draft(0, "work", {"name": name, "type": f"{KIT}:{kind}", "unit": "m"})
 
@@ -341,9 +355,9 @@ class QuestionSheet(Sheet):
         return (0, 1)
 
     def cell(self, row: int, column: int) -> Cell:
-        d = self.desk
+        desk = self.desk
         if row < 2:
-            text = (f"{d.tolerance * 1000:g} mm", f"{d.span:g} m")[row]
+            text = (f"{desk.tolerance * 1000:g} mm", f"{desk.span:g} m")[row]
             return Cell(
                 (
                     ("Tolerance, ±", "Span")[row],
@@ -355,7 +369,7 @@ class QuestionSheet(Sheet):
                 ink="muted" if column == 2 else "ink",
             )
         key = self.keys[row - 2]
-        on = key in d.conditions
+        on = key in desk.conditions
         return Cell(
             (CONDITIONS[key][:1].upper() + CONDITIONS[key][1:], "yes" if on else "no", "")[column],
             bold=on and column == 1,
@@ -375,9 +389,9 @@ class QuestionSheet(Sheet):
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []
-        d = self.desk
+        desk = self.desk
         if row >= 2:
-            made += self._ask(d.tolerance, d.span, d.conditions ^ {self.keys[row - 2]})
+            made += self._ask(desk.tolerance, desk.span, desk.conditions ^ {self.keys[row - 2]})
         return Taken(made, (row, 1))
 
     def _ask(self, tolerance: float, span: float, conditions: frozenset[str]) -> list[Draft]:

@@ -63,14 +63,14 @@ class MovingDesk(WorkDesk):
         self.result: Moved = bare if packing is None else replace(bare, packing=packing)
 
     def _key(self, result: Moved) -> object:
-        b = result.book
-        stock = tuple((leaf.thickness, leaf.count) for leaf in b.stock)
+        book = result.book
+        stock = tuple((leaf.thickness, leaf.count) for leaf in book.stock)
         return (
             tuple(np.round(result.wanted, 9).tolist()),
             stock,
             result.learned.interface,
-            b.limits.most_leaves,
-            b.means.kind,
+            book.limits.most_leaves,
+            book.means.kind,
         )
 
     def long_work(self) -> LongWork | None:
@@ -163,8 +163,13 @@ class MovingDesk(WorkDesk):
         points = self.book.points
         if sights or len(points) < 2:
             return []
-        wide = max(p.x for p in points) - min(p.x for p in points)
-        return [(self.book.name, round(max(wide, max(p.y for p in points) - min(p.y for p in points)), 1))]
+        wide = max(point.x for point in points) - min(point.x for point in points)
+        return [
+            (
+                self.book.name,
+                round(max(wide, max(point.y for point in points) - min(point.y for point in points)), 1),
+            )
+        ]
 
     def drag(self, value: float, *, done: bool) -> None:
         """Let every move follow the line; letting go records it once, to the step that is read."""

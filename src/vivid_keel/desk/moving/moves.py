@@ -21,12 +21,16 @@ class MovesSheet(Sheet):
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
-        r = desk.result
-        self.stages = r.stages()
+        result = desk.result
+        self.stages = result.stages()
         self._wanted_names = self._wanted()
         self.columns = tuple(self.titles[name] for name in self._wanted_names)
-        rest = [i for i in range(len(desk.book.points)) if i not in r.places and not np.isnan(r.moves[i])]
-        self.order = [*r.to_move, *rest]
+        rest = [
+            i
+            for i in range(len(desk.book.points))
+            if i not in result.places and not np.isnan(result.moves[i])
+        ]
+        self.order = [*result.to_move, *rest]
 
     titles: ClassVar[dict[str, Column]] = {
         "post": Column("Order, post", 104),
@@ -41,9 +45,9 @@ class MovesSheet(Sheet):
 
     def _wanted(self) -> list[str]:
         """Columns that have something to say here."""
-        r = self.desk.result
+        result = self.desk.result
         by_leaves = self.desk.book.means.kind == LEAVES
-        first = any(not np.isnan(r.first_to(i)) for i in r.to_move)
+        first = any(not np.isnan(result.first_to(i)) for i in result.to_move)
         return [
             "post",
             "move",

@@ -33,7 +33,7 @@ class PassesSheet(Sheet):
         self.rows: list[tuple[str, str, str, str, str, str]] = []
         for told, (put, leaves, change) in zip(learned.told, desk.result.task.happened, strict=True):
             made = put - learned.interface * leaves
-            why = {r.point: r.text for r in told.reasons}
+            why = {reason.point: reason.text for reason in told.reasons}
             share = "" if is_missing(told.took) else f"{told.took * 100:.0f} %"
             self.rows.append(
                 (
@@ -85,8 +85,8 @@ class HangingSheet(Sheet):
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         self.things = desk.book.hanging
-        r = desk.result
-        moved = np.where(np.isin(np.arange(len(r.moves)), r.to_move), r.moves, 0.0)
+        result = desk.result
+        moved = np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0)
         self.rises = [rise for _, rise in rises(desk.book, moved)]
         self.typed = desk.typed("hangs")
 

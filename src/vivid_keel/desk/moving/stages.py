@@ -45,14 +45,14 @@ def read_share(desk: MovingDesk) -> float:
 
 def proved_share(desk: MovingDesk) -> float:
     """Return how many of those read are read again [1]."""
-    r = desk.result
-    return r.read_left / r.read if r.read else 0.0
+    result = desk.result
+    return result.read_left / result.read if result.read else 0.0
 
 
 def _moves(desk: MovingDesk) -> tuple[float, str]:
-    r = desk.result
-    full = 1.0 if r.read and not r.to_move else 0.5 * desk.book.lifting_acknowledged
-    return full, str(len(r.to_move)) if r.to_move else ""
+    result = desk.result
+    full = 1.0 if result.read and not result.to_move else 0.5 * desk.book.lifting_acknowledged
+    return full, str(len(result.to_move)) if result.to_move else ""
 
 
 def _target(desk: MovingDesk) -> tuple[float, str]:
@@ -95,7 +95,7 @@ def moves_stage(pictures: Pictures) -> Stage[MovingDesk]:
             "Jack until the scale shows First to, pack, let down, read. Stop at is the reading after letting down.",
         ),
         _moves,
-        lambda d: [MovesSheet(d)],
+        lambda desk: [MovesSheet(desk)],
         pictures,
     )
 
@@ -106,8 +106,8 @@ def _stock(desk: MovingDesk, stage: str) -> Next | None:
 
 
 def _see_moves(desk: MovingDesk, stage: str) -> Next | None:
-    r = desk.result
-    if not r.to_move or r.read_left:
+    result = desk.result
+    if not result.to_move or result.read_left:
         return None
     begun = not desk.cautions_first and desk.hidden is None  # readings may be booked under Proof as well
     if stage not in ({"Moves", "Proof", "Record"} if begun else {"Moves"}):
@@ -125,8 +125,8 @@ def _answer(desk: MovingDesk, stage: str) -> Next | None:
 
 def waiting(desk: MovingDesk) -> list[int]:
     """Posts that are still to be moved in this round."""
-    r = desk.result
-    return [i for i in r.to_move if np.isnan(r.left[i]) and i not in r.broken]
+    result = desk.result
+    return [i for i in result.to_move if np.isnan(result.left[i]) and i not in result.broken]
 
 
 def _move_one(desk: MovingDesk, stage: str) -> Next | None:
@@ -177,7 +177,7 @@ TO_MOVE: tuple[NextStep[MovingDesk], ...] = (
     NextStep("stock", leads("Target", 1), _stock),
     NextStep("moves", leads("Moves"), _see_moves),
     NextStep("answer", _let_answer, _answer),
-    NextStep("left", lambda d, rest: Goto("Proof", 0, (int(rest), 2)), _move_one),
+    NextStep("left", lambda desk, rest: Goto("Proof", 0, (int(rest), 2)), _move_one),
 )
 """Until everything is moved."""
 TO_PROVE: tuple[NextStep[MovingDesk], ...] = (
@@ -187,7 +187,7 @@ TO_PROVE: tuple[NextStep[MovingDesk], ...] = (
 """Once everything is read again."""
 LED_TO: tuple[NextStep[MovingDesk], ...] = (
     NextStep("target", leads("Target")),
-    NextStep("means", lambda d, rest: Goto("Target", 3 if d.by_leaves else 2)),
+    NextStep("means", lambda desk, rest: Goto("Target", 3 if desk.by_leaves else 2)),
     NextStep("passes", leads("Proof", 1)),
     NextStep("proof", leads("Proof")),
     NextStep("instrument", leads("Instrument")),

@@ -60,7 +60,10 @@ class TargetsSheet(Sheet):
         return len(CHOICES)
 
     def first(self) -> Place:
-        return (next((i for i, c in enumerate(CHOICES) if c[0] == self.desk.book.target.kind), 0), 1)
+        return (
+            next((i for i, choice in enumerate(CHOICES) if choice[0] == self.desk.book.target.kind), 0),
+            1,
+        )
 
     def cell(self, row: int, column: int) -> Cell:
         kind, words = CHOICES[row]
@@ -73,7 +76,11 @@ class TargetsSheet(Sheet):
             return Cell("a fall set by hand" if chosen and target.lift else words, bold=chosen)
         if column == 2:
             if kind == "keep":
-                name = next((p.name for p in book.points if p.id == target.point), "") if chosen else ""
+                name = (
+                    next((point.name for point in book.points if point.id == target.point), "")
+                    if chosen
+                    else ""
+                )
                 return Cell(name, editable=True, hint="" if name else "which post")
             if kind == "height":
                 shown = show_length(target.reading, book.style) if chosen else ""
@@ -108,7 +115,7 @@ class TargetsSheet(Sheet):
 
     def following(self) -> list[int]:
         kinds = {self.desk.book.target.kind, (self.desk.dragged or self.desk.book.target).kind}
-        return [i for i, c in enumerate(CHOICES) if c[0] in kinds]
+        return [i for i, choice in enumerate(CHOICES) if choice[0] in kinds]
 
     def _costs(self, kind: str, would: Moved) -> tuple[float, float, float, float]:
         """Greatest move, sum [mm], how many up, how many down; worked out once for each result."""
@@ -183,9 +190,9 @@ class TargetsSheet(Sheet):
             )
         slopes = [
             math.tan(
-                parse_tilt(t, "%", self.desk.decimal_mark if self.desk.decimal_mark != "," else ".").value
+                parse_tilt(part, "%", self.desk.decimal_mark if self.desk.decimal_mark != "," else ".").value
             )
-            for t in parts
+            for part in parts
         ]
         if max(abs(s) for s in slopes) > 0.2:
             raise KeelError("bad-value", "a fall of more than 20 % is no floor; was another unit meant?")

@@ -33,10 +33,10 @@ def check_picture(
     run: CheckRun, active: Step | None, typed: float | None, width: float, height: float
 ) -> Picture:
     """Return a check as it is done, with what is booked and the value being typed at the step in hand."""
-    p = Picture(width, height)
-    p.caption = run.procedure.title
-    DRAW[run.procedure.key](p, run, active, typed)
-    return p
+    picture = Picture(width, height)
+    picture.caption = run.procedure.title
+    DRAW[run.procedure.key](picture, run, active, typed)
+    return picture
 
 
 __all__ = ["check_picture"]

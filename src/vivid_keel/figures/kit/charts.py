@@ -19,9 +19,9 @@ WORDS = {"in": "proven in", "out": "proven out", "open": "not proven"}
 
 def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, height: float) -> Picture:
     """Return each error with its U against its limit, and what it means on the spans."""
-    p = Picture(width, height)
+    picture = Picture(width, height)
     if not found:
-        p.text(
+        picture.text(
             width / 2,
             height / 2,
             "Nothing is found yet: book the readings first.",
@@ -29,7 +29,7 @@ def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, heig
             15,
             align="centre",
         )
-        return p
+        return picture
     room = min(150.0, (height - 20) / len(found[:4]))
     for k, f in enumerate(found[:4]):
         y = 20 + k * room
@@ -39,7 +39,7 @@ def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, heig
         def x(v: float, reach: float = reach, x0: float = x0, x1: float = x1) -> float:
             return (x0 + x1) / 2 + v / reach * (x1 - x0) / 2
 
-        p.text(
+        picture.text(
             14,
             y + 12,
             f"{f.name.capitalize()}: {f.show_with_u()}",
@@ -47,54 +47,54 @@ def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, heig
             15,
             bold=True,
         )
-        symbols.verdict(p, width - 132, y + 7, f.verdict)
-        p.text(width - 112, y + 12, WORDS[f.verdict], "ink", 14)
+        symbols.verdict(picture, width - 132, y + 7, f.verdict)
+        picture.text(width - 112, y + 12, WORDS[f.verdict], "ink", 14)
         line = y + 50
-        p.box(x(-f.limit), line - 12, x(f.limit) - x(-f.limit), 24, "glass", "")
-        p.line(x0, line, x1, line, "ink", 1.2)
+        picture.box(x(-f.limit), line - 12, x(f.limit) - x(-f.limit), 24, "glass", "")
+        picture.line(x0, line, x1, line, "ink", 1.2)
         for v in (-f.limit, 0.0, f.limit):
-            p.line(x(v), line - 14, x(v), line + 14, "ink" if v else "keel", 1.6, dash=bool(v))
+            picture.line(x(v), line - 14, x(v), line + 14, "ink" if v else "keel", 1.6, dash=bool(v))
             text = "0" if not v else f"{show_in(v, f.unit, f.limit)}"
-            p.text(x(v), line + 30, text, "muted", 13, align="centre")
+            picture.text(x(v), line + 30, text, "muted", 13, align="centre")
         a, b = x(f.value - f.U), x(f.value + f.U)
-        p.line(a, line, b, line, "raise", 4.0)
+        picture.line(a, line, b, line, "raise", 4.0)
         for at in (a, b):
-            p.line(at, line - 8, at, line + 8, "raise", 2.0)
-        p.disc(x(f.value), line, 6, "raise", "ink", 1.4)
+            picture.line(at, line - 8, at, line + 8, "raise", 2.0)
+        picture.disc(x(f.value), line, 6, "raise", "ink", 1.4)
         if room > 100 and f.unit == "tilt":
             if len(found) == 1 and height - line > 190:
-                _spans(p, f, spans[:3], line + 58, height - 16)
+                _spans(picture, f, spans[:3], line + 58, height - 16)
             else:
-                p.text(14, line + 52, "Uncorrected: " + "; ".join(spans_of(f, spans)[:3]), "muted", 14)
-    p.caption = "; ".join(f"{f.name} {f.show(f.value)}, {WORDS[f.verdict]}" for f in found)
-    return p
+                picture.text(14, line + 52, "Uncorrected: " + "; ".join(spans_of(f, spans)[:3]), "muted", 14)
+    picture.caption = "; ".join(f"{f.name} {f.show(f.value)}, {WORDS[f.verdict]}" for f in found)
+    return picture
 
 
-def _spans(p: Picture, f: Found, spans: list[tuple[str, float]], top: float, base: float) -> None:
+def _spans(picture: Picture, f: Found, spans: list[tuple[str, float]], top: float, base: float) -> None:
     """Draw what an error left uncorrected does over each span: level dashed, the true lie of it solid."""
-    p.text(14, top, "Left uncorrected:", "muted", 13)
+    picture.text(14, top, "Left uncorrected:", "muted", 13)
     longest = max(length for _, length in spans)
     room = (base - top - 8) / len(spans)
     for k, (name, length) in enumerate(spans):
         y = top + 8 + (k + 0.62) * room
-        x1, x2 = 190.0, 190.0 + (p.width - 420) * length / longest
+        x1, x2 = 190.0, 190.0 + (picture.width - 420) * length / longest
         off = abs(f.value) * length * 1000
         lift = min(room * 0.5, 4 + off * 1.6) * (1 if f.value >= 0 else -1)
-        p.text(176, y + 5, f"{name}, {length:g} m", "ink", 14, align="right")
-        p.line(x1, y, x2, y, "keel", 1.6, dash=True)
-        p.poly([(x1, y), (x2, y - lift), (x2, y - lift + 6), (x1, y + 6)], "wood", "ink", 1.0)
-        p.text(x2 + 12, y - lift / 2 + 5, f"{off:.1f} mm out", "ink", 15, bold=True)
+        picture.text(176, y + 5, f"{name}, {length:g} m", "ink", 14, align="right")
+        picture.line(x1, y, x2, y, "keel", 1.6, dash=True)
+        picture.poly([(x1, y), (x2, y - lift), (x2, y - lift + 6), (x1, y + 6)], "wood", "ink", 1.0)
+        picture.text(x2 + 12, y - lift / 2 + 5, f"{off:.1f} mm out", "ink", 15, bold=True)
 
 
 def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> Picture:
     """Return an error over the instrument's life: checks with their U, breaks, the fitted line and its forecast."""
-    p = Picture(width, height)
+    picture = Picture(width, height)
     points = tool.history().get(key, [])
     if not points:
-        p.text(width / 2, height / 2, "No check is in its record yet.", "muted", 15, align="centre")
-        return p
+        picture.text(width / 2, height / 2, "No check is in its record yet.", "muted", 15, align="centre")
+        return picture
     f = points[-1].found
-    first = min(q.time for q in points)
+    first = min(point.time for point in points)
     line = tool.drift(key, now)
     ahead = 60.0
     story = forecast(line, 0.0, f.limit) if line is not None else None
@@ -105,7 +105,7 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
         return (t - now).total_seconds() / 86400
 
     lo, hi = min(days(first), -30.0) * 1.04, ahead
-    reach = max([f.limit * 1.25, *[abs(q.value) + q.U for q in points]]) * 1.08
+    reach = max([f.limit * 1.25, *[abs(point.value) + point.U for point in points]]) * 1.08
     x0, x1, top, base = 92.0, width - 24.0, 40.0, height - 40.0
 
     def x(d: float) -> float:
@@ -114,11 +114,11 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
     def y(v: float) -> float:
         return (top + base) / 2 - v / reach * (base - top) / 2
 
-    p.text(14, 24, f"{f.name.capitalize()} over its life", "ink", 14, bold=True)
-    p.box(x0, y(f.limit), x1 - x0, y(-f.limit) - y(f.limit), "glass", "")
+    picture.text(14, 24, f"{f.name.capitalize()} over its life", "ink", 14, bold=True)
+    picture.box(x0, y(f.limit), x1 - x0, y(-f.limit) - y(f.limit), "glass", "")
     for v in (f.limit, 0.0, -f.limit):
-        p.line(x0, y(v), x1, y(v), "ink" if not v else "lower", 1.2, dash=bool(v))
-        p.text(
+        picture.line(x0, y(v), x1, y(v), "ink" if not v else "lower", 1.2, dash=bool(v))
+        picture.text(
             x0 - 8,
             y(v) + 5,
             "0"
@@ -128,7 +128,7 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
             13,
             align="right",
         )
-    p.text(
+    picture.text(
         x0 - 8,
         top - 2,
         {"tilt": "mm/m", "length": "mm", "rate": "mm/h", "div": "div"}[f.unit],
@@ -136,17 +136,17 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
         13,
         align="right",
     )
-    p.line(x(0), top, x(0), base, "muted", 2.4)
-    p.text(x(0), base + 18, "today", "ink", 13, bold=True, align="centre")
-    p.text(x(lo), base + 18, f"{first:%b %Y}", "muted", 13)
+    picture.line(x(0), top, x(0), base, "muted", 2.4)
+    picture.text(x(0), base + 18, "today", "ink", 13, bold=True, align="centre")
+    picture.text(x(lo), base + 18, f"{first:%b %Y}", "muted", 13)
     if hi - lo > 1:
-        p.text(x1, base + 18, f"+ {hi:.0f} days", "muted", 13, align="right")
+        picture.text(x1, base + 18, f"+ {hi:.0f} days", "muted", 13, align="right")
     for h in tool.happenings:
         d = days(h.time)
         if lo <= d <= 0:
-            p.line(x(d), top, x(d), base, "ink", 1.4)
+            picture.line(x(d), top, x(d), base, "ink", 1.4)
             right = x(d) > x1 - 130
-            p.text(
+            picture.text(
                 x(d) + (-5 if right else 5),
                 top + 12,
                 HAPPENINGS.get(h.what, h.what),
@@ -167,8 +167,8 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
             (x(float(a)), y(float(np.clip(b - c, -reach, reach))))
             for a, b, c in zip(t, middle, U, strict=True)
         ]
-        p.poly([*edge, *reversed(under)], "lit", "")
-        p.poly(
+        picture.poly([*edge, *reversed(under)], "lit", "")
+        picture.poly(
             [(x(float(a)), y(float(np.clip(b, -reach, reach)))) for a, b in zip(t, middle, strict=True)],
             "",
             "raise",
@@ -176,8 +176,8 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
             closed=False,
         )
         if story is not None and story.days < math.inf and line.tells:
-            p.line(x(story.days), top, x(story.days), base, "lower", 1.6, dash=True)
-            p.text(
+            picture.line(x(story.days), top, x(story.days), base, "lower", 1.6, dash=True)
+            picture.text(
                 x(story.days) - 5,
                 base - 8,
                 f"limit in {story.days:.0f} days",
@@ -187,18 +187,18 @@ def drift(tool: Tool, key: str, now: datetime, width: float, height: float) -> P
                 align="right",
                 ground=True,
             )
-    for q in points:
-        d = days(q.time)
-        p.line(x(d), y(q.value - q.U), x(d), y(q.value + q.U), "ink", 1.8)
-        p.disc(x(d), y(q.value), 5, "raise" if q.check else "paper", "ink", 1.2)
-    p.caption = f"{f.name} over {len(points)} checks"
-    return p
+    for point in points:
+        d = days(point.time)
+        picture.line(x(d), y(point.value - point.U), x(d), y(point.value + point.U), "ink", 1.8)
+        picture.disc(x(d), y(point.value), 5, "raise" if point.check else "paper", "ink", 1.2)
+    picture.caption = f"{f.name} over {len(points)} checks"
+    return picture
 
 
 def who_can(advice: list[Advice], tolerance: float, span: float, width: float, height: float) -> Picture:
     """Return the U of every instrument over the span against the tolerance."""
-    p = Picture(width, height)
-    p.text(
+    picture = Picture(width, height)
+    picture.text(
         14,
         26,
         f"U of a height difference over {span:g} m, against ± {tolerance * 1000:g} mm",
@@ -207,7 +207,7 @@ def who_can(advice: list[Advice], tolerance: float, span: float, width: float, h
         bold=True,
     )
     if not advice:
-        p.text(
+        picture.text(
             width / 2,
             height / 2,
             "There is no instrument in the kit that reads heights or tilts.",
@@ -215,18 +215,18 @@ def who_can(advice: list[Advice], tolerance: float, span: float, width: float, h
             15,
             align="centre",
         )
-        return p
+        return picture
     left, room = 190.0, min(34.0, (height - 80) / len(advice))
     reach = tolerance * 2.2
     x1 = width - 150.0
     at = left + (x1 - left) * tolerance / reach
     bottom = 44 + len(advice) * room
-    p.box(left, 44, (x1 - left) * 0.25 * tolerance / reach, bottom - 44, "glass", "")
+    picture.box(left, 44, (x1 - left) * 0.25 * tolerance / reach, bottom - 44, "glass", "")
     for k, a in enumerate(advice):
         y = 44 + k * room
         share = min(1.0, a.budget.U / reach)
         grey = bool(a.hindrance)
-        p.text(
+        picture.text(
             left - 10,
             y + room / 2 + 4,
             a.tool.name,
@@ -236,7 +236,7 @@ def who_can(advice: list[Advice], tolerance: float, span: float, width: float, h
             align="right",
             struck=grey,
         )
-        p.box(
+        picture.box(
             left,
             y + 5,
             max(2.0, share * (x1 - left)),
@@ -245,16 +245,16 @@ def who_can(advice: list[Advice], tolerance: float, span: float, width: float, h
             "muted" if grey else "ink",
             1.2,
         )
-        symbols.verdict(p, x1 + 18, y + room / 2, "todo" if grey else "in" if a.proves else "out")
-        p.text(
+        symbols.verdict(picture, x1 + 18, y + room / 2, "todo" if grey else "in" if a.proves else "out")
+        picture.text(
             x1 + 32,
             y + room / 2 + 4,
             f"{a.budget.U * 1000:.2f} mm" if share < 1 else f"{a.budget.U * 1000:.1f} mm",
             "ink",
             14,
         )
-    p.line(at, 38, at, bottom + 4, "keel", 2.2, dash=True)
-    p.text(at, bottom + 20, "tolerance", "keel", 13, align="centre")
-    p.text(left, bottom + 20, "enough", "muted", 13)
-    p.caption = f"{sum(a.proves and not a.hindrance for a in advice)} can prove it"
-    return p
+    picture.line(at, 38, at, bottom + 4, "keel", 2.2, dash=True)
+    picture.text(at, bottom + 20, "tolerance", "keel", 13, align="centre")
+    picture.text(left, bottom + 20, "enough", "muted", 13)
+    picture.caption = f"{sum(a.proves and not a.hindrance for a in advice)} can prove it"
+    return picture

@@ -15,33 +15,33 @@ AHEAD = 60
 
 def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -> Picture:
     """Return the weeks ahead with what falls due in each, overdue ones at the left."""
-    p = Picture(width, height)
-    p.text(14, 24, "What falls due, by the day", "ink", 15, bold=True)
+    picture = Picture(width, height)
+    picture.text(14, 24, "What falls due, by the day", "ink", 15, bold=True)
     if not due:
-        p.text(
+        picture.text(
             width / 2, height / 2, "Nothing is kept up yet: add an instrument.", "muted", 15, align="centre"
         )
-        return p
+        return picture
     x0, x1, base = 220.0, width - 40.0, height - 44.0
     today = now.date()
     late = [d for d in due if d.day <= today]
-    p.box(14, 38, x0 - 40, base - 32, "caution", "")
-    p.text(24, 57, "due now" if late else "nothing due now", "caution-ink", 14, bold=True)
+    picture.box(14, 38, x0 - 40, base - 32, "caution", "")
+    picture.text(24, 57, "due now" if late else "nothing due now", "caution-ink", 14, bold=True)
     step = min(38.0, (base - 84) / max(len(late) - 1, 1)) if late else 38.0
     for k, d in enumerate(late):
         y = 80 + k * step
-        symbols.verdict(p, 30, y - 4, "open" if d.after_knock else "todo")
+        symbols.verdict(picture, 30, y - 4, "open" if d.after_knock else "todo")
         short = d.title.split(",")[-1].strip().lower() if step < 30 else ""
         named = d.name + (f": {short}" if short else "")
-        p.text(44, y, named, "caution-ink", smaller(named, x0 - 78, 13, 6, bold=True), bold=True)
+        picture.text(44, y, named, "caution-ink", smaller(named, x0 - 78, 13, 6, bold=True), bold=True)
         if step >= 30:
-            p.text(44, y + 15, d.title.lower(), "caution-ink", smaller(d.title, x0 - 78, 13, 6))
-    p.line(x0, base, x1, base, "ink", 1.2)
+            picture.text(44, y + 15, d.title.lower(), "caution-ink", smaller(d.title, x0 - 78, 13, 6))
+    picture.line(x0, base, x1, base, "ink", 1.2)
     for week in range(AHEAD // 7 + 1):
         day = today + timedelta(days=7 * week)
         x = x0 + (x1 - x0) * 7 * week / AHEAD
-        p.line(x, base - 4, x, base + 4, "ink")
-        p.text(x, base + 20, f"{day:%-d %b}", "muted", 13, align="centre")
+        picture.line(x, base - 4, x, base + 4, "ink")
+        picture.text(x, base + 20, f"{day:%-d %b}", "muted", 13, align="centre")
     taken: list[float] = []  # how far each row is filled
     for d in due:
         ahead = (d.day - today).days
@@ -61,10 +61,10 @@ def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -
         y = 62 + row * 42
         if y > base - 20:
             continue
-        p.line(x, y + 4, x, base, "rule", 1.0)
-        p.disc(x, y, 4.5, "paper", "ink", 1.6)
+        picture.line(x, y + 4, x, base, "rule", 1.0)
+        picture.disc(x, y, 4.5, "paper", "ink", 1.6)
         side = "right" if right else "left"
-        p.text(x + (-9 if right else 9), y + 4, d.name, "ink", 13, bold=True, align=side, ground=True)
-        p.text(x + (-9 if right else 9), y + 20, title, "muted", 13, align=side, ground=True)
-    p.caption = f"{len(late)} things due now"
-    return p
+        picture.text(x + (-9 if right else 9), y + 4, d.name, "ink", 13, bold=True, align=side, ground=True)
+        picture.text(x + (-9 if right else 9), y + 20, title, "muted", 13, align=side, ground=True)
+    picture.caption = f"{len(late)} things due now"
+    return picture

@@ -10,7 +10,7 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit.shapes import dimension, staff, tripod
 
 
-def pegs(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -> None:
+def pegs(picture: Picture, run: CheckRun, active: Step | None, typed: float | None) -> None:
     """Draw both set-ups over the two marks in elevation, distances to scale."""
     walls = run.procedure.key == "cone"
     shown = run.outcome.shown
@@ -19,7 +19,7 @@ def pegs(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
     length = max(abs(d[0] + d[1]) if _between(run, 0, walls) else abs(d[0] - d[1]), 1.0)
     spots = (_spot(run, d[0], d[1], length, 0, walls), _spot(run, d[2], d[3], length, 1, walls))
     lo, hi = min(0.0, *spots), max(length, *spots)
-    wide, tall = p.width, p.height
+    wide, tall = picture.width, picture.height
     x0, per = 70.0, (wide - 140.0) / (hi - lo)
 
     def x(m: float) -> float:
@@ -34,22 +34,24 @@ def pegs(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
         top = 14 + k * (tall - 20) / 2
         sight, foot = top + 62, top + (tall - 20) / 2 - 40
         title = f"Set-up {k + 1}"
-        p.text(14, top + 10, title, "ink", 14, bold=True)
-        p.line(20, foot, wide - 20, foot, "ink", 1.2)
-        p.box(20, foot, wide - 40, 5, "ground", "")
+        picture.text(14, top + 10, title, "ink", 14, bold=True)
+        picture.line(20, foot, wide - 20, foot, "ink", 1.2)
+        picture.box(20, foot, wide - 40, 5, "ground", "")
         c = float(shown.get("c", 0.0))
         far = max(abs(x(0) - x(spot)), abs(x(length) - x(spot)))
         lift = max(-16.0, min(16.0, c / 0.0001 * 6)) if c else 0.0
-        p.line(x(0), sight, x(length), sight, "muted", 1.0, dash=True)
+        picture.line(x(0), sight, x(length), sight, "muted", 1.0, dash=True)
         for mark, at in (("a", 0.0), ("b", length)):
             share = abs(x(at) - x(spot)) / far if far else 0
-            p.line(x(spot), sight, x(at), sight - lift * share, "keel", 2.4)
+            picture.line(x(spot), sight, x(at), sight - lift * share, "keel", 2.4)
             if walls:
-                p.box(x(at) - (10 if mark == "a" else 0), top + 20, 10, foot - top - 20, "stone", "ink", 1.2)
+                picture.box(
+                    x(at) - (10 if mark == "a" else 0), top + 20, 10, foot - top - 20, "stone", "ink", 1.2
+                )
             else:
-                staff(p, x(at), sight - 34, foot)
+                staff(picture, x(at), sight - 34, foot)
             name = mark.upper()
-            p.text(
+            picture.text(
                 x(at) + (-16 if mark == "a" else 16),
                 foot - 6,
                 name,
@@ -66,7 +68,7 @@ def pegs(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
             )
             if value is not None:
                 right = x(at) > wide - 110
-                p.text(
+                picture.text(
                     x(at) + (-12 if right else 12),
                     sight - 40,
                     show_number(value, 4 if have and run.seen[f"{key}/{cycle}"].step < 0.0009 else 3),
@@ -77,10 +79,10 @@ def pegs(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
                     ground=True,
                 )
             elif now:
-                p.text(x(at) + 12, sight - 40, "read here", "keel", 14, bold=True, ground=True)
+                picture.text(x(at) + 12, sight - 40, "read here", "keel", 14, bold=True, ground=True)
             if k == 1 and not walls and f"adjust_{mark}" in shown and run.outcome.trouble is None:
                 right = x(at) > wide - 150
-                p.text(
+                picture.text(
                     x(at) + (-12 if right else 12),
                     sight - 22,
                     f"adjust to {show_number(float(shown[f'adjust_{mark}']), 4)}",
@@ -89,16 +91,16 @@ def pegs(p: Picture, run: CheckRun, active: Step | None, typed: float | None) ->
                     align="right" if right else "left",
                     ground=True,
                 )
-        tripod(p, x(spot), sight, foot)
+        tripod(picture, x(spot), sight, foot)
         if abs(x(0) - x(spot)) > 26:
-            dimension(p, x(0), x(spot), foot + 28, f"{abs(d[2 * k]):g} m")
+            dimension(picture, x(0), x(spot), foot + 28, f"{abs(d[2 * k]):g} m")
         if abs(x(length) - x(spot)) > 26:
-            dimension(p, x(spot), x(length), foot + 28, f"{abs(d[2 * k + 1]):g} m")
+            dimension(picture, x(spot), x(length), foot + 28, f"{abs(d[2 * k + 1]):g} m")
     lever = shown.get("lever")
     if lever:
         text = f"lever {abs(float(lever)):.1f} m: one round resolves {show_in(float(shown['resolves']), 'tilt', float(shown['resolves']), signed=False)}"
-        p.text(wide / 2, 24, text, "muted", 13, align="centre")
-    p.caption = f"{run.procedure.title}: {run.procedure.way_label(run.way)}"
+        picture.text(wide / 2, 24, text, "muted", 13, align="centre")
+    picture.caption = f"{run.procedure.title}: {run.procedure.way_label(run.way)}"
 
 
 def _between(run: CheckRun, which: int, walls: bool) -> bool:
@@ -118,9 +120,9 @@ def _spot(run: CheckRun, to_a: float, to_b: float, length: float, which: int, wa
     return -to_a if place < 0 else length + to_b if place > layout.pegs else to_a
 
 
-def field(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -> None:
+def field(picture: Picture, run: CheckRun, active: Step | None, typed: float | None) -> None:
     """Draw the differences of both sets, with their means and the claim's band."""
-    wide, tall = p.width, p.height
+    wide, tall = picture.width, picture.height
     rows = []
     for which in (1, 2):
         found = []
@@ -130,11 +132,11 @@ def field(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -
                 found.append(a.value - b.value)
         rows.append(found)
     every = [v for found in rows for v in found]
-    p.text(14, 24, "Differences back − fore, in order", "muted", 13)
+    picture.text(14, 24, "Differences back − fore, in order", "muted", 13)
     x0, x1, top, base = 80.0, wide - 40.0, 46.0, tall - 46.0
-    p.line(x0, base, x1, base, "ink", 1.2)
+    picture.line(x0, base, x1, base, "ink", 1.2)
     if not every:
-        p.text(
+        picture.text(
             (x0 + x1) / 2,
             (top + base) / 2,
             "Midway between two marks 60 m apart: back, fore, level anew; ten times.",
@@ -151,18 +153,18 @@ def field(p: Picture, run: CheckRun, active: Step | None, typed: float | None) -
 
     for mm in (-1, 0, 1):
         v = middle + mm * half * 0.8
-        p.line(x0 - 5, y(v), x0, y(v), "ink")
-        p.text(x0 - 9, y(v) + 5, f"{v * 1000:.1f}", "muted", 13, align="right")
+        picture.line(x0 - 5, y(v), x0, y(v), "ink")
+        picture.text(x0 - 9, y(v) + 5, f"{v * 1000:.1f}", "muted", 13, align="right")
     room = (x1 - x0) / 2
     for k, found in enumerate(rows):
         left = x0 + k * room + 16
         step = (room - 32) / max(9, len(found) - 1)
-        p.text(left, top - 4, f"Set {k + 1}: {len(found)}", "ink", 14, bold=True)
+        picture.text(left, top - 4, f"Set {k + 1}: {len(found)}", "ink", 14, bold=True)
         if found:
             mean = sum(found) / len(found)
-            p.line(left - 8, y(mean), left + room - 30, y(mean), "keel", 2.0)
+            picture.line(left - 8, y(mean), left + room - 30, y(mean), "keel", 2.0)
             for n, v in enumerate(found):
-                p.line(left + n * step, y(mean), left + n * step, y(v), "muted", 1.0)
-                p.disc(left + n * step, y(v), 4.5, "raise", "ink", 1.0)
-    p.text(x1, base + 20, "mm; the magenta rule is each set's mean", "muted", 13, align="right")
-    p.caption = "Differences over a fixed line"
+                picture.line(left + n * step, y(mean), left + n * step, y(v), "muted", 1.0)
+                picture.disc(left + n * step, y(v), 4.5, "raise", "ink", 1.0)
+    picture.text(x1, base + 20, "mm; the magenta rule is each set's mean", "muted", 13, align="right")
+    picture.caption = "Differences over a fixed line"

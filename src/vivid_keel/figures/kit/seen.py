@@ -36,12 +36,12 @@ def as_seen(
     mark : float, optional
         Where the reading in hand stands: dragged or typed [div].
     """
-    p = Picture(width, height)
+    picture = Picture(width, height)
     if step is None:
-        p.text(width / 2, height / 2, "Every step is booked.", "muted", 15, align="centre")
-        return p
-    p.text(14, 24, f"{what}: {step.title}", "ink", 15, bold=True)
-    p.text(
+        picture.text(width / 2, height / 2, "Every step is booked.", "muted", 15, align="centre")
+        return picture
+    picture.text(14, 24, f"{what}: {step.title}", "ink", 15, bold=True)
+    picture.text(
         width - 14,
         24,
         "at rest"
@@ -57,11 +57,11 @@ def as_seen(
     if step.unit in {"div", "words"} and (step.unit == "div" or step.words[:1] == ("same",)):
         body = min(110.0, height - 140)
         x, w, y = 40.0, width - 80, (height - body) / 2 - 6
-        surface(p, x, y + body + 9, w, slope)
-        one = draw_vial(p, x, y, w, body, reach, value)
+        surface(picture, x, y + body + 9, w, slope)
+        one = draw_vial(picture, x, y, w, body, reach, value)
         at = x + w / 2 + (mark or 0.0) * one
         for side in (-HALF, HALF):
-            p.line(
+            picture.line(
                 at + side * one,
                 y - 10,
                 at + side * one,
@@ -71,7 +71,7 @@ def as_seen(
                 dash=True,
             )
         middle = x + w / 2 + (mark if mark is not None else 0.0) * one
-        p.drag = Drag(
+        picture.drag = Drag(
             middle,
             1 / one,
             mark if mark is not None else 0.0,
@@ -79,7 +79,7 @@ def as_seen(
             grip=max(20.0, HALF * one),
             span=(y - 10, y + body + 10),
         )
-        p.text(
+        picture.text(
             width / 2,
             height - 14,
             "drag the two dashed hairs to the bubble's ends, or type where its middle stands",
@@ -88,33 +88,35 @@ def as_seen(
             align="centre",
         )
     elif step.unit == "tilt":
-        _display(p, "–" if is_missing(value) else show_in(value, "tilt", 0.00005), width, height)
+        _display(picture, "–" if is_missing(value) else show_in(value, "tilt", 0.00005), width, height)
     elif step.unit in {"m", "mm"}:
         span = 0.02
         digits = 3 if step.unit == "m" else 1
         shown, wide = (value, span) if step.unit == "m" else (value * 1000, span * 1000)
-        rule_with_hand(p, 50, height / 2 - 30, width - 140, shown, step.unit, wide, digits)
-        p.text(width / 2, height - 14, "read the scale at the hand, and type it", "muted", 13, align="centre")
+        rule_with_hand(picture, 50, height / 2 - 30, width - 140, shown, step.unit, wide, digits)
+        picture.text(
+            width / 2, height - 14, "read the scale at the hand, and type it", "muted", 13, align="centre"
+        )
     elif step.unit == "words":
-        _display(p, step.words[0] if math.isnan(value) else "", width, height)
-        p.text(width / 2, height - 14, f"answer {' or '.join(step.words)}", "muted", 13, align="centre")
+        _display(picture, step.words[0] if math.isnan(value) else "", width, height)
+        picture.text(width / 2, height - 14, f"answer {' or '.join(step.words)}", "muted", 13, align="centre")
     else:
         unit = {"distance": "m", "h": "h", "s": "s"}.get(step.unit, step.unit)
-        _display(p, f"{value:g} {unit}", width, height)
-    p.caption = f"{what}, {step.title}: {'at rest' if settled else 'running'}"
-    return p
+        _display(picture, f"{value:g} {unit}", width, height)
+    picture.caption = f"{what}, {step.title}: {'at rest' if settled else 'running'}"
+    return picture
 
 
-def _display(p: Picture, text: str, width: float, height: float) -> None:
-    p.box(width / 2 - 150, height / 2 - 44, 300, 88, "stone", "ink", 1.6)
-    p.box(width / 2 - 130, height / 2 - 30, 260, 60, "glass", "ink", 1.2)
-    p.text(width / 2, height / 2 + 11, text, "ink", 30, bold=True, align="centre")
+def _display(picture: Picture, text: str, width: float, height: float) -> None:
+    picture.box(width / 2 - 150, height / 2 - 44, 300, 88, "stone", "ink", 1.6)
+    picture.box(width / 2 - 130, height / 2 - 30, 260, 60, "glass", "ink", 1.2)
+    picture.text(width / 2, height / 2 + 11, text, "ink", 30, bold=True, align="centre")
 
 
 def screw(value: float, target: float, slope: float, reach: float, width: float, height: float) -> Picture:
     """Return the level in its second position with the bubble that follows its adjusting screw, and the dashed place."""
-    p = Picture(width, height)
-    p.text(
+    picture = Picture(width, height)
+    picture.text(
         14,
         24,
         "Stand-in, second position: turn its screw till the bubble stands in the dashed outline",
@@ -124,12 +126,12 @@ def screw(value: float, target: float, slope: float, reach: float, width: float,
     )
     body = min(110.0, height - 140)
     x, w, y = 40.0, width - 80, (height - body) / 2 - 6
-    surface(p, x, y + body + 9, w, slope)
-    one = draw_vial(p, x, y, w, body, reach, value, target=target, live=True)
-    p.drag = Drag(
+    surface(picture, x, y + body + 9, w, slope)
+    one = draw_vial(picture, x, y, w, body, reach, value, target=target, live=True)
+    picture.drag = Drag(
         x + w / 2 + value * one, 1 / one, value, across=True, grip=max(20.0, HALF * one), span=(y, y + body)
     )
-    p.text(
+    picture.text(
         width / 2,
         height - 14,
         "drag the bubble, or arrow keys left and right: each press is a little of the screw",
@@ -137,5 +139,5 @@ def screw(value: float, target: float, slope: float, reach: float, width: float,
         13,
         align="centre",
     )
-    p.caption = "Adjusting screw"
-    return p
+    picture.caption = "Adjusting screw"
+    return picture

@@ -28,13 +28,13 @@ def elevation(
         Point to light.
     label : {"moves", "readings", "heights", "target"}
     """
-    p = Picture(width, height)
+    picture = Picture(width, height)
     book = result.book
     members = [i for i, point in enumerate(book.points) if point.row == row]
     if not members:
-        p.text(width / 2, height / 2, "Nothing stands in this row yet.", "muted", 15, align="centre")
-        p.caption = "An empty row"
-        return p
+        picture.text(width / 2, height / 2, "Nothing stands in this row yet.", "muted", 15, align="centre")
+        picture.caption = "An empty row"
+        return picture
     members.sort(key=lambda i: book.points[i].x)
     xs = _columns(result, members, width)
     heights = result.heights[members]
@@ -46,21 +46,21 @@ def elevation(
     pitch = (xs[-1] - xs[0]) / (len(xs) - 1) if len(xs) > 1 else ROOMY
     thin, said = min(1.0, pitch / ROOMY), _said(result, members, pitch, focus)
     if thin < 0.5:
-        _row_of_posts(p, members, xs, beam, floor, focus, thin)
+        _row_of_posts(picture, members, xs, beam, floor, focus, thin)
     else:
         for i, x in zip(members, xs, strict=True):
-            _post(p, i, x, beam[i], floor, focus == i, thin)
-    _beam(p, [(x, beam[i]) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])], width)
+            _post(picture, i, x, beam[i], floor, focus == i, thin)
+    _beam(picture, [(x, beam[i]) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])], width)
     if label == "readings":
-        _line_of_sight(p, result, members, xs, beam, floor, said)
+        _line_of_sight(picture, result, members, xs, beam, floor, said)
     elif label == "heights":
-        _deviations(p, result, members, xs, beam, line_y, exaggerate, said)
+        _deviations(picture, result, members, xs, beam, line_y, exaggerate, said)
     else:
-        _to_target(p, result, members, xs, beam, line_y, exaggerate, said, thin)
+        _to_target(picture, result, members, xs, beam, line_y, exaggerate, said, thin)
     for i, x in zip(members, xs, strict=True):
         if i in said:
-            p.text(x, height - 34, book.points[i].name, "ink", 14, bold=True, align="centre")
-        p.hit(x - 34 * thin, 40, 68 * thin, height - 60, f"point:{i}", tip(result, i))
+            picture.text(x, height - 34, book.points[i].name, "ink", 14, bold=True, align="centre")
+        picture.hit(x - 34 * thin, 40, 68 * thin, height - 60, f"point:{i}", tip(result, i))
     times = exaggerate / (
         (xs[-1] - xs[0]) / max(book.points[members[-1]].x - book.points[members[0]].x, 0.1)
         if len(xs) > 1
@@ -71,11 +71,11 @@ def elevation(
         if not np.isnan(times) and times > 0 and len(known)
         else ""
     )
-    p.text(14, height - 10, f"{row} row in elevation{scale}", "muted", 13)
-    p.caption = f"{row} row, {len(members)} supports"
+    picture.text(14, height - 10, f"{row} row in elevation{scale}", "muted", 13)
+    picture.caption = f"{row} row, {len(members)} supports"
     if label == "target" and not np.isnan(result.target) and book.target.kind != "given":
-        _grips(p, result, members, xs, line_y, exaggerate)
-    return p
+        _grips(picture, result, members, xs, line_y, exaggerate)
+    return picture
 
 
 ROOMY = 66.0
@@ -100,7 +100,7 @@ GRIP = 30.0
 
 
 def _grips(
-    p: Picture, result: Moved, members: list[int], xs: list[float], line_y: float, exaggerate: float
+    picture: Picture, result: Moved, members: list[int], xs: list[float], line_y: float, exaggerate: float
 ) -> None:
     """Where the target is taken hold of: the line itself, and its end, which tips it about the rows' beginning."""
     points = result.book.points
@@ -116,16 +116,16 @@ def _grips(
     )
     if np.isnan(at0):
         return
-    p.drag = Drag(at0, 1.0 / exaggerate, result.target, slope=slope)
-    read = [q.x for q, h in zip(points, result.heights, strict=True) if not np.isnan(h)]
-    end = p.width - GRIP
+    picture.drag = Drag(at0, 1.0 / exaggerate, result.target, slope=slope)
+    read = [point.x for point, h in zip(points, result.heights, strict=True) if not np.isnan(h)]
+    end = picture.width - GRIP
     reach = (end - xs[0]) * metres + points[members[0]].x - min(read)
     if metres <= 0 or reach <= 0:
         return
-    y = p.drag.at(end)
-    p.disc(end, y, 8.0, "paper", "keel", 2.2)
-    p.line(end, y - 4, end, y + 4, "keel", 2.0)
-    p.tilt = Drag(
+    y = picture.drag.at(end)
+    picture.disc(end, y, 8.0, "paper", "keel", 2.2)
+    picture.line(end, y - 4, end, y + 4, "keel", 2.0)
+    picture.tilt = Drag(
         y,
         1.0 / exaggerate / reach,
         -slope / exaggerate / metres if slope else 0.0,
@@ -166,14 +166,14 @@ def _scale(result: Moved, level: float, height: float, dragged: bool) -> tuple[f
     return exaggerate, 66 + above * exaggerate
 
 
-def _post(p: Picture, i: int, x: float, beam_y: float, floor: float, lit: bool, thin: float) -> None:
+def _post(picture: Picture, i: int, x: float, beam_y: float, floor: float, lit: bool, thin: float) -> None:
     hollow = np.isnan(beam_y)
     top = (floor - 120 if hollow else beam_y) + 14
     if lit:
-        p.box(x - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
-    p.box(x - 24 * thin, floor - 12, 48 * thin, 12, "stone", "ink")
-    p.box(x - 17 * thin, floor - 56, 34 * thin, 44, "stone", "ink")
-    p.box(
+        picture.box(x - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
+    picture.box(x - 24 * thin, floor - 12, 48 * thin, 12, "stone", "ink")
+    picture.box(x - 17 * thin, floor - 56, 34 * thin, 44, "stone", "ink")
+    picture.box(
         x - 10 * thin,
         top,
         20 * thin,
@@ -182,11 +182,11 @@ def _post(p: Picture, i: int, x: float, beam_y: float, floor: float, lit: bool, 
         "muted" if hollow else "ink",
     )
     if hollow:
-        p.text(x, top - 8, "not read", "muted", 13, align="centre")
+        picture.text(x, top - 8, "not read", "muted", 13, align="centre")
 
 
 def _row_of_posts(
-    p: Picture,
+    picture: Picture,
     members: list[int],
     xs: list[float],
     beam: dict[int, float],
@@ -196,22 +196,24 @@ def _row_of_posts(
 ) -> None:
     """Posts that stand so close that each is a mere stroke."""
     if focus in members:
-        p.box(xs[members.index(focus)] - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
+        picture.box(xs[members.index(focus)] - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
     wide = max(20 * thin, 1.5)
     there = [(x, beam[i] + 14) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])]
-    p.items.append(Blocks(tuple((x - 17 * thin, floor - 56, 34 * thin, 56) for x in xs), "stone"))
-    p.items.append(Blocks(tuple((x - wide / 2, top, wide, floor - 56 - top) for x, top in there), "wood"))
+    picture.items.append(Blocks(tuple((x - 17 * thin, floor - 56, 34 * thin, 56) for x in xs), "stone"))
+    picture.items.append(
+        Blocks(tuple((x - wide / 2, top, wide, floor - 56 - top) for x, top in there), "wood")
+    )
 
 
-def _beam(p: Picture, top: list[tuple[float, float]], width: float) -> None:
+def _beam(picture: Picture, top: list[tuple[float, float]], width: float) -> None:
     if not top:
         return
     ends = [(max(top[0][0] - 44, 8), top[0][1]), *top, (min(top[-1][0] + 44, width - 8), top[-1][1])]
-    p.poly([*ends, *[(x, y + 14) for x, y in reversed(ends)]], "wood", "ink", 1.0)
+    picture.poly([*ends, *[(x, y + 14) for x, y in reversed(ends)]], "wood", "ink", 1.0)
 
 
 def _line_of_sight(
-    p: Picture,
+    picture: Picture,
     result: Moved,
     members: list[int],
     xs: list[float],
@@ -230,8 +232,8 @@ def _line_of_sight(
             continue
         start = beam[i] + 14 if hangs else beam[i]
         low, high = (start, line_y + 12) if hangs else (line_y - 12, start)
-        staff(p, x + 16, low, 7, high - low)
-        p.text(
+        staff(picture, x + 16, low, 7, high - low)
+        picture.text(
             x + 29,
             line_y - 8 if hangs else line_y + 20,
             show_length(result.task.shows.read(i), book.style),
@@ -241,9 +243,9 @@ def _line_of_sight(
             ground=True,
         )
     for line_y in lines:
-        p.line(0, line_y, p.width, line_y, "keel", 2.6)
-        p.text(
-            p.width - 12,
+        picture.line(0, line_y, picture.width, line_y, "keel", 2.6)
+        picture.text(
+            picture.width - 12,
             line_y + (20 if line_y > 100 else -10),
             "line of sight",
             "keel",
@@ -254,7 +256,7 @@ def _line_of_sight(
 
 
 def _deviations(
-    p: Picture,
+    picture: Picture,
     result: Moved,
     members: list[int],
     xs: list[float],
@@ -266,19 +268,23 @@ def _deviations(
     """Heights against the target, each with its U."""
     if np.isnan(result.target):
         return
-    _target_line(p, result, members, xs, line_y, exaggerate)
-    p.text(p.width - 12, 30, "height against the target, mm", "keel", 13, bold=True, align="right")
+    _target_line(picture, result, members, xs, line_y, exaggerate)
+    picture.text(
+        picture.width - 12, 30, "height against the target, mm", "keel", 13, bold=True, align="right"
+    )
     for i, x in zip(members, xs, strict=True):
         if np.isnan(beam[i]) or i not in said:
             continue
         deviation = -float(result.moves[i])
         U = 2 * float(result.u_deviation[i]) * 1000
-        p.text(x + 15, beam[i] + 36, show_number(deviation * 1000, 1, signed=True), "ink", 15, bold=True)
-        p.text(x + 15, beam[i] + 54, f"± {U:.1f}", "muted", 13)
+        picture.text(
+            x + 15, beam[i] + 36, show_number(deviation * 1000, 1, signed=True), "ink", 15, bold=True
+        )
+        picture.text(x + 15, beam[i] + 54, f"± {U:.1f}", "muted", 13)
 
 
 def _to_target(
-    p: Picture,
+    picture: Picture,
     result: Moved,
     members: list[int],
     xs: list[float],
@@ -292,9 +298,9 @@ def _to_target(
     if np.isnan(result.target):
         return
     book, moved = result.book, set(result.to_move)
-    _target_line(p, result, members, xs, line_y, scale)
-    p.text(
-        p.width - 12,
+    _target_line(picture, result, members, xs, line_y, scale)
+    picture.text(
+        picture.width - 12,
         30,
         target_words(book, result)
         if book.target.plane
@@ -312,28 +318,28 @@ def _to_target(
                 continue
             keeper = i in result.keepers and abs(float(result.moves[i])) < 1e-9
             at = line_y + (result.target - float(result.targets[i])) * scale
-            symbols.verdict(p, x - 30, at + 18, "in")
-            p.text(x - 20, at + 23, "keeper" if keeper else "stays", "in", 13, ground=True)
+            symbols.verdict(picture, x - 30, at + 18, "in")
+            picture.text(x - 20, at + 23, "keeper" if keeper else "stays", "in", 13, ground=True)
             continue
         move = float(result.moves[i])
         if i in said:
-            symbols.move(p, x - 28 * thin, beam[i] + 48, move)
+            symbols.move(picture, x - 28 * thin, beam[i] + 48, move)
         stack = result.stack(i)
         if stack is not None and move > 0:
-            _leaves(p, x + 8 * thin, beam[i], stack, scale, thin)
+            _leaves(picture, x + 8 * thin, beam[i], stack, scale, thin)
 
 
 def _target_line(
-    p: Picture, result: Moved, members: list[int], xs: list[float], line_y: float, exaggerate: float
+    picture: Picture, result: Moved, members: list[int], xs: list[float], line_y: float, exaggerate: float
 ) -> None:
     """The dashed target: level across the picture, or, of a plane, from post to post."""
     if not result.book.target.plane:
-        p.line(0, line_y, p.width, line_y, "keel", 2.6, dash=True)
+        picture.line(0, line_y, picture.width, line_y, "keel", 2.6, dash=True)
         if result.book.limits.share < 1:  # each post goes its own part of the way
             for i, x in zip(members, xs, strict=True):
                 if not np.isnan(result.targets[i]):
                     y = line_y + (result.target - float(result.targets[i])) * exaggerate
-                    p.line(x - 22, y, x + 22, y, "keel", 2.6, dash=True)
+                    picture.line(x - 22, y, x + 22, y, "keel", 2.6, dash=True)
         return
     at = [
         (x, line_y + (result.target - float(result.targets[i])) * exaggerate)
@@ -348,19 +354,24 @@ def _target_line(
         if len(at) > 1 and result.book.target.kind != "given"
         else 0.0
     )
-    first, last = (0.0, at[0][1] - slope * at[0][0]), (p.width, at[-1][1] + slope * (p.width - at[-1][0]))
+    first, last = (
+        (0.0, at[0][1] - slope * at[0][0]),
+        (picture.width, at[-1][1] + slope * (picture.width - at[-1][0])),
+    )
     for (x1, y1), (x2, y2) in zip([first, *at], [*at, last], strict=True):
-        p.line(x1, y1, x2, y2, "keel", 2.6, dash=True)
+        picture.line(x1, y1, x2, y2, "keel", 2.6, dash=True)
 
 
-def _leaves(p: Picture, x: float, foot: float, stack: tuple[float, ...], scale: float, thin: float) -> None:
+def _leaves(
+    picture: Picture, x: float, foot: float, stack: tuple[float, ...], scale: float, thin: float
+) -> None:
     y = foot
     for k, leaf in enumerate(stack):
         tall = leaf * scale
         y -= tall
-        p.box(x, y, 32 * thin, tall, "leaf" if k % 2 == 0 else "leaf2", "raise")
+        picture.box(x, y, 32 * thin, tall, "leaf" if k % 2 == 0 else "leaf2", "raise")
         if tall >= 14 and thin == 1:
-            p.text(x + 16, y + tall / 2 + 5, f"{leaf * 1000:g}", "ink", 13, align="centre")
+            picture.text(x + 16, y + tall / 2 + 5, f"{leaf * 1000:g}", "ink", 13, align="centre")
 
 
 def tip(result: Moved, i: int) -> str:

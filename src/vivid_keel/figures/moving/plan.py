@@ -16,12 +16,12 @@ from vivid_keel.figures.moving.elevation import tip
 
 def plan(result: Moved, width: float, height: float, focus: int = -1) -> Picture:
     """Return the supports in plan with the order of work."""
-    p = Picture(width, height)
+    picture = Picture(width, height)
     points = result.book.points
     if not points:
-        p.text(width / 2, height / 2, "No supports yet.", "muted", 15, align="centre")
-        return p
-    x, y = np.array([q.x for q in points]), np.array([q.y for q in points])
+        picture.text(width / 2, height / 2, "No supports yet.", "muted", 15, align="centre")
+        return picture
+    x, y = np.array([point.x for point in points]), np.array([point.y for point in points])
     left, right, top, bottom = (
         40 + max(text_width(r, 13) for r in result.book.rows),
         width - 60.0,
@@ -35,49 +35,49 @@ def plan(result: Moved, width: float, height: float, focus: int = -1) -> Picture
     px = cx + (x - (x.min() + x.max()) / 2) * scale
     py = cy + (y - (y.min() + y.max()) / 2) * scale
     if result.feet:
-        p.poly([(float(px[i]), float(py[i])) for i in result.feet], "lit", "raise", 1.2)
+        picture.poly([(float(px[i]), float(py[i])) for i in result.feet], "lit", "raise", 1.2)
     for row in result.book.rows:
-        members = sorted((k for k, q in enumerate(points) if q.row == row), key=lambda k: points[k].x)
-        p.poly([(float(px[i]), float(py[i])) for i in members], "", "wood", 9.0, closed=False)
-        p.text(14, float(py[members[0]]) + 5, row, "muted", 13)
+        members = sorted((k for k, point in enumerate(points) if point.row == row), key=lambda k: points[k].x)
+        picture.poly([(float(px[i]), float(py[i])) for i in members], "", "wood", 9.0, closed=False)
+        picture.text(14, float(py[members[0]]) + 5, row, "muted", 13)
     order = {i: k + 1 for k, i in enumerate(result.to_move)}
     for one, two in zip(result.to_move, result.to_move[1:], strict=False):
-        p.line(float(px[one]), float(py[one]), float(px[two]), float(py[two]), "raise", 1.0, dash=True)
-    for i, q in enumerate(points):
+        picture.line(float(px[one]), float(py[one]), float(px[two]), float(py[two]), "raise", 1.0, dash=True)
+    for i, point in enumerate(points):
         a, b = float(px[i]), float(py[i])
         if i == focus:
-            p.box(a - 20, b - 20, 40, 40, "lit", "")
-        p.box(a - 11, b - 11, 22, 22, "paper" if np.isnan(result.heights[i]) else "stone", "ink", 1.4)
+            picture.box(a - 20, b - 20, 40, 40, "lit", "")
+        picture.box(a - 11, b - 11, 22, 22, "paper" if np.isnan(result.heights[i]) else "stone", "ink", 1.4)
         if i in order:
-            p.text(a, b + 5, str(order[i]), "ink", 13, bold=True, align="centre")
-            symbols.move(p, a, b + 42, float(result.moves[i]), size=13)
+            picture.text(a, b + 5, str(order[i]), "ink", 13, bold=True, align="centre")
+            symbols.move(picture, a, b + 42, float(result.moves[i]), size=13)
         elif result.verdicts[i]:
-            symbols.verdict(p, a, b, "in")
-        p.text(a, b - 18, q.name, "ink", 14, bold=True, align="centre", ground=True)
-        p.hit(a - 20, b - 30, 40, 76, f"point:{i}", tip(result, i))
-    p.text(
+            symbols.verdict(picture, a, b, "in")
+        picture.text(a, b - 18, point.name, "ink", 14, bold=True, align="centre", ground=True)
+        picture.hit(a - 20, b - 30, 40, 76, f"point:{i}", tip(result, i))
+    picture.text(
         14,
         height - 10,
         f"Plan · numbers are the order of work, {ORDERS[result.book.limits.order]}",
         "muted",
         13,
     )
-    p.caption = f"Plan of {len(points)} supports"
-    return p
+    picture.caption = f"Plan of {len(points)} supports"
+    return picture
 
 
 def proof(result: Moved, width: float, height: float, focus: int = -1) -> Picture:
     """Return as-found and as-left deviations against the tolerance, each with its U."""
-    p = Picture(width, height)
+    picture = Picture(width, height)
     book = result.book
     shown = [i for i in range(len(book.points)) if not np.isnan(result.moves[i])]
     if not shown:
-        p.text(width / 2, height / 2, "Nothing read yet.", "muted", 15, align="centre")
-        return p
-    t = book.limits.tolerance
+        picture.text(width / 2, height / 2, "Nothing read yet.", "muted", 15, align="centre")
+        return picture
+    tolerance = book.limits.tolerance
     left = [result.deviation_left(i) for i in shown if not np.isnan(result.left[i])]
     U_left = 2 * float(np.nanmax(result.u_left))
-    reach = max([1.6 * t, *[abs(d) + U_left for d in left]])
+    reach = max([1.6 * tolerance, *[abs(d) + U_left for d in left]])
     found = [-float(result.moves[i]) for i in shown]
     if not left:
         reach = max(reach, max(abs(d) for d in found) * 1.08)
@@ -89,31 +89,35 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
         return min(max(middle - d * scale, top - 8), bottom + 8)
 
     step = (x1 - x0) / len(shown)
-    p.box(x0, y(t), x1 - x0, y(-t) - y(t), "lit", "")
+    picture.box(x0, y(tolerance), x1 - x0, y(-tolerance) - y(tolerance), "lit", "")
     if focus in shown:
-        p.box(x0 + shown.index(focus) * step, top - 14, step, bottom - top + 34, "row", "")
-    for edge in (t, -t):
-        p.line(x0, y(edge), x1, y(edge), "muted", 1.0)
-        p.text(x0 - 8, y(edge) + 5, f"{'+' if edge > 0 else '−'}{t * 1000:g}", "muted", 13, align="right")
-    p.line(x0, middle, x1, middle, "keel", 2.4, dash=True)
-    p.text(x0 - 8, middle + 5, "target", "keel", 13, bold=True, align="right")
+        picture.box(x0 + shown.index(focus) * step, top - 14, step, bottom - top + 34, "row", "")
+    for edge in (tolerance, -tolerance):
+        picture.line(x0, y(edge), x1, y(edge), "muted", 1.0)
+        picture.text(
+            x0 - 8, y(edge) + 5, f"{'+' if edge > 0 else '−'}{tolerance * 1000:g}", "muted", 13, align="right"
+        )
+    picture.line(x0, middle, x1, middle, "keel", 2.4, dash=True)
+    picture.text(x0 - 8, middle + 5, "target", "keel", 13, bold=True, align="right")
     for k, i in enumerate(shown):
         x = x0 + (k + 0.5) * step
         was = -float(result.moves[i])
         off = abs(was) * scale > (bottom - top) / 2
-        p.disc(x - 9, y(was), 4.5, "paper", "muted", 1.5)
+        picture.disc(x - 9, y(was), 4.5, "paper", "muted", 1.5)
         if off:
             number = show_number(was * 1000, 1, signed=True)
-            p.text(x - 9, y(was) + (20 if was > 0 else -9), number, "muted", 13, align="centre", ground=True)
+            picture.text(
+                x - 9, y(was) + (20 if was > 0 else -9), number, "muted", 13, align="centre", ground=True
+            )
         if not np.isnan(result.left[i]):
             d, U = result.deviation_left(i), 2 * float(result.u_left[i])
-            p.line(x + 6, y(d + U), x + 6, y(d - U), "ink", 2.0)
-            symbols.verdict(p, x + 6, y(d), result.left_verdicts[i])
-        p.text(x, height - 30, book.points[i].name, "ink", 13, bold=True, align="centre")
+            picture.line(x + 6, y(d + U), x + 6, y(d - U), "ink", 2.0)
+            symbols.verdict(picture, x + 6, y(d), result.left_verdicts[i])
+        picture.text(x, height - 30, book.points[i].name, "ink", 13, bold=True, align="centre")
         verdict = VERDICT_WORDS.get(result.left_verdicts[i], "not read again")
-        p.hit(x - step / 2, top, step, bottom - top, f"point:{i}", f"{book.points[i].name}: {verdict}")
-    p.text(14, 26, "Height against the target, mm", "ink", 14, bold=True)
-    p.text(
+        picture.hit(x - step / 2, top, step, bottom - top, f"point:{i}", f"{book.points[i].name}: {verdict}")
+    picture.text(14, 26, "Height against the target, mm", "ink", 14, bold=True)
+    picture.text(
         width - 20,
         26,
         "open ring: as found · bar: U of the as-left reading · band: tolerance",
@@ -121,5 +125,5 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
         13,
         align="right",
     )
-    p.caption = "Proof: as-left deviations against the tolerance"
-    return p
+    picture.caption = "Proof: as-left deviations against the tolerance"
+    return picture

@@ -88,14 +88,14 @@ def fold_marks(journal: Journal, work: int) -> MarksBook:
     known = journal.standing(work, "mark")
     reference = None
     if known:
-        b = known[0].body
+        body = known[0].body
         reference = Reference(
-            known[0].id, b["name"], metres(b["height"]), b["source"], float(b.get("u_m", 0.0))
+            known[0].id, body["name"], metres(body["height"]), body["source"], float(body.get("u_m", 0.0))
         )
     struck = _struck(journal, work)
     columns, steps = [], []
     for entry in journal.standing(work, "column"):
-        reads: dict[str, Any] = {f: entry.body[f] for f in FIELDS if f in entry.body}
+        reads: dict[str, Any] = {field: entry.body[field] for field in FIELDS if field in entry.body}
         steps += [float(r["step_m"]) for f, r in reads.items() if f in {"to_slab", "top", "offset"}]
         columns.append(
             ColumnRow(
@@ -137,9 +137,9 @@ def _struck(journal: Journal, work: int) -> dict[int, tuple[str, ...]]:
             continue
         old = journal.entries[entry.strikes]
         changed = [
-            str(old.body[f]["text"])
-            for f in FIELDS
-            if f in old.body and old.body[f] != entry.body.get(f) and f not in {"x", "y"}
+            str(old.body[field]["text"])
+            for field in FIELDS
+            if field in old.body and old.body[field] != entry.body.get(field) and field not in {"x", "y"}
         ]
         out[id] = (*out.get(entry.strikes, ()), *changed)
     return out

@@ -66,15 +66,15 @@ def carry(reference: float, columns: Sequence[Measured], u_step: float, order: s
         Standard uncertainty of carrying once [m].
     """
     out = []
-    for k, c in enumerate(columns, 1):
-        mark = reference + c.offset
-        up = None if c.design is None else c.design - mark
-        cut = None if up is None or c.top is None else c.top - up
+    for k, column in enumerate(columns, 1):
+        mark = reference + column.offset
+        up = None if column.design is None else column.design - mark
+        cut = None if up is None or column.top is None else column.top - up
         out.append(
             Carried(
-                c.name,
+                column.name,
                 mark,
-                None if c.to_slab is None else mark - c.to_slab,
+                None if column.to_slab is None else mark - column.to_slab,
                 up,
                 cut,
                 u_step * (math.sqrt(k) if order == CHAIN else 1.0),

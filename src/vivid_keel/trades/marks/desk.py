@@ -34,7 +34,7 @@ class MarksDesk(WorkDesk):
         return self.result.book.style.step
 
     def own_spans(self, sights: bool) -> list[tuple[str, float]]:
-        placed = [c for c in self.result.book.columns if c.placed]
+        placed = [column for column in self.result.book.columns if column.placed]
         if sights or len(placed) < 2:
             return []
         xs, ys = [c.value("x") for c in placed], [c.value("y") for c in placed]
@@ -43,7 +43,13 @@ class MarksDesk(WorkDesk):
     def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
         marks = {c.name: c for c in self.result.carried}
         return [
-            (c.name, c.value("x"), c.value("y"), marks[c.name].mark if c.name in marks else float("nan"), {})
-            for c in self.result.book.columns
-            if c.placed
+            (
+                column.name,
+                column.value("x"),
+                column.value("y"),
+                marks[column.name].mark if column.name in marks else float("nan"),
+                {},
+            )
+            for column in self.result.book.columns
+            if column.placed
         ]

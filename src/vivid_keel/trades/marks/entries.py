@@ -18,12 +18,12 @@ KINDS: Kinds = {
             "top": "reading",
             "faces": "text",
         },
-        lambda e: f"column {e.body['name']}",
+        lambda entry: f"column {entry.body['name']}",
     ),
     "carrying": EntryKind(
         {"order": "text!", "u_step": "reading", "reach": "reading"},
-        lambda e: f"carried as a {e.body['order']}",
+        lambda entry: f"carried as a {entry.body['order']}",
     ),
-    "closed": EntryKind({"found": "reading!"}, lambda e: f"chain closed: {e.body['found']['text']}"),
+    "closed": EntryKind({"found": "reading!"}, lambda entry: f"chain closed: {entry.body['found']['text']}"),
 }
 """By the name they have in a file."""

@@ -34,7 +34,7 @@ def _set_up(desk: MarksDesk) -> tuple[float, str]:
 
 def _taped(desk: MarksDesk) -> tuple[float, str]:
     n = len(desk.result.book.columns)
-    taped = sum("to_slab" in c.texts for c in desk.result.book.columns)
+    taped = sum("to_slab" in column.texts for column in desk.result.book.columns)
     return (taped / n, f"{taped} of {n}") if n else (0.0, "")
 
 
@@ -51,8 +51,8 @@ STAGES: tuple[Stage[MarksDesk], ...] = (
             "Instrument: what carries the mark, and how well once?",
             "A water tube goes round corners; an optical level or laser sees every column. The ± of one carrying goes into every measure.",
         ),
-        begun=lambda d: bool(d.result.book.columns),
-        budget=lambda d: ("The least certain mark", d.budget()),
+        begun=lambda desk: bool(desk.result.book.columns),
+        budget=lambda desk: ("The least certain mark", desk.budget()),
     ),
     Stage(
         "Set-up",
@@ -62,7 +62,7 @@ STAGES: tuple[Stage[MarksDesk], ...] = (
             "reach the order is planned so that most are a star.",
         ),
         _set_up,
-        lambda d: [CarryingSheet(d), ColumnsSheet(d), OrderSheet(d)],
+        lambda desk: [CarryingSheet(desk), ColumnsSheet(desk), OrderSheet(desk)],
         _pictures,
     ),
     Stage(
@@ -72,7 +72,7 @@ STAGES: tuple[Stage[MarksDesk], ...] = (
             "A mark that could not be made on the line: its offset, above +, below −.",
         ),
         _taped,
-        lambda d: [TapedSheet(d)],
+        lambda desk: [TapedSheet(desk)],
         _pictures,
     ),
     Stage(
@@ -81,8 +81,8 @@ STAGES: tuple[Stage[MarksDesk], ...] = (
             "Heights: each mark, the slab for free, up to the design, cut or make up.",
             "F4 shows how each came about.",
         ),
-        lambda d: (1.0 if d.result.carried else 0.0, ""),
-        lambda d: [MeasuresSheet(d)],
+        lambda desk: (1.0 if desk.result.carried else 0.0, ""),
+        lambda desk: [MeasuresSheet(desk)],
         _pictures,
     ),
     Stage(
@@ -92,7 +92,7 @@ STAGES: tuple[Stage[MarksDesk], ...] = (
             "Within 2·u·√n it is spread over the steps; over it nothing is spread.",
         ),
         _proved,
-        lambda d: [ClosingSheet(d)],
+        lambda desk: [ClosingSheet(desk)],
         _pictures,
     ),
     record_stage(),
@@ -139,7 +139,7 @@ def _papers(desk: MarksDesk, stage: str) -> Next | None:
 STEPS: tuple[NextStep[MarksDesk], ...] = (
     NextStep("reference", leads("Set-up", 0, (0, 1)), _reference),
     NextStep("columns", leads("Set-up", 1), _columns),
-    NextStep("tape", lambda d, rest: leads("Readings", 0, (int(rest), 2))(d, rest), _tape),
+    NextStep("tape", lambda desk, rest: leads("Readings", 0, (int(rest), 2))(desk, rest), _tape),
     NextStep("closing", leads("Proof", 0, (0, 1)), _closing),
     NextStep("measures", leads("Heights")),
     NextStep("instrument", leads("Instrument")),

@@ -11,10 +11,10 @@ from vivid_keel.trades.marks.result import MarksResult
 
 def elevation(result: MarksResult, width: float, height: float, focus: int = -1) -> Picture:
     """Return the columns in a row with the carried line, their slabs, tops and designed heights; heights to scale."""
-    p = Picture(width, height)
+    picture = Picture(width, height)
     b, style = result.book, result.book.style
     if b.reference is None or not result.carried:
-        p.text(
+        picture.text(
             width / 2,
             height / 2,
             "A mark, its height, and the columns it is carried to: enter them under Set-up.",
@@ -22,7 +22,7 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
             15,
             align="centre",
         )
-        return p
+        return picture
     line = b.reference.height
     tops = [
         c.mark + b.columns[i].value("top")
@@ -59,23 +59,23 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
         (width - 30, y(mean)),
     ]
     if 0 <= focus < n:
-        p.box(60 + focus * pitch + 2, top - 20, pitch - 4, height - top, "lit", "")
-    p.poly([*ground, (width - 30, height - 30), (30, height - 30)], "ground", "")
-    p.poly(ground, "", "ink", 1.4, closed=False)
+        picture.box(60 + focus * pitch + 2, top - 20, pitch - 4, height - top, "lit", "")
+    picture.poly([*ground, (width - 30, height - 30), (30, height - 30)], "ground", "")
+    picture.poly(ground, "", "ink", 1.4, closed=False)
     for i, c in enumerate(result.carried):
         x = 60 + (i + 0.5) * pitch
         row = b.columns[i]
         wide = min(26.0, pitch * 0.4)
         head = y(c.mark + row.value("top")) if not is_missing(row.value("top")) else y(line + 0.25)
         foot = ground[i + 1][1]
-        p.box(x - wide / 2, head, wide, foot - head, "wood", "ink", 1.2)
+        picture.box(x - wide / 2, head, wide, foot - head, "wood", "ink", 1.2)
         design = row.value("design")
         if not is_missing(design):
-            p.line(x - wide, y(design), x + wide, y(design), "keel", 2.0, dash=True)
+            picture.line(x - wide, y(design), x + wide, y(design), "keel", 2.0, dash=True)
         if c.cut is not None and c.up is not None:
             over = c.cut > 0
             a, z = sorted((head, y(design)))
-            p.box(
+            picture.box(
                 x - wide / 2,
                 a,
                 wide,
@@ -86,7 +86,7 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
             )
             sure = c.sure
             word = f"{'cut' if over else 'make up'} {show_number(abs(c.cut) * 1000, 0)}" if sure else "fits"
-            p.text(
+            picture.text(
                 x,
                 top - 6,
                 word,
@@ -96,7 +96,7 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
                 align="centre",
                 ground=True,
             )
-        p.poly(
+        picture.poly(
             [
                 (x - wide / 2 - 9, y(c.mark)),
                 (x - wide / 2 - 1, y(c.mark) - 4),
@@ -107,7 +107,7 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
             0.8,
         )
         if c.up is not None:
-            p.text(
+            picture.text(
                 x + wide / 2 + 6,
                 (y(c.mark) + y(design)) / 2 + 5,
                 show_length(c.up, style),
@@ -117,7 +117,7 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
             )
         if c.slab is not None:
             off = (c.slab - mean) * 1000
-            p.text(
+            picture.text(
                 x,
                 height - 34,
                 f"{show_number(off, 0, signed=True)}",
@@ -126,33 +126,33 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
                 align="centre",
                 ground=True,
             )
-        p.text(x, height - 14, c.name, "ink", 14, bold=True, align="centre")
-        p.hit(
+        picture.text(x, height - 14, c.name, "ink", 14, bold=True, align="centre")
+        picture.hit(
             x - pitch / 2, top, pitch, base - top, f"row:{i}", f"{c.name}: mark {show_length(c.mark, style)}"
         )
-    p.line(30, y(line), width - 30, y(line), "keel", 2.6)
-    p.text(
+    picture.line(30, y(line), width - 30, y(line), "keel", 2.6)
+    picture.text(
         34, y(line) - 7, f"{b.reference.name} {show_length(line, style)}", "keel", 14, bold=True, ground=True
     )
     if slabs:
-        p.text(14, height - 14, "slab, mm", "muted", 13)
-    p.text(
+        picture.text(14, height - 14, "slab, mm", "muted", 13)
+    picture.text(
         14,
         20,
         f"Heights to scale; the slab's unevenness ×{swell:.0f}" if slabs else "Heights to scale",
         "muted",
         13,
     )
-    p.caption = f"{n} columns, mark carried as a {b.order}"
-    return p
+    picture.caption = f"{n} columns, mark carried as a {b.order}"
+    return picture
 
 
 def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> Picture:
     """Return the columns in plan with the order in which the mark is carried and the tube's reach from the first."""
-    p = Picture(width, height)
-    placed = [(i, c) for i, c in enumerate(result.book.columns) if c.placed]
+    picture = Picture(width, height)
+    placed = [(i, column) for i, column in enumerate(result.book.columns) if column.placed]
     if len(placed) < 2:
-        p.text(
+        picture.text(
             width / 2,
             height / 2,
             "Give the columns their places in plan (Set-up, Columns), and the tube its reach.",
@@ -160,7 +160,7 @@ def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> P
             15,
             align="centre",
         )
-        return p
+        return picture
     xs, ys = [c.value("x") for _, c in placed], [c.value("y") for _, c in placed]
     span = max(max(xs) - min(xs), (max(ys) - min(ys)) * (width - 160) / (height - 130), 1.0)
     scale = (width - 160) / span
@@ -178,16 +178,16 @@ def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> P
         ring = [(x + r * math.cos(k / 60 * math.pi), y + r * math.sin(k / 60 * math.pi)) for k in range(121)]
         for (x1, y1), (x2, y2) in zip(ring, ring[1:], strict=False):
             if 0 < x1 < width and 26 < y1 < height - 26 and 0 < x2 < width:
-                p.line(x1, y1, x2, y2, "rule", 1.2)
-        p.text(14, height - 12, f"ring: what a tube of {reach:g} m reaches from {first}", "muted", 13)
-    for k, s in enumerate(result.steps, 1):
-        (x1, y1), (x2, y2) = where[s.start], where[s.to]
+                picture.line(x1, y1, x2, y2, "rule", 1.2)
+        picture.text(14, height - 12, f"ring: what a tube of {reach:g} m reaches from {first}", "muted", 13)
+    for k, step in enumerate(result.steps, 1):
+        (x1, y1), (x2, y2) = where[step.start], where[step.to]
         length = math.hypot(x2 - x1, y2 - y1) or 1.0
         ux, uy = (x2 - x1) / length, (y2 - y1) / length
         x1, y1, x2, y2 = x1 + ux * 13, y1 + uy * 13, x2 - ux * 15, y2 - uy * 15
-        ink = "keel" if s.depth == 1 else "raise"
-        p.line(x1, y1, x2, y2, ink, 2.0, dash=s.depth > 1)
-        p.poly(
+        ink = "keel" if step.depth == 1 else "raise"
+        picture.line(x1, y1, x2, y2, ink, 2.0, dash=step.depth > 1)
+        picture.poly(
             [
                 (x2, y2),
                 (x2 - ux * 9 - uy * 4, y2 - uy * 9 + ux * 4),
@@ -196,11 +196,13 @@ def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> P
             ink,
             ink,
         )
-        p.text((x1 + x2) / 2, (y1 + y2) / 2 + 4, str(k), "ink", 13, bold=True, align="centre", ground=True)
+        picture.text(
+            (x1 + x2) / 2, (y1 + y2) / 2 + 4, str(k), "ink", 13, bold=True, align="centre", ground=True
+        )
     for i, c in placed:
         x, y = where[c.name]
-        p.box(x - 9, y - 9, 18, 18, "lit" if i == focus else "wood", "ink", 1.6)
-        p.text(
+        picture.box(x - 9, y - 9, 18, 18, "lit" if i == focus else "wood", "ink", 1.6)
+        picture.text(
             x + 14,
             y - 10,
             c.name,
@@ -209,7 +211,9 @@ def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> P
             bold=True,
             ground=True,
         )
-        p.hit(x - 14, y - 14, 28, 28, f"row:{i}", c.name)
-    p.text(14, 20, "Order of carrying: solid straight from the first mark, dashed from another", "muted", 13)
-    p.caption = f"{len(result.steps)} carryings planned"
-    return p
+        picture.hit(x - 14, y - 14, 28, 28, f"row:{i}", c.name)
+    picture.text(
+        14, 20, "Order of carrying: solid straight from the first mark, dashed from another", "muted", 13
+    )
+    picture.caption = f"{len(result.steps)} carryings planned"
+    return picture

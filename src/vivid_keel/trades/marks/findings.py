@@ -118,7 +118,7 @@ def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
             )
         )
     if result.steps:
-        star = sum(s.depth == 1 for s in result.steps)
+        star = sum(step.depth == 1 for step in result.steps)
         out.append(
             Finding(
                 "note",

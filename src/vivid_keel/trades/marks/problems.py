@@ -22,7 +22,7 @@ def carried_marks(f: Fields) -> Solved:
             Measured(g.text("name"), offset, g.maybe("to_slab_m"), g.maybe("design_m"), g.maybe("top_m"))
         )
         g.done()
-    names_once([c.name for c in columns], "/problem/columns")
+    names_once([column.name for column in columns], "/problem/columns")
     order = f.text("order", (STAR, CHAIN), STAR)
     u = f.number("u_step_m", least=0.0)
     f.done()

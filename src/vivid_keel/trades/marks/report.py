@@ -61,7 +61,7 @@ def marks_report(
         ("± U, mm", 50, True),
     ]
     pages.table(columns, rows)
-    struck = [f"{c.name}: {', '.join(c.struck)}" for c in b.columns if c.struck]
+    struck = [f"{column.name}: {', '.join(column.struck)}" for column in b.columns if column.struck]
     if struck:
         pages.line("Struck readings, kept: " + "; ".join(struck))
     tail(pages, journal, b.work)
@@ -78,8 +78,8 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
             size=11,
         )
     by_name = {c.name: c for c in result.carried}
-    faces_of = {c.name: c.faces for c in b.columns}
-    order = [s.to for s in result.steps] or [c.name for c in result.carried]
+    faces_of = {column.name: column.faces for column in b.columns}
+    order = [step.to for step in result.steps] or [c.name for c in result.carried]
     first = [n for n in by_name if n not in order]
     for number, name in enumerate([*first, *order], 1):
         c = by_name.get(name)
@@ -94,7 +94,9 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
             page.text(
                 LEFT + 32, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True
             )
-        from_step = next((f"from {s.start}, {s.length:.1f} m" for s in result.steps if s.to == name), "")
+        from_step = next(
+            (f"from {step.start}, {step.length:.1f} m" for step in result.steps if step.to == name), ""
+        )
         page.text(LEFT + 120, y + 42, from_step, "muted", smaller(from_step, 240, 8, 3.0))
         do = "" if c.up is None else f"up {show(c.up, style)}" if c.up >= 0 else f"down {show(-c.up, style)}"
         page.text(LEFT + 120, y + 29, do, "ink", 18, bold=True)

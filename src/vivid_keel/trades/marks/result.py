@@ -110,13 +110,13 @@ def work_out_marks(book: MarksBook) -> MarksResult:
 
     columns = [
         Measured(
-            c.name,
-            0.0 if is_missing(c.value("offset")) else c.value("offset"),
-            maybe(c.value("to_slab")),
-            maybe(c.value("design")),
-            maybe(c.value("top")),
+            column.name,
+            0.0 if is_missing(column.value("offset")) else column.value("offset"),
+            maybe(column.value("to_slab")),
+            maybe(column.value("design")),
+            maybe(column.value("top")),
         )
-        for c in book.columns
+        for column in book.columns
     ]
     carried = carry(book.reference.height, columns, book.u_step, book.order)
     n = len(carried) + 1
@@ -148,10 +148,10 @@ def _spread(c: Carried, k: int, n: int, w: float, u_step: float) -> Carried:
 
 
 def _planned(book: MarksBook) -> tuple[list[CarryStep], list[str]]:
-    placed = {c.name: (c.value("x"), c.value("y")) for c in book.columns if c.placed}
+    placed = {column.name: (column.value("x"), column.value("y")) for column in book.columns if column.placed}
     if is_missing(book.reach) or len(placed) < 2:
         return [], []
     first = next(iter(placed))
     steps = order_of_carrying(placed, first, book.reach)
-    got = {first, *(s.to for s in steps)}
+    got = {first, *(step.to for step in steps)}
     return steps, [name for name in placed if name not in got]

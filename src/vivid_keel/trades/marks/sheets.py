@@ -82,7 +82,7 @@ class CarryingSheet(Sheet):
         clean, desk = text.strip(), self.desk
         if row < 3:
             return self._reference(row, clean)
-        b = self.book
+        book = self.book
         if row == 3:
             order = {"s": STAR, "c": CHAIN}.get(clean[:1].lower())
             if order is None:
@@ -96,7 +96,7 @@ class CarryingSheet(Sheet):
             if length.value <= 0:
                 raise KeelError("bad-value", "that is above 0")
             made += self._save(**{"u_step" if row == 4 else "reach": as_read(length)})
-        _ = b
+        _ = book
         return Taken(made, (min(row + 1, 5), 1))
 
     def _reference(self, row: int, clean: str) -> Taken:
@@ -238,7 +238,7 @@ class ColumnsSheet(_OfColumns):
     def _faces(self, row: int, text: str) -> list[Draft]:
         """Return what records the faces a mark is taken round to; at most four."""
         faces = [f.strip() for f in text.replace(";", ",").split(",") if f.strip()]
-        if len(faces) > 4 or any(len(f) > 6 for f in faces):
+        if len(faces) > 4 or any(len(face) > 6 for face in faces):
             raise KeelError(
                 "bad-value", "a column has up to four faces, each a short word: N, E or front, side"
             )
@@ -269,14 +269,14 @@ class OrderSheet(Sheet):
         return len(self.result.steps)
 
     def cell(self, row: int, column: int) -> Cell:
-        s = self.result.steps[row]
+        step = self.result.steps[row]
         note = (
             "straight from the first mark"
-            if s.depth == 1
-            else f"{s.depth} steps from the first: u × √{s.depth}"
+            if step.depth == 1
+            else f"{step.depth} steps from the first: u × √{step.depth}"
         )
         return Cell(
-            (str(row + 1), s.start, s.to, f"{s.length:.1f} m", note)[column],
+            (str(row + 1), step.start, step.to, f"{step.length:.1f} m", note)[column],
             bold=column == 2,
             ink="muted" if column in (0, 4) else "ink",
         )
@@ -297,7 +297,10 @@ class TapedSheet(_OfColumns):
     FIELDS = ("", "offset", "to_slab", "top")
 
     def first(self) -> Place:
-        return (next((i for i, c in enumerate(self.book.columns) if "to_slab" not in c.texts), 0), 2)
+        return (
+            next((i for i, column in enumerate(self.book.columns) if "to_slab" not in column.texts), 0),
+            2,
+        )
 
     def cell(self, row: int, column: int) -> Cell:
         c = self.book.columns[row]

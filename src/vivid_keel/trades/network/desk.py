@@ -47,7 +47,7 @@ class NetworkDesk(WorkDesk):
 
     def follow(self, entries: list[Entry]) -> None:
         """What is noted under Record changes no height."""
-        if all(e.kind in {"matter", "settled"} for e in entries):
+        if all(entry.kind in {"matter", "settled"} for entry in entries):
             self._findings = {}
             self.seen = self.file.journal.revision
             return

@@ -30,19 +30,19 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
     focus : int
         Mark (index into the network) to light, -1 for none.
     """
-    p = Picture(width, height)
+    picture = Picture(width, height)
     if result is None or result.net is None:
         said = (
             "Being worked out …"
             if result is None
             else result.refused or "Book level runs that meet; they are joined here."
         )
-        p.line(60, height * 0.42, width - 60, height * 0.42, "rule", 2.0)
+        picture.line(60, height * 0.42, width - 60, height * 0.42, "rule", 2.0)
         lines, size = fitted(said, width - 60, 15, 2, 11)
         for k, line in enumerate(lines):
-            p.text(width / 2, height * 0.42 + 34 + 1.3 * size * k, line, "muted", size, align="centre")
-        p.caption = said
-        return p
+            picture.text(width / 2, height * 0.42 + 34 + 1.3 * size * k, line, "muted", size, align="centre")
+        picture.caption = said
+        return picture
     net, book = result.net, result.book
     at = {name: i for i, name in enumerate(net.names)}
     legs = _shown(result, focus)
@@ -63,26 +63,26 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
         a, b = at[leg.start], at[leg.to]
         again = seen.get((min(a, b), max(a, b)), 0)
         seen[(min(a, b), max(a, b))] = again + 1
-        middle = _leg(p, leg, xy[a], xy[b], again, doubtful=result.suspicious and leg is worst)
+        middle = _leg(picture, leg, xy[a], xy[b], again, doubtful=result.suspicious and leg is worst)
         n = leg.setups
         tip = f"{leg.start} to {leg.to}: {n} set-up{'s' if n > 1 else ''} of {book.runs[leg.run]}"
-        p.hit(middle[0] - 24, middle[1] - 20, 48, 24, f"leg:{result.legs.index(leg)}", tip)
+        picture.hit(middle[0] - 24, middle[1] - 20, 48, 24, f"leg:{result.legs.index(leg)}", tip)
         middles[leg] = middle
     for m in marks:
-        _mark(p, result, m, xy[m], labels, lit=m == focus)
+        _mark(picture, result, m, xy[m], labels, lit=m == focus)
     for leg in sorted(legs, key=lambda one: -(one.standardised if not is_missing(one.standardised) else -1)):
-        _correction(p, result, leg, middles[leg], labels, doubtful=result.suspicious and leg is worst)
+        _correction(picture, result, leg, middles[leg], labels, doubtful=result.suspicious and leg is worst)
     total = len(result.legs)
     part = f" · {len(legs)} of {total} lines, around the one in hand" if len(legs) < total else ""
-    p.text(
+    picture.text(
         14,
         height - 12,
         f"{len(result.marks)} marks at their heights, instruments where they stood, lines between{part}",
         "muted",
         13,
     )
-    p.caption = f"Network {book.name}: {len(result.marks)} marks, {total} lines"
-    return p
+    picture.caption = f"Network {book.name}: {len(result.marks)} marks, {total} lines"
+    return picture
 
 
 def _shown(result: NetworkResult, focus: int) -> list[Leg]:
@@ -158,7 +158,7 @@ class _Labels:
 
 
 def _leg(
-    p: Picture, leg: Leg, a: tuple[float, float], b: tuple[float, float], again: int, *, doubtful: bool
+    picture: Picture, leg: Leg, a: tuple[float, float], b: tuple[float, float], again: int, *, doubtful: bool
 ) -> tuple[float, float]:
     """Draw a leg, bowed where others join the same marks; return its middle."""
     (x1, y1), (x2, y2) = a, b
@@ -167,13 +167,19 @@ def _leg(
     mx, my = (x1 + x2) / 2 - (y2 - y1) / away * bow, (y1 + y2) / 2 + (x2 - x1) / away * bow
     ink, wide = ("wrong", 3.4) if doubtful else ("ink", 1.5)
     dash = leg.redundancy < 1e-9
-    p.line(x1, y1, mx, my, ink, wide, dash=dash)
-    p.line(mx, my, x2, y2, ink, wide, dash=dash)
+    picture.line(x1, y1, mx, my, ink, wide, dash=dash)
+    picture.line(mx, my, x2, y2, ink, wide, dash=dash)
     return mx, my
 
 
 def _correction(
-    p: Picture, result: NetworkResult, leg: Leg, at: tuple[float, float], labels: _Labels, *, doubtful: bool
+    picture: Picture,
+    result: NetworkResult,
+    leg: Leg,
+    at: tuple[float, float],
+    labels: _Labels,
+    *,
+    doubtful: bool,
 ) -> None:
     if leg.redundancy < 1e-9:
         return
@@ -187,32 +193,32 @@ def _correction(
         return  # the sheet has it
     tx, ty = found
     if doubtful:
-        symbols.verdict(p, tx - wide / 2 + 8, ty + 8, "out", 18)
+        symbols.verdict(picture, tx - wide / 2 + 8, ty + 8, "out", 18)
         tx += 10
-    p.text(
+    picture.text(
         tx, ty + 13, words, "wrong" if doubtful else "muted", 13, bold=doubtful, align="centre", ground=True
     )
 
 
 def _mark(
-    p: Picture, result: NetworkResult, m: int, at: tuple[float, float], labels: _Labels, *, lit: bool
+    picture: Picture, result: NetworkResult, m: int, at: tuple[float, float], labels: _Labels, *, lit: bool
 ) -> None:
     net, style = result.net, result.book.style
     assert net is not None
     x, y = at
     known = net.names[m] in result.book.known
     if lit:
-        p.box(x - 12, y - 12, 24, 24, "row", "")
+        picture.box(x - 12, y - 12, 24, 24, "row", "")
     if net.names[m] in result.book.stands:
-        p.box(x - 7, y - 4, 14, 8, "ink", "ink")
+        picture.box(x - 7, y - 4, 14, 8, "ink", "ink")
         for dx in (-6, 0, 6):
-            p.line(x, y + 4, x + dx, y + 15, "ink", 1.2)
-        p.hit(x - 12, y - 10, 24, 26, f"row:{m}", net.names[m])
+            picture.line(x, y + 4, x + dx, y + 15, "ink", 1.2)
+        picture.hit(x - 12, y - 10, 24, 26, f"row:{m}", net.names[m])
         return
     if known:
-        p.poly([(x - 8, y - 7), (x + 8, y - 7), (x, y + 7)], "keel", "ink", 1.2)
+        picture.poly([(x - 8, y - 7), (x + 8, y - 7), (x, y + 7)], "keel", "ink", 1.2)
     else:
-        p.disc(x, y, 4.6, "ink", "ink")
+        picture.disc(x, y, 4.6, "ink", "ink")
     u = "" if net.u[m] == 0 else f" ± {show_amount(2 * float(net.u[m]), style)}"
     name, height = net.names[m].split(" (")[0], f"{show_length(float(net.heights[m]), style)}{u}"
     wide = max(text_width(name, 13), text_width(height, 13, bold=True)) * 0.94
@@ -231,6 +237,6 @@ def _mark(
     found = labels.place(spots, wide, 32, must=True)
     assert found is not None
     tx, ty = found
-    p.text(tx, ty + 13, name, "ink", 13, align="centre", ground=True)
-    p.text(tx, ty + 29, height, "ink", 13, bold=True, align="centre", ground=True)
-    p.hit(x - 14, y - 14, 28, 28, f"row:{m}", net.names[m])
+    picture.text(tx, ty + 13, name, "ink", 13, align="centre", ground=True)
+    picture.text(tx, ty + 29, height, "ink", 13, bold=True, align="centre", ground=True)
+    picture.hit(x - 14, y - 14, 28, 28, f"row:{m}", net.names[m])

@@ -100,7 +100,7 @@ def work_out_network(book: NetworkBook, carry_on: CarryOn = lambda done: True) -
     """Adjust what hangs on known marks; pieces that hang on nothing are named and left out."""
     lines = [LevelledLine(x.start, x.to, x.rise, weigh(x, book.weights)) for x in book.lines]
     names = list(dict.fromkeys(n for line in lines for n in (line.start, line.to)))
-    loose = [p for p in pieces(names, lines) if not any(n in book.known for n in p)]
+    loose = [piece for piece in pieces(names, lines) if not any(n in book.known for n in piece)]
     aside = {n for p in loose for n in p}
     used = [k for k, line in enumerate(lines) if line.start not in aside]
     if not used or book.clashes:

@@ -158,10 +158,10 @@ class RunBook:
         has_back = has_fore = False
         mark = ""
         if row >= 0:
-            s = self.rows[row].setup
+            setup = self.rows[row].setup
             for i in range(row, -1, -1):
                 r = self.rows[i]
-                if r.setup != s:
+                if r.setup != setup:
                     break
                 if r.stands:
                     has_back |= r.kind == BS
@@ -238,25 +238,25 @@ def fold_run(journal: Journal, work: int) -> RunBook:
 
 def sight_row(entry: Entry, setup: int, stands: bool = True, instrument: int = 0, staff: int = 0) -> SightRow:
     """Return an entry as a line of the book on a set-up."""
-    b = entry.body
-    reading, distance = b["reading"], b.get("distance")
-    upper, lower, look = (metres(b[k]) if k in b else NAN for k in ("upper", "lower", "look"))
+    body = entry.body
+    reading, distance = body["reading"], body.get("distance")
+    upper, lower, look = (metres(body[k]) if k in body else NAN for k in ("upper", "lower", "look"))
     return SightRow(
         entry.id,
-        b["mark"],
-        KIND_NUMBER[b["sight"]],
+        body["mark"],
+        KIND_NUMBER[body["sight"]],
         reading["m"],
         reading["text"],
         reading["step_m"],
         distance["m"] if distance else NAN,
-        b.get("remark", ""),
+        body.get("remark", ""),
         stands,
         setup,
         upper,
         lower,
         look,
-        b.get("page", ""),
-        b.get("read_at", ""),
+        body.get("page", ""),
+        body.get("read_at", ""),
         instrument,
         staff,
     )
@@ -353,20 +353,22 @@ def _settings(journal: Journal, work: int, instrument: Instrument, staffs: list[
     entry = journal.latest(work, "closing")
     # What its owner decided to correct is corrected, unless the book's person says otherwise.
     corrected = instrument.decision == "correct" and instrument.collimation is not None
-    feet = any(s.decision == "correct" and s.foot for s in staffs)
+    feet = any(staff.decision == "correct" and staff.foot for staff in staffs)
     if entry is None:
         return RunSettings(use_collimation=corrected, use_staff=feet)
-    b = entry.body
-    usual = next((c for c in CLASSES if c.name == b.get("class")), CLASSES[2])
+    body = entry.body
+    usual = next((c for c in CLASSES if c.name == body.get("class")), CLASSES[2])
     tolerance = ToleranceClass(
-        b.get("class", usual.name), float(b.get("coefficient_m", usual.coefficient)), b.get("per", usual.per)
+        body.get("class", usual.name),
+        float(body.get("coefficient_m", usual.coefficient)),
+        body.get("per", usual.per),
     )
     return RunSettings(
         tolerance,
-        b.get("spread", "setups"),
-        bool(b.get("override", False)),
-        bool(b.get("use_collimation", corrected)),
-        bool(b.get("use_curvature", False)),
-        bool(b.get("use_staff", feet)),
-        b.get("reason", ""),
+        body.get("spread", "setups"),
+        bool(body.get("override", False)),
+        bool(body.get("use_collimation", corrected)),
+        bool(body.get("use_curvature", False)),
+        bool(body.get("use_staff", feet)),
+        body.get("reason", ""),
     )

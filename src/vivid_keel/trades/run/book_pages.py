@@ -124,8 +124,8 @@ def _rows(
                 show(fall, style) if fall > 0 else "",
                 show(result.height(main), style),
                 show(result.corrected(main), style) if result.closure.spread else "",
-                "/".join("–" if is_missing(d) else f"{d:.0f}" for d in lengths)
-                if any(not is_missing(d) for d in lengths)
+                "/".join("–" if is_missing(length) else f"{length:.0f}" for length in lengths)
+                if any(not is_missing(length) for length in lengths)
                 else "",
                 remark,
             ]

@@ -391,7 +391,7 @@ class BookSheet(Sheet):
         return changed_sights(self.desk, changes)
 
     def _correct(self, rows: list[int], **change: Any) -> list[Draft]:
-        return changed_sights(self.desk, [(r, change) for r in rows])
+        return changed_sights(self.desk, [(row, change) for row in rows])
 
     # What the picture and the pane ask
 

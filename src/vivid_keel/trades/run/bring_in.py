@@ -28,16 +28,20 @@ def sight_drafts(book: BookFile, work: int, listed: Collection[str] = ()) -> lis
         happened.setdefault(before, []).append(
             Draft(work, "event", {"what": what, "note": note} if note else {"what": what})
         )
-    for i, s in enumerate(book.sights):
+    for i, sight in enumerate(book.sights):
         drafts += happened.get(i, [])
-        if s.new_setup or (i == 0 and work > 0 and s.kind == BS):
+        if sight.new_setup or (i == 0 and work > 0 and sight.kind == BS):
             drafts.append(Draft(work, "setup", {}))
-        body: dict[str, Any] = {"mark": s.mark, "sight": KINDS[s.kind], "reading": as_read(s.reading)}
-        if s.distance is not None:
-            body["distance"] = as_read(s.distance)
-        if s.remark:
-            body["remark"] = s.remark
-        drafts.append(Draft(work, "sight", {**body, **s.details}))
+        body: dict[str, Any] = {
+            "mark": sight.mark,
+            "sight": KINDS[sight.kind],
+            "reading": as_read(sight.reading),
+        }
+        if sight.distance is not None:
+            body["distance"] = as_read(sight.distance)
+        if sight.remark:
+            body["remark"] = sight.remark
+        drafts.append(Draft(work, "sight", {**body, **sight.details}))
     return drafts + happened.get(len(book.sights), [])
 
 

@@ -104,11 +104,11 @@ class ClassesSheet(Sheet):
         return (next((i for i, c in enumerate(CLASSES) if c.name == self.settings.tolerance.name), 0), 1)
 
     def cell(self, row: int, column: int) -> Cell:
-        s = self.settings
+        settings = self.settings
         if row < len(CLASSES):
             c = CLASSES[row]
-            chosen = c.name == s.tolerance.name
-            shown = s.tolerance if chosen else c
+            chosen = c.name == settings.tolerance.name
+            shown = settings.tolerance if chosen else c
             rule = f"{shown.coefficient * 1000:g} mm·√{'n, n set-ups' if c.per == 'setup' else 'K, K km one way'}"
             return (
                 Cell(sign="in" if chosen else ""),
@@ -118,7 +118,7 @@ class ClassesSheet(Sheet):
             )[column]
         k = row - len(CLASSES)
         if k < len(SPREADS):
-            chosen = SPREADS[k][0] == s.spread
+            chosen = SPREADS[k][0] == settings.spread
             note = (
                 "each set-up takes an equal share"
                 if k == 0
@@ -139,15 +139,15 @@ class ClassesSheet(Sheet):
                 or "none known: see Instrument, Staff"
             )
             return (
-                Cell(sign="in" if s.use_staff else ""),
-                Cell("staff's own foot taken out", bold=s.use_staff, ink="ink" if staffs else "muted"),
+                Cell(sign="in" if settings.use_staff else ""),
+                Cell("staff's own foot taken out", bold=settings.use_staff, ink="ink" if staffs else "muted"),
                 Cell(),
                 Cell(note, ink="muted"),
             )[column]
         if k == len(SPREADS) + 2:
             return (
-                Cell(sign="in" if s.use_curvature else ""),
-                Cell("curvature and refraction taken out", bold=s.use_curvature),
+                Cell(sign="in" if settings.use_curvature else ""),
+                Cell("curvature and refraction taken out", bold=settings.use_curvature),
                 Cell(),
                 Cell("0.68 mm at 100 m; cancels where balanced", ink="muted"),
             )[column]
@@ -155,17 +155,21 @@ class ClassesSheet(Sheet):
             known = self.desk.book.instrument.collimation is not None
             note = "c·D off every reading with a distance" if known else "not known: see Instrument, Details"
             return (
-                Cell(sign="in" if s.use_collimation else ""),
-                Cell("collimation error taken out", bold=s.use_collimation, ink="ink" if known else "muted"),
+                Cell(sign="in" if settings.use_collimation else ""),
+                Cell(
+                    "collimation error taken out",
+                    bold=settings.use_collimation,
+                    ink="ink" if known else "muted",
+                ),
                 Cell(),
                 Cell(note, ink="muted"),
             )[column]
-        hint = "reason, then Enter" if not s.override else ""
+        hint = "reason, then Enter" if not settings.override else ""
         return (
-            Cell(sign="in" if s.override else ""),
-            Cell("spread although over the limit", bold=s.override),
+            Cell(sign="in" if settings.override else ""),
+            Cell("spread although over the limit", bold=settings.override),
             Cell(),
-            Cell(s.reason, editable=True, hint=hint),
+            Cell(settings.reason, editable=True, hint=hint),
         )[column]
 
     def enter(self, row: int) -> Taken:
@@ -200,17 +204,17 @@ class ClassesSheet(Sheet):
         return Taken(made, (row, 1))
 
     def _save(self, **change: Any) -> list[Draft]:
-        s = self.settings
-        tolerance = change.get("tolerance", s.tolerance)
+        settings = self.settings
+        tolerance = change.get("tolerance", settings.tolerance)
         body = {
             "class": tolerance.name,
             "coefficient_m": tolerance.coefficient,
             "per": tolerance.per,
-            "spread": change.get("spread", s.spread),
-            "override": change.get("override", s.override),
-            "use_collimation": change.get("use_collimation", s.use_collimation),
-            "use_curvature": change.get("use_curvature", s.use_curvature),
-            "use_staff": change.get("use_staff", s.use_staff),
-            "reason": change.get("reason", s.reason),
+            "spread": change.get("spread", settings.spread),
+            "override": change.get("override", settings.override),
+            "use_collimation": change.get("use_collimation", settings.use_collimation),
+            "use_curvature": change.get("use_curvature", settings.use_curvature),
+            "use_staff": change.get("use_staff", settings.use_staff),
+            "reason": change.get("reason", settings.reason),
         }
         return [Draft(self.desk.work, "closing", body)]

@@ -49,19 +49,19 @@ def corrections(result: RunResult) -> CorrectionsOfRun:
     out = []
     for s in range(layout.setups):
         b, f = layout.backsight[s], layout.foresight[s]
-        c = (
+        collimation = (
             result.book.instruments[result.book.rows[result.book.sights[b]].instrument].collimation
             if b >= 0
             else None
         )
         back = float(d[b]) if b >= 0 else math.nan
         fore = float(d[f]) if f >= 0 else math.nan
-        put_in = math.nan if c is None else c * (back - fore)
+        put_in = math.nan if collimation is None else collimation * (back - fore)
         bent = float(bend[b] - bend[f]) if b >= 0 and f >= 0 else math.nan
         saved = (
             math.nan
-            if c is None
-            else abs(c) * min(back, fore)
+            if collimation is None
+            else abs(collimation) * min(back, fore)
             if not is_missing(back) and not is_missing(fore)
             else math.nan
         )

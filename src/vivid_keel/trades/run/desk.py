@@ -61,7 +61,7 @@ class RunDesk(TrustDesk):
     def doubted(self) -> dict[int, str]:
         """Rows with looks or hairs that don't agree, and which; worked out when first wanted."""
         if self._doubted is None:
-            self._doubted = {d.row: d.what for d in doubts(self.result)}
+            self._doubted = {doubt.row: doubt.what for doubt in doubts(self.result)}
         return self._doubted
 
     @property
@@ -97,7 +97,7 @@ class RunDesk(TrustDesk):
         """Rows that the search would look at first."""
         if self.search is None:
             return set()
-        return {self.book.sights[s.rows[0]] for s in self.search.suggestions[:3]}
+        return {self.book.sights[suggestion.rows[0]] for suggestion in self.search.suggestions[:3]}
 
     def happened(self, typed: str) -> None:
         draft = event_draft(self.work, typed)
@@ -198,5 +198,5 @@ class RunDesk(TrustDesk):
 
     def distance_words(self, row: int) -> str:
         """Return a booked distance [m] in words, "" where there is none."""
-        d = self.book.rows[row].distance
-        return "" if math.isnan(d) else f"{d:g}"
+        distance = self.book.rows[row].distance
+        return "" if math.isnan(distance) else f"{distance:g}"

@@ -8,19 +8,19 @@ from vivid_keel.core.kinds import EntryKind, Kinds
 from vivid_keel.core.record.entries import Entry
 
 
-def _sight(e: Entry) -> str:
-    look = f", 2nd look {e.body['look']['text']}" if "look" in e.body else ""
-    return f"{e.body['sight']} {e.body['mark']} {e.body['reading']['text']}{look}"
+def _sight(entry: Entry) -> str:
+    look = f", 2nd look {entry.body['look']['text']}" if "look" in entry.body else ""
+    return f"{entry.body['sight']} {entry.body['mark']} {entry.body['reading']['text']}{look}"
 
 
-def _event(e: Entry) -> str:
-    what = e.body["what"]
-    return str(EVENTS.get(what, what)) + (f": {e.body['note']}" if e.body.get("note") else "")
+def _event(entry: Entry) -> str:
+    what = entry.body["what"]
+    return str(EVENTS.get(what, what)) + (f": {entry.body['note']}" if entry.body.get("note") else "")
 
 
 KINDS: Kinds = {
     "mark": MARK,
-    "setup": EntryKind({"note": "text"}, lambda e: "new set-up"),
+    "setup": EntryKind({"note": "text"}, lambda entry: "new set-up"),
     "sight": EntryKind(
         {
             "mark": "text!",
@@ -39,15 +39,15 @@ KINDS: Kinds = {
     "event": EntryKind({"what": "text!", "note": "text"}, _event),
     "place": EntryKind(
         {"mark": "text!", "x": "reading!", "y": "reading!"},
-        lambda e: f"place of {e.body['mark']}: {e.body['x']['text']}, {e.body['y']['text']}",
+        lambda entry: f"place of {entry.body['mark']}: {entry.body['x']['text']}, {entry.body['y']['text']}",
     ),
     "planned": EntryKind(
         {"name": "text!", "height": "reading!", "along": "reading"},
-        lambda e: f"to be read: {e.body['name']}, about {e.body['height']['text']}",
+        lambda entry: f"to be read: {entry.body['name']}, about {entry.body['height']['text']}",
     ),
     "means": EntryKind(
         {"staff": "reading", "eye": "reading", "longest": "reading"},
-        lambda e: "; ".join(f"{k} {v['text']}" for k, v in e.body.items()),
+        lambda entry: "; ".join(f"{k} {v['text']}" for k, v in entry.body.items()),
     ),
     "closing": EntryKind(
         {
@@ -61,7 +61,9 @@ KINDS: Kinds = {
             "use_staff": "yes or no",
             "reason": "text",
         },
-        lambda e: f"closing: {e.body.get('class', 'own limit')}, spread {e.body.get('spread', 'setups')}",
+        lambda entry: (
+            f"closing: {entry.body.get('class', 'own limit')}, spread {entry.body.get('spread', 'setups')}"
+        ),
     ),
 }
 """By the name they have in a file."""

@@ -74,9 +74,9 @@ STAGES: tuple[Stage[RunDesk], ...] = (
             "Instrument: what took these readings, and what is one reading worth?",
             "Choose the way you read; the ± that stands beside it goes into every height.",
         ),
-        begun=lambda d: bool(d.book.sights),
-        budget=lambda d: (_budget_title(d), d.budget().budget),
-        distances=lambda d: d.result.distances.tolist(),
+        begun=lambda desk: bool(desk.book.sights),
+        budget=lambda desk: (_budget_title(desk), desk.budget().budget),
+        distances=lambda desk: desk.result.distances.tolist(),
         staffs=True,
     ),
     Stage(
@@ -88,8 +88,8 @@ STAGES: tuple[Stage[RunDesk], ...] = (
             "Where to stand plans the set-ups from rough heights, staff and eye height. A known mark may follow another run.",
         ),
         _set_up,
-        lambda d: [KnownSheet(d), SetUpsSheet(d), StandingSheet(d), ReachSheet(d)],
-        lambda d: [("Section", _section("setup")), ("Where to stand", _where_to_stand)],
+        lambda desk: [KnownSheet(desk), SetUpsSheet(desk), StandingSheet(desk), ReachSheet(desk)],
+        lambda desk: [("Section", _section("setup")), ("Where to stand", _where_to_stand)],
     ),
     Stage(
         "Readings",
@@ -101,12 +101,12 @@ STAGES: tuple[Stage[RunDesk], ...] = (
             "F11 is site mode, F3 says that the instrument was moved, knocked or taken in.",
             "Hairs and looks: outer hairs give the distance and check the middle one; a second look stands beside the first.",
         ),
-        lambda d: (_booked(d), str(len(d.book.sights)) if d.book.sights else ""),
+        lambda desk: (_booked(desk), str(len(desk.book.sights)) if desk.book.sights else ""),
         _book,
-        lambda d: [
+        lambda desk: [
             ("Section", _section("reading")),
-            ("Staff", lambda d, w, h: d.staff(w, h)),
-            ("Staff upside down", lambda d, w, h: d.staff(w, h, upside_down=True)),
+            ("Staff", lambda desk, w, h: desk.staff(w, h)),
+            ("Staff upside down", lambda desk, w, h: desk.staff(w, h, upside_down=True)),
         ],
     ),
     Stage(
@@ -115,9 +115,9 @@ STAGES: tuple[Stage[RunDesk], ...] = (
             "Heights: every mark, as observed and as corrected, with its U.",
             "F4 on a line shows how its height came about.",
         ),
-        lambda d: (_booked(d), ""),
-        lambda d: [HeightsSheet(d), CorrectionsSheet(d), RegisterSheet(d)],
-        lambda d: [("", _section("height"))],
+        lambda desk: (_booked(desk), ""),
+        lambda desk: [HeightsSheet(desk), CorrectionsSheet(desk), RegisterSheet(desk)],
+        lambda desk: [("", _section("height"))],
     ),
     Stage(
         "Proof",
@@ -127,13 +127,13 @@ STAGES: tuple[Stage[RunDesk], ...] = (
             "over it nothing is spread unless you give a reason. Find the slip ranks what may have gone wrong, with what to read again.",
         ),
         _proved,
-        lambda d: [ChecksSheet(d), ClassesSheet(d), SlipsSheet(d), PagesSheet(d)],
-        lambda d: [
-            ("Misclosure", lambda d, w, h: misclosure(d.result, w, h)),
+        lambda desk: [ChecksSheet(desk), ClassesSheet(desk), SlipsSheet(desk), PagesSheet(desk)],
+        lambda desk: [
+            ("Misclosure", lambda desk, w, h: misclosure(desk.result, w, h)),
             ("Section", _section("reading")),
         ],
     ),
-    record_stage(lambda d: 1.0 if d.result.closure.misclosure is not None else 0.0),
+    record_stage(lambda desk: 1.0 if desk.result.closure.misclosure is not None else 0.0),
 )
 
 
@@ -207,7 +207,7 @@ def _to_row(desk: RunDesk, rest: str) -> Goto:
 STEPS: tuple[NextStep[RunDesk], ...] = (
     NextStep("known", leads("Set-up"), _known),
     NextStep("row", _to_row, _trouble),
-    NextStep("new-sight", lambda d, rest: Goto("Readings", 0, _book(d)[0].first()), _sight),
+    NextStep("new-sight", lambda desk, rest: Goto("Readings", 0, _book(desk)[0].first()), _sight),
     NextStep("slips", leads("Proof", 2, (0, 1), 1), _slip),
     NextStep("record", leads("Record"), _report),
     NextStep("instrument", leads("Instrument")),
@@ -250,7 +250,7 @@ WRITERS: tuple[Writer[RunDesk], ...] = (
         "Write the filled book, page by page (PDF)",
         ", book.pdf",
         pages=_filled,
-        rows=lambda d: len(d.book.rows),
+        rows=lambda desk: len(desk.book.rows),
     ),
     Writer("svg", "Write the section (SVG)", ", section.svg", _write_svg),
     Writer("dxf", "Write the section (DXF)", ", section.dxf", _write_dxf),

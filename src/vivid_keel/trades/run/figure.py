@@ -52,13 +52,13 @@ def section(
     whole : bool
         All set-ups, whatever room they want; else those around the row.
     """
-    p = Picture(width, height)
+    picture = Picture(width, height)
     setups = list(range(result.layout.setups)) if whole else _window(result, focus)
     stands, centres = _place(result, setups, width)
-    drawn = [s for s in stands if not math.isnan(s.height)]
+    drawn = [stand for stand in stands if not math.isnan(stand.height)]
     if not drawn:
-        _empty(p, result)
-        return p
+        _empty(picture, result)
+        return picture
     low = min(s.height for s in drawn)
     high = max(max(s.hc, s.height) for s in drawn)
     top, bottom = 48.0, height - (104.0 if label == "height" else 66.0)
@@ -68,23 +68,23 @@ def section(
     def y(h: float) -> float:
         return bottom - (h - low) * scale
 
-    _ground(p, drawn, y, width, height)
+    _ground(picture, drawn, y, width, height)
     for s, x in centres.items():
         members = [d for d in drawn if d.setup == s]
         if members:
-            _set_up(p, x, members, y)
+            _set_up(picture, x, members, y)
     gaps = [b.x - a.x for a, b in zip(drawn, drawn[1:], strict=False) if b.x - a.x > 20]
     roomy = not gaps or min(gaps) >= 76
     for d in drawn:
-        _staff(p, result, d, y, d.row == focus, label, roomy)
+        _staff(picture, result, d, y, d.row == focus, label, roomy)
     for s, x in centres.items():
-        _line_height(p, result, s, x, drawn, y, label)
-    _names(p, result, drawn, y, height, with_height=label == "height")
+        _line_height(picture, result, s, x, drawn, y, label)
+    _names(picture, result, drawn, y, height, with_height=label == "height")
     total = result.layout.setups
     part = "" if len(setups) == total else f" · set-ups {setups[0] + 1} to {setups[-1] + 1} of {total}"
-    p.text(14, height - 12, f"Section in order of walking · heights to scale{part}", "muted", 13)
-    p.caption = f"Section of {result.book.name}: {len(drawn)} sights on {len(setups)} set-ups"
-    return p
+    picture.text(14, height - 12, f"Section in order of walking · heights to scale{part}", "muted", 13)
+    picture.caption = f"Section of {result.book.name}: {len(drawn)} sights on {len(setups)} set-ups"
+    return picture
 
 
 def _window(result: RunResult, focus: int) -> list[int]:
@@ -169,30 +169,30 @@ def _place(result: RunResult, setups: list[int], width: float) -> tuple[list[_St
     return stands, {s: offset + c * pitch for s, c in centres.items()}
 
 
-def _ground(p: Picture, drawn: list[_Stand], y: Ruler, width: float, height: float) -> None:
+def _ground(picture: Picture, drawn: list[_Stand], y: Ruler, width: float, height: float) -> None:
     line = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
     if not line:
         return
     line = [(0.0, line[0][1]), *line, (width, line[-1][1])]
-    p.poly([*line, (width, height), (0.0, height)], "ground", "")
-    p.poly(line, "", "ink", 1.2, closed=False)
+    picture.poly([*line, (width, height), (0.0, height)], "ground", "")
+    picture.poly(line, "", "ink", 1.2, closed=False)
 
 
-def _set_up(p: Picture, x: float, members: list[_Stand], y: Ruler) -> None:
+def _set_up(picture: Picture, x: float, members: list[_Stand], y: Ruler) -> None:
     hc = members[0].hc
     line_y = y(hc)
     below = [(d.x, y(d.height)) for d in members if d.reading >= 0]
     ground = _interpolate(below, x) if below else line_y + 60
     foot = max(ground, line_y + 26)
     left, right = min(d.x for d in members), max(d.x for d in members)
-    p.line(min(left, x) - 6, line_y, max(right, x) + 6, line_y, "keel", 2.6)
+    picture.line(min(left, x) - 6, line_y, max(right, x) + 6, line_y, "keel", 2.6)
     for dx in (-13, 0, 13):
-        p.line(x, line_y + 5, x + dx, foot, "ink", 1.6)
-    p.box(x - 10, line_y - 5, 20, 10, "ink", "ink")
+        picture.line(x, line_y + 5, x + dx, foot, "ink", 1.6)
+    picture.box(x - 10, line_y - 5, 20, 10, "ink", "ink")
 
 
 def _line_height(
-    p: Picture, result: RunResult, s: int, x: float, drawn: list[_Stand], y: Ruler, label: str
+    picture: Picture, result: RunResult, s: int, x: float, drawn: list[_Stand], y: Ruler, label: str
 ) -> None:
     """The height of collimation, above its staffs."""
     hc = next((d.hc for d in drawn if d.setup == s), None)
@@ -201,7 +201,7 @@ def _line_height(
     text = f"HC {show_length(hc, result.book.style)}"
     if label == "setup":
         text = f"set-up {s + 1} · {text}"
-    p.text(x, y(hc) - 22, text, "keel", 13, bold=True, align="centre", ground=True)
+    picture.text(x, y(hc) - 22, text, "keel", 13, bold=True, align="centre", ground=True)
 
 
 def _interpolate(points: list[tuple[float, float]], x: float) -> float:
@@ -211,22 +211,24 @@ def _interpolate(points: list[tuple[float, float]], x: float) -> float:
     return points[0][1] if x < points[0][0] else points[-1][1]
 
 
-def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label: str, roomy: bool) -> None:
+def _staff(
+    picture: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label: str, roomy: bool
+) -> None:
     foot, cross = y(d.height), y(d.hc)
     tip = cross - 16 if d.reading >= 0 else cross + 16
     up = min(foot, tip), max(foot, tip)
     if lit:
-        p.box(d.x - 11, up[0] - 6, 22, up[1] - up[0] + 12, "row", "")
-    staff(p, d.x - 3, up[0], 6, up[1] - up[0])
+        picture.box(d.x - 11, up[0] - 6, 22, up[1] - up[0] + 12, "row", "")
+    staff(picture, d.x - 3, up[0], 6, up[1] - up[0])
     sight = result.book.rows[d.row]
     if label == "reading":
         text = show_length(d.reading, result.book.style)
         if roomy:
             text = f"{KINDS[sight.kind]} {text}"
-        fore = sight.kind == FS or d.x + 9 + text_width(text, 13) > p.width
+        fore = sight.kind == FS or d.x + 9 + text_width(text, 13) > picture.width
         # The foresight's reading stands left of its staff, a line lower than those read before it.
         text_y = cross + (34 if fore else 17) if d.reading >= 0 else cross - 10
-        p.text(
+        picture.text(
             d.x - 9 if fore else d.x + 9,
             text_y,
             text,
@@ -235,7 +237,7 @@ def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label:
             align="right" if fore else "left",
             ground=True,
         )
-    p.hit(
+    picture.hit(
         d.x - 14,
         up[0] - 8,
         28,
@@ -246,7 +248,7 @@ def _staff(p: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label:
 
 
 def _names(
-    p: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float, *, with_height: bool
+    picture: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float, *, with_height: bool
 ) -> None:
     """Names under the surface, a line lower where they would run into each other; with their heights if asked."""
     ground = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
@@ -258,9 +260,9 @@ def _names(
             continue
         last = mark
         half = text_width(mark, 13) / 2
-        x = min(max(d.x, half + 6), p.width - half - 6)
+        x = min(max(d.x, half + 6), picture.width - half - 6)
         if d.reading < 0:
-            p.text(x, y(d.height) - 8, mark, "ink", 13, align="centre")
+            picture.text(x, y(d.height) - 8, mark, "ink", 13, align="centre")
             continue
         under = [gy for gx, gy in ground if abs(gx - x) <= half]
         base = max([y(d.height), _interpolate(ground, x - half), _interpolate(ground, x + half), *under]) + 16
@@ -269,9 +271,9 @@ def _names(
             base += 15
         base = min(base, height - 28 - (tall - 15))
         taken.append((x, base, half))
-        p.text(x, base, mark, "ink", 13, align="centre")
+        picture.text(x, base, mark, "ink", 13, align="centre")
         if with_height:
-            p.text(
+            picture.text(
                 x,
                 base + 16,
                 show_length(result.corrected(d.row), result.book.style),
@@ -282,13 +284,13 @@ def _names(
             )
 
 
-def _empty(p: Picture, result: RunResult) -> None:
+def _empty(picture: Picture, result: RunResult) -> None:
     known = result.book.known
-    p.line(60, p.height * 0.42, p.width - 60, p.height * 0.42, "rule", 2.0)
+    picture.line(60, picture.height * 0.42, picture.width - 60, picture.height * 0.42, "rule", 2.0)
     said = (
         f"Set up where the staff can be seen on {known[0].name}; its backsight draws the first line."
         if known
         else "First the benchmark: name a mark whose height you know."
     )
-    p.text(p.width / 2, p.height * 0.42 + 34, said, "muted", 15, align="centre")
-    p.caption = said
+    picture.text(picture.width / 2, picture.height * 0.42 + 34, said, "muted", 15, align="centre")
+    picture.caption = said

@@ -177,12 +177,12 @@ def _passed(result: RunResult) -> list[Finding]:
 
 def _arithmetic(result: RunResult, checks: PageChecks) -> list[Finding]:
     style = result.book.style
-    d = checks.difference
+    difference = checks.difference
     why = Working(
         "Page check",
         "ΣBS − ΣFS = last − first = Σrise − Σfall",
-        f"{show_length(result.reduction.sum_bs, style)} − {show_length(result.reduction.sum_bs - d.left, style)} = "
-        f"{show_length(d.left, style)};  last − first {show_length(d.right, style)};  "
+        f"{show_length(result.reduction.sum_bs, style)} − {show_length(result.reduction.sum_bs - difference.left, style)} = "
+        f"{show_length(difference.left, style)};  last − first {show_length(difference.right, style)};  "
         f"Σrise − Σfall {show_length(checks.rise_and_fall.left, style)}",
         ("all sights that stand",),
         "These checks catch sums, not readings.",
@@ -276,10 +276,10 @@ def _doubts(result: RunResult) -> list[Finding]:
 
 def _corrected(result: RunResult) -> list[Finding]:
     settings, style = result.book.settings, result.book.style
-    c = next((i.collimation for i in result.book.instruments if i.collimation is not None), None)
+    instrument = next((i.collimation for i in result.book.instruments if i.collimation is not None), None)
     unknown = int(np.isnan(result.distances).sum())
     out = []
-    if c is not None and settings.use_collimation and unknown:
+    if instrument is not None and settings.use_collimation and unknown:
         out.append(
             Finding(
                 "open",
@@ -287,9 +287,17 @@ def _corrected(result: RunResult) -> list[Finding]:
                 "No collimation correction there; the worst it may be is in the U of those heights.",
             )
         )
-    if (c is not None and not settings.use_collimation) or settings.use_curvature or settings.use_collimation:
+    if (
+        (instrument is not None and not settings.use_collimation)
+        or settings.use_curvature
+        or settings.use_collimation
+    ):
         greatest = corrections(result)
-        if c is not None and not settings.use_collimation and greatest.greatest_collimation > style.step:
+        if (
+            instrument is not None
+            and not settings.use_collimation
+            and greatest.greatest_collimation > style.step
+        ):
             out.append(
                 Finding(
                     "open",
@@ -381,7 +389,7 @@ def _worst(result: RunResult) -> list[Finding]:
 
 
 def _struck(result: RunResult) -> list[Finding]:
-    n = sum(not r.stands and r.kind != EVENT for r in result.book.rows)
+    n = sum(not row.stands and row.kind != EVENT for row in result.book.rows)
     said = Finding(
         "note", f"{n} reading{'s' if n > 1 else ''} struck", "Kept and legible; no height uses it."
     )

@@ -11,11 +11,11 @@ from vivid_keel.trades.run.result import RunResult, with_correction, with_sight
 def grown(result: RunResult, journal: Journal, entries: list[Entry]) -> RunResult | None:
     """Return what a run comes to with new entries, None where that takes the whole book."""
     work = result.book.work
-    ids = [e.id for e in entries]
-    sights = [e for e in entries if e.kind == "sight"]
+    ids = [entry.id for entry in entries]
+    sights = [entry for entry in entries if entry.kind == "sight"]
     if len(sights) == len(entries) == 1 and sights[0].strikes is not None:
         return _corrected(result, sights[0])
-    at_end = journal.order[work][-len(ids) :] == ids and not any(e.strikes for e in entries)
+    at_end = journal.order[work][-len(ids) :] == ids and not any(entry.strikes for entry in entries)
     if not at_end or len(sights) != 1 or entries[-1] is not sights[0] or len(entries) > 2:
         return None
     book = result.book

@@ -10,67 +10,67 @@ from vivid_keel.trades.run.result import RunResult
 
 def misclosure(result: RunResult, width: float, height: float) -> Picture:
     """Return the gauge of the misclosure and the corrections along the way."""
-    p = Picture(width, height)
+    picture = Picture(width, height)
     closure = result.closure
-    p.text(14, 26, "Misclosure against what is allowed, mm", "ink", 14, bold=True)
+    picture.text(14, 26, "Misclosure against what is allowed, mm", "ink", 14, bold=True)
     x0, x1, y = 70.0, width - 70.0, height * 0.30
     allowed, w = closure.allowed, closure.misclosure
     if w is None:
-        p.line(x0, y, x1, y, "rule", 2.0)
+        picture.line(x0, y, x1, y, "rule", 2.0)
         said = "The run is open: nothing to compare with yet. A foresight on a known mark closes it."
-        p.text(width / 2, y + 34, said, "muted", 15, align="centre")
+        picture.text(width / 2, y + 34, said, "muted", 15, align="centre")
         if allowed is not None:
             so_far = f"For the {len(closure.path)} set-ups so far ± {show_amount(allowed, result.book.style)} would be allowed."
-            p.text(width / 2, y + 58, so_far, "muted", 14, align="centre")
-        p.caption = said
-        return p
+            picture.text(width / 2, y + 58, so_far, "muted", 14, align="centre")
+        picture.caption = said
+        return picture
     reach = max(abs(w), allowed or abs(w), 1e-4) * 1.35
     middle = (x0 + x1) / 2
     scale = (x1 - x0) / 2 / reach
     if allowed is not None:
-        p.box(middle - allowed * scale, y - 16, 2 * allowed * scale, 32, "lit", "muted")
+        picture.box(middle - allowed * scale, y - 16, 2 * allowed * scale, 32, "lit", "muted")
         if allowed * scale > 40:
             for side, sign in ((-1, "−"), (1, "+")):
                 at = middle + side * allowed * scale
-                p.text(at, y + 34, f"{sign}{allowed * 1000:.1f}", "muted", 13, align="centre")
+                picture.text(at, y + 34, f"{sign}{allowed * 1000:.1f}", "muted", 13, align="centre")
         else:
-            p.text(middle, y + 40, f"± {allowed * 1000:.1f}", "muted", 13, align="centre")
-    p.line(x0, y, x1, y, "ink", 1.2)
-    p.line(middle, y - 24, middle, y + 24, "keel", 2.6)
-    p.text(middle, y - 30, "closes", "keel", 13, bold=True, align="centre")
+            picture.text(middle, y + 40, f"± {allowed * 1000:.1f}", "muted", 13, align="centre")
+    picture.line(x0, y, x1, y, "ink", 1.2)
+    picture.line(middle, y - 24, middle, y + 24, "keel", 2.6)
+    picture.text(middle, y - 30, "closes", "keel", 13, bold=True, align="centre")
     verdict = "open" if closure.accepted is None else "in" if closure.accepted else "out"
     at = middle + w * scale
-    symbols.verdict(p, at, y, verdict, 26)
-    p.text(at, y + 58, show_move(w, result.book.style), "ink", 18, bold=True, align="centre")
-    _corrections(p, result, height * 0.56, width, height)
-    p.caption = f"Misclosure {show_move(w, result.book.style)}"
-    return p
+    symbols.verdict(picture, at, y, verdict, 26)
+    picture.text(at, y + 58, show_move(w, result.book.style), "ink", 18, bold=True, align="centre")
+    _corrections(picture, result, height * 0.56, width, height)
+    picture.caption = f"Misclosure {show_move(w, result.book.style)}"
+    return picture
 
 
-def _corrections(p: Picture, result: RunResult, top: float, width: float, height: float) -> None:
+def _corrections(picture: Picture, result: RunResult, top: float, width: float, height: float) -> None:
     closure = result.closure
     n = len(closure.path)
-    p.text(14, top + 8, "Correction handed on, set-up by set-up, mm", "ink", 14, bold=True)
+    picture.text(14, top + 8, "Correction handed on, set-up by set-up, mm", "ink", 14, bold=True)
     if not closure.spread:
         why = (
             "Nothing is spread: the run is over its limit."
             if closure.accepted is False
             else "Nothing is spread."
         )
-        p.text(14, top + 36, why, "muted", 14)
+        picture.text(14, top + 36, why, "muted", 14)
         return
     base, x0, x1 = height - 44, 40.0, width - 40.0
     room = base - top - 50
     largest = max(abs(float(closure.correction[s])) for s in closure.path) or 1.0
     step = (x1 - x0) / n
-    p.line(x0, base, x1, base, "ink", 1.0)
+    picture.line(x0, base, x1, base, "ink", 1.0)
     every = max(1, n // 24)
     for k, s in enumerate(closure.path):
         c = float(closure.correction[s])
         tall = abs(c) / largest * room
-        p.box(x0 + k * step + step * 0.2, base - tall, step * 0.6, tall, "leaf", "raise")
+        picture.box(x0 + k * step + step * 0.2, base - tall, step * 0.6, tall, "leaf", "raise")
         if k % every == 0 or k == n - 1:
-            p.text(
+            picture.text(
                 x0 + (k + 0.5) * step,
                 base - tall - 6,
                 show_number(c * 1000, 1, signed=True),
@@ -78,5 +78,5 @@ def _corrections(p: Picture, result: RunResult, top: float, width: float, height
                 13,
                 align="centre",
             )
-            p.text(x0 + (k + 0.5) * step, base + 18, f"{s + 1}", "muted", 13, align="centre")
-    p.text(x0, base + 36, "set-up", "muted", 13)
+            picture.text(x0 + (k + 0.5) * step, base + 18, f"{s + 1}", "muted", 13, align="centre")
+    picture.text(x0, base + 36, "set-up", "muted", 13)

@@ -29,8 +29,8 @@ class PagesSheet(Sheet):
             Column("BS − FS", wide, True),
             Column("last − first", 92, True),
         )
-        r = desk.result.reduction
-        self.pages = page_totals(r) if len(r.readings) else []
+        reduction = desk.result.reduction
+        self.pages = page_totals(reduction) if len(reduction.readings) else []
 
     @property
     def count(self) -> int:
@@ -51,9 +51,17 @@ class PagesSheet(Sheet):
             )
             names = ("in" if checks.agree else "out", "book", f"{len(r.readings)} sights")
         else:
-            p = self.pages[row]
-            values = (p.sum_bs, p.sum_is, p.sum_fs, p.sum_rise, p.sum_fall, p.back_less_fore, p.climbed)
-            names = ("in" if p.agrees else "out", str(row + 1), f"{p.first + 1} to {p.last + 1}")
+            page = self.pages[row]
+            values = (
+                page.sum_bs,
+                page.sum_is,
+                page.sum_fs,
+                page.sum_rise,
+                page.sum_fall,
+                page.back_less_fore,
+                page.climbed,
+            )
+            names = ("in" if page.agrees else "out", str(row + 1), f"{page.first + 1} to {page.last + 1}")
         if column == 0:
             return Cell(sign=names[0])
         if column < 3:

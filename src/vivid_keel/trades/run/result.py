@@ -181,13 +181,13 @@ class RunResult:
         )
 
     def _taken_off_in_words(self) -> str:
-        s = self.book.settings
+        settings = self.book.settings
         return "".join(
             w
             for on, w in (
-                (s.use_collimation, " − c·D"),
-                (s.use_curvature, " − curvature"),
-                (s.use_staff, " − foot"),
+                (settings.use_collimation, " − c·D"),
+                (settings.use_curvature, " − curvature"),
+                (settings.use_staff, " − foot"),
             )
             if on
         )
@@ -206,11 +206,14 @@ def work_out_run(book: RunBook) -> RunResult:
     """Reduce a book."""
     sights = [book.rows[i] for i in book.sights]
     layout = lay_out(
-        [s.kind for s in sights], [s.mark for s in sights], [s.setup for s in sights], book.listed
+        [sight.kind for sight in sights],
+        [sight.mark for sight in sights],
+        [sight.setup for sight in sights],
+        book.listed,
     )
-    readings = np.array([s.reading for s in sights], dtype=np.float64)
+    readings = np.array([sight.reading for sight in sights], dtype=np.float64)
     factor = book.instrument.hair_factor
-    distances = np.array([s.length(factor) for s in sights], dtype=np.float64)
+    distances = np.array([sight.length(factor) for sight in sights], dtype=np.float64)
     at = [-1] * len(book.rows)
     for i, row in enumerate(book.sights):
         at[row] = i
@@ -238,9 +241,9 @@ def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, dis
 
 def staff_errors(book: RunBook, readings: Floats) -> Floats | None:
     """Return what each staff's own foot adds to its readings (n,) [m], an overhead one's booked below 0; None where none is known."""
-    if not any(s.foot for s in book.staffs):
+    if not any(staff.foot for staff in book.staffs):
         return None
-    feet = np.array([0.0, *[s.foot for s in book.staffs]])
+    feet = np.array([0.0, *[staff.foot for staff in book.staffs]])
     return np.asarray(feet[[book.rows[i].staff for i in book.sights]] * np.where(readings < 0, -1.0, 1.0))
 
 

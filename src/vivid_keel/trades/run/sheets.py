@@ -215,13 +215,13 @@ class HeightsSheet(Sheet):
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
-        r = desk.result
-        self.u = r.u_heights()
+        result = desk.result
+        self.u = result.u_heights()
         last: dict[str, int] = {}
         self.seen: dict[str, int] = {}
-        for i, mark in enumerate(r.layout.marks):
+        for i, mark in enumerate(result.layout.marks):
             self.seen[mark] = self.seen.get(mark, 0) + 1
-            if r.layout.kinds[i] != BS or mark not in last:
+            if result.layout.kinds[i] != BS or mark not in last:
                 last[mark] = i
         self.marks = list(last.items())
 

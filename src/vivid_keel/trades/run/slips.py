@@ -50,7 +50,7 @@ def doubts(result: RunResult) -> list[Doubt]:
             out.append(
                 Doubt(row, "hairs", check, allowed, "the mean of the outer hairs is not the middle one")
             )
-    return sorted([*out, *_closing_looks(result)], key=lambda d: d.row)
+    return sorted([*out, *_closing_looks(result)], key=lambda desk: desk.row)
 
 
 def closing_looks(result: RunResult) -> dict[int, tuple[int, float]]:
@@ -85,7 +85,7 @@ def book_readings(result: RunResult) -> BookReadings:
     style = result.book.style
 
     def column(name: str) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
-        return np.array([getattr(r, name) for r in rows], dtype=np.float64)
+        return np.array([getattr(row, name) for row in rows], dtype=np.float64)
 
     return BookReadings(
         result.layout,
@@ -121,7 +121,7 @@ class Told:
 
 def told(result: RunResult, found: Search) -> list[Told]:
     """Return suggestions in words, likeliest first."""
-    return [_told(result, s) for s in found.suggestions]
+    return [_told(result, suggestion) for suggestion in found.suggestions]
 
 
 def verdict_words(result: RunResult, found: Search) -> tuple[str, str]:
@@ -154,46 +154,57 @@ def _capital(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
-def _told(result: RunResult, s: Suggestion) -> Told:
+def _told(result: RunResult, suggestion: Suggestion) -> Told:
     book = result.book
-    row = book.sights[s.rows[0]]
+    row = book.sights[suggestion.rows[0]]
     sight = book.rows[row]
     style = book.style
     name = f"{KINDS[sight.kind]} {sight.mark}"
-    would = show_length(_as_booked(sight.reading, s), style)
-    if s.kind in {"moved", "joint", "sank", "nail"}:
-        would = f"{show_move(s.size, style)} more" if s.size >= 0 else f"{show_move(-s.size, style)} less"
-    others = [book.rows[book.sights[i]] for i in s.rows[1:]]
+    would = show_length(_as_booked(sight.reading, suggestion), style)
+    if suggestion.kind in {"moved", "joint", "sank", "nail"}:
+        would = (
+            f"{show_move(suggestion.size, style)} more"
+            if suggestion.size >= 0
+            else f"{show_move(-suggestion.size, style)} less"
+        )
+    others = [book.rows[book.sights[i]] for i in suggestion.rows[1:]]
     why = Working(
         f"Why {name}",
         "Σ left²/σ² falls by what this mistake alone would explain",
         f"{sight.text} read; {would}"
-        + ("" if s.kind in {"moved", "joint", "sank", "nail"} else " would fit")
-        + f";  share of all explanations {s.sure * 100:.0f} %, {s.of_kind * 100:.0f} % of it this kind",
-        tuple(f"{KINDS[o.kind]} {o.mark}, read {o.text}" for o in others[:5]),
+        + ("" if suggestion.kind in {"moved", "joint", "sank", "nail"} else " would fit")
+        + f";  share of all explanations {suggestion.sure * 100:.0f} %, {suggestion.of_kind * 100:.0f} % of it this kind",
+        tuple(f"{KINDS[other.kind]} {other.mark}, read {other.text}" for other in others[:5]),
         "It only suggests; a second reading settles it.",
     )
     return Told(
-        row, name, _what(s, result), sight.text, would, _settle(s, sight.mark, sight.kind), s.sure, why
+        row,
+        name,
+        _what(suggestion, result),
+        sight.text,
+        would,
+        _settle(suggestion, sight.mark, sight.kind),
+        suggestion.sure,
+        why,
     )
 
 
-def _as_booked(reading: float, s: Suggestion) -> float:
-    return reading - s.size
+def _as_booked(reading: float, suggestion: Suggestion) -> float:
+    return reading - suggestion.size
 
 
-def _what(s: Suggestion, result: RunResult) -> str:
-    style, size = result.book.style, abs(s.size)
-    if s.kind in {"whole", "tenth", "half-tenth", "hundredth"}:
+def _what(suggestion: Suggestion, result: RunResult) -> str:
+    style, size = result.book.style, abs(suggestion.size)
+    if suggestion.kind in {"whole", "tenth", "half-tenth", "hundredth"}:
         return f"{_step(size, style)} slip"
-    if s.kind == "moved":
-        return f"the instrument moved before this sight, {show_move(s.size, style)}"
-    if s.kind == "joint":
+    if suggestion.kind == "moved":
+        return f"the instrument moved before this sight, {show_move(suggestion.size, style)}"
+    if suggestion.kind == "joint":
         return f"a staff joint not home from here on, {show_move(size, style).lstrip('+')}"
-    if s.kind == "columns":
-        other = result.book.rows[result.book.sights[s.rows[1]]]
+    if suggestion.kind == "columns":
+        other = result.book.rows[result.book.sights[suggestion.rows[1]]]
         return f"exchanged with {KINDS[other.kind]} {other.mark}"
-    return SLIP_KINDS[s.kind].label
+    return SLIP_KINDS[suggestion.kind].label
 
 
 def _step(size: float, style: LengthStyle) -> str:
@@ -220,6 +231,6 @@ _SETTLE = {
 }
 
 
-def _settle(s: Suggestion, mark: str, kind: int) -> str:
+def _settle(suggestion: Suggestion, mark: str, kind: int) -> str:
     usual = "read {mark} again" + (", both ways" if kind in {BS, FS} else "")
-    return _SETTLE.get(s.kind, usual).format(mark=mark)
+    return _SETTLE.get(suggestion.kind, usual).format(mark=mark)

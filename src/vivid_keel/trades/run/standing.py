@@ -37,16 +37,16 @@ def stand_for(book: RunBook) -> Standing:
 
 def read_by(plan: StandingPlan, name: str) -> list[int]:
     """Return the set-ups that read a mark."""
-    return [n for n, s in enumerate(plan.setups) if name in (s.first, s.last, *s.reads)]
+    return [n for n, setup in enumerate(plan.setups) if name in (setup.first, setup.last, *setup.reads)]
 
 
 def leg_words(plan: StandingPlan, setups: list[int], style: LengthStyle) -> str:
     """Return what to do for the last of some set-ups, in a few words."""
     if not setups:
         return "too steep for one set-up"
-    s = plan.setups[setups[-1]]
-    words = f"HC {show_length(s.low, style)} to {show_length(s.high, style)}"
-    return f"{words}, stand at {s.stand:.0f} m" if not is_missing(s.stand) else words
+    setup = plan.setups[setups[-1]]
+    words = f"HC {show_length(setup.low, style)} to {show_length(setup.high, style)}"
+    return f"{words}, stand at {setup.stand:.0f} m" if not is_missing(setup.stand) else words
 
 
 def standing_findings(standing: Standing, book: RunBook) -> list[Finding]:
@@ -71,28 +71,28 @@ def standing_findings(standing: Standing, book: RunBook) -> list[Finding]:
         )
     n = len(plan.setups)
     if n == 1 and not plan.steep:
-        s = plan.setups[0]
+        setup = plan.setups[0]
         why = Working(
             "One set-up",
             "max H + 0.2 m ≤ HC ≤ min H + staff",
-            f"{show_length(s.low, style)} ≤ HC ≤ {show_length(s.high, style)};  ground {show_length(s.ground[0], style)} "
-            f"to {show_length(s.ground[1], style)}",
+            f"{show_length(setup.low, style)} ≤ HC ≤ {show_length(setup.high, style)};  ground {show_length(setup.ground[0], style)} "
+            f"to {show_length(setup.ground[1], style)}",
             ("the rough heights as listed",),
         )
         out.append(
             Finding(
                 "in",
                 "One set-up reads it all",
-                f"A line between {show_length(s.low, style)} and "
-                f"{show_length(s.high, style)}: stand where the ground lies between {show_length(s.ground[0], style)} "
-                f"and {show_length(s.ground[1], style)}.",
+                f"A line between {show_length(setup.low, style)} and "
+                f"{show_length(setup.high, style)}: stand where the ground lies between {show_length(setup.ground[0], style)} "
+                f"and {show_length(setup.ground[1], style)}.",
                 why,
             )
         )
     elif n:
-        points = [s for s in plan.setups[:-1] if s.last == "change point"]
+        points = [setup for setup in plan.setups[:-1] if setup.last == "change point"]
         where = (
-            ", ".join(f"{s.end[0]:.0f} m" for s in points)
+            ", ".join(f"{point.end[0]:.0f} m" for point in points)
             if points and not is_missing(points[0].stand)
             else ""
         )
@@ -102,7 +102,7 @@ def standing_findings(standing: Standing, book: RunBook) -> list[Finding]:
             else "Change points where the list shows two set-ups."
         )
         out.append(Finding("note", f"{n} set-ups for {len(standing.way)} marks", text))
-    long = [i + 1 for i, s in enumerate(plan.setups) if s.unbalanced]
+    long = [i + 1 for i, setup in enumerate(plan.setups) if setup.unbalanced]
     if long:
         out.append(
             Finding(

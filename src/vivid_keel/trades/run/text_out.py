@@ -33,7 +33,7 @@ def reduce_text(book: BookFile, name: str, coefficient: float) -> tuple[str, boo
 
 def _shifted(drafts: list[Draft]) -> list[Draft]:
     """The job's own entry stands before them: their references to each other move on by one."""
-    return [replace(d, work=d.work - 1 if d.work < 0 else d.work) for d in drafts]
+    return [replace(draft, work=draft.work - 1 if draft.work < 0 else draft.work) for draft in drafts]
 
 
 def _table(result: RunResult) -> list[str]:

@@ -31,6 +31,6 @@ class TrustDesk(HairDesk):
         """Return by how much its most unequal sights differ: what a collimation error works over."""
         if not sights:
             return []
-        unequal = [abs(c.back - c.fore) for c in corrections(self.result).setups]
+        unequal = [abs(setup.back - setup.fore) for setup in corrections(self.result).setups]
         worst = max((d for d in unequal if not is_missing(d)), default=0.0)
         return [(f"unequal sights, {self.book.name}", round(worst, 1))] if worst > 0 else []

@@ -38,7 +38,7 @@ class LineSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         b, i = self.book, self.book.instrument
-        c = i.collimation if i is not None else None
+        collimation = i.collimation if i is not None else None
         if row < 2:
             value = "" if b.station is None else f"{b.station[row]:.2f} m"
             return (
@@ -51,18 +51,18 @@ class LineSheet(Sheet):
         if row == 2:
             known = (
                 "not known: check the instrument"
-                if c is None
-                else f"slope {show_number(c * 1000, 3, signed=True)} mm/m"
+                if collimation is None
+                else f"slope {show_number(collimation * 1000, 3, signed=True)} mm/m"
             )
             return (
-                Cell(sign="in" if b.use_collimation and c is not None else ""),
+                Cell(sign="in" if b.use_collimation and collimation is not None else ""),
                 Cell("collimation error taken out", bold=b.use_collimation),
                 Cell("yes" if b.use_collimation else "no"),
                 Cell(),
                 Cell(known, ink="muted"),
             )[column]
         if row == 3:
-            own = {round(s.foot * 1000, 1) for s in b.staffs if s.foot}
+            own = {round(staff.foot * 1000, 1) for staff in b.staffs if staff.foot}
             note = (
                 "reads too long by " + ", ".join(f"{v:g} mm" for v in sorted(own))
                 if own
@@ -80,7 +80,7 @@ class LineSheet(Sheet):
             return Cell(
                 (" ", p.name, "", "", "where does the instrument stand?")[column].strip(), ink="muted"
             )
-        amount = "" if c is None else show_number(c * d * 1000, 2, signed=True)
+        amount = "" if collimation is None else show_number(collimation * d * 1000, 2, signed=True)
         return Cell(
             ("", p.name, f"{d:.2f} m", amount, "the line is that much higher there" if amount else "")[
                 column
@@ -101,11 +101,11 @@ class LineSheet(Sheet):
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []
-        b = self.book
+        book = self.book
         if row == 2:
-            made += self._switch(use_collimation=not b.use_collimation)
-        elif row == 3 and any(s.foot for s in b.staffs):
-            made += self._switch(use_staff=not b.use_staff)
+            made += self._switch(use_collimation=not book.use_collimation)
+        elif row == 3 and any(staff.foot for staff in book.staffs):
+            made += self._switch(use_staff=not book.use_staff)
         return Taken(made, (row, 1))
 
     def _switch(self, **change: bool) -> list[Draft]:

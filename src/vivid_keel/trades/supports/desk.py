@@ -49,7 +49,7 @@ class SupportsDesk(MovingDesk):
         return length
 
     def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
-        return [(p.name, p.x, p.y, math.nan, {"row": p.row}) for p in self.book.points]
+        return [(point.name, point.x, point.y, math.nan, {"row": point.row}) for point in self.book.points]
 
     def practise(self) -> Goto | None:
         """Make a practice copy over a simulated building, and go there."""

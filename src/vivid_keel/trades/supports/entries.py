@@ -18,24 +18,24 @@ KINDS: Kinds = {
             "travel_m": "number",
             "wanted_m": "number",
         },
-        lambda e: f"support {e.body['name']}",
+        lambda entry: f"support {entry.body['name']}",
     ),
     "reading": EntryKind(
         {"point": "whole number!", "phase": "text!", "reading": "reading!", "remark": "text"},
-        lambda e: f"reading as {e.body['phase']}: {e.body['reading']['text']}",
+        lambda entry: f"reading as {entry.body['phase']}: {entry.body['reading']['text']}",
     ),
     "reference": EntryKind(
         {"phase": "text!", "reading": "reading!", "name": "text"},
-        lambda e: f"watch mark as {e.body['phase']}: {e.body['reading']['text']}",
+        lambda entry: f"watch mark as {entry.body['phase']}: {entry.body['reading']['text']}",
     ),
-    "by-eye": EntryKind({"point": "whole number!"}, lambda e: "named what looks high"),
+    "by-eye": EntryKind({"point": "whole number!"}, lambda entry: "named what looks high"),
     "station": EntryKind(
         {"x_m": "number!", "y_m": "number!"},
-        lambda e: f"instrument stands at {e.body['x_m']:g}, {e.body['y_m']:g} m",
+        lambda entry: f"instrument stands at {entry.body['x_m']:g}, {entry.body['y_m']:g} m",
     ),
     "corrections": EntryKind(
         {"use_collimation": "yes or no!", "use_staff": "yes or no"},
-        lambda e: f"collimation {'taken out' if e.body['use_collimation'] else 'left in'}",
+        lambda entry: f"collimation {'taken out' if entry.body['use_collimation'] else 'left in'}",
     ),
 }
 """By the name they have in a file."""

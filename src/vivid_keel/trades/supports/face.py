@@ -51,8 +51,8 @@ STAGES: tuple[Stage[Any], ...] = (
             "Instrument: what took these readings, and what is one reading worth?",
             "The ± decides whether a tolerance can be proved at all.",
         ),
-        begun=lambda d: bool(d.result.read),
-        budget=lambda d: ("One deviation: height − target", d.result.budget()),
+        begun=lambda desk: bool(desk.result.read),
+        budget=lambda desk: ("One deviation: height − target", desk.result.budget()),
         staffs=True,
     ),
     Stage(
@@ -62,9 +62,9 @@ STAGES: tuple[Stage[Any], ...] = (
             "Hangs: from the beam down to the line; a larger reading is a higher beam. Stands: on the point up to the line; "
             "a larger reading is a lower point.",
         ),
-        lambda d: (1.0, str(len(d.book.points))) if d.book.points else (0.0, ""),
+        lambda desk: (1.0, str(len(desk.book.points))) if desk.book.points else (0.0, ""),
         _set_up_sheets,
-        lambda d: _rows(d, "readings", with_plan=True),
+        lambda desk: _rows(desk, "readings", with_plan=True),
     ),
     Stage(
         "Readings",
@@ -73,9 +73,9 @@ STAGES: tuple[Stage[Any], ...] = (
             "Enter goes to the next post. Read the watch mark too, off the structure: read again each round, it ties the lines together. "
             "Name one post that looks high by eye: it tells if the scale's sense is turned round.",
         ),
-        lambda d: (read_share(d), str(d.result.read) if d.result.read else ""),
-        lambda d: [FoundSheet(d)],
-        lambda d: _rows(d, "readings"),
+        lambda desk: (read_share(desk), str(desk.result.read) if desk.result.read else ""),
+        lambda desk: [FoundSheet(desk)],
+        lambda desk: _rows(desk, "readings"),
     ),
     Stage(
         "Heights",
@@ -83,12 +83,12 @@ STAGES: tuple[Stage[Any], ...] = (
             "Heights: how far each post is from the target, with its U.",
             "Proven in: |deviation| + U within the tolerance. Such posts are left alone.",
         ),
-        lambda d: (read_share(d), ""),
-        lambda d: [DeviationsSheet(d), LineSheet(d)],
-        lambda d: _rows(d, "heights"),
+        lambda desk: (read_share(desk), ""),
+        lambda desk: [DeviationsSheet(desk), LineSheet(desk)],
+        lambda desk: _rows(desk, "heights"),
     ),
-    target_stage(lambda d: _rows(d, "target")),
-    moves_stage(lambda d: _rows(d, "moves", with_plan=True)),
+    target_stage(lambda desk: _rows(desk, "target")),
+    moves_stage(lambda desk: _rows(desk, "moves", with_plan=True)),
     Stage(
         "Proof",
         (
@@ -96,9 +96,12 @@ STAGES: tuple[Stage[Any], ...] = (
             "Each deviation is judged with its U: proven in, proven out, or not proven. Rounds says what each round did; Look again "
             "puts a re-check into the diary.",
         ),
-        lambda d: (proved_share(d), f"{d.result.read_left} of {d.result.read}" if d.result.read_left else ""),
-        lambda d: [LeftSheet(d), PassesSheet(d), AgainSheet(d)],
-        lambda d: [("", lambda d, w, h: proof(d.result, w, h, d.focus))],
+        lambda desk: (
+            proved_share(desk),
+            f"{desk.result.read_left} of {desk.result.read}" if desk.result.read_left else "",
+        ),
+        lambda desk: [LeftSheet(desk), PassesSheet(desk), AgainSheet(desk)],
+        lambda desk: [("", lambda desk, w, h: proof(desk.result, w, h, desk.focus))],
     ),
     record_stage(proved_share),
 )
@@ -121,7 +124,7 @@ def _readings(desk: SupportsDesk, stage: str) -> Next | None:
 
 
 def _left(desk: SupportsDesk, stage: str) -> Next | None:
-    unproved = [i for i, p in enumerate(desk.book.points) if p.left is None]
+    unproved = [i for i, point in enumerate(desk.book.points) if point.left is None]
     if not unproved:
         return None
     i = (waiting(desk) or unproved)[0] if stage != "Proof" else unproved[0]
@@ -142,13 +145,13 @@ def _turn_sense(desk: SupportsDesk, rest: str) -> Goto:
 
 STEPS: tuple[NextStep[Any], ...] = (
     NextStep("lay-out", leads("Set-up"), _lay_out),
-    NextStep("readings", lambda d, rest: Goto("Readings", 0, FoundSheet(d).first()), _readings),
+    NextStep("readings", lambda desk, rest: Goto("Readings", 0, FoundSheet(desk).first()), _readings),
     *TO_MOVE,
-    NextStep("left", lambda d, rest: Goto("Proof", 0, (int(rest), 2)), _left),
+    NextStep("left", lambda desk, rest: Goto("Proof", 0, (int(rest), 2)), _left),
     *TO_PROVE,
     NextStep("record", leads("Record"), _report),
     NextStep("turn-sense", _turn_sense),
-    NextStep("eye", lambda d, rest: Goto("Readings", 0, (len(d.book.points) + 1, 2))),
+    NextStep("eye", lambda desk, rest: Goto("Readings", 0, (len(desk.book.points) + 1, 2))),
     NextStep("corrections", leads("Heights", 1)),
     *LED_TO,
 )

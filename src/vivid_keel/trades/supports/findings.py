@@ -24,7 +24,7 @@ def supports_findings(result: SupportsResult, stage: str) -> list[Finding]:
     """Return what there is to say about the supports at a stage."""
     book = result.book
     out = no_target(result)
-    missing = [p.name for p in book.points if p.found is None]
+    missing = [point.name for point in book.points if point.found is None]
     if result.read and missing:
         out.append(
             Finding(
@@ -40,7 +40,7 @@ def supports_findings(result: SupportsResult, stage: str) -> list[Finding]:
     read_with = f"{i.name}: {i.label}" if i is not None else ""
     out += moving_findings(result, stage, result.budget(), read_with, _line(result))
     out += _collimation(result)
-    struck = sum(len(p.struck) for p in book.points)
+    struck = sum(len(point.struck) for point in book.points)
     if struck:
         said = f"{struck} reading{'s' if struck > 1 else ''} struck"
         out.append(Finding("note", said, "Kept and legible; no height uses it."))
@@ -100,7 +100,7 @@ def _line(result: SupportsResult) -> list[Finding]:
 def supports_uses(result: SupportsResult) -> list[Use]:
     """Return the instruments that read the supports, each with its readings."""
     book = result.book
-    reads = [r for p in book.points for r in (p.found, p.left) if r is not None]
+    reads = [r for point in book.points for r in (point.found, point.left) if r is not None]
     last = len(book.instruments) - 1
     return [
         Use(i, sum(r.instrument == k for r in reads), "reading", k == last)
@@ -117,7 +117,7 @@ def supports_cautions(result: SupportsResult, stage: str) -> tuple[Caution, ...]
 
 def eye_check(result: SupportsResult) -> str:
     """Return what the readings say about the post that looks high (see `sense_by_eye`); "" where nobody was asked."""
-    i = next((k for k, p in enumerate(result.book.points) if p.id == result.book.by_eye), -1)
+    i = next((k for k, point in enumerate(result.book.points) if point.id == result.book.by_eye), -1)
     if i < 0 or np.isnan(result.heights[i]):
         return ""
     return sense_by_eye(result.heights, i, 2 * 2**0.5 * u_reading(result.book))
@@ -128,7 +128,7 @@ def _eye(result: SupportsResult) -> list[Finding]:
     if result.read < 3 or result.read_left or book.passes:
         return []
     said = eye_check(result)
-    name = next((p.name for p in book.points if p.id == book.by_eye), "")
+    name = next((point.name for point in book.points if point.id == book.by_eye), "")
     if said == CONTRADICTS:
         return [
             Finding(

@@ -46,34 +46,36 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         elif entry.kind == "point":
             first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
         elif entry.kind == "reading" and not journal.undone(id):
-            b = entry.body
+            body = entry.body
             if journal.stands(id):
                 read = Read(
                     id,
-                    metres(b["reading"]),
-                    b["reading"]["text"],
-                    b["reading"]["step_m"],
+                    metres(body["reading"]),
+                    body["reading"]["text"],
+                    body["reading"]["step_m"],
                     max(0, len(instruments) - 1),
                     staffs[-1].foot if staffs else 0.0,
                 )
-                found[(b["point"], b["phase"])] = read
+                found[(body["point"], body["phase"])] = read
                 steps.append(read.step)
             else:
-                struck.setdefault(b["point"], []).append(b["reading"]["text"])
+                struck.setdefault(body["point"], []).append(body["reading"]["text"])
     points = []
     for entry in journal.standing(work, "point"):
-        b, key = entry.body, first_of[entry.id]
+        body, key = entry.body, first_of[entry.id]
         points.append(
             PointRow(
                 key,
-                b["name"],
-                b["row"],
-                float(b["x_m"]),
-                float(b["y_m"]),
-                float(b.get("stack_m", 0.0)) + sum(p.put.get(key, 0.0) for p in passes),
-                float(b["travel_m"]) - sum(p.put.get(key, 0.0) for p in passes) if "travel_m" in b else NAN,
-                float(b.get("wanted_m", 0.0)),
-                b.get("sense", limits.sense),
+                body["name"],
+                body["row"],
+                float(body["x_m"]),
+                float(body["y_m"]),
+                float(body.get("stack_m", 0.0)) + sum(p.put.get(key, 0.0) for p in passes),
+                float(body["travel_m"]) - sum(p.put.get(key, 0.0) for p in passes)
+                if "travel_m" in body
+                else NAN,
+                float(body.get("wanted_m", 0.0)),
+                body.get("sense", limits.sense),
                 found.get((key, FOUND)),
                 found.get((key, LEFT)),
                 tuple(struck.get(key, ())),
@@ -107,7 +109,7 @@ def _feet_out(journal: Journal, work: int, chosen: Entry | None) -> bool:
     if chosen is not None and "use_staff" in chosen.body:
         return bool(chosen.body["use_staff"])
     staffs = [staff_from(e) for e in journal.standing(work, "staff")]
-    return any(s.decision == "correct" and s.foot for s in staffs)
+    return any(staff.decision == "correct" and staff.foot for staff in staffs)
 
 
 def _finish(

@@ -21,14 +21,14 @@ def distances(book: SupportsBook) -> Floats:
     if book.station is None:
         return np.full(len(book.points), np.nan)
     x, y = book.station
-    return np.array([np.hypot(p.x - x, p.y - y) for p in book.points], dtype=np.float64)
+    return np.array([np.hypot(point.x - x, point.y - y) for point in book.points], dtype=np.float64)
 
 
 def line_error(book: SupportsBook, phase: str = FOUND) -> Floats:
     """Return c·D at each point [m]: how much higher the line of sight is there, 0 where it is left in."""
     if not book.use_collimation or book.station is None:
         return np.zeros(len(book.points))
-    c = np.array([_taken_with(book, p, phase).collimation or 0.0 for p in book.points])
+    c = np.array([_taken_with(book, point, phase).collimation or 0.0 for point in book.points])
     return np.asarray(c * distances(book))
 
 
@@ -41,7 +41,7 @@ def _taken_with(book: SupportsBook, point: PointRow, phase: str) -> Instrument:
 def u_of(book: SupportsBook, phase: str) -> Floats:
     """Standard uncertainty of every point's reading in a phase [m]."""
     each = [u_one(i) for i in book.instruments]
-    reads = [p.read(phase) for p in book.points]
+    reads = [point.read(phase) for point in book.points]
     return np.array([each[r.instrument if r is not None else -1] for r in reads], dtype=np.float64)
 
 

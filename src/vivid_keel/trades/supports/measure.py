@@ -61,16 +61,18 @@ class ScaleShows:
 
 def changes(book: SupportsBook) -> list[tuple[Floats, Floats, Floats]]:
     """Return put in, leaves, and change of height of every finished round (n,) each [m]; nan where not read."""
-    sign = signs([p.sense for p in book.points])
+    sign = signs([point.sense for point in book.points])
     out = []
     for done in book.passes:
-        put = np.array([done.put.get(p.id, 0.0) for p in book.points])
-        leaves = np.array([done.leaves.get(p.id, 0) for p in book.points], dtype=float)
+        put = np.array([done.put.get(point.id, 0.0) for point in book.points])
+        leaves = np.array([done.leaves.get(point.id, 0) for point in book.points], dtype=float)
         change = np.full(len(book.points), np.nan)
-        for i, p in enumerate(book.points):
-            if p.id in done.before and p.id in done.after:
-                worn = done.after[p.id].own - done.before[p.id].own if book.use_staff else 0.0
-                change[i] = done.shift + sign[i] * (done.after[p.id].value - done.before[p.id].value - worn)
+        for i, point in enumerate(book.points):
+            if point.id in done.before and point.id in done.after:
+                worn = done.after[point.id].own - done.before[point.id].own if book.use_staff else 0.0
+                change[i] = done.shift + sign[i] * (
+                    done.after[point.id].value - done.before[point.id].value - worn
+                )
         out.append((put, leaves, change))
     return out
 
@@ -78,11 +80,11 @@ def changes(book: SupportsBook) -> list[tuple[Floats, Floats, Floats]]:
 def measure(book: SupportsBook) -> Task:
     """Return what the readings of a book say, whatever its target is."""
     points = book.points
-    sign = signs([p.sense for p in points])
+    sign = signs([point.sense for point in points])
     on = float(book.use_staff)  # the scale's own foot makes every reading too long, hung or stood
 
     def read(phase: str) -> Floats:
-        reads = [p.first if phase == "first" else p.read(phase) for p in points]
+        reads = [point.first if phase == "first" else point.read(phase) for point in points]
         return np.array([r.value - on * r.own if r else np.nan for r in reads], dtype=np.float64)
 
     shift = _line_shift(book)
@@ -94,10 +96,10 @@ def measure(book: SupportsBook) -> Task:
     rank[sorted(range(len(points)), key=lambda i: points[i].name)] = np.arange(len(points))
     happened = changes(book)
     return Task(
-        [p.name for p, h in zip(points, has, strict=True) if h],
-        np.array([(p.x, p.y) for p, h in zip(points, has, strict=True) if h], dtype=np.float64).reshape(
-            -1, 2
-        ),
+        [point.name for point, h in zip(points, has, strict=True) if h],
+        np.array(
+            [(point.x, point.y) for point, h in zip(points, has, strict=True) if h], dtype=np.float64
+        ).reshape(-1, 2),
         rank,
         has,
         heights,

@@ -116,16 +116,16 @@ class PointsSheet(Sheet):
     def cell(self, row: int, column: int) -> Cell:
         if row == len(self.points):
             return Cell(editable=column == 0, hint="another post" if column == 0 else "")
-        p = self.points[row]
-        there = p.travel if self.travels else p.stack
+        point = self.points[row]
+        there = point.travel if self.travels else point.stack
         texts = (
-            p.name,
-            p.row,
-            f"{p.x:.3f}",
-            f"{p.y:.3f}",
+            point.name,
+            point.row,
+            f"{point.x:.3f}",
+            f"{point.y:.3f}",
             f"{there * 1000:.4g}" if not is_missing(there) and (there or self.travels) else "",
-            p.sense,
-            show_number(p.wanted * 1000, 1, signed=True) if p.wanted else "",
+            point.sense,
+            show_number(point.wanted * 1000, 1, signed=True) if point.wanted else "",
         )
         hint = "like the rest" if column == 4 and self.travels and not texts[4] else ""
         return Cell(texts[column], bold=column == 0, editable=True, hint=hint)
@@ -139,13 +139,13 @@ class PointsSheet(Sheet):
             body: dict[str, Any] = {"name": clean, "row": last.row, "x_m": last.x + 1.0, "y_m": last.y}
             made.append(Draft(desk.work, "point", body))
             return Taken(made, (row, 1))
-        p = self.points[row]
+        point = self.points[row]
         entry = next(
-            e for e in desk.file.journal.standing(desk.work, "point") if desk_key(desk, e.id) == p.id
+            e for e in desk.file.journal.standing(desk.work, "point") if desk_key(desk, e.id) == point.id
         )
         body = dict(entry.body)
         if column == 0:
-            if clean != p.name:
+            if clean != point.name:
                 self._free_name(clean)
             body["name"] = clean
         elif column == 1:
@@ -160,9 +160,9 @@ class PointsSheet(Sheet):
                 raise KeelError("bad-value", f"{'travel' if self.travels else 'packing'} is 0 mm or more")
             if not self.travels:
                 # As it is now: what finished rounds put in stays on their record.
-                body["stack_m"] = value - sum(done.put.get(p.id, 0.0) for done in desk.book.passes)
+                body["stack_m"] = value - sum(done.put.get(point.id, 0.0) for done in desk.book.passes)
             elif clean:
-                body["travel_m"] = value + sum(done.put.get(p.id, 0.0) for done in desk.book.passes)
+                body["travel_m"] = value + sum(done.put.get(point.id, 0.0) for done in desk.book.passes)
             else:
                 body.pop("travel_m", None)
         elif column == 6:
@@ -176,7 +176,7 @@ class PointsSheet(Sheet):
     def _free_name(self, name: str) -> None:
         if not name:
             raise KeelError("bad-value", "name the post, such as C1")
-        if any(p.name == name for p in self.points):
+        if any(point.name == name for point in self.points):
             raise KeelError("duplicate-name", f"there is a {name} already; names tell readings apart")
 
     def picked(self, row: int) -> int:
@@ -188,13 +188,13 @@ class PointsSheet(Sheet):
     def strike(self, row: int) -> tuple[str, int] | None:
         if row >= len(self.points):
             return None
-        p = self.points[row]
+        point = self.points[row]
         entry = next(
             e
             for e in self.desk.file.journal.standing(self.desk.work, "point")
-            if desk_key(self.desk, e.id) == p.id
+            if desk_key(self.desk, e.id) == point.id
         )
-        return f"support {p.name} and its readings", entry.id
+        return f"support {point.name} and its readings", entry.id
 
 
 def desk_key(desk: SupportsDesk, id: int) -> int:

@@ -28,9 +28,18 @@ def practice_drafts(desk: WorkDesk) -> list[Draft]:
     drafts = [Draft(0, "work", {"name": f"Practice: {book.name}", "type": desk.trade.key, "unit": book.unit})]
     for kind in COPIED:
         drafts += [Draft(-1, kind, dict(e.body)) for e in journal.standing(desk.work, kind)]
-    for p in book.points:
-        body = {"name": p.name, "row": p.row, "x_m": p.x, "y_m": p.y, "sense": p.sense, "wanted_m": p.wanted}
-        drafts.append(Draft(-1, "point", body | ({"travel_m": p.travel} if not is_missing(p.travel) else {})))
+    for point in book.points:
+        body = {
+            "name": point.name,
+            "row": point.row,
+            "x_m": point.x,
+            "y_m": point.y,
+            "sense": point.sense,
+            "wanted_m": point.wanted,
+        }
+        drafts.append(
+            Draft(-1, "point", body | ({"travel_m": point.travel} if not is_missing(point.travel) else {}))
+        )
     u = book.instrument.base if book.instrument is not None else 0.0003
     drafts.append(Draft(-1, "stand-in", {"hidden": hide_building(1000 + len(journal.entries), u)}))
     return drafts
@@ -43,13 +52,13 @@ def found_drafts(desk: WorkDesk, work: int, names: dict[str, int]) -> list[Draft
             work,
             "reading",
             {
-                "point": names[p.name],
+                "point": names[point.name],
                 "phase": FOUND,
-                "reading": dict(desk.file.journal.entries[p.first.id].body["reading"]),
+                "reading": dict(desk.file.journal.entries[point.first.id].body["reading"]),
             },
         )
-        for p in desk.book.points
-        if p.first is not None
+        for point in desk.book.points
+        if point.first is not None
     ]
 
 
@@ -66,29 +75,29 @@ def answer_drafts(desk: WorkDesk, hidden: dict[str, float]) -> list[Draft]:
     packed = [(a, b) for a, b, _ in changes(book)]
     packed.append(
         (
-            np.array([put.get(p.id, 0.0) for p in book.points]),
-            np.array([float(leaves.get(p.id, 0)) for p in book.points]),
+            np.array([put.get(point.id, 0.0) for point in book.points]),
+            np.array([float(leaves.get(point.id, 0)) for point in book.points]),
         )
     )
     rows = [
-        sorted((i for i, p in enumerate(book.points) if p.row == row), key=lambda i: book.points[i].x)
+        sorted((i for i, point in enumerate(book.points) if point.row == row), key=lambda i: book.points[i].x)
         for row in book.rows
     ]
     change = answer(hidden, rows, len(book.points), packed)
     fine = style_for(book.unit, 0.0001) if book.unit == "m" else book.style
     drafts = []
-    for i, p in enumerate(book.points):
-        if p.first is None or p.left is not None:
+    for i, point in enumerate(book.points):
+        if point.first is None or point.left is not None:
             continue
-        base = p.first.value * (1 if p.sense == "hangs" else -1)
-        reading = float(reading_at(np.array([base + change[i]]), [p.sense])[0])
+        base = point.first.value * (1 if point.sense == "hangs" else -1)
+        reading = float(reading_at(np.array([base + change[i]]), [point.sense])[0])
         text = show_length(reading, fine)
         drafts.append(
             Draft(
                 desk.work,
                 "reading",
                 {
-                    "point": p.id,
+                    "point": point.id,
                     "phase": LEFT,
                     "reading": as_read(parse_length(text, book.unit, ".")),
                     "remark": "stand-in",

@@ -38,7 +38,7 @@ class _ReadingSheet(Sheet):
     def next_place(self, row: int) -> Place:
         """Return the next support without a reading, after this one first."""
         n = len(self.points)
-        unread = [i for i, p in enumerate(self.points) if p.read(self.phase) is None]
+        unread = [i for i, point in enumerate(self.points) if point.read(self.phase) is None]
         after = [i for i in unread if i > row] or unread
         return (after[0] if after else min(max(row, 0), max(n - 1, 0)), self.column)
 
@@ -57,9 +57,9 @@ class _ReadingSheet(Sheet):
             }
             made.append(Draft(desk.work, "reference", body, strikes=old.id if old else None))
             return Taken(made, (row, self.column))
-        p = self.points[row]
-        read = p.read(self.phase)
-        body = {"point": p.id, "phase": self.phase, "reading": as_read(length)}
+        point = self.points[row]
+        read = point.read(self.phase)
+        body = {"point": point.id, "phase": self.phase, "reading": as_read(length)}
         if read is None or read.text != text.strip() or read.value != length.value:
             made.append(Draft(desk.work, "reading", body, strikes=read.id if read else None))
         return Taken(made, lambda sheet: sheet.next_place(row))
@@ -79,7 +79,7 @@ class _ReadingSheet(Sheet):
 
     def eye_cell(self, column: int) -> Cell:
         """The line of the post that looks high."""
-        name = next((p.name for p in self.points if p.id == self.desk.book.by_eye), "")
+        name = next((point.name for point in self.points if point.id == self.desk.book.by_eye), "")
         if column == self.column:
             return Cell(name, editable=True, hint="" if name else "which post")
         return Cell(
@@ -90,7 +90,7 @@ class _ReadingSheet(Sheet):
         )
 
     def completions(self, row: int, column: int) -> list[str]:
-        return [p.name for p in self.points] if row > len(self.points) else []
+        return [point.name for point in self.points] if row > len(self.points) else []
 
     def watch_cell(self, column: int) -> Cell:
         """The line of the watch mark, off the structure."""
@@ -159,21 +159,21 @@ class FoundSheet(_ReadingSheet):
             return self.eye_cell(column)
         if row == len(self.points):
             return self.watch_cell(column)
-        p = self.points[row]
+        point = self.points[row]
         if column == 0:
-            return Cell(p.name, bold=True)
+            return Cell(point.name, bold=True)
         if column == 1:
-            return Cell(p.row, ink="muted")
+            return Cell(point.row, ink="muted")
         if column == 2:
             return Cell(
-                show_length(p.found.value, self.desk.book.style) if p.found else "",
+                show_length(point.found.value, self.desk.book.style) if point.found else "",
                 bold=True,
                 editable=True,
-                hint="" if p.found else "read",
+                hint="" if point.found else "read",
             )
         if column == 3:
-            return Cell(p.sense, ink="muted")
-        return Cell(", ".join(p.struck), ink="muted", struck=True)
+            return Cell(point.sense, ink="muted")
+        return Cell(", ".join(point.struck), ink="muted", struck=True)
 
     def why(self, row: int) -> Working | None:
         return self.desk.result.why_move(row) if row < len(self.points) else None

@@ -38,11 +38,11 @@ def _rounds(pages: Pages, result: SupportsResult) -> None:
                 f"The line stood {show_number(done.shift * 1000, 1, signed=True)} mm higher after it, by {book.reference_name}; taken out."
             )
         rows = []
-        for i, p in enumerate(book.points):
-            before, after = done.before.get(p.id), done.after.get(p.id)
+        for i, point in enumerate(book.points):
+            before, after = done.before.get(point.id), done.after.get(point.id)
             rows.append(
                 [
-                    p.name,
+                    point.name,
                     show_length(before.value, style) if before else "not read",
                     show_number(float(put[i]) * 1000, 2) if put[i] else "–",
                     f"{leaves[i]:.0f}" if leaves[i] else "",
@@ -86,8 +86,8 @@ def supports_report(
     unread = not book.lifting_acknowledged and result.lifts_something
     rows: list[list[str]] = []
     for i in [*result.to_move, *[i for i in range(len(book.points)) if i not in order]]:
-        p = book.points[i]
-        left = "" if p.left is None else show_length(p.left.value, style)
+        point = book.points[i]
+        left = "" if point.left is None else show_length(point.left.value, style)
         deviation = (
             ""
             if not left or is_missing(result.left[i])
@@ -96,15 +96,15 @@ def supports_report(
         rows.append(
             [
                 str(order.get(i, "–")),
-                p.name,
-                show_length(p.first.value, style) if p.first else "not read",
+                point.name,
+                show_length(point.first.value, style) if point.first else "not read",
                 show_number(float(result.moves[i]) * 1000, 1, signed=True)
-                if p.found and i in order
+                if point.found and i in order
                 else "stays"
-                if p.found
+                if point.found
                 else "",
                 ("read the cautions first" if unread else result.in_words(i)) if i in order else "",
-                show_length(result.stop_at(i), style) if p.found else "",
+                show_length(result.stop_at(i), style) if point.found else "",
                 left,
                 deviation,
                 VERDICT_WORDS.get(result.left_verdicts[i], ""),
@@ -125,7 +125,7 @@ def supports_report(
     if book.passes:
         pages.line(f"Order, move and packing above are of round {len(book.passes) + 1}.")
         _rounds(pages, result)
-    struck = [f"{p.name}: {', '.join(p.struck)}" for p in book.points if p.struck]
+    struck = [f"{point.name}: {', '.join(point.struck)}" for point in book.points if point.struck]
     if struck:
         pages.line("Struck readings, kept: " + "; ".join(struck))
     tail(pages, journal, book.work)

@@ -42,29 +42,29 @@ def supports_csv(result: SupportsResult) -> str:
     write.writerow([*HEADER, *rounds])
     style = result.book.style
     order = {i: n for n, i in enumerate(result.to_move, 1)}
-    for i, p in enumerate(result.book.points):
+    for i, point in enumerate(result.book.points):
         first = result.first_to(i)
-        left = p.left is not None and not is_missing(result.left[i])
+        left = point.left is not None and not is_missing(result.left[i])
         write.writerow(
             [
-                p.name,
-                p.row,
-                f"{p.x:g}",
-                f"{p.y:g}",
-                p.sense,
-                p.first.text if p.first else "",
-                _mm(float(result.moves[i])) if i in order else "0" if p.found else "",
+                point.name,
+                point.row,
+                f"{point.x:g}",
+                f"{point.y:g}",
+                point.sense,
+                point.first.text if point.first else "",
+                _mm(float(result.moves[i])) if i in order else "0" if point.found else "",
                 result.in_words(i) if i in order else "",
                 show_length(first, style).replace("−", "-") if not is_missing(first) else "",
                 show_length(result.stop_at(i), style).replace("−", "-")
-                if p.found and result.trouble is None
+                if point.found and result.trouble is None
                 else "",
                 order.get(i, ""),
-                p.left.text if p.left else "",
+                point.left.text if point.left else "",
                 _mm(result.deviation_left(i)) if left else "",
                 _mm(2 * float(result.u_left[i])) if left else "",
                 VERDICT_WORDS.get(result.left_verdicts[i], ""),
-                *_rounds(result, p.id),
+                *_rounds(result, point.id),
             ]
         )
     return out.getvalue()
@@ -104,31 +104,31 @@ def supports_dxf(result: SupportsResult) -> str:
         drawing.layers.add(name, color=colour)
     points = result.book.points
     order = {i: n for n, i in enumerate(result.to_move, 1)}
-    for i, p in enumerate(points):
+    for i, point in enumerate(points):
         space.add_lwpolyline(
             [
-                (p.x - 0.15, p.y - 0.15),
-                (p.x + 0.15, p.y - 0.15),
-                (p.x + 0.15, p.y + 0.15),
-                (p.x - 0.15, p.y + 0.15),
+                (point.x - 0.15, point.y - 0.15),
+                (point.x + 0.15, point.y - 0.15),
+                (point.x + 0.15, point.y + 0.15),
+                (point.x - 0.15, point.y + 0.15),
             ],
             close=True,
             dxfattribs={"layer": "PLAN"},
         )
-        space.add_text(p.name, height=0.18, dxfattribs={"layer": "NAMES"}).set_placement(
-            (p.x + 0.2, p.y + 0.2)
+        space.add_text(point.name, height=0.18, dxfattribs={"layer": "NAMES"}).set_placement(
+            (point.x + 0.2, point.y + 0.2)
         )
         if i in order:
             space.add_text(
                 f"{float(result.moves[i]) * 1000:+.1f}", height=0.14, dxfattribs={"layer": "MOVES-MM"}
-            ).set_placement((p.x + 0.2, p.y - 0.3))
+            ).set_placement((point.x + 0.2, point.y - 0.3))
             space.add_text(str(order[i]), height=0.14, dxfattribs={"layer": "ORDER"}).set_placement(
-                (p.x - 0.08, p.y - 0.07)
+                (point.x - 0.08, point.y - 0.07)
             )
-    base = min((p.y for p in points), default=0.0) - 3.0
+    base = min((point.y for point in points), default=0.0) - 3.0
     for number, row in enumerate(result.book.rows):
         members = sorted(
-            (i for i, p in enumerate(points) if p.row == row and not np.isnan(result.moves[i])),
+            (i for i, point in enumerate(points) if point.row == row and not np.isnan(result.moves[i])),
             key=lambda i: points[i].x,
         )
         y0 = base - 3.0 * number

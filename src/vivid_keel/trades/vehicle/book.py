@@ -170,12 +170,12 @@ def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
     values["ground"] = GROUND[texts["ground"]]
     tilts: dict[str, Tilts] = {}
     for entry in journal.standing(work, "tilts"):
-        b = entry.body
-        tilts[str(b["phase"])] = Tilts(
+        body = entry.body
+        tilts[str(body["phase"])] = Tilts(
             entry.id,
-            float(b["roll_rad"]) - values["zero-roll"],
-            float(b["pitch_rad"]) - values["zero-pitch"],
-            str(b["text"]),
+            float(body["roll_rad"]) - values["zero-roll"],
+            float(body["pitch_rad"]) - values["zero-pitch"],
+            str(body["text"]),
         )
     struck = tuple(
         str(journal.entries[i].body["text"])

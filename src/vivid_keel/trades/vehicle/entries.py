@@ -6,11 +6,12 @@ from vivid_keel.core.kinds import EntryKind, Kinds
 
 KINDS: Kinds = {
     "vehicle": EntryKind(
-        {"what": "text!", "text": "text!", "value": "number"}, lambda e: f"{e.body['what']}: {e.body['text']}"
+        {"what": "text!", "text": "text!", "value": "number"},
+        lambda entry: f"{entry.body['what']}: {entry.body['text']}",
     ),
     "tilts": EntryKind(
         {"phase": "text!", "roll_rad": "number!", "pitch_rad": "number!", "text": "text!"},
-        lambda e: f"two-way level, {e.body['phase']}: {e.body['text']}",
+        lambda entry: f"two-way level, {entry.body['phase']}: {entry.body['text']}",
     ),
 }
 """By the name they have in a file."""

@@ -21,11 +21,11 @@ def _rotated(
 
 def stance(result: VehicleResult, width: float, height: float, *, left: bool = False) -> Picture:
     """Return both views; with `left` as it was read again."""
-    p = Picture(width, height)
-    b = result.book
-    at = b.left if left else b.found
+    picture = Picture(width, height)
+    book = result.book
+    at = book.left if left else book.found
     if at is None:
-        p.text(
+        picture.text(
             width / 2,
             height / 2,
             "Read the two-way level at its own place: side to side, nose to tail.",
@@ -33,14 +33,14 @@ def stance(result: VehicleResult, width: float, height: float, *, left: bool = F
             15,
             align="centre",
         )
-        p.caption = "Not read yet"
-        return p
+        picture.caption = "Not read yet"
+        return picture
     half = width / 2
     ground = height - 46
     swell = min(SWELL, 0.28 / max(abs(at.roll), abs(at.pitch), 0.02))
-    _rear(p, result, half / 2, ground, at.roll * swell, left=left)
-    _side(p, result, half * 1.5, ground, at.pitch * swell, left=left)
-    p.text(
+    _rear(picture, result, half / 2, ground, at.roll * swell, left=left)
+    _side(picture, result, half * 1.5, ground, at.pitch * swell, left=left)
+    picture.text(
         14,
         22,
         f"From behind: lean {show_number(at.roll / DEGREE, 2, signed=True)}°, right side high +",
@@ -48,7 +48,7 @@ def stance(result: VehicleResult, width: float, height: float, *, left: bool = F
         14,
         bold=True,
     )
-    p.text(
+    picture.text(
         half + 14,
         22,
         f"From its right: tip {show_number(at.pitch / DEGREE, 2, signed=True)}°, nose high +",
@@ -56,12 +56,14 @@ def stance(result: VehicleResult, width: float, height: float, *, left: bool = F
         14,
         bold=True,
     )
-    p.text(14, height - 12, f"tilts drawn {swell:.1f} times larger than they are", "muted", 13)
-    p.caption = f"Lean {at.roll / DEGREE:.2f}°, tip {at.pitch / DEGREE:.2f}°"
-    return p
+    picture.text(14, height - 12, f"tilts drawn {swell:.1f} times larger than they are", "muted", 13)
+    picture.caption = f"Lean {at.roll / DEGREE:.2f}°, tip {at.pitch / DEGREE:.2f}°"
+    return picture
 
 
-def _rear(p: Picture, result: VehicleResult, cx: float, ground: float, roll: float, *, left: bool) -> None:
+def _rear(
+    picture: Picture, result: VehicleResult, cx: float, ground: float, roll: float, *, left: bool
+) -> None:
     wide, tall, tread = 150.0, 110.0, 24.0
     y0 = ground - 34
     half = wide / 2 - 14
@@ -70,17 +72,17 @@ def _rear(p: Picture, result: VehicleResult, cx: float, ground: float, roll: flo
         return _rotated(points, cx, y0, -roll)
 
     (x1, y1), (x2, y2) = at([(-175, tread), (175, tread)])  # the ground leans with what stands on it
-    p.line(x1, y1, x2, y2, "ink", 1.4)
-    p.poly(
+    picture.line(x1, y1, x2, y2, "ink", 1.4)
+    picture.poly(
         at([(-wide / 2, -tall - 20), (wide / 2, -tall - 20), (wide / 2, -16), (-wide / 2, -16)]),
         "lit",
         "ink",
         1.6,
     )
-    p.line(cx - 150, y0 - tall / 2 - 20, cx + 150, y0 - tall / 2 - 20, "keel", 2.2, dash=True)
+    picture.line(cx - 150, y0 - tall / 2 - 20, cx + 150, y0 - tall / 2 - 20, "keel", 2.2, dash=True)
     for side, name in ((-1, "left"), (1, "right")):
         x = side * half
-        p.poly(at([(x - 11, -20), (x + 11, -20), (x + 11, tread), (x - 11, tread)]), "night", "night")
+        picture.poly(at([(x - 11, -20), (x + 11, -20), (x + 11, tread), (x - 11, tread)]), "night", "night")
         places = (f"front {name}", f"rear {name}")
         lift = next((i for i in result.instructions if i.where.startswith(name) or i.where in places), None)
         if lift is not None and not left:
@@ -88,7 +90,7 @@ def _rear(p: Picture, result: VehicleResult, cx: float, ground: float, roll: flo
                 max((lift.step or lift.lift) * half / result.book.values["track"] * 2 * SWELL, 8.0), 34.0
             )
             out = x + side * 18  # the ramp waits beside its wheel
-            p.poly(
+            picture.poly(
                 at(
                     [
                         (out, tread),
@@ -103,21 +105,23 @@ def _rear(p: Picture, result: VehicleResult, cx: float, ground: float, roll: flo
             )
             (tx, ty) = at([(out + side * 24, tread - high - 12)])[0]
             amount = f"{show_number((lift.step or lift.lift) * 1000, 0)} mm"
-            p.text(tx, ty, amount, "raise", 15, bold=True, align="centre", ground=True)
+            picture.text(tx, ty, amount, "raise", 15, bold=True, align="centre", ground=True)
 
 
-def _side(p: Picture, result: VehicleResult, cx: float, ground: float, pitch: float, *, left: bool) -> None:
+def _side(
+    picture: Picture, result: VehicleResult, cx: float, ground: float, pitch: float, *, left: bool
+) -> None:
     long, tall = 230.0, 96.0
     y0 = ground - 34
-    p.line(cx - 180, ground - 10, cx + 180, ground - 10, "ink", 1.4)
+    picture.line(cx - 180, ground - 10, cx + 180, ground - 10, "ink", 1.4)
     body = _rotated(
         [(-long / 2, -tall - 20), (long / 2, -tall - 20), (long / 2, -14), (-long / 2, -14)],
         cx - 10,
         y0,
         -pitch,
     )
-    p.poly(body, "lit", "ink", 1.6)
-    p.line(cx - 170, y0 - tall / 2 - 20, cx + 170, y0 - tall / 2 - 20, "keel", 2.2, dash=True)
+    picture.poly(body, "lit", "ink", 1.6)
+    picture.line(cx - 170, y0 - tall / 2 - 20, cx + 170, y0 - tall / 2 - 20, "keel", 2.2, dash=True)
     axles = (
         (-70.0, 70.0)
         if result.book.sort == "four"
@@ -125,21 +129,21 @@ def _side(p: Picture, result: VehicleResult, cx: float, ground: float, pitch: fl
         if result.book.sort == "twin"
         else (0.0,)
     )
-    for a in axles:
-        (wx, wy) = _rotated([(a, 2)], cx - 10, y0, -pitch)[0]
-        p.disc(wx, wy, 22, "night", "night")
-        p.disc(wx, wy, 8, "paper", "night")
+    for axle in axles:
+        (wx, wy) = _rotated([(axle, 2)], cx - 10, y0, -pitch)[0]
+        picture.disc(wx, wy, 22, "night", "night")
+        picture.disc(wx, wy, 8, "paper", "night")
     if result.book.sort != "four":
         nose = _rotated([(long / 2, -18), (long / 2 + 52, -10), (long / 2, -8)], cx - 10, y0, -pitch)
-        p.poly(nose, "wood", "ink", 1.2)
+        picture.poly(nose, "wood", "ink", 1.2)
         jockey = next((i for i in result.instructions if i.where == "jockey wheel"), None)
         x, y = nose[1]
-        p.line(x - 8, y, x - 8, ground - 18, "ink", 2.4)
-        p.disc(x - 8, ground - 17, 7, "night", "night")
+        picture.line(x - 8, y, x - 8, ground - 18, "ink", 2.4)
+        picture.disc(x - 8, ground - 17, 7, "night", "night")
         if jockey is not None and not left:
             ink = "raise" if jockey.lift > 0 else "lower"
-            p.text(
-                min(x + 20, p.width - 10),
+            picture.text(
+                min(x + 20, picture.width - 10),
                 y - 14,
                 f"{show_number(abs(jockey.lift) * 1000, 0)} mm {'up' if jockey.lift > 0 else 'down'}",
                 ink,
@@ -152,7 +156,7 @@ def _side(p: Picture, result: VehicleResult, cx: float, ground: float, pitch: fl
 
 def headings(result: VehicleResult, width: float, height: float) -> Picture:
     """Return the greatest lift for every heading, the ramp's reach marked."""
-    p = Picture(width, height)
+    picture = Picture(width, height)
     if not result.headings:
         return stance(result, width, height)
     x0, x1, top, base = 70.0, width - 30.0, 50.0, height - 50.0
@@ -162,7 +166,7 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
     def y(v: float) -> float:
         return base - v / most * (base - top)
 
-    p.text(
+    picture.text(
         14, 24, "Greatest lift of a wheel, standing turned clockwise by so many degrees", "ink", 14, bold=True
     )
     best, least = result.best_heading
@@ -170,7 +174,7 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
     for k, (degrees, lift) in enumerate(result.headings):
         x = x0 + k * step
         fits = lift <= reach + 1e-9
-        p.box(
+        picture.box(
             x + 3,
             y(lift),
             step - 6,
@@ -180,9 +184,9 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
             2.0 if degrees in (0, best) else 1.0,
         )
         if k % 3 == 0:
-            p.text(x + step / 2, base + 18, f"{degrees}°", "muted", 13, align="centre")
+            picture.text(x + step / 2, base + 18, f"{degrees}°", "muted", 13, align="centre")
         if degrees in {0, best}:
-            p.text(
+            picture.text(
                 x + step / 2,
                 y(lift) - 7,
                 f"{lift * 1000:.0f}",
@@ -192,10 +196,10 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
                 align="centre",
                 ground=True,
             )
-    p.line(x0, base, x1, base, "ink", 1.2)
+    picture.line(x0, base, x1, base, "ink", 1.2)
     if reach < math.inf and reach < most:
-        p.line(x0, y(reach), x1, y(reach), "lower", 1.6, dash=True)
-        p.text(
+        picture.line(x0, y(reach), x1, y(reach), "lower", 1.6, dash=True)
+        picture.text(
             x1,
             y(reach) - 6,
             f"the ramp's highest step, {reach * 1000:g} mm",
@@ -204,7 +208,7 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
             align="right",
             ground=True,
         )
-    p.text(x0 - 8, top + 4, "mm", "muted", 13, align="right")
-    p.text(14, height - 10, "as it stands is 0°; outlined: the flattest", "muted", 13)
-    p.caption = f"Flattest turned {best}°, {least * 1000:.0f} mm"
-    return p
+    picture.text(x0 - 8, top + 4, "mm", "muted", 13, align="right")
+    picture.text(14, height - 10, "as it stands is 0°; outlined: the flattest", "muted", 13)
+    picture.caption = f"Flattest turned {best}°, {least * 1000:.0f} mm"
+    return picture

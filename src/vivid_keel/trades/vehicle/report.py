@@ -18,7 +18,7 @@ def vehicle_report(
     result: VehicleResult, journal: Journal, heading: Heading, said: list[Finding]
 ) -> list[Picture]:
     """Return the pages of a vehicle's report."""
-    b = result.book
+    book = result.book
     pages = Pages(heading)
     pages.title(heading.work)
     pages.line(
@@ -26,8 +26,8 @@ def vehicle_report(
     )
     pages.line(
         "; ".join(
-            f"{t.label.lower()} {b.texts[t.key]}{'' if t.choices or t.may_lack else ' ' + t.unit}"
-            for t in FACTS[:7]
+            f"{fact.label.lower()} {book.texts[fact.key]}{'' if fact.choices or fact.may_lack else ' ' + fact.unit}"
+            for fact in FACTS[:7]
         )
     )
     pages.figure(stance(result, 760, 300))
@@ -49,18 +49,18 @@ def vehicle_report(
                     show_number(i.lift * 1000, 0, signed=True),
                     i.text,
                     result.level_shows(i),
-                    "☐" if b.left is None else "",
+                    "☐" if book.left is None else "",
                 ]
                 for n, i in enumerate(result.instructions, 1)
             ],
         )
-    if b.left is not None:
+    if book.left is not None:
         pages.figure(stance(result, 760, 300, left=True))
     if result.headings and result.headings[0][1] > min(result.reach, math.inf):
         pages.figure(headings(result, 760, 260))
     pages.title("What the numbers say", 12)
     pages.findings(said)
-    if b.struck:
-        pages.line("Struck readings, kept: " + "; ".join(b.struck))
-    tail(pages, journal, b.work)
+    if book.struck:
+        pages.line("Struck readings, kept: " + "; ".join(book.struck))
+    tail(pages, journal, book.work)
     return pages.done()

@@ -79,11 +79,11 @@ class VehicleResult:
         The level is read to the last digit typed in degrees, a tenth where another unit was typed (half a step either
         way, rectangular); its offset by turning about is the mean of two such readings, else anything within UNLOOKED.
         """
-        b = self.book
-        if b.found is None:
+        book = self.book
+        if book.found is None:
             return Budget(())
-        track, roll = b.values["track"], b.found.roll
-        typed = b.found.text.split("/")[0].strip().rstrip("°")
+        track, roll = book.values["track"], book.found.roll
+        typed = book.found.text.split("/")[0].strip().rstrip("°")
         digits = (
             len(typed.partition(".")[2])
             if typed.replace("-", "").replace("−", "").replace(".", "").isdigit()
@@ -91,7 +91,7 @@ class VehicleResult:
         )
         step = 10.0 ** -max(digits, 0) * DEGREE
         read = track * step / math.sqrt(12)
-        looked = "zero-roll" in b.ids
+        looked = "zero-roll" in book.ids
         return Budget(
             (
                 BudgetLine("reading the level", read),
@@ -110,7 +110,7 @@ class VehicleResult:
         """What the two-way level shows once an instruction is done, as it is read; "" where only the next can tell."""
         if instruction.shows is None:
             return ""
-        across, along = (show_number(t / DEGREE, 1, signed=True) for t in instruction.shows)
+        across, along = (show_number(show / DEGREE, 1, signed=True) for show in instruction.shows)
         return f"{across}° / {along}°"
 
     @property
@@ -138,17 +138,17 @@ class VehicleResult:
 
     def why(self) -> Working | None:
         """Return the working of the instructions."""
-        b = self.book
-        if b.found is None:
+        book = self.book
+        if book.found is None:
             return None
-        r, p, v = b.found.roll, b.found.pitch, b.values
-        if b.sort == "four":
+        r, p, v = book.found.roll, book.found.pitch, book.values
+        if book.sort == "four":
             return Working(
                 "Wheels of a four-wheeler",
                 "h = x·tan(pitch) + y·tan(roll) at each wheel;  lift = highest − h",
                 f"tan(pitch) = {math.tan(p):.4f}, tan(roll) = {math.tan(r):.4f};  "
                 + ";  ".join(f"{i.where} {i.lift * 1000:.0f} mm" for i in self.instructions),
-                (f"two-way level {b.found.text}",),
+                (f"two-way level {book.found.text}",),
                 "Raise only: the highest wheel stays.",
             )
         w = v["track"] * math.tan(abs(r))
@@ -160,7 +160,7 @@ class VehicleResult:
             "W = T·tan|roll| under the low wheel;  nose = raised/2 − L·tan(pitch)",
             f"W = {v['track']:g}·tan {abs(r) / DEGREE:.2f}° = {w * 1000:.0f} mm;  nose = {put * 500:.0f} − {v['length']:g}·tan({p / DEGREE:.2f}°) = "
             f"{(put / 2 - v['length'] * math.tan(p)) * 1000:.0f} mm",
-            (f"two-way level {b.found.text}",),
+            (f"two-way level {book.found.text}",),
             "The axle's middle goes up by half of what is put under; the nose does not.",
         )
 
@@ -237,10 +237,10 @@ def _greatest(book: VehicleBook, at: Tilts, heading: float) -> float:
 
 def vehicle_state(result: VehicleResult) -> State:
     """Return (verdict, words) for the job list."""
-    b = result.book
-    if b.found is None:
+    book = result.book
+    if book.found is None:
         return State("todo", "not read yet")
-    if b.left is not None:
+    if book.left is not None:
         return State("in", "at rest") if result.at_rest else State("out", "still leans")
     return State("open", f"{len(result.instructions)} to do" if result.instructions else "level as it stands")
 

@@ -108,13 +108,13 @@ class InstructionsSheet(Sheet):
         return found
 
     def footer(self) -> list[tuple[str, str]]:
-        r = self.desk.result
+        result = self.desk.result
         if not self.rows:
             return []
         return [
             (
-                f"leaves lean {abs(r.roll_left) / DEGREE:.2f}°, tip {abs(r.pitch_left) / DEGREE:.2f}°",
-                "in" if r.within else "out",
+                f"leaves lean {abs(result.roll_left) / DEGREE:.2f}°, tip {abs(result.pitch_left) / DEGREE:.2f}°",
+                "in" if result.within else "out",
             )
         ]
 

@@ -77,7 +77,7 @@ class Search:
     @property
     def place_known(self) -> bool:
         """Whether three places hold nine tenths of what may have happened."""
-        return sum(s.sure for s in self.suggestions[:3]) >= 0.9
+        return sum(suggestion.sure for suggestion in self.suggestions[:3]) >= 0.9
 
     @property
     def kind_known(self) -> str:

@@ -266,7 +266,7 @@ class StaffCheck(Procedure):
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
         parts = self._parts(tool)
         out = []
-        for n in range(1, open_cycle(seen, [p[0] for p in parts]) + 1):
+        for n in range(1, open_cycle(seen, [part[0] for part in parts]) + 1):
             for key, name, nominal in parts:
                 if key == "foot":
                     title, text = (
@@ -285,7 +285,7 @@ class StaffCheck(Procedure):
         parts = self._parts(tool)
         found, lines, shown = [], [], {}
         u, limit = tool.number("u"), tool.number("limit")
-        step = resolution(seen, [p[0] for p in parts])
+        step = resolution(seen, [part[0] for part in parts])
         above = 0.0
         for key, name, nominal in parts:
             n = cycles_of(seen, (key,))

@@ -250,7 +250,7 @@ def mixed_up(
     errors, slopes = [(a - b) / 2 for a, b in pairs], [(a + b) / 2 for a, b in pairs]
     spread = max(stated if not is_missing(stated) else 0.0, step)
     for i in range(len(pairs) - 1, 0, -1):
-        rest = [e for k, e in enumerate(errors) if k != i]
+        rest = [error for k, error in enumerate(errors) if k != i]
         e, s = sorted(rest)[len(rest) // 2], slopes[0]
         if abs(e) < 2.5 * spread:
             continue

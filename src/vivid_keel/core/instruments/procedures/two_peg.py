@@ -274,15 +274,17 @@ class Cone(TwoPegCheck):
 
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:
         out = []
-        for s in super().steps(tool, way, seen):
-            if s.key == "curvature" or "'" in s.key:
+        for step in super().steps(tool, way, seen):
+            if step.key == "curvature" or "'" in step.key:
                 continue
             text = (
                 "Same side of the laser to the same wall, both times; always the same edge of the beam."
-                if s.unit == "m"
-                else s.text
+                if step.unit == "m"
+                else step.text
             )
-            out.append(Step(s.key, s.title, text, s.unit, s.cycle, s.optional, s.words, s.usual))
+            out.append(
+                Step(step.key, step.title, text, step.unit, step.cycle, step.optional, step.words, step.usual)
+            )
         return out
 
     def plan(self, way: str) -> tuple[float, float, float, float]:
