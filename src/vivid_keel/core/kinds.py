@@ -199,7 +199,7 @@ ORDER = {"out": 0, "open": 1, "todo": 2, "in": 3, "note": 4}
 
 def worst_first(findings: list[Finding]) -> list[Finding]:
     """Return the findings, worst first, otherwise in the order given."""
-    return sorted(findings, key=lambda f: ORDER[f.verdict])
+    return sorted(findings, key=lambda item: ORDER[item.verdict])
 
 
 class State(NamedTuple):

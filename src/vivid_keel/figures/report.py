@@ -203,7 +203,10 @@ def tail(pages: Pages, journal: Journal, work: int) -> None:
     if read:
         pages.line(
             "Cautions read: "
-            + "; ".join(f"{e.body['key']} by {e.person}, {e.time[:16].replace('T', ' ')}" for e in read)
+            + "; ".join(
+                f"{entry.body['key']} by {entry.person}, {entry.time[:16].replace('T', ' ')}"
+                for entry in read
+            )
         )
 
 

@@ -73,33 +73,35 @@ class Card(QAbstractButton):
         super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        with painting(self, f"card {self._title}") as p:
-            p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            r = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
+        with painting(self, f"card {self._title}") as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            rect = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
             pen = theme.colour("keel" if self.hasFocus() else "muted")
-            p.setPen(pen)
-            p.setBrush(theme.colour("paper"))
-            p.drawRoundedRect(r, 6, 6)
-            top = r.top() + 10
-            picture = Picture(r.width() - 24, 112)
+            painter.setPen(pen)
+            painter.setBrush(theme.colour("paper"))
+            painter.drawRoundedRect(rect, 6, 6)
+            top = rect.top() + 10
+            picture = Picture(rect.width() - 24, 112)
             self._sketch(picture)
-            p.save()
-            p.translate(r.left() + 12, top)
-            p.setClipRect(QRectF(0, 0, picture.width, picture.height))
-            paint(p, picture.items, theme.palette)
-            p.restore()
+            painter.save()
+            painter.translate(rect.left() + 12, top)
+            painter.setClipRect(QRectF(0, 0, picture.width, picture.height))
+            paint(painter, picture.items, theme.palette)
+            painter.restore()
             top += 120
-            p.setPen(theme.colour("ink"))
-            p.setFont(font(16, True))
-            p.drawText(
-                QRectF(r.left() + 14, top, r.width() - 24, 24),
+            painter.setPen(theme.colour("ink"))
+            painter.setFont(font(16, True))
+            painter.drawText(
+                QRectF(rect.left() + 14, top, rect.width() - 24, 24),
                 int(Qt.AlignmentFlag.AlignVCenter),
                 self._title,
             )
-            p.setPen(theme.colour("muted"))
-            p.setFont(font(13))
-            p.drawText(
-                QRectF(r.left() + 14, top + 25, r.width() - 24, 60), int(Qt.TextFlag.TextWordWrap), self._text
+            painter.setPen(theme.colour("muted"))
+            painter.setFont(font(13))
+            painter.drawText(
+                QRectF(rect.left() + 14, top + 25, rect.width() - 24, 60),
+                int(Qt.TextFlag.TextWordWrap),
+                self._text,
             )
 
 

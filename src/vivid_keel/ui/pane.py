@@ -144,23 +144,23 @@ class NextButton(QAbstractButton):
         return QSize(290, 74)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        with painting(self, "the next step") as p:
-            p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            r = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
-            p.setPen(theme.colour("keel") if self.hasFocus() else Qt.PenStyle.NoPen)
-            p.setBrush(theme.colour("night"))
-            p.drawRoundedRect(r, 4, 4)
-            p.setPen(theme.colour("on-night"))
-            p.setFont(font(16, True))
-            inner = r.adjusted(14, 10, -12, -8)
-            fm = p.fontMetrics()
-            p.drawText(
+        with painting(self, "the next step") as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            rect = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
+            painter.setPen(theme.colour("keel") if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(theme.colour("night"))
+            painter.drawRoundedRect(rect, 4, 4)
+            painter.setPen(theme.colour("on-night"))
+            painter.setFont(font(16, True))
+            inner = rect.adjusted(14, 10, -12, -8)
+            fm = painter.fontMetrics()
+            painter.drawText(
                 inner,
                 int(Qt.AlignmentFlag.AlignTop),
                 fm.elidedText(self.step.title, Qt.TextElideMode.ElideRight, int(inner.width())),
             )
-            p.setFont(font(13))
-            p.drawText(
+            painter.setFont(font(13))
+            painter.drawText(
                 inner.adjusted(0, 24, 0, 4),
                 int(Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap),
                 self.step.text,

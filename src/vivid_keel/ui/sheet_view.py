@@ -336,15 +336,15 @@ class SheetView(QTableView):
     def _place_editor(self) -> None:
         if self._editor is None:
             return
-        r = self.visualRect(self.model_.index(*self._at))
-        wide = max(r.width(), 96)
+        rect = self.visualRect(self.model_.index(*self._at))
+        wide = max(rect.width(), 96)
         self._editor.setGeometry(
-            r.right() - wide + 1 if self.sheet.columns[self._at[1]].right else r.left(),
-            r.top() - 1,
+            rect.right() - wide + 1 if self.sheet.columns[self._at[1]].right else rect.left(),
+            rect.top() - 1,
             wide,
-            r.height() + 1,
+            rect.height() + 1,
         )
-        self._place_reason(r)
+        self._place_reason(rect)
 
     def _place_reason(self, rect: QRect) -> None:
         port = self.viewport()

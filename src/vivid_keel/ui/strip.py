@@ -47,42 +47,44 @@ class StageButton(QAbstractButton):
         return QSize(118, 42)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        with painting(self, "a stage's tab") as p:
-            p.setRenderHint(QPainter.RenderHint.Antialiasing)
-            r = QRectF(self.rect()).adjusted(1, 1, -1, -4)
+        with painting(self, "a stage's tab") as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            rect = QRectF(self.rect()).adjusted(1, 1, -1, -4)
             on = self.isChecked()
             if on:
-                p.setPen(Qt.PenStyle.NoPen)
-                p.setBrush(theme.colour("night"))
-                p.drawRoundedRect(r, 3, 3)
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(theme.colour("night"))
+                painter.drawRoundedRect(rect, 3, 3)
             ink = theme.colour("on-night" if on else "ink")
-            p.setPen(ink)
-            p.setFont(font(15, on))
-            inner = r.adjusted(10, 2, -10, -10)
-            p.drawText(inner, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), self.tab.name)
+            painter.setPen(ink)
+            painter.setFont(font(15, on))
+            inner = rect.adjusted(10, 2, -10, -10)
+            painter.drawText(
+                inner, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), self.tab.name
+            )
             beside = (
                 text_length(self.tab.name, 15, on) + text_length(self.tab.count, 13, False) + 8
                 <= inner.width()
             )
-            p.setFont(font(13))
+            painter.setFont(font(13))
             if beside:
-                p.drawText(
+                painter.drawText(
                     inner, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count
                 )
             else:  # on a small screen the count stands beside the bar
-                under = QRectF(inner.left() + 32, r.bottom() - 14, inner.width() - 32, 14)
-                p.drawText(
+                under = QRectF(inner.left() + 32, rect.bottom() - 14, inner.width() - 32, 14)
+                painter.drawText(
                     under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count
                 )
-            bar = QRectF(r.left() + 10, r.bottom() - 8, 26, 4)
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(bar)
-            p.fillRect(
+            bar = QRectF(rect.left() + 10, rect.bottom() - 8, 26, 4)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(bar)
+            painter.fillRect(
                 QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self.tab.full), bar.height()), ink
             )
             if self.hasFocus():
-                p.setPen(theme.colour("keel"))
-                p.drawRoundedRect(r, 3, 3)
+                painter.setPen(theme.colour("keel"))
+                painter.drawRoundedRect(rect, 3, 3)
 
 
 class StageStrip(QWidget):
@@ -115,8 +117,8 @@ class StageStrip(QWidget):
             button.setChecked(tab.name == current)
 
     def paintEvent(self, a0: QPaintEvent | None) -> None:
-        with painting(self, "the stages") as p:
-            p.fillRect(QRect(0, self.height() - 3, self.width(), 2), theme.colour("muted"))
+        with painting(self, "the stages") as painter:
+            painter.fillRect(QRect(0, self.height() - 3, self.width(), 2), theme.colour("muted"))
 
 
 class WorkPainter(QStyledItemDelegate):
@@ -130,17 +132,17 @@ class WorkPainter(QStyledItemDelegate):
         name, words, verdict = index.data(Qt.ItemDataRole.UserRole)
         view = self.parent()
         assert isinstance(view, QListWidget)
-        r = option.rect.adjusted(8, 2, -6, -2)
+        rect = option.rect.adjusted(8, 2, -6, -2)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if index.row() == view.currentRow():
             painter.setPen(theme.colour("keel" if view.hasFocus() else "rule"))
             painter.setBrush(theme.colour("paper"))
-            painter.drawRoundedRect(QRectF(r), 4, 4)
-            painter.fillRect(QRect(r.left(), r.top(), 4, r.height()), theme.colour("ink"))
+            painter.drawRoundedRect(QRectF(rect), 4, 4)
+            painter.fillRect(QRect(rect.left(), rect.top(), 4, rect.height()), theme.colour("ink"))
         painter.setPen(theme.colour("ink"))
         bold = index.row() == view.currentRow()
-        box = r.adjusted(12, 5, -32, -26)
+        box = rect.adjusted(12, 5, -32, -26)
         size = smaller(name, box.width(), 14, 11, bold=bold)
         if text_width(name, size, bold=bold) <= box.width() + 0.5:
             paint_text(painter, box.left(), round(box.top() + 13.3), name, size, bold=bold)
@@ -151,14 +153,14 @@ class WorkPainter(QStyledItemDelegate):
                 paint_text(painter, box.left(), round(top + size), line, size, bold=bold)
         painter.setPen(theme.colour("muted"))
         painter.setFont(font(13))
-        box = r.adjusted(12, 25, -6, 0)
+        box = rect.adjusted(12, 25, -6, 0)
         painter.drawText(
             box,
             int(Qt.AlignmentFlag.AlignLeft),
             painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, box.width()),
         )
         picture = Picture(1, 1)
-        symbols.verdict(picture, r.right() - 16, r.top() + 15, verdict)
+        symbols.verdict(picture, rect.right() - 16, rect.top() + 15, verdict)
         paint(painter, picture.items, theme.palette)
         painter.restore()
 

@@ -121,8 +121,8 @@ def plan_standing(way: list[Waypoint], means: Reach | None = None) -> StandingPl
         raise KeelError("too-few-points", "list the benchmark and at least one mark with their rough heights")
     if m.staff <= m.crouch + LOWEST:
         raise KeelError("bad-value", "the staff is shorter than the line stands over the ground")
-    known = all(not is_missing(p.along) for p in way)
-    at = [p.along for p in way] if known else [float(i) for i in range(len(way))]
+    known = all(not is_missing(place.along) for place in way)
+    at = [place.along for place in way] if known else [float(i) for i in range(len(way))]
     if any(b < a for a, b in zip(at, at[1:], strict=False)):
         raise KeelError(
             "bad-value", "the distances along the way go back; list the marks in order of walking"

@@ -174,7 +174,7 @@ class Outcome:
     @property
     def verdict(self) -> str:
         """The worst of what was found; "" where nothing is."""
-        found = {f.verdict for f in self.found}
+        found = {item.verdict for item in self.found}
         if self.trouble is not None and self.found:
             return NOT_PROVEN
         return next((v for v in (PROVEN_OUT, NOT_PROVEN, PROVEN_IN) if v in found), "")
@@ -184,7 +184,7 @@ class Outcome:
         """What follows for the whole instrument, the gravest first; "" while nothing is found."""
         if self.trouble is not None:
             return ""
-        found = {f.decision for f in self.found}
+        found = {item.decision for item in self.found}
         return next((d for d in (OUT_OF_USE, ADJUST, CORRECT, TRUST) if d in found), "")
 
 

@@ -220,7 +220,7 @@ class Tool:
     def since_break(self, key: str, now: datetime) -> list[HistoryPoint]:
         """Return an error's history since the last knock, adjustment or repair: never through one."""
         broken = self.last_break(now)
-        return [p for p in self.history().get(key, []) if broken is None or p.time > broken.time]
+        return [point for point in self.history().get(key, []) if broken is None or point.time > broken.time]
 
     def drift(self, key: str, now: datetime) -> Drift | None:
         """Return the line fitted since the last break, days counted from now; None for too few."""
@@ -235,12 +235,12 @@ class Tool:
         )
 
     def last(self, procedure: str) -> CheckRun | None:
-        found = [c for c in self.decided() if c.procedure.key == procedure]
+        found = [check for check in self.decided() if check.procedure.key == procedure]
         return found[-1] if found else None
 
     def worth(self, key: str, now: datetime) -> HistoryPoint | None:
         """Return the latest error known since the last break, None where it isn't."""
-        points = [p for p in self.since_break(key, now) if p.time <= now]
+        points = [point for point in self.since_break(key, now) if point.time <= now]
         return points[-1] if points else None
 
     def wanted_checks(self) -> list[str]:
@@ -270,35 +270,35 @@ class Tool:
         """Return its checks as lines of the diary."""
         return [
             DiaryLine(
-                d.day,
+                duty.day,
                 self.name,
-                PROCEDURES[d.procedure].title,
-                f"{PROCEDURES[d.procedure].purpose} Due: {d.why}.",
-                f"{self.id}-{d.procedure}-{d.day:%Y%m%d}",
-                "since" in d.why,
-                f"tool:{self.id}:{d.procedure}",
+                PROCEDURES[duty.procedure].title,
+                f"{PROCEDURES[duty.procedure].purpose} Due: {duty.why}.",
+                f"{self.id}-{duty.procedure}-{duty.day:%Y%m%d}",
+                "since" in duty.why,
+                f"tool:{self.id}:{duty.procedure}",
             )
-            for d in self.due(now)
+            for duty in self.due(now)
         ]
 
     def state(self, now: datetime) -> ToolState:
         """Return what it is worth on a day, the gravest first."""
         latest = [c for key in self.wanted_checks() if (c := self.last(key)) is not None]
         broken = self.last_break(now)
-        fresh = [c for c in latest if broken is None or c.ended > broken.time]
-        if any(c.decided == OUT_OF_USE for c in fresh):
+        fresh = [check for check in latest if broken is None or check.ended > broken.time]
+        if any(check.decided == OUT_OF_USE for check in fresh):
             return ToolState("out", "out", "out of use")
-        if any(c.decided == ADJUST for c in fresh):
+        if any(check.decided == ADJUST for check in fresh):
             return ToolState("adjust", "out", "adjust, then check")
         if broken is not None and len(fresh) < len(self.wanted_checks()):
             return ToolState("knocked", "open", f"{SHORT.get(broken.what, broken.what)}: check it")
         if not latest:
             return ToolState("unchecked", "todo", "never checked")
-        over = [d for d in self.due(now) if d.day < now.date()]
+        over = [duty for duty in self.due(now) if duty.day < now.date()]
         if over:
             return ToolState("due", "open", f"check due since {over[0].day:%-d %b}")
         said = f"checked {ago(latest[-1].ended, now)}"
-        if any(c.decided == CORRECT for c in fresh):
+        if any(check.decided == CORRECT for check in fresh):
             return ToolState("corrected", "in", f"corrected, {ago(latest[-1].ended, now)}")
         return ToolState("trusted", "in", said)
 
@@ -394,8 +394,8 @@ def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
 def _said(journal: Journal, work: int) -> list[tuple[str, str, float | None, int]]:
     """What was said of an instrument, in the order of its entries."""
     return [
-        (str(e.body["name"]), str(e.body["text"]), e.body.get("value"), e.id)
-        for e in journal.standing(work, "trait")
+        (str(entry.body["name"]), str(entry.body["text"]), entry.body.get("value"), entry.id)
+        for entry in journal.standing(work, "trait")
     ]
 
 

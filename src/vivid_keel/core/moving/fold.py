@@ -65,8 +65,8 @@ def fold_plan(
         "limits": limits,
         "lifting_acknowledged": acknowledged(journal, work, "lifting") is not None,
         "hanging": [
-            Hanging(e.id, e.body["name"], e.body["row"], float(e.body["x_m"]))
-            for e in journal.standing(work, "hangs")
+            Hanging(entry.id, entry.body["name"], entry.body["row"], float(entry.body["x_m"]))
+            for entry in journal.standing(work, "hangs")
         ],
         "means": _means(journal, work),
         "looks": _looks(journal, work),
@@ -89,9 +89,9 @@ def _target(entry: Entry, passes: Sequence[tuple[int, float]], sense: str) -> Ta
 
 def _looks(journal: Journal, work: int) -> list[LookAgain]:
     out = []
-    for e in journal.standing(work, "look-again"):
+    for entry in journal.standing(work, "look-again"):
         try:
-            out.append(LookAgain(e.id, date.fromisoformat(e.body["due"]), e.body.get("note", "")))
+            out.append(LookAgain(entry.id, date.fromisoformat(entry.body["due"]), entry.body.get("note", "")))
         except ValueError:
             continue  # a day that is none, from a file made elsewhere
     return out
@@ -105,11 +105,15 @@ def _means(journal: Journal, work: int) -> Means:
 def _stock(journal: Journal, work: int) -> list[Leaf]:
     """Return the leaves at hand: as counted, less what finished rounds took since."""
     out = []
-    rounds = [e for e in journal.standing(work, "pass") if "used" in e.body]
-    for e in journal.standing(work, "leaf"):
-        thickness = metres(e.body["leaf"])
+    rounds = [entry for entry in journal.standing(work, "pass") if "used" in entry.body]
+    for entry in journal.standing(work, "leaf"):
+        thickness = metres(entry.body["leaf"])
         key = leaf_key(thickness)
         # A count that was corrected after a round is a count of what was there then.
-        used = sum(int(r.body["used"].get(key, 0)) for r in rounds if r.id > e.id)
-        out.append(Leaf(e.id, thickness, e.body["leaf"]["text"], max(int(e.body["count"]) - used, 0), used))
+        used = sum(int(r.body["used"].get(key, 0)) for r in rounds if r.id > entry.id)
+        out.append(
+            Leaf(
+                entry.id, thickness, entry.body["leaf"]["text"], max(int(entry.body["count"]) - used, 0), used
+            )
+        )
     return out

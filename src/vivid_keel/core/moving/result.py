@@ -261,12 +261,12 @@ class Moved:
         stack = self.stack(i)
         if stack is None:
             return None
-        p, style, gap = self.book.points[i], self.book.style, self.learned.interface
+        point, style, gap = self.book.points[i], self.book.style, self.learned.interface
         k = self.places[i]
         wanted, over = float(self.wanted[k]), float(self.left_over(i))
         leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
         return Working(
-            f"Packing of {p.name}",
+            f"Packing of {point.name}",
             "achieved = Σ leaves − n·δ;  left over = achieved − wanted;  stop = reading at (target + left over)",
             f"{leaves} − {len(stack)} × {gap * 1000:g} = {sum(stack) * 1000 - len(stack) * gap * 1000:.2f} mm;  "
             f"− {wanted * 1000:.2f} = {show_number(over * 1000, 2, signed=True)} mm;  stop at {show_length(self.stop_at(i), style)}",

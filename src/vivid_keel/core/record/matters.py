@@ -22,10 +22,10 @@ class Matter:
 
 def matters(journal: Journal, work: int) -> list[Matter]:
     """Return a work's matters, open and settled, oldest first."""
-    settled = {int(e.body["matter"]): e for e in journal.standing(work, "settled")}
+    settled = {int(entry.body["matter"]): entry for entry in journal.standing(work, "settled")}
     return [
-        Matter(e.id, str(e.body["text"]), e.time, e.person, settled.get(e.id))
-        for e in journal.standing(work, "matter")
+        Matter(entry.id, str(entry.body["text"]), entry.time, entry.person, settled.get(entry.id))
+        for entry in journal.standing(work, "matter")
     ]
 
 

@@ -206,19 +206,21 @@ class HeldTool(Desk):
                     action_label="Go there",
                 )
             )
-        for f in outcome.found:
-            said = spans_of(f, self._spans())
-            head = {"in": "proven in", "out": "proven out", "open": "not proven"}[f.verdict]
-            text = f"{f.show_with_u()}, may be {f.show(f.limit, signed=False)}."
+        for item in outcome.found:
+            said = spans_of(item, self._spans())
+            head = {"in": "proven in", "out": "proven out", "open": "not proven"}[item.verdict]
+            text = f"{item.show_with_u()}, may be {item.show(item.limit, signed=False)}."
             if said:
                 text += " " + first_up("; ".join(said)) + "."
-            if f.verdict == "open":
+            if item.verdict == "open":
                 text += (
                     " More cycles make the ± smaller."
-                    if f.cycles < 5
+                    if item.cycles < 5
                     else " A finer way of reading would tell."
                 )
-            out.append(Finding(f.verdict, f"{f.name[:1].upper()}{f.name[1:]}: {head}", text, outcome.why))
+            out.append(
+                Finding(item.verdict, f"{item.name[:1].upper()}{item.name[1:]}: {head}", text, outcome.why)
+            )
         for verdict, title, text in outcome.notes:
             out.append(Finding(verdict, title, text))
         if outcome.decision and not run.decided:
@@ -236,14 +238,14 @@ class HeldTool(Desk):
     def advice(self, run: CheckRun) -> str:
         """Return what the decision that follows wants done."""
         outcome = run.outcome
-        turn = next((f.adjust for f in outcome.found if f.adjust and f.decision == ADJUST), "")
+        turn = next((item.adjust for item in outcome.found if item.adjust and item.decision == ADJUST), "")
         if outcome.decision == ADJUST:
             return f"{turn[:1].upper()}{turn[1:]}. Then check it again."
         if outcome.decision == "correct":
             each = [
-                f"{f.name}: {f.show(-f.value)} on every reading"
-                for f in outcome.found
-                if f.decision == "correct"
+                f"{item.name}: {item.show(-item.value)} on every reading"
+                for item in outcome.found
+                if item.decision == "correct"
             ]
             return first_up("; ".join(each)) + "."
         if outcome.decision == OUT_OF_USE:
@@ -261,7 +263,7 @@ class HeldTool(Desk):
     def next(self, stage: str) -> Next:
         run = self.run
         if run is None or (run.decided and stage != "Result"):
-            due = [d for d in self.tool.due(self.now) if d.day <= self.now.date()]
+            due = [duty for duty in self.tool.due(self.now) if duty.day <= self.now.date()]
             if due:
                 title = PROCEDURES[due[0].procedure].title.lower()
                 return Next(
@@ -327,7 +329,9 @@ class HeldTool(Desk):
         if run.outcome.trouble is not None:
             raise KeelError(run.outcome.trouble.code, run.outcome.trouble.message)
         old = [
-            e.id for e in self.file.journal.standing(self.work, "decided") if int(e.body["check"]) == run.id
+            entry.id
+            for entry in self.file.journal.standing(self.work, "decided")
+            if int(entry.body["check"]) == run.id
         ]
         return [
             Draft(

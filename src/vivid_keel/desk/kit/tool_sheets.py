@@ -124,8 +124,8 @@ class WhichCheckSheet(Sheet):
         if column == 3:
             return Cell(ago(last.ended, self.desk.now) if last else "never", ink="muted")
         if column == 4:
-            f = last.outcome.found[0] if last and last.outcome.found else None
-            return Cell(f.show(f.value) if f else "")
+            item = last.outcome.found[0] if last and last.outcome.found else None
+            return Cell(item.show(item.value) if item else "")
         due = self._due.get(key)
         if due is None:
             return Cell("when wanted", ink="muted")

@@ -77,7 +77,7 @@ class KitDesk(Desk):
         return sorted([*checks, *again], key=lambda line: (line.day, line.name))
 
     def due_now(self) -> list[tuple[Tool, Due]]:
-        return [(t, d) for t, d in self.due() if d.day <= self.now.date()]
+        return [(t, duty) for t, duty in self.due() if duty.day <= self.now.date()]
 
     def advice(self) -> list[Advice]:
         if self._advice is None:
@@ -285,7 +285,7 @@ class ToolsSheet(Sheet):
             found = [p for key in tool.history() if (p := tool.worth(key, now)) is not None]
             return Cell(found[0].found.show(found[0].value) if found else "")
         if column == 5:
-            days = [d.day for d in tool.due(now)]
+            days = [duty.day for duty in tool.due(now)]
             late = bool(days) and min(days) <= now.date()
             return Cell(
                 "" if tool.hidden is not None or not days else "now" if late else f"{min(days):%-d %b}",

@@ -65,11 +65,13 @@ class MovesSheet(Sheet):
     def cell(self, row: int, column: int) -> Cell:
         i, name = self.order[row], self._wanted_names[column]
         r, book = self.desk.result, self.desk.book
-        p, move = book.points[i], float(r.moves[i])
+        point, move = book.points[i], float(r.moves[i])
         moved = i in r.places
         if name == "post":
             number = f"{row + 1}  " if moved else ""
-            return Cell(f"{number}{p.name}{' ▵' if i in r.feet else ''}", bold=True, sign=r.left_verdicts[i])
+            return Cell(
+                f"{number}{point.name}{' ▵' if i in r.feet else ''}", bold=True, sign=r.left_verdicts[i]
+            )
         if name == "move":
             if not moved:
                 keeper = i in r.keepers and abs(move) < 1e-9
@@ -114,13 +116,13 @@ class MovesSheet(Sheet):
 
     def _stage(self, i: int) -> Cell:
         """What the scale shows after the first stage, where the lift takes more than one."""
-        r, book = self.desk.result, self.desk.book
+        result, book = self.desk.result, self.desk.book
         if len(self.stages) < 2:
             return Cell("at once", ink="muted")
-        first, whole = float(self.stages[0][i]), float(r.moves[i])
+        first, whole = float(self.stages[0][i]), float(result.moves[i])
         if abs(first - whole) < 1e-9:
             return Cell("done", ink="muted")
-        at = r.shown(i, float(r.heights[i]) + first)
+        at = result.shown(i, float(result.heights[i]) + first)
         return Cell(f"to {show_length(at, book.style)}")
 
     def picked(self, row: int) -> int:

@@ -111,12 +111,15 @@ class HangingSheet(Sheet):
             return Cell(
                 self.typed.get(column, ""), editable=column < 3, hint="" if self.typed.get(column) else hint
             )
-        t = self.things[row]
+        trial = self.things[row]
         rise = self.rises[row]
         return Cell(
-            (t.name, t.row, f"{t.x:g}", "" if is_missing(rise) else show_number(rise * 1000, 1, signed=True))[
-                column
-            ],
+            (
+                trial.name,
+                trial.row,
+                f"{trial.x:g}",
+                "" if is_missing(rise) else show_number(rise * 1000, 1, signed=True),
+            )[column],
             bold=column == 0,
         )
 

@@ -31,10 +31,10 @@ def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, heig
         )
         return picture
     room = min(150.0, (height - 20) / len(found[:4]))
-    for k, f in enumerate(found[:4]):
+    for k, item in enumerate(found[:4]):
         y = 20 + k * room
         x0, x1 = 60.0, width - 60.0
-        reach = max(f.limit * 1.6, abs(f.value) + f.U * 1.2)
+        reach = max(item.limit * 1.6, abs(item.value) + item.U * 1.2)
 
         def x(v: float, reach: float = reach, x0: float = x0, x1: float = x1) -> float:
             return (x0 + x1) / 2 + v / reach * (x1 - x0) / 2
@@ -42,31 +42,35 @@ def gauge(found: list[Found], spans: list[tuple[str, float]], width: float, heig
         picture.text(
             14,
             y + 12,
-            f"{f.name.capitalize()}: {f.show_with_u()}",
+            f"{item.name.capitalize()}: {item.show_with_u()}",
             "ink",
             15,
             bold=True,
         )
-        symbols.verdict(picture, width - 132, y + 7, f.verdict)
-        picture.text(width - 112, y + 12, WORDS[f.verdict], "ink", 14)
+        symbols.verdict(picture, width - 132, y + 7, item.verdict)
+        picture.text(width - 112, y + 12, WORDS[item.verdict], "ink", 14)
         line = y + 50
-        picture.box(x(-f.limit), line - 12, x(f.limit) - x(-f.limit), 24, "glass", "")
+        picture.box(x(-item.limit), line - 12, x(item.limit) - x(-item.limit), 24, "glass", "")
         picture.line(x0, line, x1, line, "ink", 1.2)
-        for v in (-f.limit, 0.0, f.limit):
+        for v in (-item.limit, 0.0, item.limit):
             picture.line(x(v), line - 14, x(v), line + 14, "ink" if v else "keel", 1.6, dash=bool(v))
-            text = "0" if not v else f"{show_in(v, f.unit, f.limit)}"
+            text = "0" if not v else f"{show_in(v, item.unit, item.limit)}"
             picture.text(x(v), line + 30, text, "muted", 13, align="centre")
-        a, b = x(f.value - f.U), x(f.value + f.U)
+        a, b = x(item.value - item.U), x(item.value + item.U)
         picture.line(a, line, b, line, "raise", 4.0)
         for at in (a, b):
             picture.line(at, line - 8, at, line + 8, "raise", 2.0)
-        picture.disc(x(f.value), line, 6, "raise", "ink", 1.4)
-        if room > 100 and f.unit == "tilt":
+        picture.disc(x(item.value), line, 6, "raise", "ink", 1.4)
+        if room > 100 and item.unit == "tilt":
             if len(found) == 1 and height - line > 190:
-                _spans(picture, f, spans[:3], line + 58, height - 16)
+                _spans(picture, item, spans[:3], line + 58, height - 16)
             else:
-                picture.text(14, line + 52, "Uncorrected: " + "; ".join(spans_of(f, spans)[:3]), "muted", 14)
-    picture.caption = "; ".join(f"{f.name} {f.show(f.value)}, {WORDS[f.verdict]}" for f in found)
+                picture.text(
+                    14, line + 52, "Uncorrected: " + "; ".join(spans_of(item, spans)[:3]), "muted", 14
+                )
+    picture.caption = "; ".join(
+        f"{item.name} {item.show(item.value)}, {WORDS[item.verdict]}" for item in found
+    )
     return picture
 
 

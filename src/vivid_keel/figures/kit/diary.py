@@ -24,18 +24,18 @@ def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -
         return picture
     x0, x1, base = 220.0, width - 40.0, height - 44.0
     today = now.date()
-    late = [d for d in due if d.day <= today]
+    late = [duty for duty in due if duty.day <= today]
     picture.box(14, 38, x0 - 40, base - 32, "caution", "")
     picture.text(24, 57, "due now" if late else "nothing due now", "caution-ink", 14, bold=True)
     step = min(38.0, (base - 84) / max(len(late) - 1, 1)) if late else 38.0
-    for k, d in enumerate(late):
+    for k, duty in enumerate(late):
         y = 80 + k * step
-        symbols.verdict(picture, 30, y - 4, "open" if d.after_knock else "todo")
-        short = d.title.split(",")[-1].strip().lower() if step < 30 else ""
-        named = d.name + (f": {short}" if short else "")
+        symbols.verdict(picture, 30, y - 4, "open" if duty.after_knock else "todo")
+        short = duty.title.split(",")[-1].strip().lower() if step < 30 else ""
+        named = duty.name + (f": {short}" if short else "")
         picture.text(44, y, named, "caution-ink", smaller(named, x0 - 78, 13, 6, bold=True), bold=True)
         if step >= 30:
-            picture.text(44, y + 15, d.title.lower(), "caution-ink", smaller(d.title, x0 - 78, 13, 6))
+            picture.text(44, y + 15, duty.title.lower(), "caution-ink", smaller(duty.title, x0 - 78, 13, 6))
     picture.line(x0, base, x1, base, "ink", 1.2)
     for week in range(AHEAD // 7 + 1):
         day = today + timedelta(days=7 * week)
@@ -43,14 +43,14 @@ def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -
         picture.line(x, base - 4, x, base + 4, "ink")
         picture.text(x, base + 20, f"{day:%-d %b}", "muted", 13, align="centre")
     taken: list[float] = []  # how far each row is filled
-    for d in due:
-        ahead = (d.day - today).days
+    for duty in due:
+        ahead = (duty.day - today).days
         if not 0 < ahead <= AHEAD:
             continue
-        title = f"{d.title.lower()}, {d.day:%-d %b}"
+        title = f"{duty.title.lower()}, {duty.day:%-d %b}"
         x, wide = (
             x0 + (x1 - x0) * ahead / AHEAD,
-            max(text_width(d.name, 13, bold=True), text_width(title, 13)) + 24,
+            max(text_width(duty.name, 13, bold=True), text_width(title, 13)) + 24,
         )
         right = x + wide > x1 + 20
         left = x - wide if right else x - 8
@@ -64,7 +64,9 @@ def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -
         picture.line(x, y + 4, x, base, "rule", 1.0)
         picture.disc(x, y, 4.5, "paper", "ink", 1.6)
         side = "right" if right else "left"
-        picture.text(x + (-9 if right else 9), y + 4, d.name, "ink", 13, bold=True, align=side, ground=True)
+        picture.text(
+            x + (-9 if right else 9), y + 4, duty.name, "ink", 13, bold=True, align=side, ground=True
+        )
         picture.text(x + (-9 if right else 9), y + 20, title, "muted", 13, align=side, ground=True)
     picture.caption = f"{len(late)} things due now"
     return picture

@@ -55,11 +55,11 @@ def axes(picture: Picture, run: CheckRun, active: Step | None, typed: float | No
             x, 30, f"{active.title.split(' to ')[0]} faces the target", "keel", 15, bold=True, align="centre"
         )
     dimension(picture, x, board, base + 22, f"{d:g} m" if d else "15 m or more")
-    for k, f in enumerate(run.outcome.found):
+    for k, item in enumerate(run.outcome.found):
         picture.text(
             board + 190,
             base + 22 + 20 * k,
-            f"{f.name}: {f.show(f.value)}",
+            f"{item.name}: {item.show(item.value)}",
             "ink",
             14,
             bold=True,

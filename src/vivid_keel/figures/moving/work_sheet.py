@@ -34,12 +34,12 @@ def work_sheet(pages: Pages, result: Moved, watch: str = "") -> None:
             bold=True,
         )
     for number, i in enumerate((k for k in result.to_move if k not in result.broken), 1):
-        p, move, first = book.points[i], float(result.moves[i]), result.first_to(i)
+        point, move, first = book.points[i], float(result.moves[i]), result.first_to(i)
         pages.need(58)
         page, y = pages.page, pages.y + 8
         page.box(LEFT, y, RIGHT - LEFT, 46, "", "ink", 0.8)
         page.text(LEFT + 8, y + 29, str(number), "muted", 12)
-        lines, size = fitted(p.name, 58, 20, 4, 9, bold=True)
+        lines, size = fitted(point.name, 58, 20, 4, 9, bold=True)
         for k, line in enumerate(lines):
             page.text(
                 LEFT + 30, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True

@@ -22,7 +22,7 @@ class MarksDesk(WorkDesk):
         reference = self.result.book.reference
         if not self.result.carried or reference is None:
             return Budget(())
-        worst = max(c.u for c in self.result.carried)
+        worst = max(column.u for column in self.result.carried)
         lines = [
             BudgetLine("carrying", (max(worst**2 - reference.u**2, 0.0)) ** 0.5),
             BudgetLine("the first mark's own height", reference.u),

@@ -25,8 +25,8 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
         return picture
     line = b.reference.height
     tops = [
-        c.mark + b.columns[i].value("top")
-        for i, c in enumerate(result.carried)
+        column.mark + b.columns[i].value("top")
+        for i, column in enumerate(result.carried)
         if not is_missing(b.columns[i].value("top"))
     ]
     designs = [
@@ -53,8 +53,11 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
     ground = [
         (30.0, y(mean)),
         *[
-            (60 + (i + 0.5) * pitch, y(mean + ((c.slab if c.slab is not None else mean) - mean) * swell))
-            for i, c in enumerate(result.carried)
+            (
+                60 + (i + 0.5) * pitch,
+                y(mean + ((column.slab if column.slab is not None else mean) - mean) * swell),
+            )
+            for i, column in enumerate(result.carried)
         ],
         (width - 30, y(mean)),
     ]
@@ -62,18 +65,18 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
         picture.box(60 + focus * pitch + 2, top - 20, pitch - 4, height - top, "lit", "")
     picture.poly([*ground, (width - 30, height - 30), (30, height - 30)], "ground", "")
     picture.poly(ground, "", "ink", 1.4, closed=False)
-    for i, c in enumerate(result.carried):
+    for i, column in enumerate(result.carried):
         x = 60 + (i + 0.5) * pitch
         row = b.columns[i]
         wide = min(26.0, pitch * 0.4)
-        head = y(c.mark + row.value("top")) if not is_missing(row.value("top")) else y(line + 0.25)
+        head = y(column.mark + row.value("top")) if not is_missing(row.value("top")) else y(line + 0.25)
         foot = ground[i + 1][1]
         picture.box(x - wide / 2, head, wide, foot - head, "wood", "ink", 1.2)
         design = row.value("design")
         if not is_missing(design):
             picture.line(x - wide, y(design), x + wide, y(design), "keel", 2.0, dash=True)
-        if c.cut is not None and c.up is not None:
-            over = c.cut > 0
+        if column.cut is not None and column.up is not None:
+            over = column.cut > 0
             a, z = sorted((head, y(design)))
             picture.box(
                 x - wide / 2,
@@ -84,8 +87,10 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
                 "raise" if not over else "lower",
                 1.4,
             )
-            sure = c.sure
-            word = f"{'cut' if over else 'make up'} {show_number(abs(c.cut) * 1000, 0)}" if sure else "fits"
+            sure = column.sure
+            word = (
+                f"{'cut' if over else 'make up'} {show_number(abs(column.cut) * 1000, 0)}" if sure else "fits"
+            )
             picture.text(
                 x,
                 top - 6,
@@ -98,25 +103,25 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
             )
         picture.poly(
             [
-                (x - wide / 2 - 9, y(c.mark)),
-                (x - wide / 2 - 1, y(c.mark) - 4),
-                (x - wide / 2 - 1, y(c.mark) + 4),
+                (x - wide / 2 - 9, y(column.mark)),
+                (x - wide / 2 - 1, y(column.mark) - 4),
+                (x - wide / 2 - 1, y(column.mark) + 4),
             ],
             "keel",
             "ink",
             0.8,
         )
-        if c.up is not None:
+        if column.up is not None:
             picture.text(
                 x + wide / 2 + 6,
-                (y(c.mark) + y(design)) / 2 + 5,
-                show_length(c.up, style),
+                (y(column.mark) + y(design)) / 2 + 5,
+                show_length(column.up, style),
                 "ink",
                 13,
                 ground=True,
             )
-        if c.slab is not None:
-            off = (c.slab - mean) * 1000
+        if column.slab is not None:
+            off = (column.slab - mean) * 1000
             picture.text(
                 x,
                 height - 34,
@@ -126,9 +131,14 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
                 align="centre",
                 ground=True,
             )
-        picture.text(x, height - 14, c.name, "ink", 14, bold=True, align="centre")
+        picture.text(x, height - 14, column.name, "ink", 14, bold=True, align="centre")
         picture.hit(
-            x - pitch / 2, top, pitch, base - top, f"row:{i}", f"{c.name}: mark {show_length(c.mark, style)}"
+            x - pitch / 2,
+            top,
+            pitch,
+            base - top,
+            f"row:{i}",
+            f"{column.name}: mark {show_length(column.mark, style)}",
         )
     picture.line(30, y(line), width - 30, y(line), "keel", 2.6)
     picture.text(

@@ -95,8 +95,8 @@ def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
         )
         unsure = len(cuts) - len(high) - len(low)
         text = "; ".join(
-            f"{c.name} {show_number(abs(c.cut or 0) * 1000, 0)} mm {'to cut' if (c.cut or 0) > 0 else 'to make up'}"
-            for c in (high + low)[:4]
+            f"{column.name} {show_number(abs(column.cut or 0) * 1000, 0)} mm {'to cut' if (column.cut or 0) > 0 else 'to make up'}"
+            for column in (high + low)[:4]
         )
         out.append(
             Finding(

@@ -49,7 +49,7 @@ class MarksResult:
     @property
     def slabs(self) -> list[tuple[str, float]]:
         """Slab heights where they were taped [m]."""
-        return [(c.name, c.slab) for c in self.carried if c.slab is not None]
+        return [(column.name, column.slab) for column in self.carried if column.slab is not None]
 
     @property
     def slab_mean(self) -> float:
@@ -64,24 +64,24 @@ class MarksResult:
 
     def why(self, i: int) -> Working:
         """Return the working of a column."""
-        b, c, style = self.book, self.carried[i], self.book.style
+        b, column, style = self.book, self.carried[i], self.book.style
         row = b.columns[i]
         assert b.reference is not None
         parts = [
             f"mark = {show_length(b.reference.height, style)} + {show_length(0.0 if is_missing(row.value('offset')) else row.value('offset'), style)}"
-            f" = {show_length(c.mark, style)}"
+            f" = {show_length(column.mark, style)}"
         ]
-        if c.slab is not None:
+        if column.slab is not None:
             parts.append(
-                f"slab = {show_length(c.mark, style)} − {row.texts['to_slab']} = {show_length(c.slab, style)}"
+                f"slab = {show_length(column.mark, style)} − {row.texts['to_slab']} = {show_length(column.slab, style)}"
             )
-        if c.up is not None:
+        if column.up is not None:
             parts.append(
-                f"up = {row.texts['design']} − {show_length(c.mark, style)} = {show_length(c.up, style)}"
+                f"up = {row.texts['design']} − {show_length(column.mark, style)} = {show_length(column.up, style)}"
             )
-        if c.cut is not None:
+        if column.cut is not None:
             parts.append(
-                f"cut = {row.texts['top']} − {show_length(c.up or 0.0, style)} = {show_number(c.cut * 1000, 1, signed=True)} mm"
+                f"cut = {row.texts['top']} − {show_length(column.up or 0.0, style)} = {show_number(column.cut * 1000, 1, signed=True)} mm"
             )
         k = i + 1
         how = (
@@ -92,10 +92,10 @@ class MarksResult:
             else "a chain closed and spread"
         )
         return Working(
-            f"Marks and measures of {c.name}",
+            f"Marks and measures of {column.name}",
             "mark = reference + offset;  slab = mark − tape down;  up = design − mark;  cut = tape up − up",
             ";  ".join(parts),
-            (f"{b.reference.name}: {b.reference.source}", f"u = {c.u * 1000:.2f} mm: {how}"),
+            (f"{b.reference.name}: {b.reference.source}", f"u = {column.u * 1000:.2f} mm: {how}"),
             "Cut where it is too high, make up where it is too low.",
         )
 
@@ -133,16 +133,16 @@ def work_out_marks(book: MarksBook) -> MarksResult:
     return MarksResult(book, carried, misclosure, allowed, accepted, steps, beyond)
 
 
-def _spread(c: Carried, k: int, n: int, w: float, u_step: float) -> Carried:
+def _spread(column: Carried, k: int, n: int, w: float, u_step: float) -> Carried:
     """A column of a closed chain. The last step finds the first mark low where the carried line has climbed: the
     marks on the way stand higher by their share."""
     share = -w * k / n
     return replace(
-        c,
-        mark=c.mark + share,
-        slab=None if c.slab is None else c.slab + share,
-        up=None if c.up is None else c.up - share,
-        cut=None if c.cut is None else c.cut + share,
+        column,
+        mark=column.mark + share,
+        slab=None if column.slab is None else column.slab + share,
+        up=None if column.up is None else column.up - share,
+        cut=None if column.cut is None else column.cut + share,
         u=closed_chain_u(u_step, k, n),
     )
 

@@ -91,9 +91,9 @@ class NetworkDesk(WorkDesk):
 
     def left_out_entry(self, run: int) -> int | None:
         """The entry that leaves a run out, None where it is taken in."""
-        for e in self.file.journal.standing(self.work, "left-out"):
-            if int(e.body["run"]) == run:
-                return e.id
+        for entry in self.file.journal.standing(self.work, "left-out"):
+            if int(entry.body["run"]) == run:
+                return entry.id
         return None
 
     def state(self) -> tuple[str, str]:

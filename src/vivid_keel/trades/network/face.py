@@ -32,15 +32,15 @@ def _one(draw: Draw[NetworkDesk]) -> list[tuple[str, Draw[NetworkDesk]]]:
 
 
 def _heights(desk: NetworkDesk) -> tuple[float, str]:
-    r = desk.adjusted
-    return (1.0, str(len(r.marks))) if r is not None and r.net is not None else (0.0, "")
+    result = desk.adjusted
+    return (1.0, str(len(result.marks))) if result is not None and result.net is not None else (0.0, "")
 
 
 def _proof(desk: NetworkDesk) -> tuple[float, str]:
-    r = desk.adjusted
-    if r is None or r.net is None:
+    result = desk.adjusted
+    if result is None or result.net is None:
         return 0.0, ""
-    return 1.0 if r.net.freedom > 0 and not r.suspicious else 0.5, ""
+    return 1.0 if result.net.freedom > 0 and not result.suspicious else 0.5, ""
 
 
 STAGES: tuple[Stage[NetworkDesk], ...] = (
@@ -86,14 +86,14 @@ STAGES: tuple[Stage[NetworkDesk], ...] = (
 
 
 def _runs(desk: NetworkDesk, stage: str) -> Next | None:
-    r = desk.adjusted
+    result = desk.adjusted
     if not desk.book.lines:
         return Next(
             "Next: book two runs that meet",
             "a network joins the job's level runs; New work, Level run",
             "runs",
         )
-    if r is not None and (r.loose or r.net is None):
+    if result is not None and (result.loose or result.net is None):
         return Next("Next: join what hangs loose", "the verdict names the marks", "runs")
     return None
 

@@ -319,28 +319,28 @@ def finer(style: LengthStyle, unit: str, step: float) -> LengthStyle:
 def _known(journal: Journal, work: int) -> list[Known]:
     return [
         Known(
-            e.id,
-            e.body["name"],
-            metres(e.body["height"]),
-            e.body["source"],
-            float(e.body.get("u_m", 0.0)),
-            bool(e.body.get("fixed", True)),
-            int(e.body.get("from_work", 0)),
-            str(e.body.get("from_mark", "")),
+            entry.id,
+            entry.body["name"],
+            metres(entry.body["height"]),
+            entry.body["source"],
+            float(entry.body.get("u_m", 0.0)),
+            bool(entry.body.get("fixed", True)),
+            int(entry.body.get("from_work", 0)),
+            str(entry.body.get("from_mark", "")),
         )
-        for e in journal.standing(work, "mark")
+        for entry in journal.standing(work, "mark")
     ]
 
 
 def _planned(journal: Journal, work: int) -> list[Planned]:
     return [
         Planned(
-            e.id,
-            e.body["name"],
-            metres(e.body["height"]),
-            metres(e.body["along"]) if "along" in e.body else NAN,
+            entry.id,
+            entry.body["name"],
+            metres(entry.body["height"]),
+            metres(entry.body["along"]) if "along" in entry.body else NAN,
         )
-        for e in journal.standing(work, "planned")
+        for entry in journal.standing(work, "planned")
     ]
 
 

@@ -27,7 +27,7 @@ class ChecksSheet(Sheet):
     hint = "Sums catch sums; only a closing run catches readings"
 
     def __init__(self, desk: RunDesk) -> None:
-        r, style = desk.result, desk.book.style
+        result, style = desk.result, desk.book.style
         checks = desk.checks()
         self.lines: list[tuple[str, str, str, str, str]] = []
         if not desk.book.sights:
@@ -55,7 +55,7 @@ class ChecksSheet(Sheet):
                 "",
             )
         )
-        closure = r.closure
+        closure = result.closure
         sign = "open" if closure.accepted is None else "in" if closure.accepted else "out"
         w = "open" if closure.misclosure is None else show_move(closure.misclosure, style)
         allowed = "" if closure.allowed is None else f"± {show_amount(closure.allowed, style)}"

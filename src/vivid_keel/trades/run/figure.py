@@ -170,7 +170,7 @@ def _place(result: RunResult, setups: list[int], width: float) -> tuple[list[_St
 
 
 def _ground(picture: Picture, drawn: list[_Stand], y: Ruler, width: float, height: float) -> None:
-    line = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
+    line = [(stand.x, y(stand.height)) for stand in drawn if stand.reading >= 0]
     if not line:
         return
     line = [(0.0, line[0][1]), *line, (width, line[-1][1])]
@@ -181,7 +181,7 @@ def _ground(picture: Picture, drawn: list[_Stand], y: Ruler, width: float, heigh
 def _set_up(picture: Picture, x: float, members: list[_Stand], y: Ruler) -> None:
     hc = members[0].hc
     line_y = y(hc)
-    below = [(d.x, y(d.height)) for d in members if d.reading >= 0]
+    below = [(stand.x, y(stand.height)) for stand in members if stand.reading >= 0]
     ground = _interpolate(below, x) if below else line_y + 60
     foot = max(ground, line_y + 26)
     left, right = min(d.x for d in members), max(d.x for d in members)
@@ -195,7 +195,7 @@ def _line_height(
     picture: Picture, result: RunResult, s: int, x: float, drawn: list[_Stand], y: Ruler, label: str
 ) -> None:
     """The height of collimation, above its staffs."""
-    hc = next((d.hc for d in drawn if d.setup == s), None)
+    hc = next((stand.hc for stand in drawn if stand.setup == s), None)
     if hc is None:
         return
     text = f"HC {show_length(hc, result.book.style)}"
@@ -212,24 +212,24 @@ def _interpolate(points: list[tuple[float, float]], x: float) -> float:
 
 
 def _staff(
-    picture: Picture, result: RunResult, d: _Stand, y: Ruler, lit: bool, label: str, roomy: bool
+    picture: Picture, result: RunResult, stand: _Stand, y: Ruler, lit: bool, label: str, roomy: bool
 ) -> None:
-    foot, cross = y(d.height), y(d.hc)
-    tip = cross - 16 if d.reading >= 0 else cross + 16
+    foot, cross = y(stand.height), y(stand.hc)
+    tip = cross - 16 if stand.reading >= 0 else cross + 16
     up = min(foot, tip), max(foot, tip)
     if lit:
-        picture.box(d.x - 11, up[0] - 6, 22, up[1] - up[0] + 12, "row", "")
-    staff(picture, d.x - 3, up[0], 6, up[1] - up[0])
-    sight = result.book.rows[d.row]
+        picture.box(stand.x - 11, up[0] - 6, 22, up[1] - up[0] + 12, "row", "")
+    staff(picture, stand.x - 3, up[0], 6, up[1] - up[0])
+    sight = result.book.rows[stand.row]
     if label == "reading":
-        text = show_length(d.reading, result.book.style)
+        text = show_length(stand.reading, result.book.style)
         if roomy:
             text = f"{KINDS[sight.kind]} {text}"
-        fore = sight.kind == FS or d.x + 9 + text_width(text, 13) > picture.width
+        fore = sight.kind == FS or stand.x + 9 + text_width(text, 13) > picture.width
         # The foresight's reading stands left of its staff, a line lower than those read before it.
-        text_y = cross + (34 if fore else 17) if d.reading >= 0 else cross - 10
+        text_y = cross + (34 if fore else 17) if stand.reading >= 0 else cross - 10
         picture.text(
-            d.x - 9 if fore else d.x + 9,
+            stand.x - 9 if fore else stand.x + 9,
             text_y,
             text,
             "ink",
@@ -238,11 +238,11 @@ def _staff(
             ground=True,
         )
     picture.hit(
-        d.x - 14,
+        stand.x - 14,
         up[0] - 8,
         28,
         up[1] - up[0] + 16,
-        f"row:{d.row}",
+        f"row:{stand.row}",
         f"{sight.mark}, {KINDS[sight.kind]} {sight.text}",
     )
 
@@ -251,21 +251,24 @@ def _names(
     picture: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float, *, with_height: bool
 ) -> None:
     """Names under the surface, a line lower where they would run into each other; with their heights if asked."""
-    ground = [(d.x, y(d.height)) for d in drawn if d.reading >= 0]
+    ground = [(stand.x, y(stand.height)) for stand in drawn if stand.reading >= 0]
     taken: list[tuple[float, float, float]] = []
     last = ""
-    for d in drawn:
-        mark = result.book.rows[d.row].mark
+    for stand in drawn:
+        mark = result.book.rows[stand.row].mark
         if mark == last:
             continue
         last = mark
         half = text_width(mark, 13) / 2
-        x = min(max(d.x, half + 6), picture.width - half - 6)
-        if d.reading < 0:
-            picture.text(x, y(d.height) - 8, mark, "ink", 13, align="centre")
+        x = min(max(stand.x, half + 6), picture.width - half - 6)
+        if stand.reading < 0:
+            picture.text(x, y(stand.height) - 8, mark, "ink", 13, align="centre")
             continue
         under = [gy for gx, gy in ground if abs(gx - x) <= half]
-        base = max([y(d.height), _interpolate(ground, x - half), _interpolate(ground, x + half), *under]) + 16
+        base = (
+            max([y(stand.height), _interpolate(ground, x - half), _interpolate(ground, x + half), *under])
+            + 16
+        )
         tall = 31 if with_height else 15
         while any(abs(x - tx) < half + th + 6 and abs(base - ty) < tall for tx, ty, th in taken):
             base += 15
@@ -276,7 +279,7 @@ def _names(
             picture.text(
                 x,
                 base + 16,
-                show_length(result.corrected(d.row), result.book.style),
+                show_length(result.corrected(stand.row), result.book.style),
                 "ink",
                 14,
                 bold=True,

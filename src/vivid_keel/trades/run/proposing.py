@@ -51,7 +51,7 @@ def _next_planned(result: RunResult) -> str:
     if not book.planned:
         return ""
     seen = set(result.layout.marks)
-    left = [p for p in book.planned if p.name not in seen]
+    left = [planned for planned in book.planned if planned.name not in seen]
     if not left:
         return book.known[0].name if book.known else ""
     line = float(result.reduction.collimation_height[-1])

@@ -168,21 +168,21 @@ class SetUpsSheet(Sheet):
         return self.desk.result.layout.setups
 
     def cell(self, row: int, column: int) -> Cell:
-        r, style = self.desk.result, self.desk.book.style
-        layout = r.layout
+        result, style = self.desk.result, self.desk.book.style
+        layout = result.layout
         back, fore = layout.backsight[row], layout.foresight[row]
         if column == 0:
             return Cell(str(row + 1))
         if column == 1:
             return Cell(layout.marks[back] if back >= 0 else "none yet", ink="ink" if back >= 0 else "wrong")
         if column == 2:
-            return Cell(show(float(r.reduction.heights[back]), style) if back >= 0 else "")
+            return Cell(show(float(result.reduction.heights[back]), style) if back >= 0 else "")
         if column == 3:
-            return Cell(show(float(r.reduction.collimation_height[row]), style), ink="keel", bold=True)
+            return Cell(show(float(result.reduction.collimation_height[row]), style), ink="keel", bold=True)
         if column == 4:
             return Cell(str(int((layout.setup == row).sum())))
         if column == 5:
-            d = [r.distances[i] if i >= 0 else math.nan for i in (back, fore)]
+            d = [result.distances[i] if i >= 0 else math.nan for i in (back, fore)]
             return Cell(" / ".join("–" if math.isnan(v) else f"{v:g}" for v in d))
         alive = row == layout.setups - 1 and fore < 0 and not self.desk.fresh_set_up()
         return Cell("alive: sights may still be taken" if alive else "left", ink="in" if alive else "muted")
@@ -231,10 +231,10 @@ class HeightsSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         mark, i = self.marks[row]
-        r, style = self.desk.result, self.desk.book.style
+        result, style = self.desk.result, self.desk.book.style
         at = self.desk.book.sights[i]
-        height, corrected = r.height(at), r.corrected(at)
-        known = r.layout.listed.get(mark)
+        height, corrected = result.height(at), result.corrected(at)
+        known = result.layout.listed.get(mark)
         if column >= 7:
             place = self.desk.book.places.get(mark)
             typed = self.desk.typed("place").get(mark, "") if column == 7 else ""
@@ -244,13 +244,13 @@ class HeightsSheet(Sheet):
         if column == 1:
             return Cell(str(self.seen[mark]), ink="muted")
         if column == 2:
-            return Cell(str(int(r.layout.setup[i]) + 1), ink="muted")
+            return Cell(str(int(result.layout.setup[i]) + 1), ink="muted")
         if column == 3:
             return Cell(show(height, style))
         if column == 4:
             return Cell(
                 show_number((corrected - height) * 1000, 1, signed=True)
-                if r.closure.spread and not is_missing(height)
+                if result.closure.spread and not is_missing(height)
                 else ""
             )
         if known is not None and known.fixed:
@@ -269,7 +269,8 @@ class HeightsSheet(Sheet):
         mark, desk = self.marks[row][0], self.desk
         length = as_read(parse_length(text, "m", desk.decimal_mark))
         old = next(
-            (e for e in desk.file.journal.standing(desk.work, "place") if e.body["mark"] == mark), None
+            (entry for entry in desk.file.journal.standing(desk.work, "place") if entry.body["mark"] == mark),
+            None,
         )
         if old is not None:
             made.append(Draft(desk.work, "place", {**old.body, "xy"[column - 7]: length}, strikes=old.id))

@@ -23,7 +23,7 @@ class Standing:
 
 def stand_for(book: RunBook) -> Standing:
     """Return where to stand for the marks a run is planned to read; its benchmark leads them."""
-    way = [Waypoint(p.name, p.height, p.along) for p in book.planned]
+    way = [Waypoint(place.name, place.height, place.along) for place in book.planned]
     if book.known and way and way[0].name != book.known[0].name:
         first = book.known[0]
         way.insert(0, Waypoint(first.name, first.height, way[0].along if is_missing(way[0].along) else 0.0))

@@ -78,4 +78,4 @@ class SupportsBook(MovingBook):
     @property
     def line_moved(self) -> float:
         """How much higher the line of the round in hand is than that of the first readings [m]."""
-        return sum(p.shift for p in self.passes)
+        return sum(done.shift for done in self.passes)

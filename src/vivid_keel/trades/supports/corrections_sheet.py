@@ -75,14 +75,14 @@ class LineSheet(Sheet):
                 Cell(),
                 Cell(note, ink="muted"),
             )[column]
-        p, d = b.points[row - HEAD], self.distances[row - HEAD]
+        point, d = b.points[row - HEAD], self.distances[row - HEAD]
         if is_missing(d):
             return Cell(
-                (" ", p.name, "", "", "where does the instrument stand?")[column].strip(), ink="muted"
+                (" ", point.name, "", "", "where does the instrument stand?")[column].strip(), ink="muted"
             )
         amount = "" if collimation is None else show_number(collimation * d * 1000, 2, signed=True)
         return Cell(
-            ("", p.name, f"{d:.2f} m", amount, "the line is that much higher there" if amount else "")[
+            ("", point.name, f"{d:.2f} m", amount, "the line is that much higher there" if amount else "")[
                 column
             ],
             ink="muted" if column == 4 else "ink",

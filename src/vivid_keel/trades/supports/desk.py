@@ -55,7 +55,7 @@ class SupportsDesk(MovingDesk):
         """Make a practice copy over a simulated building, and go there."""
         made = self.file.record(practice_drafts(self))
         work = made[0].id
-        names = {str(e.body["name"]): e.id for e in made if e.kind == "point"}
+        names = {str(entry.body["name"]): entry.id for entry in made if entry.kind == "point"}
         self.file.record(found_drafts(self, work, names))
         return Goto("Moves", 0, None, 0, work)
 
@@ -71,8 +71,8 @@ class SupportsDesk(MovingDesk):
         other = STANDS if self.book.limits.sense == HANGS else HANGS
         old = self.file.journal.latest(self.work, "limits")
         drafts = [Draft(self.work, "limits", {**(dict(old.body) if old else {}), "sense": other})]
-        for e in self.file.journal.standing(self.work, "point"):
-            if "sense" in e.body:
-                turned = STANDS if e.body["sense"] == HANGS else HANGS
-                drafts.append(Draft(self.work, "point", {**e.body, "sense": turned}, strikes=e.id))
+        for entry in self.file.journal.standing(self.work, "point"):
+            if "sense" in entry.body:
+                turned = STANDS if entry.body["sense"] == HANGS else HANGS
+                drafts.append(Draft(self.work, "point", {**entry.body, "sense": turned}, strikes=entry.id))
         self.record(*drafts)

@@ -103,7 +103,7 @@ def supports_uses(result: SupportsResult) -> list[Use]:
     reads = [r for point in book.points for r in (point.found, point.left) if r is not None]
     last = len(book.instruments) - 1
     return [
-        Use(i, sum(r.instrument == k for r in reads), "reading", k == last)
+        Use(i, sum(reading.instrument == k for reading in reads), "reading", k == last)
         for k, i in enumerate(book.instruments)
     ]
 

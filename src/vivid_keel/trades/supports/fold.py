@@ -70,8 +70,8 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                 body["row"],
                 float(body["x_m"]),
                 float(body["y_m"]),
-                float(body.get("stack_m", 0.0)) + sum(p.put.get(key, 0.0) for p in passes),
-                float(body["travel_m"]) - sum(p.put.get(key, 0.0) for p in passes)
+                float(body.get("stack_m", 0.0)) + sum(done.put.get(key, 0.0) for done in passes),
+                float(body["travel_m"]) - sum(done.put.get(key, 0.0) for done in passes)
                 if "travel_m" in body
                 else NAN,
                 float(body.get("wanted_m", 0.0)),
@@ -88,7 +88,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     stood = journal.latest(work, "station")
     usual = instrument.decision == "correct" and instrument.collimation is not None
     return SupportsBook(
-        **fold_plan(journal, work, [(p.id, p.shift) for p in passes], limits),
+        **fold_plan(journal, work, [(done.id, done.shift) for done in passes], limits),
         style=style_of(unit, steps),
         points=points,
         passes=passes,

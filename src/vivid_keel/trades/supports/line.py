@@ -42,7 +42,9 @@ def u_of(book: SupportsBook, phase: str) -> Floats:
     """Standard uncertainty of every point's reading in a phase [m]."""
     each = [u_one(i) for i in book.instruments]
     reads = [point.read(phase) for point in book.points]
-    return np.array([each[r.instrument if r is not None else -1] for r in reads], dtype=np.float64)
+    return np.array(
+        [each[reading.instrument if reading is not None else -1] for reading in reads], dtype=np.float64
+    )
 
 
 def collimation_left(book: SupportsBook) -> float:

@@ -85,7 +85,9 @@ def measure(book: SupportsBook) -> Task:
 
     def read(phase: str) -> Floats:
         reads = [point.first if phase == "first" else point.read(phase) for point in points]
-        return np.array([r.value - on * r.own if r else np.nan for r in reads], dtype=np.float64)
+        return np.array(
+            [reading.value - on * reading.own if reading else np.nan for reading in reads], dtype=np.float64
+        )
 
     shift = _line_shift(book)
     bent, bent_left = line_error(book), line_error(book, LEFT)

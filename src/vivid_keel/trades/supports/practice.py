@@ -27,7 +27,7 @@ def practice_drafts(desk: WorkDesk) -> list[Draft]:
         )
     drafts = [Draft(0, "work", {"name": f"Practice: {book.name}", "type": desk.trade.key, "unit": book.unit})]
     for kind in COPIED:
-        drafts += [Draft(-1, kind, dict(e.body)) for e in journal.standing(desk.work, kind)]
+        drafts += [Draft(-1, kind, dict(entry.body)) for entry in journal.standing(desk.work, kind)]
     for point in book.points:
         body = {
             "name": point.name,

@@ -202,23 +202,23 @@ class DeviationsSheet(Sheet):
         return len(self.desk.book.points)
 
     def cell(self, row: int, column: int) -> Cell:
-        r, p = self.desk.result, self.desk.book.points[row]
+        result, point = self.desk.result, self.desk.book.points[row]
         style = self.desk.book.style
         if column == 0:
-            return Cell(sign=r.verdicts[row])
+            return Cell(sign=result.verdicts[row])
         if column == 1:
-            return Cell(p.name, bold=True)
+            return Cell(point.name, bold=True)
         if column == 2:
-            return Cell(show_length(p.found.value, style) if p.found else "not read")
+            return Cell(show_length(point.found.value, style) if point.found else "not read")
         if column == 3:
-            return Cell(show(float(r.heights[row]), style))
-        if np.isnan(r.moves[row]):
+            return Cell(show(float(result.heights[row]), style))
+        if np.isnan(result.moves[row]):
             return Cell()
         if column == 4:
-            return Cell(show_number(-float(r.moves[row]) * 1000, 1, signed=True), bold=True)
+            return Cell(show_number(-float(result.moves[row]) * 1000, 1, signed=True), bold=True)
         if column == 5:
-            return Cell(show_number(2000 * float(r.u_deviation[row]), 1), ink="muted")
-        return Cell(VERDICT_WORDS.get(r.verdicts[row], ""), ink="muted")
+            return Cell(show_number(2000 * float(result.u_deviation[row]), 1), ink="muted")
+        return Cell(VERDICT_WORDS.get(result.verdicts[row], ""), ink="muted")
 
     def picked(self, row: int) -> int:
         return row
@@ -249,20 +249,20 @@ class LeftSheet(_ReadingSheet):
     def cell(self, row: int, column: int) -> Cell:
         if row == len(self.points):
             return self.watch_cell(column) if column != 1 else Cell()
-        r, p, style = self.desk.result, self.points[row], self.desk.book.style
+        r, point, style = self.desk.result, self.points[row], self.desk.book.style
         if column == 0:
-            return Cell(p.name, bold=True)
+            return Cell(point.name, bold=True)
         if column == 1:
-            return Cell(show_length(p.found.value, style) if p.found else "not read", ink="muted")
+            return Cell(show_length(point.found.value, style) if point.found else "not read", ink="muted")
         if column == 2:
-            stop = show_length(r.stop_at(row), style) if p.found and not np.isnan(r.target) else ""
+            stop = show_length(r.stop_at(row), style) if point.found and not np.isnan(r.target) else ""
             return Cell(
-                show_length(p.left.value, style) if p.left else "",
+                show_length(point.left.value, style) if point.left else "",
                 bold=True,
                 editable=True,
-                hint="" if p.left else f"expect {stop}" if stop else "read",
+                hint="" if point.left else f"expect {stop}" if stop else "read",
             )
-        if p.left is None or np.isnan(r.left[row]) or np.isnan(r.target):
+        if point.left is None or np.isnan(r.left[row]) or np.isnan(r.target):
             return Cell()
         if column == 3:
             return Cell(show_number(r.deviation_left(row) * 1000, 1, signed=True), bold=True)

@@ -54,30 +54,28 @@ class SupportsResult(Moved):
         """Return the working of a point's move."""
         if np.isnan(self.moves[i]):
             return None
-        p, style = self.book.points[i], self.book.style
-        assert p.found is not None
+        point, style = self.book.points[i], self.book.style
+        assert point.found is not None
         move, h = float(self.moves[i]), float(self.heights[i])
-        sense = "line − reading" if p.sense == STANDS else "line + reading"
+        sense = "line − reading" if point.sense == STANDS else "line + reading"
         U = 2 * float(self.u_deviation[i])
         c = float(self.line_error[i])
         bent = f" {show_number(c * 1000, 2, signed=True)} mm for the line's own slope" if c else ""
-        if self.book.use_staff and p.found.own:
-            bent += (
-                f", {show_number(-p.found.own * 1000, 2, signed=True)} mm in the reading for the scale's foot"
-            )
+        if self.book.use_staff and point.found.own:
+            bent += f", {show_number(-point.found.own * 1000, 2, signed=True)} mm in the reading for the scale's foot"
         return Working(
-            f"Move of {p.name}",
-            f"h = {sense} (scale {p.sense});  move = target − h",
-            f"h = 0 {'−' if p.sense == STANDS else '+'} {show_length(p.found.value, style)}{bent} = {show_length(h, style)};  "
+            f"Move of {point.name}",
+            f"h = {sense} (scale {point.sense});  move = target − h",
+            f"h = 0 {'−' if point.sense == STANDS else '+'} {show_length(point.found.value, style)}{bent} = {show_length(h, style)};  "
             f"move = {show_length(float(self.targets[i]), style)} − ({show_length(h, style)}) = {show_number(move * 1000, 2, signed=True)} mm",
-            (f"{p.name}, as found {p.found.text}", f"target: {target_words(self.book, self)}"),
+            (f"{point.name}, as found {point.found.text}", f"target: {target_words(self.book, self)}"),
             f"Heights count from the line of sight. U = {U * 1000:.2f} mm (k = 2), tolerance {self.book.limits.tolerance * 1000:g} mm.",
         )
 
     def why_left(self, i: int) -> Working | None:
         """Return the working of a point's as-left deviation."""
-        p, style = self.book.points[i], self.book.style
-        if p.left is None or np.isnan(self.left[i]):
+        point, style = self.book.points[i], self.book.style
+        if point.left is None or np.isnan(self.left[i]):
             return None
         shift = (
             ""
@@ -85,10 +83,10 @@ class SupportsResult(Moved):
             else f" (line {show_number(self.line_shift * 1000, 1, signed=True)} mm by the watch mark)"
         )
         return Working(
-            f"{p.name} as left",
+            f"{point.name} as left",
             "deviation = h(left) − target;  in: |d| + U ≤ t;  out: |d| − U > t",
             f"d = {show_length(float(self.left[i]), style)} − ({show_length(float(self.targets[i]), style)}) = "
             f"{show_number(self.deviation_left(i) * 1000, 2, signed=True)} mm{shift};  "
             f"U = {2 * float(self.u_left[i]) * 1000:.2f} mm;  t = {self.book.limits.tolerance * 1000:g} mm",
-            (f"{p.name}, as left {p.left.text}", f"target: {target_words(self.book, self)}"),
+            (f"{point.name}, as left {point.left.text}", f"target: {target_words(self.book, self)}"),
         )

@@ -56,7 +56,7 @@ def posts(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
         },
     )
     made = file.record([limits, *points])[1:]
-    ids = {e.body["name"]: e.id for e in made}
+    ids = {entry.body["name"]: entry.id for entry in made}
     for name, (found, _) in POSTS.items():
         file.record([Draft(id, "reading", {"point": ids[name], "phase": "found", "reading": _read(found)})])
     file.record(

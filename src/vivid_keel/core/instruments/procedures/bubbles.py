@@ -155,15 +155,15 @@ class Plate(Procedure):
         floor = resolution(seen, ("first", "second")) / math.sqrt(48)
         # Central and turned: off by n, the bubble itself is out by n/2. Both pairs tell of the same bubble.
         values = [value(seen, f"{key}/{k}") / 2 for k in n for key in ("first", "second")]
-        r = of_repeats(values, 0.2 / math.sqrt(2), floor)
-        half = show_number(r.mean, 1, signed=True)
+        repeats = of_repeats(values, 0.2 / math.sqrt(2), floor)
+        half = show_number(repeats.mean, 1, signed=True)
         limit = 0.5
         found = Found(
             "plate",
             "plate bubble",
             "div",
-            r.mean,
-            r.U,
+            repeats.mean,
+            repeats.U,
             limit,
             len(n),
             True,
@@ -173,12 +173,12 @@ class Plate(Procedure):
         lines = [
             (
                 "Bubble out of true",
-                found.show(r.mean),
-                f"± {found.show(r.U, signed=False)}; may be {limit:g}",
+                found.show(repeats.mean),
+                f"± {found.show(repeats.U, signed=False)}; may be {limit:g}",
             ),
             (
                 "That tilts the axis",
-                show_in(r.mean * one, "tilt", r.U * one),
+                show_in(repeats.mean * one, "tilt", repeats.U * one),
                 "if the bubble were kept central",
             ),
             ("Set it to", f"{half} div", "and the axis is plumb though the bubble is not central"),
@@ -186,8 +186,8 @@ class Plate(Procedure):
         why = Working(
             "Plate bubble",
             "off by n after half a turn: own error n/2, set to n/2",
-            f"mean of {', '.join(f'{v * 2:g}/2' for v in values)} = {r.mean:.2f} div",
+            f"mean of {', '.join(f'{v * 2:g}/2' for v in values)} = {repeats.mean:.2f} div",
             tuple(seen[f"{key}/{k}"].text for k in n for key in ("first", "second")),
             "Then every direction shows the same n/2.",
         )
-        return Outcome([found], lines, [], None, why, {"n": 2 * r.mean, "half": r.mean})
+        return Outcome([found], lines, [], None, why, {"n": 2 * repeats.mean, "half": repeats.mean})

@@ -92,8 +92,8 @@ class Axes(Procedure):
             )
         rounds = [rotary_axis(d, *(value(seen, f"{side}/{k}") for side in SIDES)) for k in n]
         stated, floor = _u(tool, d) / (math.sqrt(2) * d), resolution(seen, SIDES) / (math.sqrt(24) * d)
-        rx = of_repeats([t.x for t in rounds], stated, floor)
-        ry = of_repeats([t.y for t in rounds], stated, floor)
+        rx = of_repeats([trial.x for trial in rounds], stated, floor)
+        ry = of_repeats([trial.y for trial in rounds], stated, floor)
         limit = tool.number("limit")
         found = [
             Found("x", "axis X", "tilt", rx.mean, rx.U, limit, rx.n, True),
@@ -108,11 +108,11 @@ class Axes(Procedure):
             )
         lines = [
             (
-                f.name.capitalize(),
-                f.show(f.value),
-                f"{'rises' if f.value >= 0 else 'falls'} on the + side; ± {f.show(f.U, signed=False)}",
+                item.name.capitalize(),
+                item.show(item.value),
+                f"{'rises' if item.value >= 0 else 'falls'} on the + side; ± {item.show(item.U, signed=False)}",
             )
-            for f in found
+            for item in found
         ]
         lines.append(
             (
@@ -268,17 +268,19 @@ class PlumbLine(Procedure):
                 )
             )
         u, step = 0.0005, resolution(seen, ("top", "foot"))
-        r = of_repeats(
+        repeats = of_repeats(
             [(value(seen, f"top/{k}") - value(seen, f"foot/{k}")) / h for k in n],
             u * math.sqrt(2) / h,
             step / math.sqrt(6) / h,
         )
-        found = Found("plumb", "plumb line", "tilt", r.mean, r.U, tool.number("limit"), r.n, True)
+        found = Found(
+            "plumb", "plumb line", "tilt", repeats.mean, repeats.U, tool.number("limit"), repeats.n, True
+        )
         lines = [
             (
                 "Plumb line leans",
-                found.show(r.mean),
-                f"{'right' if r.mean >= 0 else 'left'} at the top; ± {found.show(r.U, signed=False)}",
+                found.show(repeats.mean),
+                f"{'right' if repeats.mean >= 0 else 'left'} at the top; ± {found.show(repeats.U, signed=False)}",
             )
         ]
         why = Working(
@@ -287,7 +289,7 @@ class PlumbLine(Procedure):
             ";  ".join(
                 f"({value(seen, f'top/{k}') * 1000:g} − {value(seen, f'foot/{k}') * 1000:g})/{h:g}" for k in n
             )
-            + f";  mean {r.mean * 1000:.3f} mm/m",
+            + f";  mean {repeats.mean * 1000:.3f} mm/m",
             tuple(f"{seen[f'top/{k}'].text}, {seen[f'foot/{k}'].text}" for k in n),
             "One mark is good to half a millimetre.",
         )

@@ -102,25 +102,25 @@ class String(Procedure):
         ends = [off_middle(w, span, t, hung, x) for x, t in zip(off, pull, strict=True)]
         t, x = pull[-1], off[-1]
         stated = math.hypot(off_middle(w, span, t, hung, TAPED), PULL * ends[-1])
-        r = of_repeats(ends, stated, 0.0)
+        repeats = of_repeats(ends, stated, 0.0)
         limit = tool.number("limit") * span
         found = Found(
             "off-middle",
             "far end, hung off the middle",
             "length",
-            r.mean,
-            r.U,
+            repeats.mean,
+            repeats.U,
             limit,
-            r.n,
+            repeats.n,
             True,
-            "hang it at the middle" if abs(r.mean) > limit else "",
+            "hang it at the middle" if abs(repeats.mean) > limit else "",
         )
         down = sag(w, span, t)
         lines = [
             (
                 "Far end is out by",
-                found.show(r.mean),
-                f"± {found.show(r.U, signed=False)}; may be {limit * 1000:.1f} mm",
+                found.show(repeats.mean),
+                f"± {found.show(repeats.U, signed=False)}; may be {limit * 1000:.1f} mm",
             ),
             (
                 "Sag in the middle",
@@ -154,7 +154,9 @@ class String(Procedure):
             tuple(f"off {seen[f'off/{k}'].text}, pull {seen[f'pull/{k}'].text}" for k in n),
             "w weight of the string per metre, W of the level, T the pull.",
         )
-        return Outcome([found], lines, notes, None, why, {"span": span, "sag": down, "off": x, "end": r.mean})
+        return Outcome(
+            [found], lines, notes, None, why, {"span": span, "sag": down, "off": x, "end": repeats.mean}
+        )
 
 
 class PlumbFrame(Procedure):
@@ -214,20 +216,25 @@ class PlumbFrame(Procedure):
         if not n:
             return Outcome([], lines, shown=shown)
         errors = [(value(seen, f"m1/{k}") - value(seen, f"m2/{k}")) / 2 for k in n]
-        r = of_repeats(errors, u / math.sqrt(2), resolution(seen, ("m1", "m2")) / math.sqrt(24))
+        repeats = of_repeats(errors, u / math.sqrt(2), resolution(seen, ("m1", "m2")) / math.sqrt(24))
         found = Found(
             "frame",
             "frame's own error",
             "length",
-            r.mean,
-            r.U,
+            repeats.mean,
+            repeats.U,
             tool.number("limit"),
-            r.n,
+            repeats.n,
             True,
             "move the mark by that much",
         )
         lines.insert(
-            0, ("Frame's own error", found.show(r.mean), f"at the mark; ± {found.show(r.U, signed=False)}")
+            0,
+            (
+                "Frame's own error",
+                found.show(repeats.mean),
+                f"at the mark; ± {found.show(repeats.U, signed=False)}",
+            ),
         )
         why = Working(
             "Frame's own error",
@@ -235,7 +242,7 @@ class PlumbFrame(Procedure):
             ";  ".join(
                 f"({value(seen, f'm1/{k}') * 1000:g} − {value(seen, f'm2/{k}') * 1000:g})/2" for k in n
             )
-            + f";  mean {r.mean * 1000:.2f} mm",
+            + f";  mean {repeats.mean * 1000:.2f} mm",
             tuple(f"{seen[f'm1/{k}'].text}, {seen[f'm2/{k}'].text}" for k in n),
             "",
         )
@@ -291,17 +298,17 @@ class StaffCheck(Procedure):
             n = cycles_of(seen, (key,))
             if not n:
                 continue
-            r = of_repeats([nominal - value(seen, f"{key}/{k}") for k in n], u, step / math.sqrt(12))
-            found.append(Found(key, name, "length", r.mean, r.U, limit, r.n, True))
-            above += r.mean
+            repeats = of_repeats([nominal - value(seen, f"{key}/{k}") for k in n], u, step / math.sqrt(12))
+            found.append(Found(key, name, "length", repeats.mean, repeats.U, limit, repeats.n, True))
+            above += repeats.mean
             lines.append(
                 (
                     name.capitalize(),
-                    found[-1].show(r.mean),
-                    f"added to every reading above it; ± {found[-1].show(r.U, signed=False)}",
+                    found[-1].show(repeats.mean),
+                    f"added to every reading above it; ± {found[-1].show(repeats.U, signed=False)}",
                 )
             )
-            shown[key] = r.mean
+            shown[key] = repeats.mean
         if not found:
             return Outcome()
         lines.append(

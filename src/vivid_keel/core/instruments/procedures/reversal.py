@@ -129,7 +129,9 @@ class Reversing(Procedure):
             step = max(step, tool.number("last-digit", 0.0))
         errors = [(a - b) / 2 for a, b in pairs]
         whole = reverse(pairs, step)
-        r = of_repeats(errors, stated / math.sqrt(2) if not is_missing(stated) else 0.0, step / math.sqrt(24))
+        repeats = of_repeats(
+            errors, stated / math.sqrt(2) if not is_missing(stated) else 0.0, step / math.sqrt(24)
+        )
         shown = (
             f"{show_number(whole.slope, 2, signed=True)} div"
             if not tool.electronic
@@ -140,10 +142,10 @@ class Reversing(Procedure):
             self.error,
             self._name(),
             "tilt",
-            r.mean * one,
-            r.U * one,
+            repeats.mean * one,
+            repeats.U * one,
             tool.number("limit"),
-            r.n,
+            repeats.n,
             True,
             f"in the second position turn its screw until the {where} {shown}",
         )
@@ -151,18 +153,18 @@ class Reversing(Procedure):
         lines = [
             (
                 "Surface",
-                show_in(whole.slope * one, "tilt", r.U * one),
+                show_in(whole.slope * one, "tilt", repeats.U * one),
                 "rises to the right" if whole.slope >= 0 else "rises to the left",
             ),
             (
                 "Level's own error",
                 found.show(found.value),
-                f"towards its {'end A' if r.mean >= 0 else 'other end'}",
+                f"towards its {'end A' if repeats.mean >= 0 else 'other end'}",
             ),
             (
-                f"± ({r.n} cycle{'s' if r.n > 1 else ''})",
+                f"± ({repeats.n} cycle{'s' if repeats.n > 1 else ''})",
                 found.show(found.U, signed=False),
-                self._spread(r.spread, r.n, step, one),
+                self._spread(repeats.spread, repeats.n, step, one),
             ),
         ]
         if not is_missing(length):
@@ -182,7 +184,7 @@ class Reversing(Procedure):
                 f"e{k} = ({p * by:g} − ({q * by:g}))/2 = {(p - q) / 2 * by:.3g}{unit}"
                 for k, (p, q) in zip(n, pairs, strict=True)
             )
-            + f";  mean {r.mean * by:.3g}, U = {r.k:.2f} × {r.u * by:.2g} = {r.U * by:.2g}{unit}",
+            + f";  mean {repeats.mean * by:.3g}, U = {repeats.k:.2f} × {repeats.u * by:.2g} = {repeats.U * by:.2g}{unit}",
             tuple(f"cycle {k}: {seen[f'a1/{k}'].text}, then {seen[f'a2/{k}'].text}" for k in n),
             "Turned about, the level's error changes sign and the surface's slope does not. Half the way back, never all of it.",
         )
@@ -193,7 +195,7 @@ class Reversing(Procedure):
             [],
             trouble,
             why,
-            {"slope": whole.slope, "target": whole.target, "a1": a, "a2": b, "error": r.mean},
+            {"slope": whole.slope, "target": whole.target, "a1": a, "a2": b, "error": repeats.mean},
         )
 
     def _name(self) -> str:

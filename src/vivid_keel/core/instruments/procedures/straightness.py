@@ -76,15 +76,24 @@ class Straightness(Procedure):
         thicker = value(seen, "thicker", 0.0)
         bows = [(value(seen, f"g1/{k}") - value(seen, f"g2/{k}") - thicker) / 2 for k in n]
         u = tool.number("u", GAP)
-        r = of_repeats(bows, u / math.sqrt(2), resolution(seen, ("g1", "g2")) / math.sqrt(24))
-        found = Found("bow", "bow in the middle", "length", r.mean, r.U, tool.number("bow-limit"), r.n, True)
-        side = "first edge hollow" if r.mean >= 0 else "first edge humped"
+        repeats = of_repeats(bows, u / math.sqrt(2), resolution(seen, ("g1", "g2")) / math.sqrt(24))
+        found = Found(
+            "bow",
+            "bow in the middle",
+            "length",
+            repeats.mean,
+            repeats.U,
+            tool.number("bow-limit"),
+            repeats.n,
+            True,
+        )
+        side = "first edge hollow" if repeats.mean >= 0 else "first edge humped"
         lines = [
             ("Bow in the middle", found.show(found.value), side),
-            (f"± ({r.n})", found.show(found.U, signed=False), "turned over, the rests cancel"),
+            (f"± ({repeats.n})", found.show(found.U, signed=False), "turned over, the rests cancel"),
             (
                 "Gap of the edge below",
-                show_in(value(seen, f"g1/{n[-1]}") - r.mean, "length", r.U),
+                show_in(value(seen, f"g1/{n[-1]}") - repeats.mean, "length", repeats.U),
                 "what a straight one would show",
             ),
         ]
@@ -98,4 +107,4 @@ class Straightness(Procedure):
             tuple(f"gaps {seen[f'g1/{k}'].text}, {seen[f'g2/{k}'].text}" for k in n),
             "",
         )
-        return Outcome([found], lines, [], None, why, {"bow": r.mean})
+        return Outcome([found], lines, [], None, why, {"bow": repeats.mean})

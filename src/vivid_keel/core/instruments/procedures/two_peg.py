@@ -187,10 +187,10 @@ class TwoPegCheck(Procedure):
         curved = "curvature" not in seen or seen["curvature"].text.strip().lower() in {"yes", "y"}
         rounds = [self._round(seen, k, d, curved, u) for k in n]
         floor = 2 * resolution(seen, READINGS) / math.sqrt(12) / abs(lever)
-        r = of_repeats([t.collimation for t in rounds], 2 * u / abs(lever), floor)
+        repeats = of_repeats([trial.collimation for trial in rounds], 2 * u / abs(lever), floor)
         last = rounds[-1]
         at_a, at_b = (
-            last_reading(seen, key, n[-1]) - r.mean * dist for key, dist in (("a2", d[2]), ("b2", d[3]))
+            last_reading(seen, key, n[-1]) - repeats.mean * dist for key, dist in (("a2", d[2]), ("b2", d[3]))
         )
         digits = 4 if resolution(seen, READINGS) < 0.00099 else 3
         far, far_d, near, near_d = (at_a, "A", at_b, "B") if d[2] >= d[3] else (at_b, "B", at_a, "A")
@@ -198,24 +198,24 @@ class TwoPegCheck(Procedure):
             self.name,
             "line of sight" if self.name == "collimation" else "cone of the beam",
             "tilt",
-            r.mean,
-            r.U,
+            repeats.mean,
+            repeats.U,
             tool.number("limit"),
-            r.n,
+            repeats.n,
             True,
             f"from set-up 2 to read {show_number(far, digits)} m on {far_d}; then {near_d} reads {show_number(near, digits)} m",
         )
         lines = [
-            ("Line of sight", found.show(found.value), "rises away" if r.mean >= 0 else "falls away"),
+            ("Line of sight", found.show(found.value), "rises away" if repeats.mean >= 0 else "falls away"),
             (
-                f"± ({r.n} round{'s' if r.n > 1 else ''})",
+                f"± ({repeats.n} round{'s' if repeats.n > 1 else ''})",
                 found.show(found.U, signed=False),
                 f"lever {abs(lever):.1f} m",
             ),
             (
                 "As an angle",
-                f"{show_number(r.mean * 206264.806, 1, signed=True)}″",
-                f"{show_number(r.mean * 10000, 1, signed=True)} mm in 10 m",
+                f"{show_number(repeats.mean * 206264.806, 1, signed=True)}″",
+                f"{show_number(repeats.mean * 10000, 1, signed=True)} mm in 10 m",
             ),
             ("B above A", show_in(last.difference, "length", 2 * u), "freed of it"),
             (
@@ -237,12 +237,12 @@ class TwoPegCheck(Procedure):
             "Slope of the line of sight",
             "c = [(a₂ − b₂) − (a₁ − b₁)] / [(D₂A − D₂B) − (D₁A − D₁B)];  adjust to a₂ − c·D₂A",
             f"c = [{a}] / [({d[2]:g} − {d[3]:g}) − ({d[0]:g} − {d[1]:g})] = {last.collimation * 1000:.3f} mm/m;  "
-            f"mean of {r.n}: {r.mean * 1000:.3f}, U = {r.k:.2f} × {r.u * 1000:.4f}",
+            f"mean of {repeats.n}: {repeats.mean * 1000:.3f}, U = {repeats.k:.2f} × {repeats.u * 1000:.4f}",
             tuple(f"round {k}: " + ", ".join(seen[f"{key}/{k}"].text for key in READINGS) for k in n),
             ("Curvature and refraction are out of the readings before c is worked out." if curved else ""),
         )
         return Outcome(
-            [found], lines, [], trouble, why, {**shown, "adjust_a": at_a, "adjust_b": at_b, "c": r.mean}
+            [found], lines, [], trouble, why, {**shown, "adjust_a": at_a, "adjust_b": at_b, "c": repeats.mean}
         )
 
     def _u(self, tool: Traits, length: float) -> float:

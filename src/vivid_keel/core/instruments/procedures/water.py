@@ -136,13 +136,24 @@ class Tube(Procedure):
         if not n:
             return Outcome([], lines, notes, trouble, None, shown)
         u = tool.number("u")
-        r = of_repeats(
+        repeats = of_repeats(
             [value(seen, f"e1/{k}") - value(seen, f"e2/{k}") for k in n],
             u * math.sqrt(2),
             step / math.sqrt(6),
         )
-        found = Found("index", "ends side by side", "length", r.mean, r.U, tool.number("limit"), r.n, True)
-        lines.insert(0, ("End 1 above end 2", found.show(r.mean), f"± {found.show(r.U, signed=False)}"))
+        found = Found(
+            "index",
+            "ends side by side",
+            "length",
+            repeats.mean,
+            repeats.U,
+            tool.number("limit"),
+            repeats.n,
+            True,
+        )
+        lines.insert(
+            0, ("End 1 above end 2", found.show(repeats.mean), f"± {found.show(repeats.U, signed=False)}")
+        )
         why = Working(
             "Index of the tube",
             "index = end 1 − end 2, side by side;  ω = √(2g/L), β = 4ν/a²;  wait = ln(start/step)/rate",
