@@ -31,6 +31,11 @@ if TYPE_CHECKING:
 
 M = TypeVar("M", bound=Moved)
 
+AS_GOOD_AS_NONE = 4.0
+"""A left over of the tolerance by this counts as none [1]: below it leaves are saved."""
+DEEPER = 8
+"""How many leaves more in a stack are looked at where the most allowed doesn't reach [1]."""
+
 
 def bring(
     make: type[M],
@@ -224,21 +229,27 @@ def pack(
     """Choose leaves for every point to be moved, or None where there is nothing to choose from.
 
     Where the stock leaves a point out of tolerance, what to buy is worked out too: every residual within
-    the tolerance less what an as-left reading is uncertain by (a quarter of it at least).
+    the tolerance less what an as-left reading is uncertain by (a quarter of it at least), with more leaves in a
+    stack than are allowed where no number would do else.
     """
     book = result.book
     if not len(result.to_move) or not book.stock or book.means.kind != LEAVES:
         return None
     leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
     gap, most, tolerance = result.learned.interface, book.limits.most_leaves, book.limits.tolerance
-    found = choose_leaves(result.wanted, leaves, counts, gap, most, seconds_left, better)
+    found = choose_leaves(
+        result.wanted, leaves, counts, gap, most, seconds_left, better, tolerance / AS_GOOD_AS_NONE
+    )
     if found.greatest_residual <= tolerance:
         return found
     within = max(tolerance - 2 * float(np.nanmax(result.u_left)), tolerance / 4)
     can = result.wanted >= -within  # no leaf cures what would have to come down further than its packing
-    return replace(
-        found, to_buy=shopping(result.wanted[can], within, leaves, counts, gap, most, seconds_left)
-    )
+    buy = shopping(result.wanted[can], within, leaves, counts, gap, most, seconds_left)
+    deeper = most
+    while buy is None and deeper < most + DEEPER and seconds_left() > 0:
+        deeper += 1
+        buy = shopping(result.wanted[can], within, leaves, counts, gap, deeper, seconds_left)
+    return replace(found, to_buy=buy, deeper=deeper if buy is not None and deeper > most else None)
 
 
 def leaves_in_words(result: Moved) -> str:
@@ -250,7 +261,14 @@ def leaves_in_words(result: Moved) -> str:
     if not result.to_move or book.means.kind != LEAVES or not book.stock:
         return ""
     leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
-    found = ample_stock(result.wanted, leaves, counts, result.learned.interface, book.limits.most_leaves)
+    found = ample_stock(
+        result.wanted,
+        leaves,
+        counts,
+        result.learned.interface,
+        book.limits.most_leaves,
+        book.limits.tolerance / AS_GOOD_AS_NONE,
+    )
     if found is None:
         return "scarce"
     return str(found.leaves) if found.greatest_residual <= book.limits.tolerance else "short"

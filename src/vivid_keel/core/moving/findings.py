@@ -280,7 +280,11 @@ def _stock(result: Moved) -> list[Finding]:
     gap = (
         "" if packing.proven else f" The best found; no choice is better than {packing.bound * 1000:.2f} mm."
     )
-    if packing.to_buy:
+    if packing.deeper is not None:
+        rest = f"{packing.deeper} leaves in a stack would; at most {book.limits.most_leaves} are allowed."
+        if packing.to_buy:
+            rest += f" To buy for that: {', '.join(f'{n} of {k * 1000:g} mm' for k, n in packing.to_buy)}."
+    elif packing.to_buy:
         buy = ", ".join(f"{n} of {k * 1000:g} mm" for k, n in packing.to_buy)
         rest = f"To buy: {buy}."
     elif packing.to_buy is None:

@@ -12,18 +12,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.programme import SLACK, UNIT, Level, Programme
 from vivid_keel.core.quantities import EQUAL
 
 if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
-
-
-_UNIT = 1e-5
-"""The programme counts in hundredths of a millimetre, so that the solver's tolerances are nothing."""
-_SLACK = 1e-5
-"""Slack on a bound, in that unit: a tenth of a nanometre."""
 
 
 @dataclass(frozen=True)
@@ -47,6 +43,8 @@ class Packing:
     to_buy : tuple of (thickness [m], count), or None
         What the stock lacks to bring every point within its tolerance; empty where it lacks nothing, None
         where no number of these thicknesses would.
+    deeper : int or None
+        Leaves in one stack that `to_buy` takes for granted, where the most allowed does not reach.
     """
 
     stacks: list[tuple[float, ...]]
@@ -56,6 +54,7 @@ class Packing:
     proven: bool
     bound: float
     to_buy: tuple[tuple[float, int], ...] | None = ()
+    deeper: int | None = None
 
     def by_thickness(self) -> dict[float, int]:
         """Return how many leaves of each thickness [m] it takes, thick first."""
@@ -71,8 +70,13 @@ def choose_leaves(
     most_leaves: int | None = None,
     seconds_left: Callable[[], float] = lambda: 20.0,
     better: Callable[[Packing], None] = lambda packing: None,
+    tolerance: float | None = None,
 ) -> Packing:
     """Choose leaves for every point: least greatest |residual| first, then fewest leaves in all.
+
+    With a tolerance every |residual| within it counts as it, and the residuals are made least from the worst down
+    (the worst, then the next worst, …) before leaves are saved: one point that can't be reached never spoils the
+    others.
 
     Bisection over the greatest residual, each step an integer programme "fewest leaves within it";
     it starts at the bound that each point alone allows, which ample stock meets at once.
@@ -94,35 +98,82 @@ def choose_leaves(
         `proven` False. The core has no clock of its own: the caller brings one.
     better : callable
         Is told every choice that is better than the one before, while the search goes on.
+    tolerance : float, optional
+        Within it a residual is as good as none [m].
+
+    Raises
+    ------
+    KeelError
+        `bad-value`: a tolerance below 0.
     """
+    if tolerance is not None and tolerance < 0:
+        raise KeelError("bad-value", "a tolerance is 0 or more")
     thickness, count = _merge(leaves, counts)
     n = len(wanted)
     if n == 0 or len(thickness) == 0 or not count.sum():
         return _packing(wanted, thickness, np.zeros((n, len(thickness)), dtype=int), interface, True, None)
-    ample = ample_stock(wanted, leaves, counts, interface, most_leaves)
+    ample = ample_stock(wanted, leaves, counts, interface, most_leaves, tolerance)
     if ample is not None:
         return ample
-    programme = _Programme(wanted, thickness, count, interface, most_leaves, seconds_left)
-    low = programme.alone()
-    best = programme.fewest(low)
+    programme = Programme(wanted, thickness, count, interface, most_leaves, seconds_left)
+
+    def packing(x: npt.NDArray[np.int_], proven: bool, bound: float) -> Packing:
+        return _packing(wanted, thickness, x, interface, proven, bound)
+
+    alone = programme.alone()
+    low = float(alone.max())
+    # What each could have alone no choice betters: where the stock gives that to all, that is it.
+    best = programme.fewest(low if tolerance is None else np.maximum(alone, tolerance))
     if best is not None:
-        return _packing(wanted, thickness, best, interface, programme.proven, low)
-    chosen = np.zeros((n, len(thickness)), dtype=int)  # leaving everything bare is always possible
-    high = programme.worst(chosen)
-    while high - low > EQUAL and programme.time_left:
-        middle = (low + high) / 2
-        found = programme.fewest(middle, any_will_do=True)
-        if found is not None:
-            chosen, high = found, programme.worst(found)
-            better(_packing(wanted, thickness, chosen, interface, False, low))
-        elif programme.ruled_out:
-            low = middle
-        else:
-            break  # the time ran out before it was told either way
-    settled = programme.fewest(high) if programme.time_left else None
+        return packing(best, programme.proven, low)
+    bare = np.zeros((n, len(thickness)), dtype=int)  # leaving everything bare is always possible
+    bound, high, chosen = programme.least_greatest(low, bare, better=lambda x: better(packing(x, False, low)))
+    settled = None
+    if programme.time_left:
+        settled = (
+            programme.fewest(high)
+            if tolerance is None
+            else _from_the_worst_down(programme, high, chosen, alone, tolerance)
+        )
     if settled is not None:
         chosen = settled
-    return _packing(wanted, thickness, chosen, interface, programme.proven and settled is not None, low)
+    return packing(chosen, programme.proven and settled is not None, bound)
+
+
+def _from_the_worst_down(
+    programme: Programme, worst: float, chosen: npt.NDArray[np.int_], alone: Floats, tolerance: float
+) -> npt.NDArray[np.int_] | None:
+    """Return the choice (n, k) with residuals least from the worst down, then the fewest leaves; None if time ran out.
+
+    Level by level: the least that the worst can be, the fewest points that have to be as bad, and so on with the
+    others, until those are within tolerance.
+    """
+    levels: list[Level] = []
+    by_need = np.sort(alone)[::-1]
+    while worst > tolerance + EQUAL:
+        count = programme.least_beyond(worst - 2 * EQUAL, worst, levels)
+        if count is None or not programme.time_left:
+            return None
+        levels.append((worst, count))
+        done = sum(each for _, each in levels)
+        if done >= len(alone):
+            break
+        within = programme.fewest(tolerance, levels)
+        if within is not None or not programme.ruled_out:
+            return within
+        low = max(float(by_need[done]), tolerance)
+        _, worst, chosen = programme.least_greatest(low, _allowed(programme, levels, chosen), levels)
+        if not programme.time_left:
+            return None
+    return programme.fewest(tolerance, levels)
+
+
+def _allowed(
+    programme: Programme, levels: Sequence[Level], chosen: npt.NDArray[np.int_]
+) -> npt.NDArray[np.int_]:
+    """Return a choice (n, k) that keeps to the levels, the rest within the last of them."""
+    found = programme.fewest(levels[-1][0] - 2 * EQUAL, levels, any_will_do=True)
+    return chosen if found is None else found
 
 
 def ample_stock(
@@ -131,15 +182,16 @@ def ample_stock(
     counts: Sequence[int],
     interface: float = 0.0,
     most_leaves: int | None = None,
+    tolerance: float | None = None,
 ) -> Packing | None:
     """Return the best choice where every point can have its own best stack, at once; None where they compete for leaves.
 
-    wanted (n,), leaves and interface are in metres [m], as of `choose_leaves`.
+    wanted (n,), leaves, interface and tolerance are in metres [m], as of `choose_leaves`.
     """
     thickness, count = _merge(leaves, counts)
     if not len(wanted) or not count.sum():
         return None
-    x = _each_alone(wanted, thickness - interface, count, most_leaves)
+    x = _each_alone(wanted, thickness - interface, count, most_leaves, tolerance)
     return None if x is None else _packing(wanted, thickness, x, interface, True, None)
 
 
@@ -177,10 +229,10 @@ def shopping(
     most = int(count.sum()) + 8 * n if most_leaves is None else most_leaves
     net = thickness - interface
     bare = csr_array((n, k))
-    reach = hstack([kron(identity(n), csr_array(net[None, :] / _UNIT)), bare], format="csr")
+    reach = hstack([kron(identity(n), csr_array(net[None, :] / UNIT)), bare], format="csr")
     stock = hstack([*[identity(k)] * n, -identity(k)], format="csr")
     each = hstack([kron(identity(n), csr_array(np.ones((1, k)))), bare], format="csr")
-    middle, half = wanted / _UNIT, within / _UNIT + _SLACK
+    middle, half = wanted / UNIT, within / UNIT + SLACK
     rules = [
         LinearConstraint(reach, middle - half, middle + half),
         LinearConstraint(stock, -np.inf, count),
@@ -202,12 +254,13 @@ def shopping(
 
 
 def _each_alone(
-    wanted: Floats, net: Floats, count: npt.NDArray[np.int_], most: int | None
+    wanted: Floats, net: Floats, count: npt.NDArray[np.int_], most: int | None, tolerance: float | None
 ) -> npt.NDArray[np.int_] | None:
     """Return the optimum where every point can have its own best stack from the one stock, else None.
 
     The greatest residual can't be less than that of the point worst served by the whole stock, and no
     point can do with fewer leaves within it: where these choices fit the stock together, nothing is better.
+    With a tolerance each point goes by its own best, or the tolerance where that is more.
     """
     stacks = _all_stacks(count, int(count.sum()) if most is None else most)
     if stacks is None:
@@ -217,7 +270,8 @@ def _each_alone(
     stacks, sums = stacks[by_sum], sums[by_sum]
     at = np.searchsorted(sums, wanted)
     below, above = sums[np.maximum(at - 1, 0)], sums[np.minimum(at, len(sums) - 1)]
-    low = float(np.minimum(np.abs(below - wanted), np.abs(above - wanted)).max())
+    best = np.minimum(np.abs(below - wanted), np.abs(above - wanted))
+    low = best.max() if tolerance is None else np.maximum(best, tolerance)
     first = np.searchsorted(sums, wanted - low - EQUAL / 10)
     last = np.searchsorted(sums, wanted + low + EQUAL / 10, side="right")
     leaves = stacks.sum(axis=1)
@@ -246,113 +300,6 @@ def _all_stacks(count: npt.NDArray[np.int_], most: int) -> npt.NDArray[np.int_] 
         if len(out) > MOST_STACKS:
             return None
     return out
-
-
-class _Programme:
-    """The integer programme: x[i, k] leaves of thickness k at point i."""
-
-    def __init__(
-        self,
-        wanted: Floats,
-        thickness: Floats,
-        count: npt.NDArray[np.int_],
-        interface: float,
-        most: int | None,
-        seconds_left: Callable[[], float],
-    ) -> None:
-        from scipy.sparse import csr_array, hstack, identity, kron
-
-        self._seconds_left = seconds_left
-        self.proven = True
-        self.ruled_out = False
-        self.wanted, self.net, self.count = wanted, thickness - interface, count
-        n, k = len(wanted), len(thickness)
-        self.most = int(count.sum()) if most is None else most
-        self._reach = kron(identity(n), csr_array(self.net[None, :] / _UNIT), format="csr")
-        self._stock = hstack([identity(k)] * n, format="csr")
-        self._each = kron(identity(n), csr_array(np.ones((1, k))), format="csr")
-        self._upper = np.tile(np.minimum(count, self.most), n)
-        self._shape = (n, k)
-
-    @property
-    def time_left(self) -> bool:
-        if self._seconds_left() > 0:
-            return True
-        self.proven = False
-        return False
-
-    def worst(self, x: npt.NDArray[np.int_]) -> float:
-        return float(np.abs(x @ self.net - self.wanted).max())
-
-    def alone(self) -> float:
-        """Return the greatest residual if every point had the whole stock to itself [m]."""
-        reachable = _reachable(self.net, self.count, self.most, float(self.wanted.max()))
-        if reachable is None:
-            return 0.0
-        at = np.searchsorted(reachable, self.wanted)
-        below = reachable[np.maximum(at - 1, 0)]
-        above = reachable[np.minimum(at, len(reachable) - 1)]
-        return float(np.minimum(np.abs(below - self.wanted), np.abs(above - self.wanted)).max())
-
-    def fewest(self, within: float, *, any_will_do: bool = False) -> npt.NDArray[np.int_] | None:
-        """Return the choice with the fewest leaves whose residuals are all within a bound [m], or None.
-
-        The solver can't be stopped in the middle, so it is given the time in growing portions. `ruled_out`
-        says after None whether there is no such choice, or the time ran out first.
-        """
-        from scipy.optimize import Bounds, LinearConstraint, milp
-
-        n, k = self._shape
-        middle, half = self.wanted / _UNIT, within / _UNIT + _SLACK
-        rules = [LinearConstraint(self._reach, middle - half, middle + half)]
-        rules.append(LinearConstraint(self._stock, 0, self.count))
-        rules.append(LinearConstraint(self._each, 0, self.most))
-        portion, found_x, self.ruled_out = 0.5, None, False
-        while True:
-            left = max(min(self._seconds_left(), portion), 0.05)
-            found = milp(
-                np.ones(n * k),
-                constraints=rules,
-                bounds=Bounds(0, self._upper),
-                integrality=np.ones(n * k),
-                options={"time_limit": left, "mip_rel_gap": 0.0},
-            )
-            found_x = found.x if found.x is not None else found_x
-            if found.status != 1:
-                self.ruled_out = found.x is None
-                break
-            if found_x is not None and any_will_do:
-                break
-            if self._seconds_left() <= 0:
-                self.proven = False
-                break
-            portion *= 2
-        if found_x is None:
-            return None
-        x = np.rint(found_x).astype(int).reshape(n, k)
-        # The solver accepts values a whisker off whole; hold the rounded choice to the rule itself.
-        return x if self.worst(x) <= within + 2 * _SLACK * _UNIT + 1e-12 else None
-
-
-def _reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float) -> Floats | None:
-    """All thicknesses one stack can have [m], sorted; None when there are too many to list."""
-    ceiling = up_to + float(net.max()) + EQUAL
-    sums: dict[int, set[int]] = {0: {0}}  # leaves used → thicknesses in 1/1000 µm
-    grain = 1e-9
-    steps = np.rint(net / grain).astype(np.int64).tolist()
-    top = round(ceiling / grain)
-    for step, available in zip(steps, count.tolist(), strict=True):
-        grown: dict[int, set[int]] = {used: set(values) for used, values in sums.items()}
-        for used, values in sums.items():
-            for more in range(1, min(available, most - used) + 1):
-                new = {v + more * step for v in values if v + more * step <= top}
-                if not new:
-                    break
-                grown.setdefault(used + more, set()).update(new)
-        sums = grown
-        if sum(map(len, sums.values())) > 200_000:
-            return None
-    return np.array(sorted(set().union(*sums.values()))) * grain
 
 
 def _merge(

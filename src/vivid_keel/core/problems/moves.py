@@ -6,12 +6,14 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.screws import hand_turns, turns
 from vivid_keel.core.moving.stacks import choose_leaves
 from vivid_keel.core.moving.targets import Target, work_out
 from vivid_keel.core.problems.fields import Fields, Solved, all_finite, filled, names_once
+from vivid_keel.core.quantities import EQUAL
 
 
 def screw(f: Fields) -> Solved:
@@ -41,16 +43,26 @@ def stack(f: Fields) -> Solved:
         s.done()
     interface = f.maybe("interface_m", 0.0, least=0.0)
     most = f.count("most_leaves", -1) if not f.has("most_leaves") else f.count("most_leaves")
+    tolerance = f.number("tolerance_m", least=0.0) if f.has("tolerance_m") else None
     f.done()
     assert interface is not None
-    packing = choose_leaves(np.array(wanted), leaves, counts, interface, None if most < 0 else most)
+    packing = choose_leaves(
+        np.array(wanted), leaves, counts, interface, None if most < 0 else most, tolerance=tolerance
+    )
     warnings = [] if packing.proven else [f"the time ran out; no choice is better than {packing.bound} m"]
     return {
         "stacks": {name: list(stack) for name, stack in zip(names, packing.stacks, strict=True)},
         "residuals_m": dict(zip(names, packing.residuals.tolist(), strict=True)),
         "greatest_residual_m": packing.greatest_residual,
         "leaves": packing.leaves,
+        **({} if tolerance is None else _beyond(packing.residuals, tolerance)),
     }, warnings
+
+
+def _beyond(residuals: npt.NDArray[np.float64], tolerance: float) -> dict[str, Any]:
+    """How many points are within a tolerance [m], and how far out the others are, the worst first [m]."""
+    out = np.abs(residuals)[np.abs(residuals) > tolerance + EQUAL]
+    return {"within": len(residuals) - len(out), "beyond_m": np.sort(out)[::-1].tolist()}
 
 
 HORIZONTAL = ("highest", "lowest", "keep", "height", "mean", "least-total", "least-greatest")

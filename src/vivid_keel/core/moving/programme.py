@@ -1,0 +1,212 @@
+"""Leaves for all points together where they compete for one stock: an integer linear programme.
+
+Source: mixed-integer programming with a proven bound (SciPy, HiGHS); residuals from the worst down by
+allowing, level by level, the fewest points above it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.quantities import EQUAL
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+Level = tuple[float, int]
+"""A residual that some points may have [m], and how many of them."""
+UNIT = 1e-5
+"""The programme counts in hundredths of a millimetre, so that the solver's tolerances are nothing."""
+SLACK = 1e-5
+"""Slack on a bound, in that unit: a tenth of a nanometre."""
+
+
+class Programme:
+    """The integer programme: x[i, k] leaves of thickness k at point i."""
+
+    def __init__(
+        self,
+        wanted: Floats,
+        thickness: Floats,
+        count: npt.NDArray[np.int_],
+        interface: float,
+        most: int | None,
+        seconds_left: Callable[[], float],
+    ) -> None:
+        from scipy.sparse import csr_array, hstack, identity, kron
+
+        self._seconds_left = seconds_left
+        self.proven = True
+        self.ruled_out = False
+        self.wanted, self.net, self.count = wanted, thickness - interface, count
+        n, k = len(wanted), len(thickness)
+        self.most = int(count.sum()) if most is None else most
+        self._reach = kron(identity(n), csr_array(self.net[None, :] / UNIT), format="csr")
+        self._stock = hstack([identity(k)] * n, format="csr")
+        self._each = kron(identity(n), csr_array(np.ones((1, k))), format="csr")
+        self._upper = np.tile(np.minimum(count, self.most), n)
+        self._shape = (n, k)
+
+    @property
+    def time_left(self) -> bool:
+        if self._seconds_left() > 0:
+            return True
+        self.proven = False
+        return False
+
+    def residuals(self, x: npt.NDArray[np.int_]) -> Floats:
+        """Return |achieved − wanted| of a choice (n, k) at each point (n,) [m]."""
+        return np.asarray(np.abs(x @ self.net - self.wanted))
+
+    def worst(self, x: npt.NDArray[np.int_]) -> float:
+        """Return the greatest residual of a choice (n, k) [m]."""
+        return float(self.residuals(x).max())
+
+    def alone(self) -> Floats:
+        """Return the residual of each point if it had the whole stock to itself (n,) [m]; zeros where that is too long to list."""
+        reachable = _reachable(self.net, self.count, self.most, float(self.wanted.max()))
+        if reachable is None:
+            return np.zeros(len(self.wanted))
+        at = np.searchsorted(reachable, self.wanted)
+        below = reachable[np.maximum(at - 1, 0)]
+        above = reachable[np.minimum(at, len(reachable) - 1)]
+        return np.asarray(np.minimum(np.abs(below - self.wanted), np.abs(above - self.wanted)))
+
+    def fewest(
+        self, within: float | Floats, levels: Sequence[Level] = (), *, any_will_do: bool = False
+    ) -> npt.NDArray[np.int_] | None:
+        """Return the choice (n, k) with the fewest leaves whose residuals are all within a bound [m], or None.
+
+        within is one bound or one a point (n,) [m]; `levels` say how many points may go how far beyond it.
+        `ruled_out` says after None whether there is no such choice, or the time ran out first.
+        """
+        x, _ = self._solved(within, levels, np.ones(self._upper.size), 0.0, any_will_do)
+        return x
+
+    def least_beyond(self, within: float, top: float, levels: Sequence[Level]) -> int | None:
+        """Return how few points [1] go beyond a bound up to `top` [m], the others within it; None if it can't be told."""
+        everyone = [*levels, (top, len(self.wanted))]
+        _, beyond = self._solved(within, everyone, np.zeros(self._upper.size), 1.0, False)
+        return beyond
+
+    def _solved(
+        self, within: float | Floats, levels: Sequence[Level], cost: Floats, dear: float, any_will_do: bool
+    ) -> tuple[npt.NDArray[np.int_] | None, int | None]:
+        """Solve for x and for which point goes to which level; `dear` is the cost of one that goes to the last.
+
+        The solver can't be stopped in the middle, so it is given the time in growing portions.
+        """
+        from scipy.optimize import Bounds, LinearConstraint, milp
+        from scipy.sparse import csr_array, hstack, identity, kron
+
+        n, k = self._shape
+        m = len(levels)
+        base = np.broadcast_to(np.asarray(within, dtype=np.float64), (n,))
+        middle, half = self.wanted / UNIT, base / UNIT + SLACK
+        rules: list[LinearConstraint] = []
+        if m:
+            more = np.array([value for value, _ in levels])[None, :] - base[:, None]
+            rows = np.repeat(np.arange(n), m)
+            wide = csr_array(
+                ((np.maximum(more, 0.0) / UNIT).ravel(), (rows, np.arange(n * m))), shape=(n, n * m)
+            )
+            rules.append(LinearConstraint(hstack([self._reach, -wide], format="csr"), -np.inf, middle + half))
+            rules.append(LinearConstraint(hstack([self._reach, wide], format="csr"), middle - half, np.inf))
+            once = kron(identity(n), csr_array(np.ones((1, m))))
+            rules.append(LinearConstraint(hstack([csr_array((n, n * k)), once], format="csr"), 0, 1))
+            slots = hstack([identity(m)] * n)
+            allowed = np.array([count for _, count in levels])
+            rules.append(LinearConstraint(hstack([csr_array((m, n * k)), slots], format="csr"), 0, allowed))
+        else:
+            rules.append(LinearConstraint(self._reach, middle - half, middle + half))
+        bare = [csr_array((k, n * m)), csr_array((n, n * m))] if m else []
+        stock = hstack([self._stock, bare[0]], format="csr") if m else self._stock
+        each = hstack([self._each, bare[1]], format="csr") if m else self._each
+        rules += [LinearConstraint(stock, 0, self.count), LinearConstraint(each, 0, self.most)]
+        slot = np.tile([*([0.0] * (m - 1)), dear], n) if m else np.empty(0)
+        portion, found_x, self.ruled_out = 0.5, None, False
+        while True:
+            left = max(min(self._seconds_left(), portion), 0.05)
+            found = milp(
+                np.concatenate([cost, slot]),
+                constraints=rules,
+                bounds=Bounds(0, np.concatenate([self._upper, np.ones(n * m)])),
+                integrality=np.ones(n * (k + m)),
+                options={"time_limit": left, "mip_rel_gap": 0.0},
+            )
+            found_x = found.x if found.x is not None else found_x
+            if found.status != 1:
+                self.ruled_out = found.x is None
+                break
+            if found_x is not None and any_will_do:
+                break
+            if self._seconds_left() <= 0:
+                self.proven = False
+                break
+            portion *= 2
+        if found_x is None:
+            return None, None
+        x = np.rint(found_x[: n * k]).astype(int).reshape(n, k)
+        slots_used = np.rint(found_x[n * k :]).reshape(n, m)
+        allowed_to = base + (slots_used * np.maximum(more, 0.0)).sum(axis=1) if m else base
+        # The solver accepts values a whisker off whole; hold the rounded choice to the rule itself.
+        if (self.residuals(x) > allowed_to + 2 * SLACK * UNIT + 1e-12).any():
+            return None, None
+        return x, int(slots_used[:, -1].sum()) if m else 0
+
+    def least_greatest(
+        self,
+        low: float,
+        chosen: npt.NDArray[np.int_],
+        levels: Sequence[Level] = (),
+        better: Callable[[npt.NDArray[np.int_]], None] = lambda x: None,
+    ) -> tuple[float, float, npt.NDArray[np.int_]]:
+        """Return what no choice undercuts [m], and a choice (n, k) with what it reaches [m], which is the same if time lasts.
+
+        Bisection between `low` [m], which is known not to be undercut, and what the choice so far reaches; the
+        points that the levels let go beyond don't count.
+        """
+        high = self.beyond_levels(chosen, levels)
+        while high - low > EQUAL and self.time_left:
+            middle = (low + high) / 2
+            found = self.fewest(middle, levels, any_will_do=True)
+            if found is not None:
+                chosen, high = found, self.beyond_levels(found, levels)
+                better(chosen)
+            elif self.ruled_out:
+                low = middle
+            else:
+                break  # the time ran out before it was told either way
+        return low, high, chosen
+
+    def beyond_levels(self, x: npt.NDArray[np.int_], levels: Sequence[Level]) -> float:
+        """Return the greatest residual of a choice (n, k) [m] but for as many points as the levels let go beyond."""
+        left = np.sort(self.residuals(x))[::-1]
+        let_go = sum(count for _, count in levels)
+        return float(left[let_go]) if let_go < len(left) else 0.0
+
+
+def _reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float) -> Floats | None:
+    """All thicknesses one stack can have [m], sorted; None when there are too many to list."""
+    ceiling = up_to + float(net.max()) + EQUAL
+    sums: dict[int, set[int]] = {0: {0}}  # leaves used → thicknesses in 1/1000 µm
+    grain = 1e-9
+    steps = np.rint(net / grain).astype(np.int64).tolist()
+    top = round(ceiling / grain)
+    for step, available in zip(steps, count.tolist(), strict=True):
+        grown: dict[int, set[int]] = {used: set(values) for used, values in sums.items()}
+        for used, values in sums.items():
+            for more in range(1, min(available, most - used) + 1):
+                new = {v + more * step for v in values if v + more * step <= top}
+                if not new:
+                    break
+                grown.setdefault(used + more, set()).update(new)
+        sums = grown
+        if sum(map(len, sums.values())) > 200_000:
+            return None
+    return np.array(sorted(set().union(*sums.values()))) * grain
