@@ -11,17 +11,16 @@ from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 
-from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.means import LEAVES, instruct
+from vivid_keel.core.moving.aim import Aim, aim
+from vivid_keel.core.moving.means import LEAVES, SCREW, instruct
 from vivid_keel.core.moving.plan import LOWER, RAISE, MovingBook, Point, TargetChoice
 from vivid_keel.core.moving.response import Response
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import Learned
 from vivid_keel.core.moving.stacks import Packing, ample_stock, choose_leaves, shopping
 from vivid_keel.core.moving.stages import order, three_feet
-from vivid_keel.core.moving.targets import Moves, Target, weight_rows, work_out
 from vivid_keel.core.moving.task import Task
-from vivid_keel.core.proof import PROVEN_IN, judge_all
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge_all
 from vivid_keel.core.quantities import EQUAL
 
 if TYPE_CHECKING:
@@ -31,6 +30,8 @@ if TYPE_CHECKING:
 
 M = TypeVar("M", bound=Moved)
 
+NEVER = 2**62
+"""Entry of a target that nobody has chosen yet: later than all that is booked."""
 AS_GOOD_AS_NONE = 4.0
 """A left over of the tolerance by this counts as none [1]: below it leaves are saved."""
 DEEPER = 8
@@ -58,62 +59,23 @@ def bring(
     target : TargetChoice, optional
         In place of the recorded one, while the line is being dragged.
     """
-    if target is not None:
-        book = replace(book, target=target)
-    points, has, u = book.points, task.has, task.u
-    heights, left_heights = task.found, task.left
-    n = len(heights)
-    moves, u_dev, u_left, own = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan), np.zeros(n)
-    level, trouble = float("nan"), None
-    targets = np.full(n, np.nan)
-    share = book.limits.share
-    # What is to keep some of an old sag keeps it of the sag as it was before any round. Whole targets are taken
-    # from what stands now: a post that came up with its neighbours and can't go down is the highest from then on.
-    from_first = share < 1 and bool(book.passes)
-    try:
-        engine = _engine_target(book, task)
-        drawn = (
-            np.array([point.wanted for point, h in zip(points, has, strict=True) if h])
-            if book.target.kind == "given"
-            else 0.0
-        )
-        base = task.first[has] if from_first else heights[has]
-        worked: Moves = work_out(task.names, base - drawn, engine, task.xy)
-        goal = base + share * (worked.target + drawn + book.target.lift - base)
-        moves[has], targets[has] = goal - heights[has], goal
-        moves[np.abs(moves) < 1e-12] = 0.0
-        level = float(np.mean(worked.target)) + book.target.lift
-        w = weight_rows(task.names, base - drawn, engine, task.xy)
-        if not target_is_plane(book) and share == 1:
-            own[has] = w[0]
-            targets[:] = level  # a level line stands under a point that wasn't read, too
-        # u² of (e_i − w_i)·h: u_i²·(1 − 2·w_ii) + Σ w_ij²·u_j²; readings of another round share nothing with these.
-        if share < 1:
-            w = share * w + (1 - share) * np.eye(len(w))
-        carried = (w**2) @ (u[has] ** 2)
-        shared = 0.0 if from_first else 2 * np.diag(w)
-        tied = task.first_tied * u[has] ** 2 if from_first else 0.0
-        u_dev[has] = np.sqrt(np.maximum(u[has] ** 2 * (1 - shared) + carried + tied, 0.0))
-        whole = np.full(n, float(carried.max()))
-        whole[has] = carried
-        if task.own_error > 0:
-            u_dev[has] = np.where(u_dev[has] > 0, np.hypot(u_dev[has], task.own_error), 0.0)
-        u_left[:] = np.sqrt(task.u_again**2 * (1.0 + task.both) + whole)
-    except KeelError as error:
-        trouble = error
+    if target is not None and replace(target, id=book.target.id) != book.target:
+        # Chosen now, it begins with what stands now.
+        book = replace(book, target=replace(target, id=NEVER), keeper=None)
+    points = book.points
+    to = aim(book, task, quick=target is not None)
+    moves = to.moves
     tolerance = book.limits.tolerance
-    verdicts = judge_all(moves, 2 * u_dev, tolerance)
-    left_verdicts = judge_all(left_heights - targets, 2 * u_left, tolerance)
+    verdicts = judge_all(moves, 2 * to.u_deviation, tolerance)
+    left_verdicts = judge_all(task.left - to.targets, 2 * to.u_left, tolerance)
     learned = task.learned
     if task.influence is None:
-        to_move = order_of_work(book, moves, verdicts, task.rank)
+        to_move = order_of_work(book, moves, worth_it(book, to, verdicts), task.rank)
         broken = _broken(book, moves, to_move)
         lifts = _lifts(book, learned, moves, to_move)
     else:
         lifts = _lifts_elsewhere(book, task, moves, verdicts)
-        to_move = order_of_work(
-            book, lifts, ["" if abs(x) < EQUAL else "out" for x in lifts], np.arange(len(points))
-        )
+        to_move = order_of_work(book, lifts, np.abs(lifts) >= EQUAL, np.arange(len(points)))
         broken = _broken(book, lifts, to_move)
     barred = set(broken)
     wanted = np.array(
@@ -128,40 +90,47 @@ def bring(
     if packing is not None and len(packing.stacks) != len(to_move):
         packing = None
     return make(
-        book,
-        task,
-        level,
-        moves,
-        u_dev,
-        u_left,
-        verdicts,
-        left_verdicts,
-        to_move,
-        wanted,
-        packing,
-        trouble,
-        own,
-        targets,
-        lifts,
-        broken,
-        told,
-        _feet(book),
+        book, task, to, verdicts, left_verdicts, to_move, wanted, packing, lifts, broken, told, _feet(book)
     )
+
+
+def worth_it(book: MovingBook, to: Aim, verdicts: list[str]) -> npt.NDArray[np.bool_]:
+    """Return which judged places (n,) are moved: what is proven out, and what is undecided where a move is expected to help.
+
+    It helps where it lessens |deviation|, its means' rounding taken off, by more than the deviation's own u; with a
+    coarse instrument a further round would do harm else.
+    """
+    helps = np.abs(to.moves) - least_step(book) / 4 > to.u_deviation
+    out = np.array([verdict == PROVEN_OUT for verdict in verdicts], dtype=bool)
+    undecided = np.array([verdict == NOT_PROVEN for verdict in verdicts], dtype=bool)
+    return np.asarray(out | (undecided & helps))
+
+
+def least_step(book: MovingBook) -> float:
+    """Return the least that the means can do [m]: the thinnest leaf in stock, a part of a turn; 0 where it is as fine as you like."""
+    if book.means.kind == LEAVES:
+        return min((leaf.thickness for leaf in book.stock if leaf.count > 0), default=0.0)
+    if book.means.kind == SCREW:
+        return book.means.value("pitch") / book.means.value("parts")
+    return 0.0
 
 
 def _lifts(book: MovingBook, learned: Learned, moves: Floats, to_move: list[int]) -> Floats:
-    """What is put under each point so that all make their moves [m]: the moves themselves until a round was seen."""
-    if learned.response is None or not to_move:
-        return moves.copy()
+    """What is put under each point so that all make their moves [m]: the moves themselves until a round was seen.
+
+    What isn't to be moved is not touched: the others are reckoned with it as it stands.
+    """
     n = len(moves)
-    asked = np.where(np.isin(np.arange(n), to_move), moves, np.where(np.isnan(moves), np.nan, 0.0))
+    touched = np.zeros(n, dtype=bool)
+    touched[to_move] = True
+    if learned.response is None or not to_move:
+        return np.where(np.isnan(moves), np.nan, np.where(touched, moves, 0.0))
+    asked = np.where(touched | np.isnan(moves), moves, 0.0)
     there = np.array([point.stack for point in book.points]) if book.means.kind == LEAVES else None
-    only_up = book.limits.ways == RAISE
-    lifts = np.where(
-        np.isnan(moves), np.nan, learned.response.moves_for(asked, raise_only=only_up, most=there)
+    lifts = learned.response.moves_for(
+        asked, raise_only=book.limits.ways == RAISE, most=there, touched=touched
     )
-    lifts[[i for i in range(n) if i not in to_move and not np.isnan(moves[i])]] = 0.0
-    return np.asarray(lifts)
+    return np.asarray(np.where(np.isnan(moves), np.nan, lifts))
 
 
 def _lifts_elsewhere(book: MovingBook, task: Task, moves: Floats, verdicts: list[str]) -> Floats:
@@ -180,10 +149,9 @@ def _lifts_elsewhere(book: MovingBook, task: Task, moves: Floats, verdicts: list
 
 
 def order_of_work(
-    book: MovingBook, moves: Floats, verdicts: list[str], rank: npt.NDArray[np.int_]
+    book: MovingBook, moves: Floats, todo: npt.NDArray[np.bool_], rank: npt.NDArray[np.int_]
 ) -> list[int]:
-    """Return the points to move in the order the work goes, by their moves (n,) [m]; what is proven in stays untouched."""
-    todo = np.array([bool(verdict) and verdict != PROVEN_IN for verdict in verdicts], dtype=bool)
+    """Return the points to move (`todo` (n,)) in the order the work goes, by their moves (n,) [m]."""
     if book.limits.order == "need":
         at = np.flatnonzero(todo)
         ordered: list[int] = at[np.lexsort((rank[at], -np.abs(moves[at])))].tolist()
@@ -272,20 +240,3 @@ def leaves_in_words(result: Moved) -> str:
     if found is None:
         return "scarce"
     return str(found.leaves) if found.greatest_residual <= book.limits.tolerance else "short"
-
-
-def target_is_plane(book: MovingBook) -> bool:
-    """Whether the supports are brought to a plane rather than a level line."""
-    return book.target.plane
-
-
-def _engine_target(book: MovingBook, task: Task) -> Target:
-    choice = book.target
-    if choice.kind == "keep":
-        name = next((point.name for point in book.points if point.id == choice.point), "")
-        return Target("keep", name=name)
-    if choice.kind == "height":
-        return Target("height", height=task.shows.height_of(choice.reading))
-    if choice.kind == "fall":
-        return Target("fall", gradient=choice.gradient)
-    return Target("highest" if choice.kind == "given" else choice.kind)

@@ -16,6 +16,10 @@ MOVING_KINDS: Kinds = {
         },
         lambda entry: f"target: {entry.body['kind']}",
     ),
+    "keeper": EntryKind(
+        {"point": "whole number!", "name": "text!"},
+        lambda entry: f"the target goes through {entry.body['name']} from here on",
+    ),
     "limits": EntryKind(
         {
             "tolerance": "reading",

@@ -7,7 +7,17 @@ from datetime import date
 from typing import Any
 
 from vivid_keel.core.moving.means import Means
-from vivid_keel.core.moving.plan import NAN, WAYS, Hanging, Leaf, Limits, LookAgain, TargetChoice, leaf_key
+from vivid_keel.core.moving.plan import (
+    NAN,
+    WAYS,
+    Hanging,
+    Keeper,
+    Leaf,
+    Limits,
+    LookAgain,
+    TargetChoice,
+    leaf_key,
+)
 from vivid_keel.core.moving.scale import signs
 from vivid_keel.core.moving.stages import ORDERS
 from vivid_keel.core.record.entries import Entry
@@ -70,7 +80,16 @@ def fold_plan(
         ],
         "means": _means(journal, work),
         "looks": _looks(journal, work),
+        "keeper": _keeper(journal, work, target.id if target else 0),
     }
+
+
+def _keeper(journal: Journal, work: int, chosen: int) -> Keeper | None:
+    """Return the keeper that was fixed; a target chosen since (entry `chosen`) lets it go."""
+    entry = journal.latest(work, "keeper")
+    if entry is None or entry.id < chosen:
+        return None
+    return Keeper(int(entry.body["point"]), entry.body["name"], entry.id)
 
 
 def _target(entry: Entry, passes: Sequence[tuple[int, float]], sense: str) -> TargetChoice:
@@ -84,6 +103,7 @@ def _target(entry: Entry, passes: Sequence[tuple[int, float]], sense: str) -> Ta
         reading,
         (float(body.get("gradient_x", 0.0)), float(body.get("gradient_y", 0.0))),
         float(body.get("lift_m", 0.0)),
+        entry.id,
     )
 
 

@@ -49,13 +49,14 @@ class TargetChoice:
     """highest, lowest, mean, least-total, least-greatest, keep (with the point's id), height (with the reading wanted [m]),
     best-fit, minimum-zone, fall (height gained per metre along and across, through the highest above it and `lift`
     more [m]), or given (each point's own height above the rest, through the highest against it). The reading is one
-    on the line of the round in hand."""
+    on the line of the round in hand. `id` is its entry (0: nobody chose)."""
 
     kind: str = "highest"
     point: int = 0
     reading: float = NAN
     gradient: tuple[float, float] = (0.0, 0.0)
     lift: float = 0.0
+    id: int = 0
 
     @property
     def plane(self) -> bool:
@@ -70,6 +71,15 @@ class Round:
     id: int
     put: dict[int, float]
     leaves: dict[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Keeper:
+    """The point that the target goes through from the first booking of a move on: its id, its name, and the entry that says so."""
+
+    point: int
+    name: str
+    id: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,6 +148,7 @@ class MovingBook:
     hanging: list[Hanging] = field(default_factory=list)
     means: Means = field(default_factory=Means)
     looks: list[LookAgain] = field(default_factory=list)
+    keeper: Keeper | None = None
 
     @property
     def rows(self) -> list[str]:

@@ -109,7 +109,14 @@ class Response:
             out[i] += gain @ np.linalg.solve(a @ gain + noise * np.eye(len(a)), left)
         return Response(out)
 
-    def moves_for(self, wanted: Floats, *, raise_only: bool = True, most: Floats | None = None) -> Floats:
+    def moves_for(
+        self,
+        wanted: Floats,
+        *,
+        raise_only: bool = True,
+        most: Floats | None = None,
+        touched: npt.NDArray[np.bool_] | None = None,
+    ) -> Floats:
         """Return the moves that bring every point by what is wanted [m], as well as the limits allow.
 
         Damped towards moving each point by what it wants: undoing a springy beam altogether would
@@ -122,26 +129,22 @@ class Response:
         raise_only : bool
         most : float array (n,), optional
             How far down a point can go (its stack) [m], where it may.
+        touched : bool array (n,), optional
+            Which points are moved at all; None: any.
         """
         from scipy.optimize import lsq_linear
 
         known = ~np.isnan(wanted)
-        s = self.matrix[np.ix_(known, known)]
-        low = (
-            np.zeros(int(known.sum()))
-            if raise_only
-            else np.full(int(known.sum()), -np.inf)
-            if most is None
-            else -most[known]
-        )
-        want = wanted[known]
-        damped, right = (
-            np.vstack([s, math.sqrt(DAMPING) * np.eye(len(want))]),
-            np.concatenate([want, math.sqrt(DAMPING) * want]),
-        )
-        found = lsq_linear(damped, right, bounds=(np.minimum(low, -1e-12), np.inf))
+        free = known if touched is None else known & touched
         out = np.zeros(len(wanted))
-        out[known] = np.where(np.abs(found.x) < 1e-7, 0.0, found.x)
+        if not free.any():
+            return out
+        m = int(free.sum())
+        low = np.zeros(m) if raise_only else np.full(m, -np.inf) if most is None else -most[free]
+        damped = np.vstack([self.matrix[np.ix_(known, free)], math.sqrt(DAMPING) * np.eye(m)])
+        right = np.concatenate([wanted[known], math.sqrt(DAMPING) * wanted[free]])
+        found = lsq_linear(damped, right, bounds=(np.minimum(low, -1e-12), np.inf))
+        out[free] = np.where(np.abs(found.x) < 1e-7, 0.0, found.x)
         return out
 
 

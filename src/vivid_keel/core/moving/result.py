@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.aim import Aim
 from vivid_keel.core.moving.means import FILL, TRIM, Instruction
 from vivid_keel.core.moving.plan import BOTH, MovingBook, leaf_key
 from vivid_keel.core.moving.rounds import Learned, stages
@@ -35,22 +36,14 @@ class Moved:
     ----------
     book, task
         What was decided, and what was read.
-    target : float
-        Height of the target on the same line [m], of a plane its mean; nan without readings.
-    targets : float array (n,)
-        At each point [m].
-    moves : float array (n,)
-        Target − height, + raise [m].
-    u_deviation, u_left : float array (n,)
-        Standard uncertainty of height − target, as found and as left [m].
+    aim : Aim
+        Where everything is to come to, and what that is worth.
     verdicts, left_verdicts : list of str
         Three-valued per point, "" without a reading.
     to_move : list of int
         Points to be moved, in the order of work.
     packing : Packing or None
         For `to_move`, once chosen.
-    trouble : KeelError or None
-        Why there is no target.
     lifts : float array (n,)
         What is put under each point so that it makes its move [m]: the move itself until a round was seen.
     broken : list of int
@@ -63,22 +56,46 @@ class Moved:
 
     book: MovingBook
     task: Task
-    target: float
-    moves: Floats
-    u_deviation: Floats
-    u_left: Floats
+    aim: Aim
     verdicts: list[str]
     left_verdicts: list[str]
     to_move: list[int]
     wanted: Floats
     packing: Packing | None
-    trouble: KeelError | None
-    target_points: npt.NDArray[np.float64]
-    targets: npt.NDArray[np.float64]
-    lifts: npt.NDArray[np.float64]
+    lifts: Floats
     broken: list[int]
     instructions: dict[int, Instruction]
     feet: tuple[int, ...]
+
+    @property
+    def target(self) -> float:
+        """Height of the target on the same line, of a plane its mean; nan without readings [m]."""
+        return self.aim.level
+
+    @property
+    def targets(self) -> Floats:
+        """Height of the target at each point (n,) [m]."""
+        return self.aim.targets
+
+    @property
+    def moves(self) -> Floats:
+        """Target − height, + raise (n,) [m]."""
+        return self.aim.moves
+
+    @property
+    def u_deviation(self) -> Floats:
+        """Standard uncertainty of height − target as found (n,) [m]."""
+        return self.aim.u_deviation
+
+    @property
+    def u_left(self) -> Floats:
+        """Standard uncertainty of height − target as left (n,) [m]."""
+        return self.aim.u_left
+
+    @property
+    def trouble(self) -> KeelError | None:
+        """Why there is no target."""
+        return self.aim.trouble
 
     @property
     def heights(self) -> Floats:
@@ -128,7 +145,7 @@ class Moved:
     @property
     def keepers(self) -> list[int]:
         """Points that are their own target."""
-        return [i for i in range(len(self.moves)) if self.target_points[i] > 0.5]
+        return [i for i in range(len(self.moves)) if self.aim.own[i] > 0.5]
 
     def stack(self, i: int) -> tuple[float, ...] | None:
         """Leaves to put in at a point, thick first [m]; None when not chosen or not moved."""
@@ -160,7 +177,7 @@ class Moved:
         if stack is None:
             return ""
         leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
-        if self.moves[i] >= 0:
+        if self.lifts[i] >= 0:
             return leaves
         return f"change for {leaves}" if self.book.points[i].stack else "trim; none to take out"
 

@@ -238,8 +238,13 @@ def _plane(
 
 
 def _minimum_zone(design: Floats, heights: Floats) -> tuple[Floats, float]:
-    """Least h with |heights − plane| ≤ h: a linear programme (Chebyshev fit)."""
+    """Least h with |heights − plane| ≤ h: a linear programme (Chebyshev fit).
+
+    On a grid many planes may lie in the middle of a band as flat (three points in line bound it, and it may tip about
+    them): of these the one with the least Σ|heights − plane| is taken.
+    """
     from scipy.optimize import linprog
+    from scipy.sparse import csr_array, hstack, identity, vstack
 
     # Scaled to the fit's own residuals so that the solver's tolerances are far below a micron.
     first = np.linalg.lstsq(design, heights, rcond=None)[0]
@@ -248,8 +253,8 @@ def _minimum_zone(design: Floats, heights: Floats) -> tuple[Floats, float]:
     size = float(np.abs(rest).max())
     if size < 1e-12:
         return np.asarray(first, dtype=np.float64), 0.0
-    scaled = design / reach
-    ones = np.ones((len(heights), 1))
+    scaled, n = design / reach, len(heights)
+    ones = np.ones((n, 1))
     bounds = np.vstack([np.hstack([scaled, -ones]), np.hstack([-scaled, -ones])])
     right = np.concatenate([rest, -rest]) / size
     found = linprog(
@@ -257,7 +262,18 @@ def _minimum_zone(design: Floats, heights: Floats) -> tuple[Floats, float]:
     )
     if not found.success:
         raise RuntimeError(f"minimum zone: {found.message}")
-    return np.asarray(first + found.x[:3] * size / reach, dtype=np.float64), float(found.x[3]) * size
+    half, plane = float(found.x[3]), found.x[:3]
+    each = identity(n)
+    closer = linprog(
+        np.concatenate([np.zeros(3), np.ones(n)]),
+        A_ub=vstack([hstack([csr_array(scaled), -each]), hstack([csr_array(-scaled), -each])]),
+        b_ub=right,
+        bounds=[(None, None)] * 3 + [(0, half + 1e-9)] * n,
+        method="highs-ds",
+    )
+    if closer.success:
+        plane = closer.x[:3]
+    return np.asarray(first + plane * size / reach, dtype=np.float64), half * size
 
 
 def _keep_limits(names: Sequence[str], moves: Floats, lowest: float | None, highest: float | None) -> None:

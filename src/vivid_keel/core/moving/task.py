@@ -64,6 +64,11 @@ class Task:
     influence : float array (n, m) or None
         What the judged places answer to the moved points before anything was seen [1]; None where the points
         that are moved are those that are judged, each for itself.
+    since : float array (n,), optional
+        Heights before the first round since the target was chosen, on the line of the as-found readings [m]; nan
+        where not read then.
+    wanted : float array (n,), optional
+        How high each place is drawn above the rest [m].
     tied : sequence of (int, int)
         Pairs of judged places whose readings hang together, such as both ends of one level.
     """
@@ -86,3 +91,10 @@ class Task:
     shows: Shows
     influence: Floats | None = None
     tied: Sequence[tuple[int, int]] = field(default_factory=tuple)
+    since: Floats | None = None
+    wanted: Floats | None = None
+
+    @property
+    def drawn(self) -> Floats:
+        """How high each judged place is drawn above the rest (n,) [m]."""
+        return np.zeros(len(self.found)) if self.wanted is None else self.wanted

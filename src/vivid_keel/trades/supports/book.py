@@ -26,7 +26,8 @@ class Read:
 class PointRow(Point):
     """A support: a point with the way its scale is read, and its readings.
 
-    `found` and `left` are of the round in hand, `first` is what was read before any round.
+    `found` and `left` are of the round in hand, `first` is what was read before any round, `since` before the first
+    round since the target was chosen.
     """
 
     sense: str = HANGS
@@ -34,6 +35,7 @@ class PointRow(Point):
     left: Read | None = None
     struck: tuple[str, ...] = ()
     first: Read | None = None
+    since: Read | None = None
 
     def read(self, phase: str) -> Read | None:
         return self.found if phase == FOUND else self.left
@@ -55,7 +57,8 @@ class SupportsBook(MovingBook):
     `instrument` is in hand now, `instruments` are all that read here, in the state they were in. `station` is where
     the instrument stands in plan [m], None while nobody has said; `use_collimation` whether its known collimation
     error is taken out of every reading, `use_staff` whether the scale's own foot is (`staffs` are all that were read
-    on). `by_eye` is the point that looks high (0: nobody said).
+    on). `by_eye` is the point that looks high (0: nobody said). `line_since` is how much higher the line in hand is than
+    that of the readings when the target was chosen [m].
     """
 
     points: Sequence[PointRow]
@@ -69,6 +72,7 @@ class SupportsBook(MovingBook):
     by_eye: int = 0
     staffs: list[Staff] = field(default_factory=list)
     use_staff: bool = False
+    line_since: float = 0.0
 
     @property
     def scale_foot(self) -> float:

@@ -23,6 +23,8 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     staffs: list[Staff] = []
     passes: list[Pass] = []
     first: dict[int, Read] = {}
+    since: dict[int, Read] = {}
+    line_since = 0.0
     reference: dict[str, Read] = {}
     name = "Watch mark"
     chosen = journal.latest(work, "corrections")
@@ -42,7 +44,14 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
             )
             name = entry.body.get("name", name)
         elif entry.kind == "pass" and journal.stands(id):
-            passes.append(_finish(entry, found, reference, first, use_staff))
+            done = _finish(entry, found, reference, use_staff)
+            for k, read in done.before.items():
+                first.setdefault(k, read)
+                since.setdefault(k, read)
+            line_since += done.shift
+            passes.append(done)
+        elif entry.kind == "target" and journal.stands(id):
+            since, line_since = {}, 0.0  # it begins with what stands when it is chosen
         elif entry.kind == "point":
             first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
         elif entry.kind == "reading" and not journal.undone(id):
@@ -80,6 +89,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                 found.get((key, LEFT)),
                 tuple(struck.get(key, ())),
                 first.get(key) or found.get((key, FOUND)),
+                since.get(key),
             )
         )
     eye = journal.latest(work, "by-eye")
@@ -94,6 +104,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         passes=passes,
         reference=reference,
         reference_name=name,
+        line_since=line_since,
         instrument=instrument,
         station=(float(stood.body["x_m"]), float(stood.body["y_m"])) if stood else None,
         use_collimation=bool(chosen.body["use_collimation"]) if chosen else usual,
@@ -116,7 +127,6 @@ def _finish(
     entry: Entry,
     found: dict[tuple[int, str], Read],
     reference: dict[str, Read],
-    first: dict[int, Read],
     use_staff: bool,
 ) -> Pass:
     """End a round: what was read as left counts as found from here on."""
@@ -127,8 +137,6 @@ def _finish(
     shift = reference[LEFT].value - reference[FOUND].value if both else 0.0
     if both and use_staff:
         shift -= reference[LEFT].own - reference[FOUND].own
-    for k, read in before.items():
-        first.setdefault(k, read)
     for k in after:
         found[(k, FOUND)] = found.pop((k, LEFT))
     if both:

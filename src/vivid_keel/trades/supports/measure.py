@@ -84,7 +84,8 @@ def measure(book: SupportsBook) -> Task:
     on = float(book.use_staff)  # the scale's own foot makes every reading too long, hung or stood
 
     def read(phase: str) -> Floats:
-        reads = [point.first if phase == "first" else point.read(phase) for point in points]
+        earlier = {"first": lambda point: point.first, "since": lambda point: point.since}
+        reads = [earlier.get(phase, lambda point: point.read(phase))(point) for point in points]
         return np.array(
             [reading.value - on * reading.own if reading else np.nan for reading in reads], dtype=np.float64
         )
@@ -116,6 +117,8 @@ def measure(book: SupportsBook) -> Task:
         learn(book, happened, float(u.max()) if len(points) else 0.0),
         happened,
         ScaleShows(book, bent),
+        since=np.asarray(sign * read("since") + bent - book.line_since),
+        wanted=np.array([point.wanted for point in points], dtype=np.float64),
     )
 
 
