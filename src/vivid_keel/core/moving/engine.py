@@ -17,7 +17,7 @@ from vivid_keel.core.moving.plan import LOWER, RAISE, MovingBook, Point, TargetC
 from vivid_keel.core.moving.response import Response
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import Learned
-from vivid_keel.core.moving.stacks import Packing, ample_stock, choose_leaves, shopping
+from vivid_keel.core.moving.stacks import Packing, ample_stock, choose_leaves, leaves_needed, shopping
 from vivid_keel.core.moving.stages import order, three_feet
 from vivid_keel.core.moving.task import Task
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge_all
@@ -32,7 +32,7 @@ M = TypeVar("M", bound=Moved)
 
 NEVER = 2**62
 """Entry of a target that nobody has chosen yet: later than all that is booked."""
-AS_GOOD_AS_NONE = 4.0
+AS_GOOD_AS_NONE = 10.0
 """A left over of the tolerance by this counts as none [1]: below it leaves are saved."""
 DEEPER = 8
 """How many leaves more in a stack are looked at where the most allowed doesn't reach [1]."""
@@ -77,20 +77,37 @@ def bring(
         lifts = _lifts_elsewhere(book, task, moves, verdicts)
         to_move = order_of_work(book, lifts, np.abs(lifts) >= EQUAL, np.arange(len(points)))
         broken = _broken(book, lifts, to_move)
+    # What is booked in this round stays in it, whatever is decided later of target, stock or limits.
+    done = {i for i, point in enumerate(points) if point.id in book.booked}
+    to_move += [i for i in sorted(done) if i not in set(to_move)]
+    broken = [i for i in broken if i not in done]
+    to_pack = [i for i in to_move if i not in done]
     barred = set(broken)
     wanted = np.array(
-        [0.0 if i in barred else wanted_thickness(points[i], float(lifts[i])) for i in to_move],
+        [0.0 if i in barred else wanted_thickness(points[i], float(lifts[i])) for i in to_pack],
         dtype=np.float64,
     )
     told = (
         {}
         if book.means.kind == LEAVES
-        else {i: instruct(book.means, float(lifts[i]), points[i].travel) for i in to_move if i not in barred}
+        else {i: instruct(book.means, float(lifts[i]), points[i].travel) for i in to_pack if i not in barred}
     )
-    if packing is not None and len(packing.stacks) != len(to_move):
+    if packing is not None and len(packing.stacks) != len(to_pack):
         packing = None
     return make(
-        book, task, to, verdicts, left_verdicts, to_move, wanted, packing, lifts, broken, told, _feet(book)
+        book,
+        task,
+        to,
+        verdicts,
+        left_verdicts,
+        to_move,
+        to_pack,
+        wanted,
+        packing,
+        lifts,
+        broken,
+        told,
+        _feet(book),
     )
 
 
@@ -118,17 +135,16 @@ def least_step(book: MovingBook) -> float:
 def _lifts(book: MovingBook, learned: Learned, moves: Floats, to_move: list[int]) -> Floats:
     """What is put under each point so that all make their moves [m]: the moves themselves until a round was seen.
 
-    What isn't to be moved is not touched: the others are reckoned with it as it stands.
+    What isn't to be moved is not touched: the others are reckoned with it as it stands, so that none carries it away.
     """
     n = len(moves)
     touched = np.zeros(n, dtype=bool)
     touched[to_move] = True
     if learned.response is None or not to_move:
         return np.where(np.isnan(moves), np.nan, np.where(touched, moves, 0.0))
-    asked = np.where(touched | np.isnan(moves), moves, 0.0)
     there = np.array([point.stack for point in book.points]) if book.means.kind == LEAVES else None
     lifts = learned.response.moves_for(
-        asked, raise_only=book.limits.ways == RAISE, most=there, touched=touched
+        moves, raise_only=book.limits.ways == RAISE, most=there, touched=touched
     )
     return np.asarray(np.where(np.isnan(moves), np.nan, lifts))
 
@@ -201,7 +217,7 @@ def pack(
     stack than are allowed where no number would do else.
     """
     book = result.book
-    if not len(result.to_move) or not book.stock or book.means.kind != LEAVES:
+    if not len(result.to_pack) or not book.stock or book.means.kind != LEAVES:
         return None
     leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
     gap, most, tolerance = result.learned.interface, book.limits.most_leaves, book.limits.tolerance
@@ -213,11 +229,12 @@ def pack(
     within = max(tolerance - 2 * float(np.nanmax(result.u_left)), tolerance / 4)
     can = result.wanted >= -within  # no leaf cures what would have to come down further than its packing
     buy = shopping(result.wanted[can], within, leaves, counts, gap, most, seconds_left)
-    deeper = most
-    while buy is None and deeper < most + DEEPER and seconds_left() > 0:
-        deeper += 1
+    if buy is not None:
+        return replace(found, to_buy=buy)
+    deeper = leaves_needed(result.wanted[can], within, leaves, gap, most + DEEPER) if can.any() else None
+    if deeper is not None:
         buy = shopping(result.wanted[can], within, leaves, counts, gap, deeper, seconds_left)
-    return replace(found, to_buy=buy, deeper=deeper if buy is not None and deeper > most else None)
+    return replace(found, to_buy=buy, deeper=deeper)
 
 
 def leaves_in_words(result: Moved) -> str:
@@ -226,7 +243,7 @@ def leaves_in_words(result: Moved) -> str:
     "scarce" where supports compete for the same leaves, and only the whole choice can tell.
     """
     book = result.book
-    if not result.to_move or book.means.kind != LEAVES or not book.stock:
+    if not result.to_pack or book.means.kind != LEAVES or not book.stock:
         return ""
     leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
     found = ample_stock(

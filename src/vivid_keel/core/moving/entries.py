@@ -34,6 +34,7 @@ MOVING_KINDS: Kinds = {
             "order": "text",
             "feet_m": "number",
             "leaf_size": "text",
+            "beam": "text",
         },
         lambda entry: "tolerance and packing rules",
     ),
@@ -43,6 +44,17 @@ MOVING_KINDS: Kinds = {
     "leaf": EntryKind(
         {"leaf": "reading!", "count": "whole number!"},
         lambda entry: f"stock: {entry.body['count']} leaves of {entry.body['leaf']['text']}",
+    ),
+    "put": EntryKind(
+        {
+            "point": "whole number!",
+            "put_m": "number!",
+            "leaves": "whole number!",
+            "used": "set of numbers",
+            "text": "text!",
+            "planned": "yes or no",
+        },
+        lambda entry: f"put in: {entry.body['text']}",
     ),
     "pass": EntryKind(
         {"put": "set of numbers!", "leaves": "set of numbers!", "used": "set of numbers"},

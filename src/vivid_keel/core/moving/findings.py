@@ -24,7 +24,7 @@ def moving_state(result: Moved, called: str) -> State:
         return State("todo", f"{n} {called} · none read")
     if result.read_left:
         out, unsure = _count(result.left_verdicts, PROVEN_OUT), _count(result.left_verdicts, NOT_PROVEN)
-        if result.read_left == result.read and not out and not unsure:
+        if result.read_left == result.read == result.asked and not out and not unsure:
             return State("in", f"{n} {called} · all proven in")
         if out:
             return State("out", f"{result.read_left} read again · {out} out")
@@ -164,11 +164,15 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
         f"What is common to one line cancels. Largest share: {budget.dominant.name}.",
     )
     if not len(moves):
-        return [
-            Finding(
-                "in", "Every support is proven in", f"Within {t:g} mm of {target_words(book, result)}.", why
-            )
-        ]
+        undecided = [i for i, v in enumerate(result.verdicts) if v == NOT_PROVEN]
+        if undecided:
+            return [_stop(result, undecided, why)]
+        title = (
+            "Every support is proven in"
+            if result.read == result.asked
+            else "All that were read are proven in"
+        )
+        return [Finding("in", title, f"Within {t:g} mm of {target_words(book, result)}.", why)]
     up, down = int((moves > 0).sum()), int((moves < 0).sum())
     parts = [f"{up} to raise, most {moves.max() * 1000:.1f} mm"] if up else []
     if down:
@@ -213,7 +217,7 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
     stuck = (
         []
         if book.means.kind != LEAVES
-        else [book.points[i].name for i, w in zip(result.to_move, result.wanted, strict=True) if w < -1e-9]
+        else [book.points[i].name for i, w in zip(result.to_pack, result.wanted, strict=True) if w < -1e-9]
     )
     if stuck:
         out.append(
@@ -226,6 +230,22 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
             )
         )
     return out
+
+
+def _stop(result: Moved, undecided: list[int], why: Working) -> Finding:
+    """Say that a further round would as likely harm as help."""
+    book, U = result.book, 2 * float(np.nanmax(result.u_deviation)) * 1000
+    worst = float(np.nanmax(np.abs(result.moves[undecided]))) * 1000
+    return Finding(
+        "open",
+        "Stop here: this instrument can't tell any better",
+        f"{some([book.points[i].name for i in undecided])} may be within {book.limits.tolerance * 1000:g} mm or not: at most "
+        f"{worst:.1f} mm off as read, with U = {U:.1f} mm. A move would as likely harm as help. A finer scale, a shorter sight, "
+        "or the mean of several readings would tell.",
+        why,
+        "instrument",
+        "See the instrument",
+    )
 
 
 def _stock(result: Moved) -> list[Finding]:
@@ -338,9 +358,9 @@ def _proof(result: Moved) -> list[Finding]:
             )
         )
     elif counts[PROVEN_IN] == result.read_left:
-        out.append(
-            Finding("in", "Every support is proven in", f"All {result.read_left} within {t:g} mm as left.")
-        )
+        whole = result.read_left == result.asked
+        title = "Every support is proven in" if whole else "All that were read are proven in"
+        out.append(Finding("in", title, f"All {result.read_left} within {t:g} mm as left."))
     return out
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from vivid_keel.core.moving.means import Means
 from vivid_keel.core.moving.plan import (
+    BEAMS,
     NAN,
     WAYS,
     Hanging,
@@ -15,6 +16,7 @@ from vivid_keel.core.moving.plan import (
     Leaf,
     Limits,
     LookAgain,
+    Put,
     TargetChoice,
     leaf_key,
 )
@@ -48,6 +50,7 @@ def fold_limits(journal: Journal, work: int) -> Limits:
         order if order in ORDERS else usual.order,
         float(b.get("feet_m", usual.feet)),
         b.get("leaf_size", ""),
+        b["beam"] if b.get("beam") in BEAMS else usual.beam,
     )
 
 
@@ -80,8 +83,30 @@ def fold_plan(
         ],
         "means": _means(journal, work),
         "looks": _looks(journal, work),
+        "booked": fold_booked(journal, work, max((id for id, _ in passes), default=0)),
         "keeper": _keeper(journal, work, target.id if target else 0),
     }
+
+
+def fold_booked(journal: Journal, work: int, since: int) -> dict[int, Put]:
+    """Return what was really put in since an entry (the last finished round), by point id."""
+    out: dict[int, Put] = {}
+    for entry in journal.standing(work, "put"):
+        if entry.id <= since:
+            continue
+        body = entry.body
+        old = out.get(int(body["point"]))
+        put, leaves, text = float(body["put_m"]), int(body["leaves"]), str(body["text"])
+        ids: tuple[int, ...] = (entry.id,)
+        if old is not None:
+            put, leaves, text, ids = (
+                old.put + put,
+                old.leaves + leaves,
+                f"{old.text}, then {text}",
+                (*old.ids, entry.id),
+            )
+        out[int(body["point"])] = Put(put, leaves, text, ids)
+    return out
 
 
 def _keeper(journal: Journal, work: int, chosen: int) -> Keeper | None:
@@ -125,7 +150,7 @@ def _means(journal: Journal, work: int) -> Means:
 def _stock(journal: Journal, work: int) -> list[Leaf]:
     """Return the leaves at hand: as counted, less what finished rounds took since."""
     out = []
-    rounds = [entry for entry in journal.standing(work, "pass") if "used" in entry.body]
+    rounds = [entry for entry in journal.standing(work, "pass", "put") if "used" in entry.body]
     for entry in journal.standing(work, "leaf"):
         thickness = metres(entry.body["leaf"])
         key = leaf_key(thickness)

@@ -74,6 +74,17 @@ class Round:
 
 
 @dataclass(frozen=True, slots=True)
+class Put:
+    """What was really put in at a point in the round in hand: thicker (thinner −) or wound up [m], how many leaves more,
+    in words, and the entries that say so."""
+
+    put: float
+    leaves: int
+    text: str
+    ids: tuple[int, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Keeper:
     """The point that the target goes through from the first booking of a move on: its id, its name, and the entry that says so."""
 
@@ -92,6 +103,8 @@ class Hanging:
     x: float
 
 
+BEAMS = {"": 0.0, "a light timber beam": 0.02, "a steel girder": 0.06, "a stone wall": 0.15}
+"""What stands on a row, in plain words, and how stiff it is against what carries it, to begin with (see `Response.beams`) [1]."""
 RAISE, LOWER, BOTH = "raise only", "lower only", "raise or lower"
 WAYS = (BOTH, RAISE, LOWER)
 
@@ -103,7 +116,8 @@ class Limits:
     `neighbours` is how far neighbours may differ within a round [m] (None: by their spacing; 0: no such
     rule), `clearance` how far the jack goes above a leaf to slip it in [m]. `ways` is one of WAYS, `most`
     the largest move [m], `share` how much of the way to the target is gone [1], `order` a key of ORDERS,
-    `feet` how far a reading may move while the other feet take load [m], `leaf_size` what leaves are cut to.
+    `feet` how far a reading may move while the other feet take load [m], `leaf_size` what leaves are cut to,
+    `beam` what stands on the posts of a row (a key of BEAMS; "": each post for itself).
     """
 
     tolerance: float = 0.0015
@@ -119,6 +133,7 @@ class Limits:
     order: str = "need"
     feet: float = 0.0001
     leaf_size: str = ""
+    beam: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,7 +147,10 @@ class LookAgain:
 
 @dataclass(frozen=True)
 class MovingBook:
-    """A work that brings points level, as its entries stand: what every trade of that sort has."""
+    """A work that brings points level, as its entries stand: what every trade of that sort has.
+
+    `booked` is what was really put in in the round in hand, by point id.
+    """
 
     work: int
     name: str
@@ -149,6 +167,7 @@ class MovingBook:
     means: Means = field(default_factory=Means)
     looks: list[LookAgain] = field(default_factory=list)
     keeper: Keeper | None = None
+    booked: dict[int, Put] = field(default_factory=dict)
 
     @property
     def rows(self) -> list[str]:

@@ -42,6 +42,7 @@ class Programme:
 
         self._seconds_left = seconds_left
         self.proven = True
+        self.keep_back = 0.0
         self.ruled_out = False
         self.wanted, self.net, self.count = wanted, thickness - interface, count
         n, k = len(wanted), len(thickness)
@@ -54,10 +55,14 @@ class Programme:
 
     @property
     def time_left(self) -> bool:
-        if self._seconds_left() > 0:
+        if self._seconds_left() > self.keep_back:
             return True
         self.proven = False
         return False
+
+    def spend(self, seconds: float) -> None:
+        """Let what follows take no longer than so many of the seconds that are left [s]."""
+        self.keep_back = max(0.0, self._seconds_left() - seconds)
 
     def residuals(self, x: npt.NDArray[np.int_]) -> Floats:
         """Return |achieved − wanted| of a choice (n, k) at each point (n,) [m]."""
@@ -69,12 +74,12 @@ class Programme:
 
     def alone(self) -> Floats:
         """Return the residual of each point if it had the whole stock to itself (n,) [m]; zeros where that is too long to list."""
-        reachable = _reachable(self.net, self.count, self.most, float(self.wanted.max()))
-        if reachable is None:
+        sums = reachable(self.net, self.count, self.most, float(self.wanted.max()))
+        if sums is None:
             return np.zeros(len(self.wanted))
-        at = np.searchsorted(reachable, self.wanted)
-        below = reachable[np.maximum(at - 1, 0)]
-        above = reachable[np.minimum(at, len(reachable) - 1)]
+        at = np.searchsorted(sums, self.wanted)
+        below = sums[np.maximum(at - 1, 0)]
+        above = sums[np.minimum(at, len(sums) - 1)]
         return np.asarray(np.minimum(np.abs(below - self.wanted), np.abs(above - self.wanted)))
 
     def fewest(
@@ -131,7 +136,7 @@ class Programme:
         slot = np.tile([*([0.0] * (m - 1)), dear], n) if m else np.empty(0)
         portion, found_x, self.ruled_out = 0.5, None, False
         while True:
-            left = max(min(self._seconds_left(), portion), 0.05)
+            left = max(min(self._seconds_left() - self.keep_back, portion), 0.05)
             found = milp(
                 np.concatenate([cost, slot]),
                 constraints=rules,
@@ -145,7 +150,7 @@ class Programme:
                 break
             if found_x is not None and any_will_do:
                 break
-            if self._seconds_left() <= 0:
+            if self._seconds_left() <= self.keep_back:
                 self.proven = False
                 break
             portion *= 2
@@ -191,8 +196,8 @@ class Programme:
         return float(left[let_go]) if let_go < len(left) else 0.0
 
 
-def _reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float) -> Floats | None:
-    """All thicknesses one stack can have [m], sorted; None when there are too many to list."""
+def reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float) -> Floats | None:
+    """Return all thicknesses that one stack of net leaves [m] can have, up to `up_to` [m], sorted; None when there are too many to list."""
     ceiling = up_to + float(net.max()) + EQUAL
     sums: dict[int, set[int]] = {0: {0}}  # leaves used → thicknesses in 1/1000 µm
     grain = 1e-9

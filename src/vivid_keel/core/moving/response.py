@@ -45,6 +45,15 @@ class Response:
         return Response(np.eye(n))
 
     @staticmethod
+    def stiff_as(n: int, rows: Sequence[Sequence[int]], stiffness: float) -> Response:
+        """The model of beams over the rows of a stiffness against that of their supports [1], before anything was seen."""
+        out = np.eye(n)
+        for row in rows:
+            if len(row) >= 3:
+                out[np.ix_(list(row), list(row))] = _beam(len(row), stiffness)
+        return Response(out)
+
+    @staticmethod
     def beams(
         n: int, rows: Sequence[Sequence[int]], moves: Sequence[Floats], changes: Sequence[Floats]
     ) -> Response:

@@ -5,6 +5,7 @@ Source: the sums of one round, each named with its working.
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -14,7 +15,7 @@ import numpy as np
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.aim import Aim
 from vivid_keel.core.moving.means import FILL, TRIM, Instruction
-from vivid_keel.core.moving.plan import BOTH, MovingBook, leaf_key
+from vivid_keel.core.moving.plan import BOTH, MovingBook, Put, leaf_key
 from vivid_keel.core.moving.rounds import Learned, stages
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.moving.task import Task
@@ -26,6 +27,17 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Planned:
+    """What is to be put in at a point: thicker (thinner −) or wound up [m], leaves more, leaves out of the stock by `leaf_key`,
+    and the words for it."""
+
+    put: float
+    leaves: int
+    used: dict[str, int]
+    words: str
 
 
 @dataclass(frozen=True)
@@ -41,9 +53,11 @@ class Moved:
     verdicts, left_verdicts : list of str
         Three-valued per point, "" without a reading.
     to_move : list of int
-        Points to be moved, in the order of work.
+        Points to be moved, in the order of work, those of this round that are booked already too.
+    to_pack : list of int
+        Those of them that are not booked yet; `wanted` is theirs [m].
     packing : Packing or None
-        For `to_move`, once chosen.
+        For `to_pack`, once chosen.
     lifts : float array (n,)
         What is put under each point so that it makes its move [m]: the move itself until a round was seen.
     broken : list of int
@@ -60,6 +74,7 @@ class Moved:
     verdicts: list[str]
     left_verdicts: list[str]
     to_move: list[int]
+    to_pack: list[int]
     wanted: Floats
     packing: Packing | None
     lifts: Floats
@@ -122,6 +137,11 @@ class Moved:
         return int((~np.isnan(self.heights)).sum())
 
     @property
+    def asked(self) -> int:
+        """How many there are to be read."""
+        return len(self.heights)
+
+    @property
     def read_left(self) -> int:
         return int((~np.isnan(self.task.left)).sum())
 
@@ -130,6 +150,42 @@ class Moved:
         """Where each point to be moved stands in the order of work."""
         return {i: k for k, i in enumerate(self.to_move)}
 
+    @cached_property
+    def _packs(self) -> dict[int, int]:
+        """Where each point that is not booked yet stands in the packing."""
+        return {i: k for k, i in enumerate(self.to_pack)}
+
+    def booked(self, i: int) -> Put | None:
+        """Return what was really put in at a point in this round; None while nothing is booked."""
+        if self.task.influence is not None and i >= len(self.book.points):
+            return None
+        return self.book.booked.get(self.book.points[i].id)
+
+    @cached_property
+    def line_in_doubt(self) -> float:
+        """How far everything, what was not touched too, seems to have gone at once since it was found [m]; 0 where it hasn't.
+
+        Then the line may have moved, or the work: only the watch mark, read again, can tell. 0 where it ties them.
+        """
+        if self.task.both or self.task.influence is not None:
+            return 0.0
+        n = len(self.heights)
+        made = np.zeros(n)
+        for i in self.to_move:
+            done = self.booked(i)
+            made[i] = self.lifts[i] if done is None else done.put - self.learned.interface * done.leaves
+        went = self.left - self.heights - (self.predicted(np.nan_to_num(made)) - self.heights)
+        read = ~np.isnan(went)
+        still = read & ~np.isin(np.arange(n), self.to_move)
+        if read.sum() < 3 or not still.any():
+            return 0.0
+        sure = 3 * 2**0.5 * float(self.task.u_again[read].max())
+        whole, quiet = float(np.median(went[read])), float(np.median(went[still]))
+        alike = float(np.mean(np.abs(went[read] - whole) < sure))
+        if abs(whole) <= sure or abs(quiet) <= sure or abs(whole - quiet) > sure or alike < 0.6:
+            return 0.0
+        return whole
+
     @property
     def lifts_something(self) -> bool:
         """Whether something that stands is to be raised; fill and trimming lift nothing."""
@@ -137,8 +193,8 @@ class Moved:
 
     @property
     def all_proven(self) -> bool:
-        """Whether every support that was read is read again and proven in."""
-        return 0 < self.read == self.read_left and all(
+        """Whether every support is read, read again and proven in."""
+        return 0 < self.read == self.read_left == self.asked and all(
             v == PROVEN_IN for v, h in zip(self.left_verdicts, self.heights, strict=True) if not is_missing(h)
         )
 
@@ -148,18 +204,21 @@ class Moved:
         return [i for i in range(len(self.moves)) if self.aim.own[i] > 0.5]
 
     def stack(self, i: int) -> tuple[float, ...] | None:
-        """Leaves to put in at a point, thick first [m]; None when not chosen or not moved."""
-        if self.packing is None or i not in self.places:
+        """Leaves to put in at a point, thick first [m]; None when not chosen, not moved, or booked already."""
+        if self.packing is None or i not in self._packs:
             return None
-        return self.packing.stacks[self.places[i]]
+        return self.packing.stacks[self._packs[i]]
 
     def left_over(self, i: int) -> float:
-        """What the means leaves undone at a point: achieved − wanted [m]; nan when not chosen."""
+        """What the means leave undone at a point: achieved − wanted [m]; nan when not chosen."""
+        done = self.booked(i)
+        if done is not None:
+            return done.put - self.learned.interface * done.leaves - float(self.lifts[i])
         if i in self.instructions:
             return self.instructions[i].done - float(self.lifts[i])
-        if self.packing is None or i not in self.places:
+        if self.packing is None or i not in self._packs:
             return float("nan")
-        return float(self.packing.residuals[self.places[i]])
+        return float(self.packing.residuals[self._packs[i]])
 
     def stages(self) -> list[Floats]:
         """How far each point has gone after each stage of the lift [m], neighbours kept together."""
@@ -168,6 +227,9 @@ class Moved:
 
     def in_words(self, i: int) -> str:
         """What is done at a point to be moved, in words: leaves thick first, or what the hand does; "" while not chosen."""
+        done = self.booked(i)
+        if done is not None:
+            return done.text
         if i in self.broken:
             return "ruled out by the limits"
         if i in self.instructions:
@@ -181,31 +243,44 @@ class Moved:
             return leaves
         return f"change for {leaves}" if self.book.points[i].stack else "trim; none to take out"
 
+    def planned(self, i: int) -> Planned | None:
+        """Return what the plan has for a point that is not booked yet; None where nothing is chosen."""
+        if i in self.instructions:
+            told = self.instructions[i]
+            return Planned(told.done, 0, {}, told.words)
+        stack = self.stack(i)
+        if stack is None or i in self.broken:
+            return None
+        up = self.lifts[i] >= 0
+        used = {leaf_key(t): n for t, n in Counter(stack).items()}
+        thicker = sum(stack) - (0.0 if up else self.book.points[i].stack)
+        return Planned(thicker, len(stack) if up else 0, used, self.in_words(i))
+
     def put_in(self) -> tuple[dict[int, float], dict[int, int]]:
-        """What the round does, by point id: thicker (thinner −) or wound up [m], and leaves put in."""
+        """What the round does, by point id: thicker (thinner −) or wound up [m], and leaves put in.
+
+        What is booked as it was booked; the rest as planned.
+        """
         put, leaves = {}, {}
-        for k, i in enumerate(self.to_move):
-            point = self.book.points[i]
-            if i in self.instructions:
-                put[point.id], leaves[point.id] = self.instructions[i].done, 0
-                continue
-            stack = self.packing.stacks[k] if self.packing is not None and i not in self.broken else ()
-            up = self.lifts[i] >= 0 or i in self.broken
-            put[point.id] = sum(stack) - (0.0 if up else point.stack)
-            leaves[point.id] = len(stack) if up else 0
+        for i in self.to_move:
+            id, done, plan = self.book.points[i].id, self.booked(i), self.planned(i)
+            if done is not None:
+                put[id], leaves[id] = done.put, done.leaves
+            else:
+                put[id], leaves[id] = (plan.put, plan.leaves) if plan is not None else (0.0, 0)
         return put, leaves
 
     def used(self) -> dict[str, int]:
-        """How many leaves of each thickness the round takes out of the stock, by `leaf_key`."""
-        return (
-            {leaf_key(t): n for t, n in self.packing.by_thickness().items()}
-            if self.packing is not None
-            else {}
-        )
+        """How many leaves of each thickness the plan takes out of the stock, by `leaf_key`; what is booked took its own."""
+        out: Counter[str] = Counter()
+        for i in self.to_pack:
+            plan = self.planned(i)
+            out.update(plan.used if plan is not None else {})
+        return dict(out)
 
     def first_to(self, i: int) -> float:
         """What the scale shows when a point is first brought past its mark: the jack's own reading [m]; nan where it isn't."""
-        if i not in self.places or i in self.broken:
+        if i not in self.places or i in self.broken or self.booked(i) is not None:
             return float("nan")
         if i in self.instructions:
             over = self.instructions[i].first
@@ -279,8 +354,7 @@ class Moved:
         if stack is None:
             return None
         point, style, gap = self.book.points[i], self.book.style, self.learned.interface
-        k = self.places[i]
-        wanted, over = float(self.wanted[k]), float(self.left_over(i))
+        wanted, over = float(self.wanted[self._packs[i]]), float(self.left_over(i))
         leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
         return Working(
             f"Packing of {point.name}",

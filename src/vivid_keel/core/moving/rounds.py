@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.moving.plan import MovingBook
+from vivid_keel.core.moving.plan import BEAMS, MovingBook
 from vivid_keel.core.moving.response import Reason, Response, learned_interface, passes_to_go, reasons, took
 from vivid_keel.core.moving.stages import neighbour_limit, stage
 from vivid_keel.core.quantities import is_missing
@@ -70,7 +70,7 @@ def learn(
     """
     delta = book.limits.interface
     if not happened:
-        return Learned(None, delta, [])
+        return Learned(_to_begin_with(book) if influence is None else None, delta, [])
     if influence is not None:
         return _learn_elsewhere(delta, happened, u, influence)
     told = []
@@ -89,12 +89,24 @@ def learn(
     seen = [change for _, _, change in happened]
     xy = np.array([(point.x, point.y) for point in book.points])
     apart = np.hypot(*(xy[:, None] - xy[None]).transpose(2, 0, 1))
-    rows = [
-        sorted((i for i, point in enumerate(book.points) if point.row == row), key=lambda i: book.points[i].x)
-        for row in book.rows
-    ]
+    rows = in_rows(book)
     response = Response.beams(len(book.points), rows, moves, seen).learned(moves, seen, max(u, 1e-6), apart)
     return Learned(response, delta, told)
+
+
+def in_rows(book: MovingBook) -> list[list[int]]:
+    """Return the points of each row, along it."""
+    points = book.points
+    return [
+        sorted((i for i, p in enumerate(points) if p.row == row), key=lambda i: points[i].x)
+        for row in book.rows
+    ]
+
+
+def _to_begin_with(book: MovingBook) -> Response | None:
+    """What is expected of what stands on the rows before anything was moved; None where nobody said what it is."""
+    stiff = BEAMS[book.limits.beam]
+    return Response.stiff_as(len(book.points), in_rows(book), stiff) if stiff > 0 and book.points else None
 
 
 def _learn_elsewhere(delta: float, happened: Sequence[Happened], u: float, influence: Floats) -> Learned:

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.programme import SLACK, UNIT, Level, Programme
+from vivid_keel.core.moving.programme import SLACK, UNIT, Level, Programme, reachable
 from vivid_keel.core.quantities import EQUAL
 
 if TYPE_CHECKING:
@@ -128,52 +128,53 @@ def choose_leaves(
         return packing(best, programme.proven, low)
     bare = np.zeros((n, len(thickness)), dtype=int)  # leaving everything bare is always possible
     bound, high, chosen = programme.least_greatest(low, bare, better=lambda x: better(packing(x, False, low)))
-    settled = None
-    if programme.time_left:
-        settled = (
-            programme.fewest(high)
-            if tolerance is None
-            else _from_the_worst_down(programme, high, chosen, alone, tolerance)
+    if not programme.time_left:
+        return packing(chosen, False, bound)
+    if tolerance is None:
+        settled = programme.fewest(high)
+        return packing(
+            chosen if settled is None else settled, programme.proven and settled is not None, bound
         )
-    if settled is not None:
-        chosen = settled
-    return packing(chosen, programme.proven and settled is not None, bound)
+    return packing(*_from_the_worst_down(programme, high, chosen, alone, tolerance), bound)
+
+
+WORST_DOWN = 6.0
+"""How long the residuals below the greatest are bettered [s]."""
+GRAIN = 1e-7
+"""Residuals nearer than this count as the same [m]."""
 
 
 def _from_the_worst_down(
     programme: Programme, worst: float, chosen: npt.NDArray[np.int_], alone: Floats, tolerance: float
-) -> npt.NDArray[np.int_] | None:
-    """Return the choice (n, k) with residuals least from the worst down, then the fewest leaves; None if time ran out.
+) -> tuple[npt.NDArray[np.int_], bool]:
+    """Return the choice (n, k) with residuals least from the worst down, then the fewest leaves, and whether that is proven.
 
     Level by level: the least that the worst can be, the fewest points that have to be as bad, and so on with the
-    others, until those are within tolerance.
+    others, until those are within tolerance. If time runs out, the best so far.
     """
     levels: list[Level] = []
     by_need = np.sort(alone)[::-1]
+    programme.spend(WORST_DOWN)
     while worst > tolerance + EQUAL:
-        count = programme.least_beyond(worst - 2 * EQUAL, worst, levels)
+        count = programme.least_beyond(worst - GRAIN, worst, levels)
         if count is None or not programme.time_left:
-            return None
+            return chosen, False
         levels.append((worst, count))
         done = sum(each for _, each in levels)
         if done >= len(alone):
             break
         within = programme.fewest(tolerance, levels)
-        if within is not None or not programme.ruled_out:
-            return within
+        if within is not None:
+            return within, programme.proven
+        if not programme.ruled_out:
+            return chosen, False
+        start = programme.fewest(levels[-1][0] - GRAIN, levels, any_will_do=True)
         low = max(float(by_need[done]), tolerance)
-        _, worst, chosen = programme.least_greatest(low, _allowed(programme, levels, chosen), levels)
+        _, worst, chosen = programme.least_greatest(low, chosen if start is None else start, levels)
         if not programme.time_left:
-            return None
-    return programme.fewest(tolerance, levels)
-
-
-def _allowed(
-    programme: Programme, levels: Sequence[Level], chosen: npt.NDArray[np.int_]
-) -> npt.NDArray[np.int_]:
-    """Return a choice (n, k) that keeps to the levels, the rest within the last of them."""
-    found = programme.fewest(levels[-1][0] - 2 * EQUAL, levels, any_will_do=True)
-    return chosen if found is None else found
+            return chosen, False
+    settled = programme.fewest(tolerance, levels)
+    return (chosen, False) if settled is None else (settled, programme.proven)
 
 
 def ample_stock(
@@ -251,6 +252,28 @@ def shopping(
         return None
     buy = np.rint(found.x[n * k :]).astype(int)
     return tuple((float(t), int(b)) for t, b in zip(thickness, buy, strict=True) if b > 0)
+
+
+def leaves_needed(
+    wanted: Floats, within: float, leaves: Sequence[float], interface: float, most: int
+) -> int | None:
+    """Return how many leaves in one stack reach every point, were there leaves enough; None where no more than `most` would.
+
+    wanted (n,), within, leaves and interface are in metres [m].
+    """
+    thickness, _ = _merge(leaves, [1] * len(leaves))
+    net = thickness - interface
+    for deep in range(1, most + 1):
+        sums = reachable(net, np.full(len(net), deep), deep, float(wanted.max()))
+        if sums is None:
+            return None
+        at = np.searchsorted(sums, wanted)
+        near = np.minimum(
+            np.abs(sums[np.maximum(at - 1, 0)] - wanted), np.abs(sums[np.minimum(at, len(sums) - 1)] - wanted)
+        )
+        if (near <= within + EQUAL).all():
+            return deep
+    return None
 
 
 def _each_alone(

@@ -10,6 +10,7 @@ import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.booking import read_put
 from vivid_keel.core.moving.drawn import raised, tipped
 from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.moving.means import LEAVES
@@ -20,6 +21,9 @@ from vivid_keel.core.quantities import Length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import LongWork, Look
 from vivid_keel.desk.work import WorkDesk
+
+FOLLOWING = {"highest", "lowest", "fall", "given"}
+"""Targets that go through the point the readings pick, until the first booking of a move."""
 
 
 class MovingDesk(WorkDesk):
@@ -148,7 +152,7 @@ class MovingDesk(WorkDesk):
         return {str(k): float(v) for k, v in entry.body["hidden"].items()} if entry is not None else None
 
     def another_round(self) -> None:
-        """End this round: what was packed is recorded as planned, and what was read as left counts as found."""
+        """End this round: what was packed is recorded, as booked or else as planned; what was read as left counts as found."""
         put, leaves = self.result.put_in()
         body: dict[str, Any] = {
             "put": {str(k): v for k, v in put.items()},
@@ -156,7 +160,58 @@ class MovingDesk(WorkDesk):
         }
         if used := self.result.used():
             body["used"] = used
-        self.record(Draft(self.work, "pass", body))
+        self.record(*self.fixes_keeper(), Draft(self.work, "pass", body))
+
+    def fixes_keeper(self) -> list[Draft]:
+        """Return the entry by which the point that the target goes through stands from the first booking of a move on."""
+        to = self.result.aim
+        if (
+            to.fixed
+            or to.keeper < 0
+            or self.book.target.kind not in FOLLOWING
+            or self.book.keeper is not None
+        ):
+            return []
+        point = self.book.points[to.keeper]
+        return [Draft(self.work, "keeper", {"point": point.id, "name": point.name})]
+
+    def books(self, i: int, text: str = "") -> list[Draft]:
+        """Return the entries that book what was put in at a point: as planned, or what was typed instead.
+
+        Raises
+        ------
+        KeelError
+            `bad-value`: what was typed is no packing, or nothing is planned there.
+        """
+        point = self.book.points[i]
+        if text.strip():
+            put = read_put(self.result, i, text, self.decimal_mark)
+        else:
+            plan = self.result.planned(i)
+            if plan is None:
+                raise KeelError("bad-value", f"nothing is planned at {point.name}; type what was put in")
+            put = plan
+        body: dict[str, Any] = {
+            "point": point.id,
+            "put_m": put.put,
+            "leaves": put.leaves,
+            "used": put.used,
+            "text": put.words or "nothing",
+            "planned": not text.strip(),
+        }
+        done = self.result.booked(i)
+        strikes = (
+            [Draft(self.work, "strike", {"reason": "booked anew"}, strikes=id) for id in done.ids]
+            if done
+            else []
+        )
+        return [*self.fixes_keeper(), *strikes, Draft(self.work, "put", body)]
+
+    def booked_as_planned(self, i: int) -> list[Draft]:
+        """Return the entries that book a point's plan as done, where it is to be moved and nothing is booked there yet."""
+        if i not in self.result.places or self.result.booked(i) is not None or self.result.planned(i) is None:
+            return []
+        return self.books(i)
 
     def own_spans(self, sights: bool) -> list[tuple[str, float]]:
         """Return how far its supports reach: what a tilted tool works over."""

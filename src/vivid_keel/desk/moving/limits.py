@@ -8,7 +8,7 @@ from typing import Any
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import parse_fact
 from vivid_keel.core.moving.means import KIND, KINDS, LEAVES
-from vivid_keel.core.moving.plan import WAYS
+from vivid_keel.core.moving.plan import BEAMS, WAYS
 from vivid_keel.core.moving.rounds import limit_of
 from vivid_keel.core.moving.scale import parse_sense
 from vivid_keel.core.moving.stages import ORDERS
@@ -54,6 +54,12 @@ class LimitsSheet(Sheet):
                 "an old sag may keep some of itself",
             ),
             ("order", "Order of work", ORDERS[limits.order], "inside a round"),
+            (
+                "beam",
+                "What stands on a row",
+                limits.beam or "not said",
+                "how far neighbours come along, to begin with",
+            ),
         ]
         if limits.order == "three":
             lines.append(
@@ -111,7 +117,7 @@ class LimitsSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         key, *line = self.lines[row]
-        typed = key not in {"ways", "order"}
+        typed = key not in {"ways", "order", "beam"}
         hint = "not said" if column == 1 and not line[1] else ""
         return Cell(
             line[column],
@@ -129,6 +135,8 @@ class LimitsSheet(Sheet):
             made += self._record(ways=_after(WAYS, limits.ways))
         elif key == "order":
             made += self._record(order=_after(tuple(ORDERS), limits.order))
+        elif key == "beam":
+            made += self._record(beam=_after(tuple(BEAMS), limits.beam))
         return Taken(made, (row, 1))
 
     def accept(self, row: int, column: int, text: str) -> Taken:

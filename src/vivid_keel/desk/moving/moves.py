@@ -9,7 +9,7 @@ import numpy as np
 from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Sheet
+from vivid_keel.desk.base import Cell, Column, Sheet, Taken
 from vivid_keel.desk.moving.desk import MovingDesk
 
 
@@ -17,7 +17,7 @@ class MovesSheet(Sheet):
     """Who is moved, in which order, with which leaves, until the scale shows what."""
 
     name = "Order of work"
-    hint = "First to: the jack's own reading, or past the mark · Stop at: the reading once let down and right · F4 why"
+    hint = "First to: the jack's own reading, or past the mark · Stop at: the reading once let down and right · Put in: Enter as planned, else 6 + 3 · F4 why"
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
@@ -40,6 +40,7 @@ class MovesSheet(Sheet):
         "first": Column("First to", 74, True),
         "stop": Column("Stop at", 74, True),
         "over": Column("Left over", 74, True),
+        "put": Column("Put in", 64),
         "stage": Column("Stage 1 to", 92, True),
     }
 
@@ -47,6 +48,7 @@ class MovesSheet(Sheet):
         """Columns that have something to say here."""
         result = self.desk.result
         by_leaves = self.desk.book.means.kind == LEAVES
+        put = bool(result.to_move) and not self.desk.cautions_first
         first = any(not np.isnan(result.first_to(i)) for i in result.to_move)
         return [
             "post",
@@ -54,8 +56,9 @@ class MovesSheet(Sheet):
             "leaves" if by_leaves else "hand",
             *(["first"] if first else []),
             "stop",
-            "over",
+            *([] if put else ["over"]),
             *(["stage"] if len(self.stages) > 1 else []),
+            *(["put"] if put else []),
         ]
 
     @property
@@ -63,6 +66,8 @@ class MovesSheet(Sheet):
         return len(self.order)
 
     def cell(self, row: int, column: int) -> Cell:
+        if row >= len(self.order) or column >= len(self.columns):
+            return Cell()
         i, name = self.order[row], self._wanted_names[column]
         r, book = self.desk.result, self.desk.book
         point, move = book.points[i], float(r.moves[i])
@@ -72,12 +77,15 @@ class MovesSheet(Sheet):
             return Cell(
                 f"{number}{point.name}{' ▵' if i in r.feet else ''}", bold=True, sign=r.left_verdicts[i]
             )
+        if name == "put":
+            return self._put(i) if moved and i not in r.broken else Cell()
         if name == "move":
             if not moved:
                 keeper = i in r.keepers and abs(move) < 1e-9
                 return Cell("keeper" if keeper else "stays", bold=keeper, ink="in")
-            word = "raise" if move >= 0 else "lower"
-            return Cell(f"{word} {abs(move) * 1000:.1f}", bold=True, ink=word, sign=word)
+            lift = move if r.booked(i) is not None else float(r.lifts[i])
+            word = "raise" if lift >= 0 else "lower"
+            return Cell(f"{word} {abs(lift) * 1000:.1f}", bold=True, ink=word, sign=word)
         if name == "stop" and not (moved and self.desk.cautions_first) and i not in r.broken:
             return Cell(show_length(r.stop_at(i), book.style), bold=moved, ink="ink" if moved else "muted")
         if not moved:
@@ -95,6 +103,8 @@ class MovesSheet(Sheet):
                 if name in {"leaves", "hand"}
                 else Cell()
             )
+        if r.booked(i) is not None and name in {"hand", "leaves"}:
+            return Cell(r.in_words(i), ink="in")
         if name == "hand":
             told = r.instructions[i]
             return Cell(f"can't: {told.words}" if told.refused else told.words, bold=bool(told.refused))
@@ -125,6 +135,34 @@ class MovesSheet(Sheet):
         at = result.shown(i, float(result.heights[i]) + first)
         return Cell(f"to {show_length(at, book.style)}")
 
+    def _put(self, i: int) -> Cell:
+        """What was really put in: booked by Enter where it is as planned."""
+        done = self.desk.result.booked(i)
+        if done is not None:
+            return Cell("booked", editable=True, ink="in")
+        return Cell(editable=True, hint="Enter" if self.desk.result.planned(i) else "what")
+
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        i = self.order[row] if row < len(self.order) else -1
+        if (
+            column >= len(self.columns)
+            or self._wanted_names[column] != "put"
+            or i not in self.desk.result.places
+        ):
+            return Taken()
+        if not text.strip() and self.desk.result.booked(i) is not None:
+            return Taken([], (row, column))
+        return Taken(self.desk.books(i, text), lambda sheet: (min(row + 1, sheet.count - 1), column))
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        i = self.order[row]
+        done = self.desk.result.booked(i)
+        return (
+            None
+            if done is None
+            else (f"what was put in at {self.desk.book.points[i].name}: {done.text}", done.ids[-1])
+        )
+
     def picked(self, row: int) -> int:
         return self.order[row]
 
@@ -132,6 +170,8 @@ class MovesSheet(Sheet):
         return self.order.index(picked) if picked in self.order else -1
 
     def why(self, row: int) -> Working | None:
+        if row >= len(self.order):
+            return None
         i = self.order[row]
         return self.desk.result.why_stack(i) or self.desk.result.why_move(i)
 

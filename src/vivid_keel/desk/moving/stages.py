@@ -148,7 +148,7 @@ def _round(desk: MovingDesk, stage: str) -> Next | None:
     # Another round helps where something is out, or undecided by a method that could tell.
     r, book = desk.result, desk.book
     judges = 2 * float(np.nanmax(r.u_left)) < book.limits.tolerance
-    if not any(v == "out" or (v == "open" and judges) for v in r.left_verdicts):
+    if r.line_in_doubt or not any(v == "out" or (v == "open" and judges) for v in r.left_verdicts):
         return None
     n = len(book.passes) + 2
     return Next(

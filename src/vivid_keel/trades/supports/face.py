@@ -133,6 +133,15 @@ def _left(desk: SupportsDesk, stage: str) -> Next | None:
     )
 
 
+def _watch(desk: SupportsDesk, stage: str) -> Next | None:
+    if not desk.result.line_in_doubt or desk.hidden is not None:
+        return None
+    name = desk.book.reference_name
+    return Next(
+        f"Next: read {name} again", "everything went alike: has the line moved, or the work?", "watch"
+    )
+
+
 def _report(desk: SupportsDesk, stage: str) -> Next | None:
     said = Next("Next: write the report", "as found, moves, as left, verdicts", "record")
     return said if stage != "Record" else None
@@ -148,6 +157,7 @@ STEPS: tuple[NextStep[Any], ...] = (
     NextStep("readings", lambda desk, rest: Goto("Readings", 0, FoundSheet(desk).first()), _readings),
     *TO_MOVE,
     NextStep("left", lambda desk, rest: Goto("Proof", 0, (int(rest), 2)), _left),
+    NextStep("watch", lambda desk, rest: Goto("Proof", 0, (len(desk.book.points), 2)), _watch),
     *TO_PROVE,
     NextStep("record", leads("Record"), _report),
     NextStep("turn-sense", _turn_sense),

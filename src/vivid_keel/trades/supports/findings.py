@@ -78,7 +78,26 @@ def _collimation(result: SupportsResult) -> list[Finding]:
 def _line(result: SupportsResult) -> list[Finding]:
     """How the as-left line hangs together with the as-found one."""
     book, out = result.book, list[Finding]()
-    if {FOUND, LEFT} <= book.reference.keys():
+    if result.line_in_doubt:
+        far = f"{show_number(result.line_in_doubt * 1000, 1, signed=True)} mm"
+        marked = FOUND in book.reference
+        out.append(
+            Finding(
+                "out",
+                f"Read the watch mark again: all went {far}"
+                if marked
+                else f"All went {far}: the line, or the work?",
+                "Posts that nobody touched went as far as those that were packed. Either the line has moved or the whole work "
+                + (
+                    f"has; {book.reference_name}, read again, tells which. Nothing more is offered until then."
+                    if marked
+                    else "has, and no watch mark ties the two. Read everything again from one stand, a mark off the structure too."
+                ),
+                action="watch",
+                action_label="Read it" if marked else "Go to the readings",
+            )
+        )
+    elif {FOUND, LEFT} <= book.reference.keys():
         out.append(
             Finding(
                 "note",

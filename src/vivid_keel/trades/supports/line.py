@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from vivid_keel.core.instruments.used import Instrument
 from vivid_keel.core.moving.plan import FOUND
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.trades.supports.book import PointRow, SupportsBook
 
 if TYPE_CHECKING:
@@ -40,29 +42,39 @@ def _taken_with(book: SupportsBook, point: PointRow, phase: str) -> Instrument:
 
 def u_of(book: SupportsBook, phase: str) -> Floats:
     """Standard uncertainty of every point's reading in a phase [m]."""
-    each = [u_one(i) for i in book.instruments]
-    reads = [point.read(phase) for point in book.points]
-    return np.array(
-        [each[reading.instrument if reading is not None else -1] for reading in reads], dtype=np.float64
-    )
+    reads, far = [point.read(phase) for point in book.points], distances(book)
+    took = [book.instruments[reading.instrument if reading is not None else -1] for reading in reads]
+    return np.array([u_one(i, d) for i, d in zip(took, far.tolist(), strict=True)], dtype=np.float64)
 
 
 def collimation_left(book: SupportsBook) -> float:
-    """Return u of what the collimation error leaves between the nearest and the furthest point [m]; 0 where nobody knows it."""
-    i, d = book.instrument, distances(book)
-    if i is None or i.u_collimation is None or not len(d) or np.isnan(d).any():
+    """Return u of what the collimation error leaves between the nearest and the furthest point [m]; 0 where nobody knows it.
+
+    Where nobody said where the instrument stood, the worst unbalance that these points can have: how far apart they are.
+    """
+    i = book.instrument
+    if i is None or len(book.points) < 2:
         return 0.0
-    u = (
-        i.u_collimation
-        if book.use_collimation
-        else float(np.hypot(i.u_collimation, (i.collimation or 0.0) / 3**0.5))
-    )
-    return u * float(d.max() - d.min())
+    known, d = i.collimation is not None or i.u_collimation is not None, distances(book)
+    if not known:
+        return 0.0
+    taken_out = book.use_collimation and book.station is not None
+    bound = 0.0 if taken_out else (i.collimation or 0.0) / 3**0.5
+    unequal = float(d.max() - d.min()) if book.station is not None else extent(book)
+    return float(np.hypot(i.u_collimation or 0.0, bound)) * unequal
+
+
+def extent(book: SupportsBook) -> float:
+    """Return how far apart the points are at most, corner to corner [m]."""
+    xy = np.array([(point.x, point.y) for point in book.points]).reshape(-1, 2)
+    return float(np.hypot(*np.ptp(xy, axis=0))) if len(xy) else 0.0
 
 
 def u_reading(book: SupportsBook) -> float:
     return u_one(book.instruments[-1]) if book.instruments else 0.0
 
 
-def u_one(i: Instrument) -> float:
-    return i.base + i.per_metre * max(i.reach - i.from_distance, 0.0)
+def u_one(i: Instrument, distance: float = math.nan) -> float:
+    """Return u of one reading [m] at a distance [m]; at the instrument's reach where nobody knows it (nan)."""
+    far = i.reach if is_missing(distance) else distance
+    return i.base + i.per_metre * max(far - i.from_distance, 0.0)

@@ -85,7 +85,7 @@ def answer_drafts(desk: WorkDesk, hidden: dict[str, float]) -> list[Draft]:
     ]
     change = answer(hidden, rows, len(book.points), packed)
     fine = style_for(book.unit, 0.0001) if book.unit == "m" else book.style
-    drafts = []
+    drafts: list[Draft] = []
     for i, point in enumerate(book.points):
         if point.first is None or point.left is not None:
             continue

@@ -61,6 +61,8 @@ class _ReadingSheet(Sheet):
         read = point.read(self.phase)
         body = {"point": point.id, "phase": self.phase, "reading": as_read(length)}
         if read is None or read.text != text.strip() or read.value != length.value:
+            if self.phase == LEFT:
+                made += desk.booked_as_planned(row)  # what was put in elsewise is booked under Moves
             made.append(Draft(desk.work, "reading", body, strikes=read.id if read else None))
         return Taken(made, lambda sheet: sheet.next_place(row))
 

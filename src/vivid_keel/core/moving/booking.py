@@ -1,0 +1,71 @@
+"""What a hand really put in, as typed: leaves, turns, or how far.
+
+Source: thicker by the sum of the leaves, up by turns × pitch.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.means import LEAVES, RAISES, SCREW
+from vivid_keel.core.moving.plan import leaf_key
+from vivid_keel.core.moving.result import Moved, Planned
+from vivid_keel.core.quantities import EQUAL, parse_length, show_number
+
+NOTHING = {"0", "nothing", "none", "-", "–"}
+TURNS = re.compile(r"([-−+]?)\s*(\d+(?:\.\d+)?)?\s*(?:(\d+)/(\d+))?\s*(?:turns?)?", re.IGNORECASE)
+
+
+def read_put(result: Moved, i: int, text: str, decimal_mark: str | None = None) -> Planned:
+    """Return what was put in at a point, as typed: `6 + 3` leaves, `1 3/8` turns, or how far in mm; `0` for nothing.
+
+    Leaves are those of the whole stack where the point comes down (its old packing came out), else those added.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`: no leaf of that thickness, or no number.
+    """
+    clean, kind = text.strip(), result.book.means.kind
+    if clean.lower() in NOTHING:
+        return Planned(0.0, 0, {}, "nothing")
+    if kind == SCREW:
+        return _turned(result, clean)
+    if kind != LEAVES:
+        length = parse_length(clean, "mm", decimal_mark)
+        return Planned(length.value, 0, {}, f"{show_number(length.value * 1000, 1, signed=True)} mm")
+    stack = [_leaf(result, part, decimal_mark) for part in re.split(r"\s*\+\s*", clean)]
+    stack.sort(reverse=True)
+    up = float(result.lifts[i]) >= 0
+    words = " + ".join(f"{leaf * 1000:g}" for leaf in stack)
+    used = {leaf_key(leaf): n for leaf, n in Counter(stack).items()}
+    if up:
+        return Planned(sum(stack), len(stack), used, words)
+    return Planned(sum(stack) - result.book.points[i].stack, 0, used, f"change for {words}")
+
+
+def _leaf(result: Moved, text: str, decimal_mark: str | None) -> float:
+    """A leaf in stock by its thickness as typed [m]."""
+    unit = "in" if result.book.unit in {"in", "ft-in"} else "mm"
+    thickness = parse_length(text, unit, decimal_mark).value
+    for leaf in result.book.stock:
+        if abs(leaf.thickness - thickness) <= EQUAL:
+            return leaf.thickness
+    have = ", ".join(leaf.text for leaf in result.book.stock) or "none yet"
+    raise KeelError("bad-value", f"“{text}” is no leaf in the stock; there are {have}. Type them as 6 + 3")
+
+
+def _turned(result: Moved, text: str) -> Planned:
+    found = TURNS.fullmatch(text)
+    if found is None or not (found[2] or found[3]) or (found[4] and int(found[4]) == 0):
+        raise KeelError("bad-value", f"“{text}” is no number of turns; type them as 1 3/8, down as −1 3/8")
+    turns = float(found[2] or 0) + (int(found[3]) / int(found[4]) if found[3] else 0.0)
+    up = -turns if found[1] in {"-", "−"} else turns
+    clockwise = (up > 0) == (result.book.means.choice("sense") == RAISES)
+    word = "clockwise" if clockwise else "anticlockwise"
+    amount = text.lstrip("-−+ ").removesuffix("turns").removesuffix("turn").strip()
+    return Planned(
+        up * result.book.means.value("pitch"), 0, {}, f"{amount} turn{'s' if turns > 1 else ''} {word}"
+    )

@@ -1,0 +1,187 @@
+"""Rounds of supports: who is the keeper, what is touched, what was put in, and the line between two rounds."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.saying import what_is_said
+from tests.trades.supports.test_works import Book, titles
+from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN
+from vivid_keel.core.record.entries import Draft
+
+FOUND = {"A1": "1.2598", "A2": "1.2640", "A3": "1.2526", "A4": "1.2637", "A5": "1.2600"}
+
+
+@pytest.fixture
+def floor():
+    book = Book("supports")
+    book.way(0.0002)
+    book.tolerance("1.5 mm")
+    book.stock(("6 mm", 20), ("3 mm", 20), ("1.5 mm", 20), ("0.8 mm", 20), ("0.4 mm", 20))
+    for k, (name, text) in enumerate(FOUND.items()):
+        book.post(name, text, x=2.4 * k)
+    return book
+
+
+def ids(book):
+    return {point.name: point.id for point in book.supports().book.points}
+
+
+def left(book, **readings):
+    points = ids(book)
+    for name, text in readings.items():
+        body = {"point": points[name], "phase": "left", "reading": book.read(text)}
+        book.add(Draft(book.work, "reading", body))
+
+
+def end_round(book, **put):
+    points = ids(book)
+    body = {"put": {str(points[k]): v for k, v in put.items()}, "leaves": {str(points[k]): 1 for k in put}}
+    book.add(Draft(book.work, "pass", body))
+
+
+def named(book, result):
+    return [result.book.points[i].name for i in result.to_move]
+
+
+def test_the_keeper_stays_though_another_reads_higher_in_the_next_round(floor):
+    assert [floor.supports().book.points[i].name for i in floor.supports().keepers] == ["A2"]
+    left(floor, A1="1.2640", A2="1.2640", A3="1.2640", A4="1.2645", A5="1.2641")
+    end_round(floor, A1=0.0042, A3=0.0114, A5=0.0040)
+    second = floor.supports()
+    assert [second.book.points[i].name for i in second.keepers] == ["A2"]  # A4 reads half a millimetre higher
+    assert second.target == pytest.approx(1.2640)
+    assert second.aim.fixed and second.aim.picking == 0.0
+
+
+def test_a_target_reckoned_from_all_does_not_climb_with_the_posts(floor):
+    floor.add(Draft(floor.work, "target", {"kind": "mean"}))
+    mean = floor.supports().target
+    left(floor, A1="1.2600", A2="1.2640", A3="1.2600", A4="1.2637", A5="1.2600")
+    end_round(floor, A3=0.0074)
+    assert floor.supports().target == pytest.approx(mean)
+    # Chosen anew it begins with what stands now.
+    floor.add(Draft(floor.work, "target", {"kind": "mean"}))
+    assert floor.supports().target == pytest.approx(np.mean([1.2600, 1.2640, 1.2600, 1.2637, 1.2600]))
+
+
+def test_a_keeper_that_is_named_holds_until_a_target_is_chosen_again(floor):
+    floor.add(Draft(floor.work, "keeper", {"point": ids(floor)["A4"], "name": "A4"}))
+    assert floor.supports().target == pytest.approx(1.2637)
+    floor.add(Draft(floor.work, "target", {"kind": "highest"}))
+    assert floor.supports().target == pytest.approx(1.2640)
+
+
+def test_a_fixed_keeper_that_is_not_read_is_asked_for(floor):
+    floor.add(Draft(floor.work, "keeper", {"point": ids(floor)["A2"], "name": "A2"}))
+    read = next(point.found.id for point in floor.supports().book.points if point.name == "A2")
+    floor.add(Draft(floor.work, "strike", {"reason": "wrong"}, strikes=read))
+    said = what_is_said("supports", floor.supports(), "Moves")
+    assert any("A2 is what everything is brought level with" in item.text for item in said)
+
+
+def test_what_is_on_target_is_not_touched_in_the_next_round(floor):
+    """A beam that answers: A2 is exactly right, and must not be told to lose the packing that A1 and A3 carry with them."""
+    left(floor, A1="1.2628", A2="1.2640", A3="1.2585", A4="1.2637", A5="1.2620")
+    end_round(floor, A1=0.0042, A3=0.0114, A5=0.0040)
+    second = floor.supports()
+    assert second.learned.response is not None
+    still = [i for i in range(5) if i not in second.to_move]
+    assert still and not second.lifts[still].any()
+    assert all(second.in_words(i) == "" for i in still)
+
+
+def test_undecided_posts_are_left_where_a_move_would_not_help():
+    coarse = Book("supports")
+    coarse.way(0.0007)
+    coarse.tolerance("1.5 mm")
+    coarse.stock(("1.5 mm", 9), ("0.4 mm", 9))
+    for k, text in enumerate(("1.2640", "1.2635", "1.2580")):
+        coarse.post(f"A{k + 1}", text, x=2.4 * k)
+    result = coarse.supports()
+    assert result.verdicts[1] == NOT_PROVEN
+    assert named(coarse, result) == ["A3"]  # 0.5 mm with u of 1 mm: a move would as likely harm
+    left(coarse, A1="1.2640", A2="1.2635", A3="1.2636")
+    end_round(coarse, A3=0.006)
+    said = what_is_said("supports", coarse.supports(), "Moves")
+    assert any("can't tell any better" in item.title for item in said)
+
+
+def test_what_was_booked_stays_when_stock_target_and_limits_change(floor):
+    first = floor.supports()
+    i = first.to_move[0]
+    name = first.book.points[i].name
+    body = {
+        "point": first.book.points[i].id,
+        "put_m": 0.0105,
+        "leaves": 2,
+        "used": {"6000": 1},
+        "text": "6 + 4.5",
+        "planned": False,
+    }
+    floor.add(Draft(floor.work, "put", body))
+    booked = floor.supports()
+    assert booked.in_words(i) == "6 + 4.5" and i not in booked.to_pack and i in booked.to_move
+    assert next(leaf for leaf in booked.book.stock if leaf.text == "6 mm").count == 19
+    floor.add(Draft(floor.work, "target", {"kind": "height", "reading": floor.read("1.2600")}))
+    floor.tolerance("9 mm")
+    changed = floor.supports()
+    assert changed.put_in()[0][ids(floor)[name]] == pytest.approx(0.0105)
+    assert changed.in_words(i) == "6 + 4.5"
+
+
+def test_collimation_that_is_left_in_counts_as_left_as_it_does_as_found(floor):
+    body = {
+        **floor.journal.latest(floor.work, "instrument").body,
+        "collimation_rad": 0.0004,
+        "u_collimation_rad": 0.00005,
+    }
+    floor.add(Draft(floor.work, "instrument", body))
+    floor.add(Draft(floor.work, "station", {"x_m": -1.0, "y_m": 0.0}))
+    floor.add(Draft(floor.work, "corrections", {"use_collimation": False}))
+    left(floor, A1="1.2640", A2="1.2640", A3="1.2640", A4="1.2640", A5="1.2640")
+    result = floor.supports()
+    assert result.u_left[0] >= result.u_deviation[0] > 0.001
+    assert PROVEN_IN not in result.left_verdicts
+    # Nobody said where it stood: the worst that its posts could have between them.
+    floor.add(
+        Draft(floor.work, "strike", {"reason": "?"}, strikes=floor.journal.latest(floor.work, "station").id)
+    )
+    assert floor.supports().u_left[0] > 0.001
+
+
+def test_every_support_is_proven_in_only_once_every_one_is_read(floor):
+    read = {point.name: point.found.id for point in floor.supports().book.points}
+    for name in ("A1", "A3", "A5"):
+        floor.add(Draft(floor.work, "strike", {"reason": "?"}, strikes=read[name]))
+    said = titles(what_is_said("supports", floor.supports(), "Moves"))
+    assert "Every support is proven in" not in said
+    assert "All that were read are proven in" in said
+
+
+def test_a_watch_mark_read_only_once_is_asked_for_where_everything_moved_alike(floor):
+    floor.add(Draft(floor.work, "reference", {"phase": "found", "reading": floor.read("0.8415")}))
+    packed = floor.supports(packing=pack(floor.supports()))
+    put, _ = packed.put_in()
+    shown = {}
+    for i, point in enumerate(packed.book.points):
+        # As planned, but the line stands 2.4 mm higher: every hung scale reads that much less.
+        shown[point.name] = f"{packed.heights[i] + put.get(point.id, 0.0) - 0.0024:.4f}"
+    left(floor, **shown)
+    result = floor.supports()
+    assert result.line_in_doubt == pytest.approx(-0.0024, abs=0.0004)
+    said = what_is_said("supports", result, "Proof")
+    assert any(item.verdict == "out" and "watch mark" in item.title for item in said)
+    # Once it is read, the line is known to have moved, and nothing is in doubt.
+    floor.add(Draft(floor.work, "reference", {"phase": "left", "reading": floor.read("0.8439")}))
+    known = floor.supports()
+    assert known.line_in_doubt == 0.0
+    assert all(v == PROVEN_IN for v in known.left_verdicts)
+
+
+def test_a_line_that_stood_still_is_not_doubted(floor):
+    floor.add(Draft(floor.work, "reference", {"phase": "found", "reading": floor.read("0.8415")}))
+    left(floor, A1="1.2641", A2="1.2639", A3="1.2638", A4="1.2637", A5="1.2642")
+    assert floor.supports().line_in_doubt == 0.0
