@@ -327,3 +327,22 @@ def test_a_round_takes_its_leaves_off_the_stock_and_says_so(floor):
     sheet = desk.sheets("Target")[1]
     row = next(i for i, leaf in enumerate(desk.book.stock) if leaf.used)
     assert sheet.cell(row, 3).text.startswith(f"{desk.book.stock[row].used} went in")
+
+
+def test_as_left_after_as_left_books_every_post_as_planned_without_waiting_for_the_leaves(demo, hands):
+    """Typed fast: what the plan had for the next post stands though the last one is only just booked."""
+    demo.open_work(demo.file.journal.works()[1].id)
+    hands.rest()
+    desk = demo.desk
+    planned = {desk.book.points[i].name: desk.result.in_words(i) for i in desk.result.to_pack}
+    demo.show_stage("Proof", 0)
+    for row, point in enumerate(desk.book.points):
+        if point.left is None:
+            demo.sheet.go((row, 2))
+            hands.line(f"{desk.result.stop_at(row):.4f}")
+    booked = {
+        p.name: desk.result.booked(i).text for i, p in enumerate(desk.book.points) if desk.result.booked(i)
+    }
+    assert len(booked) > 3
+    assert booked == {name: planned[name] for name in booked}
+    assert desk.file.journal.latest(desk.work, "keeper").body["name"] == "U2"

@@ -185,3 +185,85 @@ def test_a_line_that_stood_still_is_not_doubted(floor):
     floor.add(Draft(floor.work, "reference", {"phase": "found", "reading": floor.read("0.8415")}))
     left(floor, A1="1.2641", A2="1.2639", A3="1.2638", A4="1.2637", A5="1.2642")
     assert floor.supports().line_in_doubt == 0.0
+
+
+def next_visit(book, day, mark, found, left=None):
+    """Begin a visit on a day, read the watch mark and every post, and again as left."""
+    if book.supports().read:
+        book.add(Draft(book.work, "visit", {}))
+    for phase, reads in (("found", found), ("left", left or {})):
+        if reads:
+            book.add(Draft(book.work, "reference", {"phase": phase, "reading": book.read(mark)}))
+        for name, text in reads.items():
+            body = {"point": ids(book)[name], "phase": phase, "reading": book.read(text)}
+            book.add(Draft(book.work, "reading", body))
+
+
+def test_a_look_a_year_later_is_a_visit_of_its_own_and_teaches_nothing_of_the_packing(floor):
+    """8 mm needed, 9 put in, all right; a year on it has sunk by 5: that is no answer of the packing."""
+    left(floor, A1="1.2640", A2="1.2640", A3="1.2641", A4="1.2637", A5="1.2640")
+    end_round(floor, A1=0.0042, A3=0.0114, A5=0.0040)
+    before = floor.supports().book
+    floor.add(Draft(floor.work, "visit", {}))
+    again = floor.supports()
+    assert again.read == 0 and again.learned.response is None and not again.book.passes
+    assert [p.stack for p in again.book.points] == [
+        p.stack for p in before.points
+    ]  # the packing is still in there
+    for name, text in {
+        "A1": "1.2600",
+        "A2": "1.2640",
+        "A3": "1.2601",
+        "A4": "1.2637",
+        "A5": "1.2639",
+    }.items():
+        floor.add(
+            Draft(
+                floor.work,
+                "reading",
+                {"point": ids(floor)[name], "phase": "found", "reading": floor.read(text)},
+            )
+        )
+    again = floor.supports()
+    i = next(k for k, p in enumerate(again.book.points) if p.name == "A1")
+    assert again.lifts[i] == pytest.approx(0.0040)  # as reckoned, not as a packing that took a third
+    assert [len(one.found) for one in again.book.occasions] == [5, 5]
+    assert {read.text for read in again.book.occasions[0].left.values()} == {"1.2640", "1.2641", "1.2637"}
+
+
+def test_visits_are_compared_over_the_watch_mark_whatever_the_line(floor):
+    from vivid_keel.trades.supports.visits import drifts_of, tied, visits_of
+
+    floor.add(Draft(floor.work, "reference", {"phase": "found", "reading": floor.read("0.8415")}))
+    left(floor, A1="1.2640", A2="1.2640", A3="1.2640", A4="1.2637", A5="1.2640")
+    floor.add(Draft(floor.work, "reference", {"phase": "left", "reading": floor.read("0.8415")}))
+    # The line stands 100 mm higher; A3 has sunk by 3 mm.
+    found = {"A1": "1.1640", "A2": "1.1640", "A3": "1.1610", "A4": "1.1637", "A5": "1.1640"}
+    next_visit(floor, 0, "0.9415", found)
+    result = floor.supports()
+    assert tied(result.book) and len(visits_of(result.book)) == 2
+    told = drifts_of(result)
+    assert told["A3"].change == pytest.approx(-0.003) and told["A3"].moved == "moved"
+    assert {told[name].moved for name in ("A1", "A2", "A4", "A5")} == {"not-proven"}
+
+
+def test_without_a_watch_mark_only_what_moved_against_the_others_is_told(floor):
+    from vivid_keel.trades.supports.visits import drifts_of, tied
+
+    left(floor, A1="1.2640", A2="1.2640", A3="1.2640", A4="1.2637", A5="1.2640")
+    next_visit(
+        floor, 0, "0.9415", {"A1": "1.1640", "A2": "1.1640", "A3": "1.1590", "A4": "1.1637", "A5": "1.1640"}
+    )
+    floor.add(
+        Draft(floor.work, "strike", {"reason": "?"}, strikes=floor.journal.latest(floor.work, "reference").id)
+    )
+    result = floor.supports()
+    assert not tied(result.book)
+    assert drifts_of(result)["A3"].change == pytest.approx(-0.004)  # 5 mm, less the mean that went by one
+
+
+def test_a_reading_set_as_target_does_not_come_along_to_the_next_visit(floor):
+    floor.add(Draft(floor.work, "target", {"kind": "height", "reading": floor.read("1.2700")}))
+    assert floor.supports().book.target.kind == "height"
+    floor.add(Draft(floor.work, "visit", {}))
+    assert floor.supports().book.target.kind == "highest"

@@ -16,6 +16,7 @@ MOVING_KINDS: Kinds = {
         },
         lambda entry: f"target: {entry.body['kind']}",
     ),
+    "visit": EntryKind({"note": "text"}, lambda entry: "a new visit begins"),
     "keeper": EntryKind(
         {"point": "whole number!", "name": "text!"},
         lambda entry: f"the target goes through {entry.body['name']} from here on",

@@ -68,6 +68,10 @@ def fold_plan(
     limits : Limits
     """
     target = journal.latest(work, "target")
+    visit = begun_at(journal, work)
+    # A reading is one on a line: it means nothing at a later visit. A rule, such as the highest, comes along.
+    if target is not None and target.id < visit and target.body["kind"] == "height":
+        target = None
     return {
         "work": work,
         "name": journal.name_of(work),
@@ -83,9 +87,15 @@ def fold_plan(
         ],
         "means": _means(journal, work),
         "looks": _looks(journal, work),
-        "booked": fold_booked(journal, work, max((id for id, _ in passes), default=0)),
-        "keeper": _keeper(journal, work, target.id if target else 0),
+        "booked": fold_booked(journal, work, max([visit, *(id for id, _ in passes)])),
+        "keeper": _keeper(journal, work, max(visit, target.id if target else 0)),
     }
+
+
+def begun_at(journal: Journal, work: int) -> int:
+    """Return the entry at which the visit in hand begins; 0 for the first."""
+    entry = journal.latest(work, "visit")
+    return entry.id if entry is not None else 0
 
 
 def fold_booked(journal: Journal, work: int, since: int) -> dict[int, Put]:
@@ -110,7 +120,7 @@ def fold_booked(journal: Journal, work: int, since: int) -> dict[int, Put]:
 
 
 def _keeper(journal: Journal, work: int, chosen: int) -> Keeper | None:
-    """Return the keeper that was fixed; a target chosen since (entry `chosen`) lets it go."""
+    """Return the keeper that was fixed; a target chosen or a visit begun since (entry `chosen`) lets it go."""
     entry = journal.latest(work, "keeper")
     if entry is None or entry.id < chosen:
         return None

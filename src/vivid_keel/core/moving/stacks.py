@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -55,6 +55,14 @@ class Packing:
     bound: float
     to_buy: tuple[tuple[float, int], ...] | None = ()
     deeper: int | None = None
+
+    def only(self, points: Sequence[int]) -> Packing:
+        """Return the same choice for some of its points, by their places [1]: the others are done already."""
+        stacks, residuals = [self.stacks[k] for k in points], self.residuals[list(points)]
+        greatest = float(np.abs(residuals).max()) if len(residuals) else 0.0
+        return replace(
+            self, stacks=stacks, residuals=residuals, greatest_residual=greatest, leaves=sum(map(len, stacks))
+        )
 
     def by_thickness(self) -> dict[float, int]:
         """Return how many leaves of each thickness [m] it takes, thick first."""

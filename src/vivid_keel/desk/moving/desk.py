@@ -19,6 +19,7 @@ from vivid_keel.core.moving.result import Moved, refuse_broken
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.quantities import Length, show_length
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.visits import Drift, Visit
 from vivid_keel.desk.base import LongWork, Look
 from vivid_keel.desk.work import WorkDesk
 
@@ -33,6 +34,7 @@ class MovingDesk(WorkDesk):
 
     def begin(self) -> None:
         self._packings: dict[object, Packing | None] = {}
+        self._plan: tuple[object, Packing, dict[int, tuple[float, int]]] | None = None
         self.dragged: TargetChoice | None = None
         self._so_far: tuple[float, float] | None = None
 
@@ -47,6 +49,10 @@ class MovingDesk(WorkDesk):
     @abstractmethod
     def parse_reading(self, text: str) -> Length:
         """Return a reading as typed, or refuse what can't be one."""
+
+    def visited(self) -> tuple[list[Visit], dict[str, Drift], str]:
+        """Return the visits, what every point did between them, and what their heights count from, in words."""
+        return [], {}, ""
 
     def answer(self) -> None:
         """Let the simulated one answer this round."""
@@ -63,19 +69,49 @@ class MovingDesk(WorkDesk):
 
     def _work_out(self) -> None:
         bare = self.chosen if self.dragged is None else self.bring(self.dragged)
-        packing = self._packings.get(self._key(bare)) if self.dragged is None else None
+        key = self._key(bare)
+        if (
+            self.dragged is None
+            and key not in self._packings
+            and (going_on := self._going_on(bare)) is not None
+        ):
+            self._packings[key] = going_on
+        packing = self._packings.get(key) if self.dragged is None else None
+        if packing is not None and len(packing.stacks) == len(bare.to_pack):
+            points = bare.book.points
+            at = {points[i].id: (round(float(bare.wanted[k]), 9), k) for k, i in enumerate(bare.to_pack)}
+            self._plan = (self._terms(bare), packing, at)
         self.result: Moved = bare if packing is None else replace(bare, packing=packing)
 
     def _key(self, result: Moved) -> object:
         book = result.book
         stock = tuple((leaf.thickness, leaf.count) for leaf in book.stock)
+        return (tuple(np.round(result.wanted, 9).tolist()), stock, *self._terms(result))
+
+    @staticmethod
+    def _terms(result: Moved) -> tuple[object, ...]:
+        """What leaves are chosen under, whatever is booked already: it doesn't change as the work goes on."""
+        book = result.book
+        counted = tuple((leaf.thickness, leaf.count + leaf.used) for leaf in book.stock)
         return (
-            tuple(np.round(result.wanted, 9).tolist()),
-            stock,
+            counted,
             result.learned.interface,
             book.limits.most_leaves,
+            book.limits.tolerance,
             book.means.kind,
         )
+
+    def _going_on(self, bare: Moved) -> Packing | None:
+        """Return what was chosen for the points that are not booked yet, where nothing else has changed since."""
+        want = {
+            bare.book.points[i].id: round(float(x), 9) for i, x in zip(bare.to_pack, bare.wanted, strict=True)
+        }
+        if not want or self._plan is None or self._plan[0] != self._terms(bare):
+            return None
+        _, whole, chosen = self._plan
+        if any(chosen.get(id, (None,))[0] != wanted for id, wanted in want.items()):
+            return None
+        return whole.only([chosen[id][1] for id in want])
 
     def long_work(self) -> LongWork | None:
         """Return what a worker should choose leaves for, or None where nothing is to be chosen."""

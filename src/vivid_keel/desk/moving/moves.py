@@ -17,7 +17,7 @@ class MovesSheet(Sheet):
     """Who is moved, in which order, with which leaves, until the scale shows what."""
 
     name = "Order of work"
-    hint = "First to: the jack's own reading, or past the mark · Stop at: the reading once let down and right · Put in: Enter as planned, else 6 + 3 · F4 why"
+    hint = "First to: the jack's own reading · Stop at: once let down · Put in: Enter as planned, else 6 + 3 · F4 why"
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk

@@ -50,6 +50,18 @@ class Pass(Round):
     shift: float = 0.0
 
 
+@dataclass(frozen=True, slots=True)
+class Occasion:
+    """A visit: what was read first and last, by point id, the watch mark with either, and when (ISO, "" while nothing was)."""
+
+    id: int
+    found: dict[int, Read]
+    left: dict[int, Read]
+    marks: dict[str, Read]
+    began: str
+    ended: str
+
+
 @dataclass(frozen=True)
 class SupportsBook(MovingBook):
     """A supports work as its entries stand.
@@ -58,7 +70,7 @@ class SupportsBook(MovingBook):
     the instrument stands in plan [m], None while nobody has said; `use_collimation` whether its known collimation
     error is taken out of every reading, `use_staff` whether the scale's own foot is (`staffs` are all that were read
     on). `by_eye` is the point that looks high (0: nobody said). `line_since` is how much higher the line in hand is than
-    that of the readings when the target was chosen [m].
+    that of the readings when the target was chosen [m]. `occasions` are all visits, the one in hand last.
     """
 
     points: Sequence[PointRow]
@@ -73,6 +85,7 @@ class SupportsBook(MovingBook):
     staffs: list[Staff] = field(default_factory=list)
     use_staff: bool = False
     line_since: float = 0.0
+    occasions: list[Occasion] = field(default_factory=list)
 
     @property
     def scale_foot(self) -> float:

@@ -9,12 +9,14 @@ from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.moving.scale import HANGS, STANDS
 from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.visits import Drift, Visit
 from vivid_keel.desk.base import Goto
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.trades.supports.book import SupportsBook
 from vivid_keel.trades.supports.measure import work_out_supports
 from vivid_keel.trades.supports.practice import answer_drafts, found_drafts, practice_drafts
 from vivid_keel.trades.supports.result import SupportsResult
+from vivid_keel.trades.supports.visits import drifts_of, tied, visits_of
 
 LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
@@ -35,6 +37,16 @@ class SupportsDesk(MovingDesk):
 
     def bring(self, choice: TargetChoice) -> SupportsResult:
         return work_out_supports(self.chosen.book, None, choice, self.chosen.task)  # type: ignore[arg-type]
+
+    def visited(self) -> tuple[list[Visit], dict[str, Drift], str]:
+        """Return the visits; their heights count from the watch mark where it was read every time."""
+        book = self.book
+        datum = (
+            f"Over {book.reference_name}, which was read every time."
+            if tied(book)
+            else "No watch mark ties the visits: only how the posts moved against one another is told."
+        )
+        return visits_of(book), drifts_of(self.result), datum
 
     def parse_reading(self, text: str) -> Length:
         """Return a scale reading as typed: positive, and no longer than a staff."""

@@ -20,6 +20,7 @@ from vivid_keel.desk.moving.stages import (
     target_stage,
     waiting,
 )
+from vivid_keel.desk.moving.visits import VisitsSheet
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.figures.display import Picture
@@ -94,13 +95,13 @@ STAGES: tuple[Stage[Any], ...] = (
         (
             "Proof: read every post again.",
             "Each deviation is judged with its U: proven in, proven out, or not proven. Rounds says what each round did; Look again "
-            "puts a re-check into the diary.",
+            "puts a re-check into the diary; Visits begins the next visit and shows what moved since the last.",
         ),
         lambda desk: (
             proved_share(desk),
             f"{desk.result.read_left} of {desk.result.read}" if desk.result.read_left else "",
         ),
-        lambda desk: [LeftSheet(desk), PassesSheet(desk), AgainSheet(desk)],
+        lambda desk: [LeftSheet(desk), PassesSheet(desk), AgainSheet(desk), VisitsSheet(desk)],
         lambda desk: [("", lambda desk, w, h: proof(desk.result, w, h, desk.focus))],
     ),
     record_stage(proved_share),

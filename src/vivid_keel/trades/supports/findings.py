@@ -144,7 +144,7 @@ def eye_check(result: SupportsResult) -> str:
 
 def _eye(result: SupportsResult) -> list[Finding]:
     book = result.book
-    if result.read < 3 or result.read_left or book.passes:
+    if result.read < 3 or result.read_left or book.passes or len(book.occasions) > 1:
         return []
     said = eye_check(result)
     name = next((point.name for point in book.points if point.id == book.by_eye), "")

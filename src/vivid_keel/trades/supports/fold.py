@@ -2,13 +2,51 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
+
 from vivid_keel.core.instruments.used import Instrument, Staff, instrument_from, instrument_of, staff_from
 from vivid_keel.core.moving.fold import fold_limits, fold_plan
 from vivid_keel.core.moving.plan import FOUND, LEFT, NAN
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import metres, style_of
-from vivid_keel.trades.supports.book import Pass, PointRow, Read, SupportsBook
+from vivid_keel.trades.supports.book import Occasion, Pass, PointRow, Read, SupportsBook
+
+
+@dataclass
+class _Visit:
+    """A visit while it is folded: what was read in it, of the round in hand and before."""
+
+    id: int = 0
+    found: dict[tuple[int, str], Read] = field(default_factory=dict)
+    first: dict[int, Read] = field(default_factory=dict)
+    since: dict[int, Read] = field(default_factory=dict)
+    line_since: float = 0.0
+    passes: list[Pass] = field(default_factory=list)
+    reference: dict[str, Read] = field(default_factory=dict)
+    marked: Read | None = None
+    began: str = ""
+    ended: str = ""
+
+    def end_round(self, entry: Entry, use_staff: bool) -> None:
+        """What was read as left counts as found from here on."""
+        done = _finish(entry, self.found, self.reference, use_staff)
+        for k, read in done.before.items():
+            self.first.setdefault(k, read)
+            self.since.setdefault(k, read)
+        self.line_since += done.shift
+        self.passes.append(done)
+
+    def occasion(self) -> Occasion:
+        """What was read first and last in it, each with the watch mark on the same line."""
+        now = {k: read for (k, phase), read in self.found.items() if phase == FOUND}
+        left = {k: read for (k, phase), read in self.found.items() if phase == LEFT}
+        mark = self.reference.get(LEFT)
+        if not left and self.passes:
+            left, mark = {k: now[k] for k in self.passes[-1].after if k in now}, self.reference.get(FOUND)
+        first = self.marked if self.marked is not None else self.reference.get(FOUND)
+        marks = {phase: read for phase, read in ((FOUND, first), (LEFT, mark)) if read is not None}
+        return Occasion(self.id, {**now, **self.first}, left, marks, self.began, self.ended)
 
 
 def fold_supports(journal: Journal, work: int) -> SupportsBook:
@@ -16,42 +54,35 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     unit = str(journal.entries[work].body["unit"])
     limits = fold_limits(journal, work)
     first_of: dict[int, int] = {}  # a corrected point keeps the id its readings name
-    found: dict[tuple[int, str], Read] = {}
     struck: dict[int, list[str]] = {}
     steps: list[float] = []
     instruments: list[Instrument] = []
     staffs: list[Staff] = []
-    passes: list[Pass] = []
-    first: dict[int, Read] = {}
-    since: dict[int, Read] = {}
-    line_since = 0.0
-    reference: dict[str, Read] = {}
+    visits = [_Visit()]
     name = "Watch mark"
     chosen = journal.latest(work, "corrections")
     use_staff = _feet_out(journal, work, chosen)
     for id in journal.order[work]:
-        entry = journal.entries[id]
+        entry, visit = journal.entries[id], visits[-1]
         if entry.kind == "instrument" and journal.stands(id):
             if instruments and not steps:
                 instruments.pop()  # nothing was read with it
             instruments.append(instrument_from(entry))
         elif entry.kind == "staff" and journal.stands(id):
             staffs.append(staff_from(entry))
+        elif entry.kind == "visit" and journal.stands(id):
+            visits.append(_Visit(id))
         elif entry.kind == "reference" and journal.stands(id):
             r = entry.body["reading"]
-            reference[entry.body["phase"]] = Read(
-                id, metres(r), r["text"], r["step_m"], 0, staffs[-1].foot if staffs else 0.0
-            )
+            read = Read(id, metres(r), r["text"], r["step_m"], 0, staffs[-1].foot if staffs else 0.0)
+            visit.reference[entry.body["phase"]] = read
+            if entry.body["phase"] == FOUND and not visit.passes:
+                visit.marked = read
             name = entry.body.get("name", name)
         elif entry.kind == "pass" and journal.stands(id):
-            done = _finish(entry, found, reference, use_staff)
-            for k, read in done.before.items():
-                first.setdefault(k, read)
-                since.setdefault(k, read)
-            line_since += done.shift
-            passes.append(done)
+            visit.end_round(entry, use_staff)
         elif entry.kind == "target" and journal.stands(id):
-            since, line_since = {}, 0.0  # it begins with what stands when it is chosen
+            visit.since, visit.line_since = {}, 0.0  # it begins with what stands when it is chosen
         elif entry.kind == "point":
             first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
         elif entry.kind == "reading" and not journal.undone(id):
@@ -65,13 +96,17 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                     max(0, len(instruments) - 1),
                     staffs[-1].foot if staffs else 0.0,
                 )
-                found[(body["point"], body["phase"])] = read
+                visit.found[(body["point"], body["phase"])] = read
+                visit.began, visit.ended = visit.began or entry.time, entry.time
                 steps.append(read.step)
             else:
                 struck.setdefault(body["point"], []).append(body["reading"]["text"])
+    here = visits[-1]
+    rounds = [done for visit in visits for done in visit.passes]
     points = []
     for entry in journal.standing(work, "point"):
         body, key = entry.body, first_of[entry.id]
+        put = sum(done.put.get(key, 0.0) for done in rounds)
         points.append(
             PointRow(
                 key,
@@ -79,17 +114,15 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                 body["row"],
                 float(body["x_m"]),
                 float(body["y_m"]),
-                float(body.get("stack_m", 0.0)) + sum(done.put.get(key, 0.0) for done in passes),
-                float(body["travel_m"]) - sum(done.put.get(key, 0.0) for done in passes)
-                if "travel_m" in body
-                else NAN,
+                float(body.get("stack_m", 0.0)) + put,
+                float(body["travel_m"]) - put if "travel_m" in body else NAN,
                 float(body.get("wanted_m", 0.0)),
                 body.get("sense", limits.sense),
-                found.get((key, FOUND)),
-                found.get((key, LEFT)),
+                here.found.get((key, FOUND)),
+                here.found.get((key, LEFT)),
                 tuple(struck.get(key, ())),
-                first.get(key) or found.get((key, FOUND)),
-                since.get(key),
+                here.first.get(key) or here.found.get((key, FOUND)),
+                here.since.get(key),
             )
         )
     eye = journal.latest(work, "by-eye")
@@ -98,13 +131,14 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     stood = journal.latest(work, "station")
     usual = instrument.decision == "correct" and instrument.collimation is not None
     return SupportsBook(
-        **fold_plan(journal, work, [(done.id, done.shift) for done in passes], limits),
+        **fold_plan(journal, work, [(done.id, done.shift) for done in here.passes], limits),
         style=style_of(unit, steps),
         points=points,
-        passes=passes,
-        reference=reference,
+        passes=here.passes,
+        reference=here.reference,
         reference_name=name,
-        line_since=line_since,
+        line_since=here.line_since,
+        occasions=[visit.occasion() for visit in visits],
         instrument=instrument,
         station=(float(stood.body["x_m"]), float(stood.body["y_m"])) if stood else None,
         use_collimation=bool(chosen.body["use_collimation"]) if chosen else usual,
