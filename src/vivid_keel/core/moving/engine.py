@@ -79,7 +79,7 @@ def bring(
         broken = _broken(book, lifts, to_move)
     # What is booked in this round stays in it, whatever is decided later of target, stock or limits.
     done = {i for i, point in enumerate(points) if point.id in book.booked}
-    to_move += [i for i in sorted(done) if i not in set(to_move)]
+    to_move += [i for i in sorted(done) if i not in set(to_move) and not np.isnan(lifts[i])]
     broken = [i for i in broken if i not in done]
     to_pack = [i for i in to_move if i not in done]
     barred = set(broken)

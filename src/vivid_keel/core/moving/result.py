@@ -261,12 +261,11 @@ class Moved:
 
         What is booked as it was booked; the rest as planned.
         """
-        put, leaves = {}, {}
+        put = {id: done.put for id, done in self.book.booked.items()}
+        leaves = {id: done.leaves for id, done in self.book.booked.items()}
         for i in self.to_move:
-            id, done, plan = self.book.points[i].id, self.booked(i), self.planned(i)
-            if done is not None:
-                put[id], leaves[id] = done.put, done.leaves
-            else:
+            id, plan = self.book.points[i].id, self.planned(i)
+            if id not in self.book.booked:
                 put[id], leaves[id] = (plan.put, plan.leaves) if plan is not None else (0.0, 0)
         return put, leaves
 
