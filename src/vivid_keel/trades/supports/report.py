@@ -90,7 +90,7 @@ def supports_report(
         left = "" if point.left is None else show_length(point.left.value, style)
         deviation = (
             ""
-            if not left or is_missing(result.left[i])
+            if not left or is_missing(result.deviation_left(i))
             else show_number(result.deviation_left(i) * 1000, 1, signed=True)
         )
         rows.append(
