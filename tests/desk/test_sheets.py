@@ -278,7 +278,7 @@ def test_laid_out_as_typed(bare):
         (0, 0, "U2", "names tell readings apart"),
         (0, 1, " ", "stands in a row"),
         (0, 2, "far", "not a length"),
-        (0, 4, "-1", "0 mm or more"),
+        (0, 4, "-1", "0 or more"),
         (0, 5, "x", "hang from the point or stand on it"),
         (12, 0, "D6", "names tell readings apart"),
     ],

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any, Protocol
@@ -126,6 +127,11 @@ class Sheet:
     def footer(self) -> list[tuple[str, str]]:
         """Return (text, sign) pairs that stand under the sheet."""
         return []
+
+
+def in_unit(columns: Sequence[Column], unit: str) -> tuple[Column, ...]:
+    """Return columns of small amounts that are headed in mm, headed in the work's own unit."""
+    return tuple(replace(column, title=re.sub(r"\bmm\b", unit, column.title)) for column in columns)
 
 
 @dataclass(frozen=True, slots=True)

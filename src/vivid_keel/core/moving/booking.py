@@ -12,7 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.means import LEAVES, RAISES, SCREW
 from vivid_keel.core.moving.plan import leaf_key
 from vivid_keel.core.moving.result import Moved, Planned
-from vivid_keel.core.quantities import EQUAL, parse_length, show_number
+from vivid_keel.core.quantities import EQUAL, parse_length
 
 NOTHING = {"0", "nothing", "none", "-", "–"}
 TURNS = re.compile(r"([-−+]?)\s*(\d+(?:\.\d+)?)?\s*(?:(\d+)/(\d+))?\s*(?:turns?)?", re.IGNORECASE)
@@ -35,11 +35,16 @@ def read_put(result: Moved, i: int, text: str, decimal_mark: str | None = None) 
         return _turned(result, clean)
     if kind != LEAVES:
         length = parse_length(clean, "mm", decimal_mark)
-        return Planned(length.value, 0, {}, f"{show_number(length.value * 1000, 1, signed=True)} mm")
+        return Planned(
+            length.value,
+            0,
+            {},
+            f"{result.book.style.amount(length.value, 1, signed=True)} {result.book.style.small}",
+        )
     stack = [_leaf(result, part, decimal_mark) for part in re.split(r"\s*\+\s*", clean)]
     stack.sort(reverse=True)
     up = float(result.lifts[i]) >= 0
-    words = " + ".join(f"{leaf * 1000:g}" for leaf in stack)
+    words = " + ".join(f"{result.book.style.thickness(leaf)}" for leaf in stack)
     used = {leaf_key(leaf): n for leaf, n in Counter(stack).items()}
     if up:
         return Planned(sum(stack), len(stack), used, words)

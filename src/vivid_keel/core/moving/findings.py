@@ -98,7 +98,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             Finding(
                 "note",
                 f"Round {told.number}: {share}",
-                f"{told.moved} packed; each interface closes by {result.learned.interface * 1000:.2f} mm.{rest} The packing now follows from that.",
+                f"{told.moved} packed; each interface closes by {book.style.amount(result.learned.interface, 2)} {book.style.small}.{rest} The packing now follows from that.",
                 action="passes",
                 action_label="See the rounds",
             )
@@ -112,7 +112,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             out.append(
                 Finding(
                     "note",
-                    f"{n} stages, neighbours within {together * 1000:.3g} mm",
+                    f"{n} stages, neighbours within {book.style.amount(together, 1)} {book.style.small}",
                     "All to the first stage, then all to the next: nothing is lifted further at once.",
                 )
             )
@@ -123,7 +123,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
                     "note",
                     f"Three feet first: {names}",
                     "They carry it alone and stand firm. Bring them true, then each other foot up until it just takes load: "
-                    f"no reading of the three may move by more than {book.limits.feet * 1000:g} mm. Then tighten in small steps, the middle ones last.",
+                    f"no reading of the three may move by more than {book.style.thickness(book.limits.feet)} {book.style.small}. Then tighten in small steps, the middle ones last.",
                 )
             )
         if book.limits.share < 1:
@@ -144,7 +144,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             out.append(
                 Finding(
                     "open",
-                    f"{name} {'rises' if rise > 0 else 'sinks'} {abs(rise) * 1000:.0f} mm",
+                    f"{name} {'rises' if rise > 0 else 'sinks'} {book.style.amount(abs(rise), 0)} {book.style.small}",
                     "It hangs on this row: look at it before and after.",
                 )
             )
@@ -154,12 +154,12 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
 def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
     book = result.book
     moves = result.moves[result.to_move] if result.to_move else np.empty(0)
-    t = book.limits.tolerance * 1000
+    t = book.limits.tolerance_text
     still = result.read - len(result.to_move)
     why = Working(
         "When a support is left alone",
         "in: |move| + U ≤ tolerance;  U = 2·√(u²(point) + u²(target))",
-        f"U = 2·√({' + '.join(f'{line.u * 1000:.2f}²' for line in budget.lines)}) = {budget.U * 1000:.2f} mm; tolerance {t:g} mm",
+        f"U = 2·√({' + '.join(f'{book.style.amount(line.u, 2)}²' for line in budget.lines)}) = {book.style.amount(budget.U, 2)} {book.style.small}; tolerance {t}",
         (read_with,),
         f"What is common to one line cancels. Largest share: {budget.dominant.name}.",
     )
@@ -172,13 +172,13 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
             if result.read == result.asked
             else "All that were read are proven in"
         )
-        return [Finding("in", title, f"Within {t:g} mm of {target_words(book, result)}.", why)]
+        return [Finding("in", title, f"Within {t} of {target_words(book, result)}.", why)]
     up, down = int((moves > 0).sum()), int((moves < 0).sum())
-    parts = [f"{up} to raise, most {moves.max() * 1000:.1f} mm"] if up else []
+    parts = [f"{up} to raise, most {book.style.amount(moves.max(), 1)} {book.style.small}"] if up else []
     if down:
-        parts.append(f"{down} to lower, most {-moves.min() * 1000:.1f} mm")
+        parts.append(f"{down} to lower, most {book.style.amount(-moves.min(), 1)} {book.style.small}")
     text = (
-        f"Target: {target_words(book, result)}. {still} stand within {t:g} mm and stay untouched."
+        f"Target: {target_words(book, result)}. {still} stand within {t} and stay untouched."
         if still
         else (f"Target: {target_words(book, result)}.")
     )
@@ -187,8 +187,8 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
         out.append(
             Finding(
                 "open",
-                f"This method can't prove {t:g} mm",
-                f"U of a deviation is {budget.U * 1000:.1f} mm. A finer scale or a shorter sight would; or allow more.",
+                f"This method can't prove {t}",
+                f"U of a deviation is {book.style.amount(budget.U, 1)} {book.style.small}. A finer scale or a shorter sight would; or allow more.",
                 why,
                 "instrument",
                 "See the instrument",
@@ -234,13 +234,14 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
 
 def _stop(result: Moved, undecided: list[int], why: Working) -> Finding:
     """Say that a further round would as likely harm as help."""
-    book, U = result.book, 2 * float(np.nanmax(result.u_deviation)) * 1000
-    worst = float(np.nanmax(np.abs(result.moves[undecided]))) * 1000
+    book = result.book
+    U = book.style.amount(2 * float(np.nanmax(result.u_deviation)))
+    worst = book.style.amount(float(np.nanmax(np.abs(result.moves[undecided]))))
     return Finding(
         "open",
         "Stop here: this instrument can't tell any better",
-        f"{some([book.points[i].name for i in undecided])} may be within {book.limits.tolerance * 1000:g} mm or not: at most "
-        f"{worst:.1f} mm off as read, with U = {U:.1f} mm. A move would as likely harm as help. A finer scale, a shorter sight, "
+        f"{some([book.points[i].name for i in undecided])} may be within {book.style.thickness(book.limits.tolerance)} {book.style.small} or not: at most "
+        f"{worst} {book.style.small} off as read, with U = {U} {book.style.small}. A move would as likely harm as help. A finer scale, a shorter sight, "
         "or the mean of several readings would tell.",
         why,
         "instrument",
@@ -269,7 +270,7 @@ def _stock(result: Moved) -> list[Finding]:
     why = Working(
         "Leaves for all points together",
         "least greatest |left over| first, then fewest leaves",
-        f"greatest {worst * 1000:.2f} mm with {packing.leaves} leaves; no choice is better than {packing.bound * 1000:.2f} mm",
+        f"greatest {book.style.amount(worst, 2)} {book.style.small} with {packing.leaves} leaves; no choice is better than {book.style.amount(packing.bound, 2)} {book.style.small}",
         tuple(f"{leaf.text} × {leaf.count}" for leaf in book.stock),
         ""
         if packing.proven
@@ -280,7 +281,7 @@ def _stock(result: Moved) -> list[Finding]:
         return [
             Finding(
                 "in",
-                f"Stock reaches it: worst left over {worst * 1000:.1f} mm",
+                f"Stock reaches it: worst left over {book.style.amount(worst, 1)} {book.style.small}",
                 f"{packing.leaves} leaves in all.",
                 why,
             )
@@ -289,8 +290,8 @@ def _stock(result: Moved) -> list[Finding]:
         return [
             Finding(
                 "open",
-                f"Stock comes within {worst * 1000:.1f} mm",
-                f"With U = {U * 1000:.1f} mm that may not be provable within {tolerance * 1000:g} mm.",
+                f"Stock comes within {book.style.amount(worst, 1)} {book.style.small}",
+                f"With U = {book.style.amount(U, 1)} {book.style.small} that may not be provable within {book.style.thickness(tolerance)} {book.style.small}.",
                 why,
                 "stock",
                 "See the stock",
@@ -298,14 +299,16 @@ def _stock(result: Moved) -> list[Finding]:
         ]
     short = [book.points[i].name for i in result.to_move if abs(result.left_over(i)) > tolerance]
     gap = (
-        "" if packing.proven else f" The best found; no choice is better than {packing.bound * 1000:.2f} mm."
+        ""
+        if packing.proven
+        else f" The best found; no choice is better than {book.style.amount(packing.bound, 2)} {book.style.small}."
     )
     if packing.deeper is not None:
         rest = f"{packing.deeper} leaves in a stack would; at most {book.limits.most_leaves} are allowed."
         if packing.to_buy:
-            rest += f" To buy for that: {', '.join(f'{n} of {k * 1000:g} mm' for k, n in packing.to_buy)}."
+            rest += f" To buy for that: {', '.join(f'{n} of {book.style.thickness(k)} {book.style.small}' for k, n in packing.to_buy)}."
     elif packing.to_buy:
-        buy = ", ".join(f"{n} of {k * 1000:g} mm" for k, n in packing.to_buy)
+        buy = ", ".join(f"{n} of {book.style.thickness(k)} {book.style.small}" for k, n in packing.to_buy)
         rest = f"To buy: {buy}."
     elif packing.to_buy is None:
         rest = "No number of these thicknesses would; a thinner leaf, or more in a stack."
@@ -315,7 +318,7 @@ def _stock(result: Moved) -> list[Finding]:
         Finding(
             "out",
             f"Stock can't reach {some(short)}",
-            f"Worst left over {worst * 1000:.1f} mm, tolerance {tolerance * 1000:g} mm.{gap} {rest}",
+            f"Worst left over {book.style.amount(worst, 1)} {book.style.small}, tolerance {book.style.thickness(tolerance)} {book.style.small}.{gap} {rest}",
             why,
             "stock",
             "See the stock",
@@ -327,7 +330,7 @@ def _proof(result: Moved) -> list[Finding]:
     book = result.book
     counts = {v: _count(result.left_verdicts, v) for v in (PROVEN_IN, PROVEN_OUT, NOT_PROVEN)}
     out = []
-    t = book.limits.tolerance * 1000
+    t = book.limits.tolerance_text
     outs = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT]
     if outs:
         worst = max(
@@ -337,17 +340,17 @@ def _proof(result: Moved) -> list[Finding]:
             Finding(
                 "out",
                 f"Proven out: {some(outs)}",
-                f"Worst {worst * 1000:.1f} mm against {t:g} mm. Another round.",
+                f"Worst {book.style.amount(worst, 1)} {book.style.small} against {t}. Another round.",
             )
         )
     unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]
     if unsure:
-        U = 2 * float(np.nanmax(result.u_left)) * 1000
+        U = book.style.amount(2 * float(np.nanmax(result.u_left)))
         out.append(
             Finding(
                 "open",
                 f"Not proven: {some(unsure)}",
-                f"Too near the limit to tell with U = {U:.1f} mm. Read again with a finer scale.",
+                f"Too near the limit to tell with U = {U} {book.style.small}. Read again with a finer scale.",
             )
         )
     waiting = result.read - int((~np.isnan(result.left) & ~np.isnan(result.heights)).sum())
@@ -360,7 +363,7 @@ def _proof(result: Moved) -> list[Finding]:
     elif counts[PROVEN_IN] == result.read_left:
         whole = result.read_left == result.asked
         title = "Every support is proven in" if whole else "All that were read are proven in"
-        out.append(Finding("in", title, f"All {result.read_left} within {t:g} mm as left."))
+        out.append(Finding("in", title, f"All {result.read_left} within {t} as left."))
     return out
 
 

@@ -6,13 +6,16 @@ Source: a screw's pitch, a wedge's taper, a jack's stroke, a measure's worth: ri
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.facts import Fact, parse_fact
+from vivid_keel.core.facts import Fact, Typed, parse_fact
 from vivid_keel.core.moving.screws import in_parts, turns
-from vivid_keel.core.quantities import EQUAL, round_half_away
+from vivid_keel.core.quantities import EQUAL, parse_length, round_half_away
+from vivid_keel.core.quantities.length import INCH
+from vivid_keel.core.quantities.number import parse_number
 
 LEAVES, SCREW, WEDGE, JACK, FILL, TRIM = "leaves", "screw", "wedge", "jack", "fill", "trim"
 BELOW, HIGH = "from below", "a hair high"
@@ -28,6 +31,32 @@ class MeansKind:
     asked: tuple[Fact, ...]
 
 
+TPI = re.compile(r"(\d+(?:[.,]\d+)?)\s*(?:tpi|threads?(?: per inch)?)", re.IGNORECASE)
+
+PART_OF_INCH = re.compile(r"(\d+)\s*/\s*(\d+)\s*(?:in|inch|\"|″)", re.IGNORECASE)
+
+
+def parse_pitch(text: str, decimal_mark: str | None = None) -> Typed:
+    """Return a screw's pitch [m] as typed: 2, 1/12 in, or threads per inch as 12 tpi.
+
+    Raises
+    ------
+    KeelError
+        What the parser of lengths says; `bad-value` for no threads at all.
+    """
+    part = PART_OF_INCH.fullmatch(text.strip())
+    if part is not None and int(part[2]) > 0:
+        return Typed(text, INCH * int(part[1]) / int(part[2]))
+    found = TPI.fullmatch(text.strip())
+    if found is None:
+        length = parse_length(text, "mm", decimal_mark)
+        return Typed(text, length.value, length.resolution)
+    threads = parse_number(found[1], decimal_mark)[0]
+    if threads <= 0:
+        raise KeelError("bad-value", f"“{text}”: there is no screw without threads; type them as 12 tpi")
+    return Typed(text, INCH / threads)
+
+
 _TRAVEL = Fact("travel", "Travel left, up", "mm", "25", "less at a post: say it under Set-up", 0, 2000)
 _BACK = Fact("back", "Travel left, down", "mm", "25", "how far it can still be wound back", 0, 2000)
 KINDS = (
@@ -36,7 +65,16 @@ KINDS = (
         SCREW,
         "screws or levelling feet",
         (
-            Fact("pitch", "Pitch", "mm", "2", "rise in one turn; 25.4 / threads per inch", 0.05, 25),
+            Fact(
+                "pitch",
+                "Pitch",
+                "mm",
+                "2",
+                "rise in one turn: 2, 12 tpi, or 1/12 in",
+                0.05,
+                25,
+                parse=parse_pitch,
+            ),
             Fact(
                 "parts",
                 "Parts of a turn a hand can do",

@@ -238,7 +238,7 @@ class Moved:
         stack = self.stack(i)
         if stack is None:
             return ""
-        leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
+        leaves = " + ".join(f"{self.book.style.thickness(t)}" for t in stack) or "nothing"
         if self.lifts[i] >= 0:
             return leaves
         return f"change for {leaves}" if self.book.points[i].stack else "trim; none to take out"
@@ -320,12 +320,14 @@ class Moved:
             w
             for w in (
                 rule.ways if rule.ways != BOTH else "",
-                f"at most {rule.most * 1000:g} mm" if np.isfinite(rule.most) else "",
+                f"at most {self.book.style.thickness(rule.most)} {self.book.style.small}"
+                if np.isfinite(rule.most)
+                else "",
             )
             if w
         ]
         said = [
-            f"{self.book.points[i].name} by {abs(self.moves[i]) * 1000:.1f} mm {'down' if self.moves[i] < 0 else 'up'}"
+            f"{self.book.points[i].name} by {self.book.style.amount(abs(self.moves[i]), 1)} {self.book.style.small} {'down' if self.moves[i] < 0 else 'up'}"
             for i in self.broken[:6]
         ]
         more = f" and {len(self.broken) - 6} more" if len(self.broken) > 6 else ""
@@ -354,14 +356,14 @@ class Moved:
             return None
         point, style, gap = self.book.points[i], self.book.style, self.learned.interface
         wanted, over = float(self.wanted[self._packs[i]]), float(self.left_over(i))
-        leaves = " + ".join(f"{t * 1000:g}" for t in stack) or "nothing"
+        leaves = " + ".join(f"{self.book.style.thickness(t)}" for t in stack) or "nothing"
         return Working(
             f"Packing of {point.name}",
             "achieved = Σ leaves − n·δ;  left over = achieved − wanted;  stop = reading at (target + left over)",
-            f"{leaves} − {len(stack)} × {gap * 1000:g} = {sum(stack) * 1000 - len(stack) * gap * 1000:.2f} mm;  "
-            f"− {wanted * 1000:.2f} = {show_number(over * 1000, 2, signed=True)} mm;  stop at {show_length(self.stop_at(i), style)}",
+            f"{leaves} − {len(stack)} × {self.book.style.thickness(gap)} = {self.book.style.amount(sum(stack) - len(stack) * gap, 2)} {self.book.style.small};  "
+            f"− {self.book.style.amount(wanted, 2)} = {self.book.style.amount(over, 2, signed=True)} {self.book.style.small};  stop at {show_length(self.stop_at(i), style)}",
             (
-                f"wanted {wanted * 1000:.2f} mm",
+                f"wanted {self.book.style.amount(wanted, 2)} {self.book.style.small}",
                 f"stock of {sum(leaf.count for leaf in self.book.stock)} leaves, at most "
                 f"{self.book.limits.most_leaves} in a stack",
             ),

@@ -33,6 +33,28 @@ class LengthStyle:
         return UNIT_IN_M[self.unit] * 10.0**-self.decimals
 
     @property
+    def small(self) -> str:
+        """The unit of small amounts: "mm", or "in" where the work is in feet or inches."""
+        return "in" if self.unit in {"ft-in", "in", "ft"} else "mm"
+
+    def amount(self, value: float, decimals: int = 1, *, signed: bool = False) -> str:
+        """Return a small amount, `value` [m], without its unit: millimetres, or inches with one decimal more."""
+        if self.small == "in":
+            return show_number(value / INCH, decimals + 1, signed=signed)
+        return show_number(value * 1000, decimals, signed=signed)
+
+    def thickness(self, value: float) -> str:
+        """Return a thickness, `value` [m], without its unit, as it is called: 1.5, or in feet and inches a fraction such as ¼."""
+        if self.small == "mm":
+            return f"{round(value * 1000, 6):g}"
+        steps = round_half_away(value, INCH / 64)
+        if abs(steps * INCH / 64 - value) > 1e-7:
+            return f"{round(value / INCH, 4):g}"
+        whole, rest = divmod(steps, 64)
+        piece = fraction(rest, 64) if rest else ""
+        return f"{whole} {piece}".strip() if whole and piece[:1].isdigit() else f"{whole or ''}{piece}" or "0"
+
+    @property
     def label(self) -> str:
         """The unit as it stands beside a field."""
         return "ft in" if self.unit == "ft-in" else self.unit
@@ -86,9 +108,7 @@ def show_move(value: float, style: LengthStyle, decimals: int = 1) -> str:
 
 def show_amount(value: float, style: LengthStyle, decimals: int = 1, *, signed: bool = False) -> str:
     """Return a small value [m] with its unit: millimetres, or inches where the work is in feet and inches."""
-    if style.unit in {"ft-in", "in", "ft"}:
-        return f"{show_number(value / INCH, decimals + 1, signed=signed)} in"
-    return f"{show_number(value * 1000, decimals, signed=signed)} mm"
+    return f"{style.amount(value, decimals, signed=signed)} {style.small}"
 
 
 def fraction(numerator: int, denominator: int) -> str:

@@ -136,7 +136,7 @@ class MovingDesk(WorkDesk):
     def busy_words(self) -> str:
         if self._so_far is None:
             return "Choosing the leaves"
-        return f"Choosing the leaves: within {self._so_far[0] * 1000:.2f} mm so far, at best {self._so_far[1] * 1000:.2f}"
+        return f"Choosing the leaves: within {self.book.style.amount(self._so_far[0], 2)} {self.book.style.small} so far, at best {self.book.style.amount(self._so_far[1], 2)}"
 
     def long_work_done(self, key: object, found: Packing | None) -> None:
         """Take what a worker chose."""

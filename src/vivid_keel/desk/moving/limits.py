@@ -36,7 +36,7 @@ class LimitsSheet(Sheet):
 
     def _lines(self) -> list[Line]:
         book = self.desk.book
-        limits, together = book.limits, limit_of(book)
+        limits, together, style = book.limits, limit_of(book), book.style
         far = limits.most
         lines = [
             ("tolerance", "Tolerance", limits.tolerance_text, "in: |deviation| + U is within this"),
@@ -44,7 +44,9 @@ class LimitsSheet(Sheet):
             (
                 "most",
                 "Largest move",
-                "free" if far == float("inf") else f"{far * 1000:g} mm",
+                "free"
+                if far == float("inf")
+                else f"{self.desk.book.style.thickness(far)} {self.desk.book.style.small}",
                 "targets that want more are refused",
             ),
             (
@@ -66,7 +68,7 @@ class LimitsSheet(Sheet):
                 (
                     "feet",
                     "The three may move by",
-                    f"{limits.feet * 1000:g} mm",
+                    f"{self.desk.book.style.thickness(limits.feet)} {self.desk.book.style.small}",
                     "while the other feet take load",
                 )
             )
@@ -81,10 +83,15 @@ class LimitsSheet(Sheet):
                 (
                     "interface",
                     "Each interface closes by",
-                    f"{limits.interface * 1000:g} mm",
-                    "0.02 mm flat steel, 0.1 mm hardwood",
+                    f"{self.desk.book.style.thickness(limits.interface)} {self.desk.book.style.small}",
+                    f"{style.amount(0.00002, 2)} {style.small} flat steel, {style.amount(0.0001, 2)} {style.small} hardwood",
                 ),
-                ("leaf_size", "Leaves are cut to", limits.leaf_size or "", "for the work sheet: 60 × 80 mm"),
+                (
+                    "leaf_size",
+                    "Leaves are cut to",
+                    limits.leaf_size or "",
+                    "for the work sheet: " + ("2½ × 3 in" if style.small == "in" else "60 × 80 mm"),
+                ),
             ]
         lines += [
             (
@@ -96,13 +103,15 @@ class LimitsSheet(Sheet):
             (
                 "neighbours",
                 "Neighbours in a stage within",
-                "free" if together is None else f"{together * 1000:.3g} mm",
+                "free"
+                if together is None
+                else f"{self.desk.book.style.amount(together, 1)} {self.desk.book.style.small}",
                 "or “free”: a frame standing alone",
             ),
             (
                 "clearance",
                 "Jack goes above the leaf by",
-                f"{limits.clearance * 1000:g} mm",
+                f"{self.desk.book.style.thickness(limits.clearance)} {self.desk.book.style.small}",
                 "to slip it in; counts in the stage",
             ),
         ]
@@ -166,12 +175,12 @@ class LimitsSheet(Sheet):
         return made
 
     def _mm(self, text: str) -> float:
-        return parse_length(text, "mm", self.desk.decimal_mark).value
+        return parse_length(text, self.desk.book.style.small, self.desk.decimal_mark).value
 
     def _tolerance(self, text: str) -> dict[str, Any]:
-        length = parse_length(text, "mm", self.desk.decimal_mark)
+        length = parse_length(text, self.desk.book.style.small, self.desk.decimal_mark)
         if length.value <= 0:
-            raise KeelError("bad-value", "a tolerance is above 0 mm")
+            raise KeelError("bad-value", "a tolerance is above 0")
         return {"tolerance": as_read(length)}
 
     def _most(self, text: str) -> dict[str, Any]:
@@ -179,7 +188,7 @@ class LimitsSheet(Sheet):
             return {"most_m": None}
         value = self._mm(text)
         if value <= 0:
-            raise KeelError("bad-value", "the largest move is above 0 mm; or “free”")
+            raise KeelError("bad-value", "the largest move is above 0; or “free”")
         return {"most_m": value}
 
     def _share(self, text: str) -> dict[str, Any]:
@@ -216,7 +225,7 @@ class LimitsSheet(Sheet):
         if together is not None and clearance >= together:
             raise KeelError(
                 "bad-value",
-                f"a clearance of {clearance * 1000:g} mm uses up the {together * 1000:g} mm that neighbours may differ",
+                f"a clearance of {self.desk.book.style.thickness(clearance)} {self.desk.book.style.small} uses up the {self.desk.book.style.thickness(together)} {self.desk.book.style.small} that neighbours may differ",
             )
         return {f"{what}_m": value}
 

@@ -7,9 +7,9 @@ from typing import ClassVar
 import numpy as np
 
 from vivid_keel.core.moving.means import LEAVES
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import show_length
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
 
 
@@ -24,7 +24,7 @@ class MovesSheet(Sheet):
         result = desk.result
         self.stages = result.stages()
         self._wanted_names = self._wanted()
-        self.columns = tuple(self.titles[name] for name in self._wanted_names)
+        self.columns = in_unit(tuple(self.titles[name] for name in self._wanted_names), desk.book.style.small)
         rest = [
             i
             for i in range(len(desk.book.points))
@@ -85,7 +85,7 @@ class MovesSheet(Sheet):
                 return Cell("keeper" if keeper else "stays", bold=keeper, ink="in")
             lift = move if r.booked(i) is not None else float(r.lifts[i])
             word = "raise" if lift >= 0 else "lower"
-            return Cell(f"{word} {abs(lift) * 1000:.1f}", bold=True, ink=word, sign=word)
+            return Cell(f"{word} {self.desk.book.style.amount(abs(lift), 1)}", bold=True, ink=word, sign=word)
         if name == "stop" and not (moved and self.desk.cautions_first) and i not in r.broken:
             return Cell(show_length(r.stop_at(i), book.style), bold=moved, ink="ink" if moved else "muted")
         if not moved:
@@ -122,7 +122,7 @@ class MovesSheet(Sheet):
         if name == "stage":
             return self._stage(i)
         over = r.left_over(i)
-        return Cell("" if np.isnan(over) else show_number(over * 1000, 1, signed=True))
+        return Cell("" if np.isnan(over) else self.desk.book.style.amount(over, 1, signed=True))
 
     def _stage(self, i: int) -> Cell:
         """What the scale shows after the first stage, where the lift takes more than one."""
@@ -182,7 +182,10 @@ class MovesSheet(Sheet):
             return [(f"{then[:1].upper()}{then[1:]}", "")] if then else []
         if packing is None:
             return []
-        words = " · ".join(f"{t * 1000:g} mm ×{n}" for t, n in packing.by_thickness().items())
+        words = " · ".join(
+            f"{self.desk.book.style.thickness(t)} {self.desk.book.style.small} ×{n}"
+            for t, n in packing.by_thickness().items()
+        )
 
         size = self.desk.book.limits.leaf_size
         return [(f"From stock: {words}{f', cut to {size}' if size else ''}", "")] if words else []

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.rounds import rises
-from vivid_keel.core.quantities import is_missing, parse_length, show_number
+from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
 
 
@@ -18,7 +19,7 @@ class PassesSheet(Sheet):
     """Every finished round: what was put in, what it did, point by point."""
 
     name = "Rounds"
-    columns = (
+    columns: Sequence[Column] = (
         Column("Round", 70, True),
         Column("Post", 90),
         Column("Put in, mm", 110, True),
@@ -30,6 +31,7 @@ class PassesSheet(Sheet):
 
     def __init__(self, desk: MovingDesk) -> None:
         book, learned = desk.book, desk.result.learned
+        self.columns = in_unit(type(self).columns, book.style.small)
         self.rows: list[tuple[str, str, str, str, str, str]] = []
         for told, (put, leaves, change) in zip(learned.told, desk.result.task.happened, strict=True):
             made = put - learned.interface * leaves
@@ -39,8 +41,8 @@ class PassesSheet(Sheet):
                 (
                     str(told.number),
                     "all",
-                    show_number(float(put.sum()) * 1000, 1),
-                    show_number(float(np.nansum(change)) * 1000, 1, signed=True),
+                    desk.book.style.amount(float(put.sum()), 1),
+                    desk.book.style.amount(float(np.nansum(change)), 1, signed=True),
                     share,
                     why.get(-1, ""),
                 )
@@ -52,8 +54,8 @@ class PassesSheet(Sheet):
                     (
                         "",
                         book.points[i].name,
-                        show_number(float(put[i]) * 1000, 2),
-                        show_number(went * 1000, 2, signed=True) if known else "not read",
+                        desk.book.style.amount(float(put[i]), 2),
+                        desk.book.style.amount(went, 2, signed=True) if known else "not read",
                         f"{went / float(made[i]) * 100:.0f} %" if known and abs(made[i]) > 1e-6 else "",
                         why.get(i, ""),
                     )
@@ -74,7 +76,7 @@ class HangingSheet(Sheet):
     """Things that hang on a row and will move with it: steps, pipes, door frames."""
 
     name = "What hangs on it"
-    columns = (
+    columns: Sequence[Column] = (
         Column("Thing", 0),
         Column("Row", 200),
         Column("Along, m", 120, True),
@@ -85,6 +87,7 @@ class HangingSheet(Sheet):
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         self.things = desk.book.hanging
+        self.columns = in_unit(type(self).columns, desk.book.style.small)
         result = desk.result
         moved = np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0)
         self.rises = [rise for _, rise in rises(desk.book, moved)]
@@ -118,7 +121,7 @@ class HangingSheet(Sheet):
                 trial.name,
                 trial.row,
                 f"{trial.x:g}",
-                "" if is_missing(rise) else show_number(rise * 1000, 1, signed=True),
+                "" if is_missing(rise) else self.desk.book.style.amount(rise, 1, signed=True),
             )[column],
             bold=column == 0,
         )

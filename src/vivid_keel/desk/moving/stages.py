@@ -138,7 +138,7 @@ def _move_one(desk: MovingDesk, stage: str) -> Next | None:
     how = "pack, let down" if desk.by_leaves else r.instructions[i].whole
     stop = show_length(r.stop_at(i), desk.book.style)
     return Next(
-        f"Next: {word} {desk.book.points[i].name} {abs(r.moves[i]) * 1000:.1f} mm",
+        f"Next: {word} {desk.book.points[i].name} {desk.book.style.amount(abs(r.moves[i]), 1)} {desk.book.style.small}",
         f"{how}, stop at {stop}",
         f"left:{i}",
     )

@@ -50,7 +50,11 @@ class StockSheet(Sheet):
             )
         leaf = self.stock[row]
         if column == 0:
-            return Cell(f"{leaf.thickness * 1000:g} mm", bold=True, editable=True)
+            return Cell(
+                f"{self.desk.book.style.thickness(leaf.thickness)} {self.desk.book.style.small}",
+                bold=True,
+                editable=True,
+            )
         if column == 1:
             return Cell(str(leaf.count), editable=True)
         packing = self.desk.result.packing
@@ -97,7 +101,8 @@ class StockSheet(Sheet):
             raise KeelError("bad-value", "a leaf is above 0 and at most 200 mm thick")
         if any(i != row and abs(leaf.thickness - length.value) < 1e-9 for i, leaf in enumerate(self.stock)):
             raise KeelError(
-                "duplicate-name", f"{length.value * 1000:g} mm is in the list already; change its count there"
+                "duplicate-name",
+                f"{self.desk.book.style.thickness(length.value)} {self.desk.book.style.small} is in the list already; change its count there",
             )
         return length
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -13,7 +14,7 @@ from vivid_keel.core.moving.result import Moved, refuse_broken
 from vivid_keel.core.quantities import parse_tilt, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
 
 CHOICES = (
@@ -36,7 +37,7 @@ class TargetsSheet(Sheet):
     """What each target would cost, side by side; Enter takes one."""
 
     name = "Targets"
-    columns = (
+    columns: Sequence[Column] = (
         Column("", 34),
         Column("Target", 0),
         Column("", 112),
@@ -51,6 +52,7 @@ class TargetsSheet(Sheet):
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
+        self.columns = in_unit(type(self).columns, desk.book.style.small)
         self._stock: dict[str, tuple[Moved, str]] = {}
         self._others: dict[str, Moved] = {}
         self._cost: dict[str, tuple[Moved, tuple[float, float, float, float]]] = {}

@@ -8,7 +8,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, Drift
-from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
 
 SHOWN = 2
@@ -37,7 +37,7 @@ class VisitsSheet(Sheet):
                 Column("mm a year", 110, True),
             ]
         columns.append(Column("Out of tolerance" if self.drifts else "", 0))
-        self.columns = tuple(columns)
+        self.columns = in_unit(tuple(columns), desk.book.style.small)
 
     @property
     def count(self) -> int:
@@ -59,7 +59,7 @@ class VisitsSheet(Sheet):
             heights = visit.found if column % 2 else visit.left
             first = self.shown[0].found.get(name, math.nan)
             known = name in heights and not is_missing(first)
-            return Cell(show_number((heights[name] - first) * 1000, 1, signed=True) if known else "")
+            return Cell(self.desk.book.style.amount((heights[name] - first), 1, signed=True) if known else "")
         drift = self.drifts.get(name)
         if drift is None:
             return Cell(
@@ -72,15 +72,17 @@ class VisitsSheet(Sheet):
         if column == 0:
             sign = "out" if drift.moved == "moved" else "open"
             return Cell(
-                show_number(drift.change * 1000, 1, signed=True), bold=drift.moved == "moved", sign=sign
+                self.desk.book.style.amount(drift.change, 1, signed=True),
+                bold=drift.moved == "moved",
+                sign=sign,
             )
         if column == 1:
-            return Cell(show_number(drift.U * 1000, 1), ink="muted")
+            return Cell(self.desk.book.style.amount(drift.U, 1), ink="muted")
         if column == 2:
             if is_missing(drift.rate):
                 return Cell()
             return Cell(
-                f"{show_number(drift.rate * 1000, 1, signed=True)} ± {show_number(drift.U_rate * 1000, 1)}"
+                f"{self.desk.book.style.amount(drift.rate, 1, signed=True)} ± {self.desk.book.style.amount(drift.U_rate, 1)}"
             )
         return Cell(self._when(drift), ink="ink" if drift.crosses == CROSSES else "muted")
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from vivid_keel.core.moving.result import Moved, target_words
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import LengthStyle, show_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Blocks, Drag, Picture
 from vivid_keel.figures.staff_face import staff
@@ -270,7 +270,13 @@ def _deviations(
         return
     _target_line(picture, result, members, xs, line_y, exaggerate)
     picture.text(
-        picture.width - 12, 30, "height against the target, mm", "keel", 13, bold=True, align="right"
+        picture.width - 12,
+        30,
+        f"height against the target, {result.book.style.small}",
+        "keel",
+        13,
+        bold=True,
+        align="right",
     )
     for i, x in zip(members, xs, strict=True):
         if np.isnan(beam[i]) or i not in said:
@@ -278,7 +284,7 @@ def _deviations(
         deviation = -float(result.moves[i])
         U = 2 * float(result.u_deviation[i]) * 1000
         picture.text(
-            x + 15, beam[i] + 36, show_number(deviation * 1000, 1, signed=True), "ink", 15, bold=True
+            x + 15, beam[i] + 36, result.book.style.amount(deviation, 1, signed=True), "ink", 15, bold=True
         )
         picture.text(x + 15, beam[i] + 54, f"± {U:.1f}", "muted", 13)
 
@@ -326,7 +332,7 @@ def _to_target(
             symbols.move(picture, x - 28 * thin, beam[i] + 48, move)
         stack = result.stack(i)
         if stack is not None and move > 0:
-            _leaves(picture, x + 8 * thin, beam[i], stack, scale, thin)
+            _leaves(picture, x + 8 * thin, beam[i], stack, scale, thin, result.book.style)
 
 
 def _target_line(
@@ -363,7 +369,13 @@ def _target_line(
 
 
 def _leaves(
-    picture: Picture, x: float, foot: float, stack: tuple[float, ...], scale: float, thin: float
+    picture: Picture,
+    x: float,
+    foot: float,
+    stack: tuple[float, ...],
+    scale: float,
+    thin: float,
+    style: LengthStyle,
 ) -> None:
     y = foot
     for k, leaf in enumerate(stack):
@@ -371,7 +383,7 @@ def _leaves(
         y -= tall
         picture.box(x, y, 32 * thin, tall, "leaf" if k % 2 == 0 else "leaf2", "raise")
         if tall >= 14 and thin == 1:
-            picture.text(x + 16, y + tall / 2 + 5, f"{leaf * 1000:g}", "ink", 13, align="centre")
+            picture.text(x + 16, y + tall / 2 + 5, style.thickness(leaf), "ink", 13, align="centre")
 
 
 def tip(result: Moved, i: int) -> str:
@@ -379,4 +391,4 @@ def tip(result: Moved, i: int) -> str:
     if np.isnan(result.moves[i]):
         return f"{point.name}: not read"
     move = float(result.moves[i])
-    return f"{point.name}: {'raise' if move >= 0 else 'lower'} {abs(move) * 1000:.1f} mm"
+    return f"{point.name}: {'raise' if move >= 0 else 'lower'} {result.book.style.amount(abs(move), 1)} {result.book.style.small}"

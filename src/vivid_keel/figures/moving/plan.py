@@ -7,7 +7,6 @@ import numpy as np
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.stages import ORDERS
 from vivid_keel.core.proof import VERDICT_WORDS
-from vivid_keel.core.quantities import show_number
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import text_width
@@ -95,7 +94,12 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
     for edge in (tolerance, -tolerance):
         picture.line(x0, y(edge), x1, y(edge), "muted", 1.0)
         picture.text(
-            x0 - 8, y(edge) + 5, f"{'+' if edge > 0 else '−'}{tolerance * 1000:g}", "muted", 13, align="right"
+            x0 - 8,
+            y(edge) + 5,
+            f"{'+' if edge > 0 else '−'}{result.book.style.thickness(tolerance)}",
+            "muted",
+            13,
+            align="right",
         )
     picture.line(x0, middle, x1, middle, "keel", 2.4, dash=True)
     picture.text(x0 - 8, middle + 5, "target", "keel", 13, bold=True, align="right")
@@ -105,7 +109,7 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
         off = abs(was) * scale > (bottom - top) / 2
         picture.disc(x - 9, y(was), 4.5, "paper", "muted", 1.5)
         if off:
-            number = show_number(was * 1000, 1, signed=True)
+            number = result.book.style.amount(was, 1, signed=True)
             picture.text(
                 x - 9, y(was) + (20 if was > 0 else -9), number, "muted", 13, align="centre", ground=True
             )
@@ -116,7 +120,7 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
         picture.text(x, height - 30, book.points[i].name, "ink", 13, bold=True, align="centre")
         verdict = VERDICT_WORDS.get(result.left_verdicts[i], "not read again")
         picture.hit(x - step / 2, top, step, bottom - top, f"point:{i}", f"{book.points[i].name}: {verdict}")
-    picture.text(14, 26, "Height against the target, mm", "ink", 14, bold=True)
+    picture.text(14, 26, f"Height against the target, {result.book.style.small}", "ink", 14, bold=True)
     picture.text(
         width - 20,
         26,

@@ -8,7 +8,7 @@ import numpy as np
 
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.rounds import rises
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import show_length
 from vivid_keel.figures.measure import fitted
 from vivid_keel.figures.report import LEFT, RIGHT, Pages
 
@@ -47,7 +47,7 @@ def work_sheet(pages: Pages, result: Moved, watch: str = "") -> None:
         page.text(
             LEFT + 92,
             y + 24,
-            f"{'raise' if move >= 0 else 'lower'} {abs(move) * 1000:.1f} mm",
+            f"{'raise' if move >= 0 else 'lower'} {book.style.amount(abs(move), 1)} {book.style.small}",
             "ink",
             14,
             bold=True,
@@ -79,20 +79,29 @@ def _before_the_first(result: Moved, watch: str) -> list[str]:
         size = f", cut to {book.limits.leaf_size}" if book.limits.leaf_size else ""
         out.append(
             "Leaves: "
-            + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in result.packing.by_thickness().items())
+            + ", ".join(
+                f"{n} of {book.style.thickness(t)} {book.style.small}"
+                for t, n in result.packing.by_thickness().items()
+            )
             + size
             + "."
         )
     if result.packing is not None and result.packing.to_buy:
-        out.append("To buy: " + ", ".join(f"{n} of {t * 1000:g} mm" for t, n in result.packing.to_buy) + ".")
+        out.append(
+            "To buy: "
+            + ", ".join(
+                f"{n} of {book.style.thickness(t)} {book.style.small}" for t, n in result.packing.to_buy
+            )
+            + "."
+        )
     if result.feet:
         names = ", ".join(book.points[i].name for i in result.feet)
         out.append(
-            f"First the three feet {names}; the others up until they just take load, none of the three moving by more than {book.limits.feet * 1000:g} mm."
+            f"First the three feet {names}; the others up until they just take load, none of the three moving by more than {book.style.thickness(book.limits.feet)} {book.style.small}."
         )
     moved = np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0)
     hanging = [
-        f"{name} {show_number(rise * 1000, 0, signed=True)} mm"
+        f"{name} {book.style.amount(rise, 0, signed=True)} {book.style.small}"
         for name, rise in rises(book, moved)
         if not math.isnan(rise) and abs(rise) >= 0.0005
     ]

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import is_missing, parse_length, show_number
+from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.line import distances
 
@@ -16,7 +18,7 @@ class LineSheet(Sheet):
     """The station, the switch, and each post's part."""
 
     name = "Corrections"
-    columns = (
+    columns: Sequence[Column] = (
         Column("", 34),
         Column("What", 250),
         Column("", 130, True),
@@ -27,6 +29,7 @@ class LineSheet(Sheet):
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk, self.book = desk, desk.book
+        self.columns = in_unit(type(self).columns, desk.book.style.small)
         self.distances = distances(desk.book)
 
     @property
@@ -52,7 +55,7 @@ class LineSheet(Sheet):
             known = (
                 "not known: check the instrument"
                 if collimation is None
-                else f"slope {show_number(collimation * 1000, 3, signed=True)} mm/m"
+                else f"slope {self.desk.book.style.amount(collimation, 3, signed=True)} {self.desk.book.style.small}/m"
             )
             return (
                 Cell(sign="in" if b.use_collimation and collimation is not None else ""),
@@ -62,9 +65,9 @@ class LineSheet(Sheet):
                 Cell(known, ink="muted"),
             )[column]
         if row == 3:
-            own = {round(staff.foot * 1000, 1) for staff in b.staffs if staff.foot}
+            own = {staff.foot for staff in b.staffs if staff.foot}
             note = (
-                "reads too long by " + ", ".join(f"{v:g} mm" for v in sorted(own))
+                "reads too long by " + ", ".join(f"{b.style.amount(v)} {b.style.small}" for v in sorted(own))
                 if own
                 else "none known: see Instrument, Staff"
             )
@@ -80,7 +83,7 @@ class LineSheet(Sheet):
             return Cell(
                 (" ", point.name, "", "", "where does the instrument stand?")[column].strip(), ink="muted"
             )
-        amount = "" if collimation is None else show_number(collimation * d * 1000, 2, signed=True)
+        amount = "" if collimation is None else self.desk.book.style.amount(collimation * d, 2, signed=True)
         return Cell(
             ("", point.name, f"{d:.2f} m", amount, "the line is that much higher there" if amount else "")[
                 column

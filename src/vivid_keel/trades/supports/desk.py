@@ -50,7 +50,10 @@ class SupportsDesk(MovingDesk):
 
     def parse_reading(self, text: str) -> Length:
         """Return a scale reading as typed: positive, and no longer than a staff."""
-        length = parse_length(text, self.book.unit, self.decimal_mark)
+        unit = self.book.unit
+        if unit == "ft-in" and text.strip().isdigit() and self._in_inches():
+            unit = "in"
+        length = parse_length(text, unit, self.decimal_mark)
         if length.value < 0:
             raise KeelError(
                 "bad-value", "a support is booked as read, above 0; hanging or standing is said by its scale"
@@ -59,6 +62,11 @@ class SupportsDesk(MovingDesk):
             shown = show_length(length.value, self.book.style, unit=True)
             raise KeelError("bad-value", f"{shown} is longer than any staff; was {text.strip()} mm meant?")
         return length
+
+    def _in_inches(self) -> bool:
+        """Whether what was read so far is all in inches: then a bare 38 beside 38 3/8 is 38 inches."""
+        reads = [r.text for point in self.book.points for r in (point.first, point.left) if r is not None]
+        return bool(reads) and not any("'" in text or "f" in text.lower() or "′" in text for text in reads)
 
     def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
         return [(point.name, point.x, point.y, math.nan, {"row": point.row}) for point in self.book.points]

@@ -6,9 +6,9 @@ from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.scale import HANGS, parse_sense
-from vivid_keel.core.quantities import is_missing, parse_length, show_number
+from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, whole_number
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit, whole_number
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.lay_out import grid_drafts
 
@@ -99,14 +99,17 @@ class PointsSheet(Sheet):
         self.points = desk.book.points
         self.travels = desk.book.means.has_travel
         there = "Travel left, mm" if self.travels else "Packing there, mm"
-        self.columns = (
-            Column("Post", 80),
-            Column("Row", 0),
-            Column("Along, m", 90, True),
-            Column("Across, m", 90, True),
-            Column(there, 140, True),
-            Column("Scale", 130),
-            Column("As drawn, mm", 110, True),
+        self.columns = in_unit(
+            (
+                Column("Post", 80),
+                Column("Row", 0),
+                Column("Along, m", 90, True),
+                Column("Across, m", 90, True),
+                Column(there, 140, True),
+                Column("Scale", 130),
+                Column("As drawn, mm", 110, True),
+            ),
+            desk.book.style.small,
         )
 
     @property
@@ -118,14 +121,15 @@ class PointsSheet(Sheet):
             return Cell(editable=column == 0, hint="another post" if column == 0 else "")
         point = self.points[row]
         there = point.travel if self.travels else point.stack
+        desk_style = self.desk.book.style
         texts = (
             point.name,
             point.row,
             f"{point.x:.3f}",
             f"{point.y:.3f}",
-            f"{there * 1000:.4g}" if not is_missing(there) and (there or self.travels) else "",
+            desk_style.thickness(there) if not is_missing(there) and (there or self.travels) else "",
             point.sense,
-            show_number(point.wanted * 1000, 1, signed=True) if point.wanted else "",
+            desk_style.amount(point.wanted, 1, signed=True) if point.wanted else "",
         )
         hint = "like the rest" if column == 4 and self.travels and not texts[4] else ""
         return Cell(texts[column], bold=column == 0, editable=True, hint=hint)
@@ -155,18 +159,21 @@ class PointsSheet(Sheet):
         elif column in (2, 3):
             body["x_m" if column == 2 else "y_m"] = parse_length(clean, "m", desk.decimal_mark).value
         elif column == 4:
-            value = parse_length(clean, "mm", desk.decimal_mark).value if clean else 0.0
+            value = parse_length(clean, desk.book.style.small, desk.decimal_mark).value if clean else 0.0
             if value < 0:
-                raise KeelError("bad-value", f"{'travel' if self.travels else 'packing'} is 0 mm or more")
+                raise KeelError("bad-value", f"{'travel' if self.travels else 'packing'} is 0 or more")
+            put_in = point.stack - float(entry.body.get("stack_m", 0.0))  # by all rounds of all visits
             if not self.travels:
                 # As it is now: what finished rounds put in stays on their record.
-                body["stack_m"] = value - sum(done.put.get(point.id, 0.0) for done in desk.book.passes)
+                body["stack_m"] = value - put_in
             elif clean:
-                body["travel_m"] = value + sum(done.put.get(point.id, 0.0) for done in desk.book.passes)
+                body["travel_m"] = value + put_in
             else:
                 body.pop("travel_m", None)
         elif column == 6:
-            body["wanted_m"] = parse_length(clean, "mm", desk.decimal_mark).value if clean else 0.0
+            body["wanted_m"] = (
+                parse_length(clean, desk.book.style.small, desk.decimal_mark).value if clean else 0.0
+            )
         else:
             body["sense"] = parse_sense(clean)
         if body != dict(entry.body):

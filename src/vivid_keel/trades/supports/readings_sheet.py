@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,7 @@ from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.figures.symbols import HIGH, LOW
 from vivid_keel.trades.supports.desk import SupportsDesk
 
@@ -27,6 +28,7 @@ class _ReadingSheet(Sheet):
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
         self.points = desk.book.points
+        self.columns = in_unit(type(self).columns, desk.book.style.small)
 
     @property
     def count(self) -> int:
@@ -147,7 +149,7 @@ class FoundSheet(_ReadingSheet):
     """As-found readings."""
 
     name = "As found"
-    columns = (
+    columns: Sequence[Column] = (
         Column("Post", 110),
         Column("Row", 0),
         Column("Reading", 110, True),
@@ -185,7 +187,7 @@ class DeviationsSheet(Sheet):
     """Heights on the line, and how far each is from the target."""
 
     name = "Heights"
-    columns = (
+    columns: Sequence[Column] = (
         Column("", 34),
         Column("Post", 100),
         Column("Reading", 110, True),
@@ -198,6 +200,7 @@ class DeviationsSheet(Sheet):
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
+        self.columns = in_unit(type(self).columns, desk.book.style.small)
 
     @property
     def count(self) -> int:
@@ -217,7 +220,7 @@ class DeviationsSheet(Sheet):
         if np.isnan(result.moves[row]):
             return Cell()
         if column == 4:
-            return Cell(show_number(-float(result.moves[row]) * 1000, 1, signed=True), bold=True)
+            return Cell(style.amount(-float(result.moves[row]), 1, signed=True), bold=True)
         if column == 5:
             return Cell(show_number(2000 * float(result.u_deviation[row]), 1), ink="muted")
         return Cell(VERDICT_WORDS.get(result.verdicts[row], ""), ink="muted")
@@ -237,7 +240,7 @@ class LeftSheet(_ReadingSheet):
 
     name = "As left"
     phase = LEFT
-    columns = (
+    columns: Sequence[Column] = (
         Column("Post", 100),
         Column("As found", 100, True),
         Column("As left", 136, True),
@@ -267,7 +270,7 @@ class LeftSheet(_ReadingSheet):
         if point.left is None or np.isnan(r.left[row]) or np.isnan(r.target):
             return Cell()
         if column == 3:
-            return Cell(show_number(r.deviation_left(row) * 1000, 1, signed=True), bold=True)
+            return Cell(style.amount(r.deviation_left(row), 1, signed=True), bold=True)
         if column == 4:
             return Cell(show_number(2000 * float(r.u_left[row]), 1), ink="muted")
         if column == 5:

@@ -7,7 +7,7 @@ from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.moving.plan import FOUND
 from vivid_keel.core.moving.result import target_words
 from vivid_keel.core.proof import VERDICT_WORDS
-from vivid_keel.core.quantities import is_missing, show_length, show_number
+from vivid_keel.core.quantities import is_missing, show_length
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation
@@ -23,10 +23,10 @@ def _rounds(pages: Pages, result: SupportsResult) -> None:
     columns = [
         ("Post", 60, False),
         ("Read before", 80, True),
-        ("Put in, mm", 80, True),
+        (f"Put in, {style.small}", 80, True),
         ("Leaves", 60, True),
         ("Read after", 80, True),
-        ("Went, mm", 80, True),
+        (f"Went, {style.small}", 80, True),
     ]
     for told, done, (put, leaves, change) in zip(
         result.learned.told, book.passes, result.task.happened, strict=True
@@ -35,7 +35,7 @@ def _rounds(pages: Pages, result: SupportsResult) -> None:
         pages.title(f"Round {told.number}: {told.moved} moved, {share}", 12, 60)
         if done.shift:
             pages.line(
-                f"The line stood {show_number(done.shift * 1000, 1, signed=True)} mm higher after it, by {book.reference_name}; taken out."
+                f"The line stood {style.amount(done.shift, 1, signed=True)} {style.small} higher after it, by {book.reference_name}; taken out."
             )
         rows = []
         for i, point in enumerate(book.points):
@@ -44,10 +44,10 @@ def _rounds(pages: Pages, result: SupportsResult) -> None:
                 [
                     point.name,
                     show_length(before.value, style) if before else "not read",
-                    show_number(float(put[i]) * 1000, 2) if put[i] else "–",
+                    style.amount(float(put[i]), 2) if put[i] else "–",
                     f"{leaves[i]:.0f}" if leaves[i] else "",
                     show_length(after.value, style) if after else "not read",
-                    "" if is_missing(change[i]) else show_number(float(change[i]) * 1000, 2, signed=True),
+                    "" if is_missing(change[i]) else style.amount(float(change[i]), 2, signed=True),
                 ]
             )
         pages.table(columns, rows)
@@ -91,14 +91,14 @@ def supports_report(
         deviation = (
             ""
             if not left or is_missing(result.deviation_left(i))
-            else show_number(result.deviation_left(i) * 1000, 1, signed=True)
+            else style.amount(result.deviation_left(i), 1, signed=True)
         )
         rows.append(
             [
                 str(order.get(i, "–")),
                 point.name,
                 show_length(point.first.value, style) if point.first else "not read",
-                show_number(float(result.moves[i]) * 1000, 1, signed=True)
+                style.amount(float(result.moves[i]), 1, signed=True)
                 if point.found and i in order
                 else "stays"
                 if point.found
@@ -114,11 +114,11 @@ def supports_report(
         ("Order", 38, True),
         ("Post", 50, False),
         ("As found", 64, True),
-        ("Move, mm", 58, True),
-        ("Packing, mm" if book.means.kind == LEAVES else "By hand", 110, False),
+        (f"Move, {style.small}", 58, True),
+        (f"Packing, {style.small}" if book.means.kind == LEAVES else "By hand", 110, False),
         ("Stop at", 60, True),
         ("As left", 60, True),
-        ("Off, mm", 50, True),
+        (f"Off, {style.small}", 50, True),
         ("Verdict", 80, False),
     ]
     pages.table(columns, rows)
