@@ -96,7 +96,7 @@ def test_steep_tilts_are_a_unit_forgotten_and_headings_help(trailer, hands):
     trailer.sheet.editor.selectAll()
     hands.line("6", "1 %")
     assert desk.book.found.pitch == pytest.approx(math.atan(0.01))
-    assert desk.result.headings[0][1] > desk.result.reach  # 6° are more than its steps
+    assert desk.result.headings[0].wheel > desk.result.reach  # 6° are more than its steps
     assert any(f.title.startswith("Turn it") and f.verdict == "open" for f in desk.findings("Moves"))
     for sort in ("twin", "four"):
         take(desk.sheets("Set-up")[0], 0, 1, sort)

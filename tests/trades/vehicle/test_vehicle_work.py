@@ -18,6 +18,7 @@ from vivid_keel.trades.registry import job_kinds
 from vivid_keel.trades.vehicle.book import FACTS, fold_vehicle, parse_steps
 from vivid_keel.trades.vehicle.figure import headings, stance
 from vivid_keel.trades.vehicle.result import vehicle_state, work_out_vehicle
+from vivid_keel.trades.vehicle.wheels import wheels
 
 DEGREE = math.pi / 180
 
@@ -108,8 +109,46 @@ def test_steps_that_do_not_reach_are_said_with_what_would():
     said = v.said()
     assert not r.within and any(f.verdict == "out" and "steps don't reach" in f.text for f in said.values())
     turn = next(f for t, f in said.items() if t.startswith("Turn it"))
-    assert turn.verdict == "open" and "175 mm as it stands" in turn.text
-    assert r.best_heading[1] < 0.02  # across the slope the lean is gone
+    assert turn.verdict == "open" and "175 mm under a wheel" in turn.text
+    # Across the slope the lean is gone, and the nose wants more than the jockey wheel has: neither suits.
+    across = min(r.headings, key=lambda one: one.wheel)
+    assert across.wheel < 0.02 and across.nose > 0.25 and not r.fits(across)
+    assert r.nearest_heading is None and "No heading suits" in turn.text
+
+
+def test_the_least_turn_that_wheel_and_nose_can_do_is_named_first():
+    v = Vehicle(sort="trailer", track="2.0", steps="40, 80")
+    v.read(3.0, 0.0)
+    r = v.result()
+    now, near = r.headings[0], r.nearest_heading
+    assert now.wheel == pytest.approx(2 * math.tan(3 * DEGREE)) and not r.fits(now)
+    assert near is not None
+    assert all(one.turn >= near.turn for one in r.headings if r.fits(one))
+    # Both needs reckoned here: W = T·tan roll′ and (W/2 − L·tan pitch′)·jockey/coupling, at the heading it names.
+    psi = near.degrees * DEGREE
+    roll, pitch = math.tan(3 * DEGREE) * math.cos(psi), math.tan(3 * DEGREE) * math.sin(psi)
+    wheel = 2.0 * abs(roll)
+    assert near.wheel == pytest.approx(wheel)
+    assert near.nose == pytest.approx(abs((wheel / 2 - 4.0 * pitch) * 3.8 / 4.0))
+    assert wheel <= 0.08 and near.nose <= 0.25
+    assert f"Turn it {near.way}" in v.said()
+
+
+def test_four_wheels_are_never_set_to_rock_on_a_diagonal():
+    """Steps of 80 mm, each wheel by itself, would put the diagonals at odds by as much: chosen together they don't."""
+    v = Vehicle(sort="four", track="1.8", length="3.0", steps="80")
+    v.read(1.3, 0.8)
+    r = v.result()
+    put = {i.where: i.step for i in r.instructions}
+    lf, rf, lr, rr = (
+        put.get(name) or 0.0 for name in ("front left", "front right", "rear left", "rear right")
+    )
+    assert abs(lf + rr - rf - lr) <= 0.010 + 1e-9
+    assert not r.rocks
+    loose = wheels(
+        1.3 * DEGREE, 0.8 * DEGREE, [(1.5, -0.9), (1.5, 0.9), (-1.5, -0.9), (-1.5, 0.9)], [0.08], 1.0
+    )
+    assert loose.odds == pytest.approx(0.08)  # what it would be were its springs to take up anything
 
 
 def test_the_levels_own_offset_is_taken_off():

@@ -98,6 +98,12 @@ FACTS = (
         least=-90,
         parse=_zero,
     ),
+    Fact(
+        "springs", "Springs take up", "mm", "10", "four wheels: how far the diagonals may be at odds", least=0
+    ),
+    Fact(
+        "travel", "Jockey wheel's travel", "mm", "250", "trailers only: up and down from where it is", least=0
+    ),
 )
 
 

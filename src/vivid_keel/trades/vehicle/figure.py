@@ -160,20 +160,27 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
     if not result.headings:
         return stance(result, width, height)
     x0, x1, top, base = 70.0, width - 30.0, 50.0, height - 50.0
-    most = max(0.01, *(h for _, h in result.headings)) * 1.15
+    most = max(0.01, *(one.worst for one in result.headings)) * 1.15
     reach = result.reach
 
     def y(v: float) -> float:
         return base - v / most * (base - top)
 
     picture.text(
-        14, 24, "Greatest lift of a wheel, standing turned clockwise by so many degrees", "ink", 14, bold=True
+        14,
+        24,
+        "What it wants, standing turned clockwise by so many degrees: bar the wheel, ring the nose",
+        "ink",
+        14,
+        bold=True,
     )
-    best, least = result.best_heading
+    flattest = result.best_heading
+    best, least = flattest.degrees, flattest.worst
     step = (x1 - x0) / len(result.headings)
-    for k, (degrees, lift) in enumerate(result.headings):
+    for k, one in enumerate(result.headings):
+        degrees, lift = one.degrees, one.wheel
         x = x0 + k * step
-        fits = lift <= reach + 1e-9
+        fits = result.fits(one)
         picture.box(
             x + 3,
             y(lift),
@@ -183,6 +190,8 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
             "raise" if degrees == best else "ink",
             2.0 if degrees in (0, best) else 1.0,
         )
+        if one.nose > 0:
+            picture.disc(x + step / 2, y(one.nose), 4, "", "keel", 1.6)
         if k % 3 == 0:
             picture.text(x + step / 2, base + 18, f"{degrees}°", "muted", 13, align="centre")
         if degrees in {0, best}:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.journal import Journal
@@ -56,7 +54,7 @@ def vehicle_report(
         )
     if book.left is not None:
         pages.figure(stance(result, 760, 300, left=True))
-    if result.headings and result.headings[0][1] > min(result.reach, math.inf):
+    if result.headings and not result.fits(result.headings[0]):
         pages.figure(headings(result, 760, 260))
     pages.title("What the numbers say", 12)
     pages.findings(said)

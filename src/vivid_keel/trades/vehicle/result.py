@@ -50,6 +50,30 @@ class WheelStep:
     shows: tuple[float, float] | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class Heading:
+    """What it wants, standing turned clockwise by so many degrees: under a wheel, and at the jockey wheel up or down [m]."""
+
+    degrees: int
+    wheel: float
+    nose: float
+
+    @property
+    def worst(self) -> float:
+        """The greater of the two needs [m]."""
+        return max(self.wheel, self.nose)
+
+    @property
+    def turn(self) -> int:
+        """How far it is turned, either way [°]."""
+        return min(self.degrees, 360 - self.degrees)
+
+    @property
+    def way(self) -> str:
+        """Which way it is turned, in words."""
+        return f"{self.degrees}° clockwise" if self.degrees <= 180 else f"{360 - self.degrees}° anticlockwise"
+
+
 @dataclass(frozen=True)
 class VehicleResult:
     """A vehicle worked out from its as-found tilts.
@@ -60,18 +84,26 @@ class VehicleResult:
         In the order of work.
     roll_left, pitch_left : float
         What stays when they are done [rad].
-    headings : list of (degrees clockwise, greatest lift [m])
+    headings : list of Heading
         What standing another way would take.
     board : float
         Side of a square board a wheel wants on this ground [m].
+    odds : float
+        How far the diagonals of four wheels are at odds once that is done [m].
     """
 
     book: VehicleBook
     instructions: list[WheelStep]
     roll_left: float
     pitch_left: float
-    headings: list[tuple[int, float]]
+    headings: list[Heading]
     board: float
+    odds: float = 0.0
+
+    @property
+    def rocks(self) -> bool:
+        """Whether its diagonals are further at odds than its springs take up."""
+        return self.odds > self.book.values["springs"] + 1e-9
 
     def budget(self) -> Budget:
         """What the lift of the low wheel owes to each source [m]: W = T·tan|roll|.
@@ -127,9 +159,18 @@ class VehicleResult:
         return left is not None and abs(left.roll) <= v["roll-limit"] and abs(left.pitch) <= v["pitch-limit"]
 
     @property
-    def best_heading(self) -> tuple[int, float]:
-        """The heading that takes the least lift."""
-        return min(self.headings, key=lambda h: (round(h[1], 4), min(h[0], 360 - h[0])))
+    def best_heading(self) -> Heading:
+        """The heading whose worst need, of the wheels or of the nose, is least."""
+        return min(self.headings, key=lambda one: (round(one.worst, 4), one.turn))
+
+    @property
+    def nearest_heading(self) -> Heading | None:
+        """The least turn from how it stands at which the ramp and the jockey wheel can do it; None where none can."""
+        return min((one for one in self.headings if self.fits(one)), key=lambda one: one.turn, default=None)
+
+    def fits(self, one: Heading) -> bool:
+        """Whether the ramp and the jockey wheel can do what a heading wants."""
+        return one.wheel <= self.reach + 1e-9 and one.nose <= self.book.values["travel"] + 1e-9
 
     @property
     def reach(self) -> float:
@@ -170,9 +211,9 @@ def work_out_vehicle(book: VehicleBook) -> VehicleResult:
     board = board_side(book.values["load"], book.values["ground"])
     if book.found is None:
         return VehicleResult(book, [], math.nan, math.nan, [], board)
-    todo, roll, pitch = _instructions(book, book.found)
-    headings = [(h, _greatest(book, book.found, h * DEGREE)) for h in range(0, 360, EVERY)]
-    return VehicleResult(book, todo, roll, pitch, headings, board)
+    todo, roll, pitch, odds = _instructions(book, book.found)
+    headings = [_heading(book, book.found, h) for h in range(0, 360, EVERY)]
+    return VehicleResult(book, todo, roll, pitch, headings, board, odds)
 
 
 def _places(book: VehicleBook) -> list[tuple[float, float]]:
@@ -180,11 +221,11 @@ def _places(book: VehicleBook) -> list[tuple[float, float]]:
     return [(half, -side), (half, side), (-half, -side), (-half, side)]
 
 
-def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float, float]:
+def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float, float, float]:
     v, steps = book.values, book.steps
     out = []
     if book.sort == "four":
-        w = wheels(at.roll, at.pitch, _places(book), steps)
+        w = wheels(at.roll, at.pitch, _places(book), steps, v["springs"])
         for name, lift, step in zip(WHEELS, w.lifts, w.steps, strict=True):
             if (step if steps is not None else lift) > 0.0005:
                 taken = step if steps is not None else None
@@ -192,7 +233,7 @@ def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float,
         out.sort(key=lambda i: -i.lift)
         if out:
             out[-1] = replace(out[-1], shows=(w.roll_left + v["zero-roll"], w.pitch_left + v["zero-pitch"]))
-        return out, w.roll_left, w.pitch_left
+        return out, w.roll_left, w.pitch_left, w.odds
     t = trailer(at.roll, at.pitch, v["track"], v["length"], steps)
     wheel = f"{t.wheel} wheel{'s, both axles' if book.sort == 'twin' else ''}"
     raised = t.wheel_raise if t.step is None else t.step
@@ -213,7 +254,7 @@ def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float,
                 (t.roll_left + v["zero-roll"], v["zero-pitch"]),
             )
         )
-    return out, t.roll_left, 0.0
+    return out, t.roll_left, 0.0, 0.0
 
 
 def _onto(slope: float, lift: float, step: float | None) -> str:
@@ -227,12 +268,14 @@ def _onto(slope: float, lift: float, step: float | None) -> str:
     return f"pack {lift * 1000:.0f} mm under it"
 
 
-def _greatest(book: VehicleBook, at: Tilts, heading: float) -> float:
-    """The greatest lift of a wheel, standing turned by a heading [m]."""
-    roll, pitch = turned(at.roll, at.pitch, heading)
+def _heading(book: VehicleBook, at: Tilts, degrees: int) -> Heading:
+    """What it wants, standing turned clockwise by so many degrees."""
+    roll, pitch = turned(at.roll, at.pitch, degrees * DEGREE)
+    v = book.values
     if book.sort == "four":
-        return max(wheels(roll, pitch, _places(book)).lifts)
-    return trailer(roll, pitch, book.values["track"], book.values["length"]).wheel_raise
+        return Heading(degrees, max(wheels(roll, pitch, _places(book)).lifts), 0.0)
+    t = trailer(roll, pitch, v["track"], v["length"])
+    return Heading(degrees, t.wheel_raise, abs(at_jockey(t.nose_raise, v["length"], v["jockey"])))
 
 
 def vehicle_state(result: VehicleResult) -> State:
@@ -279,21 +322,57 @@ def _to_do(result: VehicleResult) -> list[Finding]:
                 f"More than {v['roll-limit'] / DEGREE:g}° or {v['pitch-limit'] / DEGREE:g}°: the steps don't reach. Turn it, or pack beside the ramp.",
             )
         )
-    degrees, least = result.best_heading
-    now = result.headings[0][1]
-    if now > result.reach + 1e-9 or (degrees and least < 0.6 * now and now > 0.02):
-        way = f"{degrees}° clockwise" if degrees <= 180 else f"{360 - degrees}° anticlockwise"
-        text = f"It wants {now * 1000:.0f} mm as it stands, {least * 1000:.0f} mm turned {way}."
+    if result.rocks:
         out.append(
             Finding(
-                "open" if now > result.reach else "note",
-                f"Turn it {way}" if degrees else "No heading is flatter",
-                text,
+                "out",
+                f"It would rock: the diagonals are {show_number(result.odds * 1000, 0)} mm at odds",
+                f"Its springs take up {show_number(v['springs'] * 1000, 0)} mm. Pack one wheel of the lower diagonal by as much.",
+            )
+        )
+    out += _turn(result)
+    return out
+
+
+def _turn(result: VehicleResult) -> list[Finding]:
+    """Whether it had better stand another way: the least turn that the means can do, or the flattest."""
+    now, best, near = result.headings[0], result.best_heading, result.nearest_heading
+    if result.fits(now) and not (best.degrees and best.worst < 0.6 * now.worst and now.worst > 0.02):
+        return []
+    goes = best if result.fits(now) or near is None else near
+    if not goes.degrees:
+        return [
+            Finding(
+                "out",
+                "No heading is flatter",
+                f"{_needs(now)} as it stands.",
                 action="headings",
                 action_label="See the headings",
             )
+        ]
+    text = f"It wants {_needs(now)} as it stands, {_needs(goes)} turned {goes.way}."
+    if near is not None and goes is near and best.degrees != near.degrees:
+        text += f" Flattest turned {best.way}: {_needs(best)}."
+    if near is None:
+        text += " No heading suits the ramp and the jockey wheel."
+    return [
+        Finding(
+            "note" if result.fits(now) else "open",
+            f"Turn it {goes.way}",
+            text,
+            action="headings",
+            action_label="See the headings",
         )
-    return out
+    ]
+
+
+def _needs(one: Heading) -> str:
+    wheel = f"{show_number(one.wheel * 1000, 0)} mm under a wheel"
+    return (
+        f"{wheel} and {show_number(one.nose * 1000, 0)} mm at the jockey wheel"
+        if one.nose > 0.0005
+        else wheel
+    )
 
 
 def vehicle_findings(result: VehicleResult, stage: str = "") -> list[Finding]:

@@ -126,7 +126,8 @@ class HeadingsSheet(Sheet):
     columns = (
         Column("", 34),
         Column("Turned clockwise", 180, True),
-        Column("Greatest lift", 140, True),
+        Column("Under a wheel", 130, True),
+        Column("Jockey wheel", 120, True),
         Column("", 0),
     )
 
@@ -138,13 +139,18 @@ class HeadingsSheet(Sheet):
         return len(self.result.headings)
 
     def cell(self, row: int, column: int) -> Cell:
-        degrees, lift = self.result.headings[row]
-        fits = lift <= self.result.reach + 1e-9
-        best = self.result.best_heading[0] == degrees
-        note = "as it stands" if degrees == 0 else "the flattest" if best else ""
+        one, near = self.result.headings[row], self.result.nearest_heading
+        best = self.result.best_heading.degrees == one.degrees
+        words = ["as it stands"] if one.degrees == 0 else []
+        if best:
+            words.append("the flattest")
+        if near is not None and near.degrees == one.degrees and one.degrees:
+            words.append("the least turn that will do")
+        note = ", ".join(words)
         return (
-            Cell(sign="in" if fits else "out"),
-            Cell(f"{degrees}°"),
-            Cell(f"{lift * 1000:.0f} mm", bold=best),
+            Cell(sign="in" if self.result.fits(one) else "out"),
+            Cell(f"{one.degrees}°"),
+            Cell(f"{show_number(one.wheel * 1000, 0)} mm", bold=best),
+            Cell(f"{show_number(one.nose * 1000, 0)} mm" if one.nose else "", bold=best),
             Cell(note, ink="muted"),
         )[column]

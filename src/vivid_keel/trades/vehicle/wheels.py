@@ -5,9 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import product
 
 from vivid_keel.core.quantities import EQUAL
 
+SPRINGS = 0.010
+"""How far the diagonals of four wheels may be at odds, to start with: what springs take up [m]."""
 LEFT, RIGHT, NONE = "left", "right", "none"
 
 
@@ -94,38 +97,67 @@ def turned(roll: float, pitch: float, heading: float) -> tuple[float, float]:
 
 @dataclass(frozen=True)
 class Wheels:
-    """Lifts of a vehicle's wheels [m], in the order given; the highest stays (raise only)."""
+    """Lifts of a vehicle's wheels [m], in the order given; the highest stays (raise only).
+
+    `odds` is how far the diagonals are at odds once it stands on them [m]: what the springs must take up, or it rocks.
+    """
 
     lifts: tuple[float, ...]
     steps: tuple[float, ...]
     roll_left: float
     pitch_left: float
+    odds: float = 0.0
 
 
 def wheels(
-    roll: float, pitch: float, places: Sequence[tuple[float, float]], steps: Sequence[float] | None = None
+    roll: float,
+    pitch: float,
+    places: Sequence[tuple[float, float]],
+    steps: Sequence[float] | None = None,
+    springs: float = SPRINGS,
 ) -> Wheels:
     """Return how far each wheel goes up so that a vehicle stands level, raise only.
 
-    Heights of the wheels follow from the two tilts; the highest is the keeper. With steps each lift is
-    the nearest of them, and what is left over is the best plane through what is left.
+    Heights of the wheels follow from the two tilts; the highest is the keeper. Steps are chosen for all wheels
+    together: of those that put the diagonals at odds by no more than the springs take up, the ones that leave the
+    least tilt of the best plane through the wheels, then the least lift in all.
 
     Parameters
     ----------
     places : sequence of (forward, right)
         Of each wheel [m].
+    steps : sequence of float, optional
+        Heights of a ramp's steps or of blocks [m].
+    springs : float
+        How far the diagonals may be at odds [m].
     """
     import numpy as np
 
     at = np.array(places, dtype=float)
     height = at @ np.array([math.tan(pitch), math.tan(roll)])
     lifts = height.max() - height
-    taken = np.array([nearest_step(float(w), steps) for w in lifts]) if steps is not None else lifts
-    left = height + taken
     design = np.column_stack([at, np.ones(len(at))])
-    fit = np.linalg.lstsq(design, left, rcond=None)[0]
+    flat = np.linalg.pinv(design)
+    if steps is None:
+        taken = lifts[None, :]
+    else:
+        keeper = int(np.argmax(height))
+        free = [sorted({0.0, *steps}) if i != keeper else [0.0] for i in range(len(at))]
+        taken = np.array(list(product(*free)))
+    left = height + taken
+    fit = left @ flat.T
+    # Of four wheels in a rectangle each is off the best plane by a quarter of what the diagonals are at odds.
+    odds = 4 * np.abs(left - fit @ design.T).max(axis=1) if len(at) > 3 else np.zeros(len(taken))
+    tilt = np.hypot(fit[:, 0], fit[:, 1])
+    stands = odds <= springs + EQUAL
+    rank = np.lexsort((taken.sum(axis=1), tilt.round(9), ~stands))
+    best = int(rank[0])
     return Wheels(
-        tuple(lifts.tolist()), tuple(taken.tolist()), math.atan(float(fit[1])), math.atan(float(fit[0]))
+        tuple(lifts.tolist()),
+        tuple(taken[best].tolist()),
+        math.atan(float(fit[best, 1])),
+        math.atan(float(fit[best, 0])),
+        float(odds[best]),
     )
 
 
