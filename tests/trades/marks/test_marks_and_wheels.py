@@ -127,6 +127,58 @@ def test_a_chain_is_open_till_it_closes_and_is_spread_only_within_its_limit(fram
     assert marks_state(r)[0] == "out"
 
 
+def test_the_working_of_a_closed_chain_adds_up(frame):
+    frame.add(Draft(frame.work, "carrying", {"order": "chain", "u_step": frame.read("1 mm", "mm")}))
+    frame.add(Draft(frame.work, "closed", {"found": frame.read("-2 mm", "mm")}))
+    r = frame.result()
+    said = r.why(1).numbers.split(";")[0]
+    assert said == "mark = 10.000 + 0.000 − (−2.0 mm)·2/4 = 10.001"
+    assert pytest.approx(r.carried[1].mark) == 10.000 + 0.002 * 2 / 4
+    assert "√(2·2/4) steps" in r.why(1).sources[1]
+
+
+def test_what_the_tube_reaches_only_in_steps_has_them_in_its_U(frame):
+    frame.add(
+        Draft(
+            frame.work,
+            "carrying",
+            {"order": "star", "u_step": frame.read("1 mm", "mm"), "reach": frame.read("5")},
+        )
+    )
+    for k, entry in enumerate(frame.journal.standing(frame.work, "column")):
+        body = {**entry.body, "x": frame.read(f"{4.5 * k}"), "y": frame.read("0")}
+        frame.add(Draft(frame.work, "column", body, strikes=entry.id))
+    r = frame.result()
+    assert [step.depth for step in r.steps] == [1, 2]
+    assert [c.u for c in r.carried] == pytest.approx([0.001, 0.001, 0.001 * 2**0.5])
+    assert "√2 steps, as they are planned" in r.why(2).sources[1]
+
+
+def test_a_chain_is_walked_as_it_was_carried_whatever_the_planner_would(frame):
+    frame.add(
+        Draft(
+            frame.work,
+            "carrying",
+            {"order": "chain", "u_step": frame.read("1 mm", "mm"), "reach": frame.read("9")},
+        )
+    )
+    for name, x in (("H1", "0"), ("H2", "8"), ("H3", "2")):
+        entry = next(e for e in frame.journal.standing(frame.work, "column") if e.body["name"] == name)
+        frame.add(
+            Draft(
+                frame.work,
+                "column",
+                {**entry.body, "x": frame.read(x), "y": frame.read("0")},
+                strikes=entry.id,
+            )
+        )
+    r = frame.result()
+    assert [step.to for step in r.steps] == ["H3", "H2"]
+    assert r.walk == [c.name for c in r.carried]
+    star = frame.add(Draft(frame.work, "carrying", {"order": "star", "reach": frame.read("9")}))
+    assert star and frame.result().walk == ["H1", "H3", "H2"]
+
+
 def test_a_tape_put_right_stays_legible(frame):
     book = fold_marks(frame.journal, frame.work)
     old = frame.journal.entries[book.columns[1].id]
@@ -188,3 +240,20 @@ def test_what_is_just_its_uncertainty_fits(top, sure):
     """41.250 + 1.402 − 42.650 is 2 mm with U = 2 mm: digits behind the ninth place decide nothing."""
     (one,) = carry(41.250, [Measured("H8", top=top, design=42.650)], 0.001)
     assert one.sure == sure
+
+
+def test_a_chain_that_is_out_is_carried_again_before_anything_is_marked(tmp_path):
+    from vivid_keel.demo import build
+    from vivid_keel.trades.registry import desk_for
+
+    with build(tmp_path / "Osier Mill.keel") as job:
+        work = next(w.id for w in job.journal.works() if w.body["type"] == "marks")
+        mm = as_read(parse_length("1", "mm", "."))
+        job.record([Draft(work, "carrying", {"order": "chain", "u_step": mm})])
+        for entry in job.journal.standing(work, "column"):
+            if "to_slab" not in entry.body:
+                body = {**entry.body, "to_slab": as_read(parse_length("1.2", "m", "."))}
+                job.record([Draft(work, "column", body, strikes=entry.id)])
+        job.record([Draft(work, "closed", {"found": as_read(parse_length("-30", "mm", "."))})])
+        step = desk_for(job, work).next("Proof")
+    assert step.title == "Next: carry it again" and "out by" in step.text

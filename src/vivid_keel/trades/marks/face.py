@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from vivid_keel.core.quantities import show_move
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.record_stage import record_stage
@@ -125,6 +126,13 @@ def _tape(desk: MarksDesk, stage: str) -> Next | None:
 
 def _closing(desk: MarksDesk, stage: str) -> Next | None:
     book = desk.result.book
+    if desk.result.accepted is False and book.reference is not None:
+        out = show_move(desk.result.misclosure, book.style)
+        return Next(
+            "Next: carry it again",
+            f"out by {out}: from the last mark you trust, back to {book.reference.name}",
+            "closing",
+        )
     if book.order != CHAIN or desk.result.accepted is not None or book.reference is None:
         return None
     return Next("Next: close the chain", f"carry it back to {book.reference.name}", "closing")

@@ -9,6 +9,7 @@ from vivid_keel.core.record.readings import show
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import fitted, smaller
 from vivid_keel.figures.report import LEFT, RIGHT, Heading, Pages, head, tail
+from vivid_keel.trades.marks.carry import CHAIN
 from vivid_keel.trades.marks.figure import elevation, plan
 from vivid_keel.trades.marks.result import MarksResult
 
@@ -79,12 +80,8 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
         )
     by_name = {c.name: c for c in result.carried}
     faces_of = {column.name: column.faces for column in b.columns}
-    order = [step.to for step in result.steps] or [c.name for c in result.carried]
-    first = [n for n in by_name if n not in order]
-    for number, name in enumerate([*first, *order], 1):
-        c = by_name.get(name)
-        if c is None:
-            continue
+    for number, name in enumerate(result.walk, 1):
+        c = by_name[name]
         pages.need(58)
         page, y = pages.page, pages.y + 8
         page.box(LEFT, y, RIGHT - LEFT, 46, "", "ink", 0.8)
@@ -95,7 +92,12 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
                 LEFT + 32, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True
             )
         from_step = next(
-            (f"from {step.start}, {step.length:.1f} m" for step in result.steps if step.to == name), ""
+            (
+                f"from {step.start}, {step.length:.1f} m"
+                for step in result.steps
+                if step.to == name and b.order != CHAIN
+            ),
+            "",
         )
         page.text(LEFT + 120, y + 42, from_step, "muted", smaller(from_step, 240, 8, 3.0))
         do = "" if c.up is None else f"up {show(c.up, style)}" if c.up >= 0 else f"down {show(-c.up, style)}"

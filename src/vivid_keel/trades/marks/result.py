@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from vivid_keel.core.quantities import at_most, is_missing, show_length, show_number
+from vivid_keel.core.quantities import at_most, is_missing, show_length, show_move, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.trades.marks.book import MarksBook
 from vivid_keel.trades.marks.carry import (
@@ -47,6 +47,18 @@ class MarksResult:
     out_of_reach: list[str]
 
     @property
+    def walk(self) -> list[str]:
+        """Names of the columns in the order they are gone round: a chain as it was carried, a star as it is planned."""
+        names = [column.name for column in self.carried]
+        if self.book.order == CHAIN or not self.steps:
+            return names
+        planned = [step.to for step in self.steps]
+        return [
+            *(name for name in names if name not in planned),
+            *(name for name in planned if name in names),
+        ]
+
+    @property
     def slabs(self) -> list[tuple[str, float]]:
         """Slab heights where they were taped [m]."""
         return [(column.name, column.slab) for column in self.carried if column.slab is not None]
@@ -67,9 +79,11 @@ class MarksResult:
         b, column, style = self.book, self.carried[i], self.book.style
         row = b.columns[i]
         assert b.reference is not None
+        offset = 0.0 if is_missing(row.value("offset")) else row.value("offset")
+        k, n = i + 1, len(self.carried) + 1
+        spread = f" − ({show_move(self.misclosure, style)})·{k}/{n}" if self.accepted else ""
         parts = [
-            f"mark = {show_length(b.reference.height, style)} + {show_length(0.0 if is_missing(row.value('offset')) else row.value('offset'), style)}"
-            f" = {show_length(column.mark, style)}"
+            f"mark = {show_length(b.reference.height, style)} + {show_length(offset, style)}{spread} = {show_length(column.mark, style)}"
         ]
         if column.slab is not None:
             parts.append(
@@ -83,17 +97,19 @@ class MarksResult:
             parts.append(
                 f"cut = {row.texts['top']} − {show_length(column.up or 0.0, style)} = {show_number(column.cut * 1000, 1, signed=True)} mm"
             )
-        k = i + 1
+        depth = next((step.depth for step in self.steps if step.to == column.name), 1)
         how = (
-            f"√{k} steps of a chain"
-            if b.order == CHAIN and self.accepted is None
+            f"a chain closed and spread, √({k}·{n - k}/{n}) steps"
+            if self.accepted
+            else f"√{k} steps of a chain"
+            if b.order == CHAIN
             else "one step of a star"
-            if b.order != CHAIN
-            else "a chain closed and spread"
+            if depth == 1
+            else f"√{depth} steps, as they are planned"
         )
         return Working(
             f"Marks and measures of {column.name}",
-            "mark = reference + offset;  slab = mark − tape down;  up = design − mark;  cut = tape up − up",
+            f"mark = reference + offset{' − misclosure·k/n' if self.accepted else ''};  slab = mark − tape down;  up = design − mark;  cut = tape up − up",
             ";  ".join(parts),
             (f"{b.reference.name}: {b.reference.source}", f"u = {column.u * 1000:.2f} mm: {how}"),
             "Cut where it is too high, make up where it is too low.",
@@ -127,9 +143,13 @@ def work_out_marks(book: MarksBook) -> MarksResult:
         accepted = at_most(abs(misclosure), allowed)
         if accepted:
             carried = [_spread(c, k, n, misclosure, book.u_step) for k, c in enumerate(carried, 1)]
+    steps, beyond = _planned(book)
+    if book.order != CHAIN:
+        # A star in steps: what the tube reaches only by way of other marks has their steps in its U.
+        depth = {step.to: step.depth for step in steps}
+        carried = [replace(c, u=c.u * math.sqrt(depth.get(c.name, 1))) for c in carried]
     u0 = book.reference.u
     carried = [replace(c, u=math.hypot(c.u, u0)) for c in carried]
-    steps, beyond = _planned(book)
     return MarksResult(book, carried, misclosure, allowed, accepted, steps, beyond)
 
 

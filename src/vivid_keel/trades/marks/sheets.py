@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
@@ -286,15 +288,23 @@ class TapedSheet(_OfColumns):
     """What was read at each column: the mark's offset, the tape down, the tape up."""
 
     name = "Tapes"
-    columns = (
+    columns: Sequence[Column] = (
         Column("Column", 130),
-        Column("Mark above the line", 160, True),
-        Column("Tape down to slab", 160, True),
+        Column("Mark above the line", 180, True),
+        Column("Tape down to slab", 170, True),
         Column("Tape up to top", 150, True),
         Column("struck", 0),
     )
     hint = "A mark made above or below the carried line: its offset, below −; else leave it · Enter goes on"
     FIELDS = ("", "offset", "to_slab", "top")
+
+    def __init__(self, desk: MarksDesk) -> None:
+        super().__init__(desk)
+        unit = desk.book.style.label  # a bare number is in it, the offset's too
+        self.columns = tuple(
+            replace(column, title=f"{column.title}, {unit}") if column.right else column
+            for column in type(self).columns
+        )
 
     def first(self) -> Place:
         return (
