@@ -195,7 +195,7 @@ def test_the_watch_mark_ties_two_lines(demo, hands):
     demo.sheet.go((12, 2))
     demo.sheet.editor.selectAll()
     hands.line("0.8516")  # the instrument stands 10 mm higher now; a scale hung to it reads 10 mm less
-    for row, text in ((0, "1.2539"),):
+    for row, text in ((0, "1.2539"), (1, "1.2540")):  # the keeper too, on the new line
         demo.sheet.go((row, 2))
         demo.sheet.editor.selectAll()
         hands.line(text)

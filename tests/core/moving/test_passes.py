@@ -70,6 +70,48 @@ def test_what_goes_wrong_is_named():
     (found,) = reasons(moves, np.array([0.006, 0.0055, 0.0, 0.003]), 0.0002, (0.003, 0.0015))
     assert (found.point, found.kind) == (1, "leaf") and "1.5 mm leaf too many" in found.text
     assert reasons(moves, moves, 0.0002) == []
+    (found,) = reasons(moves, np.array([0.006, 0.004, -0.005, 0.003]), 0.0002)
+    assert (found.point, found.kind) == (2, "sank") and "5.0 mm" in found.text
+
+
+@pytest.mark.parametrize("kind", ["hanging", "leaf", "sank", "foot"])
+def test_the_right_word_comes_first_where_the_data_can_tell(kind):
+    """Twelve posts, fine readings, one slip: named right, and first, four times in five at least."""
+    rng, right = np.random.default_rng(6), 0
+    for _ in range(100):
+        m = np.round(rng.uniform(0.003, 0.012, 12), 4)
+        m[rng.choice(12, 4, replace=False)] = 0.0
+        i = int(rng.choice(np.flatnonzero(m > 0)))
+        d = m * rng.uniform(0.92, 1.0, 12)
+        if kind == "hanging":
+            d[i] = 0.0
+        elif kind == "leaf":
+            d[i] += 0.003
+        elif kind == "foot":
+            j = int(rng.choice(np.flatnonzero(m == 0)))
+            d[j], d[i] = d[i], 0.0
+        else:
+            i = int(rng.choice(np.flatnonzero(m == 0)))
+            d[i] = -0.004
+        seen = d + rng.normal(0, 0.0002 * 2**0.5, 12)
+        said = reasons(m, seen, 0.0002, (0.006, 0.003, 0.0015, 0.0008), expected=0.96 * m)
+        right += bool(said) and (said[0].point, said[0].kind) == (i, kind)
+    assert right >= 80
+
+
+def test_work_without_a_slip_is_suspected_at_most_once_in_twenty_rounds():
+    """Beams that carry their neighbours along, ground that gives, readings that scatter, and nothing wrong."""
+    rng, suspected = np.random.default_rng(7), 0
+    second = np.zeros((10, 12))
+    for k in range(10):
+        second[k, k : k + 3] = (1, -2, 1)
+    for _ in range(200):
+        answer = np.linalg.inv(np.eye(12) + rng.uniform(0, 0.15) * second.T @ second) * rng.uniform(0.9, 1.0)
+        m = rng.uniform(0, 0.010, 12) * (rng.uniform(size=12) < 0.8)
+        suspected += bool(
+            reasons(m, answer @ m + rng.normal(0, 0.0003, 12), 0.0002, (0.006, 0.003, 0.0015, 0.0008))
+        )
+    assert suspected <= 10 + 3 * (200 * 0.05 * 0.95) ** 0.5
 
 
 def test_a_springy_beam_is_learned():

@@ -144,7 +144,7 @@ def test_collimation_that_is_left_in_counts_as_left_as_it_does_as_found(floor):
     left(floor, A1="1.2640", A2="1.2640", A3="1.2640", A4="1.2640", A5="1.2640")
     result = floor.supports()
     assert result.u_left[0] >= result.u_deviation[0] > 0.001
-    assert PROVEN_IN not in result.left_verdicts
+    assert PROVEN_IN not in [v for i, v in enumerate(result.left_verdicts) if i not in result.keepers]
     # Nobody said where it stood: the worst that its posts could have between them.
     floor.add(
         Draft(floor.work, "strike", {"reason": "?"}, strikes=floor.journal.latest(floor.work, "station").id)
@@ -179,6 +179,14 @@ def test_a_watch_mark_read_only_once_is_asked_for_where_everything_moved_alike(f
     known = floor.supports()
     assert known.line_in_doubt == 0.0
     assert all(v == PROVEN_IN for v in known.left_verdicts)
+
+
+def test_as_left_is_judged_against_the_keeper_as_it_was_left(floor):
+    """It came along by a millimetre: what came up to where it had been is a millimetre low."""
+    left(floor, A1="1.2640", A2="1.2650", A3="1.2650", A4="1.2648", A5="1.2651")
+    result = floor.supports()
+    assert [result.deviation_left(i) for i in range(5)] == pytest.approx([-0.001, 0, 0, -0.0002, 0.0001])
+    assert result.u_left[[0, 2, 3, 4]] == pytest.approx([0.0002 * 2**0.5] * 4)
 
 
 def test_a_line_that_stood_still_is_not_doubted(floor):

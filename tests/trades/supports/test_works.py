@@ -388,11 +388,11 @@ def test_the_watch_mark_takes_a_moved_instrument_out(floor):
     ids = {p.name: p.id for p in floor.supports().book.points}
     # The line stands 50 mm higher: a scale hung from the beam reads 50 mm less.
     floor.add(
-        Draft(floor.work, "reading", {"point": ids["A2"], "phase": "left", "reading": floor.read("1.2140")})
+        Draft(floor.work, "reading", {"point": ids["A1"], "phase": "left", "reading": floor.read("1.2140")})
     )
     result = floor.supports()
-    assert result.deviation_left(1) == pytest.approx(0.0, abs=1e-12)
-    assert result.u_left[1] == pytest.approx(0.0002 * 2.0, rel=0.01)
+    assert result.deviation_left(0) == pytest.approx(0.0, abs=1e-12)
+    assert result.u_left[0] == pytest.approx(0.0002 * 2.0, rel=0.01)
     assert any(t.startswith("Line tied by") for t in titles(what_is_said("supports", result, "Proof")))
 
 

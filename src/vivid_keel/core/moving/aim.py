@@ -33,12 +33,16 @@ class Aim:
         Of the target [m], of a plane its mean; nan without readings.
     targets, moves : float array (n,)
         [m]; move = target − height.
+    left_targets : float array (n,)
+        What the as-left heights are judged against [m]: through the keeper as it was left, where it was read again.
     u_deviation, u_left : float array (n,)
         Standard uncertainty of height − target, as found and as left [m].
     own : float array (n,)
         Share of each place's own reading in a level target [1].
     keeper : int
         The place that the target goes through; −1 where it goes through none.
+    by_keeper : bool
+        Whether the others are judged against it as it stands, not against a height.
     fixed : bool
         Whether that stands, or follows the readings still.
     picking : float
@@ -49,11 +53,13 @@ class Aim:
 
     level: float
     targets: Floats
+    left_targets: Floats
     moves: Floats
     u_deviation: Floats
     u_left: Floats
     own: Floats
     keeper: int = -1
+    by_keeper: bool = False
     fixed: bool = False
     picking: float = 0.0
     trouble: KeelError | None = None
@@ -63,7 +69,7 @@ def aim(book: MovingBook, task: Task, *, quick: bool = False) -> Aim:
     """Return where everything is to come to; `quick` leaves out what only a long sum could tell of U."""
     n = len(task.found)
     none = np.full(n, np.nan)
-    out = Aim(float("nan"), none, none, none, none, np.zeros(n))
+    out = Aim(float("nan"), none, none, none, none, none, np.zeros(n))
     try:
         return _aimed(book, task, out, quick)
     except KeelError as error:
@@ -124,7 +130,33 @@ def _aimed(book: MovingBook, task: Task, out: Aim, quick: bool) -> Aim:
         u_left = covering(off, u_left)
     places = np.flatnonzero(has)
     through = int(places[int(np.argmax(w[0]))]) if w[0].max() > 0.5 else -1
-    return Aim(level, targets, moves, u_dev, u_left, own, through, fixed, float(np.abs(bias).max()))
+    left_targets = targets
+    by_keeper = through >= 0 and _goes_through_a_point(target) and share == 1
+    if by_keeper and not np.isnan(task.left[through]):
+        # It may have come along with its neighbours, and it is read on the very line of the others: the line's own
+        # going, and the noise it was picked by, are out of it.
+        left_targets = targets + (task.left[through] - task.found[through])
+        u_left = np.hypot(np.hypot(task.u_again, float(task.u_again[through])), systematic)
+        u_left[through] = 0.0
+    return Aim(
+        level,
+        targets,
+        left_targets,
+        moves,
+        u_dev,
+        u_left,
+        own,
+        through,
+        by_keeper,
+        fixed,
+        float(np.abs(bias).max()),
+    )
+
+
+def _goes_through_a_point(target: Target) -> bool:
+    return target.kind in {"highest", "lowest", "keep"} or (
+        target.kind == "fall" and target.through != "mean"
+    )
 
 
 def begun_since_chosen(book: MovingBook) -> bool:

@@ -14,7 +14,7 @@ import numpy as np
 from vivid_keel.core.moving.aim import Aim, aim
 from vivid_keel.core.moving.means import LEAVES, SCREW, instruct
 from vivid_keel.core.moving.plan import LOWER, RAISE, MovingBook, Point, TargetChoice
-from vivid_keel.core.moving.response import Response
+from vivid_keel.core.moving.response import DAMPING, SEEN, Response
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import Learned
 from vivid_keel.core.moving.stacks import Packing, ample_stock, choose_leaves, leaves_needed, shopping
@@ -67,12 +67,12 @@ def bring(
     moves = to.moves
     tolerance = book.limits.tolerance
     verdicts = judge_all(moves, 2 * to.u_deviation, tolerance)
-    left_verdicts = judge_all(task.left - to.targets, 2 * to.u_left, tolerance)
+    left_verdicts = judge_all(task.left - to.left_targets, 2 * to.u_left, tolerance)
     learned = task.learned
     if task.influence is None:
-        to_move = order_of_work(book, moves, worth_it(book, to, verdicts), task.rank)
+        to_move = order_of_work(book, moves, worth_it(book, task, to, verdicts), task.rank)
         broken = _broken(book, moves, to_move)
-        lifts = _lifts(book, learned, moves, to_move)
+        lifts = _lifts(book, learned, to, to_move)
     else:
         lifts = _lifts_elsewhere(book, task, moves, verdicts)
         to_move = order_of_work(book, lifts, np.abs(lifts) >= EQUAL, np.arange(len(points)))
@@ -111,16 +111,43 @@ def bring(
     )
 
 
-def worth_it(book: MovingBook, to: Aim, verdicts: list[str]) -> npt.NDArray[np.bool_]:
+def worth_it(book: MovingBook, task: Task, to: Aim, verdicts: list[str]) -> npt.NDArray[np.bool_]:
     """Return which judged places (n,) are moved: what is proven out, and what is undecided where a move is expected to help.
 
     It helps where it lessens |deviation|, its means' rounding taken off, by more than the deviation's own u; with a
-    coarse instrument a further round would do harm else.
+    coarse instrument a further round would do harm else. What was proven in at the end of a round stays so until it is
+    proven out.
     """
     helps = np.abs(to.moves) - least_step(book) / 4 > to.u_deviation
     out = np.array([verdict == PROVEN_OUT for verdict in verdicts], dtype=bool)
     undecided = np.array([verdict == NOT_PROVEN for verdict in verdicts], dtype=bool)
-    return np.asarray(out | (undecided & helps))
+    return np.asarray(out | (undecided & helps & ~was_proven(book, task, to)))
+
+
+def again_helps(result: Moved) -> list[int]:
+    """Return the judged places that another round would move, by what was read as left: what is proven out, and what is
+    undecided where a move is expected to help."""
+    book, task, to = result.book, result.task, result.aim
+    off = np.abs(task.left - to.left_targets)
+    held = was_proven(book, task, to)
+    step = least_step(book)
+    return [
+        i
+        for i, verdict in enumerate(result.left_verdicts)
+        if verdict == PROVEN_OUT
+        or (verdict == NOT_PROVEN and not held[i] and off[i] - step / 4 > float(to.u_left[i]))
+    ]
+
+
+def was_proven(book: MovingBook, task: Task, to: Aim) -> npt.NDArray[np.bool_]:
+    """Return which judged places (n,) were proven in against the keeper at the end of an earlier round of this visit."""
+    held = np.zeros(len(to.moves), dtype=bool)
+    if to.by_keeper:
+        U = 2 * np.hypot(np.hypot(task.u, float(task.u[to.keeper])), task.own_error)
+        for left in task.rounds_left:
+            off = np.abs(left - left[to.keeper] - (to.targets - to.targets[to.keeper]))
+            held |= off + U <= book.limits.tolerance + EQUAL
+    return held
 
 
 def least_step(book: MovingBook) -> float:
@@ -132,19 +159,24 @@ def least_step(book: MovingBook) -> float:
     return 0.0
 
 
-def _lifts(book: MovingBook, learned: Learned, moves: Floats, to_move: list[int]) -> Floats:
+def _lifts(book: MovingBook, learned: Learned, to: Aim, to_move: list[int]) -> Floats:
     """What is put under each point so that all make their moves [m]: the moves themselves until a round was seen.
 
     What isn't to be moved is not touched: the others are reckoned with it as it stands, so that none carries it away.
     """
-    n = len(moves)
+    moves, n = to.moves, len(to.moves)
     touched = np.zeros(n, dtype=bool)
     touched[to_move] = True
     if learned.response is None or not to_move:
         return np.where(np.isnan(moves), np.nan, np.where(touched, moves, 0.0))
     there = np.array([point.stack for point in book.points]) if book.means.kind == LEAVES else None
     lifts = learned.response.moves_for(
-        moves, raise_only=book.limits.ways == RAISE, most=there, touched=touched
+        moves,
+        raise_only=book.limits.ways == RAISE,
+        most=there,
+        touched=touched,
+        keeper=to.keeper if to.by_keeper else -1,
+        damping=SEEN if learned.told else DAMPING,
     )
     return np.asarray(np.where(np.isnan(moves), np.nan, lifts))
 

@@ -36,6 +36,7 @@ MOVING_KINDS: Kinds = {
             "feet_m": "number",
             "leaf_size": "text",
             "beam": "text",
+            "fits": "yes or no",
         },
         lambda entry: "tolerance and packing rules",
     ),
@@ -54,11 +55,17 @@ MOVING_KINDS: Kinds = {
             "used": "set of numbers",
             "text": "text!",
             "planned": "yes or no",
+            "hung_m": "number",
         },
         lambda entry: f"put in: {entry.body['text']}",
     ),
     "pass": EntryKind(
-        {"put": "set of numbers!", "leaves": "set of numbers!", "used": "set of numbers"},
+        {
+            "put": "set of numbers!",
+            "leaves": "set of numbers!",
+            "used": "set of numbers",
+            "hung": "set of numbers",
+        },
         lambda entry: f"round finished: {len(entry.body['put'])} supports packed",
     ),
     "hangs": EntryKind(

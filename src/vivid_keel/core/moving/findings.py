@@ -8,6 +8,7 @@ import numpy as np
 
 from vivid_keel.core.cautions import LIFTING, MACHINES, SHIMS, Caution
 from vivid_keel.core.kinds import Finding, State
+from vivid_keel.core.moving.engine import again_helps
 from vivid_keel.core.moving.means import KIND, LEAVES, SCREW
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.rounds import limit_of, rises, to_go
@@ -249,6 +250,19 @@ def _stop(result: Moved, undecided: list[int], why: Working) -> Finding:
     )
 
 
+def _stop_as_left(result: Moved, unsure: list[str], U: str) -> Finding:
+    """Say that what was read as left can't be bettered with this instrument."""
+    book = result.book
+    return Finding(
+        "open",
+        "Stop here: this instrument can't tell any better",
+        f"{some(unsure)}: too near the limit to tell with U = {U} {book.style.small}, and a further round would as likely harm as "
+        "help. A finer scale, a shorter sight, or the mean of several readings would tell.",
+        action="instrument",
+        action_label="See the instrument",
+    )
+
+
 def _stock(result: Moved) -> list[Finding]:
     book, packing = result.book, result.packing
     if not result.to_move or book.means.kind != LEAVES:
@@ -346,6 +360,8 @@ def _proof(result: Moved) -> list[Finding]:
     unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]
     if unsure:
         U = book.style.amount(2 * float(np.nanmax(result.u_left)))
+        if not again_helps(result) and not outs:
+            return [_stop_as_left(result, unsure, U)]
         out.append(
             Finding(
                 "open",

@@ -51,6 +51,7 @@ def fold_limits(journal: Journal, work: int) -> Limits:
         float(b.get("feet_m", usual.feet)),
         b.get("leaf_size", ""),
         b["beam"] if b.get("beam") in BEAMS else usual.beam,
+        bool(b.get("fits", usual.fits)),
     )
 
 
@@ -108,14 +109,16 @@ def fold_booked(journal: Journal, work: int, since: int) -> dict[int, Put]:
         old = out.get(int(body["point"]))
         put, leaves, text = float(body["put_m"]), int(body["leaves"]), str(body["text"])
         ids: tuple[int, ...] = (entry.id,)
+        hung = float(body.get("hung_m", 0.0))
         if old is not None:
+            hung += old.hung
             put, leaves, text, ids = (
                 old.put + put,
                 old.leaves + leaves,
                 f"{old.text}, then {text}",
                 (*old.ids, entry.id),
             )
-        out[int(body["point"])] = Put(put, leaves, text, ids)
+        out[int(body["point"])] = Put(put, leaves, text, ids, hung)
     return out
 
 

@@ -66,22 +66,24 @@ class TargetChoice:
 
 @dataclass(frozen=True, slots=True)
 class Round:
-    """A finished round: what was put in [m] and how many leaves, by point."""
+    """A finished round: what was put in [m] and how many leaves, by point; `hung` is how much of it filled a gap [m]."""
 
     id: int
     put: dict[int, float]
     leaves: dict[int, int]
+    hung: dict[int, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class Put:
     """What was really put in at a point in the round in hand: thicker (thinner −) or wound up [m], how many leaves more,
-    in words, and the entries that say so."""
+    in words, the entries that say so, and how much of it only filled the gap that the point had hung by [m]."""
 
     put: float
     leaves: int
     text: str
     ids: tuple[int, ...]
+    hung: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +119,8 @@ class Limits:
     rule), `clearance` how far the jack goes above a leaf to slip it in [m]. `ways` is one of WAYS, `most`
     the largest move [m], `share` how much of the way to the target is gone [1], `order` a key of ORDERS,
     `feet` how far a reading may move while the other feet take load [m], `leaf_size` what leaves are cut to,
-    `beam` what stands on the posts of a row (a key of BEAMS; "": each post for itself).
+    `beam` what stands on the posts of a row (a key of BEAMS; "": each post for itself), `fits` whether what fits under
+    each jacked reading goes in, rather than what is reckoned.
     """
 
     tolerance: float = 0.0015
@@ -134,6 +137,7 @@ class Limits:
     feet: float = 0.0001
     leaf_size: str = ""
     beam: str = ""
+    fits: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -21,7 +21,9 @@ STIFF = 0.25
 """How much the response of a pair of points is expected to differ from the rigid model [1]: the prior's spread."""
 
 DAMPING = 0.2
-"""Weight of the plain moves against the structure's answer [1]."""
+"""Weight of the plain moves against the structure's answer [1], while that is only expected."""
+SEEN = 0.06
+"""The same once the structure was seen to answer [1]."""
 STIFFNESS = (0.0, *(0.005 * 1.35**k for k in range(18)))
 """Beam stiffnesses looked at, against that of the supports [1]."""
 
@@ -125,6 +127,8 @@ class Response:
         raise_only: bool = True,
         most: Floats | None = None,
         touched: npt.NDArray[np.bool_] | None = None,
+        keeper: int = -1,
+        damping: float = DAMPING,
     ) -> Floats:
         """Return the moves that bring every point by what is wanted [m], as well as the limits allow.
 
@@ -140,6 +144,10 @@ class Response:
             How far down a point can go (its stack) [m], where it may.
         touched : bool array (n,), optional
             Which points are moved at all; None: any.
+        keeper : int
+            The point that the others are brought level with, which may come along; −1 for a target that stays.
+        damping : float
+            Weight of the plain moves [1].
         """
         from scipy.optimize import lsq_linear
 
@@ -150,8 +158,9 @@ class Response:
             return out
         m = int(free.sum())
         low = np.zeros(m) if raise_only else np.full(m, -np.inf) if most is None else -most[free]
-        damped = np.vstack([self.matrix[np.ix_(known, free)], math.sqrt(DAMPING) * np.eye(m)])
-        right = np.concatenate([wanted[known], math.sqrt(DAMPING) * wanted[free]])
+        answer = self.matrix if keeper < 0 else self.matrix - self.matrix[keeper]
+        damped = np.vstack([answer[np.ix_(known, free)], math.sqrt(damping) * np.eye(m)])
+        right = np.concatenate([wanted[known], math.sqrt(damping) * wanted[free]])
         found = lsq_linear(damped, right, bounds=(np.minimum(low, -1e-12), np.inf))
         out[free] = np.where(np.abs(found.x) < 1e-7, 0.0, found.x)
         return out
@@ -202,12 +211,19 @@ class Reason:
     text: str
 
 
-def reasons(moves: Floats, change: Floats, u: float, leaves: Sequence[float] = ()) -> list[Reason]:
-    """Return what likely went wrong, point by point, the gravest first.
+SURE = 4.5
+"""A point is suspected only where it went otherwise than expected by so many times the ordinary scatter [1]: among 24 points
+less than one false word in twenty rounds."""
+
+
+def reasons(
+    moves: Floats, change: Floats, u: float, leaves: Sequence[float] = (), expected: Floats | None = None
+) -> list[Reason]:
+    """Return what likely went wrong, point by point, the gravest first; only where it is more likely than ordinary scatter.
 
     Wrong sense: most points went the other way. Wrong foot: a point did not answer and another that
-    was not moved did. Hanging: it did not answer at all. Wrong leaf: it is off by about the thickness
-    of a leaf, or twice it.
+    was not moved did. Hanging: it did not answer at all. Sank: it went down where nothing let it. Wrong leaf: it is off
+    by about the thickness of a leaf.
 
     Parameters
     ----------
@@ -217,11 +233,18 @@ def reasons(moves: Floats, change: Floats, u: float, leaves: Sequence[float] = (
         Standard uncertainty of one reading [m].
     leaves : sequence of float
         Thicknesses in stock [m].
+    expected : float array (n,), optional
+        What was expected to be seen, neighbours that come along and all [m]; None: the moves.
     """
     known = ~np.isnan(change)
     m, d = np.where(known, moves, 0.0), np.where(known, change, 0.0)
-    sure = 4 * u
-    moved = np.abs(m) > sure
+    off = d - np.where(known, moves if expected is None else expected, 0.0)
+    if not known.any():
+        return []
+    # The third of the points that went best tells the ordinary scatter, whatever the others did.
+    scatter = max(math.sqrt(2) * u, float(np.quantile(np.abs(off[known]), 1 / 3)) / 0.4307)
+    sure = SURE * scatter
+    moved = np.abs(m) > math.sqrt(2) * u
     if moved.sum() >= 2 and took(moves, change) < -0.3:
         return [
             Reason(
@@ -229,35 +252,44 @@ def reasons(moves: Floats, change: Floats, u: float, leaves: Sequence[float] = (
             )
         ]
     out = []
-    quiet = [i for i in np.flatnonzero(moved) if abs(d[i]) < 0.3 * abs(m[i]) - u]
-    strange = [j for j in np.flatnonzero(~moved & known) if abs(d[j]) > sure]
-    for i in quiet:
-        other = [j for j in strange if abs(d[j] - m[i]) < max(0.3 * abs(m[i]), sure)]
-        if other:
-            out.append(
-                Reason(
-                    int(i),
-                    "foot",
-                    f"did not answer, and point {other[0] + 1} went by as much: likely packed under the wrong one",
-                )
-            )
-        else:
-            out.append(Reason(int(i), "hanging", "did not answer: it hangs, or its blocking sinks"))
-    for i in np.flatnonzero(moved):
-        off = d[i] - m[i]
-        if i in quiet or abs(off) < sure:
-            continue
-        leaf = [t for t in leaves if abs(abs(off) - t) < 2 * u + 0.1 * t]
-        if leaf and abs(off) > 0.15 * abs(m[i]):
-            word = "too many" if off > 0 else "missing"
-            out.append(
-                Reason(
-                    int(i),
-                    "leaf",
-                    f"off by {abs(off) * 1000:.1f} mm: likely a {leaf[0] * 1000:g} mm leaf {word}",
-                )
-            )
+    for i in sorted(np.flatnonzero(known & (np.abs(off) > sure)).tolist(), key=lambda i: -abs(float(off[i]))):
+        kind, text = _likely(i, m, d, off, moved, scatter, leaves)
+        if kind:
+            out.append(Reason(i, kind, text))
     return out
+
+
+def _likely(
+    i: int,
+    m: Floats,
+    d: Floats,
+    off: Floats,
+    moved: npt.NDArray[np.bool_],
+    scatter: float,
+    leaves: Sequence[float],
+) -> tuple[str, str]:
+    """What is likely at a point that went otherwise than expected, and the words for it; "" where nothing is."""
+    far = f"{abs(float(d[i])) * 1000:.1f} mm"
+    if d[i] < -SURE * scatter and m[i] > -scatter:
+        return "sank", f"sank by {far} though nothing let it down: look at what it stands on"
+    if not moved[i]:
+        return "", ""  # it came along with another that is named
+    if abs(d[i]) < max(0.3 * abs(m[i]), 2 * scatter):
+        strange = [
+            j for j in np.flatnonzero(~moved).tolist() if abs(d[j] - m[i]) < max(0.3 * abs(m[i]), 2 * scatter)
+        ]
+        if strange:
+            return (
+                "foot",
+                f"did not answer, and point {strange[0] + 1} went by as much: likely packed under the wrong one",
+            )
+        return "hanging", "did not answer: it hangs, or its blocking sinks"
+    leaf = [t for t in leaves if abs(abs(off[i]) - t) < 3 * scatter]
+    if not leaf:
+        return "", ""
+    nearest = min(leaf, key=lambda t: abs(abs(float(off[i])) - t))
+    word = "too many" if off[i] > 0 else "missing"
+    return "leaf", f"off by {abs(float(off[i])) * 1000:.1f} mm: likely a {nearest * 1000:g} mm leaf {word}"
 
 
 def learned_interface(stacks: Sequence[int], wanted: Floats, change: Floats, start: float, u: float) -> float:

@@ -173,7 +173,9 @@ class Moved:
         made = np.zeros(n)
         for i in self.to_move:
             done = self.booked(i)
-            made[i] = self.lifts[i] if done is None else done.put - self.learned.interface * done.leaves
+            made[i] = (
+                self.lifts[i] if done is None else done.put - done.hung - self.learned.interface * done.leaves
+            )
         went = self.left - self.heights - (self.predicted(np.nan_to_num(made)) - self.heights)
         read = ~np.isnan(went)
         still = read & ~np.isin(np.arange(n), self.to_move)
@@ -213,7 +215,7 @@ class Moved:
         """What the means leave undone at a point: achieved − wanted [m]; nan when not chosen."""
         done = self.booked(i)
         if done is not None:
-            return done.put - self.learned.interface * done.leaves - float(self.lifts[i])
+            return done.put - done.hung - self.learned.interface * done.leaves - float(self.lifts[i])
         if i in self.instructions:
             return self.instructions[i].done - float(self.lifts[i])
         if self.packing is None or i not in self._packs:
@@ -343,7 +345,7 @@ class Moved:
 
     def deviation_left(self, i: int) -> float:
         """As-left height − target [m]."""
-        return float(self.left[i] - self.targets[i])
+        return float(self.left[i] - self.aim.left_targets[i])
 
     def why_move(self, i: int) -> Working | None:
         """Return the working of a point's move, where the trade knows how it was read."""

@@ -73,25 +73,33 @@ def learn(
         return Learned(_to_begin_with(book) if influence is None else None, delta, [])
     if influence is not None:
         return _learn_elsewhere(delta, happened, u, influence)
-    told = []
+    told: list[PassTold] = []
     for n, (put, leaves, change) in enumerate(happened, 1):
+        before = _response(book, happened[: n - 1], delta, u)
         delta = learned_interface([int(k) for k in leaves], put, change, delta, u)
         made = put - delta * leaves
+        expected = made if before is None else before.matrix @ made
         told.append(
             PassTold(
                 n,
                 int((np.abs(put) > 1e-9).sum()),
                 took(made, change),
-                reasons(made, change, u, [leaf.thickness for leaf in book.stock]),
+                reasons(made, change, u, [leaf.thickness for leaf in book.stock], expected),
             )
         )
+    return Learned(_response(book, happened, delta, u), delta, told)
+
+
+def _response(book: MovingBook, happened: Sequence[Happened], delta: float, u: float) -> Response | None:
+    """What is known of the answer after so many rounds; None where nothing is and nobody said what stands there."""
+    if not happened:
+        return _to_begin_with(book)
     moves = [put - delta * leaves for put, leaves, _ in happened]
     seen = [change for _, _, change in happened]
     xy = np.array([(point.x, point.y) for point in book.points])
     apart = np.hypot(*(xy[:, None] - xy[None]).transpose(2, 0, 1))
     rows = in_rows(book)
-    response = Response.beams(len(book.points), rows, moves, seen).learned(moves, seen, max(u, 1e-6), apart)
-    return Learned(response, delta, told)
+    return Response.beams(len(book.points), rows, moves, seen).learned(moves, seen, max(u, 1e-6), apart)
 
 
 def in_rows(book: MovingBook) -> list[list[int]]:

@@ -69,6 +69,8 @@ class Task:
         where not read then.
     wanted : float array (n,), optional
         How high each place is drawn above the rest [m].
+    rounds_left : sequence of float array (n,)
+        Heights at the end of every finished round since the target was chosen, each on its own line [m].
     tied : sequence of (int, int)
         Pairs of judged places whose readings hang together, such as both ends of one level.
     """
@@ -93,6 +95,7 @@ class Task:
     tied: Sequence[tuple[int, int]] = field(default_factory=tuple)
     since: Floats | None = None
     wanted: Floats | None = None
+    rounds_left: Sequence[Floats] = ()
 
     @property
     def drawn(self) -> Floats:

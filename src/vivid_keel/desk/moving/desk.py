@@ -12,10 +12,10 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.booking import read_put
 from vivid_keel.core.moving.drawn import raised, tipped
-from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.engine import least_step, pack
 from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.moving.plan import MovingBook, TargetChoice
-from vivid_keel.core.moving.result import Moved, refuse_broken
+from vivid_keel.core.moving.result import Moved, Planned, refuse_broken
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.quantities import Length, show_length
 from vivid_keel.core.record.entries import Draft
@@ -196,6 +196,8 @@ class MovingDesk(WorkDesk):
         }
         if used := self.result.used():
             body["used"] = used
+        if hung := {str(k): done.hung for k, done in self.book.booked.items() if done.hung}:
+            body["hung"] = hung
         self.record(*self.fixes_keeper(), Draft(self.work, "pass", body))
 
     def fixes_keeper(self) -> list[Draft]:
@@ -235,6 +237,8 @@ class MovingDesk(WorkDesk):
             "text": put.words or "nothing",
             "planned": not text.strip(),
         }
+        if hung := self._hung(i, put):
+            body["hung_m"] = hung
         done = self.result.booked(i)
         strikes = (
             [Draft(self.work, "strike", {"reason": "booked anew"}, strikes=id) for id in done.ids]
@@ -242,6 +246,14 @@ class MovingDesk(WorkDesk):
             else []
         )
         return [*self.fixes_keeper(), *strikes, Draft(self.work, "put", body)]
+
+    def _hung(self, i: int, put: Planned) -> float:
+        """How far a point hung [m]: what fitted under its jacked reading beyond what was reckoned, by more than half the thinnest leaf."""
+        plan = self.result.planned(i)
+        if not self.book.limits.fits or plan is None:
+            return 0.0
+        more = put.put - plan.put
+        return more if more > least_step(self.book) / 2 else 0.0
 
     def booked_as_planned(self, i: int) -> list[Draft]:
         """Return the entries that book a point's plan as done, where it is to be moved and nothing is booked there yet."""

@@ -87,6 +87,12 @@ class LimitsSheet(Sheet):
                     f"{style.amount(0.00002, 2)} {style.small} flat steel, {style.amount(0.0001, 2)} {style.small} hardwood",
                 ),
                 (
+                    "fits",
+                    "What goes in",
+                    "what fits" if limits.fits else "as reckoned",
+                    "what fits: jack to First to, fill the gap, book it",
+                ),
+                (
                     "leaf_size",
                     "Leaves are cut to",
                     limits.leaf_size or "",
@@ -126,7 +132,7 @@ class LimitsSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         key, *line = self.lines[row]
-        typed = key not in {"ways", "order", "beam"}
+        typed = key not in {"ways", "order", "beam", "fits"}
         hint = "not said" if column == 1 and not line[1] else ""
         return Cell(
             line[column],
@@ -144,6 +150,8 @@ class LimitsSheet(Sheet):
             made += self._record(ways=_after(WAYS, limits.ways))
         elif key == "order":
             made += self._record(order=_after(tuple(ORDERS), limits.order))
+        elif key == "fits":
+            made += self._record(fits=not limits.fits)
         elif key == "beam":
             made += self._record(beam=_after(tuple(BEAMS), limits.beam))
         return Taken(made, (row, 1))

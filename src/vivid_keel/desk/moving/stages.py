@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from vivid_keel.core.moving.engine import again_helps
 from vivid_keel.core.quantities import show_length
 from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.moving.desk import MovingDesk
@@ -147,8 +148,7 @@ def _move_one(desk: MovingDesk, stage: str) -> Next | None:
 def _round(desk: MovingDesk, stage: str) -> Next | None:
     # Another round helps where something is out, or undecided by a method that could tell.
     r, book = desk.result, desk.book
-    judges = 2 * float(np.nanmax(r.u_left)) < book.limits.tolerance
-    if r.line_in_doubt or not any(v == "out" or (v == "open" and judges) for v in r.left_verdicts):
+    if r.line_in_doubt or not again_helps(r):
         return None
     n = len(book.passes) + 2
     return Next(

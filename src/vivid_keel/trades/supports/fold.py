@@ -176,6 +176,6 @@ def _finish(
     if both:
         reference[FOUND] = reference.pop(LEFT)
     put = {int(k): float(v) for k, v in entry.body["put"].items()}
-    return Pass(
-        entry.id, put, {int(k): int(v) for k, v in entry.body["leaves"].items()}, before, after, shift
-    )
+    leaves = {int(k): int(v) for k, v in entry.body["leaves"].items()}
+    hung = {int(k): float(v) for k, v in entry.body.get("hung", {}).items()}
+    return Pass(entry.id, put, leaves, hung, before, after, shift)

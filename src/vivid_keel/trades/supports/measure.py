@@ -64,7 +64,8 @@ def changes(book: SupportsBook) -> list[tuple[Floats, Floats, Floats]]:
     sign = signs([point.sense for point in book.points])
     out = []
     for done in book.passes:
-        put = np.array([done.put.get(point.id, 0.0) for point in book.points])
+        # What only filled the gap that a post hung by raised nothing.
+        put = np.array([done.put.get(point.id, 0.0) - done.hung.get(point.id, 0.0) for point in book.points])
         leaves = np.array([done.leaves.get(point.id, 0) for point in book.points], dtype=float)
         change = np.full(len(book.points), np.nan)
         for i, point in enumerate(book.points):
@@ -118,8 +119,24 @@ def measure(book: SupportsBook) -> Task:
         happened,
         ScaleShows(book, bent),
         since=np.asarray(sign * read("since") + bent - book.line_since),
+        rounds_left=_rounds_left(book, sign, bent),
         wanted=np.array([point.wanted for point in points], dtype=np.float64),
     )
+
+
+def _rounds_left(book: SupportsBook, sign: Floats, bent: Floats) -> list[Floats]:
+    """Heights at the end of every finished round since the target was chosen (n,) [m], nan where not read."""
+    on = float(book.use_staff)
+    out = []
+    for done in book.passes:
+        if done.id <= book.target.id:
+            continue
+        after = [done.after.get(point.id) for point in book.points]
+        values = np.array(
+            [read.value - on * read.own if read else np.nan for read in after], dtype=np.float64
+        )
+        out.append(np.asarray(sign * values + bent))
+    return out
 
 
 def work_out_supports(

@@ -72,6 +72,11 @@ class SupportsResult(Moved):
             f"Heights count from the line of sight. U = {style.amount(U, 2)} {style.small} (k = 2), tolerance {style.thickness(self.book.limits.tolerance)} {style.small}.",
         )
 
+    @property
+    def _keeper_left(self) -> bool:
+        """Whether as-left heights are judged against the keeper's own as-left reading."""
+        return self.aim.by_keeper and not np.isnan(self.left[self.aim.keeper])
+
     def why_left(self, i: int) -> Working | None:
         """Return the working of a point's as-left deviation."""
         point, style = self.book.points[i], self.book.style
@@ -85,8 +90,9 @@ class SupportsResult(Moved):
         return Working(
             f"{point.name} as left",
             "deviation = h(left) − target;  in: |d| + U ≤ t;  out: |d| − U > t",
-            f"d = {show_length(float(self.left[i]), style)} − ({show_length(float(self.targets[i]), style)}) = "
+            f"d = {show_length(float(self.left[i]), style)} − ({show_length(float(self.aim.left_targets[i]), style)}) = "
             f"{style.amount(self.deviation_left(i), 2, signed=True)} {style.small}{shift};  "
             f"U = {style.amount(2 * float(self.u_left[i]), 2)} {style.small};  t = {style.thickness(self.book.limits.tolerance)} {style.small}",
             (f"{point.name}, as left {point.left.text}", f"target: {target_words(self.book, self)}"),
+            "Against the keeper as it was left: it may have come along." if self._keeper_left else "",
         )
