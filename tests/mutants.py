@@ -79,9 +79,16 @@ def faults(file: Path, text: str) -> Iterator[Mutant]:
         for decorator in node.decorator_list
         for part in ast.walk(decorator)
     }
+    declared |= {
+        id(word.value)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Call)
+        for word in node.keywords
+        if word.arg in {"strict", "repr", "compare", "init"}
+    }
     for node in ast.walk(tree):
         if id(node) in declared:
-            continue  # frozen or not is no sum
+            continue  # frozen or not, strict or not, is no sum
         if isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in COMPARED:
             yield from between(node.left, node.comparators[0], COMPARED[type(node.ops[0])], "[<>=!]=?")
         elif isinstance(node, ast.BinOp) and type(node.op) in RECKONED:
@@ -130,7 +137,7 @@ def covered(room: Path) -> tuple[Coverage, dict[str, float]]:
 
 
 def reaching(mutant: Mutant, reached: Coverage) -> set[str]:
-    """Return the tests that run a line; for what runs on import only, or on no line of its own, its function's or module's."""
+    """Return the tests that run a line, or its function where it has no line of its own; all for what runs on import only."""
     lines = reached.get(mutant.file, {})
     if here := lines.get(mutant.line):
         return here
@@ -139,8 +146,14 @@ def reaching(mutant: Mutant, reached: Coverage) -> set[str]:
         for node in ast.walk(ast.parse((HERE / mutant.file).read_text()))
         if isinstance(node, ast.FunctionDef) and node.lineno <= mutant.line <= (node.end_lineno or 0)
     ]
-    first, last = (around[-1].lineno, around[-1].end_lineno or 0) if around else (0, 10**6)
-    return set().union(*(tests for line, tests in lines.items() if first <= line <= last))
+    if around:
+        first, last = around[-1].lineno, around[-1].end_lineno or 0
+        found = set().union(*(tests for line, tests in lines.items() if first <= line <= last))
+        if found:
+            return found
+    return set().union(
+        *(tests for file in reached.values() for tests in file.values())
+    )  # run on import: any may tell
 
 
 def ran(room: Path, words: list[str], said: Path | None = None, stop: float = 900) -> int:
