@@ -299,7 +299,8 @@ def main(words: list[str]) -> int:
     lines = [
         f"{HEAD}\n",
         f"{buildings} simulated buildings a cell, `./run measure {buildings} {seed}`, {datetime.date.today()}. All posts in "
-        "tolerance after two rounds (after one), truth against the first keeper:",
+        "tolerance after two rounds (after one), truth against the first keeper; the program is told what stands on the posts and packs "
+        "what fits, the hand jacks to the mark, packs what fits and adds last round's shortfall:",
         "",
         "| what stands on the posts | reading ± | tolerance | program | hand | U covers | false “in” | rounds with a false suspicion |",
         "|---|---|---|---|---|---|---|---|",
