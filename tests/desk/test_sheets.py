@@ -398,3 +398,33 @@ def test_no_lift_is_offered_before_the_cautions_are_read(bare):
     bare.acknowledge(bare.cautions("Moves")[0])
     assert bare.next("Moves").title == "Next: raise A2 10.0 mm"
     assert [c.key for c in bare.cautions("Moves")] == ["shims"]
+
+
+def test_a_support_is_set_aside_by_a_word_and_taken_back_by_a_reading(tmp_path):
+    from vivid_keel.demo import build
+    from vivid_keel.trades.registry import desk_for
+
+    with build(tmp_path / "Osier Mill.keel") as job:
+        work = next(w.id for w in job.journal.works() if w.body["type"] == "supports")
+        desk = desk_for(job, work)
+        row = next(i for i, p in enumerate(desk.book.points) if p.left is None)
+        name = desk.book.points[row].name
+        before = desk.next("Proof").title
+        assert before == f"Next: read {name} as left"
+        take(desk.sheets("Proof")[0], row, 2, "aside")
+        assert desk.book.points[row].aside and name not in desk.next("Proof").title
+        take(desk.sheets("Proof")[0], row, 2, "1.2638")
+        assert not desk.book.points[row].aside and desk.book.points[row].left.text == "1.2638"
+
+
+def test_a_fall_in_a_job_of_decimal_commas(tmp_path, monkeypatch):
+    from vivid_keel.demo import build
+    from vivid_keel.trades.registry import desk_for
+
+    with build(tmp_path / "Osier Mill.keel") as job:
+        desk = desk_for(job, next(w.id for w in job.journal.works() if w.body["type"] == "supports"))
+        sheet = desk.sheets("Target")[0]
+        assert sheet._fall("-1.5, 0.5") == pytest.approx((-0.015, 0.005))
+        monkeypatch.setattr(type(desk), "decimal_mark", ",")
+        assert sheet._fall("-1,5") == pytest.approx((-0.015, 0.0))
+        assert sheet._fall("-1,5; 0,5") == pytest.approx((-0.015, 0.005))

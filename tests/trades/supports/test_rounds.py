@@ -275,3 +275,22 @@ def test_a_reading_set_as_target_does_not_come_along_to_the_next_visit(floor):
     assert floor.supports().book.target.kind == "height"
     floor.add(Draft(floor.work, "visit", {}))
     assert floor.supports().book.target.kind == "highest"
+
+
+def test_points_ten_micrometres_off_a_line_are_no_plane(floor):
+    for k, entry in enumerate(floor.journal.standing(floor.work, "point")):
+        floor.add(Draft(floor.work, "point", {**entry.body, "y_m": 0.00001 * (k % 2)}, strikes=entry.id))
+    floor.add(Draft(floor.work, "target", {"kind": "best-fit"}))
+    result = floor.supports()
+    assert result.trouble is not None and result.trouble.code == "points-in-line"
+    assert "tip about it" in result.trouble.message
+
+
+def test_a_post_set_aside_is_neither_asked_for_nor_judged(floor):
+    floor.add(Draft(floor.work, "aside", {"point": ids(floor)["A3"]}))
+    left(floor, A1="1.2640", A2="1.2640", A4="1.2637", A5="1.2640")
+    result = floor.supports()
+    assert (result.asked, result.read, result.read_left) == (4, 4, 4) and result.all_proven
+    said = titles(what_is_said("supports", result, "Proof"))
+    assert "Set aside: A3" in said and not any("not read" in title for title in said)
+    assert result.left_verdicts[2] == ""

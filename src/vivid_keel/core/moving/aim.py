@@ -93,6 +93,7 @@ def _aimed(book: MovingBook, task: Task, out: Aim, quick: bool) -> Aim:
     from_first = begun and earlier is not None and not np.isnan(earlier[has]).any()
     base = earlier[has] if from_first and earlier is not None else heights
     drawn = task.drawn[has] if book.target.kind == "given" else np.zeros(len(heights))
+    _tells_a_plane(target, task, float(u.max()) if len(u) else 0.0)
     worked = work_out(task.names, base - drawn, target, task.xy)
     goal = base + share * (worked.target + drawn + book.target.lift - base)
     moves, targets, own = out.moves.copy(), out.targets.copy(), out.own.copy()
@@ -151,6 +152,29 @@ def _aimed(book: MovingBook, task: Task, out: Aim, quick: bool) -> Aim:
         fixed,
         float(np.abs(bias).max()),
     )
+
+
+STEEP = 0.01
+"""A plane whose slope isn't known to this means nothing [1]: a per cent."""
+
+
+def _tells_a_plane(target: Target, task: Task, u: float) -> None:
+    """Refuse a plane through points that stand so nearly in line that their readings' u tips it as it likes.
+
+    Raises
+    ------
+    KeelError
+        `points-in-line`.
+    """
+    if target.kind not in {"best-fit", "minimum-zone"} or len(task.xy) < 3:
+        return
+    across = float(np.linalg.svd(task.xy - task.xy.mean(axis=0), compute_uv=False)[1])
+    if across > 0 and u / across > STEEP:
+        raise KeelError(
+            "points-in-line",
+            "the points stand so nearly in one line that a plane through them may tip about it as the readings scatter; "
+            "read one beside it",
+        )
 
 
 def _goes_through_a_point(target: Target) -> bool:

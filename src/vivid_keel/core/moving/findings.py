@@ -13,7 +13,11 @@ from vivid_keel.core.moving.means import KIND, LEAVES, SCREW
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.rounds import limit_of, rises, to_go
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget
+from vivid_keel.core.quantities import show_number
 from vivid_keel.core.working import Working
+
+MANY = 6
+"""More rounds than this are no forecast: it isn't getting nearer."""
 
 
 def moving_state(result: Moved, called: str) -> State:
@@ -81,7 +85,11 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
     """What the finished rounds taught, how many are to go, the stages of this one, and what hangs on it."""
     book, out = result.book, []
     for told in result.learned.told[-1:]:
-        share = "nothing was moved" if math.isnan(told.took) else f"{told.took * 100:.0f} % of it took"
+        share = (
+            "nothing was moved"
+            if math.isnan(told.took)
+            else f"{show_number(told.took * 100, 0)} % of it took"
+        )
         go = to_go(
             book,
             result.task.happened,
@@ -92,7 +100,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             ""
             if math.isnan(go) or go == 0
             else " It is not getting nearer."
-            if go == float("inf")
+            if go == float("inf") or go > MANY
             else f" About {go:.0f} more round{'s' if go > 1 else ''}."
         )
         out.append(

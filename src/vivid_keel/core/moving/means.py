@@ -113,7 +113,7 @@ KINDS = (
     ),
     MeansKind(
         JACK,
-        "jacks that stay, or jack and pack",
+        "jacks that stay under it",
         (
             _TRAVEL,
             _BACK,
@@ -302,7 +302,7 @@ def _screw(means: Means, move: float, travel: float) -> Instruction:
 
 
 def _count(steps: int, parts: int) -> str:
-    if parts == 6:
+    if parts == 6 and steps % 6:
         return f"{abs(steps)} flat{'s' if abs(steps) != 1 else ''}"
     return f"{in_parts(abs(steps), parts)} turn{'s' if abs(steps) > parts else ''}"
 

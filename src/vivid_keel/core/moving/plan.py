@@ -20,7 +20,7 @@ class Point:
     """A point that is moved: where it stands, and what packs it already.
 
     `travel` is what is left of its screw or jack upward [m], nan where it is like the others; `wanted` how
-    high above the rest it is drawn [m].
+    high above the rest it is drawn [m]; `aside` is one that can't be read, or needn't be.
     """
 
     id: int
@@ -31,6 +31,7 @@ class Point:
     stack: float = 0.0
     travel: float = NAN
     wanted: float = 0.0
+    aside: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -138,8 +138,10 @@ class Moved:
 
     @property
     def asked(self) -> int:
-        """How many there are to be read."""
-        return len(self.heights)
+        """How many there are to be read: all but those set aside."""
+        if self.task.influence is not None:
+            return len(self.heights)
+        return sum(not point.aside for point in self.book.points)
 
     @property
     def read_left(self) -> int:

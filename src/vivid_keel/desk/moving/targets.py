@@ -104,7 +104,7 @@ class TargetsSheet(Sheet):
                 bold=bool(names),
             )
         value = self._costs(kind, would)[column - 3]
-        return Cell(f"{value:.1f}" if column < 5 else f"{value:.0f}", bold=chosen)
+        return Cell(book.style.amount(value) if column < 5 else f"{value:.0f}", bold=chosen)
 
     def _leaves(self, kind: str, would: Moved) -> str:
         """What a target takes from the stock, worked out once; while the line is dragged it waits."""
@@ -120,14 +120,14 @@ class TargetsSheet(Sheet):
         return [i for i, choice in enumerate(CHOICES) if choice[0] in kinds]
 
     def _costs(self, kind: str, would: Moved) -> tuple[float, float, float, float]:
-        """Greatest move, sum [mm], how many up, how many down; worked out once for each result."""
+        """Greatest move, sum [m], how many up, how many down; worked out once for each result."""
         known = self._cost.get(kind)
         if known is None or known[0] is not would:
             moves = would.moves[~np.isnan(would.moves)]
             need = would.moves[would.to_move] if would.to_move else np.zeros(1)
             numbers = (
-                float(np.abs(moves).max()) * 1000,
-                float(np.abs(moves).sum()) * 1000,
+                float(np.abs(moves).max()),
+                float(np.abs(moves).sum()),
                 float((need > 0).sum()),
                 float((need < 0).sum()),
             )
@@ -184,18 +184,18 @@ class TargetsSheet(Sheet):
 
     def _fall(self, text: str) -> tuple[float, float]:
         """Take a fall as it is typed: along the rows, then across them; height gained positive."""
-        parts = [t.strip() for t in text.replace("%", "").replace(";", ",").split(",") if t.strip()]
+        comma = self.desk.decimal_mark == ","
+        # Where the comma is the decimal mark, semicolons part the two.
+        whole = text.replace("%", "") if comma else text.replace("%", "").replace(";", ",")
+        parts = [t.strip() for t in whole.split(";" if comma else ",") if t.strip()]
         if len(parts) not in {1, 2}:
             raise KeelError(
                 "bad-value",
-                "expected the fall along the rows, and across them: such as -1, 0 (in %, rising +)",
+                "expected the fall along the rows, and across them: such as "
+                + ("-1,5; 0" if comma else "-1.5, 0")
+                + " (in %, rising +)",
             )
-        slopes = [
-            math.tan(
-                parse_tilt(part, "%", self.desk.decimal_mark if self.desk.decimal_mark != "," else ".").value
-            )
-            for part in parts
-        ]
+        slopes = [math.tan(parse_tilt(part, "%", self.desk.decimal_mark).value) for part in parts]
         if max(abs(s) for s in slopes) > 0.2:
             raise KeelError("bad-value", "a fall of more than 20 % is no floor; was another unit meant?")
         return slopes[0], slopes[1] if len(slopes) > 1 else 0.0

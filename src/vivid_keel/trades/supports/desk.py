@@ -68,6 +68,15 @@ class SupportsDesk(MovingDesk):
         reads = [r.text for point in self.book.points for r in (point.first, point.left) if r is not None]
         return bool(reads) and not any("'" in text or "f" in text.lower() or "′" in text for text in reads)
 
+    def takes_back(self, point: int) -> list[Draft]:
+        """Return the entries that take a support back that was set aside."""
+        entries = self.file.journal.standing(self.work, "aside")
+        return [
+            Draft(self.work, "strike", {"reason": "it was read after all"}, strikes=entry.id)
+            for entry in entries
+            if int(entry.body["point"]) == point
+        ]
+
     def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
         return [(point.name, point.x, point.y, math.nan, {"row": point.row}) for point in self.book.points]
 

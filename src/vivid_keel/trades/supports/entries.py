@@ -24,6 +24,7 @@ KINDS: Kinds = {
         {"point": "whole number!", "phase": "text!", "reading": "reading!", "remark": "text"},
         lambda entry: f"reading as {entry.body['phase']}: {entry.body['reading']['text']}",
     ),
+    "aside": EntryKind({"point": "whole number!"}, lambda entry: "a support set aside: not to be read"),
     "reference": EntryKind(
         {"phase": "text!", "reading": "reading!", "name": "text"},
         lambda entry: f"watch mark as {entry.body['phase']}: {entry.body['reading']['text']}",

@@ -117,7 +117,7 @@ def _lay_out(desk: SupportsDesk, stage: str) -> Next | None:
 
 
 def _readings(desk: SupportsDesk, stage: str) -> Next | None:
-    point = next((p for p in desk.book.points if p.found is None), None)
+    point = next((p for p in desk.book.points if p.found is None and not p.aside), None)
     if point is None:
         return None
     held = "hung from the beam" if point.sense == "hangs" else "stood on the point"
@@ -125,7 +125,7 @@ def _readings(desk: SupportsDesk, stage: str) -> Next | None:
 
 
 def _left(desk: SupportsDesk, stage: str) -> Next | None:
-    unproved = [i for i, point in enumerate(desk.book.points) if point.left is None]
+    unproved = [i for i, point in enumerate(desk.book.points) if point.left is None and not point.aside]
     if not unproved:
         return None
     i = (waiting(desk) or unproved)[0] if stage != "Proof" else unproved[0]

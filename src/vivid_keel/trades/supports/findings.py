@@ -23,7 +23,8 @@ def supports_findings(result: SupportsResult, stage: str) -> list[Finding]:
     """Return what there is to say about the supports at a stage."""
     book = result.book
     out = no_target(result)
-    missing = [point.name for point in book.points if point.found is None]
+    missing = [point.name for point in book.points if point.found is None and not point.aside]
+    aside = [point.name for point in book.points if point.aside]
     if result.read and missing:
         out.append(
             Finding(
@@ -33,6 +34,10 @@ def supports_findings(result: SupportsResult, stage: str) -> list[Finding]:
                 action="readings",
                 action_label="Read them",
             )
+        )
+    if aside:
+        out.append(
+            Finding("note", f"Set aside: {some(aside)}", "Not read and not judged; a reading takes it back.")
         )
     out += _eye(result)
     i = book.instrument

@@ -101,6 +101,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                 steps.append(read.step)
             else:
                 struck.setdefault(body["point"], []).append(body["reading"]["text"])
+    aside = {int(entry.body["point"]) for entry in journal.standing(work, "aside")}
     here = visits[-1]
     rounds = [done for visit in visits for done in visit.passes]
     points = []
@@ -117,9 +118,10 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                 float(body.get("stack_m", 0.0)) + put,
                 float(body["travel_m"]) - put if "travel_m" in body else NAN,
                 float(body.get("wanted_m", 0.0)),
+                key in aside,
                 body.get("sense", limits.sense),
-                here.found.get((key, FOUND)),
-                here.found.get((key, LEFT)),
+                None if key in aside else here.found.get((key, FOUND)),
+                None if key in aside else here.found.get((key, LEFT)),
                 tuple(struck.get(key, ())),
                 here.first.get(key) or here.found.get((key, FOUND)),
                 here.since.get(key),

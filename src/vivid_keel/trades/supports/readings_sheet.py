@@ -18,6 +18,9 @@ from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.figures.symbols import HIGH, LOW
 from vivid_keel.trades.supports.desk import SupportsDesk
 
+ASIDE = {"aside", "–", "-", "skip"}
+"""Words in place of a reading."""
+
 
 class _ReadingSheet(Sheet):
     """Readings of one phase, a line per support and one for the watch mark."""
@@ -40,7 +43,7 @@ class _ReadingSheet(Sheet):
     def next_place(self, row: int) -> Place:
         """Return the next support without a reading, after this one first."""
         n = len(self.points)
-        unread = [i for i, point in enumerate(self.points) if point.read(self.phase) is None]
+        unread = [i for i, p in enumerate(self.points) if p.read(self.phase) is None and not p.aside]
         after = [i for i in unread if i > row] or unread
         return (after[0] if after else min(max(row, 0), max(n - 1, 0)), self.column)
 
@@ -49,6 +52,8 @@ class _ReadingSheet(Sheet):
         desk = self.desk
         if row > len(self.points):
             return self._looks_high(row, text.strip())
+        if row < len(self.points) and text.strip().lower() in ASIDE:
+            return self._set_aside(row)
         length = desk.parse_reading(text)
         if row == len(self.points):
             old = desk.book.reference.get(self.phase)
@@ -62,10 +67,18 @@ class _ReadingSheet(Sheet):
         point = self.points[row]
         read = point.read(self.phase)
         body = {"point": point.id, "phase": self.phase, "reading": as_read(length)}
+        if point.aside:
+            made += desk.takes_back(point.id)
         if read is None or read.text != text.strip() or read.value != length.value:
             if self.phase == LEFT:
                 made += desk.booked_as_planned(row)  # what was put in elsewise is booked under Moves
             made.append(Draft(desk.work, "reading", body, strikes=read.id if read else None))
+        return Taken(made, lambda sheet: sheet.next_place(row))
+
+    def _set_aside(self, row: int) -> Taken:
+        """Set a support aside by a word: it can't be read, or needn't be, and owns no next step."""
+        point = self.points[row]
+        made = [] if point.aside else [Draft(self.desk.work, "aside", {"point": point.id})]
         return Taken(made, lambda sheet: sheet.next_place(row))
 
     def _looks_high(self, row: int, name: str) -> Taken:
@@ -156,7 +169,7 @@ class FoundSheet(_ReadingSheet):
         Column("Scale", 110),
         Column("Struck", 170),
     )
-    hint = "Enter takes it and goes to the next post · Ctrl+D strike · the watch mark ties a later line to this one"
+    hint = "Enter takes it and goes to the next post · “aside” for one that can't be read · the watch mark ties a later line"
 
     def cell(self, row: int, column: int) -> Cell:
         if row > len(self.points):
@@ -173,7 +186,7 @@ class FoundSheet(_ReadingSheet):
                 show_length(point.found.value, self.desk.book.style) if point.found else "",
                 bold=True,
                 editable=True,
-                hint="" if point.found else "read",
+                hint="" if point.found else "set aside" if point.aside else "read",
             )
         if column == 3:
             return Cell(point.sense, ink="muted")
@@ -265,7 +278,13 @@ class LeftSheet(_ReadingSheet):
                 show_length(point.left.value, style) if point.left else "",
                 bold=True,
                 editable=True,
-                hint="" if point.left else f"expect {stop}" if stop else "read",
+                hint=""
+                if point.left
+                else "set aside"
+                if point.aside
+                else f"expect {stop}"
+                if stop
+                else "read",
             )
         if point.left is None or np.isnan(r.left[row]) or np.isnan(r.target):
             return Cell()
