@@ -428,3 +428,17 @@ def test_a_fall_in_a_job_of_decimal_commas(tmp_path, monkeypatch):
         monkeypatch.setattr(type(desk), "decimal_mark", ",")
         assert sheet._fall("-1,5") == pytest.approx((-0.015, 0.0))
         assert sheet._fall("-1,5; 0,5") == pytest.approx((-0.015, 0.005))
+
+
+def test_practice_keeps_the_persons_own_target(tmp_path):
+    from vivid_keel.demo import build
+    from vivid_keel.trades.registry import desk_for
+
+    with build(tmp_path / "Osier Mill.keel") as job:
+        work = next(w.id for w in job.journal.works() if w.body["type"] == "supports")
+        desk = desk_for(job, work)
+        take(desk.sheets("Target")[0], 3, 2, "U6")
+        copy = desk_for(job, desk.practise().work)
+        assert copy.book.target.kind == "keep"
+        assert next(p.name for p in copy.book.points if p.id == copy.book.target.point) == "U6"
+        assert copy.book.limits.tolerance == desk.book.limits.tolerance

@@ -346,3 +346,45 @@ def test_as_left_after_as_left_books_every_post_as_planned_without_waiting_for_t
     assert len(booked) > 3
     assert booked == {name: planned[name] for name in booked}
     assert desk.file.journal.latest(desk.work, "keeper").body["name"] == "U2"
+
+
+def test_what_went_in_is_booked_by_keys_enter_as_planned_or_typed(demo, hands):
+    demo.open_work(demo.file.journal.works()[1].id)
+    for caution in demo.desk.cautions("Moves"):
+        demo.desk.acknowledge(caution)
+    demo.show_stage("Moves")
+    hands.rest()
+    sheet = demo.sheet.sheet
+    put = [column.title for column in sheet.columns].index("Put in")
+    first, second = (demo.desk.book.points[i].id for i in sheet.order[:2])
+    planned = demo.desk.result.in_words(sheet.order[0])
+    demo.sheet.go((0, put))
+    hands.key("enter")
+    assert demo.desk.book.booked[first].text == planned
+    assert demo.desk.book.keeper.name == "U2"
+    hands.rest()
+    hands.line("6 + 3 + 0.8")  # the next row is open already
+    assert demo.desk.book.booked[second].text == "6 + 3 + 0.8"
+    demo.sheet.go((1, put))
+    hands.line("7")
+    assert "no leaf in the stock" in demo.sheet.refusal
+    hands.key("esc")
+    demo.desk.file.undo()
+    demo.desk.refresh()
+    assert second not in demo.desk.book.booked and first in demo.desk.book.booked
+
+
+def test_a_new_visit_begins_by_enter_and_goes_to_its_readings(demo, hands):
+    demo.open_work(demo.file.journal.works()[1].id)
+    demo.show_stage("Proof", 3)
+    assert demo.sheet.sheet.name == "Visits"
+    demo.sheet.go((12, 0))
+    hands.key("enter")
+    hands.rest()
+    assert demo.stage == "Readings" and demo.desk.result.read == 0
+    assert len(demo.desk.book.occasions) == 2
+    hands.line("1.2600", "1.2640", "1.2500")
+    assert [p.found.text for p in demo.desk.book.points[:3]] == ["1.2600", "1.2640", "1.2500"]
+    demo.show_stage("Proof", 3)
+    hands.rest()
+    assert demo.sheet.sheet.cell(2, 5).text  # what it did since the last visit

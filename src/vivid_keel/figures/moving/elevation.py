@@ -282,11 +282,11 @@ def _deviations(
         if np.isnan(beam[i]) or i not in said:
             continue
         deviation = -float(result.moves[i])
-        U = 2 * float(result.u_deviation[i]) * 1000
+        U = result.book.style.amount(2 * float(result.u_deviation[i]))
         picture.text(
             x + 15, beam[i] + 36, result.book.style.amount(deviation, 1, signed=True), "ink", 15, bold=True
         )
-        picture.text(x + 15, beam[i] + 54, f"± {U:.1f}", "muted", 13)
+        picture.text(x + 15, beam[i] + 54, f"± {U}", "muted", 13)
 
 
 def _to_target(

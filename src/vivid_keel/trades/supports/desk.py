@@ -46,7 +46,7 @@ class SupportsDesk(MovingDesk):
             if tied(book)
             else "No watch mark ties the visits: only how the posts moved against one another is told."
         )
-        return visits_of(book), drifts_of(self.result), datum
+        return visits_of(book), drifts_of(self.result) if len(book.occasions) > 1 else {}, datum
 
     def parse_reading(self, text: str) -> Length:
         """Return a scale reading as typed: positive, and no longer than a staff."""

@@ -46,8 +46,16 @@ def practice_drafts(desk: WorkDesk) -> list[Draft]:
 
 
 def found_drafts(desk: WorkDesk, work: int, names: dict[str, int]) -> list[Draft]:
-    """Return the as-found readings of a work for its practice copy, whose points go by these ids."""
-    return [
+    """Return the target and the as-found readings of a work for its practice copy, whose points go by these ids."""
+    target = desk.file.journal.latest(desk.work, "target")
+    own: list[Draft] = []
+    if target is not None:
+        body = dict(target.body)
+        if body["kind"] == "keep":
+            kept = next((point.name for point in desk.book.points if point.id == body.get("point")), "")
+            body["point"] = names.get(kept, 0)
+        own = [Draft(work, "target", body)]
+    return own + [
         Draft(
             work,
             "reading",

@@ -10,7 +10,7 @@ import numpy as np
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.proof import PROVEN_OUT, VERDICT_WORDS
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
@@ -235,7 +235,7 @@ class DeviationsSheet(Sheet):
         if column == 4:
             return Cell(style.amount(-float(result.moves[row]), 1, signed=True), bold=True)
         if column == 5:
-            return Cell(show_number(2000 * float(result.u_deviation[row]), 1), ink="muted")
+            return Cell(style.amount(2 * float(result.u_deviation[row])), ink="muted")
         return Cell(VERDICT_WORDS.get(result.verdicts[row], ""), ink="muted")
 
     def picked(self, row: int) -> int:
@@ -290,8 +290,10 @@ class LeftSheet(_ReadingSheet):
             return Cell()
         if column == 3:
             return Cell(style.amount(r.deviation_left(row), 1, signed=True), bold=True)
+        if r.aim.by_keeper and row == r.aim.keeper:
+            return Cell("keeper" if column == 6 else "", ink="muted")
         if column == 4:
-            return Cell(show_number(2000 * float(r.u_left[row]), 1), ink="muted")
+            return Cell(style.amount(2 * float(r.u_left[row])), ink="muted")
         if column == 5:
             side = HIGH if r.deviation_left(row) > 0 else LOW
             return Cell(sign=r.left_verdicts[row] + (side if r.left_verdicts[row] == PROVEN_OUT else ""))
