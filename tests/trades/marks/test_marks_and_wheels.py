@@ -257,3 +257,45 @@ def test_a_chain_that_is_out_is_carried_again_before_anything_is_marked(tmp_path
         job.record([Draft(work, "closed", {"found": as_read(parse_length("-30", "mm", "."))})])
         step = desk_for(job, work).next("Proof")
     assert step.title == "Next: carry it again" and "out by" in step.text
+
+
+@pytest.mark.parametrize(
+    ("text", "names"),
+    [
+        ("H1-H4", ["H1", "H2", "H3", "H4"]),
+        ("H1 to 3", ["H1", "H2", "H3"]),
+        ("C08..C10", ["C08", "C09", "C10"]),
+        ("H1", []),
+        ("north-east", []),
+        ("A1-B4", []),
+    ],
+)
+def test_a_range_of_columns_is_made_by_one_line(text, names):
+    from vivid_keel.trades.marks.sheets import several
+
+    assert several(text) == names
+
+
+@pytest.mark.parametrize("text", ["H8-H1", "H1-H1", "H1-H99"])
+def test_a_range_that_runs_backwards_or_too_far_is_refused(text):
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.trades.marks.sheets import several
+
+    with pytest.raises(KeelError, match="a range runs upward"):
+        several(text)
+
+
+def test_a_range_typed_on_the_last_line_makes_them_all_and_refuses_one_that_is_there(tmp_path):
+    from tests.saying import take
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.demo import build
+    from vivid_keel.trades.registry import desk_for
+
+    with build(tmp_path / "Osier Mill.keel") as job:
+        desk = desk_for(job, next(w.id for w in job.journal.works() if w.body["type"] == "marks"))
+        sheet = next(s for s in desk.sheets("Set-up") if s.name == "Columns")
+        before = len(desk.result.book.columns)
+        with pytest.raises(KeelError, match="H8 already"):
+            sheet.accept(before, 0, "H8-H12")
+        take(sheet, before, 0, "K1-K5")
+        assert [c.name for c in desk.result.book.columns][before:] == ["K1", "K2", "K3", "K4", "K5"]

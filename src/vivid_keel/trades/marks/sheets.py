@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
@@ -182,6 +183,31 @@ class _OfColumns(Sheet):
         return made
 
 
+MANY = 60
+"""No more columns are made by one line."""
+RANGE = re.compile(r"([^\d\s]*)(\d+)\s*(?:-|–|\.\.|to)\s*([^\d\s]*)(\d+)")
+
+
+def several(text: str) -> list[str]:
+    """Return the names that a range means, H1-H8 or H1 to 8; none where it is no range.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`: a range that runs backwards, or to more than sixty.
+    """
+    found = RANGE.fullmatch(text)
+    if found is None or found[3] not in {"", found[1]}:
+        return []
+    first, last = int(found[2]), int(found[4])
+    if not first < last < first + MANY:
+        raise KeelError(
+            "bad-value", f"“{text}”: a range runs upward, to at most {MANY} columns, such as H1-H8"
+        )
+    width = len(found[2]) if found[2].startswith("0") else 0
+    return [f"{found[1]}{k:0{width}d}" for k in range(first, last + 1)]
+
+
 class ColumnsSheet(_OfColumns):
     """The columns, each to be changed; a new one on the last line."""
 
@@ -193,7 +219,7 @@ class ColumnsSheet(_OfColumns):
         Column("Designed top", 130, True),
         Column("Faces", 150),
     )
-    hint = "The last line adds a column · in the order of carrying · Faces: those the mark is taken round to, N, E"
+    hint = "The last line adds a column, or several: H1-H8 · in the order of carrying · Faces: those the mark is taken round to, N, E"
     FIELDS = ("", "x", "y", "design")
 
     @property
@@ -222,6 +248,15 @@ class ColumnsSheet(_OfColumns):
         if column == 0:
             if not clean:
                 raise KeelError("bad-value", "a column has a name, such as H1")
+            if row == len(self.book.columns) and (names := several(clean)):
+                there = {column.name for column in self.book.columns}
+                again = [name for name in names if name in there]
+                if again:
+                    raise KeelError(
+                        "duplicate-name", f"there is a {again[0]} already; names tell marks apart"
+                    )
+                made += [Draft(desk.work, "column", {"name": name}) for name in names]
+                return Taken(made, (row, 1))
             if any(c.name == clean for i, c in enumerate(self.book.columns) if i != row):
                 raise KeelError("duplicate-name", f"there is a {clean} already; names tell marks apart")
             if row == len(self.book.columns):
