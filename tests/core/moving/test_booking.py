@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from types import SimpleNamespace
 
+import numpy as np
 import pytest
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.booking import read_put
-from vivid_keel.core.moving.means import JACK, LEAVES, SCREW, Means
-from vivid_keel.core.moving.plan import Leaf, Point
+from vivid_keel.core.moving.means import JACK, LEAVES, SCREW, Means, instruct
+from vivid_keel.core.moving.plan import Leaf, Point, TargetChoice
 from vivid_keel.core.quantities import LengthStyle
 
 STOCK = [Leaf(1, 0.006, "6 mm", 9), Leaf(2, 0.003, "3 mm", 9), Leaf(3, 0.0015, "1.5 mm", 9)]
@@ -86,3 +87,49 @@ def test_whatever_else_moves_it_is_booked_by_how_far():
     put = read_put(result(JACK), 0, "4.5")
     assert put.put == pytest.approx(0.0045) and put.words == "+4.5 mm"
     assert read_put(result(JACK), 0, "-2 mm").words == "−2.0 mm"
+
+
+def test_the_reading_to_stop_at_is_over_the_line_hung_and_under_it_stood():
+    from vivid_keel.core.moving.scale import heights_from_scale, reading_at
+
+    heights = [1.0, 1.0]
+    assert reading_at(np.array(heights), ["hangs", "stands"], 0.25) == pytest.approx([0.75, -0.75])
+    assert heights_from_scale(np.array([0.75, -0.75]), ["hangs", "stands"], 0.25) == pytest.approx(heights)
+
+
+def test_a_jack_that_is_overloaded_says_both_loads_and_travel_both_lengths():
+    said = instruct(Means(JACK, {"rating": 50, "load": 80}), 0.006).refused
+    assert "rated for 50 kN and 80 kN stand on it" in said
+    assert instruct(Means(JACK, {"rating": 80, "load": 50}), 0.006).refused == ""
+    assert "go up 30.0 mm and 25.0 mm are left" in instruct(Means(JACK), 0.030).refused
+    assert "come down 30.0 mm and 25.0 mm are left" in instruct(Means(JACK), -0.030).refused
+    assert instruct(Means(JACK), 0.025).refused == "" and instruct(Means(JACK), -0.025).refused == ""
+
+
+def test_limits_of_moves_name_who_breaks_them_and_let_the_limit_itself_pass():
+    from vivid_keel.core.moving.targets import Target, work_out
+
+    heights = np.array([0.0, -0.004, -0.010])
+    assert work_out(["A", "B", "C"], heights, Target("highest"), highest=0.010).moves == pytest.approx(
+        -heights
+    )
+    with pytest.raises(KeelError, match=r"C by 10.0 mm up"):
+        work_out(["A", "B", "C"], heights, Target("highest"), highest=0.0099)
+    with pytest.raises(KeelError, match=r"A by 10.0 mm down, B by 6.0 mm down"):
+        work_out(["A", "B", "C"], heights, Target("lowest"), lowest=0.0)
+
+
+def test_what_a_finished_round_took_is_of_the_packing_less_what_its_interfaces_close():
+    """Two posts, 10 mm each of four leaves that close 0.1 mm apiece: 9.6 mm is all of it."""
+    from vivid_keel.core.moving.plan import Limits, MovingBook
+    from vivid_keel.core.moving.rounds import learn
+
+    points = [Point(k, f"P{k}", "A", 2.4 * k, 0.0) for k in range(4)]
+    book = MovingBook(1, "f", "m", LengthStyle(), points, [], TargetChoice(), True, Limits(interface=0.0001))
+    put, leaves, change = (
+        np.array([0.01, 0.01, 0.01, 0.0]),
+        np.array([4.0, 4.0, 4.0, 0.0]),
+        np.array([0.0096, 0.0096, 0.0096, 0.0]),
+    )
+    told = learn(book, [(put, leaves, change)], 0.00005).told[0]
+    assert told.took == pytest.approx(1.0, abs=0.003) and told.moved == 3 and told.reasons == []

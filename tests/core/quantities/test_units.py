@@ -25,3 +25,11 @@ from vivid_keel.core.quantities import parse_tilt
 )
 def test_a_tilt_in_every_unit(text, radians):
     assert parse_tilt(text, "mm/m", ".").value == pytest.approx(radians, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("text", "step"),
+    [("0.05 mm/m", 1e-5), ("1.2°", 0.1 * math.pi / 180), ("20 arcsec", math.pi / 180 / 3600)],
+)
+def test_a_tilt_knows_the_step_of_its_last_digit(text, step):
+    assert parse_tilt(text, "mm/m", ".").resolution == pytest.approx(step, rel=1e-6)
