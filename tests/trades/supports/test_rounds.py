@@ -294,3 +294,31 @@ def test_a_post_set_aside_is_neither_asked_for_nor_judged(floor):
     said = titles(what_is_said("supports", result, "Proof"))
     assert "Set aside: A3" in said and not any("not read" in title for title in said)
     assert result.left_verdicts[2] == ""
+
+
+def level_posts():
+    book = Book("supports")
+    book.way(0.0004)
+    book.tolerance("1.5 mm")
+    for k, text in enumerate(("1.2640", "1.2639", "1.2638", "1.2637", "1.2638", "1.2600")):
+        book.post(f"A{k + 1}", text, x=2.4 * k)
+    return book
+
+
+def test_what_picking_adds_stays_in_U_until_the_keeper_is_read_again():
+    book = level_posts()
+    before = book.supports()
+    assert before.aim.picking > 0.0002
+    said = next(f for f in what_is_said("supports", before, "Moves") if "picked among" in f.title)
+    assert "A1" in said.title and "Once the first move is booked" in said.text
+    book.add(Draft(book.work, "keeper", {"point": ids(book)["A1"], "name": "A1"}))
+    fixed = book.supports()  # the same reading: nothing is surer for being booked
+    assert fixed.u_deviation == pytest.approx(before.u_deviation)
+    assert fixed.verdicts == before.verdicts
+    old = next(point.found.id for point in fixed.book.points if point.name == "A1")
+    again = {"point": ids(book)["A1"], "phase": "found", "reading": book.read("1.2636")}
+    book.add(Draft(book.work, "reading", again, strikes=old))
+    fresh = book.supports()
+    assert fresh.aim.picking == 0.0 and fresh.aim.keeper == 0 and fresh.target == pytest.approx(1.2636)
+    assert fresh.u_deviation[5] == pytest.approx(0.0004 * 2**0.5)
+    assert not [f for f in what_is_said("supports", fresh, "Moves") if "picked among" in f.title]

@@ -112,8 +112,9 @@ def _aimed(book: MovingBook, task: Task, out: Aim, quick: bool) -> Aim:
     tied = task.first_tied * u**2 if from_first else 0.0
     u_each = np.sqrt(np.maximum(u**2 * (1 - shared) + carried + tied, 0.0))
     bias, u_target = np.zeros(len(u)), np.sqrt(carried)
-    if is_picked(target) and share == 1 and not (quick and target.kind == "minimum-zone"):
-        bias, (u_target, between) = picked(task.names, base - drawn, target, task.xy, u)
+    how = _picked_how(book, task, target)
+    if is_picked(how) and share == 1 and not (quick and how.kind == "minimum-zone"):
+        bias, (u_target, between) = picked(task.names, base - drawn, how, task.xy, u)
         if from_first:
             between = np.sqrt(u**2 + u_target**2 + tied)  # other readings than those it was picked from
         u_each = np.where(u_each > 0, between, 0.0)
@@ -152,6 +153,22 @@ def _aimed(book: MovingBook, task: Task, out: Aim, quick: bool) -> Aim:
         fixed,
         float(np.abs(bias).max()),
     )
+
+
+def _picked_how(book: MovingBook, task: Task, target: Target) -> Target:
+    """Return the target as it was picked: a keeper that was fixed by booking is judged by the very reading it was picked for,
+    until it is read again."""
+    choice = book.target
+    if (
+        book.keeper is None
+        or choice.kind not in {"highest", "lowest", "fall", "given"}
+        or begun_since_chosen(book)
+    ):
+        return target
+    at = next((i for i, point in enumerate(book.points) if point.id == book.keeper.point), -1)
+    if not 0 <= at < len(task.found_at) or task.found_at[at] > book.keeper.id:
+        return target
+    return Target("highest" if choice.kind == "given" else choice.kind, gradient=choice.gradient)
 
 
 STEEP = 0.01

@@ -192,6 +192,7 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
         else (f"Target: {target_words(book, result)}.")
     )
     out = [Finding("open", "; ".join(parts).capitalize(), text, why)]
+    out += _picking(result)
     if book.limits.tolerance <= budget.U:
         out.append(
             Finding(
@@ -239,6 +240,29 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
             )
         )
     return out
+
+
+def _picking(result: Moved) -> list[Finding]:
+    """Say what picking the target adds to U, where that is worth another reading, and the cure."""
+    to, style = result.aim, result.book.style
+    if to.keeper < 0 or result.read_left or to.picking < 0.5 * float(np.nanmax(result.u_deviation)):
+        return []
+    name = result.book.points[to.keeper].name
+    side = "low" if result.book.target.kind == "lowest" else "high"
+    cure = (
+        f"Read {name} once more, anew: it stays the keeper, and that goes out of U."
+        if to.fixed
+        else f"Once the first move is booked it stays the keeper; read {name} once more then, and that goes out of U."
+    )
+    return [
+        Finding(
+            "note",
+            f"{name} was picked among near-level posts",
+            f"It was picked partly because its reading happens to be {side}: U holds {style.amount(to.picking)} {style.small} for that. {cure}",
+            action="readings",
+            action_label="Go to the readings",
+        )
+    ]
 
 
 def _stop(result: Moved, undecided: list[int], why: Working) -> Finding:

@@ -69,6 +69,8 @@ class Task:
         where not read then.
     wanted : float array (n,), optional
         How high each place is drawn above the rest [m].
+    found_at : sequence of int
+        Entry of each as-found reading; empty where nobody says.
     rounds_left : sequence of float array (n,)
         Heights at the end of every finished round since the target was chosen, each on its own line [m].
     tied : sequence of (int, int)
@@ -96,6 +98,7 @@ class Task:
     since: Floats | None = None
     wanted: Floats | None = None
     rounds_left: Sequence[Floats] = ()
+    found_at: Sequence[int] = ()
 
     @property
     def drawn(self) -> Floats:

@@ -119,6 +119,7 @@ def measure(book: SupportsBook) -> Task:
         happened,
         ScaleShows(book, bent),
         since=np.asarray(sign * read("since") + bent - book.line_since),
+        found_at=[point.found.id if point.found is not None else 0 for point in points],
         rounds_left=_rounds_left(book, sign, bent),
         wanted=np.array([point.wanted for point in points], dtype=np.float64),
     )
