@@ -322,3 +322,31 @@ def test_what_picking_adds_stays_in_U_until_the_keeper_is_read_again():
     assert fresh.aim.picking == 0.0 and fresh.aim.keeper == 0 and fresh.target == pytest.approx(1.2636)
     assert fresh.u_deviation[5] == pytest.approx(0.0004 * 2**0.5)
     assert not [f for f in what_is_said("supports", fresh, "Moves") if "picked among" in f.title]
+
+
+def test_one_post_out_of_reach_is_named_alone_with_what_would_reach_it():
+    """Two rows hung, ¼, ⅛ and 1/16 in leaves, at most four a stack: only W2 needs more."""
+    book = Book("supports")
+    book.way(0.0001)
+    book.tolerance("1 mm")
+    book.stock(("6.35 mm", 200), ("3.175 mm", 200), ("1.5875 mm", 200))
+    reads = {
+        "E1": "1.2600",
+        "E2": "1.2569",
+        "E3": "1.2537",
+        "E4": "1.2473",
+        "W1": "1.2537",
+        "W2": "1.2284",
+        "W3": "1.2505",
+        "W4": "1.2441",
+    }
+    for k, (name, text) in enumerate(reads.items()):
+        book.post(name, text, x=2.0 * (k % 4), row=name[0])
+    result = book.supports(packing=pack(book.supports()))
+    off = {result.book.points[i].name: result.left_over(i) for i in result.to_move}
+    assert off["W2"] == pytest.approx(4 * 0.00635 - 0.0316)
+    assert all(abs(x) < 0.0008 for name, x in off.items() if name != "W2")
+    assert all(result.stack(i) for i in result.to_move)  # none gets "nothing"
+    (said,) = [f for f in what_is_said("supports", result, "Moves") if "can't reach" in f.title]
+    assert said.title == "Stock can't reach W2"
+    assert "5 leaves in a stack would; at most 4 are allowed" in said.text
