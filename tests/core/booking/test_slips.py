@@ -293,3 +293,21 @@ def test_in_a_long_book_a_line_that_moved_is_looked_for_where_something_does_not
     assert len(looked) < 20  # a dozen strange ones among 130 at most, not every set-up
     top = find_slips(book).suggestions[0]
     assert setup[top.rows[0]] == 77
+
+
+def test_how_likely_a_slip_of_uncertain_size_is_against_none_is_its_integral_over_all_sizes():
+    """Bayes by hand: exp(s·g − s²·h/2) weighed by a normal s; its log, and where it is greatest with that weight."""
+    from types import SimpleNamespace
+
+    from vivid_keel.core.booking.slips.rank import _explained
+
+    weight, left, share = 900.0, 0.03, 0.8
+    fit = SimpleNamespace(weight=[weight], left=[left], share=[share], sight=np.zeros(1))
+    one = SimpleNamespace(touches=((0, 1.0),), size=0.02, spread=0.015)
+    (ratio,), (best,) = _explained(fit, [one])
+    g, h = weight * left, weight * share
+    sizes = np.linspace(-0.2, 0.25, 400_001)
+    prior = np.exp(-((sizes - 0.02) ** 2) / (2 * 0.015**2)) / (0.015 * np.sqrt(2 * np.pi))
+    gain = np.exp(sizes * g - sizes**2 * h / 2)
+    assert ratio == pytest.approx(np.log(np.trapezoid(prior * gain, sizes)), rel=1e-6)
+    assert best == pytest.approx(sizes[np.argmax(prior * gain)], abs=2e-6)

@@ -350,3 +350,34 @@ def test_one_post_out_of_reach_is_named_alone_with_what_would_reach_it():
     (said,) = [f for f in what_is_said("supports", result, "Moves") if "can't reach" in f.title]
     assert said.title == "Stock can't reach W2"
     assert "5 leaves in a stack would; at most 4 are allowed" in said.text
+
+
+def test_as_left_of_a_mean_is_judged_against_the_mean_of_before_whoever_was_read_last(floor):
+    floor.add(Draft(floor.work, "target", {"kind": "mean"}))
+    left(floor, A1="1.2610", A2="1.2640", A3="1.2590", A4="1.2637", A5="1.2660")
+    result = floor.supports()
+    mean = np.mean([1.2598, 1.2640, 1.2526, 1.2637, 1.2600])
+    assert [result.deviation_left(i) for i in range(5)] == pytest.approx(
+        [1.2610 - mean, 1.2640 - mean, 1.2590 - mean, 1.2637 - mean, 1.2660 - mean]
+    )
+
+
+def test_what_a_booked_packing_leaves_over_counts_its_interfaces_and_the_gap_it_filled(floor):
+    old = floor.journal.latest(floor.work, "limits")
+    floor.add(Draft(floor.work, "limits", {**old.body, "interface_m": 0.0001}))
+    body = {"point": ids(floor)["A3"], "put_m": 0.0150, "leaves": 3, "text": "by hand", "hung_m": 0.0030}
+    floor.add(Draft(floor.work, "put", body))
+    result = floor.supports()
+    assert result.left_over(2) == pytest.approx(0.0150 - 0.0030 - 3 * 0.0001 - 0.0114)
+
+
+def test_the_line_let_go_at_a_height_is_the_reading_there_to_the_step_that_is_read(floor):
+    from vivid_keel.core.moving.drawn import raised
+
+    choice = raised(floor.supports(), 1.26543)
+    assert choice.kind == "height" and choice.reading == pytest.approx(1.2654)
+    standing = floor.supports()
+    limits = {**floor.journal.latest(floor.work, "limits").body, "sense": "stands"}
+    floor.add(Draft(floor.work, "limits", limits))
+    assert raised(floor.supports(), 1.26543).reading == pytest.approx(-1.2654)
+    assert standing.book.limits.sense == "hangs"
