@@ -50,6 +50,10 @@ class MovingDesk(WorkDesk):
     def parse_reading(self, text: str) -> Length:
         """Return a reading as typed, or refuse what can't be one."""
 
+    def visit_labels(self) -> list[str]:
+        """Return what the visits at which something was read are called, oldest first: told at once."""
+        return []
+
     def visited(self) -> tuple[list[Visit], dict[str, Drift], str]:
         """Return the visits, what every point did between them, and what their heights count from, in words."""
         return [], {}, ""

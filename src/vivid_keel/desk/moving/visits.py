@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from functools import cached_property
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, Drift
+from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, Drift, Visit
 from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
 
@@ -23,21 +24,23 @@ class VisitsSheet(Sheet):
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
-        self.visits, self.drifts, self.datum = desk.visited()
-        shown = self.visits[:1] + self.visits[1:][-(SHOWN - 1) :]
-        self.shown = shown
+        self.labels = desk.visit_labels()
         self.points = [point.name for point in desk.book.points]
+        self.pairs = min(len(self.labels), SHOWN)
+        between = len(self.labels) > 1
         columns = [Column("Post", 62)]
-        for visit in shown:
-            columns += [Column(f"{visit.label} found", 130, True), Column("left", 56, True)]
-        if self.drifts:
-            columns += [
-                Column("Since, mm", 82, True),
-                Column("± U", 56, True),
-                Column("mm a year", 110, True),
-            ]
-        columns.append(Column("Out of tolerance" if self.drifts else "", 0))
+        for label in self.labels[:1] + self.labels[1:][-(SHOWN - 1) :]:
+            columns += [Column(f"{label} found", 130, True), Column("left", 56, True)]
+        if between:
+            columns += [Column("Since, mm", 82, True), Column("± U", 46, True), Column("mm a year", 96, True)]
+        columns.append(Column("Out of tolerance" if between else "", 0))
         self.columns = in_unit(tuple(columns), desk.book.style.small)
+
+    @cached_property
+    def _told(self) -> tuple[list[Visit], dict[str, Drift], str]:
+        """The visits, what every point did between them, and what their heights count from: worked out once it is shown."""
+        visits, drifts, datum = self.desk.visited()
+        return visits[:1] + visits[1:][-(SHOWN - 1) :], drifts, datum
 
     @property
     def count(self) -> int:
@@ -54,19 +57,20 @@ class VisitsSheet(Sheet):
         name = self.points[row]
         if column == 0:
             return Cell(name, bold=True)
-        if column <= 2 * len(self.shown):
-            visit = self.shown[(column - 1) // 2]
+        if column <= 2 * self.pairs:
+            shown = self._told[0]
+            visit = shown[(column - 1) // 2]
             heights = visit.found if column % 2 else visit.left
-            first = self.shown[0].found.get(name, math.nan)
+            first = shown[0].found.get(name, math.nan)
             known = name in heights and not is_missing(first)
             return Cell(self.desk.book.style.amount((heights[name] - first), 1, signed=True) if known else "")
-        drift = self.drifts.get(name)
+        drift = self._told[1].get(name)
         if drift is None:
             return Cell(
-                "read at one visit only" if self.drifts and column == len(self.columns) - 1 else "",
+                "read at one visit only" if len(self.labels) > 1 and column == len(self.columns) - 1 else "",
                 ink="muted",
             )
-        return self._drift(drift, column - 2 * len(self.shown) - 1)
+        return self._drift(drift, column - 2 * self.pairs - 1)
 
     def _drift(self, drift: Drift, column: int) -> Cell:
         if column == 0:
@@ -107,4 +111,4 @@ class VisitsSheet(Sheet):
         return Taken([Draft(self.desk.work, "visit", {})], Goto("Readings", 0))
 
     def footer(self) -> list[tuple[str, str]]:
-        return [(self.datum, "")] if self.datum and len(self.visits) > 1 else []
+        return [(self._told[2], "")] if len(self.labels) > 1 else []

@@ -16,7 +16,7 @@ from vivid_keel.trades.supports.book import SupportsBook
 from vivid_keel.trades.supports.measure import work_out_supports
 from vivid_keel.trades.supports.practice import answer_drafts, found_drafts, practice_drafts
 from vivid_keel.trades.supports.result import SupportsResult
-from vivid_keel.trades.supports.visits import drifts_of, tied, visits_of
+from vivid_keel.trades.supports.visits import drifts_of, labels, tied, visits_of
 
 LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
@@ -37,6 +37,9 @@ class SupportsDesk(MovingDesk):
 
     def bring(self, choice: TargetChoice) -> SupportsResult:
         return work_out_supports(self.chosen.book, None, choice, self.chosen.task)  # type: ignore[arg-type]
+
+    def visit_labels(self) -> list[str]:
+        return labels(self.book)
 
     def visited(self) -> tuple[list[Visit], dict[str, Drift], str]:
         """Return the visits; their heights count from the watch mark where it was read every time."""

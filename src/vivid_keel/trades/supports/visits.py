@@ -23,6 +23,11 @@ def tied(book: SupportsBook) -> bool:
     )
 
 
+def labels(book: SupportsBook) -> list[str]:
+    """Return what the visits at which something was read are called: their months, oldest first."""
+    return [f"{datetime.fromisoformat(one.began):%b %Y}" for one in book.occasions if one.found]
+
+
 def visits_of(book: SupportsBook) -> list[Visit]:
     """Return the visits at which something was read, oldest first, heights over the watch mark.
 
