@@ -150,8 +150,8 @@ def test_gaps_and_leaves_are_to_one_scale(floor):
 
 def test_raise_and_lower_differ_in_shape_not_only_in_colour():
     up, down = Picture(50, 50), Picture(50, 50)
-    symbols.move(up, 25, 40, 0.002)
-    symbols.move(down, 25, 40, -0.002)
+    symbols.move(up, 25, 40, 0.002, "2.0")
+    symbols.move(down, 25, 40, -0.002, "2.0")
     (wedge,) = [i for i in up.items if isinstance(i, Poly)]
     (hollow,) = [i for i in down.items if isinstance(i, Poly)]
     assert wedge.fill

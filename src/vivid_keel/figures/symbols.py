@@ -45,9 +45,8 @@ def lower_wedge(picture: Picture, x: float, y: float, size: float = 11.0) -> Non
     picture.poly([(x, y - size * 0.75), (x + size, y - size * 0.75), (x + size, y)], "", "lower", 1.6)
 
 
-def move(picture: Picture, x: float, y: float, value: float, decimals: int = 1, size: float = 14.0) -> None:
-    """Draw a move [m] as its wedge and number in millimetres, centred on x, baseline at y."""
-    text = f"{abs(value) * 1000:.{decimals}f}"
+def move(picture: Picture, x: float, y: float, value: float, text: str, size: float = 14.0) -> None:
+    """Draw a move [m] as its wedge and its number as it is said, centred on x, baseline at y."""
     ink = "raise" if value >= 0 else "lower"
     if value >= 0:
         raise_wedge(picture, x - 6, y - size - 1)

@@ -163,7 +163,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
 def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
     book = result.book
     moves = result.moves[result.to_move] if result.to_move else np.empty(0)
-    t = book.limits.tolerance_text
+    t = book.tolerance_words
     still = result.read - len(result.to_move)
     why = Working(
         "When a support is left alone",
@@ -376,7 +376,7 @@ def _proof(result: Moved) -> list[Finding]:
     book = result.book
     counts = {v: _count(result.left_verdicts, v) for v in (PROVEN_IN, PROVEN_OUT, NOT_PROVEN)}
     out = []
-    t = book.limits.tolerance_text
+    t = book.tolerance_words
     outs = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT]
     if outs:
         worst = max(

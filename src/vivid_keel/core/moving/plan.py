@@ -175,6 +175,11 @@ class MovingBook:
     booked: dict[int, Put] = field(default_factory=dict)
 
     @property
+    def tolerance_words(self) -> str:
+        """The tolerance with its unit, the work's own."""
+        return f"{self.style.thickness(self.limits.tolerance)} {self.style.small}"
+
+    @property
     def rows(self) -> list[str]:
         """Names of the rows, in order."""
         return list(dict.fromkeys(point.row for point in self.points))

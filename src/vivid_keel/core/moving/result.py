@@ -157,6 +157,15 @@ class Moved:
         """Where each point that is not booked yet stands in the packing."""
         return {i: k for k, i in enumerate(self.to_pack)}
 
+    def does(self, i: int) -> float:
+        """How far a point is brought, as it is said to the hand: + raise [m].
+
+        Its move; what is put under it may be more or less, as neighbours come along. Where that goes the other way,
+        the other way is said.
+        """
+        move, lift = float(self.moves[i]), float(self.lifts[i])
+        return move if self.booked(i) is not None or move * lift > 0 else lift
+
     def booked(self, i: int) -> Put | None:
         """Return what was really put in at a point in this round; None while nothing is booked."""
         if self.task.influence is not None and i >= len(self.book.points):

@@ -39,7 +39,7 @@ class LimitsSheet(Sheet):
         limits, together, style = book.limits, limit_of(book), book.style
         far = limits.most
         lines = [
-            ("tolerance", "Tolerance", limits.tolerance_text, "in: |deviation| + U is within this"),
+            ("tolerance", "Tolerance", book.tolerance_words, "in: |deviation| + U is within this"),
             ("ways", "Which way they may go", limits.ways, "others are refused, saying where"),
             (
                 "most",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import ClassVar
 
 import numpy as np
@@ -24,7 +25,12 @@ class MovesSheet(Sheet):
         result = desk.result
         self.stages = result.stages()
         self._wanted_names = self._wanted()
-        self.columns = in_unit(tuple(self.titles[name] for name in self._wanted_names), desk.book.style.small)
+        wide = 24 if desk.book.style.unit == "ft-in" else 0  # feet, inches and a fraction in one line
+        shown = [self.titles[name] for name in self._wanted_names]
+        self.columns = in_unit(
+            [replace(c, width=c.width + wide) if c.right and c.width < 100 else c for c in shown],
+            desk.book.style.small,
+        )
         rest = [
             i
             for i in range(len(desk.book.points))
@@ -83,7 +89,7 @@ class MovesSheet(Sheet):
             if not moved:
                 keeper = i in r.keepers and abs(move) < 1e-9
                 return Cell("keeper" if keeper else "stays", bold=keeper, ink="in")
-            lift = move if r.booked(i) is not None else float(r.lifts[i])
+            lift = r.does(i)
             word = "raise" if lift >= 0 else "lower"
             return Cell(f"{word} {self.desk.book.style.amount(abs(lift), 1)}", bold=True, ink=word, sign=word)
         if name == "stop" and not (moved and self.desk.cautions_first) and i not in r.broken:

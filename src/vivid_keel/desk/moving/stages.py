@@ -135,11 +135,11 @@ def _move_one(desk: MovingDesk, stage: str) -> Next | None:
     if not left or stage != "Moves" or np.isnan(r.left_over(left[0])):
         return None
     i = left[0]
-    word = "raise" if r.moves[i] >= 0 else "lower"
+    word = "raise" if r.does(i) >= 0 else "lower"
     how = "pack, let down" if desk.by_leaves else r.instructions[i].whole
     stop = show_length(r.stop_at(i), desk.book.style)
     return Next(
-        f"Next: {word} {desk.book.points[i].name} {desk.book.style.amount(abs(r.moves[i]), 1)} {desk.book.style.small}",
+        f"Next: {word} {desk.book.points[i].name} {desk.book.style.amount(abs(r.does(i)))} {desk.book.style.small}",
         f"{how}, stop at {stop}",
         f"left:{i}",
     )

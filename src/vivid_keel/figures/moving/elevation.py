@@ -329,7 +329,8 @@ def _to_target(
             continue
         move = float(result.moves[i])
         if i in said:
-            symbols.move(picture, x - 28 * thin, beam[i] + 48, move)
+            does = result.does(i)
+            symbols.move(picture, x - 28 * thin, beam[i] + 48, does, result.book.style.amount(abs(does)))
         stack = result.stack(i)
         if stack is not None and move > 0:
             _leaves(picture, x + 8 * thin, beam[i], stack, scale, thin, result.book.style)

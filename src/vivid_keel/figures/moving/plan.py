@@ -49,7 +49,9 @@ def plan(result: Moved, width: float, height: float, focus: int = -1) -> Picture
         picture.box(a - 11, b - 11, 22, 22, "paper" if np.isnan(result.heights[i]) else "stone", "ink", 1.4)
         if i in order:
             picture.text(a, b + 5, str(order[i]), "ink", 13, bold=True, align="centre")
-            symbols.move(picture, a, b + 42, float(result.moves[i]), size=13)
+            symbols.move(
+                picture, a, b + 42, result.does(i), result.book.style.amount(abs(result.does(i))), size=13
+            )
         elif result.verdicts[i]:
             symbols.verdict(picture, a, b, "in")
         picture.text(a, b - 18, point.name, "ink", 14, bold=True, align="centre", ground=True)

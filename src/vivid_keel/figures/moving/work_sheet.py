@@ -22,7 +22,7 @@ def work_sheet(pages: Pages, result: Moved, watch: str = "") -> None:
     stages = result.stages()
     pages.title(f"Work sheet, round {len(book.passes) + 1}")
     pages.line(
-        f"Target: {target_words(book, result)}; tolerance {book.limits.tolerance_text}. Stop at: what the scale shows once let down.",
+        f"Target: {target_words(book, result)}; tolerance {book.tolerance_words}. Stop at: what the scale shows once let down.",
         size=11,
     )
     for text in _before_the_first(result, watch):
@@ -34,7 +34,7 @@ def work_sheet(pages: Pages, result: Moved, watch: str = "") -> None:
             bold=True,
         )
     for number, i in enumerate((k for k in result.to_move if k not in result.broken), 1):
-        point, move, first = book.points[i], float(result.moves[i]), result.first_to(i)
+        point, move, first = book.points[i], result.does(i), result.first_to(i)
         pages.need(58)
         page, y = pages.page, pages.y + 8
         page.box(LEFT, y, RIGHT - LEFT, 46, "", "ink", 0.8)

@@ -71,7 +71,7 @@ def supports_report(
         work_sheet(pages, result, book.reference_name if FOUND in book.reference else "")
         pages.next_page()
     facts = [
-        f"Tolerance {book.limits.tolerance_text}; target: {target_words(book, result)}; scale {book.limits.sense} unless said"
+        f"Tolerance {book.tolerance_words}; target: {target_words(book, result)}; scale {book.limits.sense} unless said"
     ]
     head(pages, book.instrument, facts)
     for row in book.rows:
