@@ -37,7 +37,7 @@ class Heights:
 
 def work(feet, tolerance=0.0005, kind=SCREW, target=None):
     points = [Point(10 + i, f"F{i + 1}", "feet", x, 0.0) for i, x in enumerate(feet)]
-    limits = Limits(tolerance, f"{tolerance * 1000:g} mm", order="need")
+    limits = Limits(tolerance, order="need")
     return MovingBook(
         1,
         "bed",

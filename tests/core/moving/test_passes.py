@@ -212,3 +212,22 @@ def test_the_stiffness_of_a_row_is_found_from_what_it_did(stiff):
     assert np.abs(found @ new - truth @ new).max() < 0.04 * np.abs(new).max()
     if not stiff:
         assert found == pytest.approx(0.9 * np.eye(n))
+
+
+def test_finished_rounds_are_learned_from_once_and_anew_only_when_they_change():
+    from dataclasses import replace
+
+    from vivid_keel.core.moving.plan import Limits, MovingBook, Point, TargetChoice
+    from vivid_keel.core.moving.rounds import learn
+    from vivid_keel.core.quantities import LengthStyle
+
+    points = [Point(k, f"P{k}", "A", 2.4 * k, 0.0) for k in range(6)]
+    book = MovingBook(1, "f", "m", LengthStyle(), points, [], TargetChoice(), True, Limits())
+    put = np.array([0.004, 0.0, 0.006, 0.003, 0.0, 0.005])
+    rounds = [(put, np.ones(6), 0.9 * put)]
+    first = learn(book, rounds, 0.0002)
+    assert learn(replace(book, name="g"), [tuple(x.copy() for x in rounds[0])], 0.0002) is first
+    other = learn(book, [(put, np.ones(6), 0.5 * put)], 0.0002)
+    assert other is not first and other.told[0].took < first.told[0].took
+    assert learn(replace(book, limits=Limits(interface=0.0001)), rounds, 0.0002) is not first
+    assert learn(book, rounds, 0.0004) is not first

@@ -159,11 +159,7 @@ def _picked_how(book: MovingBook, task: Task, target: Target) -> Target:
     """Return the target as it was picked: a keeper that was fixed by booking is judged by the very reading it was picked for,
     until it is read again."""
     choice = book.target
-    if (
-        book.keeper is None
-        or choice.kind not in {"highest", "lowest", "fall", "given"}
-        or begun_since_chosen(book)
-    ):
+    if book.keeper is None or not choice.follows or begun_since_chosen(book):
         return target
     at = next((i for i, point in enumerate(book.points) if point.id == book.keeper.point), -1)
     if not 0 <= at < len(task.found_at) or task.found_at[at] > book.keeper.id:
@@ -213,7 +209,7 @@ def _target(book: MovingBook, task: Task) -> tuple[Target, bool]:
     if choice.kind == "height":
         return Target("height", height=task.shows.height_of(choice.reading)), True
     kind = "highest" if choice.kind == "given" else choice.kind
-    if kind not in {"highest", "lowest", "fall"}:
+    if not choice.follows:
         return Target(kind), begun_since_chosen(book)
     name = _keeper(book, task, kind)
     if not name:

@@ -12,7 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.means import LEAVES, RAISES, SCREW
 from vivid_keel.core.moving.plan import leaf_key
 from vivid_keel.core.moving.result import Moved, Planned
-from vivid_keel.core.quantities import EQUAL, parse_length
+from vivid_keel.core.quantities import EQUAL, parse_length, show_amount
 
 NOTHING = {"0", "nothing", "none", "-", "–"}
 TURNS = re.compile(r"([-−+]?)\s*(\d+(?:\.\d+)?)?\s*(?:(\d+)/(\d+))?\s*(?:turns?)?", re.IGNORECASE)
@@ -39,7 +39,7 @@ def read_put(result: Moved, i: int, text: str, decimal_mark: str | None = None) 
             length.value,
             0,
             {},
-            f"{result.book.style.amount(length.value, 1, signed=True)} {result.book.style.small}",
+            f"{show_amount(length.value, result.book.style, signed=True)}",
         )
     stack = [_leaf(result, part, decimal_mark) for part in re.split(r"\s*\+\s*", clean)]
     stack.sort(reverse=True)

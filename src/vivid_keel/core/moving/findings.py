@@ -13,7 +13,7 @@ from vivid_keel.core.moving.means import KIND, LEAVES, SCREW
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.rounds import limit_of, rises, to_go
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget
-from vivid_keel.core.quantities import show_number
+from vivid_keel.core.quantities import show_amount, show_number, show_thickness
 from vivid_keel.core.working import Working
 
 MANY = 6
@@ -107,7 +107,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             Finding(
                 "note",
                 f"Round {told.number}: {share}",
-                f"{told.moved} packed; each interface closes by {book.style.amount(result.learned.interface, 2)} {book.style.small}.{rest} The packing now follows from that.",
+                f"{told.moved} packed; each interface closes by {show_amount(result.learned.interface, book.style, 2)}.{rest} The packing now follows from that.",
                 action="passes",
                 action_label="See the rounds",
             )
@@ -121,7 +121,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             out.append(
                 Finding(
                     "note",
-                    f"{n} stages, neighbours within {book.style.amount(together, 1)} {book.style.small}",
+                    f"{n} stages, neighbours within {show_amount(together, book.style)}",
                     "All to the first stage, then all to the next: nothing is lifted further at once.",
                 )
             )
@@ -132,7 +132,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
                     "note",
                     f"Three feet first: {names}",
                     "They carry it alone and stand firm. Bring them true, then each other foot up until it just takes load: "
-                    f"no reading of the three may move by more than {book.style.thickness(book.limits.feet)} {book.style.small}. Then tighten in small steps, the middle ones last.",
+                    f"no reading of the three may move by more than {show_thickness(book.limits.feet, book.style)}. Then tighten in small steps, the middle ones last.",
                 )
             )
         if book.limits.share < 1:
@@ -153,7 +153,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             out.append(
                 Finding(
                     "open",
-                    f"{name} {'rises' if rise > 0 else 'sinks'} {book.style.amount(abs(rise), 0)} {book.style.small}",
+                    f"{name} {'rises' if rise > 0 else 'sinks'} {show_amount(abs(rise), book.style, 0)}",
                     "It hangs on this row: look at it before and after.",
                 )
             )
@@ -168,7 +168,7 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
     why = Working(
         "When a support is left alone",
         "in: |move| + U ≤ tolerance;  U = 2·√(u²(point) + u²(target))",
-        f"U = 2·√({' + '.join(f'{book.style.amount(line.u, 2)}²' for line in budget.lines)}) = {book.style.amount(budget.U, 2)} {book.style.small}; tolerance {t}",
+        f"U = 2·√({' + '.join(f'{book.style.amount(line.u, 2)}²' for line in budget.lines)}) = {show_amount(budget.U, book.style, 2)}; tolerance {t}",
         (read_with,),
         f"What is common to one line cancels. Largest share: {budget.dominant.name}.",
     )
@@ -183,9 +183,9 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
         )
         return [Finding("in", title, f"Within {t} of {target_words(book, result)}.", why)]
     up, down = int((moves > 0).sum()), int((moves < 0).sum())
-    parts = [f"{up} to raise, most {book.style.amount(moves.max(), 1)} {book.style.small}"] if up else []
+    parts = [f"{up} to raise, most {show_amount(moves.max(), book.style)}"] if up else []
     if down:
-        parts.append(f"{down} to lower, most {book.style.amount(-moves.min(), 1)} {book.style.small}")
+        parts.append(f"{down} to lower, most {show_amount(-moves.min(), book.style)}")
     text = (
         f"Target: {target_words(book, result)}. {still} stand within {t} and stay untouched."
         if still
@@ -198,7 +198,7 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
             Finding(
                 "open",
                 f"This method can't prove {t}",
-                f"U of a deviation is {book.style.amount(budget.U, 1)} {book.style.small}. A finer scale or a shorter sight would; or allow more.",
+                f"U of a deviation is {show_amount(budget.U, book.style)}. A finer scale or a shorter sight would; or allow more.",
                 why,
                 "instrument",
                 "See the instrument",
@@ -258,7 +258,7 @@ def _picking(result: Moved) -> list[Finding]:
         Finding(
             "note",
             f"{name} was picked among near-level posts",
-            f"It was picked partly because its reading happens to be {side}: U holds {style.amount(to.picking)} {style.small} for that. {cure}",
+            f"It was picked partly because its reading happens to be {side}: U holds {show_amount(to.picking, style)} for that. {cure}",
             action="readings",
             action_label="Go to the readings",
         )
@@ -273,7 +273,7 @@ def _stop(result: Moved, undecided: list[int], why: Working) -> Finding:
     return Finding(
         "open",
         "Stop here: this instrument can't tell any better",
-        f"{some([book.points[i].name for i in undecided])} may be within {book.style.thickness(book.limits.tolerance)} {book.style.small} or not: at most "
+        f"{some([book.points[i].name for i in undecided])} may be within {show_thickness(book.limits.tolerance, book.style)} or not: at most "
         f"{worst} {book.style.small} off as read, with U = {U} {book.style.small}. A move would as likely harm as help. A finer scale, a shorter sight, "
         "or the mean of several readings would tell.",
         why,
@@ -316,7 +316,7 @@ def _stock(result: Moved) -> list[Finding]:
     why = Working(
         "Leaves for all points together",
         "least greatest |left over| first, then fewest leaves",
-        f"greatest {book.style.amount(worst, 2)} {book.style.small} with {packing.leaves} leaves; no choice is better than {book.style.amount(packing.bound, 2)} {book.style.small}",
+        f"greatest {show_amount(worst, book.style, 2)} with {packing.leaves} leaves; no choice is better than {show_amount(packing.bound, book.style, 2)}",
         tuple(f"{leaf.text} × {leaf.count}" for leaf in book.stock),
         ""
         if packing.proven
@@ -327,7 +327,7 @@ def _stock(result: Moved) -> list[Finding]:
         return [
             Finding(
                 "in",
-                f"Stock reaches it: worst left over {book.style.amount(worst, 1)} {book.style.small}",
+                f"Stock reaches it: worst left over {show_amount(worst, book.style)}",
                 f"{packing.leaves} leaves in all.",
                 why,
             )
@@ -336,8 +336,8 @@ def _stock(result: Moved) -> list[Finding]:
         return [
             Finding(
                 "open",
-                f"Stock comes within {book.style.amount(worst, 1)} {book.style.small}",
-                f"With U = {book.style.amount(U, 1)} {book.style.small} that may not be provable within {book.style.thickness(tolerance)} {book.style.small}.",
+                f"Stock comes within {show_amount(worst, book.style)}",
+                f"With U = {show_amount(U, book.style)} that may not be provable within {show_thickness(tolerance, book.style)}.",
                 why,
                 "stock",
                 "See the stock",
@@ -347,14 +347,14 @@ def _stock(result: Moved) -> list[Finding]:
     gap = (
         ""
         if packing.proven
-        else f" The best found; no choice is better than {book.style.amount(packing.bound, 2)} {book.style.small}."
+        else f" The best found; no choice is better than {show_amount(packing.bound, book.style, 2)}."
     )
     if packing.deeper is not None:
         rest = f"{packing.deeper} leaves in a stack would; at most {book.limits.most_leaves} are allowed."
         if packing.to_buy:
-            rest += f" To buy for that: {', '.join(f'{n} of {book.style.thickness(k)} {book.style.small}' for k, n in packing.to_buy)}."
+            rest += f" To buy for that: {', '.join(f'{n} of {show_thickness(k, book.style)}' for k, n in packing.to_buy)}."
     elif packing.to_buy:
-        buy = ", ".join(f"{n} of {book.style.thickness(k)} {book.style.small}" for k, n in packing.to_buy)
+        buy = ", ".join(f"{n} of {show_thickness(k, book.style)}" for k, n in packing.to_buy)
         rest = f"To buy: {buy}."
     elif packing.to_buy is None:
         rest = "No number of these thicknesses would; a thinner leaf, or more in a stack."
@@ -364,7 +364,7 @@ def _stock(result: Moved) -> list[Finding]:
         Finding(
             "out",
             f"Stock can't reach {some(short)}",
-            f"Worst left over {book.style.amount(worst, 1)} {book.style.small}, tolerance {book.style.thickness(tolerance)} {book.style.small}.{gap} {rest}",
+            f"Worst left over {show_amount(worst, book.style)}, tolerance {show_thickness(tolerance, book.style)}.{gap} {rest}",
             why,
             "stock",
             "See the stock",
@@ -386,7 +386,7 @@ def _proof(result: Moved) -> list[Finding]:
             Finding(
                 "out",
                 f"Proven out: {some(outs)}",
-                f"Worst {book.style.amount(worst, 1)} {book.style.small} against {t}. Another round.",
+                f"Worst {show_amount(worst, book.style)} against {t}. Another round.",
             )
         )
     unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]

@@ -38,7 +38,6 @@ def fold_limits(journal: Journal, work: int) -> Limits:
     order = b.get("order", usual.order)
     return Limits(
         metres(tolerance) if tolerance else usual.tolerance,
-        tolerance["text"] if tolerance else usual.tolerance_text,
         int(b.get("most_leaves", usual.most_leaves)),
         float(b.get("interface_m", usual.interface)),
         b.get("sense", usual.sense),

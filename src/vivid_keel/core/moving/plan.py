@@ -9,7 +9,7 @@ from datetime import date
 
 from vivid_keel.core.moving.means import Means
 from vivid_keel.core.moving.scale import HANGS
-from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.quantities import LengthStyle, show_thickness
 
 FOUND, LEFT = "found", "left"
 NAN = float("nan")
@@ -58,6 +58,11 @@ class TargetChoice:
     gradient: tuple[float, float] = (0.0, 0.0)
     lift: float = 0.0
     id: int = 0
+
+    @property
+    def follows(self) -> bool:
+        """Whether it goes through the point that the readings pick, until the first booking of a move fixes that."""
+        return self.kind in {"highest", "lowest", "fall", "given"}
 
     @property
     def plane(self) -> bool:
@@ -125,7 +130,6 @@ class Limits:
     """
 
     tolerance: float = 0.0015
-    tolerance_text: str = "1.5 mm"
     most_leaves: int = 4
     interface: float = 0.00002
     sense: str = HANGS
@@ -177,7 +181,7 @@ class MovingBook:
     @property
     def tolerance_words(self) -> str:
         """The tolerance with its unit, the work's own."""
-        return f"{self.style.thickness(self.limits.tolerance)} {self.style.small}"
+        return f"{show_thickness(self.limits.tolerance, self.style)}"
 
     @property
     def rows(self) -> list[str]:

@@ -20,7 +20,7 @@ from vivid_keel.core.moving.rounds import Learned, stages
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.moving.task import Task
 from vivid_keel.core.proof import PROVEN_IN
-from vivid_keel.core.quantities import is_missing, show_length, show_number
+from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_number, show_thickness
 from vivid_keel.core.working import Working
 
 if TYPE_CHECKING:
@@ -333,14 +333,12 @@ class Moved:
             w
             for w in (
                 rule.ways if rule.ways != BOTH else "",
-                f"at most {self.book.style.thickness(rule.most)} {self.book.style.small}"
-                if np.isfinite(rule.most)
-                else "",
+                f"at most {show_thickness(rule.most, self.book.style)}" if np.isfinite(rule.most) else "",
             )
             if w
         ]
         said = [
-            f"{self.book.points[i].name} by {self.book.style.amount(abs(self.moves[i]), 1)} {self.book.style.small} {'down' if self.moves[i] < 0 else 'up'}"
+            f"{self.book.points[i].name} by {show_amount(abs(self.moves[i]), self.book.style)} {'down' if self.moves[i] < 0 else 'up'}"
             for i in self.broken[:6]
         ]
         more = f" and {len(self.broken) - 6} more" if len(self.broken) > 6 else ""
@@ -373,10 +371,10 @@ class Moved:
         return Working(
             f"Packing of {point.name}",
             "achieved = Σ leaves − n·δ;  left over = achieved − wanted;  stop = reading at (target + left over)",
-            f"{leaves} − {len(stack)} × {self.book.style.thickness(gap)} = {self.book.style.amount(sum(stack) - len(stack) * gap, 2)} {self.book.style.small};  "
-            f"− {self.book.style.amount(wanted, 2)} = {self.book.style.amount(over, 2, signed=True)} {self.book.style.small};  stop at {show_length(self.stop_at(i), style)}",
+            f"{leaves} − {len(stack)} × {self.book.style.thickness(gap)} = {show_amount(sum(stack) - len(stack) * gap, self.book.style, 2)};  "
+            f"− {self.book.style.amount(wanted, 2)} = {show_amount(over, self.book.style, 2, signed=True)};  stop at {show_length(self.stop_at(i), style)}",
             (
-                f"wanted {self.book.style.amount(wanted, 2)} {self.book.style.small}",
+                f"wanted {show_amount(wanted, self.book.style, 2)}",
                 f"stock of {sum(leaf.count for leaf in self.book.stock)} leaves, at most "
                 f"{self.book.limits.most_leaves} in a stack",
             ),

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -73,6 +74,27 @@ def learn(
         return Learned(_to_begin_with(book) if influence is None else None, delta, [])
     if influence is not None:
         return _learn_elsewhere(delta, happened, u, influence)
+    points = tuple((point.row, point.x, point.y) for point in book.points)
+    rounds = tuple(tuple(part.tobytes() for part in one) for one in happened)
+    stock = tuple(leaf.thickness for leaf in book.stock)
+    return _taught(_Rounds((points, rounds, stock, delta, book.limits.beam, u), book, happened, u))
+
+
+@dataclass(frozen=True)
+class _Rounds:
+    """Finished rounds, told apart by all that is learned from: nothing that is typed now is in it."""
+
+    key: tuple[object, ...]
+    book: MovingBook = field(compare=False)
+    happened: Sequence[Happened] = field(compare=False)
+    u: float = field(compare=False)
+
+
+@lru_cache(maxsize=8)
+def _taught(rounds: _Rounds) -> Learned:
+    """What finished rounds taught, worked out once for as long as they stay the same, not at every reading of the next."""
+    book, happened, u = rounds.book, rounds.happened, rounds.u
+    delta = book.limits.interface
     told: list[PassTold] = []
     for n, (put, leaves, change) in enumerate(happened, 1):
         before = _response(book, happened[: n - 1], delta, u)

@@ -9,6 +9,7 @@ from vivid_keel.core.quantities.show import (
     show_length,
     show_move,
     show_number,
+    show_thickness,
     style_for,
 )
 from vivid_keel.core.quantities.tilt import Tilt, parse_tilt, show_tilt
@@ -27,6 +28,7 @@ __all__ = [
     "show_length",
     "show_move",
     "show_number",
+    "show_thickness",
     "show_tilt",
     "style_for",
 ]

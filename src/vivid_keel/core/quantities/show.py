@@ -111,6 +111,11 @@ def show_amount(value: float, style: LengthStyle, decimals: int = 1, *, signed: 
     return f"{style.amount(value, decimals, signed=signed)} {style.small}"
 
 
+def show_thickness(value: float, style: LengthStyle) -> str:
+    """Return a thickness, `value` [m], as it is called, with its unit."""
+    return f"{style.thickness(value)} {style.small}"
+
+
 def fraction(numerator: int, denominator: int) -> str:
     """Return a set fraction in lowest terms, composed where no single sign exists."""
     common = math.gcd(numerator, denominator)

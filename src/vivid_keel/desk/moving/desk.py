@@ -17,14 +17,11 @@ from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.moving.plan import MovingBook, TargetChoice
 from vivid_keel.core.moving.result import Moved, Planned, refuse_broken
 from vivid_keel.core.moving.stacks import Packing
-from vivid_keel.core.quantities import Length, show_length
+from vivid_keel.core.quantities import Length, show_amount, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.visits import Drift, Visit
 from vivid_keel.desk.base import LongWork, Look
 from vivid_keel.desk.work import WorkDesk
-
-FOLLOWING = {"highest", "lowest", "fall", "given"}
-"""Targets that go through the point the readings pick, until the first booking of a move."""
 
 
 class MovingDesk(WorkDesk):
@@ -140,7 +137,7 @@ class MovingDesk(WorkDesk):
     def busy_words(self) -> str:
         if self._so_far is None:
             return "Choosing the leaves"
-        return f"Choosing the leaves: within {self.book.style.amount(self._so_far[0], 2)} {self.book.style.small} so far, at best {self.book.style.amount(self._so_far[1], 2)}"
+        return f"Choosing the leaves: within {show_amount(self._so_far[0], self.book.style, 2)} so far, at best {self.book.style.amount(self._so_far[1], 2)}"
 
     def long_work_done(self, key: object, found: Packing | None) -> None:
         """Take what a worker chose."""
@@ -207,12 +204,7 @@ class MovingDesk(WorkDesk):
     def fixes_keeper(self) -> list[Draft]:
         """Return the entry by which the point that the target goes through stands from the first booking of a move on."""
         to = self.result.aim
-        if (
-            to.fixed
-            or to.keeper < 0
-            or self.book.target.kind not in FOLLOWING
-            or self.book.keeper is not None
-        ):
+        if to.fixed or to.keeper < 0 or not self.book.target.follows or self.book.keeper is not None:
             return []
         point = self.book.points[to.keeper]
         return [Draft(self.work, "keeper", {"point": point.id, "name": point.name})]

@@ -12,7 +12,7 @@ from vivid_keel.core.moving.plan import BEAMS, WAYS
 from vivid_keel.core.moving.rounds import limit_of
 from vivid_keel.core.moving.scale import parse_sense
 from vivid_keel.core.moving.stages import ORDERS
-from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.quantities import parse_length, show_amount, show_thickness
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
@@ -44,9 +44,7 @@ class LimitsSheet(Sheet):
             (
                 "most",
                 "Largest move",
-                "free"
-                if far == float("inf")
-                else f"{self.desk.book.style.thickness(far)} {self.desk.book.style.small}",
+                "free" if far == float("inf") else f"{show_thickness(far, self.desk.book.style)}",
                 "targets that want more are refused",
             ),
             (
@@ -68,7 +66,7 @@ class LimitsSheet(Sheet):
                 (
                     "feet",
                     "The three may move by",
-                    f"{self.desk.book.style.thickness(limits.feet)} {self.desk.book.style.small}",
+                    f"{show_thickness(limits.feet, self.desk.book.style)}",
                     "while the other feet take load",
                 )
             )
@@ -83,8 +81,8 @@ class LimitsSheet(Sheet):
                 (
                     "interface",
                     "Each interface closes by",
-                    f"{self.desk.book.style.thickness(limits.interface)} {self.desk.book.style.small}",
-                    f"{style.amount(0.00002, 2)} {style.small} flat steel, {style.amount(0.0001, 2)} {style.small} hardwood",
+                    f"{show_thickness(limits.interface, self.desk.book.style)}",
+                    f"{show_amount(0.00002, style, 2)} flat steel, {show_amount(0.0001, style, 2)} hardwood",
                 ),
                 (
                     "fits",
@@ -109,15 +107,13 @@ class LimitsSheet(Sheet):
             (
                 "neighbours",
                 "Neighbours in a stage within",
-                "free"
-                if together is None
-                else f"{self.desk.book.style.amount(together, 1)} {self.desk.book.style.small}",
+                "free" if together is None else f"{show_amount(together, self.desk.book.style)}",
                 "or “free”: a frame standing alone",
             ),
             (
                 "clearance",
                 "Jack goes above the leaf by",
-                f"{self.desk.book.style.thickness(limits.clearance)} {self.desk.book.style.small}",
+                f"{show_thickness(limits.clearance, self.desk.book.style)}",
                 "to slip it in; counts in the stage",
             ),
         ]
@@ -233,7 +229,7 @@ class LimitsSheet(Sheet):
         if together is not None and clearance >= together:
             raise KeelError(
                 "bad-value",
-                f"a clearance of {self.desk.book.style.thickness(clearance)} {self.desk.book.style.small} uses up the {self.desk.book.style.thickness(together)} {self.desk.book.style.small} that neighbours may differ",
+                f"a clearance of {show_thickness(clearance, self.desk.book.style)} uses up the {show_thickness(together, self.desk.book.style)} that neighbours may differ",
             )
         return {f"{what}_m": value}
 

@@ -8,7 +8,7 @@ from typing import ClassVar
 import numpy as np
 
 from vivid_keel.core.moving.means import LEAVES
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import show_length, show_thickness
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
@@ -189,8 +189,7 @@ class MovesSheet(Sheet):
         if packing is None:
             return []
         words = " · ".join(
-            f"{self.desk.book.style.thickness(t)} {self.desk.book.style.small} ×{n}"
-            for t, n in packing.by_thickness().items()
+            f"{show_thickness(t, self.desk.book.style)} ×{n}" for t, n in packing.by_thickness().items()
         )
 
         size = self.desk.book.limits.leaf_size

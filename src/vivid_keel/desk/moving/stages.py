@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from vivid_keel.core.moving.engine import again_helps
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import show_amount, show_length
 from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.moving.limits import LimitsSheet, MeansSheet
@@ -139,7 +139,7 @@ def _move_one(desk: MovingDesk, stage: str) -> Next | None:
     how = "pack, let down" if desk.by_leaves else r.instructions[i].whole
     stop = show_length(r.stop_at(i), desk.book.style)
     return Next(
-        f"Next: {word} {desk.book.points[i].name} {desk.book.style.amount(abs(r.does(i)))} {desk.book.style.small}",
+        f"Next: {word} {desk.book.points[i].name} {show_amount(abs(r.does(i)), desk.book.style)}",
         f"{how}, stop at {stop}",
         f"left:{i}",
     )

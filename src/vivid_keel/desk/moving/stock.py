@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import Length, parse_length
+from vivid_keel.core.quantities import Length, parse_length, show_thickness
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, whole_number
@@ -51,7 +51,7 @@ class StockSheet(Sheet):
         leaf = self.stock[row]
         if column == 0:
             return Cell(
-                f"{self.desk.book.style.thickness(leaf.thickness)} {self.desk.book.style.small}",
+                f"{show_thickness(leaf.thickness, self.desk.book.style)}",
                 bold=True,
                 editable=True,
             )
@@ -102,7 +102,7 @@ class StockSheet(Sheet):
         if any(i != row and abs(leaf.thickness - length.value) < 1e-9 for i, leaf in enumerate(self.stock)):
             raise KeelError(
                 "duplicate-name",
-                f"{self.desk.book.style.thickness(length.value)} {self.desk.book.style.small} is in the list already; change its count there",
+                f"{show_thickness(length.value, self.desk.book.style)} is in the list already; change its count there",
             )
         return length
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from vivid_keel.core.moving.result import Moved, target_words
-from vivid_keel.core.quantities import LengthStyle, show_length
+from vivid_keel.core.quantities import LengthStyle, show_amount, show_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Blocks, Drag, Picture
 from vivid_keel.figures.staff_face import staff
@@ -392,4 +392,4 @@ def tip(result: Moved, i: int) -> str:
     if np.isnan(result.moves[i]):
         return f"{point.name}: not read"
     move = float(result.moves[i])
-    return f"{point.name}: {'raise' if move >= 0 else 'lower'} {result.book.style.amount(abs(move), 1)} {result.book.style.small}"
+    return f"{point.name}: {'raise' if move >= 0 else 'lower'} {show_amount(abs(move), result.book.style)}"

@@ -8,7 +8,7 @@ import numpy as np
 
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.rounds import rises
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import show_amount, show_length, show_thickness
 from vivid_keel.figures.measure import fitted
 from vivid_keel.figures.report import LEFT, RIGHT, Pages
 
@@ -47,7 +47,7 @@ def work_sheet(pages: Pages, result: Moved, watch: str = "") -> None:
         page.text(
             LEFT + 92,
             y + 24,
-            f"{'raise' if move >= 0 else 'lower'} {book.style.amount(abs(move), 1)} {book.style.small}",
+            f"{'raise' if move >= 0 else 'lower'} {show_amount(abs(move), book.style)}",
             "ink",
             14,
             bold=True,
@@ -80,8 +80,7 @@ def _before_the_first(result: Moved, watch: str) -> list[str]:
         out.append(
             "Leaves: "
             + ", ".join(
-                f"{n} of {book.style.thickness(t)} {book.style.small}"
-                for t, n in result.packing.by_thickness().items()
+                f"{n} of {show_thickness(t, book.style)}" for t, n in result.packing.by_thickness().items()
             )
             + size
             + "."
@@ -89,19 +88,17 @@ def _before_the_first(result: Moved, watch: str) -> list[str]:
     if result.packing is not None and result.packing.to_buy:
         out.append(
             "To buy: "
-            + ", ".join(
-                f"{n} of {book.style.thickness(t)} {book.style.small}" for t, n in result.packing.to_buy
-            )
+            + ", ".join(f"{n} of {show_thickness(t, book.style)}" for t, n in result.packing.to_buy)
             + "."
         )
     if result.feet:
         names = ", ".join(book.points[i].name for i in result.feet)
         out.append(
-            f"First the three feet {names}; the others up until they just take load, none of the three moving by more than {book.style.thickness(book.limits.feet)} {book.style.small}."
+            f"First the three feet {names}; the others up until they just take load, none of the three moving by more than {show_thickness(book.limits.feet, book.style)}."
         )
     moved = np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0)
     hanging = [
-        f"{name} {book.style.amount(rise, 0, signed=True)} {book.style.small}"
+        f"{name} {show_amount(rise, book.style, 0, signed=True)}"
         for name, rise in rises(book, moved)
         if not math.isnan(rise) and abs(rise) >= 0.0005
     ]

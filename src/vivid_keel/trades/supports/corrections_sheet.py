@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import is_missing, parse_length
+from vivid_keel.core.quantities import is_missing, parse_length, show_amount
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.trades.supports.desk import SupportsDesk
@@ -55,7 +55,7 @@ class LineSheet(Sheet):
             known = (
                 "not known: check the instrument"
                 if collimation is None
-                else f"slope {self.desk.book.style.amount(collimation, 3, signed=True)} {self.desk.book.style.small}/m"
+                else f"slope {show_amount(collimation, self.desk.book.style, 3, signed=True)}/m"
             )
             return (
                 Cell(sign="in" if b.use_collimation and collimation is not None else ""),
@@ -67,7 +67,7 @@ class LineSheet(Sheet):
         if row == 3:
             own = {staff.foot for staff in b.staffs if staff.foot}
             note = (
-                "reads too long by " + ", ".join(f"{b.style.amount(v)} {b.style.small}" for v in sorted(own))
+                "reads too long by " + ", ".join(f"{show_amount(v, b.style)}" for v in sorted(own))
                 if own
                 else "none known: see Instrument, Staff"
             )

@@ -10,6 +10,7 @@ from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.moving.findings import moving_cautions, moving_findings, moving_state, no_target, some
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.scale import AGREES, CONTRADICTS, UNSURE, sense_by_eye
+from vivid_keel.core.quantities import show_amount
 from vivid_keel.trades.supports.line import distances, u_reading
 from vivid_keel.trades.supports.result import SupportsResult
 
@@ -71,7 +72,7 @@ def _collimation(result: SupportsResult) -> list[Finding]:
     return [
         Finding(
             "note" if book.use_collimation else "open",
-            f"Collimation {said}: up to {book.style.amount(worst, 2)} {book.style.small}",
+            f"Collimation {said}: up to {show_amount(worst, book.style, 2)}",
             "Readings stay as read; each post's part is under Heights, Corrections.",
             action="corrections",
             action_label="Go to it",
@@ -83,7 +84,7 @@ def _line(result: SupportsResult) -> list[Finding]:
     """How the as-left line hangs together with the as-found one."""
     book, out = result.book, list[Finding]()
     if result.line_in_doubt:
-        far = f"{book.style.amount(result.line_in_doubt, 1, signed=True)} {book.style.small}"
+        far = f"{show_amount(result.line_in_doubt, book.style, signed=True)}"
         marked = FOUND in book.reference
         out.append(
             Finding(
@@ -105,7 +106,7 @@ def _line(result: SupportsResult) -> list[Finding]:
         out.append(
             Finding(
                 "note",
-                f"Line tied by {book.reference_name}: {book.style.amount(result.line_shift, 1, signed=True)} {book.style.small}",
+                f"Line tied by {book.reference_name}: {show_amount(result.line_shift, book.style, signed=True)}",
                 "The as-left line against the as-found one; taken out of every as-left reading.",
             )
         )

@@ -7,7 +7,7 @@ from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.moving.plan import FOUND
 from vivid_keel.core.moving.result import target_words
 from vivid_keel.core.proof import VERDICT_WORDS
-from vivid_keel.core.quantities import is_missing, show_length
+from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation
@@ -35,7 +35,7 @@ def _rounds(pages: Pages, result: SupportsResult) -> None:
         pages.title(f"Round {told.number}: {told.moved} moved, {share}", 12, 60)
         if done.shift:
             pages.line(
-                f"The line stood {style.amount(done.shift, 1, signed=True)} {style.small} higher after it, by {book.reference_name}; taken out."
+                f"The line stood {show_amount(done.shift, style, signed=True)} higher after it, by {book.reference_name}; taken out."
             )
         rows = []
         for i, point in enumerate(book.points):

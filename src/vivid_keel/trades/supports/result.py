@@ -10,7 +10,7 @@ import numpy as np
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.scale import STANDS, reading_at
 from vivid_keel.core.proof import Budget, BudgetLine
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import show_amount, show_length, show_thickness
 from vivid_keel.core.working import Working
 from vivid_keel.trades.supports.book import SupportsBook
 from vivid_keel.trades.supports.line import collimation_left, line_error, u_reading
@@ -60,16 +60,16 @@ class SupportsResult(Moved):
         sense = "line − reading" if point.sense == STANDS else "line + reading"
         U = 2 * float(self.u_deviation[i])
         c = float(self.line_error[i])
-        bent = f" {style.amount(c, 2, signed=True)} {style.small} for the line's own slope" if c else ""
+        bent = f" {show_amount(c, style, 2, signed=True)} for the line's own slope" if c else ""
         if self.book.use_staff and point.found.own:
-            bent += f", {style.amount(-point.found.own, 2, signed=True)} {style.small} in the reading for the scale's foot"
+            bent += f", {show_amount(-point.found.own, style, 2, signed=True)} in the reading for the scale's foot"
         return Working(
             f"Move of {point.name}",
             f"h = {sense} (scale {point.sense});  move = target − h",
             f"h = 0 {'−' if point.sense == STANDS else '+'} {show_length(point.found.value, style)}{bent} = {show_length(h, style)};  "
-            f"move = {show_length(float(self.targets[i]), style)} − ({show_length(h, style)}) = {style.amount(move, 2, signed=True)} {style.small}",
+            f"move = {show_length(float(self.targets[i]), style)} − ({show_length(h, style)}) = {show_amount(move, style, 2, signed=True)}",
             (f"{point.name}, as found {point.found.text}", f"target: {target_words(self.book, self)}"),
-            f"Heights count from the line of sight. U = {style.amount(U, 2)} {style.small} (k = 2), tolerance {style.thickness(self.book.limits.tolerance)} {style.small}.",
+            f"Heights count from the line of sight. U = {show_amount(U, style, 2)} (k = 2), tolerance {show_thickness(self.book.limits.tolerance, style)}.",
         )
 
     @property
@@ -85,14 +85,14 @@ class SupportsResult(Moved):
         shift = (
             ""
             if not self.line_shift
-            else f" (line {style.amount(self.line_shift, 1, signed=True)} {style.small} by the watch mark)"
+            else f" (line {show_amount(self.line_shift, style, signed=True)} by the watch mark)"
         )
         return Working(
             f"{point.name} as left",
             "deviation = h(left) − target;  in: |d| + U ≤ t;  out: |d| − U > t",
             f"d = {show_length(float(self.left[i]), style)} − ({show_length(float(self.aim.left_targets[i]), style)}) = "
-            f"{style.amount(self.deviation_left(i), 2, signed=True)} {style.small}{shift};  "
-            f"U = {style.amount(2 * float(self.u_left[i]), 2)} {style.small};  t = {style.thickness(self.book.limits.tolerance)} {style.small}",
+            f"{show_amount(self.deviation_left(i), style, 2, signed=True)}{shift};  "
+            f"U = {show_amount(2 * float(self.u_left[i]), style, 2)};  t = {show_thickness(self.book.limits.tolerance, style)}",
             (f"{point.name}, as left {point.left.text}", f"target: {target_words(self.book, self)}"),
             "Against the keeper as it was left: it may have come along." if self._keeper_left else "",
         )

@@ -169,7 +169,7 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
     picture.text(
         14,
         24,
-        "What it wants, standing turned clockwise by so many degrees: bar the wheel, ring the nose",
+        "Turned clockwise by so many degrees. Bar: packing under a wheel; ring: at the jockey wheel",
         "ink",
         14,
         bold=True,
