@@ -33,12 +33,14 @@ PAGES = Path(__file__).parent / "said"
 DAY = re.compile(
     r"\b\d{1,2} (?:[A-Z][a-z]{2}|[A-Z][a-z]{3,8})\b(?: \d{4})?|\b\d{4}-\d\d-\d\d(?:[T ][\d:+.]+)?|\b\d\d:\d\d\b"
 )
+WHEN = re.compile(r"(?<=\| )(?:now|today|yesterday|tomorrow|\d+ days ago)(?= \||$)")
 FLOAT = re.compile(r"-?\d+\.\d+(?:e-?\d+)?")
 
 
 def one_line(*words):
     """Words in one line, days left out: the demo is made today, whenever that is."""
-    return DAY.sub("(day)", " | ".join(str(word).replace("\n", " ⏎ ") for word in words if word))
+    said = " | ".join(str(word).replace("\n", " ⏎ ") for word in words if word)
+    return WHEN.sub("(day)", DAY.sub("(day)", said))
 
 
 def working(why):

@@ -61,7 +61,16 @@ def test_from_posts_to_proof(new_supports, hands, tmp_path, qtbot):
     hands.key(" ", text=" ")
     assert desk.book.lifting_acknowledged
     assert [desk.book.points[i].name for i in desk.result.to_move] == ["D1", "U3", "U1", "D3"]
-    assert desk.next("Moves").title == "Next: raise D1 11.4 mm"
+    assert desk.next("Moves").title == "Next: raise D1 4.5 mm"
+    booked = []
+    while desk.result.stage_in_hand < desk.result.stage_count:
+        window.do_next()
+        hands.key("enter")
+        hands.rest()
+        booked.append(desk.next("Moves").title)
+        assert window.stage == "Moves" and len(booked) < 30
+    step = desk.result.walk[desk.result.stage_count][0]
+    assert step.last and desk.next("Moves").text.startswith(f"stage {step.stage} of {step.stage}: ")
     window.do_next()
     assert window.stage == "Proof"
     window.sheet.go((0, 2))
@@ -126,7 +135,13 @@ def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):
     row = demo.sheet.sheet.row_of(i)
     shown = hands.cells(row)
     assert shown[0] == "1  U4"
-    assert shown[2] == " + ".join(f"{t * 1000:g}" for t in desk.result.stack(i))
+    assert shown[2] == " + ".join(
+        f"{t * 1000:g}" for t in desk.result.stack(i)
+    )  # read again: all of it is in
+    step = desk.result.walk[1][0]
+    shown = hands.cells(demo.sheet.sheet.row_of(step.place))
+    assert shown[2] == " + ".join(f"{t * 1000:g}" for t in step.into)  # of this stage
+    assert not set(step.into) - set(desk.result.stack(step.place))
     boxes = [p for p in demo.picture.picture.items if getattr(p, "fill", "") in {"leaf", "leaf2"}]
     upstream = [k for k in desk.result.to_move if desk.book.points[k].row == "Upstream"]
     assert len(boxes) == sum(len(desk.result.stack(k)) for k in upstream)
@@ -346,7 +361,7 @@ def test_nothing_is_offered_at_a_post_the_limits_rule_out(demo, hands):
         hands.cells(0)[3:]
     ) == {""}
     assert (
-        desk.next("Moves").title == "Next: raise U5 9.1 mm"
+        desk.next("Moves").title == "Next: raise U5 3.0 mm"
     )  # U4 and D4 are left to whoever sets the limits
     assert any(f.verdict == "out" and "U4, D4" in f.title for f in desk.findings("Moves"))
 

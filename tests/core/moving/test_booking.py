@@ -24,6 +24,7 @@ def result(kind=LEAVES, lift=0.009, stack=0.0, sense=0.0):
         style=LengthStyle(),
         points=[Point(1, "A1", "A", 0.0, 0.0, stack)],
     )
+    book.means_at = lambda point: book.means
     return SimpleNamespace(book=book, lifts=[lift])
 
 

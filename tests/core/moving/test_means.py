@@ -356,7 +356,7 @@ def test_what_no_means_can_have_is_left_out_of_a_file_made_elsewhere(floor):
 
 def test_the_jack_reads_more_than_the_reading_to_stop_at(floor):
     floor.stock(("4 mm", 9), ("1 mm", 9))
-    limits(floor, interface_m=0.0001, clearance_m=0.001)
+    limits(floor, interface_m=0.0001, clearance_m=0.001, neighbours_m=0.0)
     r = floor.supports(packing=pack(floor.supports()))
     i = r.to_move[0]
     stack = r.stack(i)

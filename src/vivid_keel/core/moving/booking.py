@@ -6,49 +6,49 @@ Source: thicker by the sum of the leaves, up by turns × pitch.
 from __future__ import annotations
 
 import re
-from collections import Counter
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.means import LEAVES, RAISES, SCREW
-from vivid_keel.core.moving.plan import leaf_key
-from vivid_keel.core.moving.result import Moved, Planned
+from vivid_keel.core.moving.means import LEAVES, RAISES, SCREW, Means
+from vivid_keel.core.moving.plan import Put
+from vivid_keel.core.moving.result import Moved, Planned, counted
 from vivid_keel.core.quantities import EQUAL, parse_length, show_amount
 
 NOTHING = {"0", "nothing", "none", "-", "–"}
 TURNS = re.compile(r"([-−+]?)\s*(\d+(?:\.\d+)?)?\s*(?:(\d+)/(\d+))?\s*(?:turns?)?", re.IGNORECASE)
 
 
-def read_put(result: Moved, i: int, text: str, decimal_mark: str | None = None) -> Planned:
+def read_put(
+    result: Moved, i: int, text: str, decimal_mark: str | None = None, before: Put | None = None
+) -> Planned:
     """Return what was put in at a point, as typed: `6 + 3` leaves, `1 3/8` turns, or how far in mm; `0` for nothing.
 
     Leaves are those of the whole stack where the point comes down (its old packing came out), else those added.
+    `before` is what was put in at earlier stages: its leaves that lay there for now came out.
 
     Raises
     ------
     KeelError
         `bad-value`: no leaf of that thickness, or no number.
     """
-    clean, kind = text.strip(), result.book.means.kind
-    if clean.lower() in NOTHING:
+    clean, point = text.strip(), result.book.points[i]
+    means = result.book.means_at(point.id)
+    out = before.coming_out if before is not None else ()
+    nothing = clean.lower() in NOTHING
+    if means.kind == LEAVES and not (nothing and not out):
+        parts = [] if nothing else re.split(r"\s*\+\s*", clean)
+        stack = sorted((_leaf(result, part, decimal_mark) for part in parts), reverse=True)
+        words = " + ".join(f"{result.book.style.thickness(leaf)}" for leaf in stack) or "nothing"
+        used = counted(stack, out)
+        if float(result.lifts[i]) >= 0:
+            return Planned(sum(stack) - sum(out), len(stack) - len(out), used, words)
+        there = sum(out) if before is not None else point.stack
+        return Planned(sum(stack) - there, 0, used, f"change for {words}")
+    if nothing:
         return Planned(0.0, 0, {}, "nothing")
-    if kind == SCREW:
-        return _turned(result, clean)
-    if kind != LEAVES:
-        length = parse_length(clean, "mm", decimal_mark)
-        return Planned(
-            length.value,
-            0,
-            {},
-            f"{show_amount(length.value, result.book.style, signed=True)}",
-        )
-    stack = [_leaf(result, part, decimal_mark) for part in re.split(r"\s*\+\s*", clean)]
-    stack.sort(reverse=True)
-    up = float(result.lifts[i]) >= 0
-    words = " + ".join(f"{result.book.style.thickness(leaf)}" for leaf in stack)
-    used = {leaf_key(leaf): n for leaf, n in Counter(stack).items()}
-    if up:
-        return Planned(sum(stack), len(stack), used, words)
-    return Planned(sum(stack) - result.book.points[i].stack, 0, used, f"change for {words}")
+    if means.kind == SCREW:
+        return _turned(means, clean.replace(decimal_mark, ".") if decimal_mark else clean)
+    length = parse_length(clean, "mm", decimal_mark)
+    return Planned(length.value, 0, {}, f"{show_amount(length.value, result.book.style, signed=True)}")
 
 
 def _leaf(result: Moved, text: str, decimal_mark: str | None) -> float:
@@ -62,15 +62,13 @@ def _leaf(result: Moved, text: str, decimal_mark: str | None) -> float:
     raise KeelError("bad-value", f"“{text}” is no leaf in the stock; there are {have}. Type them as 6 + 3")
 
 
-def _turned(result: Moved, text: str) -> Planned:
+def _turned(means: Means, text: str) -> Planned:
     found = TURNS.fullmatch(text)
     if found is None or not (found[2] or found[3]) or (found[4] and int(found[4]) == 0):
         raise KeelError("bad-value", f"“{text}” is no number of turns; type them as 1 3/8, down as −1 3/8")
     turns = float(found[2] or 0) + (int(found[3]) / int(found[4]) if found[3] else 0.0)
     up = -turns if found[1] in {"-", "−"} else turns
-    clockwise = (up > 0) == (result.book.means.choice("sense") == RAISES)
+    clockwise = (up > 0) == (means.choice("sense") == RAISES)
     word = "clockwise" if clockwise else "anticlockwise"
     amount = text.lstrip("-−+ ").removesuffix("turns").removesuffix("turn").strip()
-    return Planned(
-        up * result.book.means.value("pitch"), 0, {}, f"{amount} turn{'s' if turns > 1 else ''} {word}"
-    )
+    return Planned(up * means.value("pitch"), 0, {}, f"{amount} turn{'s' if turns > 1 else ''} {word}")

@@ -12,12 +12,12 @@ from typing import TYPE_CHECKING, TypeVar
 import numpy as np
 
 from vivid_keel.core.moving.aim import Aim, aim
-from vivid_keel.core.moving.means import LEAVES, SCREW, instruct
+from vivid_keel.core.moving.means import LEAVES, SCREW, Means, instruct
 from vivid_keel.core.moving.plan import LOWER, RAISE, MovingBook, Point, TargetChoice
 from vivid_keel.core.moving.response import DAMPING, SEEN, Response
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import Learned
-from vivid_keel.core.moving.stacks import Packing, ample_stock, choose_leaves, leaves_needed, shopping
+from vivid_keel.core.moving.stacks import Packing, Room, ample_stock, choose_leaves, leaves_needed, shopping
 from vivid_keel.core.moving.stages import order, three_feet
 from vivid_keel.core.moving.task import Task
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge_all
@@ -78,20 +78,24 @@ def bring(
         to_move = order_of_work(book, lifts, np.abs(lifts) >= EQUAL, np.arange(len(points)))
         broken = _broken(book, lifts, to_move)
     # What is booked in this round stays in it, whatever is decided later of target, stock or limits.
-    done = {i for i, point in enumerate(points) if point.id in book.booked}
-    to_move += [i for i in sorted(done) if i not in set(to_move) and not np.isnan(lifts[i])]
-    broken = [i for i in broken if i not in done]
-    to_pack = [i for i in to_move if i not in done]
-    barred = set(broken)
+    begun = {i for i, point in enumerate(points) if point.id in book.booked}
+    done = {i for i in begun if book.booked[points[i].id].whole}
+    to_move += [i for i in sorted(begun) if i not in set(to_move) and not np.isnan(lifts[i])]
+    broken = [i for i in broken if i not in begun]
+    to_do = [i for i in to_move if i not in done]
+    to_pack = [i for i in to_do if book.by_leaves(points[i].id)]
+    barred, delta = set(broken), learned.interface
     wanted = np.array(
-        [0.0 if i in barred else wanted_thickness(points[i], float(lifts[i])) for i in to_pack],
+        [0.0 if i in barred else still_wanted(book, points[i], float(lifts[i]), delta) for i in to_pack],
         dtype=np.float64,
     )
-    told = (
-        {}
-        if book.means.kind == LEAVES
-        else {i: instruct(book.means, float(lifts[i]), points[i].travel) for i in to_pack if i not in barred}
-    )
+    told = {
+        i: instruct(
+            book.means_at(points[i].id), *_still_to_do(book, points[i], float(lifts[i]), learned.interface)
+        )
+        for i in to_do
+        if i not in barred and not book.by_leaves(points[i].id)
+    }
     if packing is not None and len(packing.stacks) != len(to_pack):
         packing = None
     return make(
@@ -101,6 +105,7 @@ def bring(
         verdicts,
         left_verdicts,
         to_move,
+        to_do,
         to_pack,
         wanted,
         packing,
@@ -118,7 +123,7 @@ def worth_it(book: MovingBook, task: Task, to: Aim, verdicts: list[str]) -> npt.
     coarse instrument a further round would do harm else. What was proven in at the end of a round stays so until it is
     proven out.
     """
-    helps = np.abs(to.moves) - least_step(book) / 4 > to.u_deviation
+    helps = np.abs(to.moves) - least_steps(book, len(to.moves)) / 4 > to.u_deviation
     out = np.array([verdict == PROVEN_OUT for verdict in verdicts], dtype=bool)
     undecided = np.array([verdict == NOT_PROVEN for verdict in verdicts], dtype=bool)
     return np.asarray(out | (undecided & helps & ~was_proven(book, task, to)))
@@ -130,12 +135,12 @@ def again_helps(result: Moved) -> list[int]:
     book, task, to = result.book, result.task, result.aim
     off = np.abs(task.left - to.left_targets)
     held = was_proven(book, task, to)
-    step = least_step(book)
+    step = least_steps(book, len(off))
     return [
         i
         for i, verdict in enumerate(result.left_verdicts)
         if verdict == PROVEN_OUT
-        or (verdict == NOT_PROVEN and not held[i] and off[i] - step / 4 > float(to.u_left[i]))
+        or (verdict == NOT_PROVEN and not held[i] and off[i] - step[i] / 4 > float(to.u_left[i]))
     ]
 
 
@@ -150,13 +155,24 @@ def was_proven(book: MovingBook, task: Task, to: Aim) -> npt.NDArray[np.bool_]:
     return held
 
 
-def least_step(book: MovingBook) -> float:
-    """Return the least that the means can do [m]: the thinnest leaf in stock, a part of a turn; 0 where it is as fine as you like."""
-    if book.means.kind == LEAVES:
-        return min((leaf.thickness for leaf in book.stock if leaf.count > 0), default=0.0)
-    if book.means.kind == SCREW:
-        return book.means.value("pitch") / book.means.value("parts")
-    return 0.0
+def thinnest(book: MovingBook) -> float:
+    """Return the thinnest leaf in stock [m]; 0 without any."""
+    return min((leaf.thickness for leaf in book.stock if leaf.count > 0), default=0.0)
+
+
+def least_steps(book: MovingBook, judged: int) -> Floats:
+    """Return the least that the means can do [m] at each judged place (n,): the thinnest leaf in stock, a part of a turn;
+    0 where it is as fine as you like. Where others are moved than are judged, what the coarsest of them can."""
+    by_kind = {means.kind: _least(book, means) for means in book.all_means}
+    if len(book.points) != judged:
+        return np.full(judged, max(by_kind.values(), default=0.0))
+    return np.array([by_kind[book.means_at(point.id).kind] for point in book.points], dtype=np.float64)
+
+
+def _least(book: MovingBook, means: Means) -> float:
+    if means.kind == LEAVES:
+        return thinnest(book)
+    return means.value("pitch") / means.value("parts") if means.kind == SCREW else 0.0
 
 
 def _lifts(book: MovingBook, learned: Learned, to: Aim, to_move: list[int]) -> Floats:
@@ -169,7 +185,7 @@ def _lifts(book: MovingBook, learned: Learned, to: Aim, to_move: list[int]) -> F
     touched[to_move] = True
     if learned.response is None or not to_move:
         return np.where(np.isnan(moves), np.nan, np.where(touched, moves, 0.0))
-    there = np.array([point.stack for point in book.points]) if book.means.kind == LEAVES else None
+    there = np.array([point.stack if book.by_leaves(point.id) else np.inf for point in book.points])
     lifts = learned.response.moves_for(
         moves,
         raise_only=book.limits.ways == RAISE,
@@ -228,13 +244,41 @@ def _broken(book: MovingBook, moves: Floats, to_move: list[int]) -> list[int]:
     ]
 
 
-def wanted_thickness(point: Point, move: float) -> float:
-    """Return the packing wanted at a point for a move [m].
+def still_wanted(book: MovingBook, point: Point, lift: float, interface: float) -> float:
+    """Return the packing still wanted at a point for its whole lift [m], each interface closing by so much [m].
 
     Upward it comes on top of what is there. Downward the old stack comes out and a thinner one goes
     in; where there is none, nothing can be taken out (the result is below 0: no leaf cures that).
     """
-    return move if move >= 0 else point.stack + move
+    if lift < 0:
+        return point.stack + lift
+    put = book.booked.get(point.id)
+    leaving = put.coming_out if put is not None else ()
+    return lift - (book.so_far(point, lift, interface) - sum(leaving) + interface * len(leaving))
+
+
+def _still_to_do(book: MovingBook, point: Point, lift: float, interface: float) -> tuple[float, float]:
+    """Return how far a point that isn't packed is still to go, and its own travel left upward [m]."""
+    done = book.so_far(point, lift, interface)
+    return lift - done, point.travel - done
+
+
+def rooms(result: Moved, *, staged: bool = True) -> Room | None:
+    """Return what each point to be packed allows; None where all allow alike.
+
+    What was put in at earlier stages counts in its stack; at a point that goes up in stages no leaf is thicker than one.
+    """
+    book = result.book
+    most, thickest = [], []
+    for i in result.to_pack:
+        put = book.booked.get(book.points[i].id)
+        lying = 0 if put is None or result.lifts[i] < 0 else put.leaves - len(put.coming_out)
+        most.append(book.limits.most_leaves - lying)
+        per = result.per_stage(i)
+        thickest.append(per if staged and result.lifts[i] > per + EQUAL else np.inf)
+    if min(most, default=0) == book.limits.most_leaves and np.isinf(thickest).all():
+        return None
+    return Room(np.array(most, dtype=int), np.array(thickest))
 
 
 def pack(
@@ -249,13 +293,18 @@ def pack(
     stack than are allowed where no number would do else.
     """
     book = result.book
-    if not len(result.to_pack) or not book.stock or book.means.kind != LEAVES:
+    if not len(result.to_pack) or not book.stock:
         return None
     leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
     gap, most, tolerance = result.learned.interface, book.limits.most_leaves, book.limits.tolerance
-    found = choose_leaves(
-        result.wanted, leaves, counts, gap, most, seconds_left, better, tolerance / AS_GOOD_AS_NONE
-    )
+    good, room, thick = tolerance / AS_GOOD_AS_NONE, rooms(result), rooms(result, staged=False)
+    found = choose_leaves(result.wanted, leaves, counts, gap, most, seconds_left, better, good, thick)
+    if room is not None and np.isfinite(room.thickest).any():
+        # Leaves no thicker than a stage go in and stay; but they are not worth missing it by more.
+        thin = choose_leaves(
+            result.wanted, leaves, counts, gap, most, seconds_left, tolerance=good, room=room
+        )
+        found = thin if thin.greatest_residual <= max(found.greatest_residual, good) + EQUAL else found
     if found.greatest_residual <= tolerance:
         return found
     within = max(tolerance - 2 * float(np.nanmax(result.u_left)), tolerance / 4)
@@ -275,17 +324,18 @@ def leaves_in_words(result: Moved) -> str:
     "scarce" where supports compete for the same leaves, and only the whole choice can tell.
     """
     book = result.book
-    if not result.to_pack or book.means.kind != LEAVES or not book.stock:
+    if not result.to_pack or not book.stock:
         return ""
     leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
-    found = ample_stock(
-        result.wanted,
-        leaves,
-        counts,
+    gap, most, good = (
         result.learned.interface,
         book.limits.most_leaves,
         book.limits.tolerance / AS_GOOD_AS_NONE,
     )
+    found = ample_stock(result.wanted, leaves, counts, gap, most, good, rooms(result, staged=False))
     if found is None:
         return "scarce"
+    thin = ample_stock(result.wanted, leaves, counts, gap, most, good, rooms(result))
+    if thin is not None and thin.greatest_residual <= max(found.greatest_residual, good) + EQUAL:
+        found = thin
     return str(found.leaves) if found.greatest_residual <= book.limits.tolerance else "short"

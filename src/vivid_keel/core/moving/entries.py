@@ -41,7 +41,8 @@ MOVING_KINDS: Kinds = {
         lambda entry: "tolerance and packing rules",
     ),
     "mover": EntryKind(
-        {"what": "text!", "values": "set of numbers!"}, lambda entry: f"moved by {entry.body['what']}"
+        {"what": "text!", "values": "set of numbers!", "point": "whole number"},
+        lambda entry: f"moved by {entry.body['what']}",
     ),
     "leaf": EntryKind(
         {"leaf": "reading!", "count": "whole number!"},
@@ -56,6 +57,9 @@ MOVING_KINDS: Kinds = {
             "text": "text!",
             "planned": "yes or no",
             "hung_m": "number",
+            "stage": "whole number",
+            "for_now": "set of numbers",
+            "plan_m": "number",
         },
         lambda entry: f"put in: {entry.body['text']}",
     ),

@@ -77,7 +77,8 @@ def moving_cautions(result: Moved, stage: str) -> tuple[Caution, ...]:
     """Return the cautions before anything is lifted or turned."""
     if stage != "Moves" or not result.to_move:
         return ()
-    own = {LEAVES: (SHIMS,), SCREW: (MACHINES,)}.get(result.book.means.kind, ())
+    kinds = {means.kind for means in result.book.all_means}
+    own = tuple(caution for kind, caution in ((LEAVES, SHIMS), (SCREW, MACHINES)) if kind in kinds)
     return (LIFTING, *own) if result.lifts_something else own
 
 
@@ -117,14 +118,32 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             out.append(Finding("open", f"{name} {reason.text.split(':')[0]}", f"{name} {reason.text}."))
     if stage == "Moves" and result.to_move:
         together = limit_of(book)
-        if together is not None and (n := len(result.stages())) > 1:
+        n = result.stage_count if result.walk else len(result.stages())
+        if together is not None and n > 1:
+            held = any(step.for_now for steps in result.walk.values() for step in steps)
+            beyond = [step.place for steps in result.walk.values() for step in steps if step.beyond]
             out.append(
                 Finding(
                     "note",
                     f"{n} stages, neighbours within {show_amount(together, book.style)}",
-                    "All to the first stage, then all to the next: nothing is lifted further at once.",
+                    "All to the first stage, each booked as it is done; then the next is shown. Nothing is lifted further at once."
+                    + (
+                        " “For now”, or in brackets: those leaves hold it until thicker ones fit, and come out again."
+                        if held
+                        else ""
+                    ),
                 )
             )
+            if beyond:
+                out.append(
+                    Finding(
+                        "open",
+                        f"No leaf holds {some([book.points[i].name for i in beyond])} between",
+                        "The leaves that are left are thicker than a stage. Block it up in between, or get thinner leaves.",
+                        action="stock",
+                        action_label="See the stock",
+                    )
+                )
         if result.feet:
             names = ", ".join(book.points[i].name for i in result.feet)
             out.append(
@@ -218,17 +237,17 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
         out.append(
             Finding(
                 "out",
-                f"{book.points[i].name}: {KIND[book.means.kind].label} can't",
+                f"{book.points[i].name}: {KIND[book.means_at(book.points[i].id).kind].label} can't",
                 f"{said[:1].upper()}{said[1:]}. Another target, or something else to move it by.",
                 action="means",
                 action_label="See what moves it",
             )
         )
-    stuck = (
-        []
-        if book.means.kind != LEAVES
-        else [book.points[i].name for i, w in zip(result.to_pack, result.wanted, strict=True) if w < -1e-9]
-    )
+    stuck = [
+        book.points[i].name
+        for i, w in zip(result.to_pack, result.wanted, strict=True)
+        if w < -1e-9 and result.begun(i) is None
+    ]
     if stuck:
         out.append(
             Finding(
@@ -297,7 +316,7 @@ def _stop_as_left(result: Moved, unsure: list[str], U: str) -> Finding:
 
 def _stock(result: Moved) -> list[Finding]:
     book, packing = result.book, result.packing
-    if not result.to_move or book.means.kind != LEAVES:
+    if not result.to_pack:
         return []
     if not book.stock:
         return [

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
-from vivid_keel.core.moving.means import Means
+from vivid_keel.core.moving.means import KIND, Means
 from vivid_keel.core.moving.plan import (
     BEAMS,
     NAN,
@@ -86,6 +87,7 @@ def fold_plan(
             for entry in journal.standing(work, "hangs")
         ],
         "means": _means(journal, work),
+        "apart": _apart(journal, work),
         "looks": _looks(journal, work),
         "booked": fold_booked(journal, work, max([visit, *(id for id, _ in passes)])),
         "keeper": _keeper(journal, work, max(visit, target.id if target else 0)),
@@ -109,15 +111,20 @@ def fold_booked(journal: Journal, work: int, since: int) -> dict[int, Put]:
         put, leaves, text = float(body["put_m"]), int(body["leaves"]), str(body["text"])
         ids: tuple[int, ...] = (entry.id,)
         hung = float(body.get("hung_m", 0.0))
+        stage, for_now = int(body.get("stage", 0)), {k: int(n) for k, n in body.get("for_now", {}).items()}
+        used = Counter({k: int(n) for k, n in body.get("used", {}).items()})
         if old is not None:
             hung += old.hung
+            used.update(old.used)
             put, leaves, text, ids = (
                 old.put + put,
                 old.leaves + leaves,
                 f"{old.text}, then {text}",
                 (*old.ids, entry.id),
             )
-        out[int(body["point"])] = Put(put, leaves, text, ids, hung)
+        out[int(body["point"])] = Put(
+            put, leaves, text, ids, hung, stage, for_now, dict(used), float(body.get("plan_m", NAN)), old
+        )
     return out
 
 
@@ -155,8 +162,26 @@ def _looks(journal: Journal, work: int) -> list[LookAgain]:
 
 
 def _means(journal: Journal, work: int) -> Means:
-    entry = journal.latest(work, "mover")
-    return Means.of(entry.body["what"], entry.body["values"]) if entry is not None else Means()
+    entries = [entry for entry in journal.standing(work, "mover") if "point" not in entry.body]
+    return Means.of(entries[-1].body["what"], entries[-1].body["values"]) if entries else Means()
+
+
+def _apart(journal: Journal, work: int) -> dict[int, Means]:
+    """Means of single points, by id; their numbers are those last said of that means for the whole work."""
+    said: dict[str, Means] = {}
+    own: dict[int, str] = {}
+    for entry in journal.standing(work, "mover"):
+        what = entry.body["what"]
+        if "point" in entry.body:
+            own[int(entry.body["point"])] = what
+        else:
+            said[what] = Means.of(what, entry.body["values"])
+    usual = _means(journal, work).kind
+    return {
+        point: said.get(what, Means.of(what, {}))
+        for point, what in own.items()
+        if what and what != usual and what in KIND
+    }
 
 
 def _stock(journal: Journal, work: int) -> list[Leaf]:

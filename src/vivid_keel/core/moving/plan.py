@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
-from vivid_keel.core.moving.means import Means
+from vivid_keel.core.moving.means import LEAVES, Means
 from vivid_keel.core.moving.scale import HANGS
 from vivid_keel.core.quantities import LengthStyle, show_thickness
 
@@ -83,13 +84,40 @@ class Round:
 @dataclass(frozen=True, slots=True)
 class Put:
     """What was really put in at a point in the round in hand: thicker (thinner −) or wound up [m], how many leaves more,
-    in words, the entries that say so, and how much of it only filled the gap that the point had hung by [m]."""
+    in words, the entries that say so, and how much of it only filled the gap that the point had hung by [m].
+
+    `stage` is the stage up to which it is done, 0 where all of it is; `for_now` the leaves in it that come out again
+    at the next stage, `used` all that it took out of the stock, by `leaf_key`; `plan` what was planned when the last
+    of it was booked [m], `before` what was booked before that."""
 
     put: float
     leaves: int
     text: str
     ids: tuple[int, ...]
     hung: float = 0.0
+    stage: int = 0
+    for_now: dict[str, int] = field(default_factory=dict)
+    used: dict[str, int] = field(default_factory=dict)
+    plan: float = NAN
+    before: Put | None = None
+
+    @property
+    def whole(self) -> bool:
+        """Whether nothing more is to be done there in this round."""
+        return self.stage == 0
+
+    @property
+    def lying(self) -> Counter[str]:
+        """How many leaves went in to stay, by `leaf_key`."""
+        stay = Counter(self.used)
+        stay.subtract(self.for_now)
+        return stay
+
+    @property
+    def coming_out(self) -> tuple[float, ...]:
+        """Leaves that come out again at the next stage, thick first [m]."""
+        leaves = [int(key) * 1e-6 for key, count in self.for_now.items() for _ in range(count)]
+        return tuple(sorted(leaves, reverse=True))
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,7 +139,8 @@ class Hanging:
     x: float
 
 
-BEAMS = {"": 0.0, "a light timber beam": 0.02, "a steel girder": 0.06, "a stone wall": 0.15}
+ALONE = "a frame standing alone"
+BEAMS = {"": 0.0, "a light timber beam": 0.02, "a steel girder": 0.06, "a stone wall": 0.15, ALONE: 0.0}
 """What stands on a row, in plain words, and how stiff it is against what carries it, to begin with (see `Response.beams`) [1]."""
 RAISE, LOWER, BOTH = "raise only", "lower only", "raise or lower"
 WAYS = (BOTH, RAISE, LOWER)
@@ -158,7 +187,8 @@ class LookAgain:
 class MovingBook:
     """A work that brings points level, as its entries stand: what every trade of that sort has.
 
-    `booked` is what was really put in in the round in hand, by point id.
+    `booked` is what was really put in in the round in hand, by point id; `apart` the means of points that are not
+    moved by what moves the others, by point id.
     """
 
     work: int
@@ -177,6 +207,34 @@ class MovingBook:
     looks: list[LookAgain] = field(default_factory=list)
     keeper: Keeper | None = None
     booked: dict[int, Put] = field(default_factory=dict)
+    apart: dict[int, Means] = field(default_factory=dict)
+
+    def means_at(self, point: int) -> Means:
+        """Return what moves a point, by its id: its own means, or the work's."""
+        return self.apart.get(point, self.means)
+
+    def by_leaves(self, point: int) -> bool:
+        """Whether a point, by its id, is packed with leaves from the stock."""
+        return self.means_at(point).kind == LEAVES
+
+    def so_far(self, point: Point, lift: float, interface: float) -> float:
+        """Return what is under a point in this round already [m], of a lift [m]; upward each interface closes by so much [m]."""
+        put = self.booked.get(point.id)
+        if put is None:
+            return 0.0
+        return put.put - put.hung - (interface * put.leaves if lift >= 0 else 0.0)
+
+    @property
+    def some_leaves(self) -> bool:
+        """Whether anything is packed with leaves from the stock."""
+        return any(means.kind == LEAVES for means in self.all_means)
+
+    @property
+    def all_means(self) -> list[Means]:
+        """Every means in use, the work's own first where any point has it."""
+        of_points = [self.means_at(point.id) for point in self.points]
+        own = [self.means] if self.means in of_points or not of_points else []
+        return list({means.kind: means for means in [*own, *of_points]}.values())
 
     @property
     def tolerance_words(self) -> str:

@@ -7,6 +7,7 @@ allowing, level by level, the fewest points above it.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -26,6 +27,21 @@ SLACK = 1e-5
 """Slack on a bound, in that unit: a tenth of a nanometre."""
 
 
+@dataclass(frozen=True)
+class Bounds:
+    """What each of n points allows: so many leaves `most` (n,) [1], of each of k thicknesses `upper` (n, k) [1]."""
+
+    most: npt.NDArray[np.int_]
+    upper: npt.NDArray[np.int_]
+
+    def alike(self) -> list[tuple[npt.NDArray[np.int_], int, npt.NDArray[np.int_]]]:
+        """Return what is allowed (k,) and how many leaves [1], each once, with the points (m,) that it holds for."""
+        rows = np.column_stack([self.upper, self.most])
+        each, which = np.unique(rows, axis=0, return_inverse=True)
+        which = which.ravel()
+        return [(row[:-1], int(row[-1]), np.flatnonzero(which == k)) for k, row in enumerate(each)]
+
+
 class Programme:
     """The integer programme: x[i, k] leaves of thickness k at point i."""
 
@@ -35,7 +51,7 @@ class Programme:
         thickness: Floats,
         count: npt.NDArray[np.int_],
         interface: float,
-        most: int | None,
+        bounds: Bounds,
         seconds_left: Callable[[], float],
     ) -> None:
         from scipy.sparse import csr_array, hstack, identity, kron
@@ -46,11 +62,11 @@ class Programme:
         self.ruled_out = False
         self.wanted, self.net, self.count = wanted, thickness - interface, count
         n, k = len(wanted), len(thickness)
-        self.most = int(count.sum()) if most is None else most
+        self.bounds = bounds
         self._reach = kron(identity(n), csr_array(self.net[None, :] / UNIT), format="csr")
         self._stock = hstack([identity(k)] * n, format="csr")
         self._each = kron(identity(n), csr_array(np.ones((1, k))), format="csr")
-        self._upper = np.tile(np.minimum(count, self.most), n)
+        self._upper = bounds.upper.ravel()
         self._shape = (n, k)
 
     @property
@@ -74,13 +90,16 @@ class Programme:
 
     def alone(self) -> Floats:
         """Return the residual of each point if it had the whole stock to itself (n,) [m]; zeros where that is too long to list."""
-        sums = reachable(self.net, self.count, self.most, float(self.wanted.max()))
-        if sums is None:
-            return np.zeros(len(self.wanted))
-        at = np.searchsorted(sums, self.wanted)
-        below = sums[np.maximum(at - 1, 0)]
-        above = sums[np.minimum(at, len(sums) - 1)]
-        return np.asarray(np.minimum(np.abs(below - self.wanted), np.abs(above - self.wanted)))
+        out = np.zeros(len(self.wanted))
+        for upper, most, points in self.bounds.alike():
+            wanted = self.wanted[points]
+            sums = reachable(self.net, upper, most, float(wanted.max()))
+            if sums is None:
+                continue
+            at = np.searchsorted(sums, wanted)
+            below, above = sums[np.maximum(at - 1, 0)], sums[np.minimum(at, len(sums) - 1)]
+            out[points] = np.minimum(np.abs(below - wanted), np.abs(above - wanted))
+        return out
 
     def fewest(
         self, within: float | Floats, levels: Sequence[Level] = (), *, any_will_do: bool = False
@@ -106,7 +125,8 @@ class Programme:
 
         The solver can't be stopped in the middle, so it is given the time in growing portions.
         """
-        from scipy.optimize import Bounds, LinearConstraint, milp
+        from scipy.optimize import Bounds as Between
+        from scipy.optimize import LinearConstraint, milp
         from scipy.sparse import csr_array, hstack, identity, kron
 
         n, k = self._shape
@@ -132,7 +152,7 @@ class Programme:
         bare = [csr_array((k, n * m)), csr_array((n, n * m))] if m else []
         stock = hstack([self._stock, bare[0]], format="csr") if m else self._stock
         each = hstack([self._each, bare[1]], format="csr") if m else self._each
-        rules += [LinearConstraint(stock, 0, self.count), LinearConstraint(each, 0, self.most)]
+        rules += [LinearConstraint(stock, 0, self.count), LinearConstraint(each, 0, self.bounds.most)]
         slot = np.tile([*([0.0] * (m - 1)), dear], n) if m else np.empty(0)
         portion, found_x, self.ruled_out = 0.5, None, False
         while True:
@@ -140,7 +160,7 @@ class Programme:
             found = milp(
                 np.concatenate([cost, slot]),
                 constraints=rules,
-                bounds=Bounds(0, np.concatenate([self._upper, np.ones(n * m)])),
+                bounds=Between(0, np.concatenate([self._upper, np.ones(n * m)])),
                 integrality=np.ones(n * (k + m)),
                 options={"time_limit": left, "mip_rel_gap": 0.0},
             )

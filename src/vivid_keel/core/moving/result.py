@@ -5,7 +5,9 @@ Source: the sums of one round, each named with its working.
 
 from __future__ import annotations
 
+import math
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -16,11 +18,19 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.aim import Aim
 from vivid_keel.core.moving.means import FILL, TRIM, Instruction
 from vivid_keel.core.moving.plan import BOTH, MovingBook, Put, leaf_key
-from vivid_keel.core.moving.rounds import Learned, stages
+from vivid_keel.core.moving.rounds import Learned, stage_size, stages
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.moving.task import Task
+from vivid_keel.core.moving.walk import Step, Way, walk
 from vivid_keel.core.proof import PROVEN_IN
-from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_number, show_thickness
+from vivid_keel.core.quantities import (
+    EQUAL,
+    is_missing,
+    show_amount,
+    show_length,
+    show_number,
+    show_thickness,
+)
 from vivid_keel.core.working import Working
 
 if TYPE_CHECKING:
@@ -54,8 +64,10 @@ class Moved:
         Three-valued per point, "" without a reading.
     to_move : list of int
         Points to be moved, in the order of work, those of this round that are booked already too.
+    to_do : list of int
+        Those of them where something is still to be done in this round.
     to_pack : list of int
-        Those of them that are not booked yet; `wanted` is theirs [m].
+        Those of these that are packed with leaves; `wanted` is theirs: what is still to go in [m].
     packing : Packing or None
         For `to_pack`, once chosen.
     lifts : float array (n,)
@@ -74,6 +86,7 @@ class Moved:
     verdicts: list[str]
     left_verdicts: list[str]
     to_move: list[int]
+    to_do: list[int]
     to_pack: list[int]
     wanted: Floats
     packing: Packing | None
@@ -154,7 +167,7 @@ class Moved:
 
     @cached_property
     def _packs(self) -> dict[int, int]:
-        """Where each point that is not booked yet stands in the packing."""
+        """Where each point that is still to be packed stands in the packing."""
         return {i: k for k, i in enumerate(self.to_pack)}
 
     def does(self, i: int) -> float:
@@ -166,11 +179,131 @@ class Moved:
         move, lift = float(self.moves[i]), float(self.lifts[i])
         return move if self.booked(i) is not None or move * lift > 0 else lift
 
-    def booked(self, i: int) -> Put | None:
-        """Return what was really put in at a point in this round; None while nothing is booked."""
+    def begun(self, i: int) -> Put | None:
+        """Return what was really put in at a point in this round so far; None while nothing is booked."""
         if self.task.influence is not None and i >= len(self.book.points):
             return None
         return self.book.booked.get(self.book.points[i].id)
+
+    def booked(self, i: int) -> Put | None:
+        """Return what was really put in at a point in this round; None while something is still to be done there."""
+        put = self.begun(i)
+        return put if put is not None and put.whole else None
+
+    def per_stage(self, i: int) -> float:
+        """How much of a point's lift may be done at one stage [m]; inf where all of it may.
+
+        Counted in packing: where that raises it by less, more goes in.
+        """
+        size, lift = stage_size(self.book), abs(float(self.lifts[i]))
+        if math.isinf(size) or lift <= EQUAL:
+            return math.inf
+        move = abs(float(self.moves[i])) if self.task.influence is None else lift
+        return size * lift / max(move, lift)
+
+    @cached_property
+    def walk(self) -> dict[int, list[Step]]:
+        """What is still to be done in this round, stage by stage, in the order of work; by the stage's number.
+
+        Empty while leaves are not chosen yet.
+        """
+        ways = [self._way(i) for i in self.to_do if i not in self.broken and not self.read_again(i)]
+        return walk(
+            [way for way in ways if way is not None],
+            self._spare,
+            self.learned.interface,
+            self.book.limits.most_leaves,
+        )
+
+    @cached_property
+    def _spare(self) -> Counter[float]:
+        """Leaves that the plan leaves in the stock, by thickness [m]."""
+        spare: Counter[float] = Counter()
+        for leaf in self.book.stock:
+            spare[leaf.thickness] += leaf.count
+        if self.packing is not None:
+            spare.subtract(leaf for stack in self.packing.stacks for leaf in stack)
+        return spare
+
+    def read_again(self, i: int) -> bool:
+        """Whether a point was read as left: then its packing is in, booked or not."""
+        return self.task.influence is None and not is_missing(float(self.task.left[i]))
+
+    def _way(self, i: int) -> Way | None:
+        point, put, stack = self.book.points[i], self.begun(i), self.stack(i)
+        if stack is None and self.book.by_leaves(point.id):
+            return None
+        lift = float(self.lifts[i])
+        now = self.book.so_far(point, lift, self.learned.interface)
+        out = () if put is None else put.coming_out
+        done, means = 0 if put is None else put.stage, self.book.means_at(point.id)
+        return Way(
+            i, lift, self.per_stage(i), done, now, out, stack, max(point.stack, 0.0), means, point.travel
+        )
+
+    @property
+    def stage_in_hand(self) -> int:
+        """Number of the stage that is done now; 0 while there is none to do."""
+        return next(iter(self.walk), 0)
+
+    @property
+    def stage_count(self) -> int:
+        """How many stages this round takes; 1 where all is done at once."""
+        done = [put.stage for put in self.book.booked.values()]
+        return max([1, *done, *self.walk])
+
+    def step(self, i: int) -> Step | None:
+        """What is done at a point at the stage in hand; None where nothing is."""
+        return next((step for step in self.walk.get(self.stage_in_hand, []) if step.place == i), None)
+
+    def part(self, step: Step) -> float:
+        """How far a step brings its point, as it is said to the hand: + raise [m]."""
+        lift = float(self.lifts[step.place])
+        return self.does(step.place) * (step.after - step.before) / lift if abs(lift) > EQUAL else 0.0
+
+    def _at(self, i: int, under: float) -> float:
+        """Height of a point on the line once so much is under it [m]."""
+        lift = float(self.lifts[i])
+        gone = self.does(i) * under / lift if abs(lift) > EQUAL else 0.0
+        return float(self.heights[i]) + gone
+
+    def stop_after(self, step: Step) -> float:
+        """The reading the scale shows when a step is done, let down on its packing [m]."""
+        if step.last:
+            return self.stop_at(step.place)
+        return self.shown(step.place, self._at(step.place, step.after))
+
+    def first_of(self, step: Step) -> float:
+        """The jack's own reading while a step is done [m]; nan where the point is only brought to its mark."""
+        if step.told is not None:
+            over = step.told.first
+        else:
+            # Leaves slip in while they are not pressed yet; to change a stack the beam only comes off it.
+            over = max(sum(step.into) - sum(step.out), 0.0) if self.lifts[step.place] >= 0 else 0.0
+            over += self.book.limits.clearance
+        return (
+            math.nan if math.isnan(over) else self.shown(step.place, self._at(step.place, step.before) + over)
+        )
+
+    def step_in_words(self, step: Step) -> str:
+        """What the hand does at a step: leaves in, leaves out, or turns."""
+        if step.told is not None:
+            return f"can't: {step.told.words}" if step.told.refused else step.told.whole
+        said = self.book.style.thickness
+        stay = list(step.into)
+        for leaf in step.for_now:
+            stay.remove(leaf)
+        into = " + ".join(said(t) for t in step.into) or "nothing"
+        if self.lifts[step.place] < 0:
+            if not step.out and not self.book.points[step.place].stack:
+                return "trim; none to take out"
+            return f"change for {into}{'' if step.last else ' for now'}"
+        out = f"out {' + '.join(said(t) for t in step.out)}, in " if step.out else ""
+        if step.for_now:
+            lying = f"for now {' + '.join(said(t) for t in step.for_now)}"
+            into = f"{' + '.join(said(t) for t in stay)}, {lying}" if stay else lying
+        beyond = ", blocked up in between" if step.beyond else ""
+        return f"{out}{into}{beyond}"
 
     @cached_property
     def line_in_doubt(self) -> float:
@@ -202,7 +335,11 @@ class Moved:
     @property
     def lifts_something(self) -> bool:
         """Whether something that stands is to be raised; fill and trimming lift nothing."""
-        return self.book.means.kind not in {FILL, TRIM} and any(self.moves[i] > 0 for i in self.to_move)
+        return any(
+            self.moves[i] > 0 and self.book.means_at(self.book.points[i].id).kind not in {FILL, TRIM}
+            for i in self.to_move
+            if i < len(self.book.points)
+        )
 
     @property
     def all_proven(self) -> bool:
@@ -248,26 +385,34 @@ class Moved:
         if i in self.instructions:
             told = self.instructions[i]
             return f"can't: {told.words}" if told.refused else told.whole
-        stack = self.stack(i)
+        stack, put = self.stack(i), self.begun(i)
         if stack is None:
             return ""
         leaves = " + ".join(f"{self.book.style.thickness(t)}" for t in stack) or "nothing"
         if self.lifts[i] >= 0:
-            return leaves
+            return leaves if put is None else f"{put.text}, then {leaves}"
         return f"change for {leaves}" if self.book.points[i].stack else "trim; none to take out"
 
     def planned(self, i: int) -> Planned | None:
-        """Return what the plan has for a point that is not booked yet; None where nothing is chosen."""
+        """Return what the plan still has for a point in this round; None where nothing is chosen."""
         if i in self.instructions:
             told = self.instructions[i]
             return Planned(told.done, 0, {}, told.words)
         stack = self.stack(i)
         if stack is None or i in self.broken:
             return None
-        up = self.lifts[i] >= 0
-        used = {leaf_key(t): n for t, n in Counter(stack).items()}
-        thicker = sum(stack) - (0.0 if up else self.book.points[i].stack)
-        return Planned(thicker, len(stack) if up else 0, used, self.in_words(i))
+        up, put = self.lifts[i] >= 0, self.begun(i)
+        out = put.coming_out if put is not None else ()
+        used = counted(stack, out)
+        there = sum(out) if up or put is not None else self.book.points[i].stack
+        leaves = len(stack) - len(out) if up else 0
+        return Planned(sum(stack) - there, leaves, used, self.in_words(i))
+
+    def planned_step(self, step: Step) -> Planned:
+        """Return what a step puts in."""
+        leaves = step.leaves if self.lifts[step.place] >= 0 else 0
+        words = step.told.words if step.told is not None else self.step_in_words(step)
+        return Planned(step.put, leaves, counted(step.into, step.out), words)
 
     def put_in(self) -> tuple[dict[int, float], dict[int, int]]:
         """What the round does, by point id: thicker (thinner −) or wound up [m], and leaves put in.
@@ -276,35 +421,27 @@ class Moved:
         """
         put = {id: done.put for id, done in self.book.booked.items()}
         leaves = {id: done.leaves for id, done in self.book.booked.items()}
-        for i in self.to_move:
+        for i in self.to_do:
             id, plan = self.book.points[i].id, self.planned(i)
-            if id not in self.book.booked:
-                put[id], leaves[id] = (plan.put, plan.leaves) if plan is not None else (0.0, 0)
+            more = (plan.put, plan.leaves) if plan is not None else (0.0, 0)
+            put[id], leaves[id] = put.get(id, 0.0) + more[0], leaves.get(id, 0) + more[1]
         return put, leaves
 
     def used(self) -> dict[str, int]:
         """How many leaves of each thickness the plan takes out of the stock, by `leaf_key`; what is booked took its own."""
         out: Counter[str] = Counter()
-        for i in self.to_pack:
+        for i in self.to_do:
             plan = self.planned(i)
             out.update(plan.used if plan is not None else {})
         return dict(out)
 
     def first_to(self, i: int) -> float:
-        """What the scale shows when a point is first brought past its mark: the jack's own reading [m]; nan where it isn't."""
+        """What the scale shows when a point is last brought past its mark: the jack's own reading [m]; nan where it isn't."""
         if i not in self.places or i in self.broken or self.booked(i) is not None:
-            return float("nan")
-        if i in self.instructions:
-            over = self.instructions[i].first
-        else:
-            stack = self.stack(i)
-            if stack is None:
-                return float("nan")
-            # Leaves slip in while they are not pressed yet; to change an old stack the beam only comes off it.
-            over = (sum(stack) if self.lifts[i] >= 0 else 0.0) + self.book.limits.clearance
-        if np.isnan(over):
-            return float("nan")
-        return self.shown(i, float(self.heights[i]) + over)
+            return math.nan
+        own = [way for way in [self._way(i)] if way is not None]
+        steps = walk(own, self._spare, self.learned.interface, self.book.limits.most_leaves)
+        return self.first_of(steps[max(steps)][0]) if steps else math.nan
 
     def shown(self, i: int, height: float) -> float:
         """What is read at a place when it is at a height on the line, its instrument's own errors in it [m]."""
@@ -317,6 +454,11 @@ class Moved:
         else:
             answer = lifts if self.task.influence is None else self.task.influence @ lifts
         return np.asarray(self.heights + answer)
+
+    def stands_at(self, i: int) -> float:
+        """Height of a point on the line with what is under it in this round so far [m]."""
+        lift = float(self.lifts[i])
+        return self._at(i, self.book.so_far(self.book.points[i], lift, self.learned.interface))
 
     @property
     def can_not(self) -> list[tuple[int, str]]:
@@ -380,6 +522,14 @@ class Moved:
             ),
             "Thick below, thin above it and never outermost. δ is what each interface closes under load.",
         )
+
+
+def counted(into: Sequence[float], out: Sequence[float] = ()) -> dict[str, int]:
+    """Return how many leaves more are taken out of the stock, by `leaf_key`, by leaves that go `into` a stack [m] and others
+    that come `out` [m]; below 0 where some come back."""
+    used = Counter(leaf_key(leaf) for leaf in into)
+    used.subtract(leaf_key(leaf) for leaf in out)
+    return {key: count for key, count in used.items() if count}
 
 
 def target_words(book: MovingBook, result: Moved | None = None) -> str:

@@ -13,10 +13,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.moving.plan import BEAMS, MovingBook
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.means import FILL, SCREW, TRIM
+from vivid_keel.core.moving.plan import ALONE, BEAMS, MovingBook
 from vivid_keel.core.moving.response import Reason, Response, learned_interface, passes_to_go, reasons, took
 from vivid_keel.core.moving.stages import neighbour_limit, stage
-from vivid_keel.core.quantities import is_missing
+from vivid_keel.core.quantities import EQUAL, is_missing
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -164,14 +166,40 @@ def to_go(book: MovingBook, happened: Sequence[Happened], deviations: Floats, u:
 
 
 def limit_of(book: MovingBook) -> float | None:
-    """Return how far neighbours may differ within a round [m]; None where there is no such rule."""
+    """Return how far neighbours may differ within a stage [m]; None where there is no such rule.
+
+    Unless it was said, a frame that stands alone has none, as has one that stands on screws everywhere, or ground
+    that is made up.
+    """
     if book.limits.neighbours is not None:
         return book.limits.neighbours if book.limits.neighbours > 0 else None
+    if book.limits.beam == ALONE or all(means.kind in {SCREW, FILL, TRIM} for means in book.all_means):
+        return None
     gaps = []
     for row in book.rows:
         xs = sorted(point.x for point in book.points if point.row == row)
         gaps += [b - a for a, b in zip(xs, xs[1:], strict=False) if b > a]
     return neighbour_limit(min(gaps)) if gaps else None
+
+
+def stage_size(book: MovingBook) -> float:
+    """Return the most that a point is moved at one stage [m]; inf where there is no such rule.
+
+    Raises
+    ------
+    KeelError
+        `bad-value` where the jack's clearance uses up what neighbours may differ by.
+    """
+    limit, clearance = limit_of(book), book.limits.clearance
+    if limit is None:
+        return math.inf
+    if limit - clearance <= EQUAL:
+        raise KeelError(
+            "bad-value",
+            f"the jack's clearance of {clearance * 1000:g} mm uses up the {limit * 1000:g} mm that neighbours may differ; "
+            "allow more, or slip the leaves in with less",
+        )
+    return limit - clearance
 
 
 def stages(book: MovingBook, lifts: Floats) -> list[Floats]:

@@ -13,13 +13,21 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.programme import SLACK, UNIT, Level, Programme, reachable
+from vivid_keel.core.moving.programme import SLACK, UNIT, Bounds, Level, Programme, reachable
 from vivid_keel.core.quantities import EQUAL
 
 if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Room:
+    """What each of n points allows: so many leaves `most` (n,) [1], and none thicker than `thickest` (n,) [m]."""
+
+    most: npt.NDArray[np.int_]
+    thickest: Floats
 
 
 @dataclass(frozen=True)
@@ -56,9 +64,11 @@ class Packing:
     to_buy: tuple[tuple[float, int], ...] | None = ()
     deeper: int | None = None
 
-    def only(self, points: Sequence[int]) -> Packing:
-        """Return the same choice for some of its points, by their places [1]: the others are done already."""
-        stacks, residuals = [self.stacks[k] for k in points], self.residuals[list(points)]
+    def going_on(self, stacks: list[tuple[float, ...]], wanted: Floats, interface: float) -> Packing:
+        """Return what is left of the same choice for the points that are not done yet: their `stacks` [m], the
+        `wanted` (n,) [m] of each, and what each `interface` closes [m]."""
+        residuals = np.array([sum(stack) - interface * len(stack) for stack in stacks]) - wanted
+        residuals[np.abs(residuals) < 1e-12] = 0.0
         greatest = float(np.abs(residuals).max()) if len(residuals) else 0.0
         return replace(
             self, stacks=stacks, residuals=residuals, greatest_residual=greatest, leaves=sum(map(len, stacks))
@@ -79,6 +89,7 @@ def choose_leaves(
     seconds_left: Callable[[], float] = lambda: 20.0,
     better: Callable[[Packing], None] = lambda packing: None,
     tolerance: float | None = None,
+    room: Room | None = None,
 ) -> Packing:
     """Choose leaves for every point: least greatest |residual| first, then fewest leaves in all.
 
@@ -108,6 +119,8 @@ def choose_leaves(
         Is told every choice that is better than the one before, while the search goes on.
     tolerance : float, optional
         Within it a residual is as good as none [m].
+    room : Room, optional
+        What each point by itself allows, beside `most_leaves`.
 
     Raises
     ------
@@ -120,10 +133,11 @@ def choose_leaves(
     n = len(wanted)
     if n == 0 or len(thickness) == 0 or not count.sum():
         return _packing(wanted, thickness, np.zeros((n, len(thickness)), dtype=int), interface, True, None)
-    ample = ample_stock(wanted, leaves, counts, interface, most_leaves, tolerance)
+    ample = ample_stock(wanted, leaves, counts, interface, most_leaves, tolerance, room)
     if ample is not None:
         return ample
-    programme = Programme(wanted, thickness, count, interface, most_leaves, seconds_left)
+    bounds = _bounds(n, thickness, count, most_leaves, room)
+    programme = Programme(wanted, thickness, count, interface, bounds, seconds_left)
 
     def packing(x: npt.NDArray[np.int_], proven: bool, bound: float) -> Packing:
         return _packing(wanted, thickness, x, interface, proven, bound)
@@ -192,15 +206,17 @@ def ample_stock(
     interface: float = 0.0,
     most_leaves: int | None = None,
     tolerance: float | None = None,
+    room: Room | None = None,
 ) -> Packing | None:
     """Return the best choice where every point can have its own best stack, at once; None where they compete for leaves.
 
-    wanted (n,), leaves, interface and tolerance are in metres [m], as of `choose_leaves`.
+    wanted (n,), leaves, interface, tolerance and room are in metres [m], as of `choose_leaves`.
     """
     thickness, count = _merge(leaves, counts)
     if not len(wanted) or not count.sum():
         return None
-    x = _each_alone(wanted, thickness - interface, count, most_leaves, tolerance)
+    bounds = _bounds(len(wanted), thickness, count, most_leaves, room)
+    x = _each_alone(wanted, thickness - interface, count, bounds, tolerance)
     return None if x is None else _packing(wanted, thickness, x, interface, True, None)
 
 
@@ -228,7 +244,8 @@ def shopping(
     -------
     tuple of (thickness [m], count), thick first, or None where no number of them would do (or the time ran out).
     """
-    from scipy.optimize import Bounds, LinearConstraint, milp
+    from scipy.optimize import Bounds as Between
+    from scipy.optimize import LinearConstraint, milp
     from scipy.sparse import csr_array, hstack, identity, kron
 
     thickness, count = _merge(leaves, counts, empty=True)
@@ -252,7 +269,7 @@ def shopping(
     found = milp(
         cost,
         constraints=rules,
-        bounds=Bounds(0, upper),
+        bounds=Between(0, upper),
         integrality=np.ones(len(cost)),
         options={"time_limit": max(min(seconds_left(), 5.0), 0.05)},
     )
@@ -284,8 +301,20 @@ def leaves_needed(
     return None
 
 
+def _bounds(
+    n: int, thickness: Floats, count: npt.NDArray[np.int_], most: int | None, room: Room | None
+) -> Bounds:
+    """Return what each of n points allows of leaves (k,) [m] of which there are so many."""
+    allowed = np.full(n, int(count.sum()) if most is None else most)
+    upper = np.tile(count, (n, 1))
+    if room is not None:
+        allowed = np.minimum(allowed, room.most)
+        upper = np.where(thickness[None, :] <= room.thickest[:, None] + EQUAL, upper, 0)
+    return Bounds(np.maximum(allowed, 0), np.minimum(upper, np.maximum(allowed, 0)[:, None]))
+
+
 def _each_alone(
-    wanted: Floats, net: Floats, count: npt.NDArray[np.int_], most: int | None, tolerance: float | None
+    wanted: Floats, net: Floats, count: npt.NDArray[np.int_], bounds: Bounds, tolerance: float | None
 ) -> npt.NDArray[np.int_] | None:
     """Return the optimum where every point can have its own best stack from the one stock, else None.
 
@@ -293,24 +322,29 @@ def _each_alone(
     point can do with fewer leaves within it: where these choices fit the stock together, nothing is better.
     With a tolerance each point goes by its own best, or the tolerance where that is more.
     """
-    stacks = _all_stacks(count, int(count.sum()) if most is None else most)
-    if stacks is None:
-        return None
-    sums = stacks @ net
-    by_sum = np.argsort(sums, kind="stable")
-    stacks, sums = stacks[by_sum], sums[by_sum]
-    at = np.searchsorted(sums, wanted)
-    below, above = sums[np.maximum(at - 1, 0)], sums[np.minimum(at, len(sums) - 1)]
-    best = np.minimum(np.abs(below - wanted), np.abs(above - wanted))
-    low = best.max() if tolerance is None else np.maximum(best, tolerance)
-    first = np.searchsorted(sums, wanted - low - EQUAL / 10)
-    last = np.searchsorted(sums, wanted + low + EQUAL / 10, side="right")
-    leaves = stacks.sum(axis=1)
+    alike = []
+    for upper, most, points in bounds.alike():
+        stacks = _all_stacks(upper, most)
+        if stacks is None:
+            return None
+        sums = stacks @ net
+        by_sum = np.argsort(sums, kind="stable")
+        alike.append((points, stacks[by_sum], sums[by_sum]))
+    best = np.zeros(len(wanted))
+    for points, _, sums in alike:
+        at = np.searchsorted(sums, wanted[points])
+        below, above = sums[np.maximum(at - 1, 0)], sums[np.minimum(at, len(sums) - 1)]
+        best[points] = np.minimum(np.abs(below - wanted[points]), np.abs(above - wanted[points]))
+    low = np.full(len(wanted), best.max()) if tolerance is None else np.maximum(best, tolerance)
     out = np.zeros((len(wanted), len(net)), dtype=int)
-    for i, (a, b) in enumerate(zip(first.tolist(), last.tolist(), strict=True)):
-        near = np.arange(a, b)
-        fewest = near[leaves[near] == leaves[near].min()]
-        out[i] = stacks[fewest[int(np.argmin(np.abs(sums[fewest] - wanted[i])))]]
+    for points, stacks, sums in alike:
+        first = np.searchsorted(sums, wanted[points] - low[points] - EQUAL / 10)
+        last = np.searchsorted(sums, wanted[points] + low[points] + EQUAL / 10, side="right")
+        leaves = stacks.sum(axis=1)
+        for i, a, b in zip(points.tolist(), first.tolist(), last.tolist(), strict=True):
+            near = np.arange(a, b)
+            fewest = near[leaves[near] == leaves[near].min()]
+            out[i] = stacks[fewest[int(np.argmin(np.abs(sums[fewest] - wanted[i])))]]
     return out if (out.sum(axis=0) <= count).all() else None
 
 

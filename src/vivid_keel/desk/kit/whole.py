@@ -483,6 +483,8 @@ class DiarySheet(Sheet):
         when = (
             "now"
             if days == 0
+            else "yesterday"
+            if days == -1
             else f"{-days} days ago"
             if days < 0
             else "tomorrow"

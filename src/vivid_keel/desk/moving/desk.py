@@ -12,12 +12,12 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.booking import read_put
 from vivid_keel.core.moving.drawn import raised, tipped
-from vivid_keel.core.moving.engine import least_step, pack
-from vivid_keel.core.moving.means import LEAVES
-from vivid_keel.core.moving.plan import MovingBook, TargetChoice
-from vivid_keel.core.moving.result import Moved, Planned, refuse_broken
+from vivid_keel.core.moving.engine import pack, thinnest
+from vivid_keel.core.moving.plan import NAN, MovingBook, TargetChoice, leaf_key
+from vivid_keel.core.moving.result import Moved, Planned, counted, refuse_broken
+from vivid_keel.core.moving.rounds import stage_size
 from vivid_keel.core.moving.stacks import Packing
-from vivid_keel.core.quantities import Length, show_amount, show_length
+from vivid_keel.core.quantities import Length, is_missing, show_amount, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.visits import Drift, Visit
 from vivid_keel.desk.base import LongWork, Look
@@ -31,7 +31,7 @@ class MovingDesk(WorkDesk):
 
     def begin(self) -> None:
         self._packings: dict[object, Packing | None] = {}
-        self._plan: tuple[object, Packing, dict[int, tuple[float, int]]] | None = None
+        self._plan: tuple[object, Packing, dict[int, tuple[float, tuple[float, ...]]]] | None = None
         self.dragged: TargetChoice | None = None
         self._so_far: tuple[float, float] | None = None
 
@@ -80,7 +80,10 @@ class MovingDesk(WorkDesk):
         packing = self._packings.get(key) if self.dragged is None else None
         if packing is not None and len(packing.stacks) == len(bare.to_pack):
             points = bare.book.points
-            at = {points[i].id: (round(float(bare.wanted[k]), 9), k) for k, i in enumerate(bare.to_pack)}
+            at = {
+                points[i].id: (round(float(bare.wanted[k]), 9), packing.stacks[k])
+                for k, i in enumerate(bare.to_pack)
+            }
             self._plan = (self._terms(bare), packing, at)
         self.result: Moved = bare if packing is None else replace(bare, packing=packing)
 
@@ -99,20 +102,44 @@ class MovingDesk(WorkDesk):
             result.learned.interface,
             book.limits.most_leaves,
             book.limits.tolerance,
-            book.means.kind,
+            tuple(sorted(point.id for point in book.points if book.by_leaves(point.id))),
+            stage_size(book),
         )
 
     def _going_on(self, bare: Moved) -> Packing | None:
         """Return what was chosen for the points that are not booked yet, where nothing else has changed since."""
-        want = {
-            bare.book.points[i].id: round(float(x), 9) for i, x in zip(bare.to_pack, bare.wanted, strict=True)
-        }
-        if not want or self._plan is None or self._plan[0] != self._terms(bare):
+        if not bare.to_pack or self._plan is None or self._plan[0] != self._terms(bare):
             return None
         _, whole, chosen = self._plan
-        if any(chosen.get(id, (None,))[0] != wanted for id, wanted in want.items()):
+        stacks = []
+        for i, wanted in zip(bare.to_pack, bare.wanted, strict=True):
+            stack = self._rest_of(bare, i, float(wanted), chosen.get(bare.book.points[i].id))
+            if stack is None:
+                return None
+            stacks.append(stack)
+        return whole.going_on(stacks, bare.wanted, bare.learned.interface)
+
+    @staticmethod
+    def _rest_of(
+        bare: Moved, i: int, wanted: float, chosen: tuple[float, tuple[float, ...]] | None
+    ) -> tuple[float, ...] | None:
+        """Return the leaves of what was chosen for a point that are still to go in; None where it was something else."""
+        if chosen is None:
             return None
-        return whole.only([chosen[id][1] for id in want])
+        if round(wanted, 9) == chosen[0]:
+            return chosen[1]
+        put = bare.begun(i)
+        if put is None or bare.lifts[i] < 0:
+            return None
+        lying = put.lying
+        lying.subtract(put.before.lying if put.before is not None else {})
+        rest = list(chosen[1])
+        for leaf in chosen[1]:
+            if lying[leaf_key(leaf)] > 0:
+                lying[leaf_key(leaf)] -= 1
+                rest.remove(leaf)
+        gone = sum(chosen[1]) - sum(rest) - bare.learned.interface * (len(chosen[1]) - len(rest))
+        return tuple(rest) if abs(chosen[0] - gone - wanted) < 2e-9 else None
 
     def long_work(self) -> LongWork | None:
         """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
@@ -124,9 +151,9 @@ class MovingDesk(WorkDesk):
             or self.dragged is not None
         ):
             return None
-        if self.book.means.kind != LEAVES:
-            return None
         result = self.result
+        if not result.to_pack:
+            return None
         return key, lambda seconds_left: pack(result, seconds_left, self._better)
 
     def _better(self, packing: Packing) -> None:
@@ -147,7 +174,8 @@ class MovingDesk(WorkDesk):
 
     @property
     def by_leaves(self) -> bool:
-        return self.book.means.kind == LEAVES
+        """Whether anything is packed with leaves from a stock."""
+        return self.book.some_leaves
 
     def own_looks(self) -> list[Look]:
         return [Look(x.due, self.work, self.book.name, x.note) for x in self.book.looks]
@@ -217,45 +245,57 @@ class MovingDesk(WorkDesk):
         KeelError
             `bad-value`: what was typed is no packing, or nothing is planned there.
         """
-        point = self.book.points[i]
+        result, point = self.result, self.book.points[i]
+        begun, step = result.begun(i), result.step(i)
+        anew = begun is not None and (begun.whole or step is None)
+        before = begun.before if anew and begun is not None else begun
+        planned = result.planned_step(step) if step is not None else result.planned(i)
         if text.strip():
-            put = read_put(self.result, i, text, self.decimal_mark)
+            put = read_put(result, i, text, self.decimal_mark, before)
+        elif planned is None or anew:
+            raise KeelError("bad-value", f"nothing is planned at {point.name}; type what was put in")
         else:
-            plan = self.result.planned(i)
-            if plan is None:
-                raise KeelError("bad-value", f"nothing is planned at {point.name}; type what was put in")
-            put = plan
-        body: dict[str, Any] = {
-            "point": point.id,
+            put = planned
+        body = self._put_body(i, put, planned=not text.strip())
+        if anew and begun is not None:
+            stage, plan = begun.stage, begun.plan
+        else:
+            stage = step.stage if step is not None and not step.last else 0
+            plan = planned.put if planned is not None else NAN
+        if stage:
+            body["stage"] = stage
+        if stage and step is not None and not text.strip() and step.for_now:
+            body["for_now"] = counted(step.for_now)
+        if not is_missing(plan):
+            body["plan_m"] = plan
+            more = put.put - plan
+            # What fitted beyond what was reckoned, by more than half the thinnest leaf, filled a gap that it hung by.
+            if self.book.limits.fits and self.book.by_leaves(point.id) and more > thinnest(self.book) / 2:
+                body["hung_m"] = more
+        again = (
+            Draft(self.work, "strike", {"reason": "booked anew"}, strikes=begun.ids[-1])
+            if anew and begun
+            else None
+        )
+        return [*self.fixes_keeper(), *([again] if again else []), Draft(self.work, "put", body)]
+
+    def _put_body(self, i: int, put: Planned, *, planned: bool) -> dict[str, Any]:
+        return {
+            "point": self.book.points[i].id,
             "put_m": put.put,
             "leaves": put.leaves,
             "used": put.used,
             "text": put.words or "nothing",
-            "planned": not text.strip(),
+            "planned": planned,
         }
-        if hung := self._hung(i, put):
-            body["hung_m"] = hung
-        done = self.result.booked(i)
-        strikes = (
-            [Draft(self.work, "strike", {"reason": "booked anew"}, strikes=id) for id in done.ids]
-            if done
-            else []
-        )
-        return [*self.fixes_keeper(), *strikes, Draft(self.work, "put", body)]
-
-    def _hung(self, i: int, put: Planned) -> float:
-        """How far a point hung [m]: what fitted under its jacked reading beyond what was reckoned, by more than half the thinnest leaf."""
-        plan = self.result.planned(i)
-        if not self.book.limits.fits or plan is None:
-            return 0.0
-        more = put.put - plan.put
-        return more if more > least_step(self.book) / 2 else 0.0
 
     def booked_as_planned(self, i: int) -> list[Draft]:
-        """Return the entries that book a point's plan as done, where it is to be moved and nothing is booked there yet."""
-        if i not in self.result.places or self.result.booked(i) is not None or self.result.planned(i) is None:
+        """Return the entries that book all that is planned at a point as done, where anything still is."""
+        result = self.result
+        plan = result.planned(i) if i in result.places and result.booked(i) is None else None
+        if plan is None:
             return []
-        return self.books(i)
+        return [*self.fixes_keeper(), Draft(self.work, "put", self._put_body(i, plan, planned=True))]
 
     def own_spans(self, sights: bool) -> list[tuple[str, float]]:
         """Return how far its supports reach: what a tilted tool works over."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from typing import ClassVar
 
@@ -10,12 +11,16 @@ import numpy as np
 from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.quantities import show_length, show_thickness
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Sheet, Taken, in_unit
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
 
 
+FOR_NOW = re.compile(r",? ?for now ([^,]*)")
+"""Leaves that come out again, in brackets where the column is narrow."""
+
+
 class MovesSheet(Sheet):
-    """Who is moved, in which order, with which leaves, until the scale shows what."""
+    """Who is moved, in which order, with which leaves, until the scale shows what: of the stage in hand, where there are several."""
 
     name = "Order of work"
     hint = "First to: the jack's own reading · Stop at: once let down · Put in: Enter as planned, else 6 + 3 · F4 why"
@@ -23,10 +28,11 @@ class MovesSheet(Sheet):
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         result = desk.result
-        self.stages = result.stages()
+        self.stage, self.stages = result.stage_in_hand, result.stage_count
+        self.steps = {step.place: step for step in result.walk.get(self.stage, [])}
         self._wanted_names = self._wanted()
         wide = 24 if desk.book.style.unit == "ft-in" else 0  # feet, inches and a fraction in one line
-        shown = [self.titles[name] for name in self._wanted_names]
+        shown = [self._title(name) for name in self._wanted_names]
         self.columns = in_unit(
             [replace(c, width=c.width + wide) if c.right and c.width < 100 else c for c in shown],
             desk.book.style.small,
@@ -36,7 +42,11 @@ class MovesSheet(Sheet):
             for i in range(len(desk.book.points))
             if i not in result.places and not np.isnan(result.moves[i])
         ]
-        self.order = [*result.to_move, *rest]
+        moved = result.to_move
+        if self.stages > 1:
+            # Who has something to do at this stage, then who is done with it or comes later.
+            moved = sorted(moved, key=lambda i: (self._comes_later(i), result.places[i]))
+        self.order = [*moved, *rest]
 
     titles: ClassVar[dict[str, Column]] = {
         "post": Column("Order, post", 104),
@@ -47,15 +57,21 @@ class MovesSheet(Sheet):
         "stop": Column("Stop at", 74, True),
         "over": Column("Left over", 74, True),
         "put": Column("Put in", 64),
-        "stage": Column("Stage 1 to", 92, True),
     }
+
+    def _title(self, name: str) -> Column:
+        if name == "move" and self.stage and self.stages > 1:
+            return Column(f"Stage {self.stage} of {self.stages}, mm", 138, True)
+        return self.titles[name]
 
     def _wanted(self) -> list[str]:
         """Columns that have something to say here."""
         result = self.desk.result
-        by_leaves = self.desk.book.means.kind == LEAVES
+        by_leaves = all(means.kind == LEAVES for means in self.desk.book.all_means)
         put = bool(result.to_move) and not self.desk.cautions_first
-        first = any(not np.isnan(result.first_to(i)) for i in result.to_move)
+        first = bool(self.desk.book.stock and result.to_pack) or any(
+            not np.isnan(result.first_of(step)) for step in self.steps.values()
+        )
         return [
             "post",
             "move",
@@ -63,9 +79,16 @@ class MovesSheet(Sheet):
             *(["first"] if first else []),
             "stop",
             *([] if put else ["over"]),
-            *(["stage"] if len(self.stages) > 1 else []),
             *(["put"] if put else []),
         ]
+
+    def _done_here(self, i: int) -> bool:
+        """Whether a point is booked up to the stage in hand, or wholly, or read again."""
+        put = self.desk.result.begun(i)
+        return self.desk.result.read_again(i) or (put is not None and (put.whole or i not in self.steps))
+
+    def _comes_later(self, i: int) -> bool:
+        return i not in self.steps and i not in self.desk.result.broken and not self._done_here(i)
 
     @property
     def count(self) -> int:
@@ -75,76 +98,102 @@ class MovesSheet(Sheet):
         if row >= len(self.order) or column >= len(self.columns):
             return Cell()
         i, name = self.order[row], self._wanted_names[column]
-        r, book = self.desk.result, self.desk.book
-        point, move = book.points[i], float(r.moves[i])
-        moved = i in r.places
-        if name == "post":
-            number = f"{row + 1}  " if moved else ""
-            return Cell(
-                f"{number}{point.name}{' ▵' if i in r.feet else ''}", bold=True, sign=r.left_verdicts[i]
-            )
-        if name == "put":
-            return self._put(i) if moved and i not in r.broken else Cell()
-        if name == "move":
-            if not moved:
-                keeper = i in r.keepers and abs(move) < 1e-9
-                return Cell("keeper" if keeper else "stays", bold=keeper, ink="in")
-            lift = r.does(i)
-            word = "raise" if lift >= 0 else "lower"
-            return Cell(f"{word} {self.desk.book.style.amount(abs(lift), 1)}", bold=True, ink=word, sign=word)
-        if name == "stop" and not (moved and self.desk.cautions_first) and i not in r.broken:
-            return Cell(show_length(r.stop_at(i), book.style), bold=moved, ink="ink" if moved else "muted")
-        if not moved:
-            return Cell()
-        if self.desk.cautions_first:
-            return Cell("read the cautions first", ink="muted") if name in {"leaves", "hand"} else Cell()
-        if i in r.broken:
-            return (
-                Cell(
-                    f"ruled out: {book.limits.ways}"
-                    if abs(move) <= book.limits.most
-                    else "further than allowed",
-                    ink="muted",
-                )
-                if name in {"leaves", "hand"}
-                else Cell()
-            )
-        if r.booked(i) is not None and name in {"hand", "leaves"}:
-            return Cell(r.in_words(i), ink="in")
-        if name == "hand":
-            told = r.instructions[i]
-            return Cell(f"can't: {told.words}" if told.refused else told.words, bold=bool(told.refused))
-        if name == "leaves":
-            words = r.in_words(i)
-            # Every leaf of a stack is seen before the spaces between them are.
-            return Cell(
-                words or ("no stock yet" if not book.stock else "…"),
-                ink="ink" if words else "muted",
-                narrow=words.replace(" + ", "+"),
-            )
-        if name == "first":
-            first = r.first_to(i)
-            return Cell("" if np.isnan(first) else show_length(first, book.style), ink="muted")
-        if name == "stage":
-            return self._stage(i)
-        over = r.left_over(i)
-        return Cell("" if np.isnan(over) else self.desk.book.style.amount(over, 1, signed=True))
-
-    def _stage(self, i: int) -> Cell:
-        """What the scale shows after the first stage, where the lift takes more than one."""
         result, book = self.desk.result, self.desk.book
-        if len(self.stages) < 2:
-            return Cell("at once", ink="muted")
-        first, whole = float(self.stages[0][i]), float(result.moves[i])
-        if abs(first - whole) < 1e-9:
-            return Cell("done", ink="muted")
-        at = result.shown(i, float(result.heights[i]) + first)
-        return Cell(f"to {show_length(at, book.style)}")
+        moved = i in result.places
+        if name == "post":
+            number = f"{result.places[i] + 1}  " if moved else ""
+            foot = " ▵" if i in result.feet else ""
+            return Cell(f"{number}{book.points[i].name}{foot}", bold=True, sign=result.left_verdicts[i])
+        if name == "put":
+            return self._put(i) if moved and i not in result.broken else Cell()
+        if not moved:
+            return self._stays(i, name)
+        if i in result.broken or self.desk.cautions_first:
+            return self._held_back(i, name)
+        says = {
+            "move": self._move,
+            "leaves": self._hand,
+            "hand": self._hand,
+            "first": self._first,
+            "stop": self._stop,
+            "over": self._over,
+        }
+        return says[name](i)
+
+    def _stays(self, i: int, name: str) -> Cell:
+        """What is said of a point that isn't moved."""
+        result = self.desk.result
+        if name == "move":
+            keeper = i in result.keepers and abs(float(result.moves[i])) < 1e-9
+            return Cell("keeper" if keeper else "stays", bold=keeper, ink="in")
+        if name == "stop":
+            return Cell(show_length(result.stop_at(i), self.desk.book.style), ink="muted")
+        return Cell()
+
+    def _held_back(self, i: int, name: str) -> Cell:
+        """What is said of a move that isn't offered: the cautions are not read, or the limits rule it out."""
+        if name == "move":
+            return self._amount(self.desk.result.does(i))
+        if name not in {"leaves", "hand"}:
+            return Cell()
+        if i not in self.desk.result.broken:
+            return Cell("read the cautions first", ink="muted")
+        limits = self.desk.book.limits
+        far = abs(self.desk.result.moves[i]) > limits.most
+        return Cell("further than allowed" if far else f"ruled out: {limits.ways}", ink="muted")
+
+    def _amount(self, lift: float) -> Cell:
+        word = "raise" if lift >= 0 else "lower"
+        return Cell(f"{word} {self.desk.book.style.amount(abs(lift), 1)}", bold=True, ink=word, sign=word)
+
+    def _move(self, i: int) -> Cell:
+        result, step = self.desk.result, self.steps.get(i)
+        if self.stages < 2 or not self.stage:
+            return self._amount(result.does(i))
+        if step is not None:
+            return self._amount(result.part(step))
+        if self._done_here(i):
+            return Cell("done", ink="in")
+        later = next((k for k, steps in result.walk.items() if any(s.place == i for s in steps)), 0)
+        return Cell(f"at stage {later}" if later else "", ink="muted")
+
+    def _hand(self, i: int) -> Cell:
+        """Every leaf of a stack is seen before the spaces between them are."""
+        result, step = self.desk.result, self.steps.get(i)
+        put = result.begun(i)
+        if step is None and put is not None:
+            return Cell(put.text, ink="in", narrow=put.text.replace(" + ", "+"))
+        words = result.step_in_words(step) if step is not None else result.in_words(i)
+        refused = step is not None and step.told is not None and bool(step.told.refused)
+        return Cell(
+            words or ("no stock yet" if not self.desk.book.stock else "…"),
+            bold=refused,
+            ink="ink" if words else "muted",
+            narrow=FOR_NOW.sub(r" (\1)", words).replace(" + ", "+").strip(),
+        )
+
+    def _first(self, i: int) -> Cell:
+        step = self.steps.get(i)
+        first = self.desk.result.first_of(step) if step is not None else np.nan
+        return Cell("" if np.isnan(first) else show_length(first, self.desk.book.style), ink="muted")
+
+    def _stop(self, i: int) -> Cell:
+        result, step = self.desk.result, self.steps.get(i)
+        if step is not None:
+            stop = result.stop_after(step)
+        elif result.begun(i) is not None and result.booked(i) is None:
+            stop = result.shown(i, result.stands_at(i))
+        else:
+            stop = result.stop_at(i)
+        return Cell(show_length(stop, self.desk.book.style), bold=True)
+
+    def _over(self, i: int) -> Cell:
+        over = self.desk.result.left_over(i)
+        return Cell("" if np.isnan(over) else self.desk.book.style.amount(over, 1, signed=True))
 
     def _put(self, i: int) -> Cell:
         """What was really put in: booked by Enter where it is as planned."""
-        done = self.desk.result.booked(i)
-        if done is not None:
+        if self.desk.result.begun(i) is not None and i not in self.steps:
             return Cell("booked", editable=True, ink="in")
         return Cell(editable=True, hint="Enter" if self.desk.result.planned(i) else "what")
 
@@ -156,13 +205,23 @@ class MovesSheet(Sheet):
             or i not in self.desk.result.places
         ):
             return Taken()
-        if not text.strip() and self.desk.result.booked(i) is not None:
+        if not text.strip() and i not in self.steps and self.desk.result.begun(i) is not None:
             return Taken([], (row, column))
-        return Taken(self.desk.books(i, text), lambda sheet: (min(row + 1, sheet.count - 1), column))
+        return Taken(self.desk.books(i, text), lambda sheet: sheet.next_after(i))
+
+    def next_after(self, i: int) -> Place:
+        """Return where the next thing is booked after a point: the first of the stage from there on, else the first of all."""
+        at = self.row_of(i)
+        column = len(self.columns) - 1
+        open_rows = [row for row, k in enumerate(self.order) if k in self.steps]
+        return (
+            next((row for row in open_rows if row > at), open_rows[0] if open_rows else max(at, 0)),
+            column,
+        )
 
     def strike(self, row: int) -> tuple[str, int] | None:
         i = self.order[row]
-        done = self.desk.result.booked(i)
+        done = self.desk.result.begun(i)
         return (
             None
             if done is None
@@ -183,11 +242,9 @@ class MovesSheet(Sheet):
 
     def footer(self) -> list[tuple[str, str]]:
         packing = self.desk.result.packing
-        if self.desk.book.means.kind != LEAVES:
+        if packing is None or not packing.leaves:
             then = next((told.then for told in self.desk.result.instructions.values() if told.then), "")
             return [(f"{then[:1].upper()}{then[1:]}", "")] if then else []
-        if packing is None:
-            return []
         words = " · ".join(
             f"{show_thickness(t, self.desk.book.style)} ×{n}" for t, n in packing.by_thickness().items()
         )

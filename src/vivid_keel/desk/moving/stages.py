@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from vivid_keel.core.moving.engine import again_helps
+from vivid_keel.core.moving.walk import Step
 from vivid_keel.core.quantities import show_amount, show_length
 from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.moving.desk import MovingDesk
@@ -131,18 +132,41 @@ def waiting(desk: MovingDesk) -> list[int]:
 
 
 def _move_one(desk: MovingDesk, stage: str) -> Next | None:
-    r, left = desk.result, waiting(desk)
+    r = desk.result
+    left = [i for i in waiting(desk) if r.booked(i) is None]  # what is booked is read again: that comes after
     if not left or stage != "Moves" or np.isnan(r.left_over(left[0])):
         return None
+    if r.stage_count > 1 and r.walk:
+        step = r.walk[r.stage_in_hand][0]
+        # At the last stage a point is read as left once it is done: that books it too.
+        return _step_one(
+            desk, step, f"book:{step.place}" if max(r.walk) > step.stage else f"left:{step.place}"
+        )
     i = left[0]
     word = "raise" if r.does(i) >= 0 else "lower"
-    how = "pack, let down" if desk.by_leaves else r.instructions[i].whole
+    how = r.instructions[i].whole if i in r.instructions else "pack, let down"
     stop = show_length(r.stop_at(i), desk.book.style)
     return Next(
         f"Next: {word} {desk.book.points[i].name} {show_amount(abs(r.does(i)), desk.book.style)}",
         f"{how}, stop at {stop}",
         f"left:{i}",
     )
+
+
+def _step_one(desk: MovingDesk, step: Step, key: str) -> Next:
+    """Say what is done next of a lift in stages, and where that is booked."""
+    result, style = desk.result, desk.book.style
+    word = "raise" if result.part(step) >= 0 else "lower"
+    return Next(
+        f"Next: {word} {desk.book.points[step.place].name} {show_amount(abs(result.part(step)), style)}",
+        f"stage {step.stage} of {result.stage_count}: {result.step_in_words(step)}, stop at {show_length(result.stop_after(step), style)}",
+        key,
+    )
+
+
+def _to_book(desk: MovingDesk, rest: str) -> Goto:
+    sheet = MovesSheet(desk)
+    return Goto("Moves", 0, (sheet.row_of(int(rest)) if rest else 0, len(sheet.columns) - 1))
 
 
 def _round(desk: MovingDesk, stage: str) -> Next | None:
@@ -178,6 +202,7 @@ TO_MOVE: tuple[NextStep[MovingDesk], ...] = (
     NextStep("moves", leads("Moves"), _see_moves),
     NextStep("answer", _let_answer, _answer),
     NextStep("left", lambda desk, rest: Goto("Proof", 0, (int(rest), 2)), _move_one),
+    NextStep("book", _to_book),
 )
 """Until everything is moved."""
 TO_PROVE: tuple[NextStep[MovingDesk], ...] = (

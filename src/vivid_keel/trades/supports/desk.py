@@ -96,7 +96,7 @@ class SupportsDesk(MovingDesk):
         hidden = self.hidden
         if hidden is None:
             raise KeelError("bad-value", "real posts answer by being read; practise on a copy of them (menu)")
-        booked = [draft for i in self.result.to_pack for draft in self.booked_as_planned(i)]
+        booked = [draft for i in self.result.to_do for draft in self.booked_as_planned(i)]
         keeper = self.fixes_keeper()
         booked = [*keeper, *(draft for draft in booked if draft.kind != "keeper")]
         self.record(*booked, *answer_drafts(self, hidden))
