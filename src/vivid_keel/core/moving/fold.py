@@ -172,7 +172,7 @@ def _apart(journal: Journal, work: int) -> dict[int, Means]:
     own: dict[int, str] = {}
     for entry in journal.standing(work, "mover"):
         what = entry.body["what"]
-        if "point" in entry.body:
+        if entry.body.get("point"):
             own[int(entry.body["point"])] = what
         else:
             said[what] = Means.of(what, entry.body["values"])

@@ -6,8 +6,9 @@ from collections.abc import Callable
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.facts import parse_fact
-from vivid_keel.core.moving.means import KIND, KINDS, LEAVES
+from vivid_keel.core.facts import Fact, parse_fact
+from vivid_keel.core.moving.findings import some
+from vivid_keel.core.moving.means import KIND, KINDS, Means
 from vivid_keel.core.moving.plan import BEAMS, WAYS
 from vivid_keel.core.moving.rounds import limit_of
 from vivid_keel.core.moving.scale import parse_sense
@@ -70,7 +71,7 @@ class LimitsSheet(Sheet):
                     "while the other feet take load",
                 )
             )
-        if book.means.kind == LEAVES:
+        if book.some_leaves:
             lines += [
                 (
                     "most_leaves",
@@ -240,37 +241,45 @@ def _after(words: tuple[str, ...], word: str) -> str:
 
 
 class MeansSheet(Sheet):
-    """What moves the posts, and what has to be known of it."""
+    """What moves the posts, and what has to be known of it; of what moves only some, too."""
 
     name = "Moved by"
     columns = (Column("What", 216), Column("Value", 220, True), Column("What it means", 0))
-    hint = "Enter on a word changes it · type a number and Enter"
+    hint = "Enter on a word changes it · type a number and Enter · one post by something else: say it under Set-up"
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
-        self.means = desk.book.means
-        self.asked = KIND[self.means.kind].asked
+        own = desk.book.means
+        others = [means for means in desk.book.all_means if means.kind != own.kind]
+        self.rows: list[tuple[Means, Fact | None]] = []
+        for means in (own, *others):
+            self.rows += [(means, None), *((means, asked) for asked in KIND[means.kind].asked)]
 
     @property
     def count(self) -> int:
-        return 1 + len(self.asked)
+        return len(self.rows)
 
     def first(self) -> Place:
         return (0, 1)
 
     def cell(self, row: int, column: int) -> Cell:
-        if row == 0:
-            text = ("They are moved by", KIND[self.means.kind].label, "Enter goes round what there is")[
-                column
+        means, asked = self.rows[row]
+        if asked is None:
+            names = [
+                point.name for point in self.desk.book.points if self.desk.book.apart.get(point.id) == means
             ]
-            return Cell(text, bold=column == 1, ink="muted" if column == 2 else "ink")
-        asked = self.asked[row - 1]
+            texts = (
+                ("They are moved by", KIND[means.kind].label, "Enter goes round what there is")
+                if row == 0
+                else ("Some are moved by", KIND[means.kind].label, some(names))
+            )
+            return Cell(texts[column], bold=column == 1, ink="muted" if column == 2 else "ink")
         if column == 1:
             if asked.choices:
-                return Cell(self.means.choice(asked.key), bold=True)
-            said = asked.key in (self.means.values or {})
+                return Cell(means.choice(asked.key), bold=True)
+            said = asked.key in (means.values or {})
             return Cell(
-                f"{self.means.shown(asked):g} {asked.unit}".strip(),
+                f"{means.shown(asked):g} {asked.unit}".strip(),
                 bold=said,
                 ink="ink" if said else "muted",
                 editable=True,
@@ -278,24 +287,25 @@ class MeansSheet(Sheet):
         return Cell((asked.label, "", asked.note)[column], ink="muted" if column == 2 else "ink")
 
     def enter(self, row: int) -> Taken:
-        made: list[Draft] = []
+        means, asked = self.rows[row]
         if row == 0:
-            keys = tuple(k.key for k in KINDS)
-            made += self._record(_after(keys, self.means.kind), {})
-        elif self.asked[row - 1].choices:
-            asked = self.asked[row - 1]
-            made += self._record(
-                self.means.kind, {asked.key: float((int(self.means.shown(asked)) + 1) % len(asked.choices))}
-            )
-        return Taken(made, (row, 1))
+            kinds = tuple(k.key for k in KINDS)
+            kind = _after(kinds, means.kind)
+            return Taken([Draft(self.desk.work, "mover", {"what": kind, "values": {}})], (row, 1))
+        if asked is not None and asked.choices:
+            following = (int(means.shown(asked)) + 1) % len(asked.choices)
+            return Taken(self._record(means, {asked.key: float(following)}), (row, 1))
+        return Taken((), (row, 1))
 
     def accept(self, row: int, column: int, text: str) -> Taken:
-        asked = self.asked[row - 1]
+        means, asked = self.rows[row]
+        if asked is None:
+            return Taken()
         value = parse_fact(asked, text, self.desk.decimal_mark).value / asked.scale
-        return Taken(
-            self._record(self.means.kind, {asked.key: round(value, 9)}), (min(row + 1, self.count - 1), 1)
-        )
+        return Taken(self._record(means, {asked.key: round(value, 9)}), (min(row + 1, self.count - 1), 1))
 
-    def _record(self, kind: str, change: dict[str, float]) -> list[Draft]:
-        old = dict(self.means.values or {}) if kind == self.means.kind else {}
-        return [Draft(self.desk.work, "mover", {"what": kind, "values": {**old, **change}})]
+    def _record(self, means: Means, change: dict[str, float]) -> list[Draft]:
+        body: dict[str, Any] = {"what": means.kind, "values": {**(means.values or {}), **change}}
+        if means.kind != self.desk.book.means.kind:
+            body["point"] = 0  # the numbers of what moves some, without making it what moves the rest
+        return [Draft(self.desk.work, "mover", body)]

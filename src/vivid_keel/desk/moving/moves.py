@@ -14,7 +14,6 @@ from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
 
-
 FOR_NOW = re.compile(r",? ?for now ([^,]*)")
 """Leaves that come out again, in brackets where the column is narrow."""
 

@@ -5,12 +5,23 @@ from __future__ import annotations
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.means import FILL, JACK, LEAVES, SCREW, TRIM, WEDGE
 from vivid_keel.core.moving.scale import HANGS, parse_sense
 from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit, whole_number
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.lay_out import grid_drafts
+
+OF_MEANS = {
+    LEAVES: "packing",
+    SCREW: "screws",
+    WEDGE: "wedges",
+    JACK: "jack",
+    FILL: "fill",
+    TRIM: "trim",
+}
+"""What moves one post, in a word."""
 
 
 class LayOutSheet(Sheet):
@@ -92,13 +103,19 @@ class PointsSheet(Sheet):
     """The supports, each to be changed; a new one on the last line."""
 
     name = "Supports"
-    hint = "Type to change · the last line adds a post · Scale: h or s · As drawn: how high above the rest"
+    hint = "Type to change · the last line adds a post · Scale: h or s · Moved by: p, s, w, j, f, t · As drawn: above the rest"
 
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
         self.points = desk.book.points
-        self.travels = desk.book.means.has_travel
-        there = "Travel left, mm" if self.travels else "Packing there, mm"
+        travels = {self._travels(point.id) for point in self.points}
+        there = (
+            "Packing, travel, mm"
+            if len(travels) > 1
+            else "Travel left, mm"
+            if True in travels
+            else "Packing there, mm"
+        )
         self.columns = in_unit(
             (
                 Column("Post", 80),
@@ -106,11 +123,15 @@ class PointsSheet(Sheet):
                 Column("Along, m", 90, True),
                 Column("Across, m", 90, True),
                 Column(there, 140, True),
-                Column("Scale", 130),
-                Column("As drawn, mm", 110, True),
+                Column("Scale", 76),
+                Column("Moved by", 108),
+                Column("As drawn, mm", 104, True),
             ),
             desk.book.style.small,
         )
+
+    def _travels(self, point: int) -> bool:
+        return self.desk.book.means_at(point).has_travel
 
     @property
     def count(self) -> int:
@@ -120,18 +141,21 @@ class PointsSheet(Sheet):
         if row == len(self.points):
             return Cell(editable=column == 0, hint="another post" if column == 0 else "")
         point = self.points[row]
-        there = point.travel if self.travels else point.stack
+        travels = self._travels(point.id)
+        own = self.desk.book.apart.get(point.id)
+        there = point.travel if travels else point.stack
         desk_style = self.desk.book.style
         texts = (
             point.name,
             point.row,
             f"{point.x:.3f}",
             f"{point.y:.3f}",
-            desk_style.thickness(there) if not is_missing(there) and (there or self.travels) else "",
+            desk_style.thickness(there) if not is_missing(there) and (there or travels) else "",
             point.sense,
+            OF_MEANS[own.kind] if own is not None else "",
             desk_style.amount(point.wanted, 1, signed=True) if point.wanted else "",
         )
-        hint = "like the rest" if column == 4 and self.travels and not texts[4] else ""
+        hint = "like the rest" if (column == 6 or (column == 4 and travels)) and not texts[column] else ""
         return Cell(texts[column], bold=column == 0, editable=True, hint=hint)
 
     def accept(self, row: int, column: int, text: str) -> Taken:
@@ -160,10 +184,11 @@ class PointsSheet(Sheet):
             body["x_m" if column == 2 else "y_m"] = parse_length(clean, "m", desk.decimal_mark).value
         elif column == 4:
             value = parse_length(clean, desk.book.style.small, desk.decimal_mark).value if clean else 0.0
+            travels = self._travels(point.id)
             if value < 0:
-                raise KeelError("bad-value", f"{'travel' if self.travels else 'packing'} is 0 or more")
+                raise KeelError("bad-value", f"{'travel' if travels else 'packing'} is 0 or more")
             put_in = point.stack - float(entry.body.get("stack_m", 0.0))  # by all rounds of all visits
-            if not self.travels:
+            if not travels:
                 # As it is now: what finished rounds put in stays on their record.
                 body["stack_m"] = value - put_in
             elif clean:
@@ -171,6 +196,8 @@ class PointsSheet(Sheet):
             else:
                 body.pop("travel_m", None)
         elif column == 6:
+            return Taken(self._moved_by(point.id, clean), (min(row + 1, len(self.points)), column))
+        elif column == 7:
             body["wanted_m"] = (
                 parse_length(clean, desk.book.style.small, desk.decimal_mark).value if clean else 0.0
             )
@@ -179,6 +206,22 @@ class PointsSheet(Sheet):
         if body != dict(entry.body):
             made.append(Draft(desk.work, "point", body, strikes=entry.id))
         return Taken(made, (min(row + 1, len(self.points)), column))
+
+    def _moved_by(self, point: int, text: str) -> list[Draft]:
+        """Return the entry by which a post is moved by something of its own, or like the rest again."""
+        kind = ""
+        if text and not "like the rest".startswith(text.lower()):
+            found = [key for key, word in OF_MEANS.items() if word.startswith(text.lower())]
+            if len(found) != 1:
+                raise KeelError(
+                    "bad-value",
+                    f"“{text}” moves nothing; type {', '.join(OF_MEANS.values())}, or nothing: like the rest",
+                )
+            kind = found[0]
+        own = self.desk.book.apart.get(point)
+        if kind == (own.kind if own is not None else ""):
+            return []
+        return [Draft(self.desk.work, "mover", {"what": kind, "values": {}, "point": point})]
 
     def _free_name(self, name: str) -> None:
         if not name:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.moving.plan import FOUND
 from vivid_keel.core.moving.result import target_words
 from vivid_keel.core.proof import VERDICT_WORDS
@@ -115,7 +114,13 @@ def supports_report(
         ("Post", 50, False),
         ("As found", 64, True),
         (f"Move, {style.small}", 58, True),
-        (f"Packing, {style.small}" if book.means.kind == LEAVES else "By hand", 110, False),
+        (
+            f"Packing, {style.small}"
+            if all(book.by_leaves(point.id) for point in book.points)
+            else "By hand",
+            110,
+            False,
+        ),
         ("Stop at", 60, True),
         ("As left", 60, True),
         (f"Off, {style.small}", 50, True),
