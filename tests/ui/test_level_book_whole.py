@@ -338,10 +338,11 @@ def test_marks_are_offered_and_kinds_set_by_touch(begun):
     assert "2 read" in booking.head()
 
 
-def test_site_mode_is_for_a_run(demo, hands):
-    demo.open_work(demo.file.journal.works()[1].id)
+def test_site_mode_is_for_what_is_read_or_moved_one_by_one(demo, hands):
+    vehicle = next(w.id for w in demo.file.journal.works() if w.body["type"] == "vehicle")
+    demo.open_work(vehicle)
     hands.do("F11")
-    assert "books a level run" in demo.notice.text()
+    assert "one at a time; open a level run or supports" in demo.notice.text()
 
 
 # The register and networks

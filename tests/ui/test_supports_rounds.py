@@ -391,3 +391,63 @@ def test_a_new_visit_begins_by_enter_and_goes_to_its_readings(demo, hands):
     demo.show_stage("Proof", 3)
     hands.rest()
     assert demo.sheet.sheet.cell(2, 5).text  # what it did since the last visit
+
+
+def test_site_mode_walks_the_stages_and_then_reads_again_by_keys_alone(demo, hands):
+    demo.open_work(demo.file.journal.works()[1].id)
+    desk = demo.desk
+    for point in desk.book.points:
+        if point.left is not None:
+            desk.strike(point.left.id, "")
+    for entry in desk.file.journal.standing(desk.work, "caution"):
+        desk.strike(entry.id, "")
+    hands.rest()
+    hands.do("F11")
+    site = demo.site
+    assert demo.stack.currentWidget() is site and site.kinds == []
+    assert site.ask.text() == "read the cautions first, at the table"
+    hands.key("enter")
+    assert "before the cautions were read" in site.said.text() and not desk.book.booked
+    hands.key("esc")
+    assert demo.stage == "Moves"
+    for caution in desk.cautions("Moves"):
+        desk.acknowledge(caution)
+    hands.rest()
+    hands.do("F11")
+    assert "stage 1 of" in site.head.text() and site.value.text() == "as planned"
+    first = desk.result.walk[1][0]
+    assert site.name.text() == desk.book.points[first.place].name == "U4"
+    assert "raise 3.8 mm: 3 + 0.8; jack to 1.2574, stop at 1.2564" in site.ask.text()
+    hands.key("enter")
+    assert desk.result.begun(first.place).text == "3 + 0.8" and "booked" in site.said.text()
+    for key in "1.5+1.5":
+        hands.key(key, text=key)
+    second = desk.result.step(site.booking.place).place
+    hands.key("enter")
+    assert desk.result.begun(second).text == "1.5 + 1.5"
+    hands.key("3", text="3")
+    hands.key("enter")  # the leaves are being chosen: this is no reading
+    assert desk.result.read_left == 0 and "being chosen" in site.said.text()
+    site.setFocus()
+    hands.key("backspace")
+    hands.rest()
+    site.setFocus()
+    hands.key("7", text="7")
+    hands.key("enter")
+    assert "no leaf in the stock" in site.said.text() and site.booking.text == "7"
+    hands.key("backspace")
+    hands.do("Ctrl+Z")
+    assert desk.result.begun(second) is None and site.name.text() == desk.book.points[second].name
+    for _ in range(60):
+        hands.rest()
+        if not desk.result.walk:
+            break
+        hands.key("enter")
+    assert desk.result.to_do == [] and "to read" in site.head.text()
+    before = desk.result.read_left
+    for key in "1.2640":
+        hands.key(key, text=key)
+    hands.key("enter")
+    assert desk.result.read_left == before + 1
+    hands.key("esc")
+    assert demo.stage == "Proof"

@@ -15,6 +15,26 @@ class SiteBooking(Protocol):
     wrong: bool
 
     @property
+    def kind_words(self) -> tuple[str, ...]:
+        """Kinds of reading to choose from; empty where there is one only."""
+
+    @property
+    def sign_label(self) -> str:
+        """What the key says that types ±."""
+
+    @property
+    def looks(self) -> bool:
+        """Whether a second look is booked here."""
+
+    @property
+    def stage(self) -> str:
+        """Where the table stands that it books in."""
+
+    @property
+    def empty(self) -> str:
+        """What stands where nothing is typed."""
+
+    @property
     def unit(self) -> str:
         """The unit that readings are typed in; feet and inches want fractions on the pad."""
 
@@ -72,3 +92,72 @@ class SiteBooking(Protocol):
 
     def strike_last(self) -> None:
         """Strike the reading taken last; it stays legible."""
+
+
+class Typing:
+    """What is typed so far, key by key, and what was said of it last."""
+
+    @property
+    def kind_words(self) -> tuple[str, ...]:
+        """Kinds of reading to choose from; empty where there is one only."""
+        return ()
+
+    @property
+    def sign_label(self) -> str:
+        """What the key says that types ±."""
+        return "overhead"
+
+    @property
+    def looks(self) -> bool:
+        """Whether a second look is booked here."""
+        return bool(self.kind_words)
+
+    @property
+    def stage(self) -> str:
+        """Where the table stands that it books in."""
+        return "Readings"
+
+    @property
+    def empty(self) -> str:
+        """What stands where nothing is typed."""
+        return "–"
+
+    def __init__(self) -> None:
+        self.text = ""
+        self.said = ""
+        self.wrong = False
+
+    def press(self, key: str) -> None:
+        """Add what a key types: a digit, a point, a sign, feet, or a fraction of an inch."""
+        if key == "±":
+            self.text = self.text[1:] if self.text.startswith("-") else f"-{self.text}"
+        elif key == "′":
+            self.text += "' " if "'" not in self.text else ""
+        elif "/" in key:
+            whole = self.text.rstrip('"').split(" ")
+            if len(whole) > 1 and "/" in whole[-1]:
+                whole = whole[:-1]
+            self.text = " ".join([*[w for w in whole if w], f'{key}"'])
+        elif len(self.text) < 14:
+            self.text = self.text.rstrip('"') + key
+        self.tell("")
+        self.preview()
+
+    def erase(self) -> None:
+        """Take the last key back."""
+        self.text = self.text.rstrip("'\" ")[:-1] if self.text else ""
+        self.tell("")
+        self.preview()
+
+    def match(self, text: str) -> None:
+        """Take what the picture shows."""
+        self.text = text
+        self.tell("")
+        self.preview()
+
+    def preview(self) -> None:
+        """Show what would follow from what is typed."""
+
+    def tell(self, text: str, *, wrong: bool = False) -> None:
+        """Say what came of it."""
+        self.said, self.wrong = text, wrong

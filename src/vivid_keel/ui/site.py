@@ -63,13 +63,9 @@ class SiteMode(QWidget):
         self.value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.value.setAccessibleName("Reading")
         box.addWidget(self.value)
-        kinds = QHBoxLayout()
-        self.kinds = []
-        for kind, word in enumerate(("backsight", "between", "foresight")):
-            self.kinds.append(self._button(kinds, word, partial(self._set_kind, kind)))
-        for button in self.kinds:
-            button.setCheckable(True)
-        box.addLayout(kinds)
+        self.kinds_box = QHBoxLayout()
+        self.kinds: list[QPushButton] = []
+        box.addLayout(self.kinds_box)
         self.said = self._label(box, 19, "ink")
         self.said.setMinimumHeight(54)
         box.addStretch(1)
@@ -99,30 +95,43 @@ class SiteMode(QWidget):
     def open(self, booking: SiteBooking) -> None:
         """Begin booking."""
         self.booking = booking
-        self._build_pad(booking.unit)
+        self._build_kinds(booking.kind_words)
+        self._build_pad(booking)
         self.refresh()
         self.setFocus()
 
-    def _build_pad(self, unit: str) -> None:
+    def _build_kinds(self, words: tuple[str, ...]) -> None:
+        for button in self.kinds:
+            self.kinds_box.removeWidget(button)
+            button.deleteLater()
+        self.kinds = [
+            self._button(self.kinds_box, word, partial(self._set_kind, kind))
+            for kind, word in enumerate(words)
+        ]
+        for button in self.kinds:
+            button.setCheckable(True)
+
+    def _build_pad(self, booking: SiteBooking) -> None:
         while (item := self.pad_box.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        feet = unit == "ft-in"
+        feet, sign = booking.unit == "ft-in", booking.sign_label
         rows = [["7", "8", "9"], ["4", "5", "6"], ["1", "2", "3"], ["0", "′" if feet else ".", "⌫"]]
         at = 0
         if feet:
             for k, key in enumerate(EIGHTHS):
                 self._key(key, at + k // 4, 3 * (k % 4), 1, 3)
-            self._key("±", at + 1, 9, 1, 3)
+            self._key("±", at + 1, 9, 1, 3, label=sign)
             at = 2
         for r, row in enumerate(rows):
             for c, key in enumerate(row):
                 self._key(key, at + r, 4 * c, 1, 4)
-        self._key("look again", at + 4, 0, 1, 6 if not feet else 12, self._look)
+        if booking.looks:
+            self._key("look again", at + 4, 0, 1, 6 if not feet else 12, self._look)
         if not feet:
-            self._key("±", at + 4, 6, 1, 6)
+            self._key("±", at + 4, 6 if booking.looks else 0, 1, 6 if booking.looks else 12, label=sign)
         take = self._key("take it", at + 5, 0, 2, 12, self.take)
         take.setStyleSheet(
             f"font-size: 30px; font-weight: bold; background: {theme.palette['night']}; color: {theme.palette['on-night']};"
@@ -131,9 +140,16 @@ class SiteMode(QWidget):
             self.pad_box.setRowStretch(r, 1)
 
     def _key(
-        self, key: str, row: int, column: int, tall: int, wide: int, what: Callable[[], object] | None = None
+        self,
+        key: str,
+        row: int,
+        column: int,
+        tall: int,
+        wide: int,
+        what: Callable[[], object] | None = None,
+        label: str = "",
     ) -> QPushButton:
-        made = QPushButton({"⌫": "erase", "±": "overhead"}.get(key, key))
+        made = QPushButton(label or {"⌫": "erase"}.get(key, key))
         made.setMinimumSize(48, 48)
         made.setSizePolicy(made.sizePolicy().Policy.Expanding, made.sizePolicy().Policy.Expanding)
         made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -205,10 +221,10 @@ class SiteMode(QWidget):
         if not self.name.hasFocus() or not self.name.isModified():
             self.name.setText(booking.mark)
             self.name.setModified(False)
-        self.value.setText(booking.text.replace("-", "−") or "–")
+        self.value.setText(booking.text.replace("-", "−") or booking.empty)
         self.value.setToolTip(booking.unit_label)
         self.value.setStyleSheet(
-            f"font-size: {66 if len(booking.text) < 9 else 44}px; font-weight: bold; padding: 6px 14px; min-height: 84px; "
+            f"font-size: {66 if len(booking.text or booking.empty) < 9 else 44}px; font-weight: bold; padding: 6px 14px; min-height: 84px; "
             f"border: 4px solid {theme.palette['wrong' if booking.wrong else 'ink']}; border-radius: 5px; background: {theme.palette['paper']};"
         )
         for k, button in enumerate(self.kinds):
@@ -249,9 +265,9 @@ class SiteMode(QWidget):
             self._do(lambda b: b.erase())
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.picture.keyPressEvent(a0)
-        elif text and text in "0123456789.,-'\"/ ":
+        elif text and text in "0123456789.,-+'\"/ ":
             self._do(lambda b: b.press({"'": "′"}.get(text, text)) if text != "/" else b.match(b.text + "/"))
-        elif text.lower() in {"b", "i", "f"} and text:
+        elif self.kinds and text and text.lower() in {"b", "i", "f"}:
             self._do(lambda b: b.set_kind("bif".index(text.lower())))
         elif text.lower() == "l":
             self._look()

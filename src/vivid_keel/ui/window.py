@@ -119,12 +119,14 @@ class Window(KitWindow):
     def site_mode(self) -> None:
         """Book one reading at a time, or go back to the table."""
         desk = self.desk
-        if self.stack.currentWidget() is self.__dict__.get("site"):
+        if self.on_site:
             self.leave_site()
             return
         booking = desk.site_booking() if desk is not None and self.stack.currentIndex() == 0 else None
         if booking is None:
-            self.say("Site mode books a level run; open one at the left.")
+            self.say(
+                "Site mode books readings and moves one at a time; open a level run or supports at the left."
+            )
             return
         if self.file is not None and self.file.read_only:
             self.say(self.file.why_read_only())
@@ -135,11 +137,23 @@ class Window(KitWindow):
         self.stack.setCurrentWidget(self.site)
         self.site.open(booking)
 
+    @property
+    def on_site(self) -> bool:
+        """Whether site mode is shown."""
+        return "site" in self.__dict__ and self.stack.currentWidget() is self.site
+
+    def refresh(self) -> None:
+        """Show what stands now, in site mode too."""
+        super().refresh()
+        if self.on_site:
+            self.site.refresh()
+
     def leave_site(self) -> None:
         """Back to the table, at the book."""
         self.side.show()
         self.stack.setCurrentIndex(0)
-        self.show_stage("Readings")
+        booking = self.site.booking
+        self.show_stage(booking.stage if booking is not None else "Readings")
 
     @cached_property
     def refused(self) -> RefusedPage:
@@ -299,6 +313,9 @@ class Window(KitWindow):
             ) if works or self.in_kit else self.show_new_work()
             return
         self.refresh()
+        if self.on_site:
+            self.site.setFocus()
+            return
         self.sheet.go(self.sheet.sheet.first(), edit=self.stage == "Readings")
 
     def open_menu(self) -> None:

@@ -155,7 +155,9 @@ def test_what_was_booked_at_a_stage_is_booked_anew_without_losing_the_stage_befo
     assert put.stage == 2 and put.ids[0] == planned.ids[0] and put.ids[1] != planned.ids[1]
     assert put.put == pytest.approx(put.before.put + 0.004)
     step = [s for steps in packed(floor).walk.values() for s in steps if s.place == a2]
-    assert sum(s.put for s in step) == pytest.approx(0.012 - put.put, abs=2e-4)  # the rest still ends on target
+    assert sum(s.put for s in step) == pytest.approx(
+        0.012 - put.put, abs=2e-4
+    )  # the rest still ends on target
 
 
 def test_booked_anew_in_the_school_of_what_fits_a_gap_is_not_forgotten(floor):

@@ -32,7 +32,7 @@ def read_put(
     """
     clean, point = text.strip(), result.book.points[i]
     means = result.book.means_at(point.id)
-    out = before.coming_out if before is not None else ()
+    out = before.for_now if before is not None else ()
     nothing = clean.lower() in NOTHING
     if means.kind == LEAVES and not (nothing and not out):
         parts = [] if nothing else re.split(r"\s*\+\s*", clean)

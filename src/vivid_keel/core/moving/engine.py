@@ -253,7 +253,7 @@ def still_wanted(book: MovingBook, point: Point, lift: float, interface: float) 
     if lift < 0:
         return point.stack + lift
     put = book.booked.get(point.id)
-    leaving = put.coming_out if put is not None else ()
+    leaving = put.for_now if put is not None else ()
     return lift - (book.so_far(point, lift, interface) - sum(leaving) + interface * len(leaving))
 
 
@@ -272,7 +272,7 @@ def rooms(result: Moved, *, staged: bool = True) -> Room | None:
     most, thickest = [], []
     for i in result.to_pack:
         put = book.booked.get(book.points[i].id)
-        lying = 0 if put is None or result.lifts[i] < 0 else put.leaves - len(put.coming_out)
+        lying = 0 if put is None or result.lifts[i] < 0 else put.leaves - len(put.for_now)
         most.append(book.limits.most_leaves - lying)
         per = result.per_stage(i)
         thickest.append(per if staged and result.lifts[i] > per + EQUAL else np.inf)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -89,7 +89,9 @@ def fold_plan(
         "means": _means(journal, work),
         "apart": _apart(journal, work),
         "looks": _looks(journal, work),
-        "booked": fold_booked(journal, work, max([visit, *(id for id, _ in passes)])),
+        "booked": fold_booked(
+            journal, work, max([visit, *(id for id, _ in passes)]), _thicknesses(journal, work)
+        ),
         "keeper": _keeper(journal, work, max(visit, target.id if target else 0)),
     }
 
@@ -100,8 +102,14 @@ def begun_at(journal: Journal, work: int) -> int:
     return entry.id if entry is not None else 0
 
 
-def fold_booked(journal: Journal, work: int, since: int) -> dict[int, Put]:
-    """Return what was really put in since an entry (the last finished round), by point id."""
+def _thicknesses(journal: Journal, work: int) -> dict[str, float]:
+    """Return how thick every leaf is that was ever in stock [m], by `leaf_key`."""
+    leaves = [metres(entry.body["leaf"]) for entry in journal.standing(work, "leaf")]
+    return {leaf_key(leaf): leaf for leaf in leaves}
+
+
+def fold_booked(journal: Journal, work: int, since: int, thick: Mapping[str, float]) -> dict[int, Put]:
+    """Return what was really put in since an entry (the last finished round), by point id; `thick` [m] by `leaf_key`."""
     out: dict[int, Put] = {}
     for entry in journal.standing(work, "put"):
         if entry.id <= since:
@@ -111,7 +119,12 @@ def fold_booked(journal: Journal, work: int, since: int) -> dict[int, Put]:
         put, leaves, text = float(body["put_m"]), int(body["leaves"]), str(body["text"])
         ids: tuple[int, ...] = (entry.id,)
         hung = float(body.get("hung_m", 0.0))
-        stage, for_now = int(body.get("stage", 0)), {k: int(n) for k, n in body.get("for_now", {}).items()}
+        stage = int(body.get("stage", 0))
+        for_now = [
+            thick.get(key, int(key) * 1e-6)
+            for key, n in body.get("for_now", {}).items()
+            for _ in range(int(n))
+        ]
         used = Counter({k: int(n) for k, n in body.get("used", {}).items()})
         if old is not None:
             hung += old.hung
@@ -123,7 +136,16 @@ def fold_booked(journal: Journal, work: int, since: int) -> dict[int, Put]:
                 (*old.ids, entry.id),
             )
         out[int(body["point"])] = Put(
-            put, leaves, text, ids, hung, stage, for_now, dict(used), float(body.get("plan_m", NAN)), old
+            put,
+            leaves,
+            text,
+            ids,
+            hung,
+            stage,
+            tuple(sorted(for_now, reverse=True)),
+            dict(used),
+            float(body.get("plan_m", NAN)),
+            old,
         )
     return out
 

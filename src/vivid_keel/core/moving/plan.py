@@ -87,7 +87,8 @@ class Put:
     in words, the entries that say so, and how much of it only filled the gap that the point had hung by [m].
 
     `stage` is the stage up to which it is done, 0 where all of it is; `for_now` the leaves in it that come out again
-    at the next stage, `used` all that it took out of the stock, by `leaf_key`; `plan` what was planned when the last
+    at the next stage, thick first [m], `used` all that
+    it took out of the stock, by `leaf_key`; `plan` what was planned when the last
     of it was booked [m], `before` what was booked before that."""
 
     put: float
@@ -96,7 +97,7 @@ class Put:
     ids: tuple[int, ...]
     hung: float = 0.0
     stage: int = 0
-    for_now: dict[str, int] = field(default_factory=dict)
+    for_now: tuple[float, ...] = ()
     used: dict[str, int] = field(default_factory=dict)
     plan: float = NAN
     before: Put | None = None
@@ -110,14 +111,8 @@ class Put:
     def lying(self) -> Counter[str]:
         """How many leaves went in to stay, by `leaf_key`."""
         stay = Counter(self.used)
-        stay.subtract(self.for_now)
+        stay.subtract(leaf_key(leaf) for leaf in self.for_now)
         return stay
-
-    @property
-    def coming_out(self) -> tuple[float, ...]:
-        """Leaves that come out again at the next stage, thick first [m]."""
-        leaves = [int(key) * 1e-6 for key, count in self.for_now.items() for _ in range(count)]
-        return tuple(sorted(leaves, reverse=True))
 
 
 @dataclass(frozen=True, slots=True)

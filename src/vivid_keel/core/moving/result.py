@@ -235,7 +235,7 @@ class Moved:
             return None
         lift = float(self.lifts[i])
         now = self.book.so_far(point, lift, self.learned.interface)
-        out = () if put is None else put.coming_out
+        out = () if put is None else put.for_now
         done, means = 0 if put is None else put.stage, self.book.means_at(point.id)
         return Way(
             i, lift, self.per_stage(i), done, now, out, stack, max(point.stack, 0.0), means, point.travel
@@ -359,6 +359,16 @@ class Moved:
             return None
         return self.packing.stacks[self._packs[i]]
 
+    def whole_stack(self, i: int) -> tuple[float, ...] | None:
+        """Leaves of this round at a point once it is done, those that lie there already too, thick first [m]; None where
+        nothing is to be packed any more."""
+        stack, put = self.stack(i), self.begun(i)
+        if stack is None or put is None:
+            return stack
+        by_key = {leaf_key(leaf.thickness): leaf.thickness for leaf in self.book.stock}
+        lying = [by_key[key] for key, count in put.lying.items() if key in by_key for _ in range(count)]
+        return tuple(sorted([*lying, *stack], reverse=True))
+
     def left_over(self, i: int) -> float:
         """What the means leave undone at a point: achieved − wanted [m]; nan when not chosen."""
         done = self.booked(i)
@@ -402,7 +412,7 @@ class Moved:
         if stack is None or i in self.broken:
             return None
         up, put = self.lifts[i] >= 0, self.begun(i)
-        out = put.coming_out if put is not None else ()
+        out = put.for_now if put is not None else ()
         used = counted(stack, out)
         there = sum(out) if up or put is not None else self.book.points[i].stack
         leaves = len(stack) - len(out) if up else 0

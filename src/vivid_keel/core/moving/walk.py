@@ -14,7 +14,7 @@ from itertools import combinations
 
 import numpy as np
 
-from vivid_keel.core.moving.means import Instruction, Means, instruct
+from vivid_keel.core.moving.means import SCREW, Instruction, Means, instruct
 from vivid_keel.core.moving.stacks import choose_leaves
 from vivid_keel.core.quantities import EQUAL
 
@@ -169,7 +169,12 @@ def _by_hand(way: Way) -> list[Step]:
         stage += 1
         last = abs(way.lift) <= way.per * stage + EQUAL
         target = way.lift if last else sign * way.per * stage
-        told = instruct(way.means, target - now, room - now)
+        further = target - now
+        if not last and way.means.kind == SCREW:
+            # To the part of a turn below: no further at once than the limit.
+            part = way.means.value("pitch") / way.means.value("parts")
+            further = sign * math.floor(abs(further) / part + 1e-6) * part
+        told = instruct(way.means, further, room - now)
         if last or abs(told.done) > EQUAL:
             after = now + told.done
             steps.append(Step(way.place, stage, last, (), (), (), told.done, 0, now, after, told))

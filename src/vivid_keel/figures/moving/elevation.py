@@ -331,7 +331,7 @@ def _to_target(
         if i in said:
             does = result.does(i)
             symbols.move(picture, x - 28 * thin, beam[i] + 48, does, result.book.style.amount(abs(does)))
-        stack = result.stack(i)
+        stack = result.whole_stack(i)
         if stack is not None and move > 0:
             _leaves(picture, x + 8 * thin, beam[i], stack, scale, thin, result.book.style)
 

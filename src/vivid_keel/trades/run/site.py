@@ -6,6 +6,7 @@ from vivid_keel.core.booking.layout import KINDS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, show_length, show_move
 from vivid_keel.core.record.readings import as_read
+from vivid_keel.desk.site import Typing
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.staff_face import hair_step
 from vivid_keel.trades.run.book import SightRow
@@ -16,16 +17,28 @@ from vivid_keel.trades.run.desk import RunDesk
 WORDS = {0: "backsight", 1: "intermediate sight", 2: "foresight"}
 
 
-class RunBooking:
+class RunBooking(Typing):
     """One reading at a time on a run: a mark, a kind, and what is typed so far."""
 
+    @property
+    def kind_words(self) -> tuple[str, ...]:
+        """Kinds of sight."""
+        return ("backsight", "between", "foresight")
+
     def __init__(self, desk: RunDesk) -> None:
+        super().__init__()
         self.desk = desk
-        self.text = ""
-        self.said = ""
-        self.wrong = False
-        self.looking = False
+        self._looking = False
         self._kind: int | None = None
+
+    @property
+    def looking(self) -> bool:
+        """Whether a second look is booked; an undone sight has none."""
+        return self._looking and bool(self.desk.book.sights)
+
+    @looking.setter
+    def looking(self, on: bool) -> None:
+        self._looking = on
 
     @property
     def unit(self) -> str:
@@ -107,34 +120,12 @@ class RunBooking:
         """Name the mark."""
         self.sheet.mark = name.strip()
         self.looking = False
-        self._tell("")
+        self.tell("")
 
     def set_kind(self, kind: int) -> None:
         """Say which kind of sight it is."""
         self._kind = kind
-        self._tell("")
-
-    def press(self, key: str) -> None:
-        """Add what a key types: a digit, a point, a sign, feet, or a fraction of an inch."""
-        if key == "±":
-            self.text = self.text[1:] if self.text.startswith("-") else f"-{self.text}"
-        elif key == "′":
-            self.text += "' " if "'" not in self.text else ""
-        elif "/" in key:
-            whole = self.text.rstrip('"').split(" ")
-            if len(whole) > 1 and "/" in whole[-1]:
-                whole = whole[:-1]
-            self.text = " ".join([*[w for w in whole if w], f'{key}"'])
-        elif len(self.text) < 14:
-            self.text = self.text.rstrip('"') + key
-        self._tell("")
-        self._preview()
-
-    def erase(self) -> None:
-        """Take the last key back."""
-        self.text = self.text.rstrip("'\" ")[:-1] if self.text else ""
-        self._tell("")
-        self._preview()
+        self.tell("")
 
     def typed(self) -> str:
         """What is typed, closed with an inch mark where feet and inches want one."""
@@ -142,12 +133,6 @@ class RunBooking:
         if self.desk.book.unit == "ft-in" and text and not text.endswith(('"', "'")):
             text += '"'
         return text
-
-    def match(self, text: str) -> None:
-        """Take what the hair on the drawn staff shows."""
-        self.text = text
-        self._tell("")
-        self._preview()
 
     def take(self) -> bool:
         """Take the reading; refused ones stay, with the reason."""
@@ -157,7 +142,7 @@ class RunBooking:
             else:
                 self._take_sight()
         except KeelError as error:
-            self._tell(error.message[:1].upper() + error.message[1:], wrong=True)
+            self.tell(error.message[:1].upper() + error.message[1:], wrong=True)
             return False
         self.text = ""
         self.desk.hair = None
@@ -185,7 +170,7 @@ class RunBooking:
             )
             if sight.kind == 0 and not is_missing(height):
                 reduced = f"line at {show_length(desk.result.collimation_height(at), style)}"
-            self._tell(f"{KINDS[sight.kind]} {sight.mark} {show_length(sight.reading, style)}: {reduced}")
+            self.tell(f"{KINDS[sight.kind]} {sight.mark} {show_length(sight.reading, style)}: {reduced}")
 
     def _take_look(self) -> None:
         length = self.desk.parse_reading(self.typed())
@@ -196,33 +181,30 @@ class RunBooking:
         off = length.value - first.reading
         agree = abs(off) <= 2 * first.step + 1e-9
         words = show_move(off, self.desk.book.style)
-        self._tell(
+        self.tell(
             f"{'The looks agree' if agree else 'The looks differ: look again'}, {words}", wrong=not agree
         )
 
     def look_again(self) -> None:
         """Turn to a second look at the sight just booked, or back."""
         if not self.desk.book.sights:
-            self._tell("Nothing is booked yet to look at again", wrong=True)
+            self.tell("Nothing is booked yet to look at again", wrong=True)
             return
         self.looking = not self.looking
         self.text = ""
-        self._tell("")
+        self.tell("")
 
     def strike_last(self) -> None:
         """Strike the sight booked last; it stays legible."""
         if not self.desk.book.sights:
-            self._tell("Nothing is booked yet", wrong=True)
+            self.tell("Nothing is booked yet", wrong=True)
             return
         sight = self.last()
         self.desk.strike(sight.id, "struck on site")
         self.looking = False
-        self._tell(f"Struck: {KINDS[sight.kind]} {sight.mark} {sight.text}")
+        self.tell(f"Struck: {KINDS[sight.kind]} {sight.mark} {sight.text}")
 
-    def _preview(self) -> None:
+    def preview(self) -> None:
         if not self.looking:
             row, column = self.sheet.next_place()
             self.sheet.typing(row, column if row != self.sheet.new else READING + self.kind, self.typed())
-
-    def _tell(self, text: str, *, wrong: bool = False) -> None:
-        self.said, self.wrong = text, wrong

@@ -31,6 +31,7 @@ from vivid_keel.trades.supports.figure import senses
 from vivid_keel.trades.supports.points_sheet import LayOutSheet, PointsSheet
 from vivid_keel.trades.supports.readings_sheet import DeviationsSheet, FoundSheet, LeftSheet
 from vivid_keel.trades.supports.report import supports_report
+from vivid_keel.trades.supports.site import SupportsBooking
 
 
 def _senses(desk: SupportsDesk, width: float, height: float) -> Picture:
@@ -184,4 +185,13 @@ WRITERS: tuple[Writer[SupportsDesk], ...] = (
     Writer("csv", "Write the supports, a line each (CSV)", ", supports.csv", _write_csv),
     Writer("dxf", "Write the supports' plan and elevations (DXF)", ", plan and elevations.dxf", _write_dxf),
 )
-FACE = Face(SupportsDesk, STAGES, STEPS, supports_report, WRITERS)
+
+
+class SupportsOnSite(SupportsDesk):
+    """Supports with what site mode books in."""
+
+    def site_booking(self) -> SupportsBooking | None:
+        return SupportsBooking(self) if self.book.points else None
+
+
+FACE = Face(SupportsOnSite, STAGES, STEPS, supports_report, WRITERS)
