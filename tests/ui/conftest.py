@@ -22,6 +22,7 @@ NAMED = {
     "f1": Qt.Key.Key_F1,
     "f4": Qt.Key.Key_F4,
     "back": Qt.Key.Key_Backspace,
+    "backspace": Qt.Key.Key_Backspace,
     " ": Qt.Key.Key_Space,
 }
 

@@ -278,7 +278,7 @@ def test_means_are_chosen_and_say_what_the_hand_does(demo, hands):
     press_enter(desk.sheets("Target")[3], 0)
     assert desk.book.means.kind == "screw" and desk.long_work() is None
     means = desk.sheets("Target")[2]  # there is no stock to speak of any more
-    keys = [a.key for a in means.asked]
+    keys = [asked.key for _, asked in means.rows[1:]]
     take(means, 1 + keys.index("pitch"), 1, "1.5")
     press_enter(desk.sheets("Target")[2], 1 + keys.index("sense"))
     with pytest.raises(KeelError, match="expected 0.05 to 25 mm"):

@@ -17,6 +17,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.working import Working
+from vivid_keel.desk.comma import Comma, names_in
 from vivid_keel.desk.site import SiteBooking
 from vivid_keel.figures.display import Picture
 
@@ -273,6 +274,7 @@ class Desk(ABC):
         self.looks: Callable[[], list[Look]] = lambda: []
         """What the job in hand wants looked at again."""
         self.focus = -1
+        self._comma: tuple[int, Comma] | None = None
 
     @property
     def stale(self) -> bool:
@@ -285,6 +287,17 @@ class Desk(ABC):
         job = self.file.journal.latest(0, "job")
         mark = str(job.body.get("decimal_mark", "")) if job else ""
         return mark or None
+
+    @property
+    def comma(self) -> Comma | None:
+        """The door by which what is shown gets decimal commas; None where the job's mark is a point."""
+        if self.decimal_mark != ",":
+            return None
+        journal = self.file.journal
+        if self._comma is None or self._comma[0] != len(journal.entries):
+            bodies = (entry.body for entry in journal.entries.values())
+            self._comma = (len(journal.entries), Comma(names_in(bodies)))
+        return self._comma[1]
 
     def enter_in_record(self, taken: Taken) -> None:
         """Record what was typed, as one act, and let it follow; whoever asked for it shows what stands then."""

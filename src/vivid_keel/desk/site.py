@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Protocol
 
+from vivid_keel.desk.comma import Comma
 from vivid_keel.figures.display import Picture
 
 
@@ -13,6 +14,10 @@ class SiteBooking(Protocol):
     text: str
     said: str
     wrong: bool
+
+    @property
+    def comma(self) -> Comma | None:
+        """The door by which what is shown gets decimal commas."""
 
     @property
     def kind_words(self) -> tuple[str, ...]:

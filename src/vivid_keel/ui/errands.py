@@ -276,7 +276,9 @@ class Errands:
         if desk is None or pages is None:
             self.window.say("Open a work first; the report is of one work.")
             return
-        name = desk.file.journal.name_of(desk.work)
+        name, comma, made = desk.file.journal.name_of(desk.work), desk.comma, pages
+        if comma is not None:
+            pages = lambda: [comma.picture(page) for page in made()]  # noqa: E731
         self._write_pages(f"{name}, report.pdf", name, pages, len(desk.file.journal.order[desk.work]))
 
     def _write_pages(self, name: str, title: str, make: Callable[[], list[Picture]], rows: int) -> None:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.desk.base import Cell, Sheet
+from vivid_keel.desk.comma import Comma
 from vivid_keel.trouble import note
 
 NO_PARENT = QModelIndex()
@@ -17,6 +18,7 @@ class SheetModel(QAbstractTableModel):
     def __init__(self) -> None:
         super().__init__()
         self.sheet = Sheet()
+        self.comma: Comma | None = None
         self._rows = 0
 
     def set_sheet(self, sheet: Sheet) -> bool:
@@ -50,7 +52,8 @@ class SheetModel(QAbstractTableModel):
     def cell(self, row: int, column: int) -> Cell:
         """Return a cell; one that fails says so rather than taking the window down."""
         try:
-            return self.sheet.cell(row, column)
+            cell = self.sheet.cell(row, column)
+            return cell if self.comma is None else self.comma.of(cell)
         except KeelError as error:
             return Cell(error.message, ink="wrong", wrong=True)
         except Exception as error:

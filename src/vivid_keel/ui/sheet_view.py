@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.desk.base import Cell, Goto, Place, Sheet, Taken
+from vivid_keel.desk.comma import Comma
 from vivid_keel.exchange.painter import paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
@@ -147,8 +148,14 @@ class SheetView(QTableView):
         """The reason shown beside a refused value, "" where there is none."""
         return "" if self._reason.isHidden() else self._reason.text()
 
-    def show_sheet(self, sheet: Sheet) -> None:
+    def start_text(self, place: Place) -> str:
+        """Return what stands in a cell as it is opened."""
+        text, comma = self.sheet.start_text(*place), self.model_.comma
+        return text if comma is None else comma(text)
+
+    def show_sheet(self, sheet: Sheet, comma: Comma | None = None) -> None:
         """Show a sheet, keeping the cell in hand where it is the same one grown."""
+        self.model_.comma = comma
         if not self.model_.set_sheet(sheet):
             self.close_editor()
             self._widths()
@@ -267,7 +274,7 @@ class SheetView(QTableView):
         self.scrollTo(self.model_.index(row, column))
         self.setFocus()
         if edit and self.model_.cell(row, column).editable:
-            self.open_editor(self.sheet.start_text(row, column))
+            self.open_editor(self.start_text((row, column)))
 
     def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
         super().currentChanged(current, previous)
@@ -371,7 +378,7 @@ class SheetView(QTableView):
         if self._editor is None:
             return False
         text, at = self._editor.text(), self._at
-        if not self._editor.isModified() and text and text == self.sheet.start_text(*at):
+        if not self._editor.isModified() and text and text == self.start_text(at):
             self.close_editor()
             self.go((min(at[0] + 1, self.sheet.count - 1), at[1]), edit=False)
             return True
@@ -493,7 +500,7 @@ class SheetView(QTableView):
                 self._enter(index, editable)
                 return
             if text and text.isprintable() and editable:
-                if not self.sheet.start_text(index.row(), index.column()) and self._letter(text):
+                if not self.start_text((index.row(), index.column())) and self._letter(text):
                     return
                 editor = self.open_editor("", select=False)
                 if editor is not None:
@@ -504,7 +511,7 @@ class SheetView(QTableView):
 
     def _enter(self, index: QModelIndex, editable: bool) -> None:
         if editable:
-            self.open_editor(self.sheet.start_text(index.row(), index.column()))
+            self.open_editor(self.start_text((index.row(), index.column())))
             return
         self._book(lambda: self.sheet.enter(index.row()))
 

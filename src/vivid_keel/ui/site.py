@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from vivid_keel.desk.comma import with_comma
 from vivid_keel.desk.site import SiteBooking
 from vivid_keel.ui.picture_view import PictureView
 from vivid_keel.ui.theme import theme
@@ -118,7 +119,12 @@ class SiteMode(QWidget):
                 widget.hide()
                 widget.deleteLater()
         feet, sign = booking.unit == "ft-in", booking.sign_label
-        rows = [["7", "8", "9"], ["4", "5", "6"], ["1", "2", "3"], ["0", "′" if feet else ".", "⌫"]]
+        rows = [
+            ["7", "8", "9"],
+            ["4", "5", "6"],
+            ["1", "2", "3"],
+            ["0", "′" if feet else "," if booking.comma is not None else ".", "⌫"],
+        ]
         at = 0
         if feet:
             for k, key in enumerate(EIGHTHS):
@@ -154,7 +160,7 @@ class SiteMode(QWidget):
         made.setSizePolicy(made.sizePolicy().Policy.Expanding, made.sizePolicy().Policy.Expanding)
         made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         made.setStyleSheet(
-            f"font-size: {26 if key.isdigit() or key in {'.', '′'} else 17}px; font-weight: bold; padding: 2px;"
+            f"font-size: {26 if key.isdigit() or key in {'.', ',', '′'} else 17}px; font-weight: bold; padding: 2px;"
         )
         act = what or (
             (lambda: self._do(lambda b: b.erase()))
@@ -215,9 +221,10 @@ class SiteMode(QWidget):
         for label in (self.head, self.ask, self.said):
             ink = "wrong" if label is self.said and booking.wrong else label.property("ink")
             label.setStyleSheet(f"font-size: {label.property('pixels')}px; color: {theme.palette[ink]};")
-        self.head.setText(booking.head())
-        self.ask.setText(booking.ask())
-        self.said.setText(booking.said)
+        shown = booking.comma or str
+        self.head.setText(shown(booking.head()))
+        self.ask.setText(shown(booking.ask()))
+        self.said.setText(shown(booking.said))
         if not self.name.hasFocus() or not self.name.isModified():
             self.name.setText(booking.mark)
             self.name.setModified(False)
@@ -237,7 +244,7 @@ class SiteMode(QWidget):
             button.setStyleSheet(f"font-size: 17px; {chosen}")
         self._show_choices(booking)
         self.picture.step = booking.step
-        self.picture.show_picture(booking.picture)
+        self.picture.show_picture(lambda w, h: with_comma(booking.picture(w, h), booking.comma))
 
     def _show_choices(self, booking: SiteBooking) -> None:
         names = booking.names()

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Desk, Place, Taken
+from vivid_keel.desk.comma import with_comma
 from vivid_keel.files import JobFile, KitFile
 from vivid_keel.ui.frame import Frame
 from vivid_keel.ui.host import Errand
@@ -93,16 +94,20 @@ class StageWindow(Frame):
         self.strip.show_tabs(desk.tabs(), self.stage)
         sheets = desk.sheets(self.stage)
         self.sheet_number = min(self.sheet_number, len(sheets) - 1)
-        self.sheet.show_sheet(sheets[self.sheet_number])
+        comma = desk.comma
+        self.sheet.show_sheet(sheets[self.sheet_number], comma)
         self.sheets.show_names([sheet.name for sheet in sheets], self.sheet_number)
         views = desk.views(self.stage)
         self.view_number = min(self.view_number, max(0, len(views) - 1))
         self.views.show_names(views, self.view_number)
         desk.on_view(self.stage, self.view_number)
-        self.under.show_footer(sheets[self.sheet_number])
+        self.under.show_footer(sheets[self.sheet_number], comma)
         self.picture.step = desk.step
-        self.picture.show_picture(lambda w, h: desk.picture(self.stage, self.view_number, w, h))
-        self.pane.next.show_step(desk.next(self.stage))
+        self.picture.show_picture(
+            lambda w, h: with_comma(desk.picture(self.stage, self.view_number, w, h), comma)
+        )
+        step = desk.next(self.stage)
+        self.pane.next.show_step(step if comma is None else comma.of(step))
         self._later.start()
 
     def _show_slow_parts(self) -> None:
@@ -110,10 +115,11 @@ class StageWindow(Frame):
         if self.desk is None:
             return
         lines = list(self.desk.question(self.stage)) if self._help else []
-        self.pane.show_all(
-            self.desk.findings(self.stage), self.desk.cautions(self.stage), self._working, lines
-        )
-        self.under.show_footer(self.sheet.sheet)
+        comma, findings, working = self.desk.comma, self.desk.findings(self.stage), self._working
+        if comma is not None:
+            findings, working = [comma.finding(finding) for finding in findings], comma.working(working)
+        self.pane.show_all(findings, self.desk.cautions(self.stage), working, lines)
+        self.under.show_footer(self.sheet.sheet, comma)
         self._show_side()
         self.errands.compute_later()
         if self.worker.busy:
@@ -215,6 +221,8 @@ class StageWindow(Frame):
 
     def say(self, text: str) -> None:
         """Say something in the window itself, until the stage is left."""
+        if self.desk is not None and self.desk.comma is not None:
+            text = self.desk.comma(text)
         if self.stack.currentIndex() == 0:
             self.notice.setText(text)
             self.notice.show()

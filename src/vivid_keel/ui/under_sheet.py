@@ -9,6 +9,7 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from vivid_keel.desk.base import Sheet
+from vivid_keel.desk.comma import Comma
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
@@ -23,6 +24,7 @@ class Footer(QWidget):
         super().__init__()
         self.setFixedHeight(46)
         self.sheet = Sheet()
+        self.comma: Comma | None = None
 
     def paintEvent(self, a0: QPaintEvent | None) -> None:
         with painting(self, f"the sums under {type(self.sheet).__name__}") as p:
@@ -31,7 +33,8 @@ class Footer(QWidget):
     def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         x = 6.0
-        parts = self.sheet.footer()
+        comma = self.comma or str
+        parts = [(comma(text), sign) for text, sign in self.sheet.footer()]
         self.setAccessibleName(" · ".join(text for text, _ in parts))
         for text, sign in parts:
             painter.setFont(font(14, bool(sign)))
@@ -48,7 +51,7 @@ class Footer(QWidget):
         painter.setFont(font(13))
         painter.setPen(theme.colour("muted"))
         painter.drawText(
-            QRectF(6, 23, self.width() - 8, 20), int(Qt.AlignmentFlag.AlignVCenter), self.sheet.hint
+            QRectF(6, 23, self.width() - 8, 20), int(Qt.AlignmentFlag.AlignVCenter), comma(self.sheet.hint)
         )
 
 
@@ -76,9 +79,9 @@ class UnderSheet(QWidget):
         self._ask.hide()
         self._answered: Callable[[str], None] = lambda text: None
 
-    def show_footer(self, sheet: Sheet) -> None:
+    def show_footer(self, sheet: Sheet, comma: Comma | None = None) -> None:
         """Show a sheet's sums and keys."""
-        self.footer.sheet = sheet
+        self.footer.sheet, self.footer.comma = sheet, comma
         self.footer.update()
 
     def ask(self, question: str, hint: str, answered: Callable[[str], None]) -> None:

@@ -6,6 +6,7 @@ from vivid_keel.core.booking.layout import KINDS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, show_length, show_move
 from vivid_keel.core.record.readings import as_read
+from vivid_keel.desk.comma import Comma
 from vivid_keel.desk.site import Typing
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.staff_face import hair_step
@@ -39,6 +40,11 @@ class RunBooking(Typing):
     @looking.setter
     def looking(self, on: bool) -> None:
         self._looking = on
+
+    @property
+    def comma(self) -> Comma | None:
+        """The door by which what is shown gets decimal commas."""
+        return self.desk.comma
 
     @property
     def unit(self) -> str:
