@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from vivid_keel.core.instruments.used import Instrument, Staff
 from vivid_keel.core.moving.plan import FOUND, MovingBook, Point, Round
 from vivid_keel.core.moving.scale import HANGS
+from vivid_keel.core.plumb import Lean
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +63,32 @@ class Occasion:
     ended: str
 
 
+@dataclass(frozen=True, slots=True)
+class LeanRow:
+    """How a post was found to lean: its entry, the point's id, "along" or "across", what read it, the readings' texts, the
+    lean, the same as it was first read, and how long the bob's string was [m]."""
+
+    id: int
+    point: int
+    way: str
+    read_with: str
+    texts: tuple[str, str]
+    lean: Lean
+    found: Lean
+    string: float
+
+
+@dataclass(frozen=True, slots=True)
+class Upright:
+    """What posts have to be plumb within (a tangent), how wide they stand [m], where a brace meets them and how far it
+    reaches out [m]; nan where there is none."""
+
+    within: float = 1 / 500
+    base: float = 0.2
+    brace: float = float("nan")
+    reach: float = float("nan")
+
+
 @dataclass(frozen=True)
 class SupportsBook(MovingBook):
     """A supports work as its entries stand.
@@ -86,6 +113,8 @@ class SupportsBook(MovingBook):
     use_staff: bool = False
     line_since: float = 0.0
     occasions: list[Occasion] = field(default_factory=list)
+    leans: list[LeanRow] = field(default_factory=list)
+    upright: Upright = field(default_factory=Upright)
 
     @property
     def scale_foot(self) -> float:

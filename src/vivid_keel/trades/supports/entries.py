@@ -30,6 +30,25 @@ KINDS: Kinds = {
         lambda entry: f"watch mark as {entry.body['phase']}: {entry.body['reading']['text']}",
     ),
     "by-eye": EntryKind({"point": "whole number!"}, lambda entry: "named what looks high"),
+    "lean": EntryKind(
+        {
+            "point": "whole number!",
+            "way": "text!",
+            "with": "text!",
+            "length_m": "number!",
+            "first": "number!",
+            "second": "number",
+            "first_text": "text!",
+            "second_text": "text",
+            "string_m": "number",
+            "step": "number",
+        },
+        lambda entry: f"lean {entry.body['way']} by {entry.body['with']}: {entry.body['first_text']}",
+    ),
+    "upright": EntryKind(
+        {"within": "number", "base_m": "number", "brace_m": "number", "reach_m": "number"},
+        lambda entry: "what posts have to be plumb within, and stand on",
+    ),
     "station": EntryKind(
         {"x_m": "number!", "y_m": "number!"},
         lambda entry: f"instrument stands at {entry.body['x_m']:g}, {entry.body['y_m']:g} m",

@@ -28,6 +28,7 @@ from vivid_keel.figures.moving.plan import proof
 from vivid_keel.trades.supports.corrections_sheet import LineSheet
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.figure import senses
+from vivid_keel.trades.supports.plumb_sheet import PlumbSheet
 from vivid_keel.trades.supports.points_sheet import LayOutSheet, PointsSheet
 from vivid_keel.trades.supports.readings_sheet import DeviationsSheet, FoundSheet, LeftSheet
 from vivid_keel.trades.supports.report import supports_report
@@ -86,7 +87,7 @@ STAGES: tuple[Stage[Any], ...] = (
             "Proven in: |deviation| + U within the tolerance. Such posts are left alone.",
         ),
         lambda desk: (read_share(desk), ""),
-        lambda desk: [DeviationsSheet(desk), LineSheet(desk)],
+        lambda desk: [DeviationsSheet(desk), LineSheet(desk), PlumbSheet(desk)],
         lambda desk: _rows(desk, "heights"),
     ),
     target_stage(lambda desk: _rows(desk, "target")),
@@ -165,6 +166,7 @@ STEPS: tuple[NextStep[Any], ...] = (
     NextStep("turn-sense", _turn_sense),
     NextStep("eye", lambda desk, rest: Goto("Readings", 0, (len(desk.book.points) + 1, 2))),
     NextStep("corrections", leads("Heights", 1)),
+    NextStep("plumb", leads("Heights", 2)),
     *LED_TO,
 )
 

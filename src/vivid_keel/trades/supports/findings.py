@@ -10,8 +10,10 @@ from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.moving.findings import moving_cautions, moving_findings, moving_state, no_target, some
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.scale import AGREES, CONTRADICTS, UNSURE, sense_by_eye
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_OUT
 from vivid_keel.core.quantities import show_amount
 from vivid_keel.trades.supports.line import distances, u_reading
+from vivid_keel.trades.supports.plumb import name_of, verdict_of
 from vivid_keel.trades.supports.result import SupportsResult
 
 
@@ -45,6 +47,7 @@ def supports_findings(result: SupportsResult, stage: str) -> list[Finding]:
     read_with = f"{i.name}: {i.label}" if i is not None else ""
     out += moving_findings(result, stage, result.budget(), read_with, _line(result))
     out += _collimation(result)
+    out += _plumb(result) if stage in {"Heights", "Proof"} else []
     struck = sum(len(point.struck) for point in book.points)
     if struck:
         said = f"{struck} reading{'s' if struck > 1 else ''} struck"
@@ -78,6 +81,32 @@ def _collimation(result: SupportsResult) -> list[Finding]:
             action_label="Go to it",
         )
     ]
+
+
+def _plumb(result: SupportsResult) -> list[Finding]:
+    """What leans, and by how much the worst of it."""
+    book = result.book
+    if not book.leans:
+        return []
+    judged = [(verdict_of(book, one.lean), one) for one in book.leans]
+    worst = max(judged, key=lambda pair: abs(pair[1].lean.tilt))[1]
+    name = name_of(book, worst.point)
+    n = len({one.point for verdict, one in judged if verdict == PROVEN_OUT})
+    unsure = len({one.point for verdict, one in judged if verdict == NOT_PROVEN})
+    within = f"1 in {1 / book.upright.within:.0f}"
+    off = show_amount(abs(worst.lean.off), book.style)
+    if n:
+        verdict, title = "out", f"{n} out of plumb, most {name} by {off}"
+    elif unsure:
+        verdict, title = "open", f"{unsure} may lean more than {within}"
+    else:
+        verdict, title = "in", f"{len({one.point for one in book.leans})} plumb within {within}"
+    text = (
+        "Turned round, a level tells its own error from the lean; a longer one, or a bob, tells finer."
+        if unsure
+        else ""
+    )
+    return [Finding(verdict, title, text, action="plumb", action_label="See plumb" if n or unsure else "")]
 
 
 def _line(result: SupportsResult) -> list[Finding]:

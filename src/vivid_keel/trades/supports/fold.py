@@ -5,12 +5,21 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from vivid_keel.core.instruments.used import Instrument, Staff, instrument_from, instrument_of, staff_from
-from vivid_keel.core.moving.fold import fold_limits, fold_plan
+from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan
 from vivid_keel.core.moving.plan import FOUND, LEFT, NAN
+from vivid_keel.core.plumb import BOB, by_bob, by_level
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import metres, style_of
-from vivid_keel.trades.supports.book import Occasion, Pass, PointRow, Read, SupportsBook
+from vivid_keel.trades.supports.book import (
+    LeanRow,
+    Occasion,
+    Pass,
+    PointRow,
+    Read,
+    SupportsBook,
+    Upright,
+)
 
 
 @dataclass
@@ -148,6 +157,44 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         by_eye=first_of.get(int(eye.body["point"]), int(eye.body["point"])) if eye else 0,
         staffs=staffs,
         use_staff=use_staff,
+        leans=fold_leans(journal, work, begun_at(journal, work)),
+        upright=_upright(journal, work),
+    )
+
+
+def fold_leans(journal: Journal, work: int, since: int) -> list[LeanRow]:
+    """Return how posts lean, as last read in the visit that began at an entry; in the order of first reading."""
+    out: dict[tuple[int, str], LeanRow] = {}
+    for entry in journal.standing(work, "lean"):
+        body = entry.body
+        if entry.id < since:
+            continue
+        key, second = (int(body["point"]), str(body["way"])), body.get("second")
+        length, step, string = (
+            float(body["length_m"]),
+            float(body.get("step", 0.0)),
+            float(body.get("string_m", NAN)),
+        )
+        if body["with"] == BOB:
+            lean = by_bob(float(body["first"]), float(second or 0.0), string, length, step)
+        else:
+            lean = by_level(float(body["first"]), None if second is None else float(second), length, step)
+        texts = (body["first_text"], body.get("second_text", ""))
+        found = out[key].found if key in out else lean
+        out[key] = LeanRow(entry.id, *key, body["with"], texts, lean, found, string)
+    return list(out.values())
+
+
+def _upright(journal: Journal, work: int) -> Upright:
+    entry, usual = journal.latest(work, "upright"), Upright()
+    if entry is None:
+        return usual
+    body = entry.body
+    return Upright(
+        float(body.get("within", usual.within)),
+        float(body.get("base_m", usual.base)),
+        float(body.get("brace_m", usual.brace)),
+        float(body.get("reach_m", usual.reach)),
     )
 
 

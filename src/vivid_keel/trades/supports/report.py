@@ -13,6 +13,7 @@ from vivid_keel.figures.moving.elevation import elevation
 from vivid_keel.figures.moving.plan import plan, proof
 from vivid_keel.figures.moving.work_sheet import work_sheet
 from vivid_keel.figures.report import Heading, Pages, head, tail
+from vivid_keel.trades.supports.plumb import cure, name_of, verdict_of
 from vivid_keel.trades.supports.result import SupportsResult
 
 
@@ -130,8 +131,41 @@ def supports_report(
     if book.passes:
         pages.line(f"Order, move and packing above are of round {len(book.passes) + 1}.")
         _rounds(pages, result)
+    if book.leans:
+        _plumb(pages, result)
     struck = [f"{point.name}: {', '.join(point.struck)}" for point in book.points if point.struck]
     if struck:
         pages.line("Struck readings, kept: " + "; ".join(struck))
     tail(pages, journal, book.work)
     return pages.done()
+
+
+def _plumb(pages: Pages, result: SupportsResult) -> None:
+    """Set how posts lean, and what brings them upright."""
+    book = result.book
+    style = book.style
+    pages.title("Plumb", 12, 60)
+    rows = [
+        [
+            name_of(book, one.point),
+            one.way,
+            show_length(one.lean.length, style),
+            f"{one.read_with}: {one.texts[0]}{f', {one.texts[1]}' if one.texts[1] else ''}",
+            style.amount(one.lean.off, 1, signed=True),
+            style.amount(2 * one.lean.u_off, 1),
+            VERDICT_WORDS[verdict_of(book, one.lean)],
+            cure(book, one),
+        ]
+        for one in book.leans
+    ]
+    columns = [
+        ("Post", 44, False),
+        ("Leans", 40, False),
+        ("Length", 44, True),
+        ("Read", 96, False),
+        (f"Off, {style.small}", 44, True),
+        ("± U", 34, True),
+        ("Verdict", 60, False),
+        ("What brings it upright", 160, False),
+    ]
+    pages.table(columns, rows)

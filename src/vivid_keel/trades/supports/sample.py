@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from vivid_keel.core.instruments.tool import Tool
-from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.quantities import parse_length, parse_tilt
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import JobLike
@@ -69,6 +69,14 @@ def posts(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
         ]
     )
     file.record([Draft(id, "by-eye", {"point": ids["U2"]})])
+    for name, way, first, turned in (
+        ("U4", "along", "7.5 mm/m", "5.5 mm/m"),
+        ("D4", "across", "1.5 mm/m", "0.5 mm/m"),
+    ):
+        one, other = parse_tilt(first), parse_tilt(turned)
+        body = {"point": ids[name], "way": way, "with": "level", "length_m": 1.2, "step": one.resolution}
+        body |= {"first": one.value, "first_text": first, "second": other.value, "second_text": turned}
+        file.record([Draft(id, "lean", body)])
     file.record([Draft(id, "target", {"kind": "highest"})])
     for leaf, count in LEAVES:
         file.record([Draft(id, "leaf", {"leaf": _read(leaf, "mm"), "count": count})])
