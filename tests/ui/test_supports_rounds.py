@@ -282,6 +282,8 @@ def test_practising_goes_on_by_next_alone(demo, hands):
         t in titles
         for t in ("Every support is proven in", "Stop here: this instrument can't tell any better")
     )
+    # D3 stands high with nothing under it: said once, with what would help, and no round is offered for ever.
+    assert "No round brings D3 nearer" in titles
 
 
 def test_the_whole_menu_fits_a_small_screen_and_reaches_everything(demo):

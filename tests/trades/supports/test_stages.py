@@ -267,3 +267,26 @@ def test_the_leaves_are_chosen_only_for_what_is_packed(floor):
     on_screws(floor, "A2", "A3", "B2", "B3")
     assert floor.result.to_pack == [] and floor.long_work() is None
     assert pack(floor.result) is None
+
+
+def test_a_post_that_can_only_come_down_and_has_nothing_to_take_out_owns_no_further_round(floor):
+    """Seen in practice: rounds were offered for ever, each doing nothing."""
+    packed(floor)
+    floor.another_round()
+    keeper = floor.book.points[0].id
+    floor.record(Draft(floor.work, "target", {"kind": "keep", "point": keeper}))
+    found = {"A1": "1.2500", "A2": "1.2500", "A3": "1.2500", "B1": "1.2530", "B2": "1.2500", "B3": "1.2500"}
+    for phase in ("found", "left"):
+        for point in floor.book.points:
+            reading = as_read(parse_length(found[point.name], "m", "."))
+            floor.record(
+                Draft(floor.work, "reading", {"point": point.id, "phase": phase, "reading": reading})
+            )
+    assert "round" not in floor.next("Proof").key
+    (said,) = [f for f in floor.findings("Proof") if f.title.startswith("No round brings")]
+    assert said.title == "No round brings B1 nearer"
+    assert "3.0 mm high, and there is no packing to take out" in said.text
+    a2 = next(p for p in floor.book.points if p.name == "A2")
+    reading = as_read(parse_length("1.2530", "m", "."))
+    floor.record(Draft(floor.work, "reading", {"point": a2.id, "phase": "left", "reading": reading}))
+    assert floor.next("Proof").key == "round"  # this one stands on leaves that can come out

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, TypeVar
 import numpy as np
 
 from vivid_keel.core.moving.aim import Aim, aim
-from vivid_keel.core.moving.means import LEAVES, SCREW, Means, instruct
+from vivid_keel.core.moving.means import LEAVES, SCREW, TRIM, Means, instruct
 from vivid_keel.core.moving.plan import LOWER, RAISE, MovingBook, Point, TargetChoice
 from vivid_keel.core.moving.response import DAMPING, SEEN, Response
 from vivid_keel.core.moving.result import Moved
@@ -131,7 +131,7 @@ def worth_it(book: MovingBook, task: Task, to: Aim, verdicts: list[str]) -> npt.
 
 def again_helps(result: Moved) -> list[int]:
     """Return the judged places that another round would move, by what was read as left: what is proven out, and what is
-    undecided where a move is expected to help."""
+    undecided where a move is expected to help. What its means can't move that way is left out: that would go on for ever."""
     book, task, to = result.book, result.task, result.aim
     off = np.abs(task.left - to.left_targets)
     held = was_proven(book, task, to)
@@ -139,9 +139,30 @@ def again_helps(result: Moved) -> list[int]:
     return [
         i
         for i, verdict in enumerate(result.left_verdicts)
-        if verdict == PROVEN_OUT
-        or (verdict == NOT_PROVEN and not held[i] and off[i] - step[i] / 4 > float(to.u_left[i]))
+        if (
+            verdict == PROVEN_OUT
+            or (verdict == NOT_PROVEN and not held[i] and off[i] - step[i] / 4 > float(to.u_left[i]))
+        )
+        and can_go(result, i, float(to.left_targets[i] - task.left[i]))
     ]
+
+
+def can_go(result: Moved, i: int, move: float) -> bool:
+    """Return whether the means and the limits at a judged place let it go that way at all, by its move [m]."""
+    book = result.book
+    if result.task.influence is not None:
+        return True
+    point, up = book.points[i], move > 0
+    if book.limits.ways == (LOWER if up else RAISE):
+        return False
+    kind = book.means_at(point.id).kind
+    if kind == TRIM:
+        return not up
+    if kind != LEAVES or up:
+        return True
+    put, plan = result.begun(i), result.planned(i)
+    there = point.stack + (put.put if put is not None else 0.0) + (plan.put if plan is not None else 0.0)
+    return there > EQUAL
 
 
 def was_proven(book: MovingBook, task: Task, to: Aim) -> npt.NDArray[np.bool_]:

@@ -8,8 +8,9 @@ import numpy as np
 
 from vivid_keel.core.cautions import LIFTING, MACHINES, SHIMS, Caution
 from vivid_keel.core.kinds import Finding, State
-from vivid_keel.core.moving.engine import again_helps
+from vivid_keel.core.moving.engine import again_helps, can_go
 from vivid_keel.core.moving.means import KIND, LEAVES, SCREW
+from vivid_keel.core.moving.plan import BOTH
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.rounds import limit_of, rises, to_go
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget
@@ -245,8 +246,8 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
         )
     stuck = [
         book.points[i].name
-        for i, w in zip(result.to_pack, result.wanted, strict=True)
-        if w < -1e-9 and result.begun(i) is None
+        for i in result.to_pack
+        if result.begun(i) is None and book.points[i].stack + min(result.moves[i], result.lifts[i]) < -1e-9
     ]
     if stuck:
         out.append(
@@ -401,18 +402,26 @@ def _proof(result: Moved) -> list[Finding]:
         worst = max(
             (abs(result.deviation_left(i)) for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT)
         )
+        more = " Another round." if again_helps(result) else ""
         out.append(
             Finding(
                 "out",
                 f"Proven out: {some(outs)}",
-                f"Worst {show_amount(worst, book.style)} against {t}. Another round.",
+                f"Worst {show_amount(worst, book.style)} against {t}.{more}",
             )
         )
+    stuck = [
+        i
+        for i, verdict in enumerate(result.left_verdicts)
+        if verdict in {PROVEN_OUT, NOT_PROVEN} and not can_go(result, i, -result.deviation_left(i))
+    ]
+    if stuck:
+        out.append(_stays_as_it_is(result, stuck))
     unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]
     if unsure:
         U = book.style.amount(2 * float(np.nanmax(result.u_left)))
         if not again_helps(result) and not outs:
-            return [_stop_as_left(result, unsure, U)]
+            return [*out, _stop_as_left(result, unsure, U)]
         out.append(
             Finding(
                 "open",
@@ -432,6 +441,33 @@ def _proof(result: Moved) -> list[Finding]:
         title = "Every support is proven in" if whole else "All that were read are proven in"
         out.append(Finding("in", title, f"All {result.read_left} within {t} as left."))
     return out
+
+
+def _stays_as_it_is(result: Moved, stuck: list[int]) -> Finding:
+    """Say which points the means or the limits can't bring nearer, and what would."""
+    book = result.book
+    high = [i for i in stuck if result.deviation_left(i) > 0]
+    worst = show_amount(max(abs(result.deviation_left(i)) for i in stuck), book.style)
+    side = "high" if len(high) == len(stuck) else "low" if not high else "off"
+    why = (
+        f"the limits say {book.limits.ways}"
+        if book.limits.ways != BOTH
+        else "there is no packing to take out"
+        if high
+        else "what moves them only takes off"
+    )
+    cure = (
+        "Trim them, or take the target through the highest of them."
+        if high
+        else "Something else has to raise them."
+    )
+    return Finding(
+        "open",
+        f"No round brings {some([book.points[i].name for i in stuck])} nearer",
+        f"At most {worst} {side}, and {why}. {cure}",
+        action="target",
+        action_label="Choose a target",
+    )
 
 
 def _count(verdicts: list[str], which: str) -> int:
