@@ -103,7 +103,7 @@ def test_by_length_needs_lengths():
     assert closure.accepted is None
     _, closure = run_of(sights, distances=[20.0, 20.0], tolerance=CLASSES[1])
     assert closure.allowed == pytest.approx(0.012 * math.sqrt(0.04))
-    with pytest.raises(KeelError, match="every backsight and foresight") as refused:
+    with pytest.raises(KeelError, match="every sight that the way goes by") as refused:
         close(reduction, np.array([20.0, np.nan]), WIDE, "distance")
     assert refused.value.where == "1"
 

@@ -196,7 +196,7 @@ def test_spreading_by_distance_without_distances_names_the_row(run):
     run.sight("FS", "BM", "1.203")
     run.add(Draft(run.work, "closing", {"spread": "distance"}))
     result = run.run()
-    assert "needs the distance of every backsight" in next(iter(result.trouble.values()))
+    assert "needs the distance of every sight" in next(iter(result.trouble.values()))
     assert not result.closure.spread
     assert result.height(1) == pytest.approx(50.3)
 

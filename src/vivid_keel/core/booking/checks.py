@@ -25,13 +25,23 @@ class PageCheck:
 
 @dataclass(frozen=True, slots=True)
 class PageChecks:
-    """ΣBS − ΣFS, Σrise − Σfall, the sum of heights, and the greatest difference of the two schools [m]."""
+    """ΣBS − ΣFS, Σrise − Σfall, the sum of heights, and the greatest difference of the two schools [m].
+
+    `begun` and `ended` are what ΣBS − ΣFS adds: of every set-up its backsight, and its foresight or, where it has none, the
+    last sight that stands in for it.
+    """
 
     difference: PageCheck
     rise_and_fall: PageCheck
     intermediates: PageCheck
     schools: float
     stretches: int
+    begun: float
+    ended: float
+
+    def stands_in(self, reduction: Reduction) -> bool:
+        """Whether the sums add other sights than all backsights and all foresights."""
+        return abs(self.begun - reduction.sum_bs) > 1e-9 or abs(self.ended - reduction.sum_fs) > 1e-9
 
     @property
     def agree(self) -> bool:
@@ -93,6 +103,8 @@ def page_checks(reduction: Reduction) -> PageChecks:
         ),
         float(np.abs(heights - other)[both].max()) if both.any() else 0.0,
         stretches,
+        back_sum,
+        fore_sum,
     )
 
 

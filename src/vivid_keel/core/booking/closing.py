@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.booking.layout import Layout
+from vivid_keel.core.booking.layout import BS, Layout
 from vivid_keel.core.booking.reduction import Reduction
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import at_most
@@ -126,7 +126,7 @@ def close(
             missing = _first_without(layout, path, distances)
             raise KeelError(
                 "no-distance",
-                "spreading by distance needs the distance of every backsight and foresight on the way",
+                "spreading by distance needs the distance of every sight that the way goes by",
                 str(missing),
             )
         own = lengths / lengths.sum()
@@ -141,14 +141,23 @@ def adjusted_heights(reduction: Reduction, closure: Closure) -> dict[str, float]
     layout = reduction.layout
     out = reduction.observed()
     if closure.spread:
-        setup = layout.setup.tolist()
-        for row, mark in enumerate(layout.marks):
-            if layout.kinds[row] != 0 and not math.isnan(reduction.heights[row]):
-                out[mark] = float(reduction.heights[row] + closure.correction[setup[row]])
+        for mark, row in layout.holds.items():
+            if not math.isnan(reduction.heights[row]) and (
+                layout.kinds[row] != BS or mark not in layout.listed
+            ):
+                out[mark] = float(reduction.heights[row] + correction_at(layout, closure, row))
     for name, listed in layout.listed.items():
         if listed.fixed and (closure.spread or name in out):
             out[name] = listed.height
     return out
+
+
+def correction_at(layout: Layout, closure: Closure, row: int) -> float:
+    """Return what spreading adds to the height at a row [m]: at a backsight what its mark had before the set-up."""
+    setup = int(layout.setup[row])
+    if layout.kinds[row] == BS:
+        setup = layout.parent[setup]
+    return float(closure.correction[setup]) if setup >= 0 else 0.0
 
 
 def _allowed(tolerance: ToleranceClass, n: int, length: float | None) -> float | None:
@@ -159,8 +168,8 @@ def _allowed(tolerance: ToleranceClass, n: int, length: float | None) -> float |
 
 
 def _lengths(layout: Layout, path: list[int], distances: Floats) -> Floats | None:
-    """Backsight + foresight distance of each set-up of the path [m], None where one is missing."""
-    back, fore = layout.backs[path], layout.fores[path]
+    """Distances of the two sights of each set-up that the path goes by [m], None where one is missing."""
+    back, fore = layout.backs[path], layout.leaving[path]
     if not path or fore.min() < 0:
         return None
     out = distances[back] + distances[fore]
@@ -169,7 +178,7 @@ def _lengths(layout: Layout, path: list[int], distances: Floats) -> Floats | Non
 
 def _first_without(layout: Layout, path: list[int], distances: Floats) -> int:
     for s in path:
-        for row in (layout.backsight[s], layout.foresight[s]):
+        for row in (layout.backsight[s], int(layout.leaving[s])):
             if row >= 0 and math.isnan(distances[row]):
                 return row
     return layout.backsight[path[0]]

@@ -120,6 +120,36 @@ class Layout:
         """`foresight` as an array (m,)."""
         return np.asarray(self.foresight, dtype=np.intp)
 
+    @cached_property
+    def holds(self) -> dict[str, int]:
+        """The row that each mark's height is taken from.
+
+        A mark that a backsight was taken from, and that isn't listed, keeps the height which its last backsight took: a
+        later look at it is a check. Any other has it from its last intermediate sight or foresight; one read by a listed
+        backsight alone from that.
+        """
+        troubled = {trouble.row for trouble in self.troubles}
+        out: dict[str, int] = {}
+        carried: set[str] = set()
+        for row, (kind, mark) in enumerate(zip(self.kinds.tolist(), self.marks, strict=True)):
+            if row in troubled:
+                continue
+            if kind == BS and mark not in self.listed:
+                carried.add(mark)
+                out[mark] = row
+            elif (kind != BS and mark not in carried) or mark not in out:
+                out[mark] = row
+        return out
+
+    @cached_property
+    def leaving(self) -> Ints:
+        """The row by which the way to the last foresight leaves each set-up (m,): the sight that the next one hangs on, which
+        after an event may be an intermediate; off the way its foresight, -1 where there is none."""
+        out = self.fores.copy()
+        way = np.asarray(self.path, dtype=np.intp)
+        out[way[:-1]] = self.sources[way[1:]]
+        return out
+
     def along(self, own: npt.NDArray[np.float64], start: Sequence[float]) -> npt.NDArray[np.float64]:
         """Sum what each set-up adds from where its chain begins (m,).
 

@@ -17,8 +17,8 @@ PER_PAGE = 24
 class PageTotals:
     """A page: its sights (first, last), its sums and both sides of its check [m].
 
-    `back_less_fore` is ΣBS − ΣFS with the first and the last reading of a set-up that the page cuts
-    standing in for its backsight and foresight; `climbed` is what the heights say, `risen` what they say
+    `begun` and `ended` are the readings that its check adds: of every set-up the first and the last one on the page, which
+    are its backsight and foresight unless it has none, or the page cuts it; `climbed` is what the heights say, `risen` what they say
     from sight to sight (the same, unless a sight between can't be reduced).
     """
 
@@ -29,9 +29,20 @@ class PageTotals:
     sum_fs: float
     sum_rise: float
     sum_fall: float
-    back_less_fore: float
+    begun: float
+    ended: float
     climbed: float
     risen: float
+
+    @property
+    def back_less_fore(self) -> float:
+        """What the page's first readings exceed its last ones by [m]."""
+        return self.begun - self.ended
+
+    @property
+    def stands_in(self) -> bool:
+        """Whether other sights stand in for backsights or foresights."""
+        return abs(self.begun - self.sum_bs) > 1e-9 or abs(self.ended - self.sum_fs) > 1e-9
 
     @property
     def agrees(self) -> bool:
@@ -76,7 +87,8 @@ def page_totals(reduction: Reduction, per_page: int = PER_PAGE) -> list[PageTota
                 sums[2],
                 float(reduction.rise[within].sum()),
                 float(reduction.fall[within].sum()),
-                float((used[firsts] - used[lasts]).sum()),
+                float(used[firsts].sum()),
+                float(used[lasts].sum()),
                 float((heights[lasts] - heights[firsts]).sum()),
                 float((heights[stepped] - heights[stepped - 1]).sum()),
             )

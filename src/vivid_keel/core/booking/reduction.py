@@ -53,12 +53,11 @@ class Reduction:
     undistanced: npt.NDArray[np.intp]
 
     def observed(self) -> dict[str, float]:
-        """Return the height of every mark: as observed last by IS or FS, else as listed [m]."""
+        """Return the height of every mark: of the sight that it has it from (see `Layout.holds`), else as listed [m]."""
         out = {name: mark.height for name, mark in self.layout.listed.items()}
-        for mark, kind, height in zip(
-            self.layout.marks, self.layout.kinds.tolist(), self.heights.tolist(), strict=True
-        ):
-            if kind != BS and not is_missing(height):
+        for mark, row in self.layout.holds.items():
+            height = float(self.heights[row])
+            if not is_missing(height) and (mark not in out or self.layout.kinds[row] != BS):
                 out[mark] = height
         return out
 

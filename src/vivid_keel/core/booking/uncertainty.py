@@ -48,7 +48,7 @@ def height_uncertainty(reduction: Reduction, closure: Closure, u_reading: Floats
     datum: list[float] = []  # variance of the listed height it starts from
     own: list[float] = []  # variance the whole set-up adds on its way through
     for s in range(layout.setups):
-        back, source, fore = layout.backsight[s], layout.source[s], layout.foresight[s]
+        back, source, fore = layout.backsight[s], layout.source[s], int(layout.leaving[s])
         if source >= 0:
             p = layout.parent[s]
             carried.append(carried[p] + (v[layout.backsight[p]] if p >= 0 else 0.0) + v[source])
@@ -87,7 +87,7 @@ def _after_spreading(
     end = layout.listed[closure.mark]
     same_datum = layout.marks[layout.backsight[closure.path[0]]] == closure.mark
     v_end = 0.0 if same_datum else end.u**2
-    parent, fore = np.asarray(layout.parent), np.asarray(layout.foresight)
+    parent, fore = np.asarray(layout.parent), layout.leaving
     a_before = np.where(parent >= 0, share[np.maximum(parent, 0)], 0.0)
     v_fore = np.where(fore >= 0, v[np.maximum(fore, 0)], 0.0)
     back = layout.kinds == BS

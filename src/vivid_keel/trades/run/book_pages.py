@@ -64,8 +64,11 @@ def filled_book(result: RunResult, journal: Journal, heading: Heading) -> list[P
             f"Page {n + 1}:  " + "   ".join(f"{name} {show_length(v, style)}" for name, v in sums), bold=True
         )
         agree = "agrees" if page.agrees else "DOES NOT AGREE"
+        name = "BS − FS"
+        if page.stands_in:  # the very terms that are added
+            name = f"First − last of every set-up = {show_length(page.begun, style)} − {show_length(page.ended, style)}"
         pages.line(
-            f"BS − FS = {show_length(page.back_less_fore, style)}, last − first = {show_length(page.climbed, style)}: {agree}"
+            f"{name} = {show_length(page.back_less_fore, style)}, last − first = {show_length(page.climbed, style)}: {agree}"
         )
     if totals:
         _closing(pages, result)

@@ -436,6 +436,13 @@ class BookSheet(Sheet):
         checks = self.desk.checks()
         d = checks.rise_and_fall if self.by_rise else checks.difference
         name = "Σ rise − Σ fall" if self.by_rise else "Σ BS − Σ FS"
+        if not self.by_rise and checks.stands_in(r):
+            # What is printed is what is added: the last sight of a set-up without a foresight stands in for it.
+            out = [
+                (f"Σ BS {show_length(checks.begun, style)}", ""),
+                (f"Σ FS and last sights {show_length(checks.ended, style)}", ""),
+            ]
+            name = "difference"
         if math.isfinite(d.left):
             words = f"{name} = {show_length(d.left, style, signed=True)} = last − first"
             out.append((words, "in" if checks.agree else "out"))

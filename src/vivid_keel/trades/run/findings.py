@@ -181,7 +181,7 @@ def _arithmetic(result: RunResult, checks: PageChecks) -> list[Finding]:
     why = Working(
         "Page check",
         "ΣBS − ΣFS = last − first = Σrise − Σfall",
-        f"{show_length(result.reduction.sum_bs, style)} − {show_length(result.reduction.sum_bs - difference.left, style)} = "
+        f"{show_length(checks.begun, style)} − {show_length(checks.ended, style)} = "
         f"{show_length(difference.left, style)};  last − first {show_length(difference.right, style)};  "
         f"Σrise − Σfall {show_length(checks.rise_and_fall.left, style)}",
         ("all sights that stand",),

@@ -41,9 +41,9 @@ class PagesSheet(Sheet):
         if whole:
             r, checks = self.desk.result.reduction, self.desk.checks()
             values = (
-                r.sum_bs,
+                checks.begun,
                 r.sum_is,
-                r.sum_fs,
+                checks.ended,
                 r.sum_rise,
                 r.sum_fall,
                 checks.difference.left,
@@ -53,9 +53,9 @@ class PagesSheet(Sheet):
         else:
             page = self.pages[row]
             values = (
-                page.sum_bs,
+                page.begun,
                 page.sum_is,
-                page.sum_fs,
+                page.ended,
                 page.sum_rise,
                 page.sum_fall,
                 page.back_less_fore,
@@ -67,6 +67,16 @@ class PagesSheet(Sheet):
         if column < 3:
             return Cell(names[column], bold=whole, ink="ink" if column == 1 else "muted")
         return Cell(show_length(values[column - 3], self.desk.book.style), bold=whole)
+
+    def footer(self) -> list[tuple[str, str]]:
+        if not self.pages or not self.desk.checks().stands_in(self.desk.result.reduction):
+            return []
+        return [
+            (
+                "Σ BS and Σ FS with the sights that stand in, where a set-up has no foresight or a page cuts it",
+                "",
+            )
+        ]
 
     def picked(self, row: int) -> int:
         return self.desk.book.sights[self.pages[row].first] if 0 <= row < len(self.pages) else -1

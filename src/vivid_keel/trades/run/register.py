@@ -6,7 +6,6 @@ import math
 from dataclasses import dataclass, replace
 from typing import Any
 
-from vivid_keel.core.booking.layout import BS
 from vivid_keel.core.quantities import LengthStyle, show_length
 from vivid_keel.core.record.lending import Given, Lent, LentHeight, Works
 from vivid_keel.trades.run.book import Known, RunBook
@@ -45,9 +44,9 @@ def run_lends(result: RunResult) -> Lent:
     names = {k.name for k in book.known}
     u, closed = result.u_heights(), bool(result.closure.accepted)
     heights: dict[str, LentHeight] = {}
-    for i, mark in enumerate(layout.marks):
+    for mark, i in layout.holds.items():
         height = result.corrected(book.sights[i])
-        if mark not in names and layout.kinds[i] != BS and not math.isnan(height):
+        if mark not in names and not math.isnan(height):
             heights[mark] = LentHeight(mark, height, float(u[i]), closed)
     given = [Given(own_name(k.name, book.name), k.name, k.height, k.u) for k in book.known if not k.from_work]
     begun = tuple((k.from_work, k.from_mark or k.name) for k in book.known if k.from_work)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.booking.checks import PageChecks, page_checks
-from vivid_keel.core.booking.closing import Closure, close
+from vivid_keel.core.booking.closing import Closure, close, correction_at
 from vivid_keel.core.booking.layout import BS, KINDS, Layout, extended, lay_out
 from vivid_keel.core.booking.reduction import Reduction, reduce
 from vivid_keel.core.booking.uncertainty import height_uncertainty, rectangular
@@ -54,13 +54,7 @@ class RunResult:
         if i < 0:
             return NAN
         height = float(self.reduction.heights[i])
-        if not self.closure.spread:
-            return height
-        s = int(self.layout.setup[i])
-        if self.layout.kinds[i] == BS:
-            p = self.layout.parent[s]
-            return height + (float(self.closure.correction[p]) if p >= 0 else 0.0)
-        return height + float(self.closure.correction[s])
+        return height + correction_at(self.layout, self.closure, i) if self.closure.spread else height
 
     def collimation_height(self, row: int) -> float:
         """Height of collimation of the set-up at a row [m]."""

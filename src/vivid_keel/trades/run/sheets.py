@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from typing import Any
 
-from vivid_keel.core.booking.layout import BS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, parse_length, show_length, show_number
 from vivid_keel.core.record.entries import Draft
@@ -217,13 +217,9 @@ class HeightsSheet(Sheet):
         self.desk = desk
         result = desk.result
         self.u = result.u_heights()
-        last: dict[str, int] = {}
-        self.seen: dict[str, int] = {}
-        for i, mark in enumerate(result.layout.marks):
-            self.seen[mark] = self.seen.get(mark, 0) + 1
-            if result.layout.kinds[i] != BS or mark not in last:
-                last[mark] = i
-        self.marks = list(last.items())
+        self.seen = Counter(result.layout.marks)
+        holds = result.layout.holds
+        self.marks = [(mark, holds[mark]) for mark in dict.fromkeys(result.layout.marks) if mark in holds]
 
     @property
     def count(self) -> int:
