@@ -38,7 +38,7 @@ def test_a_last_look_at_a_change_point_does_not_become_its_height():
     assert reduction.heights[4] == pytest.approx(50.278)  # the look itself is still there to be compared
     adjusted = adjusted_heights(reduction, closure)
     assert adjusted["CP 1"] == pytest.approx(50.378 - closure.misclosure / 2)
-    assert reduction.layout.holds["CP 1"] == 2 and reduction.layout.holds["sill"] == 3
+    assert reduction.layout.holds["CP 1"] == 1 and reduction.layout.holds["sill"] == 3
 
 
 def test_a_listed_mark_and_one_without_a_backsight_are_as_observed_last():
@@ -65,7 +65,9 @@ def test_sums_after_a_knock_are_the_very_terms_that_are_added():
     checks = page_checks(reduction)
     assert checks.agree and checks.stands_in(reduction)
     assert checks.begun - checks.ended == pytest.approx(checks.difference.left)
-    assert checks.ended == pytest.approx(1.700 + 1.100 + 1.946)  # Q stands in for the foresight that isn't there
+    assert checks.ended == pytest.approx(
+        1.700 + 1.100 + 1.946
+    )  # Q stands in for the foresight that isn't there
     (page,) = page_totals(reduction)
     assert page.stands_in and page.begun - page.ended == pytest.approx(page.back_less_fore)
     whole, _ = run_of(LOOKED_BACK)

@@ -274,9 +274,16 @@ def test_corrections_are_seen_switched_and_balanced_sights_say_what_they_saved(j
     bend = float(curvature_of(np.array([40.0]))[0] - curvature_of(np.array([10.0]))[0])
     assert put_right.height(1) == pytest.approx(plain.height(1) - 0.003 - bend)
     assert "Collimation taken out: up to 3.0 mm" in titles(put_right)
-    job.sight(run, "BS", "CP 1", "1.2")
+    assert put_right.collimation_bound() is None  # every sight has its length
+    job.put(Draft(run, "setup", {}))
+    job.sight(run, "BS", "CP 1", "1.201")
+    job.sight(run, "FS", "CP 2", "1.108")
     widened = job.out(run)
-    assert widened.u_readings()[2] > widened.u_readings()[0]  # no distance: the worst is in its U
+    # No distance: a bound is in the U of what hangs on it, a third of 30 m at 0.1 mm/m, and the reading's own u stays.
+    assert widened.collimation_bound()[-1] == pytest.approx(0.0001 * 10)
+    assert widened.u_readings()[2] == pytest.approx(0.0007)
+    bare = np.hypot(widened.u_heights()[1], 0.0007 * 2**0.5)
+    assert widened.u_heights()[-1] == pytest.approx(bare + 0.001 / 2, rel=1e-6)
 
 
 # Pages

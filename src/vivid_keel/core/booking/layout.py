@@ -124,8 +124,8 @@ class Layout:
     def holds(self) -> dict[str, int]:
         """The row that each mark's height is taken from.
 
-        A mark that a backsight was taken from, and that isn't listed, keeps the height which its last backsight took: a
-        later look at it is a check. Any other has it from its last intermediate sight or foresight; one read by a listed
+        A mark that a backsight was taken from, and that isn't listed, keeps the height which its last backsight took, that of
+        the sight it hangs on: a later look at it is a check. Any other has it from its last intermediate sight or foresight; one read by a listed
         backsight alone from that.
         """
         troubled = {trouble.row for trouble in self.troubles}
@@ -136,7 +136,7 @@ class Layout:
                 continue
             if kind == BS and mark not in self.listed:
                 carried.add(mark)
-                out[mark] = row
+                out[mark] = self.source[int(self.setup[row])]
             elif (kind != BS and mark not in carried) or mark not in out:
                 out[mark] = row
         return out

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.booking.closing import Closure
-from vivid_keel.core.booking.layout import BS
+from vivid_keel.core.booking.layout import BS, FS
 from vivid_keel.core.booking.reduction import Reduction
 
 if TYPE_CHECKING:
@@ -109,6 +109,71 @@ def _after_spreading(
         if source >= 0:
             hung[s] = on[source] if on_path[p] else hung[p] + v_back[p] + v[source]
     return np.asarray(np.where(on_path[at], on, hung[at] + np.where(back, 0.0, v_back[at] + v)))
+
+
+UNBALANCE = 1 / 3
+"""Back and fore sights of unknown length may differ by so much of the reach [1]: 10 m of 30 m."""
+
+
+def collimation_bound(
+    reduction: Reduction, closure: Closure, c: Floats, distances: Floats, reach: Floats, *, taken_out: bool
+) -> Floats:
+    """Return how far a collimation error may put each height out where sights have no distance (n,) [m]: a bound.
+
+    One error for all sights, which repeats don't average away: along a path it adds in proportion. Back and fore sights
+    may differ by `UNBALANCE` of the reach, an intermediate by all of it; so may any sight beside one whose own part
+    was taken out. Spreading takes its share, at the worst.
+
+    Parameters
+    ----------
+    reduction : Reduction
+    closure : Closure
+    c : float array (n,)
+        |collimation error| of what took each sight [rad], not negative.
+    distances : float array (n,)
+        [m], nan where unknown.
+    reach : float array (n,)
+        The longest ordinary sight of what took it [m].
+    taken_out : bool
+        Whether sights with a distance are freed of it.
+    """
+    layout = reduction.layout
+    if not layout.setups:
+        return np.empty(0)
+    unknown = np.isnan(distances)
+    back_row = np.maximum(layout.backs, 0)
+    at = layout.setup
+
+    def between(
+        rows: npt.NDArray[np.intp], backs: npt.NDArray[np.intp], fore: npt.NDArray[np.bool_]
+    ) -> Floats:
+        both = unknown[rows] & unknown[backs]
+        either = unknown[rows] | unknown[backs]
+        far = np.where(fore & (both | ~np.array(taken_out)), UNBALANCE, 1.0) * reach[rows]
+        return np.asarray(np.where(either, c[rows] * far, 0.0))
+
+    leaving = np.maximum(layout.leaving, 0)
+    through = np.where(
+        (layout.leaving >= 0) & (layout.backs >= 0),
+        between(leaving, back_row, np.ones(layout.setups, dtype=bool)),
+        0.0,
+    )
+    done = layout.along(through, np.zeros(layout.setups).tolist())
+    before = done - through
+    rows = np.arange(len(distances))
+    is_back, is_leaving = layout.kinds == BS, rows == layout.leaving[at]
+    own = np.where(is_back, 0.0, between(rows, back_row[at], is_leaving | (layout.kinds == FS)))
+    bound = before[at] + own
+    if closure.spread:
+        whole = float(done[closure.path[-1]])
+        parent = np.asarray(layout.parent)
+        share_before = np.where(parent >= 0, closure.share[np.maximum(parent, 0)], 0.0)
+        a = np.where(is_back, share_before[at], closure.share[at])
+        on_way = np.isin(at, closure.path)
+        passed = np.where(is_leaving, done[at], before[at])
+        spread = passed * (1 - a) + np.maximum(whole - passed, 0.0) * a + np.where(is_leaving, 0.0, own)
+        bound = np.where(on_way, spread, bound)
+    return np.asarray(bound)
 
 
 def student_k(repeats: int) -> float:

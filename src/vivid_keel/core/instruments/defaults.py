@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.quantities.length import INCH
+
 if TYPE_CHECKING:
     import numpy.typing as npt
 
@@ -26,6 +28,8 @@ class WayOfReading:
         Distance from which it grows [m].
     reach : float
         Distance taken where none was booked: the worst ordinary sight [m].
+    step : float
+        What it is usually read to [m].
     """
 
     key: str
@@ -34,14 +38,17 @@ class WayOfReading:
     per_metre: float
     from_distance: float
     reach: float
+    step: float = 0.001
 
 
 WAYS = (
     WayOfReading("optical", "optical level, metric staff", 0.0007, 0.00003, 30.0, 30.0),
     WayOfReading(
-        "optical-fine", "optical level, fine scale (½ mm marks), to 10 m", 0.0002, 0.00003, 10.0, 10.0
+        "optical-fine", "optical level, fine scale (½ mm marks), to 10 m", 0.0002, 0.00003, 10.0, 10.0, 0.0005
     ),
-    WayOfReading("optical-eighths", "optical level, feet-inches staff in ⅛″", 0.0010, 0.00003, 30.0, 30.0),
+    WayOfReading(
+        "optical-eighths", "optical level, feet-inches staff in ⅛″", 0.0010, 0.00003, 30.0, 30.0, INCH / 8
+    ),
     WayOfReading("rotary-eye", "rotating laser, tape read by eye", 0.0010, 0.00005, 0.0, 15.0),
     WayOfReading("rotary-receiver", "rotating laser with a receiver", 0.0007, 0.00003, 0.0, 15.0),
     WayOfReading("line-eye", "line laser, tape read by eye", 0.0007, 0.0001, 0.0, 8.0),

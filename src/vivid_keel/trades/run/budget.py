@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -44,12 +45,14 @@ def run_budget(result: RunResult) -> RunBudget:
     nothing = np.zeros(n)
     sure = {name: ListedMark(m.name, m.height, m.fixed, 0.0) for name, m in result.layout.listed.items()}
     bare = replace(result.reduction, layout=replace(result.layout, listed=sure))
-    left = result.left_by_collimation()
+    left, bound = result.left_by_collimation(), result.collimation_bound()
     lines = [
         BudgetLine("readings, close by", float(height_uncertainty(bare, result.closure, base)[row])),
         BudgetLine("growing with distance", float(height_uncertainty(bare, result.closure, grows)[row])),
+        BudgetLine("read more coarsely", float(height_uncertainty(bare, result.closure, rest)[row])),
         BudgetLine(
-            "collimation, length not booked", float(height_uncertainty(bare, result.closure, rest)[row])
+            "collimation, length not booked",
+            0.0 if bound is None else math.sqrt(u[row] ** 2 - (u[row] - bound[row] / 2) ** 2),
         ),
         BudgetLine(
             "benchmarks' own heights",

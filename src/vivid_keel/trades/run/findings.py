@@ -9,9 +9,10 @@ import numpy as np
 from vivid_keel.core.booking.checks import PageChecks
 from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.cautions import Caution, for_instrument
+from vivid_keel.core.instruments.defaults import WAY
 from vivid_keel.core.instruments.used import Use
 from vivid_keel.core.kinds import Finding, State
-from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move
+from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move, show_thickness
 from vivid_keel.core.working import Working
 from vivid_keel.trades.run.book import EVENT, RunBook
 from vivid_keel.trades.run.corrections import corrections
@@ -382,10 +383,27 @@ def _worst(result: RunResult) -> list[Finding]:
         Finding(
             "note",
             f"Heights good to ± {show_amount(2 * float(u[row]), result.book.style)}",
-            f"That is U (k = 2) for {result.layout.marks[row]}, the least certain.",
+            f"That is U (k = 2) for {result.layout.marks[row]}, the least certain.{_held_in_u(result, row)}",
             why,
         )
     ]
+
+
+def _held_in_u(result: RunResult, row: int) -> str:
+    """Say what U holds beside chance: how coarsely it was read, and a bound for what nobody paced."""
+    style, said = result.book.style, ""
+    instrument = result.book.instrument
+    usual = WAY[instrument.way].step if instrument.way in WAY else 0.001
+    step = result.read_to(usual)
+    if step > usual:
+        said += f" All readings lie on steps of {show_thickness(step, style)}: U holds that."
+    bound = result.collimation_bound()
+    if bound is not None and bound[row] > 0:
+        said += (
+            f" {show_amount(float(bound[row]), style)} of it is a bound for collimation in sights without a length, so it may "
+            "cover more than 95 in a hundred; pace them, and it goes."
+        )
+    return said
 
 
 def _struck(result: RunResult) -> list[Finding]:

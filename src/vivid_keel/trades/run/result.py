@@ -10,11 +10,12 @@ import numpy as np
 
 from vivid_keel.core.booking.checks import PageChecks, page_checks
 from vivid_keel.core.booking.closing import Closure, close, correction_at
+from vivid_keel.core.booking.fineness import read_to, with_fineness
 from vivid_keel.core.booking.layout import BS, KINDS, Layout, extended, lay_out
 from vivid_keel.core.booking.reduction import Reduction, reduce
-from vivid_keel.core.booking.uncertainty import height_uncertainty, rectangular
+from vivid_keel.core.booking.uncertainty import collimation_bound, height_uncertainty
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.instruments.defaults import reading_uncertainty
+from vivid_keel.core.instruments.defaults import WAY, reading_uncertainty
 from vivid_keel.core.instruments.used import Instrument
 from vivid_keel.core.quantities import show_length, show_number
 from vivid_keel.core.working import Working
@@ -84,17 +85,39 @@ class RunResult:
     def _u_with(self, i: Instrument) -> Floats:
         """Standard uncertainty of every reading, had this instrument taken it [m]."""
         u = reading_uncertainty(i.base, i.per_metre, i.from_distance, i.reach, self.distances)
-        if i.collimation is not None and self.book.settings.use_collimation:
-            # Nothing was taken off a sight of unknown length: the worst that may have been left in.
-            left = np.where(np.isnan(self.distances), rectangular(abs(i.collimation) * i.reach), 0.0)
-            u = np.hypot(u, left)
-        return u
+        usual = WAY[i.way].step if i.way in WAY else 0.001
+        return with_fineness(u, self.read_to(usual), usual)
+
+    def read_to(self, usual: float) -> float:
+        """Return what the readings were taken to [m], not below what is usual [m]."""
+        steps = np.array([self.book.rows[i].step for i in self.book.sights], dtype=np.float64)
+        return read_to(self.booked, steps, self.book.unit, usual)
 
     def u_heights(self) -> Floats:
         """Standard uncertainty of every sight's height [m], the instrument's own error as far as it isn't known with it."""
         u = height_uncertainty(self.reduction, self.closure, self.u_readings())
-        left = self.left_by_collimation()
-        return u if left is None else np.hypot(u, left)
+        left, bound = self.left_by_collimation(), self.collimation_bound()
+        if left is not None:
+            u = np.hypot(u, left)
+        # What may lie one way all along is no chance: it comes on top of U, not into its root.
+        return u if bound is None else np.asarray(u + bound / 2)
+
+    def collimation_bound(self) -> Floats | None:
+        """Return how far a known or possible collimation error may put each height out, through sights of unknown length [m]:
+        a bound, as it is one error for all of them; None where nothing is known of it, or every sight has its length."""
+        instruments = self.book.instruments
+        c = [math.hypot(i.collimation or 0.0, 2 * (i.u_collimation or 0.0)) for i in instruments]
+        if not any(c) or not np.isnan(self.distances).any():
+            return None
+        took = self.read_with()
+        return collimation_bound(
+            self.reduction,
+            self.closure,
+            np.array(c)[took],
+            self.distances,
+            np.array([i.reach for i in instruments])[took],
+            taken_out=self.book.settings.use_collimation,
+        )
 
     def left_by_collimation(self) -> Floats | None:
         """Return what the collimation error that is not taken out does to each height [m]; None where nothing is known of it.
