@@ -16,6 +16,7 @@ from vivid_keel.core.instruments.outcome import (
     CORRECT,
     MOST_CYCLES,
     OUT_OF_USE,
+    SETTLE,
     TRUST,
     Found,
     Outcome,
@@ -142,13 +143,13 @@ def found(value, U, limit=1e-4, *, correctable=True, adjust="turn the screw"):
     ("one", "verdict", "decision"),
     [
         (found(2e-5, 2e-5), PROVEN_IN, TRUST),
-        (found(9e-5, 2e-5), NOT_PROVEN, CORRECT),
+        (found(9e-5, 2e-5), NOT_PROVEN, SETTLE),
         (found(3e-4, 2e-5), PROVEN_OUT, ADJUST),
         (found(3e-4, 2e-5, adjust=""), PROVEN_OUT, CORRECT),
         (found(3e-4, 2e-5, adjust="", correctable=False), PROVEN_OUT, OUT_OF_USE),
-        # Its own U is wider than what is allowed: correcting by it would prove nothing.
-        (found(1e-5, 2e-4), NOT_PROVEN, OUT_OF_USE),
-        (found(1e-5, math.nan), NOT_PROVEN, OUT_OF_USE),
+        # Its own U is wider than what is allowed: not proven is no fault, it wants settling.
+        (found(1e-5, 2e-4), NOT_PROVEN, SETTLE),
+        (found(1e-5, math.nan), NOT_PROVEN, SETTLE),
     ],
 )
 def test_the_decision_follows_from_error_and_uncertainty(one, verdict, decision):

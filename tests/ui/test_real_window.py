@@ -261,7 +261,7 @@ def test_keys_reach_the_program_while_a_cell_is_open(screen, tmp_path):
     wait_for(kit, 6)
     with KitFile.open(kit) as file:
         (tool,) = fold_kit(file.journal)
-        assert [c.decided for c in tool.checks] == ["correct"]
+        assert [c.decided for c in tool.checks] == ["settle"]
     screen.key("alt+k")
     with JobFile.open(job) as file:
         kinds = [e.kind for e in file.journal.entries.values()][:6]

@@ -19,6 +19,7 @@ from vivid_keel.core.instruments.outcome import (
     ADJUST,
     CORRECT,
     OUT_OF_USE,
+    SETTLE,
     TRUST,
     Found,
     Seen,
@@ -127,10 +128,16 @@ def test_decisions_follow_the_three_values():
         ADJUST,
     )
     assert decide(0.0009, 0.0001).decision == CORRECT
-    assert (decide(0.0005, 0.0003).verdict, decide(0.0005, 0.0003).decision) == ("open", CORRECT)
-    assert (
-        decide(0.0009, 0.0007).decision == OUT_OF_USE
-    )  # what is not known to the limit can't be corrected to it
+    assert (decide(0.0005, 0.0003).verdict, decide(0.0005, 0.0003).decision) == ("open", SETTLE)
+    assert decide(0.0009, 0.0007).decision == SETTLE  # not known to the limit: that is no fault
+    assert decide(0.0002, 0.0004).settling() == (
+        "About 1 more round like this one would prove it in, or one that is 1.3 times as fine."
+    )
+    assert "prove it out" in decide(0.0009, 0.0007).settling()
+    assert "1 rounds" not in decide(0.0002, 0.0004).settling()
+    assert "at the limit itself" in decide(0.0005, 0.0003).settling()
+    assert "more rounds alone are too many" in decide(0.0001, 0.002).settling()
+    assert decide(0.0009, 0.0001, correctable=False, told="in").decision == TRUST
     assert decide(0.0009, 0.0001, correctable=False).decision == OUT_OF_USE
     assert spans_of(decide(0.0006, 0), [("sill", 2.4), ("wall", 6.0)]) == [
         "over sill (2.4 m) 1.4 mm",

@@ -62,7 +62,8 @@ def _level(
             division,
             "what the surface rises when the bubble moves one division",
         ),
-        Fact("share", "read to", "div", share, "standard uncertainty of one look at the bubble"),
+        Fact("share", "one look is good to", "div", share, "standard uncertainty of one look at the bubble"),
+        Fact("step", "read to", "div", "0", "½, ⅕ or 1/10 of a division; 0: judged from the readings", 0, 2),
         Fact(
             "reach",
             "marks to each side",

@@ -13,17 +13,20 @@ from dataclasses import dataclass, field
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.kinds import Kind
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge
-from vivid_keel.core.quantities import at_most, is_missing, show_number
+from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.working import Working
 
-TRUST, CORRECT, ADJUST, OUT_OF_USE = "trust", "correct", "adjust", "out"
+TRUST, SETTLE, CORRECT, ADJUST, OUT_OF_USE = "trust", "settle", "correct", "adjust", "out"
 DECISIONS = {
     TRUST: "trust it as it is",
+    SETTLE: "use it with its ±, and settle it",
     CORRECT: "correct every reading by this",
     ADJUST: "adjust it now",
     OUT_OF_USE: "take it out of use",
 }
 MOST_CYCLES = 20
+MOST_ROUNDS = 12
+"""More further rounds than this are no advice [1]."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +90,8 @@ class Found:
         Whether readings can be freed from it by arithmetic.
     adjust : str
         What to set, and to which reading; "" where there is nothing to turn.
+    told : str
+        The verdict of the procedure's own test, where it has one; "": the three-valued one of value and U.
     """
 
     key: str
@@ -98,10 +103,13 @@ class Found:
     cycles: int = 1
     correctable: bool = True
     adjust: str = ""
+    told: str = ""
 
     @property
     def verdict(self) -> str:
         """PROVEN_IN, PROVEN_OUT or NOT_PROVEN."""
+        if self.told:
+            return self.told
         if is_missing(self.U):
             return NOT_PROVEN
         scale = {"tilt": 1e-3, "length": 1e-3, "rate": 1e-3}.get(self.unit, 1.0)
@@ -109,15 +117,33 @@ class Found:
 
     @property
     def decision(self) -> str:
-        """What follows, one of DECISIONS: what can't be trusted is corrected only where U itself is within the limit."""
+        """What follows, one of DECISIONS: not proven is no fault; it leads to what would settle it, never out of use."""
         if self.verdict == PROVEN_IN:
             return TRUST
-        known = not is_missing(self.U) and at_most(self.U, self.limit)
-        if self.verdict == PROVEN_OUT and self.adjust:
+        if self.verdict == NOT_PROVEN:
+            return SETTLE
+        if self.adjust:
             return ADJUST
-        if known and self.correctable:
-            return CORRECT
-        return OUT_OF_USE
+        return CORRECT if self.correctable else OUT_OF_USE
+
+    def settling(self) -> str:
+        """Return what would settle a verdict that is not proven, with its number."""
+        if is_missing(self.U) or is_missing(self.limit):
+            return "Book what is missing; then it can be told."
+        inside, far = self.limit - abs(self.value), abs(self.value)
+        room = inside if inside > 0 else far - self.limit
+        if room <= 0.05 * self.limit:
+            return (
+                f"It lies at the limit itself, {self.show(self.limit, signed=False)}: no number of rounds tells that apart; "
+                "a wider limit, or correct it."
+            )
+        times = self.U / room
+        more = math.ceil(self.cycles * times**2 - 1e-9) - self.cycles
+        towards = "in" if inside > 0 else "out"
+        if 0 < more <= MOST_ROUNDS:
+            rounds = f"{more} more round{'s' if more > 1 else ''} like {'these' if self.cycles > 1 else 'this one'}"
+            return f"About {rounds} would prove it {towards}, or one that is {times:.1f} times as fine."
+        return f"It wants a reading, or a lever, {times:.1f} times as fine to prove it {towards}: more rounds alone are too many."
 
     def show_with_u(self) -> str:
         """Return the error and its U, the unit once."""
@@ -185,7 +211,7 @@ class Outcome:
         if self.trouble is not None:
             return ""
         found = {item.decision for item in self.found}
-        return next((d for d in (OUT_OF_USE, ADJUST, CORRECT, TRUST) if d in found), "")
+        return next((d for d in (OUT_OF_USE, ADJUST, CORRECT, SETTLE, TRUST) if d in found), "")
 
 
 class Traits:

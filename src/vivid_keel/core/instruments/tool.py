@@ -19,6 +19,7 @@ from vivid_keel.core.instruments.outcome import (
     ADJUST,
     CORRECT,
     OUT_OF_USE,
+    SETTLE,
     Found,
     Outcome,
     Procedure,
@@ -298,6 +299,8 @@ class Tool:
         if over:
             return ToolState("due", "open", f"check due since {over[0].day:%-d %b}")
         said = f"checked {ago(latest[-1].ended, now)}"
+        if any(check.decided == SETTLE for check in fresh):
+            return ToolState("unsettled", "open", f"in use with its ±, {said}")
         if any(check.decided == CORRECT for check in fresh):
             return ToolState("corrected", "in", f"corrected, {ago(latest[-1].ended, now)}")
         return ToolState("trusted", "in", said)

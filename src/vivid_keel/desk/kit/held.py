@@ -10,7 +10,7 @@ import numpy as np
 
 from vivid_keel.core.cautions import LASER, OPTICS, STAFF, Caution
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.instruments.outcome import ADJUST, DECISIONS, OUT_OF_USE, Step, spans_of
+from vivid_keel.core.instruments.outcome import ADJUST, DECISIONS, OUT_OF_USE, SETTLE, Step, spans_of
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import HAPPENINGS, CheckRun, Tool, fold_tool
 from vivid_keel.core.kinds import Finding, worst_first
@@ -166,7 +166,7 @@ class HeldTool(Desk):
     def findings(self, stage: str) -> list[Finding]:
         tool, run, out = self.tool, self.run, []
         state = tool.state(self.now)
-        if state.key in {"out", "adjust", "knocked", "due", "unchecked"}:
+        if state.key in {"out", "adjust", "knocked", "due", "unchecked", "unsettled"}:
             verdict = (
                 "out" if state.key in {"out", "adjust"} else "open" if state.key != "unchecked" else "todo"
             )
@@ -213,11 +213,7 @@ class HeldTool(Desk):
             if said:
                 text += " " + first_up("; ".join(said)) + "."
             if item.verdict == "open":
-                text += (
-                    " More cycles make the ± smaller."
-                    if item.cycles < 5
-                    else " A finer way of reading would tell."
-                )
+                text += f" {item.settling()}"
             out.append(
                 Finding(item.verdict, f"{item.name[:1].upper()}{item.name[1:]}: {head}", text, outcome.why)
             )
@@ -248,8 +244,11 @@ class HeldTool(Desk):
                 if item.decision == "correct"
             ]
             return first_up("; ".join(each)) + "."
+        if outcome.decision == SETTLE:
+            unsure = next(item for item in outcome.found if item.decision == SETTLE)
+            return f"{unsure.settling()} Until then it may be used: its ± counts in every U."
         if outcome.decision == OUT_OF_USE:
-            return "It is not known to within its limit, so nothing read with it could be proved."
+            return "It is out by more than its limit, and can be neither turned nor taken off: nothing read with it could be proved."
         return "Every error found is within its limit, the ± with it."
 
     def cautions(self, stage: str) -> list[Caution]:

@@ -292,7 +292,7 @@ class StepsSheet(Sheet):
 
 
 class DecisionsSheet(Sheet):
-    """What follows from a check: one of four; Enter puts it in the record."""
+    """What follows from a check: one of five; Enter puts it in the record."""
 
     name = "What follows"
     columns = (Column("", 34), Column("Decision", 250), Column("", 0))
@@ -345,6 +345,7 @@ class DecisionsSheet(Sheet):
         return Cell(
             {
                 "trust": "nothing is done to its readings",
+                "settle": "its ± counts in every U until a finer check says more",
                 "correct": "the error found is taken off every reading",
                 "adjust": "turned now, then checked again",
                 "out": "no reading with it counts until it is mended and checked",

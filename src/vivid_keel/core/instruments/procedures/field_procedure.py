@@ -21,6 +21,7 @@ from vivid_keel.core.instruments.outcome import (
     show_in,
     value,
 )
+from vivid_keel.core.proof import PROVEN_IN, PROVEN_OUT
 from vivid_keel.core.quantities import at_most
 from vivid_keel.core.working import Working
 
@@ -144,6 +145,7 @@ class FieldProcedure(Procedure):
             margin,
             n,
             False,
+            told=PROVEN_IN if t.claim_kept else PROVEN_OUT,
         )
         notes = [
             ("in", "The claim is kept", "")

@@ -122,7 +122,7 @@ class Reversing(Procedure):
                 )
             )
         pairs = [(value(seen, f"a1/{k}"), value(seen, f"a2/{k}")) for k in n]
-        step = resolution(seen, ("a1", "a2"))
+        step = read_to([x for pair in pairs for x in pair], resolution(seen, ("a1", "a2")), tool)
         one = 1.0 if tool.electronic else tool.division
         stated = tool.number("noise") if tool.electronic else tool.number("share")
         if tool.electronic:
@@ -228,6 +228,39 @@ class Plumb(Reversing):
         return "own error, plumb"
 
 
+GRIDS = (0.5, 0.25, 0.2)
+"""Parts of a division that people read to, the coarsest first [div]."""
+
+
+def read_to(readings: list[float], typed: float, tool: Traits) -> float:
+    """Return what a bubble was read to: as its owner says, else the coarsest part of a division that all readings lie on.
+
+    "0.5" may be a half: the decimals of one value don't tell.
+
+    Parameters
+    ----------
+    readings : list of float
+        [div]; of an electronic level [rad].
+    typed : float
+        Step of the last digit typed [the same].
+    """
+    if tool.electronic:
+        return typed
+    said = tool.number("step", 0.0)
+    if said > 0:
+        return said
+    for grid in GRIDS:
+        if grid <= typed + 1e-9:
+            break
+        if all(abs(x / grid - round(x / grid)) < 1e-6 for x in readings):
+            return grid
+    return typed
+
+
+LARGE = 6.0
+"""An error smaller than so many times its own scatter tells nothing of exchanged ends [1]: honest cycles would be accused."""
+
+
 def mixed_up(
     pairs: list[tuple[float, float]], numbers: list[int], step: float, stated: float
 ) -> KeelError | None:
@@ -250,20 +283,22 @@ def mixed_up(
     if len(pairs) < 2:
         return None
     errors, slopes = [(a - b) / 2 for a, b in pairs], [(a + b) / 2 for a, b in pairs]
-    spread = max(stated if not is_missing(stated) else 0.0, step)
+    # One reading's own scatter; the error and the slope are half sums of two.
+    reading = math.hypot(stated if not is_missing(stated) else 0.0, step / math.sqrt(12))
+    spread = reading / math.sqrt(2)
     for i in range(len(pairs) - 1, 0, -1):
         rest = [error for k, error in enumerate(errors) if k != i]
         e, s = sorted(rest)[len(rest) // 2], slopes[0]
-        if abs(e) < 2.5 * spread:
+        if abs(e) < LARGE * spread:
             continue
-        if abs(errors[i] + e) < 1.5 * spread and abs(slopes[i] - s) < 2 * spread:
+        if abs(errors[i] + e) < 3 * spread and abs(slopes[i] - s) < 3 * spread:
             return KeelError(
                 "positions-mixed-up",
                 f"cycle {numbers[i]} reads as if the ends were exchanged: its two readings stand the other way round "
                 "than before. Which end was to the right? Read that cycle again, or exchange its readings",
                 f"a1/{numbers[i]}",
             )
-        if abs(errors[i]) < 1.5 * spread and abs(abs(slopes[i] - s) - abs(e)) < 1.5 * spread:
+        if abs(errors[i]) < 3 * spread and abs(abs(slopes[i] - s) - abs(e)) < 3 * spread:
             return KeelError(
                 "positions-mixed-up",
                 f"both readings of cycle {numbers[i]} are alike and those before were not: as if the level had not been "
