@@ -291,7 +291,7 @@ def mixed_up(
         e, s = sorted(rest)[len(rest) // 2], slopes[0]
         if abs(e) < LARGE * spread:
             continue
-        if abs(errors[i] + e) < 3 * spread and abs(slopes[i] - s) < 3 * spread:
+        if abs(errors[i] + e) < 4.5 * spread and abs(slopes[i] - s) < 4.5 * spread:
             return KeelError(
                 "positions-mixed-up",
                 f"cycle {numbers[i]} reads as if the ends were exchanged: its two readings stand the other way round "
