@@ -8,6 +8,7 @@ import math
 import numpy as np
 import pytest
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import usual_facts
 from vivid_keel.core.instruments.kinds import KIND, KINDS
 from vivid_keel.core.instruments.outcome import OUT_OF_USE, SETTLE, Seen, Traits
@@ -116,3 +117,48 @@ def test_what_its_owner_says_it_is_read_to_goes_before_what_the_readings_look_li
     procedure = PROCEDURES["reversal"]
     by_looks = procedure.outcome(traits_of(kind), "divisions", seen).found[0].U
     assert by_looks > procedure.outcome(said, "divisions", seen).found[0].U
+
+
+# What can't be
+
+
+def two_peg_seen(**values):
+    return {key: Seen(k + 1, f"{v:g}", v, 0.001) for k, (key, v) in enumerate(values.items())}
+
+
+def asked(key):
+    procedure = PROCEDURES["two-peg"]
+    return next(s for s in procedure.steps(traits_of(KIND["optical"]), "near", {}) if s.key == key)
+
+
+@pytest.mark.parametrize(
+    ("key", "value", "seen", "said"),
+    [
+        (
+            "d2b",
+            2.0,
+            {"d1a": 30.0, "d1b": 30.0, "d2a": 70.0},
+            "at least 68 m apart by one set-up and at most 60 m",
+        ),
+        ("d1a", 300.0, {}, "can't be read over 300 m"),
+        ("a1/1", 6.1, {}, "no staff is 6.1 m long"),
+        ("d1a", 0.0, {}, "above 0 m"),
+    ],
+)
+def test_what_can_not_be_is_refused_with_what_could(key, value, seen, said):
+    procedure = PROCEDURES["two-peg"]
+    with pytest.raises(KeelError, match=said):
+        procedure.accepts(traits_of(KIND["optical"]), "near", asked(key), value, two_peg_seen(**seen))
+
+
+@pytest.mark.parametrize(
+    ("d1a", "d1b", "d2a", "d2b"),
+    [(20, 20, 2, 42), (20, 20, 20, 60), (30, 30, 61, 1), (10, 30, 30, 10), (21, 20, 41.5, 1)],
+)
+def test_layouts_that_can_be_walked_are_taken(d1a, d1b, d2a, d2b):
+    """The pegs lie on one line with both set-ups in each of them; the last is paced a little askew."""
+    procedure, traits = PROCEDURES["two-peg"], traits_of(KIND["optical"])
+    seen = {}
+    for key, value in (("d1a", d1a), ("d1b", d1b), ("d2a", d2a), ("d2b", d2b)):
+        procedure.accepts(traits, "near", asked(key), float(value), two_peg_seen(**seen))
+        seen[key] = float(value)

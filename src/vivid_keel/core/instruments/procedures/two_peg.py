@@ -60,6 +60,10 @@ LAYOUTS = (
 )
 LAYOUT = {layout.key: layout for layout in LAYOUTS}
 READINGS = ("a1", "b1", "a2", "b2")
+STAFF, SIGHT = 5.1, 150.0
+"""No staff is longer, no sight of such a check [m]."""
+PACED = 0.03
+"""Distances are paced to so much of themselves [1]."""
 _D = ("d1a", "d1b", "d2a", "d2b")
 
 
@@ -130,8 +134,14 @@ class TwoPegCheck(Procedure):
         return out
 
     def accepts(self, tool: Traits, way: str, step: Step, value: float, seen: Mapping[str, Seen]) -> None:
-        if step.unit == "distance" and value <= 0:
-            raise KeelError("bad-value", "a distance is above 0 m; pace it, or Enter takes the plan's")
+        if step.unit == "distance":
+            if value <= 0:
+                raise KeelError("bad-value", "a distance is above 0 m; pace it, or Enter takes the plan's")
+            self._can_lie_so(step.key, value, seen)
+        if step.unit == "m" and not -STAFF <= value <= STAFF:
+            raise KeelError(
+                "bad-value", f"no staff is {value:g} m long; they end at {STAFF:g} m. Was another unit meant?"
+            )
         key, _, cycle = step.key.partition("/")
         other = seen.get(f"{key[:-1]}/{cycle}" if key.endswith("'") else f"{key}'/{cycle}")
         if (
@@ -143,6 +153,26 @@ class TwoPegCheck(Procedure):
                 "looks-differ",
                 f"the two looks differ by {abs(other.value - value) * 1000:.1f} mm, more than the last digit; "
                 "read again and type over the one that was wrong",
+            )
+
+    def _can_lie_so(self, key: str, distance: float, seen: Mapping[str, Seen]) -> None:
+        """Refuse a sight that nobody can read, and pegs and set-ups that can't lie so; distance [m]."""
+        if distance > SIGHT:
+            raise KeelError(
+                "bad-value",
+                f"a staff can't be read over {distance:g} m; sights here end at {SIGHT:g} m. Was another unit meant?",
+            )
+        d = {k: distance if k == key else value(seen, k) for k in _D}
+        near = max(
+            (abs(d[a] - d[b]) for a, b in (_D[:2], _D[2:]) if not math.isnan(d[a] - d[b])), default=0.0
+        )
+        far = min((d[a] + d[b] for a, b in (_D[:2], _D[2:]) if not math.isnan(d[a] + d[b])), default=math.inf)
+        if near > far + PACED * (near + far):
+            raise KeelError(
+                "impossible-layout",
+                f"{self.marks[0]} and {self.marks[1]} would be at least {near:g} m apart by one set-up and at most {far:g} m by the "
+                "other. Pace them again; one of the four distances is wrong",
+                key,
             )
 
     def outcome(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> Outcome:
