@@ -130,6 +130,7 @@ class SheetView(QTableView):
         self._field.hide()
         self._field.textChanged.connect(self._typed)
         self._editor: QLineEdit | None = None
+        self._opened = ""
         self._at: Place = (0, 0)
         self._reason = QLabel(self.viewport())
         self._reason.setProperty("role", "wrong")
@@ -294,6 +295,7 @@ class SheetView(QTableView):
         editor = self._field
         with QSignalBlocker(editor):
             editor.setText(text)
+        self._opened = text
         column = self.sheet.columns[index.column()]
         editor.setAccessibleName(column.title)
         hint = self.model_.cell(*self._at).hint
@@ -322,7 +324,8 @@ class SheetView(QTableView):
 
     def half_typed(self) -> tuple[Place, str] | None:
         """Return where something is half typed, and what; None where nothing is."""
-        if self._editor is None or not self._editor.isModified():
+        # A proposed end clears the field's own mark of having been modified.
+        if self._editor is None or not (self._editor.isModified() or self._editor.text() != self._opened):
             return None
         return self._at, self._editor.text()
 
@@ -377,12 +380,19 @@ class SheetView(QTableView):
         """Hand the typed value over; a refused one stays, with the reason beside it."""
         if self._editor is None:
             return False
-        text, at = self._editor.text(), self._at
-        if not self._editor.isModified() and text and text == self.start_text(at):
+        text, at = self._really_typed(self._editor), self._at
+        if self.half_typed() is None and text and text == self.start_text(at):
             self.close_editor()
             self.go((min(at[0] + 1, self.sheet.count - 1), at[1]), edit=False)
             return True
         return self._give(at, text)
+
+    @staticmethod
+    def _really_typed(editor: QLineEdit) -> str:
+        """Return what was typed, without the end that was only proposed: that is taken by Tab or the arrow, never by Enter."""
+        text, at = editor.text(), editor.selectionStart()
+        proposed = editor.completer() is not None and 0 < at == len(text) - len(editor.selectedText())
+        return text[:at] if proposed else text
 
     def _give(self, at: Place, text: str) -> bool:
         return self._book(lambda: self.sheet.accept(*at, text))
@@ -461,7 +471,8 @@ class SheetView(QTableView):
         if self.half_typed() is not None:
             assert self._editor is not None
             text = self._editor.text()
-            if text.strip() and not self._give((row, column), text):
+            # Refused, it stays; taken by Tab, the hand is where the sheet goes on.
+            if text.strip() and (not self._give((row, column), text) or key == Qt.Key.Key_Tab):
                 return
         self.close_editor()
         step = {

@@ -56,6 +56,8 @@ class SiteMode(QWidget):
         self.name.setPlaceholderText("mark")
         self.name.setStyleSheet("font-size: 40px; font-weight: bold; padding: 2px 8px;")
         self.name.editingFinished.connect(self._named)
+        self.name.returnPressed.connect(self._named_by_enter)
+        self._enter_named = False
         box.addWidget(self.name)
         self.choices = QHBoxLayout()
         box.addLayout(self.choices)
@@ -194,6 +196,11 @@ class SiteMode(QWidget):
             self.name.setModified(False)
             self._do(lambda b: b.set_mark(self.name.text()))
 
+    def _named_by_enter(self) -> None:
+        """Enter in the name names the mark: the same Enter takes no reading."""
+        self._enter_named = True
+        self.setFocus()
+
     def other_hand(self) -> None:
         """Put the pad on the other side."""
         self._pad_right = not self._pad_right
@@ -267,7 +274,10 @@ class SiteMode(QWidget):
         if key == Qt.Key.Key_Escape:
             self.leave()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.take()
+            if self._enter_named:
+                self._enter_named = False
+            else:
+                self.take()
         elif key == Qt.Key.Key_Backspace:
             self._do(lambda b: b.erase())
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down):

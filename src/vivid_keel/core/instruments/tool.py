@@ -297,7 +297,7 @@ class Tool:
             return ToolState("unchecked", "todo", "never checked")
         over = [duty for duty in self.due(now) if duty.day < now.date()]
         if over:
-            return ToolState("due", "open", f"check due since {over[0].day:%-d %b}")
+            return ToolState("due", "open", f"check due since {over[0].day:%-d %b %Y}")
         said = f"checked {ago(latest[-1].ended, now)}"
         if any(check.decided == SETTLE for check in fresh):
             return ToolState("unsettled", "open", f"in use with its ±, {said}")

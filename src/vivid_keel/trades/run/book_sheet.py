@@ -300,6 +300,7 @@ class BookSheet(Sheet):
             name = text.strip()
             if not name:
                 raise KeelError("bad-value", "a sight needs its mark; name it, or strike the line")
+            self.desk.ask_near_name(name)
             made += self._correct([r for r in (main, back) if r >= 0], mark=name)
         elif column == self.remark_column:
             made += self._correct([main], remark=text.strip())
@@ -328,6 +329,7 @@ class BookSheet(Sheet):
             name = text.strip() or self.mark or desk.proposed_mark()
             if not name:
                 raise KeelError("bad-value", "name the mark that the staff stands on")
+            desk.ask_near_name(name)
             self.mark = name
             return Taken(made, (self.new, READING + self._new_kind()))
         if READING <= column < DIST:

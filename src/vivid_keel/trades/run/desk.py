@@ -24,6 +24,8 @@ from vivid_keel.trades.run.standing import Standing, stand_for, standing_finding
 from vivid_keel.trades.run.trust import TrustDesk
 from vivid_keel.trades.run.typed import TypedSight
 
+NEXT_TO_NOTHING = 0.01
+"""No staff is read as low as this in a book in millimetres: metres were typed [m]."""
 LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
 
@@ -50,6 +52,7 @@ class RunDesk(TrustDesk):
         self._doubted: dict[int, str] | None = None
         self.search_asked = False
         self._gave_up = False
+        self._asked_names: set[str] = set()
         self._standing: Standing | None = None
         self._budget = None
         self._fresh = begun(self.book, self.file.journal)
@@ -105,9 +108,43 @@ class RunDesk(TrustDesk):
         if draft.body["what"] == "knocked":
             self.knocked()
 
+    def ask_near_name(self, name: str) -> None:
+        """Ask once about a name that differs from a known one in case or spaces only; typed again it is a new mark.
+
+        Raises
+        ------
+        KeelError
+            `near-name`, the first time.
+        """
+        known = {
+            *self.result.layout.marks,
+            *(k.name for k in self.book.known),
+            *(p.name for p in self.book.planned),
+        }
+        if name in known or name in self._asked_names:
+            return
+        bare = "".join(name.split()).casefold()
+        near = next((other for other in sorted(known) if "".join(other.split()).casefold() == bare), None)
+        if near is not None:
+            self._asked_names.add(name)
+            raise KeelError(
+                "near-name",
+                f"there is a “{near}”: type that if it is the same mark; Enter again makes “{name}” a new one",
+            )
+
     def parse_reading(self, text: str) -> Length:
         """Return a reading as typed, or refuse what is longer than any staff."""
         length = parse_length(text, self.book.unit, self.decimal_mark)
+        if (
+            self.book.unit == "mm"
+            and length.unit == "mm"
+            and 0 < abs(length.value) < NEXT_TO_NOTHING
+            and length.resolution < 0.0005
+        ):
+            raise KeelError(
+                "bad-value",
+                f"this work is in millimetres, and {text.strip()} mm is next to nothing; type {text.strip()} m, or 1482 for millimetres",
+            )
         if abs(length.value) > LONGEST:
             raise KeelError(
                 "bad-value",
@@ -179,10 +216,9 @@ class RunDesk(TrustDesk):
         return self._proposed
 
     def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
-        r, last = self.result, {}
+        r = self.result
         u = r.u_heights()
-        for i, mark in enumerate(r.layout.marks):
-            last[mark] = i
+        last = r.layout.holds
         out: list[tuple[str, float, float, float, dict[str, object]]] = []
         for mark, (x, y) in self.book.places.items():
             i = last.get(mark, -1)

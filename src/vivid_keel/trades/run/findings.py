@@ -140,7 +140,7 @@ def _closing(result: RunResult) -> Finding:
             "Choose a class",
         )
     limit = f"{show_amount(closure.allowed, book.style)} allowed"
-    rule = f"{tolerance.coefficient * 1000:g} mm√{'n' if tolerance.per == 'setup' else 'K'}, {tolerance.name}, {n} set-ups."
+    rule = f"{tolerance.coefficient * 1000:g} mm√{'n' if tolerance.per == 'setup' else 'K'}, {tolerance.name}, {n} set-up{'s' if n != 1 else ''}."
     if closure.accepted:
         spread = "Spread over the set-ups." if closure.spread else "Not spread, as chosen."
         return Finding("in", f"Closes to {said}; {limit}", f"{rule} {spread}", why)
@@ -375,7 +375,7 @@ def _worst(result: RunResult) -> list[Finding]:
     why = Working(
         f"Uncertainty of {result.layout.marks[row]}",
         "u² = u²(start) + Σ u²(readings on the way);  U = 2·u",
-        f"u(reading) = {ur[row] * 1000:.2f} mm, {n} set-ups on the way;  u = {u[row] * 1000:.2f} mm;  U = {2 * u[row] * 1000:.1f} mm",
+        f"u(reading) = {ur[row] * 1000:.2f} mm, {n} set-up{'s' if n != 1 else ''} on the way;  u = {u[row] * 1000:.2f} mm;  U = {2 * u[row] * 1000:.1f} mm",
         (f"{instrument.name}: {instrument.label}",),
         "" if instrument.stated else "Nobody has said which instrument read these; the default stands in.",
     )

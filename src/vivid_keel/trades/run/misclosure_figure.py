@@ -20,7 +20,7 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
         said = "The run is open: nothing to compare with yet. A foresight on a known mark closes it."
         picture.text(width / 2, y + 34, said, "muted", 15, align="centre")
         if allowed is not None:
-            so_far = f"For the {len(closure.path)} set-ups so far ± {show_amount(allowed, result.book.style)} would be allowed."
+            so_far = f"For {len(closure.path)} set-up{'s' if len(closure.path) != 1 else ''} so far ± {show_amount(allowed, result.book.style)} would be allowed."
             picture.text(width / 2, y + 58, so_far, "muted", 14, align="centre")
         picture.caption = said
         return picture

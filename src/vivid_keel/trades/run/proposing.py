@@ -28,8 +28,8 @@ def propose(result: RunResult, fresh: bool) -> str:
     if planned:
         return planned
     marks = result.layout.marks
-    used = {marks[row] for row in result.layout.foresight if row >= 0}
-    return next(name for n in range(book.setups, 1_000_000) if (name := f"CP {n}") not in used)
+    used = set(marks)
+    return next(name for n in range(1, 1_000_000) if (name := f"CP {n}") not in used)
 
 
 def likely_kind(result: RunResult, mark: str, proposed: str, fresh: bool) -> int:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from vivid_keel.core.booking.layout import KINDS
+from vivid_keel.core.booking.layout import BS, KINDS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, show_length, show_move
 from vivid_keel.core.record.readings import as_read
@@ -31,6 +31,8 @@ class RunBooking(Typing):
         self.desk = desk
         self._looking = False
         self._kind: int | None = None
+        self._named = ""
+        """A mark that was named where the change point's backsight waited: a new set-up begins on that one."""
 
     @property
     def looking(self) -> bool:
@@ -84,7 +86,7 @@ class RunBooking(Typing):
             return self.last().mark
         row, _ = self.sheet.next_place()
         if row != self.sheet.new:
-            return self.desk.book.rows[self.desk.book.lines[row][0]].mark
+            return self._named or self.desk.book.rows[self.desk.book.lines[row][0]].mark
         return self.sheet.mark or self.desk.proposed_mark()
 
     @property
@@ -93,7 +95,7 @@ class RunBooking(Typing):
         if self.looking:
             return self.last().kind
         row, column = self.sheet.next_place()
-        if row != self.sheet.new:
+        if row != self.sheet.new and not self._named:
             return column - READING
         return self._kind if self._kind is not None else self.desk.next_kind(self.mark)
 
@@ -123,8 +125,22 @@ class RunBooking(Typing):
         return list(dict.fromkeys(n for n in (desk.proposed_mark(), *planned[:3], *known[:2]) if n))[:4]
 
     def set_mark(self, name: str) -> None:
-        """Name the mark."""
-        self.sheet.mark = name.strip()
+        """Name the mark; one that differs from a known one in case or spaces only is asked about once."""
+        clean = name.strip()
+        try:
+            if clean:
+                self.desk.ask_near_name(clean)
+        except KeelError as error:
+            self.tell(error.message[:1].upper() + error.message[1:], wrong=True)
+            return
+        row, _ = self.sheet.next_place()
+        waiting = row != self.sheet.new
+        self._named = (
+            clean if waiting and clean != self.desk.book.rows[self.desk.book.lines[row][0]].mark else ""
+        )
+        if waiting and self._named:
+            self._kind = BS
+        self.sheet.mark = clean
         self.looking = False
         self.tell("")
 
@@ -158,12 +174,12 @@ class RunBooking(Typing):
         desk, mark, kind = self.desk, self.mark, self.kind
         if not mark:
             raise KeelError("bad-value", "name the mark first")
-        row, _ = self.sheet.next_place()
+        row = self.sheet.new if self._named else self.sheet.next_place()[0]
         before = len(desk.book.sights)
         if row == self.sheet.new:
             self.sheet.mark = mark
         self.desk.enter_in_record(self.sheet.accept(row, READING + kind, self.typed()))
-        self._kind = None
+        self._kind, self._named = None, ""
         if len(desk.book.sights) > before:
             sight = self.last()
             at = len(desk.book.rows) - 1

@@ -82,5 +82,7 @@ def _checks(result: RunResult) -> list[str]:
     assert closure.allowed is not None
     said = f"Misclosure on {closure.mark}: {show_move(closure.misclosure, style)}"
     verdict = "within it, spread over the set-ups" if closure.accepted else "over it, nothing is spread"
-    out.append(f"{said}; allowed ± {show_amount(closure.allowed, style)} for {n} set-ups: {verdict}.")
+    out.append(
+        f"{said}; allowed ± {show_amount(closure.allowed, style)} for {n} set-up{'s' if n != 1 else ''}: {verdict}."
+    )
     return out
