@@ -34,6 +34,7 @@ def main(argv: list[str]) -> int:
     book.add_argument(
         "--mm-per-root-setup", type=float, default=5.0, metavar="K", help="allowed misclosure K·√n [mm]"
     )
+    book.add_argument("--json", action="store_true", help="heights and checks as JSON, in metres")
     to = sub.add_parser("to-json", help="a job file as JSON on standard output")
     to.add_argument("file")
     back = sub.add_parser("from-json", help="a job file from JSON")
@@ -121,10 +122,15 @@ def _reduce(args: argparse.Namespace) -> int:
         for problem in refused.problems:
             print(f"  {problem.where}: {problem.message}", file=sys.stderr)
         return 2
-    from vivid_keel.trades.run.text_out import reduce_text
+    from vivid_keel.trades.run.text_out import reduce_json, reduce_text
 
-    text, closed = reduce_text(book, Path(args.file).stem, args.mm_per_root_setup / 1000)
-    print(text)
+    name, allowed = Path(args.file).stem, args.mm_per_root_setup / 1000
+    if args.json:
+        told, closed = reduce_json(book, name, allowed)
+        print(json.dumps(told, ensure_ascii=False, allow_nan=False))
+    else:
+        text, closed = reduce_text(book, name, allowed)
+        print(text)
     return 0 if closed else 1
 
 

@@ -427,7 +427,9 @@ def test_places_go_out_as_geojson(demo, hands, tmp_path):
 # In and out through the window
 
 
-STRANGE = "Osier\n\nPkt;Rück;Zw;Vor;Bem\nBM;1,500;;;stud\nsill;;1,200;;\nCP;1,100;;1,400;\nBM;;;1,200;\n"
+STRANGE = (
+    "Osier\n\nPiste;Taakse;Väli;Eteen;Huom\nBM;1,500;;;stud\nsill;;1,200;;\nCP;1,100;;1,400;\nBM;;;1,200;\n"
+)
 
 
 def test_a_strangers_columns_are_asked_for_once(demo, hands, tmp_path):

@@ -2,32 +2,175 @@
 
 from __future__ import annotations
 
-import csv
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.exchange.csv_lines import parted
 
 COLUMN_NAMES = {
     "setup": ("set-up", "setup", "set up", "station", "stn", "instrument position"),
-    "mark": ("mark", "point", "pt", "name", "staff at", "point no", "point no.", "id"),
-    "sight": ("sight", "kind", "type", "kind of sight"),
-    "reading": ("reading", "staff", "staff reading", "value"),
-    "bs": ("bs", "back", "backsight", "back sight", "b.s."),
-    "is": ("is", "inter", "intermediate", "intermediate sight", "i.s.", "int", "side"),
-    "fs": ("fs", "fore", "foresight", "fore sight", "f.s."),
+    "mark": (
+        "mark",
+        "point",
+        "pt",
+        "name",
+        "staff at",
+        "point no",
+        "point no.",
+        "id",
+        "punkt",
+        "punkt-nr",
+        "punkt-nr.",
+        "punktnummer",
+        "pkt",
+        "punto",
+        "ponto",
+        "repère",
+        "no de point",
+        "n° point",
+        "punt",
+        "station/point",
+    ),
+    "sight": ("sight", "kind", "type", "kind of sight", "art", "genre", "tipo", "soort", "visée"),
+    "reading": (
+        "reading",
+        "staff",
+        "staff reading",
+        "value",
+        "ablesung",
+        "lecture",
+        "lectura",
+        "lettura",
+        "aflezing",
+        "leitura",
+    ),
+    "bs": (
+        "bs",
+        "back",
+        "backsight",
+        "back sight",
+        "b.s.",
+        "rückblick",
+        "rück",
+        "r",
+        "visée arrière",
+        "arrière",
+        "lecture arrière",
+        "atrás",
+        "lectura atrás",
+        "espalda",
+        "indietro",
+        "battuta indietro",
+        "achter",
+        "achterwaarts",
+        "ré",
+        "leitura atrás",
+    ),
+    "is": (
+        "is",
+        "inter",
+        "intermediate",
+        "intermediate sight",
+        "i.s.",
+        "int",
+        "side",
+        "zwischenblick",
+        "zwischen",
+        "z",
+        "visée intermédiaire",
+        "intermédiaire",
+        "intermedia",
+        "lectura intermedia",
+        "intermedio",
+        "tussen",
+        "intermédia",
+    ),
+    "fs": (
+        "fs",
+        "fore",
+        "foresight",
+        "fore sight",
+        "f.s.",
+        "vorblick",
+        "vor",
+        "v",
+        "visée avant",
+        "avant",
+        "lecture avant",
+        "adelante",
+        "lectura adelante",
+        "frente",
+        "avanti",
+        "battuta avanti",
+        "voor",
+        "voorwaarts",
+        "vante",
+    ),
     "upper": ("upper", "upper hair", "top hair", "u"),
     "lower": ("lower", "lower hair", "bottom hair", "l"),
     "look": ("second look", "look", "2nd look", "check reading"),
     "page": ("page", "page no", "page no."),
     "read_at": ("on paper", "read at", "time on paper"),
-    "distance": ("distance", "dist", "length", "sight length", "paced"),
-    "remark": ("remark", "remarks", "note", "notes", "comment"),
-    "known": ("known height", "known", "given height", "listed height", "benchmark height"),
+    "distance": (
+        "distance",
+        "dist",
+        "length",
+        "sight length",
+        "paced",
+        "strecke",
+        "entfernung",
+        "zielweite",
+        "distancia",
+        "distanza",
+        "afstand",
+        "distância",
+    ),
+    "remark": (
+        "remark",
+        "remarks",
+        "note",
+        "notes",
+        "comment",
+        "bemerkung",
+        "bemerkungen",
+        "remarque",
+        "remarques",
+        "observación",
+        "observaciones",
+        "opmerking",
+        "annotazioni",
+        "observações",
+    ),
+    "known": (
+        "known height",
+        "known",
+        "given height",
+        "listed height",
+        "benchmark height",
+        "bekannte höhe",
+        "sollhöhe",
+        "cote connue",
+        "cota conocida",
+        "quota nota",
+    ),
     "source": ("source", "where from", "datum"),
     "struck": ("struck",),
-    "height": ("height", "level", "reduced level", "r.l.", "rl", "elevation"),
+    "height": (
+        "height",
+        "level",
+        "reduced level",
+        "r.l.",
+        "rl",
+        "elevation",
+        "höhe",
+        "altitude",
+        "cote",
+        "cota",
+        "quota",
+        "hoogte",
+    ),
     "left": (
         "hc",
         "hpc",
@@ -41,6 +184,15 @@ COLUMN_NAMES = {
         "no",
         "no.",
         "",
+        "gerätehorizont",
+        "steigt",
+        "fällt",
+        "steigung",
+        "gefälle",
+        "horizont",
+        "plan de visée",
+        "uhrzeit",
+        "datum zeit",
     ),
 }
 """Our column names and the strangers' that are taken for them. `left` ones are computed and left alone."""
@@ -138,11 +290,19 @@ def said(columns: Columns, meaning: Mapping[int, str]) -> Columns:
 
 
 def text_of(raw: bytes) -> str:
-    """Return a file's text: UTF-8 with or without a BOM, failing that Windows-1252."""
+    """Return a file's text: UTF-8 with or without a BOM, UTF-16 with one or told by its zeros, failing that Windows-1252."""
+    if raw[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return _ends(raw.decode("utf-16", "replace"))
+    if raw[1::2].count(0) > len(raw) // 4:
+        return _ends(raw.decode("utf-16-le", "replace"))
     try:
         text = raw.decode("utf-8-sig")
     except UnicodeDecodeError:
         text = raw.decode("cp1252", "replace")
+    return _ends(text)
+
+
+def _ends(text: str) -> str:
     return text.replace("\r\n", "\n").replace("\r", "\n")
 
 
@@ -156,9 +316,9 @@ def find_columns(lines: list[str]) -> Columns:
     """
     for number, line in enumerate(lines[:40]):
         for separator in (";", "\t", "|", ","):
-            cells = next(csv.reader([line], delimiter=separator), [])
+            cells = parted(line, separator)
             found = {k for cell in cells if (k := meaning_of(cell)[0]) not in {"", "left"}}
-            if "mark" in found and found & NEEDED:
+            if found & {"mark", "setup"} and found & NEEDED:
                 return _named(separator, number, cells)
     raise BookRefused(
         [
@@ -176,14 +336,14 @@ def guess_columns(lines: list[str]) -> Columns:
     best: tuple[float, Columns] | None = None
     for number, line in enumerate(lines[:40]):
         for separator in (";", "\t", "|", ","):
-            cells = next(csv.reader([line], delimiter=separator), [])
+            cells = parted(line, separator)
             words = sum(bool(re.search(r"[^\W\d_]", cell)) for cell in cells)
             if len(cells) > 1 and words and (best is None or words > best[0]):
                 best = words, Columns(separator, number, cells)
     if best is None:
         first = next((n for n, line in enumerate(lines) if line.strip()), 0)
         separator = max((";", "\t", "|", ","), key=lambda s: lines[first].count(s) if lines else 0)
-        cells = next(csv.reader([lines[first] if lines else ""], delimiter=separator), [])
+        cells = parted(lines[first] if lines else "", separator)
         return Columns(separator, first - 1, [f"column {letter(i)}" for i in range(len(cells))])
     _, columns = best
     return _named(columns.separator, columns.header_line, columns.header, strict=False)
@@ -192,7 +352,7 @@ def guess_columns(lines: list[str]) -> Columns:
 def sample(lines: list[str], columns: Columns, most: int = 6) -> list[list[str]]:
     """Return the first filled lines under the header, to be looked at."""
     body = [line for line in lines[columns.header_line + 1 :] if line.strip()]
-    return list(csv.reader(body[:most], delimiter=columns.separator))
+    return [parted(line, columns.separator) for line in body[:most]]
 
 
 def meaning_of(cell: str) -> tuple[str, str | None]:
@@ -225,6 +385,9 @@ def _named(separator: str, line: int, header: list[str], *, strict: bool = True)
             out.at[ours] = i
             if unit:
                 out.units[ours] = unit
+    if "mark" not in out.at and "setup" in out.at and {"bs", "is", "fs"} & set(out.at):
+        # "Station, Backsight, Foresight": what stands there is where the staff stood.
+        out.at["mark"] = out.at.pop("setup")
     return out
 
 

@@ -6,8 +6,6 @@ and column and nothing is taken. See docs/formats.md for the columns.
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 from collections import Counter
 from typing import Any
@@ -18,6 +16,7 @@ from vivid_keel.core.booking.layout import BS, FS, IS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import Length, parse_length
 from vivid_keel.core.record.readings import as_read
+from vivid_keel.exchange.csv_lines import rows_of, wholly_quoted
 from vivid_keel.exchange.level_columns import EMPTY, BookRefused, Columns, find_columns, letter, text_of
 
 SIGHTS = {
@@ -33,9 +32,39 @@ SIGHTS = {
     "f": FS,
     "foresight": FS,
     "fore": FS,
+    "rückblick": BS,
+    "rück": BS,
+    "r": BS,
+    "zwischenblick": IS,
+    "z": IS,
+    "vorblick": FS,
+    "vor": FS,
+    "v": FS,
+    "arrière": BS,
+    "visée arrière": BS,
+    "intermédiaire": IS,
+    "avant": FS,
+    "visée avant": FS,
+    "atrás": BS,
+    "espalda": BS,
+    "intermedia": IS,
+    "adelante": FS,
+    "frente": FS,
+    "indietro": BS,
+    "intermedio": IS,
+    "avanti": FS,
+    "achter": BS,
+    "tussen": IS,
+    "voor": FS,
+    "ré": BS,
+    "vante": FS,
 }
 READINGS = {"reading", "bs", "is", "fs", "upper", "lower", "look"}
-_SKIP = re.compile(r"^(page|sum|sums|total|totals|check|carried|brought|σ|Σ)\b", re.IGNORECASE)
+SUM = re.compile(
+    r"(?:page(?: total| sum)?s?|sums?|totals?|checks?|carried(?: forward| over)?|brought(?: forward)?|[σΣ]\s?\w*)\s*\d*\s*[:.=]?",
+    re.IGNORECASE,
+)
+"""What stands at the head of a line of sums, and nothing else: Sum House is a mark."""
 
 
 def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None) -> BookFile:
@@ -78,6 +107,7 @@ def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None
     reader = _Reader(book, found.at, units, found.header, name)
     for number, row in rows:
         (reader.classic if classic else reader.sight)(number, row)
+    book.notes.append(f"{len(lines) - (not lines[-1])} lines: {_in_words(book.lines)}")
     if not book.sights and not reader.problems:
         reader.problems.append(
             KeelError("no-sights", "there is no reading in this file", f"line {found.header_line + 1}")
@@ -87,31 +117,68 @@ def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None
     return book
 
 
+WORDS = {
+    "sights": ("sight", "sights"),
+    "events": ("event", "events"),
+    "known": ("known mark", "known marks"),
+    "struck": ("struck", "struck"),
+    "blank": ("blank", "blank"),
+    "heading": ("heading", "headings"),
+    "remark": ("remark", "remarks"),
+    "sum": ("sum", "sums"),
+    "refused": ("not understood", "not understood"),
+}
+"""What a line of a file may be, one and several."""
+
+
+def _in_words(lines: Counter[str]) -> str:
+    """Every line of the file accounted for, in words."""
+    return ", ".join(f"{lines[k]} {WORDS[k][lines[k] != 1]}" for k in WORDS if lines[k])
+
+
 def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int, list[str]]]:
-    rows, skipped = [], Counter[str]()
+    """Return the lines that say something of a sight, with their numbers; the others are counted by what they are."""
+    rows, counted = [], Counter[str]()
     header_line = columns.header_line
     want = [c.strip().lower() for c in columns.header]
-    body = io.StringIO("\n".join(lines[header_line + 1 :]))
-    reader = csv.reader(body, delimiter=columns.separator)
-    at = header_line + 1
-    for cells in reader:
-        number = at + 1
-        at = header_line + 1 + reader.line_num
+    counted["heading"] += header_line >= 0
+    for line in lines[: max(header_line, 0)]:
+        counted["remark" if line.strip() else "blank"] += 1
+    body = lines[header_line + 1 :]
+    if body and not body[-1]:
+        body = body[:-1]  # what follows the last line's end is no line
+    whole = wholly_quoted(body, columns.separator)
+    for at, cells in rows_of(body, columns.separator, joined=whole):
         row = [cell.strip() for cell in cells]
-        first = next((c for c in row if c), "")
-        if not first or all(c in EMPTY for c in row):
-            skipped["empty"] += 1
-        elif first.startswith(("#", "//")):
-            skipped["comment"] += 1
-        elif [c.lower() for c in row] == want:
-            skipped["repeated header"] += 1
-        elif _SKIP.match(first):
-            skipped["page or sum"] += 1
+        what = _other(row, want, columns)
+        if what:
+            counted[what] += 1
         else:
-            rows.append((number, row))
-    if skipped:
-        book.notes.append("lines passed over: " + ", ".join(f"{n} {what}" for what, n in skipped.items()))
+            rows.append((header_line + 2 + at, row))
+    book.lines.update(counted)
     return rows
+
+
+def _other(row: list[str], want: list[str], columns: Columns) -> str:
+    """Return what a line is that is no sight, "" where it may be one: whatever carries a reading is never passed over."""
+    first = next((c for c in row if c), "")
+    if not first or all(c in EMPTY for c in row):
+        return "blank"
+    if [c.lower() for c in row] == want:
+        return "heading"
+    there = [k for k in ("reading", "bs", "is", "fs") if k in columns.at]
+    read = [k for k in there if columns.at[k] < len(row) and re.search(r"\d", row[columns.at[k]])]
+    if not read:
+        if first.startswith(("#", "//")) or (SUM.fullmatch(first)):
+            return "sum" if SUM.fullmatch(first) else "remark"
+        named = {
+            k for k in ("mark", "sight", "known", "struck", "bs", "is", "fs", "reading") if k in columns.at
+        }
+        filled = {k for k in named if columns.at[k] < len(row) and row[columns.at[k]] not in EMPTY}
+        return "" if filled else "remark"
+    # A sum stands under both BS and FS; a mark that is named like one is read once.
+    sums = SUM.fullmatch(first) is not None and ("reading" not in columns.at or "sight" not in columns.at)
+    return "sum" if sums and len(read) > 1 else ""
 
 
 def _decimal_mark(rows: list[tuple[int, list[str]]], columns: dict[str, int], separator: str) -> str:
@@ -120,8 +187,9 @@ def _decimal_mark(rows: list[tuple[int, list[str]]], columns: dict[str, int], se
         return "."
     numeric = [columns[k] for k in ("reading", "bs", "is", "fs", "known", "distance") if k in columns]
     cells = [row[i] for _, row in rows for i in numeric if i < len(row)]
-    points = sum("." in cell for cell in cells)
-    commas = sum(bool(re.search(r"\d,\d", cell)) for cell in cells)
+    # Where a cell holds both, the last one is the decimal mark: 1.234,567.
+    points = sum(cell.rfind(".") > cell.rfind(",") for cell in cells)
+    commas = sum(bool(re.search(r"\d,\d", cell)) and cell.rfind(",") > cell.rfind(".") for cell in cells)
     return "," if commas > points else "."
 
 
@@ -222,8 +290,10 @@ class _Reader:
     def sight(self, line: int, row: list[str]) -> None:
         """A line per sight."""
         if self._cell(row, "struck").lower() in {"yes", "struck", "x", "1"}:
+            self.book.lines["struck"] += 1
             return
         if self._cell(row, "sight").lower() in EVENTS:
+            self.book.lines["events"] += 1
             self.book.events.append(
                 (len(self.book.sights), self._cell(row, "sight").lower(), self._cell(row, "remark"))
             )
@@ -233,6 +303,7 @@ class _Reader:
             self._known(line, row, mark, "known")
         text, said = self._cell(row, "reading"), self._cell(row, "sight")
         if not text and self._cell(row, "known"):
+            self.book.lines["known"] += 1
             return
         kind = SIGHTS.get(said.lower().rstrip("."))
         if kind is None:
@@ -249,6 +320,7 @@ class _Reader:
         setup = self._cell(row, "setup")
         begins = (setup != self._setup) if "setup" in self.columns else kind == BS
         self._setup = setup
+        self.book.lines["sights"] += 1
         self._book(line, row, mark, kind, self._length(line, row, "reading", self.book.unit), begins)
 
     def classic(self, line: int, row: list[str]) -> None:
@@ -262,11 +334,14 @@ class _Reader:
         elif "height" in self.columns and not self.book.sights and not self.book.known:
             self._known(line, row, mark, "height")
         if not there:
-            if not self._cell(row, "known"):
+            if self._cell(row, "known"):
+                self.book.lines["known"] += 1
+            else:
                 self._refuse(
                     line, "mark", "missing-field", "no reading on this line; expected one under BS, IS or FS"
                 )
             return
+        self.book.lines["sights"] += 1
         if "is" in there and len(there) > 1:
             self._refuse(
                 line,

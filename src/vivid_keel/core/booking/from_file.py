@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -33,3 +34,5 @@ class BookFile:
     unit: str = "m"
     decimal_mark: str = "."
     notes: list[str] = field(default_factory=list)
+    lines: Counter[str] = field(default_factory=Counter)
+    """What every line of the file was: sights, events, known, struck, blank, heading, remark, sum."""

@@ -35,6 +35,7 @@ _FRACTIONS = {
     "⅝": "5/8",
     "⅞": "7/8",
 }
+_GROUPED = re.compile(r"[+-]?\d{1,3}(?:([.,])\d{3})(?:\1\d{3})*([.,])\d+")
 _PLAIN = re.compile(r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)")
 
 
@@ -66,6 +67,12 @@ def parse_number(text: str, decimal_mark: str | None = None) -> tuple[float, int
         point) could be a thousands separator.
     """
     raw = text.strip()
+    grouped = _GROUPED.fullmatch(raw)
+    if grouped is not None and grouped[1] != grouped[2] and decimal_mark in {None, grouped[2]}:
+        raw = raw.replace(
+            grouped[1], ""
+        )  # 1.234,567: thousands are parted by one mark, decimals by the other
+        decimal_mark = grouped[2]
     if not _PLAIN.fullmatch(raw) or raw in {".", ","}:
         raise KeelError(
             "not-a-number", f"“{raw or text}” is not a number; expected digits with one decimal mark"

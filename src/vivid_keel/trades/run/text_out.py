@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
-from vivid_keel.core.booking.closing import ToleranceClass
+from vivid_keel.core.booking.closing import ToleranceClass, adjusted_heights
+from vivid_keel.core.booking.events import EVENTS
 from vivid_keel.core.booking.from_file import BookFile
 from vivid_keel.core.booking.layout import BS
 from vivid_keel.core.booking.layout import KINDS as SIGHTS
 from vivid_keel.core.kinds import numbered
-from vivid_keel.core.quantities import show_amount, show_length, show_move
+from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move
 from vivid_keel.core.record.common import COMMON
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import show
-from vivid_keel.trades.run.book import fold_run
+from vivid_keel.trades.run.book import EVENT, fold_run
 from vivid_keel.trades.run.bring_in import book_drafts
 from vivid_keel.trades.run.entries import KINDS
 from vivid_keel.trades.run.result import RunResult, work_out_run
@@ -22,13 +24,38 @@ from vivid_keel.trades.run.result import RunResult, work_out_run
 
 def reduce_text(book: BookFile, name: str, coefficient: float) -> tuple[str, bool]:
     """Return the reduced book as text, and whether it reduces wholly and closes within coefficient·√n [m]."""
+    result = _reduced(book, name, coefficient)
+    good = not result.trouble and bool(result.closure.accepted)
+    return "\n".join([*book.notes, "", *_table(result), "", *_checks(result)]), good
+
+
+def reduce_json(book: BookFile, name: str, coefficient: float) -> tuple[dict[str, Any], bool]:
+    """Return the reduced book as numbers (heights by mark [m]), and whether it reduces wholly and closes within coefficient·√n [m]."""
+    result = _reduced(book, name, coefficient)
+    closure = result.closure
+    out = {
+        "heights": {
+            mark: height for mark, height in result.reduction.observed().items() if not is_missing(height)
+        },
+        "adjusted": {
+            mark: height
+            for mark, height in adjusted_heights(result.reduction, closure).items()
+            if not is_missing(height)
+        },
+        "misclosure_m": closure.misclosure,
+        "accepted": closure.accepted,
+        "lines": {key: book.lines[key] for key in ("sights", "events", "blank", "heading", "remark", "sum")},
+        "warnings": [*book.notes, *result.trouble.values()],
+    }
+    return out, not result.trouble and bool(closure.accepted)
+
+
+def _reduced(book: BookFile, name: str, coefficient: float) -> RunResult:
     drafts = [Draft(0, "job", {"name": name}), *_shifted(book_drafts(book, name))]
     journal = Journal(numbered({**COMMON, **KINDS}, drafts, 1, 1, "", ""))
     folded = fold_run(journal, 2)
     settings = replace(folded.settings, tolerance=ToleranceClass("given", coefficient, "setup"))
-    result = work_out_run(replace(folded, settings=settings))
-    good = not result.trouble and bool(result.closure.accepted)
-    return "\n".join([*book.notes, "", *_table(result), "", *_checks(result)]), good
+    return work_out_run(replace(folded, settings=settings))
 
 
 def _shifted(drafts: list[Draft]) -> list[Draft]:
@@ -41,6 +68,9 @@ def _table(result: RunResult) -> list[str]:
     rows = [["mark", "BS", "IS", "FS", "HC", "rise", "fall", "height", "corrected", ""]]
     for main, back in book.lines:
         sight = book.rows[main]
+        if sight.kind == EVENT:
+            rows.append([f"– {EVENTS[sight.text]}", *[""] * 8, sight.remark])
+            continue
         cells = {sight.kind: show_length(sight.reading, style)}
         if back >= 0:
             cells[BS] = show_length(book.rows[back].reading, style)

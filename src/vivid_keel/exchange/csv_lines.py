@@ -1,0 +1,73 @@
+"""Lines of a CSV file parted into cells, each line for itself: no quote swallows the lines behind it.
+
+A quote is a character unless it opens a cell and closes it before the next separator: in 5' 7 3/8" it is an inch mark.
+Only where every cell of the file stands in quotes may one go on over several lines.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+
+def parted(line: str, separator: str) -> list[str]:
+    """Return the cells of one line."""
+    cells, at = [], 0
+    while True:
+        quoted = _quoted(line, at, separator)
+        if quoted is None:
+            end = line.find(separator, at)
+            cell = line[at:] if end < 0 else line[at:end]
+            end = len(line) if end < 0 else end
+        else:
+            cell, end = quoted
+        cells.append(cell)
+        if end >= len(line):
+            return cells
+        at = end + len(separator)
+
+
+def _quoted(line: str, at: int, separator: str) -> tuple[str, int] | None:
+    """Return a cell that stands in quotes from a place on, and where it ends; None where the quote is a character."""
+    start = at
+    while start < len(line) and line[start] == " ":
+        start += 1
+    if start >= len(line) or line[start] != '"':
+        return None
+    inside, k = [], start + 1
+    while k < len(line):
+        if line[k] != '"':
+            inside.append(line[k])
+            k += 1
+        elif line[k : k + 2] == '""':
+            inside.append('"')
+            k += 2
+        else:
+            end = k + 1
+            while end < len(line) and line[end] == " ":
+                end += 1
+            closed = end >= len(line) or line.startswith(separator, end)
+            return ("".join(inside), end) if closed else None
+    return None
+
+
+def wholly_quoted(lines: list[str], separator: str) -> bool:
+    """Whether every cell of the first filled line stands in quotes: then a cell may go on over several lines."""
+    first = next((line for line in lines if line.strip()), "")
+    pieces = first.strip().split(separator)
+    return all(len(piece.strip()) > 1 and piece.strip()[0] == piece.strip()[-1] == '"' for piece in pieces)
+
+
+def rows_of(lines: list[str], separator: str, *, joined: bool = False) -> Iterator[tuple[int, list[str]]]:
+    """Return every line's cells with its number, counted from 0; with `joined` a cell in quotes may go on over lines."""
+    at = 0
+    while at < len(lines):
+        first, text = at, lines[at]
+        while joined and text.count('"') % 2 and at + 1 < len(lines) and at - first < MOST_LINES:
+            at += 1
+            text = f"{text}\n{lines[at]}"
+        yield first, parted(text, separator)
+        at += 1
+
+
+MOST_LINES = 20
+"""A cell goes on over no more lines than this: a quote that is never closed swallows no file."""
