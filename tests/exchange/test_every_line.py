@@ -179,3 +179,18 @@ def test_headings_of_other_countries_are_known(text, marks, first):
 def test_thousands_parted_by_the_other_mark_are_read():
     told = read_book("Punkt;Rückblick;Vorblick;Bekannte Höhe\nHP;1,482;;1.234,567\nS;;1,104;\n".encode())
     assert told.decimal_mark == "," and told.known[0][1].value == pytest.approx(1234.567)
+
+
+@pytest.mark.parametrize(
+    ("cells", "unit"),
+    [("4.86 ft", "ft"), ("5' 7 3/8\"", "ft-in"), ("67 3/8", "ft-in"), ("1.482", "m")],
+)
+def test_the_unit_of_a_book_is_that_of_its_cells(cells, unit):
+    told = (
+        read_book(f"mark;BS;FS;known height\nBM;{cells};;10 m\nA;;{cells};\n".encode())
+        if unit != "ft-in"
+        else None
+    )
+    if told is None:
+        told = read_book(f"mark;BS;FS\nBM;{cells};\nA;;{cells}\n".encode())
+    assert told.unit == unit and f"readings in {unit}" in told.notes[0]

@@ -141,3 +141,19 @@ def test_undo_and_redo_work_while_a_cell_is_open(book, hands):
     assert len(marks(book)) == 2
     hands.line("Q", "1.3")
     assert marks(book)[-1][0] == "Q"
+
+
+def test_esc_leads_back_from_the_new_work_page_and_alt_digits_work_there(demo, hands):
+    demo.open_work(demo.file.journal.works()[0].id)
+    demo.show_stage("Heights")
+    demo.show_new_work()
+    assert demo.stack.currentIndex() != 0
+    hands.key("esc")
+    assert demo.stack.currentIndex() == 0 and demo.stage == "Heights"
+    demo.show_new_work()
+    demo.new_work.cards["run"].setFocus()
+    hands.key("esc")
+    assert demo.stack.currentIndex() == 0
+    demo.show_new_work()
+    hands.do("Alt+3")
+    assert demo.stack.currentIndex() == 0 and demo.stage == "Readings"

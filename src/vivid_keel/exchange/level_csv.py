@@ -196,8 +196,11 @@ def _decimal_mark(rows: list[tuple[int, list[str]]], columns: dict[str, int], se
 def _unit_of_cells(rows: list[tuple[int, list[str]]], columns: dict[str, int]) -> str:
     numeric = [columns[k] for k in ("reading", "bs", "is", "fs") if k in columns]
     cells = [row[i] for _, row in rows for i in numeric if i < len(row) and row[i] not in EMPTY]
-    marked = sum("'" in cell or '"' in cell or "′" in cell or "″" in cell for cell in cells)
-    return "ft-in" if cells and marked * 2 > len(cells) else "m"
+    marked = sum(bool(re.search(r"['\"′″]|\d/\d", cell)) for cell in cells)
+    feet = sum(bool(re.search(r"\d\s*(?:ft|feet)\b", cell, re.IGNORECASE)) for cell in cells)
+    if cells and marked * 2 > len(cells):
+        return "ft-in"
+    return "ft" if cells and feet * 2 > len(cells) else "m"
 
 
 class _Reader:

@@ -7,8 +7,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QKeyEvent
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
@@ -273,6 +273,25 @@ class Window(KitWindow):
         self.stack.setCurrentWidget(self.new_work)
         self._show_side()
         self.new_work.name.setFocus()
+
+    def keyPressEvent(self, a0: QKeyEvent | None) -> None:
+        """Esc leads back to the work in hand from every page."""
+        if (
+            a0 is not None
+            and a0.key() == Qt.Key.Key_Escape
+            and self.stack.currentIndex() != 0
+            and not self.on_site
+        ):
+            self._back_to_work()
+            return
+        super().keyPressEvent(a0)
+
+    def stage_by_number(self, number: int) -> None:
+        """Show a stage by its number, from any page."""
+        if self.desk is not None and self.stack.currentIndex() != 0 and number <= len(self.desk.stage_names):
+            self.side.show()
+            self.open_work(self.desk.work)
+        super().stage_by_number(number)
 
     def _back_to_work(self) -> None:
         if self.desk is not None:

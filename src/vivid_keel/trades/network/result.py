@@ -326,12 +326,25 @@ def _fit(result: NetworkResult) -> list[Finding]:
             )
         )
     i = max(result.marks, key=lambda k: float(net.u[k]))
-    out.append(
-        Finding(
-            "note",
-            f"Heights good to ± {show_amount(2 * float(net.u[i]), style)}",
-            f"That is U (k = 2) of {net.names[i]}, the least certain of {len(result.marks)}.",
-            result.why_height(i),
+    U, least = 2 * float(net.u[i]), f"{net.names[i]}, the least certain of {len(result.marks)}"
+    if factor > high:
+        # A fit that is worse than stated refutes the σ that U is made of.
+        out.append(
+            Finding(
+                "open",
+                f"Heights no better than ± {show_amount(U * math.sqrt(factor), style)}",
+                f"As stated U of {least}, would be {show_amount(U, style)}; but it fits {math.sqrt(factor):.1f} times worse than that. "
+                "Once the slip is found, or the σ put right, this falls.",
+                result.why_height(i),
+            )
         )
-    )
+    else:
+        out.append(
+            Finding(
+                "note",
+                f"Heights good to ± {show_amount(U, style)}",
+                f"That is U (k = 2) of {least}.",
+                result.why_height(i),
+            )
+        )
     return out

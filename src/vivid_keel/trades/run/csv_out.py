@@ -10,7 +10,7 @@ from typing import Any
 from vivid_keel.core.booking.layout import BS, FS, IS, KINDS
 from vivid_keel.core.quantities import is_missing, show_length
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.trades.run.book import EVENT
+from vivid_keel.trades.run.book import EVENT, NAN
 from vivid_keel.trades.run.result import RunResult
 
 
@@ -55,7 +55,10 @@ def write_sights(result: RunResult, journal: Journal) -> str:
         said.add(sight.mark)
         at = result.at[row]
         setup = int(result.layout.setup[at]) + 1 if at >= 0 else ""
-        height, corrected = result.height(row), result.corrected(row)
+        height = result.height(row)
+        corrected = (
+            result.corrected(row) if result.closure.spread else NAN
+        )  # an observed height is no corrected one
         sheet.writerow(
             [
                 setup,
@@ -125,7 +128,7 @@ def write_marks(result: RunResult) -> str:
                 _plain(rise, style) if rise > 0 else "",
                 _plain(fall, style) if fall > 0 else "",
                 _plain(result.height(main), style),
-                _plain(result.corrected(main), style),
+                _plain(result.corrected(main), style) if result.closure.spread else "",
                 _plain(listed.height, style) if listed else "",
                 listed.source if listed else "",
                 sight.remark,
