@@ -157,3 +157,30 @@ def test_esc_leads_back_from_the_new_work_page_and_alt_digits_work_there(demo, h
     demo.show_new_work()
     hands.do("Alt+3")
     assert demo.stack.currentIndex() == 0 and demo.stage == "Readings"
+
+
+def test_a_forgotten_sight_is_put_in_above_a_line_of_an_earlier_set_up(book, hands):
+    hands.line("1.482", "drain", "1.936", "", "f2.214", "1.127", "weir", "1.740")
+    assert [m for m, *_ in marks(book)] == ["BM 4", "drain", "CP 1", "CP 1", "weir"]
+    before = {m: book.desk.result.height(i) for i, (m, *_) in enumerate(marks(book))}
+    book.sheet.go((2, 0), edit=False)  # the change point's line
+    hands.do("Ins")
+    assert "Forgotten above CP 1" in book.under._question.text()
+    hands.line("sill {1}", "one")
+    assert "not a length" in book.notice.text() or "one" in book.notice.text()
+    assert book.under.reason.text() == "one" and "sill {1}" in book.under._question.text()
+    book.under.reason.selectAll()
+    hands.line("1.5")
+    assert [m for m, *_ in marks(book)] == ["BM 4", "drain", "sill {1}", "CP 1", "CP 1", "weir"]
+    at = [m for m, *_ in marks(book)].index("sill {1}")
+    assert book.desk.book.rows[at].setup == 0
+    assert book.desk.result.height(at) == pytest.approx(61.648 + 1.482 - 1.5)
+    after = {m: book.desk.result.height(i) for i, (m, *_) in enumerate(marks(book))}
+    assert {m: after[m] for m in before} == pytest.approx(before)
+    hands.do("Ctrl+Z")
+    assert "sill {1}" not in [m for m, *_ in marks(book)]
+    hands.do("Ctrl+Shift+Z")
+    assert "sill {1}" in [m for m, *_ in marks(book)]
+    book.sheet.go((0, 0), edit=False)
+    hands.do("Ins")
+    assert "Nothing can be put in" in book.notice.text()

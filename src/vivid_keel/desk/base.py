@@ -52,6 +52,15 @@ class Cell:
     narrow: str = ""
 
 
+@dataclass(frozen=True)
+class PutIn:
+    """Something forgotten that may be put in above a line: what is asked of it, one answer after the other, each with a
+    hint; and what takes the answers, refusing what can't be."""
+
+    asked: tuple[tuple[str, str], ...]
+    taken: Callable[[list[str]], list[Draft]]
+
+
 class Sheet:
     """A sheet: cells on demand, and what typing in them does. Subclasses say the rest."""
 
@@ -69,6 +78,10 @@ class Sheet:
     def lit(self, row: int) -> bool:
         """Whether the row is the one being entered."""
         return False
+
+    def put_in(self, row: int) -> PutIn | None:
+        """Return what may be put in above a row that was forgotten there; None where nothing may."""
+        return None
 
     def start_text(self, row: int, column: int) -> str:
         """Return the text a cell is edited from."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.cautions import Caution
-from vivid_keel.desk.base import Goto
+from vivid_keel.desk.base import Goto, PutIn
 from vivid_keel.ui.stages import StageWindow
 from vivid_keel.ui.theme import theme
 
@@ -67,6 +67,37 @@ class ActingWindow(StageWindow):
             self.sheet.close_editor()
             if self.attempt(desk.new_set_up):
                 self.sheet.go(self.sheet.sheet.first())
+
+    def put_in(self) -> None:
+        """Put something forgotten in above the line in hand, asked in place."""
+        if self.desk is None:
+            return
+        self.sheet.close_editor()
+        row = self.sheet.currentIndex().row()
+        found = self.sheet.sheet.put_in(row) if 0 <= row < self.sheet.sheet.count else None
+        if found is None:
+            self.say("Nothing can be put in above this line.")
+            return
+        self._ask_to_put_in(found, [], row)
+
+    def _ask_to_put_in(self, found: PutIn, answers: list[str], row: int, refused: str = "") -> None:
+        question, hint = found.asked[len(answers)]
+
+        def answered(text: str) -> None:
+            if len(answers) + 1 < len(found.asked):
+                self._ask_to_put_in(found, [*answers, text], row)
+                return
+            desk = self.desk
+            if desk is None:
+                return
+            if self.attempt(lambda: desk.record(*found.taken([*answers, text]))):
+                self.sheet.go((row, 0), edit=False)
+            else:
+                self._ask_to_put_in(found, answers, row, text)  # what was typed stays
+
+        for place, answer in enumerate(answers):
+            question = question.replace(f"{{{place}}}", answer)
+        self.under.ask(question, hint, answered, refused)
 
     def strike(self) -> None:
         """Offer to strike the line in hand, with a reason."""

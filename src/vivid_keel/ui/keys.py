@@ -77,6 +77,7 @@ UNNAMED = (
     ("Ctrl+PgUp", "step_work", (-1,)),
     ("Ctrl+Backspace", "stop_work", ()),
     ("F6", "next_region", ()),
+    ("Ins", "put_in", ()),
     ("Ctrl+Tab", "next_sheet", ()),
     ("F7", "next_view", ()),
     *((f"Alt+{number}", "stage_by_number", (number,)) for number in range(1, 9)),

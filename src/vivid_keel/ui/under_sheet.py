@@ -84,13 +84,13 @@ class UnderSheet(QWidget):
         self.footer.sheet, self.footer.comma = sheet, comma
         self.footer.update()
 
-    def ask(self, question: str, hint: str, answered: Callable[[str], None]) -> None:
-        """Ask in place; what is typed goes to `answered`."""
+    def ask(self, question: str, hint: str, answered: Callable[[str], None], text: str = "") -> None:
+        """Ask in place; what is typed goes to `answered`. `text` stands there already: what was refused."""
         self._answered = answered
         self._question.setText(question)
         self.reason.setPlaceholderText(hint)
         self.reason.setAccessibleName(f"{question} {hint}")
-        self.reason.clear()
+        self.reason.setText(text)
         self.footer.hide()
         self._ask.show()
         self.reason.setFocus()

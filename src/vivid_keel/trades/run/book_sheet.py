@@ -11,7 +11,7 @@ from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Place, PutIn, Sheet, Taken
 from vivid_keel.trades.run.book import EVENT
 from vivid_keel.trades.run.changes import changed_sights
 from vivid_keel.trades.run.desk import RunDesk
@@ -409,6 +409,27 @@ class BookSheet(Sheet):
             return None
         main, back = self.desk.book.lines[row]
         return self.desk.result.why_height(main) or (self.desk.result.why_height(back) if back >= 0 else None)
+
+    def put_in(self, row: int) -> PutIn | None:
+        """A forgotten intermediate sight, above a line of the book that isn't its first."""
+        book = self.desk.book
+        if not 0 < row < self.new:
+            return None
+        main, back = book.lines[row - 1]
+        behind = book.rows[back if back >= 0 else main].id
+        name = book.rows[book.lines[row][0]].mark
+        asked = (
+            (f"Forgotten above {name}: which mark was read?", "its name · Enter goes on, Esc leaves it"),
+            ("Intermediate sight on {0}", "the reading · Enter puts it in, Esc leaves it"),
+        )
+        return PutIn(asked, lambda answers: self._forgotten(behind, *answers))
+
+    def _forgotten(self, behind: int, mark: str, text: str) -> list[Draft]:
+        if not mark.strip():
+            raise KeelError("bad-value", "name the mark that the staff stood on")
+        length = self.desk.parse_reading(text)
+        body = {"mark": mark.strip(), "sight": KINDS[IS], "reading": as_read(length)}
+        return [Draft(self.desk.work, "sight", body, after=behind)]
 
     def strike(self, row: int) -> tuple[str, int] | None:
         if row >= self.new:
