@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.saying import what_is_said
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.advisor import CONDITIONS, advise, over_span
 from vivid_keel.core.instruments.budget import shares, to_halve
 from vivid_keel.core.instruments.drift import FEWEST, fit_drift, forecast
@@ -25,6 +26,7 @@ from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import as_read
+from vivid_keel.desk.kit.tool_sheets import past_day
 from vivid_keel.trades.registry import desk_for, job_kinds, kit_kinds
 from vivid_keel.trades.run.book import fold_run
 from vivid_keel.trades.run.budget import run_budget
@@ -493,3 +495,42 @@ def test_a_trait_typed_with_a_decimal_comma_keeps_the_number_it_was_meant_as():
         Draft(tool, "trait", {"name": "length", "text": "1,950", "value": 1.95})
     )  # without its mark it might be 1950
     assert fold_tool(kit.journal, tool).traits.number("length") == 1.95
+
+
+# A check has a day of its own
+
+
+def test_a_certificate_from_last_spring_stands_in_last_spring():
+    kit = Kit()
+    level = kit.tool()
+    check = kit.check(level, "trust", a1_1=0.1, a2_1=0.0)
+    kit.add(Draft(level, "dated", {"check": check, "day": "2026-03-12"}))
+    tool = fold_tool(kit.journal, level)
+    assert tool.checks[0].ended.date().isoformat() == "2026-03-12"
+    assert tool.state(NOON).key == "due"  # sixty days have gone since
+    (point,) = tool.since_break("level", NOON)
+    assert (NOON - point.time).days == 81
+
+
+def test_a_check_dated_before_a_knock_does_not_make_good_for_it():
+    kit = Kit()
+    level = kit.tool()
+    kit.add(Draft(level, "happened", {"what": "knocked"}))
+    kit.now += timedelta(hours=1)
+    check = kit.check(level, "trust", a1_1=0.1, a2_1=0.0)
+    assert fold_tool(kit.journal, level).state(kit.now).key == "trusted"
+    kit.add(Draft(level, "dated", {"check": check, "day": "2026-05-30"}))
+    assert fold_tool(kit.journal, level).state(kit.now).key == "knocked"
+
+
+@pytest.mark.parametrize("text", ["2026-03-12", "12 Mar 2026", "12 March 2026", "12.03.2026", "12/3/2026"])
+def test_a_day_is_typed_as_people_write_it(text):
+    assert past_day(text, NOON.date()).isoformat() == "2026-03-12"
+
+
+@pytest.mark.parametrize(
+    ("text", "said"), [("2026-09-01", "still to come"), ("spring", "is no day"), ("1 Jan 1900", "before")]
+)
+def test_a_day_that_can_not_be_is_refused(text, said):
+    with pytest.raises(KeelError, match=said):
+        past_day(text, NOON.date())

@@ -25,6 +25,9 @@ KIT_KINDS: Kinds = {
     "decided": EntryKind(
         {"check": "whole number!", "decision": "text!"}, lambda entry: f"decided: {entry.body['decision']}"
     ),
+    "dated": EntryKind(
+        {"check": "whole number!", "day": "text!"}, lambda entry: f"the check was done on {entry.body['day']}"
+    ),
     "happened": EntryKind(
         {"what": "text!", "note": "text"},
         lambda entry: f"{entry.body['what']}{', ' + entry.body['note'] if entry.body.get('note') else ''}",

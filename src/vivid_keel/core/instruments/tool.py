@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import date, datetime, time, timedelta
 from functools import cached_property
 
 import numpy as np
@@ -101,7 +101,8 @@ class CheckRun:
 
     def same_as(self, other: CheckRun) -> bool:
         """Whether the same was booked and decided."""
-        return (self.seen, self.struck, self.decided) == (other.seen, other.struck, other.decided)
+        mine = (self.seen, self.struck, self.decided, self.ended)
+        return mine == (other.seen, other.struck, other.decided, other.ended)
 
     def next_step(self) -> Step | None:
         """The first step that wants booking, the begun cycle first, else the first of a further cycle."""
@@ -306,6 +307,14 @@ class Tool:
         return ToolState("trusted", "in", said)
 
 
+def _day(text: str) -> date | None:
+    """A day as it is recorded; None where it is none, in a file made elsewhere."""
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        return None
+
+
 def ago(then: datetime, now: datetime) -> str:
     """Return how long ago, as people say it."""
     days = (now.date() - then.date()).days
@@ -354,6 +363,12 @@ def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
             when.timestamp(),
         )
         ended[check] = max(ended[check], when)
+    for e in journal.standing(work, "dated"):
+        # A certificate from last spring is entered as of last spring: noon of its day, wherever the day was typed.
+        day = _day(str(e.body["day"]))
+        if day is not None and int(e.body["check"]) in ended:
+            then = at(runs[int(e.body["check"])].time)
+            ended[int(e.body["check"])] = datetime.combine(day, time(12), then.tzinfo)
     decided = {int(e.body["check"]): str(e.body["decision"]) for e in journal.standing(work, "decided")}
     checks = [
         CheckRun(

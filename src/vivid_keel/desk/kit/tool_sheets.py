@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import time
+from datetime import date, datetime
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
@@ -393,6 +394,35 @@ class MeaningSheet(Sheet):
         return self.run.outcome.why if self.run is not None else None
 
 
+FORMS = ("%Y-%m-%d", "%d %b %Y", "%d %B %Y", "%d.%m.%Y", "%d/%m/%Y")
+"""How a day may be typed."""
+
+
+def past_day(text: str, today: date) -> date:
+    """Return a day as typed, not ahead of today.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`: no day, or one to come.
+    """
+    for form in FORMS:
+        try:
+            day = datetime.strptime(text.strip(), form).date()
+        except ValueError:
+            continue
+        if day > today:
+            raise KeelError(
+                "bad-value", f"{day:%-d %b %Y} is still to come; a check was done on a day that has been"
+            )
+        if day.year < 1950:
+            raise KeelError("bad-value", f"{day:%-d %b %Y} is before any instrument here was made")
+        return day
+    raise KeelError(
+        "bad-value", f"“{text.strip()}” is no day; type it as {today:%Y-%m-%d} or {today:%-d %b %Y}"
+    )
+
+
 class HistorySheet(Sheet):
     """Its life: every check and everything that happened to it, the latest first."""
 
@@ -404,7 +434,7 @@ class HistorySheet(Sheet):
         Column("Found", 210, True),
         Column("So", 0),
     )
-    hint = "F3 says that it was knocked, carried far, adjusted or repaired · Enter on a check shows it"
+    hint = "F3: knocked, carried far, adjusted, repaired · Enter on a check shows it · type the day a check was done on"
 
     def __init__(self, desk: HeldTool) -> None:
         self.desk = desk
@@ -433,14 +463,24 @@ class HistorySheet(Sheet):
         return len(self.rows)
 
     def cell(self, row: int, column: int) -> Cell:
-        when, _, sign, what, found, so, _check = self.rows[row]
+        when, _, sign, what, found, so, check = self.rows[row]
         return (
-            Cell(f"{when:%-d %b %Y}", ink="muted"),
+            Cell(f"{when:%-d %b %Y}", ink="muted", editable=check),
             Cell(sign=sign),
             Cell(what, bold=True),
             Cell(found),
             Cell(so, ink="muted"),
         )[column]
+
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        """Take the day that a check was really done on."""
+        _, id, _, _, _, _, check = self.rows[row]
+        if not check or column != 0:
+            return Taken()
+        day = past_day(text, self.desk.now.date())
+        if day == self.rows[row][0].date():
+            return Taken()
+        return Taken([Draft(self.desk.work, "dated", {"check": id, "day": day.isoformat()})], (row, 0))
 
     def enter(self, row: int) -> Taken:
         _, id, _, _, _, _, check = self.rows[row]

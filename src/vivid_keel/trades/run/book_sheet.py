@@ -24,7 +24,7 @@ MARK, READING, DIST = 0, 1, 4  # columns: mark, BS IS FS from 1, distance
 class BookSheet(Sheet):
     """The level book in one of the two schools."""
 
-    hint = "Enter takes it · B I F kind of sight · Ctrl+Enter new set-up · Ctrl+D strike · F4 why"
+    hint = "Enter takes it · B I F kind of sight · Ctrl+Enter new set-up · Ins puts one in · Ctrl+D strike · F4 why"
 
     def __init__(self, desk: RunDesk, school: str) -> None:
         self.desk, self.name = desk, school
