@@ -115,7 +115,7 @@ def test_a_known_mark_is_entered_cell_by_cell(run):
         (1, 0, "", "name the mark"),
         (1, 0, "BM gatepost", "has one height"),
         (1, 1, "high", "not a length"),
-        (1, 2, "-3", "U is 0 mm or more"),
+        (1, 2, "-3", "U is 0 or more"),
         (1, 3, "", "where the height comes from"),
         (0, 1, "4,231", "may mean"),
     ],

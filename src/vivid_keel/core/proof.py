@@ -23,10 +23,11 @@ VERDICT_WORDS = {PROVEN_IN: "proven in", PROVEN_OUT: "proven out", NOT_PROVEN: "
 
 @dataclass(frozen=True, slots=True)
 class BudgetLine:
-    """One contribution to an uncertainty: its name and standard uncertainty [m]."""
+    """One contribution to an uncertainty: its name, standard uncertainty [m], and what would lessen it, "" where nothing is known."""
 
     name: str
     u: float
+    advice: str = ""
 
 
 @dataclass(frozen=True, slots=True)

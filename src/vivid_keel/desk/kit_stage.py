@@ -157,7 +157,7 @@ class BudgetSheet(Sheet):
         self.budget = budget
         pairs = sorted(zip(budget.lines, shares(budget), strict=True), key=lambda pair: -pair[0].u)
         halve = {line.name: u for line, u in to_halve(budget)}
-        self.rows = [(line.name, line.u, share, halve.get(line.name)) for line, share in pairs]
+        self.rows = [(line, share, halve.get(line.name)) for line, share in pairs]
 
     @property
     def count(self) -> int:
@@ -174,29 +174,12 @@ class BudgetSheet(Sheet):
                 )[column],
                 bold=True,
             )
-        name, u, share, halve = self.rows[row]
-        wanted = (
-            ""
-            if halve is None
-            else f"bring it to {show_number(halve * 1000, 2)} mm: {ADVICE.get(name, 'a finer way of reading, or the mean of four')}"
-        )
+        line, share, halve = self.rows[row]
+        wanted = "" if halve is None else f"bring it to {show_number(halve * 1000, 2)} mm"
+        if wanted and line.advice:
+            wanted += f": {line.advice}"
         return Cell(
-            (name, show_number(u * 1000, 2), f"{share * 100:.0f} %", wanted)[column],
+            (line.name, show_number(line.u * 1000, 2), f"{share * 100:.0f} %", wanted)[column],
             bold=row == 0,
             ink="muted" if column == 3 else "ink",
         )
-
-
-ADVICE = {
-    "reading the level": "a level read to a finer part of a degree",
-    "its own offset, never looked for": "turn the vehicle about once, and type both readings",
-    "its own offset, found by turning about": "a level read to a finer part of a degree",
-    "readings, close by": "a finer scale, or the mean of four readings each",
-    "growing with distance": "sights of half the length",
-    "collimation, length not booked": "pace the sights and book their lengths",
-    "benchmarks' own heights": "a better benchmark, or a second one",
-    "collimation left, unequal sights": "equal sights, or more rounds of the two-peg check",
-    "this reading": "a finer scale, or the mean of four readings",
-    "the target's readings": "a target that rests on more posts, such as the mean",
-    "collimation left, unequal sights of the posts": "stand where the posts are equally far, or more rounds of the two-peg check",
-}

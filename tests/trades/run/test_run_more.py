@@ -435,3 +435,33 @@ def test_planned_marks_get_a_place_to_stand(job):
     job.put(Draft(run, "means", {"staff": read("1")}))
     book = job.out(run).book
     assert [f.title for f in standing_findings(stand_for(book), book)] == ["The way can't be planned"]
+
+
+# A run in feet and inches speaks them throughout
+
+
+def test_a_run_in_feet_and_inches_is_not_half_metric(tmp_path):
+    from tests.saying import take
+    from vivid_keel.files import JobFile
+    from vivid_keel.trades.registry import desk_for
+
+    with JobFile.create(tmp_path / "ft.keel", "Mill", "Ada", unit="ft-in", decimal_mark=".") as file:
+        (work,) = file.record([Draft(0, "work", {"name": "Leat", "type": "run", "unit": "ft-in"})])
+        desk = desk_for(file, work.id)
+        for column, text in enumerate(("BM", "100'", "1/8", "site datum")):
+            known = next(s for s in desk.sheets("Set-up") if s.name == "Known marks")
+            take(known, 0, column, text)
+        assert desk.book.known[0].u == pytest.approx(0.0254 / 16)  # an eighth of an inch, as U
+        known = next(s for s in desk.sheets("Set-up") if s.name == "Known marks")
+        assert known.columns[2].title == "± U, in" and known.cell(0, 2).text == "0.13"
+        book = desk.sheets("Readings")[0]
+        take(book, 0, 2, "5' 7 3/8\"")
+        book = desk.sheets("Readings")[0]
+        take(book, 0, 5, "60") if book.columns[5].title.startswith("Dist") else None
+        staff = next(s for s in desk.sheets("Set-up") if s.name == "Staff and eye")
+        take(staff, 1, 1, "5")
+        assert desk.book.reach.eye == pytest.approx(5 * 0.3048)
+        staff = next(s for s in desk.sheets("Set-up") if s.name == "Staff and eye")
+        assert staff.cell(1, 1).text == "5 ft" and "100 to 160 ft" in staff.cell(2, 2).text
+        classes = next(s for s in desk.sheets("Proof") if s.name == "Class and spread")
+        assert classes.cell(2, 2).text == "0.20 in"

@@ -37,6 +37,15 @@ class LengthStyle:
         """The unit of small amounts: "mm", or "in" where the work is in feet or inches."""
         return "in" if self.unit in {"ft-in", "in", "ft"} else "mm"
 
+    @property
+    def far(self) -> str:
+        """The unit of distances: "m", or "ft" where the work is in feet or inches."""
+        return "ft" if self.small == "in" else "m"
+
+    def distance(self, value: float) -> str:
+        """Return a distance, `value` [m], without its unit: metres or feet, to four figures."""
+        return f"{round(value / UNIT_IN_M[self.far], 6):.4g}"
+
     def amount(self, value: float, decimals: int = 1, *, signed: bool = False) -> str:
         """Return a small amount, `value` [m], without its unit: millimetres, or inches with one decimal more."""
         if self.small == "in":

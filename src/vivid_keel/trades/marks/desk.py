@@ -24,8 +24,12 @@ class MarksDesk(WorkDesk):
             return Budget(())
         worst = max(column.u for column in self.result.carried)
         lines = [
-            BudgetLine("carrying", (max(worst**2 - reference.u**2, 0.0)) ** 0.5),
-            BudgetLine("the first mark's own height", reference.u),
+            BudgetLine(
+                "carrying",
+                (max(worst**2 - reference.u**2, 0.0)) ** 0.5,
+                "more marks carried from the first one, or each carried twice",
+            ),
+            BudgetLine("the first mark's own height", reference.u, "level it from a benchmark"),
         ]
         return Budget(tuple(line for line in lines if line.u > 0))
 

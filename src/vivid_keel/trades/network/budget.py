@@ -51,9 +51,16 @@ def network_budget(result: NetworkResult) -> tuple[str, Budget]:
     own = (design @ x) ** 2
     run_of = np.array([result.book.lines[k].run for k in result.lines])
     lines = [
-        BudgetLine(f"readings of {name}", float(np.sqrt(own[run_of == run].sum())))
+        BudgetLine(
+            f"readings of {name}",
+            float(np.sqrt(own[run_of == run].sum())),
+            "shorter sights there, or level it a second time",
+        )
         for run, name in result.book.runs.items()
         if (run_of == run).any()
     ]
-    lines += [BudgetLine(f"height of {name}", float(abs(x[k] / u))) for name, k, u in weighted]
+    lines += [
+        BudgetLine(f"height of {name}", float(abs(x[k] / u)), "a better benchmark, or a second one")
+        for name, k, u in weighted
+    ]
     return net.names[worst], Budget(tuple(line for line in lines if line.u > 0))

@@ -47,17 +47,35 @@ def run_budget(result: RunResult) -> RunBudget:
     bare = replace(result.reduction, layout=replace(result.layout, listed=sure))
     left, bound = result.left_by_collimation(), result.collimation_bound()
     lines = [
-        BudgetLine("readings, close by", float(height_uncertainty(bare, result.closure, base)[row])),
-        BudgetLine("growing with distance", float(height_uncertainty(bare, result.closure, grows)[row])),
-        BudgetLine("read more coarsely", float(height_uncertainty(bare, result.closure, rest)[row])),
+        BudgetLine(
+            "readings, close by",
+            float(height_uncertainty(bare, result.closure, base)[row]),
+            "a finer scale, or the mean of four readings each",
+        ),
+        BudgetLine(
+            "growing with distance",
+            float(height_uncertainty(bare, result.closure, grows)[row]),
+            "sights of half the length",
+        ),
+        BudgetLine(
+            "read more coarsely",
+            float(height_uncertainty(bare, result.closure, rest)[row]),
+            "read, and book, to the millimetre",
+        ),
         BudgetLine(
             "collimation, length not booked",
             0.0 if bound is None else math.sqrt(u[row] ** 2 - (u[row] - bound[row] / 2) ** 2),
+            "pace the sights and book their lengths",
         ),
         BudgetLine(
             "benchmarks' own heights",
             float(height_uncertainty(result.reduction, result.closure, nothing)[row]),
+            "a better benchmark, or a second one",
         ),
-        BudgetLine("collimation left, unequal sights", 0.0 if left is None else float(left[row])),
+        BudgetLine(
+            "collimation left, unequal sights",
+            0.0 if left is None else float(left[row]),
+            "equal sights, or more rounds of the two-peg check",
+        ),
     ]
     return RunBudget(result.layout.marks[row], Budget(tuple(line for line in lines if line.u > 0)))

@@ -11,6 +11,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import show
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.run.desk import RunDesk
+from vivid_keel.trades.run.result import coefficient_words
 
 
 class ChecksSheet(Sheet):
@@ -88,9 +89,7 @@ class ClassesSheet(Sheet):
 
     name = "Class and spread"
     columns = (Column("", 34), Column("What", 0), Column("Allowed", 150, True), Column("", 260))
-    hint = (
-        "Enter takes a class or a spread · type a coefficient in mm · spreading over the limit wants a reason"
-    )
+    hint = "Enter takes a class or a spread · type a coefficient · spreading over the limit wants a reason"
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
@@ -109,11 +108,11 @@ class ClassesSheet(Sheet):
             c = CLASSES[row]
             chosen = c.name == settings.tolerance.name
             shown = settings.tolerance if chosen else c
-            rule = f"{shown.coefficient * 1000:g} mm·√{'n, n set-ups' if c.per == 'setup' else 'K, K km one way'}"
+            rule = f"{coefficient_words(shown.coefficient, self.desk.book.style)}·√{'n, n set-ups' if c.per == 'setup' else 'K, K km one way'}"
             return (
                 Cell(sign="in" if chosen else ""),
                 Cell(c.name, bold=chosen),
-                Cell(f"{shown.coefficient * 1000:g} mm", editable=chosen),
+                Cell(coefficient_words(shown.coefficient, self.desk.book.style), editable=chosen),
                 Cell(rule, ink="muted"),
             )[column]
         k = row - len(CLASSES)
@@ -192,9 +191,9 @@ class ClassesSheet(Sheet):
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []
         if row < len(CLASSES):
-            value = parse_length(text, "mm", self.desk.decimal_mark).value
+            value = parse_length(text, self.desk.book.style.small, self.desk.decimal_mark).value
             if value <= 0:
-                raise KeelError("bad-value", "a limit is above 0 mm")
+                raise KeelError("bad-value", "a limit is above 0")
             c = CLASSES[row]
             made += self._save(tolerance=ToleranceClass(c.name, value, c.per))
         elif not text.strip():

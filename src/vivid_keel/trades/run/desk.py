@@ -235,4 +235,4 @@ class RunDesk(TrustDesk):
     def distance_words(self, row: int) -> str:
         """Return a booked distance [m] in words, "" where there is none."""
         distance = self.book.rows[row].distance
-        return "" if math.isnan(distance) else f"{distance:g}"
+        return "" if math.isnan(distance) else self.book.style.distance(distance)

@@ -16,7 +16,7 @@ from vivid_keel.core.quantities import is_missing, show_amount, show_length, sho
 from vivid_keel.core.working import Working
 from vivid_keel.trades.run.book import EVENT, RunBook
 from vivid_keel.trades.run.corrections import corrections
-from vivid_keel.trades.run.result import RunResult
+from vivid_keel.trades.run.result import RunResult, coefficient_words
 from vivid_keel.trades.run.slips import closing_looks, doubts, told, verdict_words
 
 
@@ -117,9 +117,9 @@ def _closing(result: RunResult) -> Finding:
         f"w = {show_length(result.height(book.sights[closure.row]), book.style)} − "
         f"{show_length(result.layout.listed[closure.mark].height, book.style)} = {show_move(w, book.style)};  "
         + (
-            f"{tolerance.coefficient * 1000:g} mm·√{n}"
+            f"{coefficient_words(tolerance.coefficient, book.style)}·√{n}"
             if tolerance.per == "setup"
-            else f"{tolerance.coefficient * 1000:g} mm·√{(closure.length or 0) / 1000:.3f} km"
+            else f"{coefficient_words(tolerance.coefficient, book.style)}·√{(closure.length or 0) / 1000:.3f} km"
         )
         + (
             f" = {show_amount(closure.allowed, book.style)}"
@@ -140,7 +140,7 @@ def _closing(result: RunResult) -> Finding:
             "Choose a class",
         )
     limit = f"{show_amount(closure.allowed, book.style)} allowed"
-    rule = f"{tolerance.coefficient * 1000:g} mm√{'n' if tolerance.per == 'setup' else 'K'}, {tolerance.name}, {n} set-up{'s' if n != 1 else ''}."
+    rule = f"{coefficient_words(tolerance.coefficient, book.style)}·√{'n' if tolerance.per == 'setup' else 'K'}, {tolerance.name}, {n} set-up{'s' if n != 1 else ''}."
     if closure.accepted:
         spread = "Spread over the set-ups." if closure.spread else "Not spread, as chosen."
         return Finding("in", f"Closes to {said}; {limit}", f"{rule} {spread}", why)
@@ -324,7 +324,7 @@ def _corrected(result: RunResult) -> list[Finding]:
 
 
 def _balance(result: RunResult) -> list[Finding]:
-    layout, d = result.layout, result.distances
+    layout, d, style = result.layout, result.distances, result.book.style
     worst, at = 0.0, -1
     unknown = 0
     for s in range(layout.setups):
@@ -351,14 +351,14 @@ def _balance(result: RunResult) -> list[Finding]:
         return [
             Finding(
                 "open",
-                f"Set-up {at + 1} is unbalanced by {worst:.0f} m",
+                f"Set-up {at + 1} is unbalanced by {style.distance(round(worst))} {style.far}",
                 "A collimation error goes into its height difference; stand midway, or have the instrument checked.",
             )
         ]
     return [
         Finding(
             "in",
-            f"Sights balanced within {worst:.0f} m",
+            f"Sights balanced within {style.distance(round(worst))} {style.far}",
             "A collimation error cancels where back and fore sights are as long.",
         )
     ]
@@ -375,7 +375,7 @@ def _worst(result: RunResult) -> list[Finding]:
     why = Working(
         f"Uncertainty of {result.layout.marks[row]}",
         "u² = u²(start) + Σ u²(readings on the way);  U = 2·u",
-        f"u(reading) = {ur[row] * 1000:.2f} mm, {n} set-up{'s' if n != 1 else ''} on the way;  u = {u[row] * 1000:.2f} mm;  U = {2 * u[row] * 1000:.1f} mm",
+        f"u(reading) = {show_amount(float(ur[row]), result.book.style, 2)}, {n} set-up{'s' if n != 1 else ''} on the way;  u = {show_amount(float(u[row]), result.book.style, 2)};  U = {show_amount(2 * float(u[row]), result.book.style)}",
         (f"{instrument.name}: {instrument.label}",),
         "" if instrument.stated else "Nobody has said which instrument read these; the default stands in.",
     )

@@ -70,7 +70,7 @@ class LooksSheet(Sheet):
     def _from_hairs(self, at: int, column: int) -> Cell:
         sight, book = self.desk.book.rows[at], self.desk.book
         if column == 5 and not is_missing(sight.distance):
-            return Cell(f"{sight.distance:g}", ink="muted")
+            return Cell(self.desk.book.style.distance(sight.distance), ink="muted")
         try:
             found = stadia(sight.reading, *sight.hairs(), book.instrument.hair_factor)
         except KeelError:

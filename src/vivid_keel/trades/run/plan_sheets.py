@@ -134,7 +134,7 @@ class ReachSheet(Sheet):
     FIELDS = ("staff", "eye", "longest")
 
     def __init__(self, desk: RunDesk) -> None:
-        self.desk = desk
+        self.desk, self.style = desk, desk.book.style
         m = desk.book.reach
         self.lines = (
             ("length of the staff", m.staff, "no line can be read above it"),
@@ -143,7 +143,11 @@ class ReachSheet(Sheet):
                 m.eye,
                 "of the shortest person who will read; the line stands no higher over the ground",
             ),
-            ("longest sight", m.longest, "30 to 50 m: beyond it a reading is worth less"),
+            (
+                "longest sight",
+                m.longest,
+                f"{'100 to 160 ft' if desk.book.style.far == 'ft' else '30 to 50 m'}: beyond it a reading is worth less",
+            ),
         )
 
     @property
@@ -155,12 +159,16 @@ class ReachSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         what, value, why = self.lines[row]
-        return (Cell(what), Cell(f"{value:g} m", bold=True, editable=True), Cell(why, ink="muted"))[column]
+        return (
+            Cell(what),
+            Cell(f"{self.style.distance(value)} {self.style.far}", bold=True, editable=True),
+            Cell(why, ink="muted"),
+        )[column]
 
     def accept(self, row: int, column: int, text: str) -> Taken:
-        length = parse_length(text, "m", self.desk.decimal_mark)
+        length = parse_length(text, self.style.far, self.desk.decimal_mark)
         if length.value <= 0:
-            raise KeelError("bad-value", "a length is above 0 m")
+            raise KeelError("bad-value", "a length is above 0")
         latest = self.desk.file.journal.latest(self.desk.work, "means")
         body = {**(latest.body if latest else {}), self.FIELDS[row]: as_read(length)}
         return Taken([Draft(self.desk.work, "means", body)], (min(row + 1, 2), 1))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from vivid_keel.core.booking.layout import KINDS
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import show_amount, show_length
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import show
 from vivid_keel.figures.display import Picture
@@ -21,7 +21,7 @@ def run_report(result: RunResult, journal: Journal, heading: Heading, said: list
     pages = Pages(heading)
     facts = [
         f"Datum: {k.name} at {show_length(k.height, style, unit=True)}, {k.source}"
-        + (f", ± {2000 * k.u:.1f} mm" if k.u else "")
+        + (f", ± {show_amount(2 * k.u, style)}" if k.u else "")
         for k in book.known
     ]
     head(pages, book.instrument, facts)

@@ -17,7 +17,7 @@ from vivid_keel.core.booking.uncertainty import collimation_bound, height_uncert
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import WAY, reading_uncertainty
 from vivid_keel.core.instruments.used import Instrument
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import LengthStyle, show_amount, show_length
 from vivid_keel.core.working import Working
 from vivid_keel.trades.run.book import NAN, RunBook, RunSettings, SightRow, finer, line_added
 
@@ -163,7 +163,7 @@ class RunResult:
         read, off = show_length(booked, style), ""
         if abs(taken_off) > 1e-9:  # the reading stays as read; what is taken off it stands beside it
             read, off = (
-                f"({read} {show_number(taken_off * 1000, 1, signed=True)} mm)",
+                f"({read} {show_amount(taken_off, style, signed=True)})",
                 self._taken_off_in_words(),
             )
         if self.layout.kinds[i] == BS:
@@ -180,7 +180,7 @@ class RunResult:
         if self.closure.spread:
             c = self.corrected(row) - height
             formula += ",  H′ = H + correction"
-            numbers += f";  {show_length(height, style)} {show_number(c * 1000, 1, signed=True)} mm = {show_length(self.corrected(row), style)}"
+            numbers += f";  {show_length(height, style)} {show_amount(c, style, signed=True)} = {show_length(self.corrected(row), style)}"
             note = "The correction is the set-up's share of the misclosure; the reading stays as it was read."
         rise, fall = self.rise_fall(row)
         other = f"{'Rise' if rise > 0 else 'Fall'} against the sight before: {show_length(max(rise, fall), style)}"
@@ -217,6 +217,11 @@ class RunResult:
             return f"{mark} as observed at set-up {self.layout.parent[s] + 1}"
         known = next(k for k in self.book.known if k.name == mark)
         return f"{mark} as listed: {known.source}"
+
+
+def coefficient_words(coefficient: float, style: LengthStyle) -> str:
+    """Return the coefficient of a class, `coefficient` [m], with its unit as it is known by: 5 mm, or 0.20 in."""
+    return f"{coefficient * 1000:g} mm" if style.small == "mm" else show_amount(coefficient, style)
 
 
 def work_out_run(book: RunBook) -> RunResult:

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from collections.abc import Sequence
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import is_missing, parse_length, show_length, show_number
+from vivid_keel.core.quantities import is_missing, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.register import FoundMark, follow_body, register
 
@@ -20,7 +21,7 @@ class KnownSheet(Sheet):
     """Known marks: name, height, where it comes from, how sure it is."""
 
     name = "Known marks"
-    columns = (
+    columns: Sequence[Column] = (
         Column("Mark", 200),
         Column("Height", 110, True),
         Column("± U, mm", 90, True),
@@ -30,6 +31,7 @@ class KnownSheet(Sheet):
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
+        self.columns = in_unit(type(self).columns, desk.book.style.small)
         self.known = desk.book.known
         self.typed = desk.typed("known")
 
@@ -58,7 +60,7 @@ class KnownSheet(Sheet):
         text = (
             k.name,
             show_length(k.height, self.desk.book.style),
-            show_number(2000 * k.u, 1) if k.u else "",
+            self.desk.book.style.amount(2 * k.u, 1) if k.u else "",
             k.source,
         )[column]
         return Cell(text, bold=column == 1, editable=True)
@@ -96,7 +98,7 @@ class KnownSheet(Sheet):
         elif column == 1:
             body["height"] = as_read(parse_length(clean, desk.book.unit, mark))
         elif column == 2:
-            body["u_m"] = parse_length(clean, "mm", mark).value / 2 if clean else 0.0
+            body["u_m"] = parse_length(clean, desk.book.style.small, mark).value / 2 if clean else 0.0
         else:
             body["source"] = clean
         if body != dict(old.body):
@@ -123,8 +125,12 @@ class KnownSheet(Sheet):
                 )
         elif column == 1:
             parse_length(text, self.desk.book.unit, self.desk.decimal_mark)
-        elif column == 2 and text and parse_length(text, "mm", self.desk.decimal_mark).value < 0:
-            raise KeelError("bad-value", "U is 0 mm or more")
+        elif (
+            column == 2
+            and text
+            and parse_length(text, self.desk.book.style.small, self.desk.decimal_mark).value < 0
+        ):
+            raise KeelError("bad-value", "U is 0 or more")
         elif column == 3 and not text:
             raise KeelError("bad-value", "say where the height comes from; the source is part of the record")
 
@@ -136,7 +142,7 @@ class KnownSheet(Sheet):
             "source": typed[3],
         }
         if typed.get(2):
-            body["u_m"] = parse_length(typed[2], "mm", mark).value / 2
+            body["u_m"] = parse_length(typed[2], self.desk.book.style.small, mark).value / 2
         return body
 
     def strike(self, row: int) -> tuple[str, int] | None:
@@ -183,7 +189,7 @@ class SetUpsSheet(Sheet):
             return Cell(str(int((layout.setup == row).sum())))
         if column == 5:
             d = [result.distances[i] if i >= 0 else math.nan for i in (back, fore)]
-            return Cell(" / ".join("–" if math.isnan(v) else f"{v:g}" for v in d))
+            return Cell(" / ".join("–" if math.isnan(v) else self.desk.book.style.distance(v) for v in d))
         alive = row == layout.setups - 1 and fore < 0 and not self.desk.fresh_set_up()
         return Cell("alive: sights may still be taken" if alive else "left", ink="in" if alive else "muted")
 
@@ -200,7 +206,7 @@ class HeightsSheet(Sheet):
     """Every mark with its height as observed last, as corrected, and how sure it is."""
 
     name = "Marks"
-    columns = (
+    columns: Sequence[Column] = (
         Column("Mark", 0),
         Column("Seen", 48, True),
         Column("Set-up", 58, True),
@@ -217,6 +223,7 @@ class HeightsSheet(Sheet):
         self.desk = desk
         result = desk.result
         self.u = result.u_heights()
+        self.columns = in_unit(type(self).columns, desk.book.style.small)
         self.seen = Counter(result.layout.marks)
         holds = result.layout.holds
         self.marks = [(mark, holds[mark]) for mark in dict.fromkeys(result.layout.marks) if mark in holds]
@@ -245,7 +252,7 @@ class HeightsSheet(Sheet):
             return Cell(show(height, style))
         if column == 4:
             return Cell(
-                show_number((corrected - height) * 1000, 1, signed=True)
+                style.amount(corrected - height, 1, signed=True)
                 if result.closure.spread and not is_missing(height)
                 else ""
             )
@@ -253,12 +260,12 @@ class HeightsSheet(Sheet):
             return (
                 Cell(show_length(known.height, style), bold=True)
                 if column == 5
-                else Cell(show_number(2000 * known.u, 1), ink="muted")
+                else Cell(style.amount(2 * known.u, 1), ink="muted")
             )
         if column == 5:
             return Cell(show(corrected, style), bold=True)
         u = float(self.u[i])
-        return Cell(show_number(2000 * u, 1) if not is_missing(u) else "", ink="muted")
+        return Cell(style.amount(2 * u, 1) if not is_missing(u) else "", ink="muted")
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []

@@ -44,10 +44,19 @@ class SupportsResult(Moved):
             # What of the dearest deviation is not its own reading.
             worst = float(np.nanmax(self.u_deviation))
             rest = float(np.sqrt(max(worst**2 - u**2 - collimation_left(self.book) ** 2, 0.0)))
-        lines = [BudgetLine("this reading", u), BudgetLine("the target's readings", rest)]
+        lines = [
+            BudgetLine("this reading", u, "a finer scale, or the mean of four readings"),
+            BudgetLine("the target's readings", rest, "a target that rests on more posts, such as the mean"),
+        ]
         left = collimation_left(self.book)
         if left > 0:
-            lines.append(BudgetLine("collimation left, unequal sights of the posts", left))
+            lines.append(
+                BudgetLine(
+                    "collimation left, unequal sights of the posts",
+                    left,
+                    "stand where the posts are equally far, or more rounds of the two-peg check",
+                )
+            )
         return Budget(tuple(lines))
 
     def why_move(self, i: int) -> Working | None:

@@ -126,14 +126,21 @@ class VehicleResult:
         looked = "zero-roll" in book.ids
         return Budget(
             (
-                BudgetLine("reading the level", read),
+                BudgetLine("reading the level", read, "a level read to a finer part of a degree"),
                 BudgetLine(
                     "its own offset, found by turning about"
                     if looked
                     else "its own offset, never looked for",
                     read / math.sqrt(2) if looked else track * UNLOOKED / math.sqrt(3),
+                    "a level read to a finer part of a degree"
+                    if looked
+                    else "turn the vehicle about once, and type both readings",
                 ),
-                BudgetLine("track, by tape", math.tan(abs(roll)) * TAPED),
+                BudgetLine(
+                    "track, by tape",
+                    math.tan(abs(roll)) * TAPED,
+                    "tape the track again, from middle to middle of the tyres",
+                ),
             )
         )
 
