@@ -148,6 +148,11 @@ def in_unit(columns: Sequence[Column], unit: str) -> tuple[Column, ...]:
     return tuple(replace(column, title=re.sub(r"\bmm\b", unit, column.title)) for column in columns)
 
 
+def far_in_unit(columns: Sequence[Column], unit: str) -> tuple[Column, ...]:
+    """Return columns of distances that are headed in m, headed in the work's own unit."""
+    return tuple(replace(column, title=re.sub(r", m$", f", {unit}", column.title)) for column in columns)
+
+
 @dataclass(frozen=True, slots=True)
 class StageTab:
     """A stage's tab: how full its bar is (0 … 1) and a count, or ""."""

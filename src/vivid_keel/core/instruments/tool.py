@@ -298,7 +298,7 @@ class Tool:
             return ToolState("unchecked", "todo", "never checked")
         over = [duty for duty in self.due(now) if duty.day < now.date()]
         if over:
-            return ToolState("due", "open", f"check due since {over[0].day:%-d %b %Y}")
+            return ToolState("due", "open", f"check due since {short_day(over[0].day, now.date())}")
         said = f"checked {ago(latest[-1].ended, now)}"
         if any(check.decided == SETTLE for check in fresh):
             return ToolState("unsettled", "open", f"in use with its ±, {said}")
@@ -313,6 +313,11 @@ def _day(text: str) -> date | None:
         return date.fromisoformat(text)
     except ValueError:
         return None
+
+
+def short_day(day: date, today: date) -> str:
+    """Return a day as short as it is told apart: 23 Nov of this year, Nov 2025 of another."""
+    return f"{day:%-d %b}" if day.year == today.year else f"{day:%b %Y}"
 
 
 def ago(then: datetime, now: datetime) -> str:

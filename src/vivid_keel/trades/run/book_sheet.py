@@ -41,7 +41,7 @@ class BookSheet(Sheet):
             Column("BS", read, True),
             Column("IS", read, True),
             Column("FS", read, True),
-            Column("Dist, m", 74, True),
+            Column(f"Dist, {desk.book.style.far}", 74, True),
             *middle,
             Column("Height", high, True),
             Column("Corrected", 82, True),

@@ -35,7 +35,7 @@ class LooksSheet(Sheet):
             Column("Middle", wide, True),
             Column("Upper", wide, True),
             Column("Lower", wide, True),
-            Column("Dist, m", 62, True),
+            Column(f"Dist, {desk.book.style.far}", 62, True),
             Column("Check", 76, True),
             Column("2nd look", wide, True),
             Column("Differs", 76, True),

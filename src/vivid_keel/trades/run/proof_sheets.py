@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from vivid_keel.core.booking.pages import page_totals
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Sheet, Taken, far_in_unit
 from vivid_keel.trades.run.corrections import corrections
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.slips import Told, told, verdict_words
@@ -86,7 +88,7 @@ class CorrectionsSheet(Sheet):
     """What each correction does, set-up by set-up; switched on and off under Proof."""
 
     name = "Corrections"
-    columns = (
+    columns: Sequence[Column] = (
         Column("Set-up", 66, True),
         Column("Back, m", 80, True),
         Column("Fore, m", 80, True),
@@ -100,6 +102,7 @@ class CorrectionsSheet(Sheet):
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
+        self.columns = far_in_unit(type(self).columns, desk.book.style.far)
         self.found = corrections(desk.result)
 
     @property
@@ -112,7 +115,7 @@ class CorrectionsSheet(Sheet):
             return Cell(str(one.setup + 1))
         if column in (1, 2):
             d = one.back if column == 1 else one.fore
-            return Cell("–" if is_missing(d) else f"{d:.3g}", ink="muted")
+            return Cell("–" if is_missing(d) else style.distance(d), ink="muted")
         if column == 7:
             return Cell("unbalanced" if abs(one.back - one.fore) > 10 else "", ink="open")
         value = (one.collimation, one.saved, one.curvature, one.staff)[column - 3]

@@ -12,7 +12,7 @@ from vivid_keel.core.quantities import is_missing, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, far_in_unit, in_unit
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.register import FoundMark, follow_body, register
 
@@ -155,7 +155,7 @@ class SetUpsSheet(Sheet):
     """Each set-up: what it hangs on, its line, which sights hang on it, and whether it is the one alive."""
 
     name = "Set-ups"
-    columns = (
+    columns: Sequence[Column] = (
         Column("No.", 46, True),
         Column("Backsight on", 170),
         Column("at", 90, True),
@@ -168,6 +168,7 @@ class SetUpsSheet(Sheet):
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
+        self.columns = far_in_unit(type(self).columns, desk.book.style.far)
 
     @property
     def count(self) -> int:
