@@ -465,3 +465,16 @@ def test_a_run_in_feet_and_inches_is_not_half_metric(tmp_path):
         assert staff.cell(1, 1).text == "5 ft" and "100 to 160 ft" in staff.cell(2, 2).text
         classes = next(s for s in desk.sheets("Proof") if s.name == "Class and spread")
         assert classes.cell(2, 2).text == "0.20 in"
+
+
+def test_a_mark_that_was_renamed_is_no_struck_reading(job):
+    run = job.run()
+    job.known(run, "BM", "50")
+    job.sight(run, "BS", "BM", "1.482")
+    wrong = job.sight(run, "IS", "sill", "1.104")
+    body = {"mark": "door sill", "sight": "IS", "reading": read("1.104")}
+    job.put(Draft(run, "sight", body, strikes=wrong))
+    assert not any("struck" in title for title in titles(job.out(run)))
+    slip = job.sight(run, "IS", "step", "1.205")
+    job.put(Draft(run, "sight", {**body, "mark": "step", "reading": read("1.250")}, strikes=slip))
+    assert any(title == "1 reading struck" for title in titles(job.out(run)))

@@ -407,7 +407,16 @@ def _held_in_u(result: RunResult, row: int) -> str:
 
 
 def _struck(result: RunResult) -> list[Finding]:
-    n = sum(not row.stands and row.kind != EVENT for row in result.book.rows)
+    rows = result.book.rows
+    # A reading whose mark was only renamed is not struck: it stands beside under its new name.
+    n = sum(
+        not row.stands
+        and row.kind != EVENT
+        and not (
+            after is not None and (after.text, after.kind) == (row.text, row.kind) and after.mark != row.mark
+        )
+        for row, after in zip(rows, [*rows[1:], None], strict=False)
+    )
     said = Finding(
         "note", f"{n} reading{'s' if n > 1 else ''} struck", "Kept and legible; no height uses it."
     )
