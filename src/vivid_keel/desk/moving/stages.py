@@ -109,7 +109,10 @@ def _stock(desk: MovingDesk, stage: str) -> Next | None:
 
 def _see_moves(desk: MovingDesk, stage: str) -> Next | None:
     result = desk.result
-    if not result.to_move or result.read_left:
+    staged = result.stage_count > 1 and bool(
+        result.walk
+    )  # what is lifted half way is lifted first, then read again
+    if not result.to_move or (result.read_left and not staged):
         return None
     begun = not desk.cautions_first and desk.hidden is None  # readings may be booked under Proof as well
     if stage not in ({"Moves", "Proof", "Record"} if begun else {"Moves"}):

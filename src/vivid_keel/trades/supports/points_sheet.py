@@ -120,12 +120,12 @@ class PointsSheet(Sheet):
             (
                 Column("Post", 80),
                 Column("Row", 0),
-                Column("Along, m", 90, True),
-                Column("Across, m", 90, True),
+                Column("Along, m", 84, True),
+                Column("Across, m", 86, True),
                 Column(there, 140, True),
-                Column("Scale", 76),
+                Column("Scale", 66),
                 Column("Moved by", 108),
-                Column("As drawn, mm", 104, True),
+                Column("As drawn, mm", 118, True),
             ),
             desk.book.style.small,
         )
