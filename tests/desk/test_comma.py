@@ -58,3 +58,9 @@ def test_cells_findings_workings_and_pictures_are_said_with_commas():
 
 def test_what_is_shown_is_what_may_be_typed_again():
     assert parse_number(Comma([])("12.25"), ",")[0] == 12.25
+
+
+def test_names_that_come_later_are_left_as_they_are_too_and_others_cost_nothing():
+    comma = Comma(["BM 1.2"])
+    assert comma.with_names(["plain", "BM 1.2"]) is comma
+    assert comma.with_names(["P 7.1"])("BM 1.2, P 7.1, 7.1") == "BM 1.2, P 7.1, 7,1"

@@ -7,6 +7,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
+from itertools import islice
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -312,10 +313,12 @@ class Desk(ABC):
         if self.decimal_mark != ",":
             return None
         journal = self.file.journal
-        if self._comma is None or self._comma[0] != len(journal.entries):
-            bodies = (entry.body for entry in journal.entries.values())
-            self._comma = (len(journal.entries), Comma(names_in(bodies)))
-        return self._comma[1]
+        known, comma = self._comma or (0, Comma([]))
+        if known != len(journal.entries):
+            new = islice(journal.entries.values(), known, None)
+            comma = comma.with_names(names_in(entry.body for entry in new))
+            self._comma = (len(journal.entries), comma)
+        return comma
 
     def enter_in_record(self, taken: Taken) -> None:
         """Record what was typed, as one act, and let it follow; whoever asked for it shows what stands then."""

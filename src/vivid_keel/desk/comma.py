@@ -40,10 +40,16 @@ class Comma:
     """Puts commas for the points of numbers; `names` are left as they are."""
 
     def __init__(self, names: Iterable[str]) -> None:
-        own = sorted({name for name in names if POINT.search(name)}, key=len, reverse=True)
+        self._names = frozenset(name for name in names if POINT.search(name))
+        own = sorted(self._names, key=len, reverse=True)
         self._own = (
             re.compile("|".join(rf"(?<![\d.]){re.escape(name)}(?![\d.]*\d)" for name in own)) if own else None
         )
+
+    def with_names(self, names: Iterable[str]) -> Comma:
+        """Return the same with more names left as they are; itself where none of them holds a number with a point."""
+        more = {name for name in names if POINT.search(name)} - self._names
+        return Comma(self._names | more) if more else self
 
     def __call__(self, text: str) -> str:
         """Return a text with decimal commas."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import Any, Protocol
 
 from vivid_keel.desk.comma import Comma
 from vivid_keel.figures.display import Picture
@@ -100,7 +100,23 @@ class SiteBooking(Protocol):
 
 
 class Typing:
-    """What is typed so far, key by key, and what was said of it last."""
+    """What is typed so far at a desk, key by key, and what was said of it last."""
+
+    @property
+    def comma(self) -> Comma | None:
+        """The door by which what is shown gets decimal commas."""
+        comma: Comma | None = self._desk.comma
+        return comma
+
+    @property
+    def unit(self) -> str:
+        """The unit that readings are typed in."""
+        return str(self._desk.book.unit)
+
+    @property
+    def unit_label(self) -> str:
+        """The unit in words."""
+        return str(self._desk.book.style.label)
 
     @property
     def kind_words(self) -> tuple[str, ...]:
@@ -127,7 +143,8 @@ class Typing:
         """What stands where nothing is typed."""
         return "–"
 
-    def __init__(self) -> None:
+    def __init__(self, desk: Any) -> None:
+        self._desk = desk
         self.text = ""
         self.said = ""
         self.wrong = False

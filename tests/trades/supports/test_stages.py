@@ -290,3 +290,17 @@ def test_a_post_that_can_only_come_down_and_has_nothing_to_take_out_owns_no_furt
     reading = as_read(parse_length("1.2530", "m", "."))
     floor.record(Draft(floor.work, "reading", {"point": a2.id, "phase": "left", "reading": reading}))
     assert floor.next("Proof").key == "round"  # this one stands on leaves that can come out
+
+
+def test_a_clearance_that_uses_the_limit_up_is_said_and_nothing_fails(floor):
+    """A frame standing alone may have any clearance; said to be a beam after all, the work has to open still."""
+    body = {key: value for key, value in LIMITS.items() if key != "neighbours_m"}
+    floor.record(
+        Draft(floor.work, "limits", {**body, "beam": "a frame standing alone", "clearance_m": 0.010})
+    )
+    assert packed(floor).stage_count == 1
+    floor.record(Draft(floor.work, "limits", {**body, "beam": "a light timber beam", "clearance_m": 0.010}))
+    result = packed(floor)
+    assert result.stage_count > 1
+    (said,) = [f for f in floor.findings("Moves") if "too far apart" in f.title]
+    assert said.verdict == "out" and "10 mm above the leaf" in said.text and "4.8 mm" in said.text

@@ -356,7 +356,9 @@ def leaves_in_words(result: Moved) -> str:
     found = ample_stock(result.wanted, leaves, counts, gap, most, good, rooms(result, staged=False))
     if found is None:
         return "scarce"
-    thin = ample_stock(result.wanted, leaves, counts, gap, most, good, rooms(result))
+    room = rooms(result)
+    staged = room is not None and bool(np.isfinite(room.thickest).any())
+    thin = ample_stock(result.wanted, leaves, counts, gap, most, good, room) if staged else None
     if thin is not None and thin.greatest_residual <= max(found.greatest_residual, good) + EQUAL:
         found = thin
     return str(found.leaves) if found.greatest_residual <= book.limits.tolerance else "short"

@@ -12,7 +12,7 @@ from vivid_keel.core.moving.engine import again_helps, can_go
 from vivid_keel.core.moving.means import KIND, LEAVES, SCREW
 from vivid_keel.core.moving.plan import BOTH
 from vivid_keel.core.moving.result import Moved, target_words
-from vivid_keel.core.moving.rounds import limit_of, rises, to_go
+from vivid_keel.core.moving.rounds import clearance_uses_it_up, limit_of, rises, to_go
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget
 from vivid_keel.core.quantities import show_amount, show_number, show_thickness
 from vivid_keel.core.working import Working
@@ -120,6 +120,17 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
     if stage == "Moves" and result.to_move:
         together = limit_of(book)
         n = result.stage_count if result.walk else len(result.stages())
+        if together is not None and clearance_uses_it_up(book):
+            out.append(
+                Finding(
+                    "out",
+                    "The jack's clearance brings neighbours too far apart",
+                    f"{show_thickness(book.limits.clearance, book.style)} above the leaf, and they may differ by "
+                    f"{show_amount(together, book.style)}. Slip the leaves in with less, or allow more, under Limits and order.",
+                    action="target",
+                    action_label="Go to the limits",
+                )
+            )
         if together is not None and n > 1:
             held = any(step.for_now for steps in result.walk.values() for step in steps)
             beyond = [step.place for steps in result.walk.values() for step in steps if step.beyond]

@@ -190,12 +190,16 @@ class Moved:
         put = self.begun(i)
         return put if put is not None and put.whole else None
 
+    @cached_property
+    def _stage_size(self) -> float:
+        return stage_size(self.book)
+
     def per_stage(self, i: int) -> float:
         """How much of a point's lift may be done at one stage [m]; inf where all of it may.
 
         Counted in packing: where that raises it by less, more goes in.
         """
-        size, lift = stage_size(self.book), abs(float(self.lifts[i]))
+        size, lift = self._stage_size, abs(float(self.lifts[i]))
         if math.isinf(size) or lift <= EQUAL:
             return math.inf
         move = abs(float(self.moves[i])) if self.task.influence is None else lift
@@ -285,8 +289,8 @@ class Moved:
             math.nan if math.isnan(over) else self.shown(step.place, self._at(step.place, step.before) + over)
         )
 
-    def step_in_words(self, step: Step) -> str:
-        """What the hand does at a step: leaves in, leaves out, or turns."""
+    def step_in_words(self, step: Step, *, brief: bool = False) -> str:
+        """What the hand does at a step: leaves in, leaves out, or turns; `brief` puts what is there for now in brackets."""
         if step.told is not None:
             return f"can't: {step.told.words}" if step.told.refused else step.told.whole
         said = self.book.style.thickness
@@ -300,8 +304,9 @@ class Moved:
             return f"change for {into}{'' if step.last else ' for now'}"
         out = f"out {' + '.join(said(t) for t in step.out)}, in " if step.out else ""
         if step.for_now:
-            lying = f"for now {' + '.join(said(t) for t in step.for_now)}"
-            into = f"{' + '.join(said(t) for t in stay)}, {lying}" if stay else lying
+            lying = " + ".join(said(t) for t in step.for_now)
+            lying = f"({lying})" if brief else f"for now {lying}"
+            into = f"{' + '.join(said(t) for t in stay)}{' ' if brief else ', '}{lying}" if stay else lying
         beyond = ", blocked up in between" if step.beyond else ""
         return f"{out}{into}{beyond}"
 

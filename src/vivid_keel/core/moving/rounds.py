@@ -13,7 +13,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.means import FILL, SCREW, TRIM
 from vivid_keel.core.moving.plan import ALONE, BEAMS, MovingBook
 from vivid_keel.core.moving.response import Reason, Response, learned_interface, passes_to_go, reasons, took
@@ -185,26 +184,26 @@ def limit_of(book: MovingBook) -> float | None:
 def stage_size(book: MovingBook) -> float:
     """Return the most that a point is moved at one stage [m]; inf where there is no such rule.
 
-    Raises
-    ------
-    KeelError
-        `bad-value` where the jack's clearance uses up what neighbours may differ by.
+    What neighbours may differ by, less the jack's clearance; where that uses it up, which is said, still a part of it.
     """
-    limit, clearance = limit_of(book), book.limits.clearance
-    if limit is None:
-        return math.inf
-    if limit - clearance <= EQUAL:
-        raise KeelError(
-            "bad-value",
-            f"the jack's clearance of {clearance * 1000:g} mm uses up the {limit * 1000:g} mm that neighbours may differ; "
-            "allow more, or slip the leaves in with less",
-        )
-    return limit - clearance
+    limit = limit_of(book)
+    return math.inf if limit is None else max(limit - book.limits.clearance, LEAST_STAGE * limit)
+
+
+LEAST_STAGE = 0.25
+"""A stage is never less than so much of what neighbours may differ by [1]."""
+
+
+def clearance_uses_it_up(book: MovingBook) -> bool:
+    """Whether the jack's clearance alone brings neighbours as far apart as they may be."""
+    limit = limit_of(book)
+    return limit is not None and book.limits.clearance >= limit - EQUAL
 
 
 def stages(book: MovingBook, lifts: Floats) -> list[Floats]:
     """Return how far each point has gone after each stage of the lifts (n,) [m]."""
-    return stage(lifts, limit_of(book), book.limits.clearance)
+    size = stage_size(book)
+    return stage(lifts, None if math.isinf(size) else size)
 
 
 def rises(book: MovingBook, moves: Floats) -> list[tuple[str, float]]:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
@@ -180,24 +180,7 @@ def _by_hand(way: Way) -> list[Step]:
             steps.append(Step(way.place, stage, last, (), (), (), told.done, 0, now, after, told))
             now = after
         if last or told.refused:
-            return steps if last else [*steps[:-1], _as_last(steps[-1])]
-
-
-def _as_last(step: Step) -> Step:
-    return Step(
-        step.place,
-        step.stage,
-        True,
-        step.into,
-        step.out,
-        (),
-        step.put,
-        step.leaves,
-        step.before,
-        step.after,
-        step.told,
-        step.beyond,
-    )
+            return steps if last else [*steps[:-1], replace(steps[-1], last=True)]
 
 
 def _net(leaves: Leaves, interface: float) -> float:

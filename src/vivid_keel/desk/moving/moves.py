@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import replace
 from typing import ClassVar
 
@@ -13,9 +12,6 @@ from vivid_keel.core.quantities import show_length, show_thickness
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
-
-FOR_NOW = re.compile(r",? ?for now ([^,]*)")
-"""Leaves that come out again, in brackets where the column is narrow."""
 
 
 class MovesSheet(Sheet):
@@ -168,7 +164,9 @@ class MovesSheet(Sheet):
             words or ("no stock yet" if not self.desk.book.stock else "…"),
             bold=refused,
             ink="ink" if words else "muted",
-            narrow=FOR_NOW.sub(r" (\1)", words).replace(" + ", "+").strip(),
+            narrow=(result.step_in_words(step, brief=True) if step is not None else words).replace(
+                " + ", "+"
+            ),
         )
 
     def _first(self, i: int) -> Cell:

@@ -6,7 +6,6 @@ from vivid_keel.core.booking.layout import BS, KINDS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, show_length, show_move
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.comma import Comma
 from vivid_keel.desk.site import Typing
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.staff_face import hair_step
@@ -27,7 +26,7 @@ class RunBooking(Typing):
         return ("backsight", "between", "foresight")
 
     def __init__(self, desk: RunDesk) -> None:
-        super().__init__()
+        super().__init__(desk)
         self.desk = desk
         self._looking = False
         self._kind: int | None = None
@@ -42,21 +41,6 @@ class RunBooking(Typing):
     @looking.setter
     def looking(self, on: bool) -> None:
         self._looking = on
-
-    @property
-    def comma(self) -> Comma | None:
-        """The door by which what is shown gets decimal commas."""
-        return self.desk.comma
-
-    @property
-    def unit(self) -> str:
-        """The unit that readings are typed in."""
-        return self.desk.book.unit
-
-    @property
-    def unit_label(self) -> str:
-        """The unit in words."""
-        return self.desk.book.style.label
 
     @property
     def step(self) -> float:

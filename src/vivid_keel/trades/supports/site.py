@@ -7,7 +7,6 @@ from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.walk import Step
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.desk.base import Taken
-from vivid_keel.desk.comma import Comma
 from vivid_keel.desk.site import Typing
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation
@@ -21,7 +20,7 @@ class SupportsBooking(Typing):
     """The next thing to read or to move, and what is typed of it."""
 
     def __init__(self, desk: SupportsDesk) -> None:
-        super().__init__()
+        super().__init__(desk)
         self.desk = desk
         self.chosen = -1
 
@@ -49,21 +48,6 @@ class SupportsBooking(Typing):
         """A further leaf, where packing is booked; down, where turns are."""
         step = self.step_now
         return "and" if step is None or step.told is None else "down (−)"
-
-    @property
-    def comma(self) -> Comma | None:
-        """The door by which what is shown gets decimal commas."""
-        return self.desk.comma
-
-    @property
-    def unit(self) -> str:
-        """The unit that readings are typed in."""
-        return self.desk.book.unit
-
-    @property
-    def unit_label(self) -> str:
-        """The unit in words."""
-        return self.desk.book.style.label
 
     @property
     def step(self) -> float:
