@@ -1,6 +1,6 @@
 """What the program's word is worth, measured on buildings that know nothing of it: ./run measure.
 
-    ./run measure [BUILDINGS] [SEED]
+    ./run measure moved [BUILDINGS] [SEED]     this;   ./run measure cover|slips …   what U covers, finding the slip;   ./run measure   all
 
 The building is no stand-in of the program's: beams of a real bending stiffness lie on posts that only push, every post on
 ground that gives; packing closes by 0.05 mm a leaf; readings are rounded. It is packed by the program,
@@ -16,11 +16,12 @@ import os
 import sys
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
-from pathlib import Path
 
 import numpy as np
 
-PAGE = Path(__file__).parent.parent / "docs" / "measured.md"
+from tests import measure_cover, measure_slips
+from tests.page import put
+
 HEAD = "## What is moved"
 LEAVES = (0.010, 0.006, 0.003, 0.0015, 0.0008, 0.0004, 0.0002)
 CLOSES = 0.00005
@@ -298,7 +299,7 @@ def main(words: list[str]) -> int:
     buildings, seed = int(words[0]) if words else 100, int(words[1]) if len(words) > 1 else 1
     lines = [
         f"{HEAD}\n",
-        f"{buildings} simulated buildings a cell, `./run measure {buildings} {seed}`, {datetime.date.today()}. All posts in "
+        f"{buildings} simulated buildings a cell, `./run measure moved {buildings} {seed}`, {datetime.date.today()}. All posts in "
         "tolerance after two rounds (after one), truth against the first keeper; the program is told what stands on the posts and packs "
         "what fits, the hand jacks to the mark, packs what fits and adds last round's shortfall:",
         "",
@@ -311,12 +312,19 @@ def main(words: list[str]) -> int:
             f"{got['hand'] * 100:.0f} % | {got['covered'] * 100:.0f} % | {got['false in'] * 100:.1f} % of {got['out']:.0f} | {got['suspects'] * 100:.0f} % |"
         )
         print(lines[-1], flush=True)
-    whole = PAGE.read_text()
-    before, _, after = whole.partition(HEAD)
-    rest = after[after.index("\n## ") :] if "\n## " in after else ""
-    PAGE.write_text(before.rstrip("\n") + "\n\n" + "\n".join(lines) + "\n" + rest)
+    put(HEAD, lines)
     return 0
 
 
+def all_of(words: list[str]) -> int:
+    """Measure one part by its name (moved, cover, slips), or all of them."""
+    parts = {"moved": main, "cover": measure_cover.main, "slips": measure_slips.main}
+    if words and words[0] in parts:
+        return parts[words[0]](words[1:])
+    if words:
+        return main(words)
+    return max(part([]) for part in parts.values())
+
+
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1:]))
+    sys.exit(all_of(sys.argv[1:]))

@@ -27,6 +27,8 @@ from queue import SimpleQueue
 
 from coverage import CoverageData
 
+from tests.page import put
+
 HERE = Path(__file__).parent.parent
 CORE = Path("src/vivid_keel/core")
 TESTS = ["tests", "--ignore=tests/ui", "--ignore=tests/test_docs.py", "--ignore=tests/test_house.py"]
@@ -183,10 +185,6 @@ def noticed(mutant: Mutant, room: Path, tests: list[str]) -> bool:
 
 def measured(killed: int, lived: list[Mutant], seed: int) -> None:
     """Put the score where what was measured stands, in place of the one before."""
-    page = HERE / "docs" / "measured.md"
-    whole = page.read_text() if page.exists() else "# Measured\n"
-    before, _, after = whole.partition(HEAD)
-    rest = after[after.index("\n## ") :] if "\n## " in after else ""
     count = killed + len(lived)
     lines = [
         f"{HEAD}\n",
@@ -195,7 +193,7 @@ def measured(killed: int, lived: list[Mutant], seed: int) -> None:
         "",
         *(["Those that lived:", "", *(f"- `{mutant}`" for mutant in lived), ""] if lived else []),
     ]
-    page.write_text(before.rstrip("\n") + "\n\n" + "\n".join(lines).rstrip("\n") + "\n" + rest)
+    put(HEAD, lines)
 
 
 def main(words: list[str]) -> int:

@@ -155,7 +155,8 @@ def every_slip(run: BookedRun, kind: str, size: float = 0.0) -> list[Slip]:
         return [_exchanged(run, a, b) for a, b in _beside(run)]
     if kind == "sank":
         after = [i for i in range(1, n) if run.kinds[i] == BS and run.kinds[i - 1] == FS]
-        return [_whole(run, kind, (i,), [i], size) for i in after]
+        below = {i: [j for j in range(i, n) if run.marks[j] == run.marks[i]] for i in after}
+        return [_whole(run, kind, (i,), below[i], size) for i in after]
     if kind == "moved":
         later = [[j for j in range(i, n) if run.setup[j] == run.setup[i]] for i in range(n)]
         return [

@@ -299,13 +299,14 @@ def test_how_likely_a_slip_of_uncertain_size_is_against_none_is_its_integral_ove
     """Bayes by hand: exp(s·g − s²·h/2) weighed by a normal s; its log, and where it is greatest with that weight."""
     from types import SimpleNamespace
 
-    from vivid_keel.core.booking.slips.rank import _explained
+    from vivid_keel.core.booking.slips.rank import _explained, _pulls
 
     weight, left, share = 900.0, 0.03, 0.8
     fit = SimpleNamespace(weight=[weight], left=[left], share=[share], sight=np.zeros(1))
     one = SimpleNamespace(touches=((0, 1.0),), size=0.02, spread=0.015)
-    (ratio,), (best,) = _explained(fit, [one])
-    g, h = weight * left, weight * share
+    (g,), (h,) = _pulls(fit, [one])
+    assert (g, h) == (weight * left, weight * share)
+    (ratio,), (best,) = _explained([one], np.array([g]), np.array([h]))
     sizes = np.linspace(-0.2, 0.25, 400_001)
     prior = np.exp(-((sizes - 0.02) ** 2) / (2 * 0.015**2)) / (0.015 * np.sqrt(2 * np.pi))
     gain = np.exp(sizes * g - sizes**2 * h / 2)

@@ -8,70 +8,13 @@ import math
 import numpy as np
 import pytest
 
-from vivid_keel.core.booking.closing import ToleranceClass, close
-from vivid_keel.core.booking.fineness import read_to, with_fineness
-from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
+from tests.measure_cover import FREE, U_READ, covered, run
+from vivid_keel.core.booking.closing import close
+from vivid_keel.core.booking.fineness import read_to
+from vivid_keel.core.booking.layout import BS, FS, ListedMark, lay_out
 from vivid_keel.core.booking.reduction import reduce
 from vivid_keel.core.booking.uncertainty import collimation_bound, height_uncertainty
 from vivid_keel.core.quantities.length import INCH
-
-FREE = ToleranceClass("free", 9.0, "setup")
-U_READ = 0.0007
-
-
-def run(rng, setups, step, collimation, unbalance, *, closed):
-    """One run over rough ground: (layout, readings rounded to a step, distances, true heights of the sights)."""
-    kinds, marks, setup, readings, distances, truth = [], [], [], [], [], []
-    ground = 0.0
-    for s in range(setups):
-        tilt = rng.uniform(-unbalance, unbalance)
-        back, fore = 20.0 + tilt / 2, 20.0 - tilt / 2
-        line = ground + rng.uniform(1.2, 1.8)
-        last = closed and s == setups - 1
-        sights = [("gate" if s == 0 else f"cp{s}", BS, ground, back)]
-        sights.append((f"i{s}", IS, ground + rng.uniform(-1, 1), rng.uniform(2.0, 30.0)))
-        ground = 0.0 if last else ground + rng.uniform(-1, 1)
-        sights.append(("gate" if last else f"cp{s + 1}", FS, ground, fore))
-        for mark, kind, height, far in sights:
-            wild = 3.0 if rng.random() < 0.02 else 1.0
-            read = line - height + collimation * far + rng.normal(0, U_READ) * wild
-            kinds.append(kind)
-            marks.append(mark)
-            setup.append(s)
-            readings.append(round(read / step) * step)
-            distances.append(far)
-            truth.append(height)
-    layout = lay_out(kinds, marks, setup, {"gate": ListedMark("gate", 0.0)})
-    return layout, np.array(readings), np.array(distances), np.array(truth)
-
-
-def covered(
-    rng, n, *, setups=4, step=0.001, collimation=0.0, unbalance=10.0, known=0.0, closed=False, paced=False
-):
-    """How often |height − truth| ≤ U, over all sights but the start of n runs."""
-    inside = []
-    for _ in range(n):
-        layout, readings, far, truth = run(
-            rng, setups, step, collimation * rng.choice([-1, 1]), unbalance, closed=closed
-        )
-        reduction = reduce(layout, readings)
-        distances = far if paced else np.full(len(far), np.nan)
-        closure = close(reduction, distances, FREE, "setups" if closed else "none")
-        usual = 0.001
-        u = with_fineness(
-            np.full(len(far), U_READ), read_to(readings, np.full(len(far), 0.001), "m", usual), usual
-        )
-        stated = height_uncertainty(reduction, closure, u)
-        if known:
-            c = np.full(len(far), known)
-            bound = collimation_bound(
-                reduction, closure, c, distances, np.full(len(far), 30.0), taken_out=False
-            )
-            stated = stated + bound / 2
-        adjusted = reduction.heights + np.array([closure.correction[s] for s in layout.setup])
-        loose = (layout.kinds != BS) & ~((layout.kinds == FS) & np.array([m == "gate" for m in layout.marks]))
-        inside += (np.abs(adjusted - truth) <= 2 * stated)[loose].tolist()
-    return float(np.mean(inside)), len(inside)
 
 
 def three_sigma(share, n, runs=4):

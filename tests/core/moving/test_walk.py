@@ -151,3 +151,11 @@ def test_a_walk_broken_off_goes_on_as_it_would_have(stack, per, spare):
         way = up(left, per * MM, lift, now, step.stage, step.for_now)
         on = [steps[0] for steps in walk([way], back, DELTA, lying).values()]
         assert on[0].stage == whole[n + 1].stage and in_mm(on[0].into) == in_mm(whole[n + 1].into)
+
+
+def test_a_wedge_that_would_have_to_go_down_in_stages_is_refused_in_one():
+    way = Way(3, -4.4 * MM, 3.8 * MM, 0, 0.0, (), None, 0.0, Means("wedge"), math.nan)
+    ((step,),) = walk([way], Counter(), DELTA, 4).values()
+    assert step.last
+    assert step.told.refused
+    assert step.after == step.before == 0.0

@@ -112,7 +112,7 @@ def close(
     path = layout.path
     lengths = _lengths(layout, path, distances)
     length = None if lengths is None else float(lengths.sum())
-    allowed = _allowed(tolerance, len(path) or layout.setups, length)
+    allowed = allowed_by(tolerance, len(path) or layout.setups, length)
     if closing is None or math.isnan(reduction.heights[closing[0]]):
         return Closure("", -1, None, allowed, None, path, length, False, zero, zero)
     row, mark = closing
@@ -160,7 +160,8 @@ def correction_at(layout: Layout, closure: Closure, row: int) -> float:
     return float(closure.correction[setup]) if setup >= 0 else 0.0
 
 
-def _allowed(tolerance: ToleranceClass, n: int, length: float | None) -> float | None:
+def allowed_by(tolerance: ToleranceClass, n: int, length: float | None) -> float | None:
+    """Return what a class allows over n set-ups of a one-way length [m]: the limit [m], None where it wants a length that is missing."""
     if tolerance.per == "setup":
         return tolerance.coefficient * math.sqrt(n)
     # Both sights of every set-up make up the way walked; K is that way in kilometres.

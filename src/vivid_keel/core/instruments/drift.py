@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 FEWEST = 3
 """Checks since the last break from which a line may be fitted."""
 YEARS_AHEAD = 10
+BELIEF = 2
+"""The checks' own u is believed like a scatter of so many degrees of freedom [1]."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,10 +31,12 @@ class Drift:
         At t0, and per day.
     t0 : float
         [d]
-    var_value, var_slope, covariance : float
+    var_value, var_slope : float
     k : float
-        2 where the checks scatter no more than their u says, else t₀.₉₇₅(n − 2).
+        So that k·u covers 95 in 100 (see `fit_drift`).
     n : int
+    one : float
+        u of one check that would be made, widened like the rest [the error's unit].
     """
 
     value: float
@@ -42,11 +46,13 @@ class Drift:
     var_slope: float
     k: float
     n: int
+    one: float = 0.0
 
     def at(self, t: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
-        """Return the line and its U at times [d]."""
+        """Return the line and the U of its prediction at times [d]: within it a check made then would lie."""
         dt = t - self.t0
-        return self.value + self.slope * dt, self.k * np.sqrt(self.var_value + self.var_slope * dt**2)
+        variance = self.var_value + self.var_slope * dt**2 + self.one**2
+        return self.value + self.slope * dt, self.k * np.sqrt(variance)
 
     @property
     def tells(self) -> bool:
@@ -69,7 +75,8 @@ def fit_drift(
     """Fit a line to an error over time, by weights 1/u²; None for fewer than three checks.
 
     Where the checks scatter more than their own u says, the covariance is widened to that and U uses
-    Student's t for n − 2 degrees of freedom.
+    Student's t for n − 2 degrees of freedom. Few checks can scatter little by luck: U is never less than what their u,
+    worth `BELIEF` degrees of freedom, and their scatter give together.
 
     Parameters
     ----------
@@ -92,8 +99,11 @@ def fit_drift(
     scatter = float((w * (values - value - slope * dt) ** 2).sum()) / (n - 2)
     # Checks that scatter no more than their own u says: k = 2. Else the scatter itself is the measure, known from few.
     k = 2.0 if scatter <= 1 else float(stdtrit(n - 2, 0.975))
-    wider = max(scatter, 1.0)
-    return Drift(value, slope, t0, wider / float(w.sum()), wider / float((w * dt**2).sum()), k, n)
+    both = (BELIEF + (n - 2) * scatter) / (BELIEF + n - 2)
+    reach = max(k * math.sqrt(max(scatter, 1.0)), float(stdtrit(BELIEF + n - 2, 0.975)) * math.sqrt(both))
+    wider = (reach / k) ** 2
+    one = math.sqrt(wider * n / float(w.sum()))
+    return Drift(value, slope, t0, wider / float(w.sum()), wider / float((w * dt**2).sum()), k, n, one)
 
 
 def forecast(drift: Drift, now: float, limit: float) -> Forecast:

@@ -160,7 +160,8 @@ def _held_at(held: dict[int, Counter[float]], stage: int) -> Counter[float]:
 
 def _by_hand(way: Way) -> list[Step]:
     """The steps of a point that is turned, wedged or jacked."""
-    steps, now, stage = [], way.now, way.stage
+    steps: list[Step] = []
+    now, stage = way.now, way.stage
     sign = 1.0 if way.lift >= 0 else -1.0
     room = way.travel
     if math.isnan(room) and way.means.has_travel:
@@ -175,7 +176,7 @@ def _by_hand(way: Way) -> list[Step]:
             part = way.means.value("pitch") / way.means.value("parts")
             further = sign * math.floor(abs(further) / part + 1e-6) * part
         told = instruct(way.means, further, room - now)
-        if last or abs(told.done) > EQUAL:
+        if last or abs(told.done) > EQUAL or (told.refused and not steps):
             after = now + told.done
             steps.append(Step(way.place, stage, last, (), (), (), told.done, 0, now, after, told))
             now = after

@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
+from vivid_keel.core.booking.odds import SELDOM, odds, often
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_move
+from vivid_keel.core.quantities import (
+    is_missing,
+    parse_length,
+    show_amount,
+    show_length,
+    show_move,
+)
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import show
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
@@ -88,12 +96,22 @@ class ClassesSheet(Sheet):
     """What misclosure is allowed and how it is spread; Enter takes a line, coefficients can be typed."""
 
     name = "Class and spread"
-    columns = (Column("", 34), Column("What", 0), Column("Allowed", 150, True), Column("", 260))
+    columns = (
+        Column("", 34),
+        Column("What", 0),
+        Column("Allowed", 100, True),
+        Column("", 250),
+        Column("An honest run fails", 150, True),
+        Column("Slips pass up to", 130, True),
+    )
     hint = "Enter takes a class or a spread · type a coefficient · spreading over the limit wants a reason"
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
         self.settings = desk.book.settings
+        result = desk.result
+        self.u = result.u_misclosure() if desk.book.sights else math.nan
+        self.fitting = result.fitting_class() if desk.book.sights else ""
 
     @property
     def count(self) -> int:
@@ -104,6 +122,8 @@ class ClassesSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         settings = self.settings
+        if column > 3:
+            return self._odds(row, column) if row < len(CLASSES) else Cell()
         if row < len(CLASSES):
             c = CLASSES[row]
             chosen = c.name == settings.tolerance.name
@@ -111,7 +131,7 @@ class ClassesSheet(Sheet):
             rule = f"{coefficient_words(shown.coefficient, self.desk.book.style)}·√{'n, n set-ups' if c.per == 'setup' else 'K, K km one way'}"
             return (
                 Cell(sign="in" if chosen else ""),
-                Cell(c.name, bold=chosen),
+                Cell(f"{c.name}, fits this instrument" if c.name == self.fitting else c.name, bold=chosen),
                 Cell(coefficient_words(shown.coefficient, self.desk.book.style), editable=chosen),
                 Cell(rule, ink="muted"),
             )[column]
@@ -170,6 +190,20 @@ class ClassesSheet(Sheet):
             Cell(),
             Cell(settings.reason, editable=True, hint=hint),
         )[column]
+
+    def _odds(self, row: int, column: int) -> Cell:
+        """How often an honest run of this length fails a class, and which slip it would let through."""
+        c = CLASSES[row]
+        shown = self.settings.tolerance if c.name == self.settings.tolerance.name else c
+        limit = self.desk.result.limit_of(shown)
+        if is_missing(self.u):
+            return Cell()
+        if limit is None:
+            return Cell("wants distances", ink="muted") if column == 4 else Cell()
+        found = odds(limit, self.u)
+        if column == 5:
+            return Cell(show_amount(found.through, self.desk.book.style))
+        return Cell(often(found.fails), ink="wrong" if found.fails > SELDOM else "ink")
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from vivid_keel.core.booking.checks import PageChecks
+from vivid_keel.core.booking.odds import SELDOM, odds, often
 from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.cautions import Caution, for_instrument
 from vivid_keel.core.instruments.defaults import WAY
@@ -68,6 +69,7 @@ def run_findings(
             _closing(result),
             *_slip(result, found),
             *_doubts(result),
+            *_class_that_fits(result),
             *_passed(result),
             *_arithmetic(result, checks or result.checks()),
             *_balance(result),
@@ -156,6 +158,37 @@ def _closing(result: RunResult) -> Finding:
         "proof",
         "See the proof",
     )
+
+
+def _class_that_fits(result: RunResult) -> list[Finding]:
+    """What the chosen class would let through, where another fits what the run was read with."""
+    book, u = result.book, result.u_misclosure()
+    tolerance, limit = book.settings.tolerance, result.closure.allowed
+    fits = result.fitting_class()
+    if result.closure.misclosure is None or limit is None or is_missing(u) or fits in {"", tolerance.name}:
+        return []
+    found = odds(limit, u)
+    wide = found.fails <= SELDOM
+    why = Working(
+        "What a class is worth",
+        "honest runs beyond the limit L: 2·Φ(−L/u);  a slip s passes one time in ten: s = L + 1.28·u",
+        f"u = {show_amount(u, book.style)}, L = {show_amount(limit, book.style)}:  {often(found.fails)};  s = {show_amount(found.through, book.style)}",
+        ("the u of the sights that the way goes by",),
+        "A limit far above the u of the readings never alarms, and lets slips through.",
+    )
+    return [
+        Finding(
+            "note",
+            f"A slip of {show_amount(found.through, book.style)} may pass this class"
+            if wide
+            else f"Honest runs fail this class {often(found.fails)}",
+            f"“{fits}” fits what it was read with: honest runs of this length seldom fail it"
+            + (", and it lets less through." if wide else "."),
+            why,
+            "proof",
+            "Choose a class",
+        )
+    ]
 
 
 def _passed(result: RunResult) -> list[Finding]:

@@ -9,9 +9,17 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.booking.checks import PageChecks, page_checks
-from vivid_keel.core.booking.closing import Closure, close, correction_at
+from vivid_keel.core.booking.closing import (
+    CLASSES,
+    Closure,
+    ToleranceClass,
+    allowed_by,
+    close,
+    correction_at,
+)
 from vivid_keel.core.booking.fineness import read_to, with_fineness
 from vivid_keel.core.booking.layout import BS, KINDS, Layout, extended, lay_out
+from vivid_keel.core.booking.odds import fitting
 from vivid_keel.core.booking.reduction import Reduction, reduce
 from vivid_keel.core.booking.uncertainty import collimation_bound, height_uncertainty
 from vivid_keel.core.errors import KeelError
@@ -145,6 +153,31 @@ class RunResult:
             share = np.asarray(closure.share)[np.asarray(self.layout.setup)]
             change = change - share * change[closure.row]
         return np.asarray(np.abs(np.nan_to_num(change)))
+
+    def u_misclosure(self) -> float:
+        """Standard uncertainty of the misclosure of an honest run: of the sights that its way goes by [m]; nan without one."""
+        layout, path = self.layout, self.closure.path
+        if not path or layout.leaving[path].min() < 0:
+            return NAN
+        v = self.u_readings() ** 2
+        u = math.sqrt(float(v[layout.backs[path]].sum() + v[layout.leaving[path]].sum()))
+        start, end = layout.marks[int(layout.backs[path[0]])], self.closure.mark
+        known = (
+            [layout.listed[m].u for m in (start, end) if m in layout.listed] if end not in {"", start} else []
+        )
+        return math.hypot(u, *known)
+
+    def limit_of(self, tolerance: ToleranceClass) -> float | None:
+        """What a class allows this run [m], None where it wants lengths that were not booked."""
+        closure = self.closure
+        return allowed_by(tolerance, len(closure.path) or self.layout.setups, closure.length)
+
+    def fitting_class(self) -> str:
+        """The tightest class that honest runs of this length, read with this instrument, seldom fail; "" where none is."""
+        u = self.u_misclosure()
+        limits = [self.limit_of(c) for c in CLASSES]
+        at = None if math.isnan(u) else fitting(limits, u)
+        return "" if at is None else CLASSES[at].name
 
     def checks(self) -> PageChecks:
         """The page's arithmetic checks."""

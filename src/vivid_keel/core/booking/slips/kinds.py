@@ -19,6 +19,10 @@ from vivid_keel.core.quantities.length import FOOT, INCH, UNIT_IN_M
 
 FREE = 0.015
 """How far a staff sinks, slides or drops, or an instrument settles: ordinary size [m]."""
+HALF_INTERVAL, ITS_SPREAD = 0.1, 0.06
+"""From the middle hair to an outer one where no distance is known: 20 m, 12 m more or less [m]."""
+ANY = (0.02, 0.4)
+"""Ordinary sizes of a mistake of a kind that stands on no list: a small one, a large one [m]."""
 
 
 STAFF = 5.0
@@ -55,6 +59,7 @@ KINDS = {
         SlipKind("nail", "the staff's foot dropped over a nail", 0.5),
         SlipKind("look", "the second look, not the first", 0.4),
         SlipKind("outer", "an outer hair misread", 0.4),
+        SlipKind("unknown", "something of another kind", 0.7),
     )
 }
 
@@ -125,6 +130,13 @@ def _at_one_reading(book: BookReadings, fit: Fit, i: int) -> Iterator[Hypothesis
         half = distance / 200  # a hundredth of the distance lies between the outer hairs
         for size in (half, -half):
             yield Hypothesis("hair", (i,), size, max(0.04 * half, 0.0007), one)
+    else:
+        for size in (HALF_INTERVAL, -HALF_INTERVAL):
+            yield Hypothesis("hair", (i,), size, ITS_SPREAD, one)
+    for spread in ANY:
+        yield Hypothesis("unknown", (i,), 0.0, spread, one)
+        if len(all_read) > 1:
+            yield Hypothesis("unknown", (i,), 0.0, spread, all_read)
     if reading > 0:
         yield Hypothesis("overhead", (i,), 2 * reading, 0.0, all_read)
     metric = book.unit in {"m", "cm", "mm"}
@@ -171,11 +183,15 @@ def _columns(book: BookReadings, fit: Fit) -> Iterator[Hypothesis]:
 def _change_points(book: BookReadings, fit: Fit) -> Iterator[Hypothesis]:
     """A change point that sank: all sights on it from then on read more."""
     layout = book.layout
+    on: dict[str, list[int]] = {}
+    for i, mark in enumerate(layout.marks):
+        on.setdefault(mark, []).append(i)
     for s, row in enumerate(layout.backsight):
         source = layout.source[s]
         if row < 0 or source < 0 or layout.kinds[source] != FS or fit.at_middle[row] < 0:
             continue
-        yield Hypothesis("sank", (row,), FREE, FREE / 2, _all_of(fit, [row]))
+        later = [i for i in on[layout.marks[row]] if i >= row and fit.at_middle[i] >= 0]
+        yield Hypothesis("sank", (row,), FREE, FREE / 2, _all_of(fit, later))
 
 
 def _moved(book: BookReadings, fit: Fit) -> Iterator[Hypothesis]:
@@ -207,7 +223,11 @@ def _joints(book: BookReadings, fit: Fit, good: list[int]) -> Iterator[Hypothesi
             rows = [i for i in good if layout.setup[i] >= s and abs(book.middle[i]) > joint]
             if len(rows) > 1 and tuple(rows) not in seen:
                 seen.add(tuple(rows))
-                yield Hypothesis("joint", tuple(rows), -FREE, FREE / 2, _all_of(fit, rows))
+                for size in (
+                    FREE,
+                    -FREE,
+                ):  # not fully drawn it reads more, dirt in the joint makes it read less
+                    yield Hypothesis("joint", tuple(rows), size, FREE / 2, _all_of(fit, rows))
 
 
 def _nails(book: BookReadings, fit: Fit, good: list[int]) -> Iterator[Hypothesis]:

@@ -20,9 +20,13 @@ if TYPE_CHECKING:
 
     Floats = npt.NDArray[np.float64]
 
-NO_SLIP = math.log(4.0)
+NO_SLIP = math.log(1.0)
 """A book without a slip against a book with one, before anything is looked at [1, log odds]."""
-ACCUSES = 0.9
+NOISE = ((1.0, 0.5), (1.2, 0.3), (1.4, 0.17), (1.8, 0.03))
+"""How much noisier than stated a book may be read, and how often it is [1, 1]."""
+WILD, TIMES = 0.02, 3.0
+"""Share of honest readings that are wild ones, and how many times as wide they are read [1, 1]."""
+ACCUSES = 0.6
 """How sure the search must be that something is wrong before it names anything."""
 
 
@@ -92,7 +96,8 @@ def find_slips(book: BookReadings, *, most: int = 12) -> Search:
     Each hypothesis says what it added to which observations; taking that out of a least-squares fit
     lowers Σ left²·weight by a known amount. Slips of a free size are weighed over the sizes they
     ordinarily have, so that a size that fits anything explains less than a size that had to be
-    just so. Within a kind every place is as likely as any other.
+    just so. Within a kind every place is as likely as any other. Wind, shimmer or haste make a book noisier than was
+    stated: everything is weighed over how much noisier it may be, with a slip and without one.
 
     Parameters
     ----------
@@ -113,20 +118,30 @@ def find_slips(book: BookReadings, *, most: int = 12) -> Search:
     of_kind = {key: kinds.count(key) for key in set(kinds)}
     total = math.log(sum(KINDS[key].prior for key in of_kind))
     prior = np.array([math.log(KINDS[h.kind].prior / of_kind[h.kind]) - total for h in found])
-    ratio, sizes = _explained(fit, found)
-    gain = prior + ratio
-    top = max(float(gain.max()), NO_SLIP)
+    g, h = _pulls(fit, found)
+    # For a noise f times as wide: the honest book's own evidence, and each slip's beside it.
+    honest = [
+        math.log(often) + fit.squares * (1 - f**-2) / 2 - fit.freedom * math.log(f) for f, often in NOISE
+    ]
+    tame = [of + _one_wild(fit, f) for of, (f, _) in zip(honest, NOISE, strict=True)]
+    with_noise = [_explained(found, g / f**2, h / f**2) for f, _ in NOISE]
+    gain = prior + np.logaddexp.reduce(
+        [of + ratio for of, (ratio, _) in zip(honest, with_noise, strict=True)], axis=0
+    )
+    none = NO_SLIP + float(np.logaddexp.reduce(tame))
+    top = max(float(gain.max()), none)
     weight = np.exp(gain - top)
     something = float(weight.sum())
-    wrong = something / (something + math.exp(NO_SLIP - top))
+    wrong = something / (something + math.exp(none - top))
+    sizes = with_noise[0][1]
     if wrong < ACCUSES:
         return Search(wrong, [], {}, fit)
     share = weight / something
     return Search(wrong, _by_place(book, found, share, sizes, most), _by_kind(kinds, share), fit)
 
 
-def _explained(fit: Fit, found: list[Hypothesis]) -> tuple[Floats, Floats]:
-    """Log ratio of each hypothesis to a book without a slip, and the likeliest size of each slip [m]."""
+def _pulls(fit: Fit, found: list[Hypothesis]) -> tuple[Floats, Floats]:
+    """g = Dᵀ·P·l [1/m] and h = Dᵀ·P·R·D [1/m²] of each hypothesis, D what a slip of one metre adds."""
     g, h = np.empty(len(found)), np.empty(len(found))
     pulled: dict[tuple[tuple[int, float], ...], tuple[float, float]] = {}
     for n, one in enumerate(found):
@@ -140,6 +155,19 @@ def _explained(fit: Fit, found: list[Hypothesis]) -> tuple[Floats, Floats]:
                 along[k] += much
             pulled[one.touches] = fit.pull(along)
         g[n], h[n] = pulled[one.touches]
+    return g, h
+
+
+def _one_wild(fit: Fit, noise: float) -> float:
+    """Log of how much better an honest book is explained where one of its readings may be a wild one [1]."""
+    free = (TIMES**2 - 1) * noise**2 / fit.weight
+    g, h = fit.weight * fit.left / noise**2, fit.weight * fit.share / noise**2
+    ratio = free * g**2 / (2 * (1 + free * h)) - np.log1p(free * h) / 2
+    return float(np.logaddexp(0.0, math.log(WILD) + np.logaddexp.reduce(ratio)))
+
+
+def _explained(found: list[Hypothesis], g: Floats, h: Floats) -> tuple[Floats, Floats]:
+    """Log ratio of each hypothesis to a book without a slip, and the likeliest size of each slip [m]."""
     size = np.array([one.size for one in found])
     free = np.array([one.spread for one in found]) ** 2
     rest = g - size * h

@@ -29,6 +29,15 @@ LOOK = 0.0003
 """Standard uncertainty of one look at where a circular bubble stands [m]."""
 
 
+def not_below_nothing(amount: float) -> float:
+    """Return k for an amount that is the length of two errors at right angles, each with u; the amount in those u [1].
+
+    A length can't be negative, so noise alone makes it look larger: near none at all k is √χ²₀.₉₅(2) = 2.45, and it falls to 2
+    where the amount is far above its u. Source: the Rayleigh and Rice distributions; simulated in the tests.
+    """
+    return min(2.45, max(2.0, 2.45 - 0.3 * (amount - 2.5)))
+
+
 class Circular(Procedure):
     """Level, turn half round, look again: half out with the foot screws, half with the bubble's own."""
 
@@ -80,6 +89,7 @@ class Circular(Procedure):
         rx, ry = of_repeats(x, LOOK, floor), of_repeats(y, LOOK, floor)
         off = math.hypot(rx.mean, ry.mean)
         U = math.hypot(rx.U * rx.mean, ry.U * ry.mean) / off if off > 0 else max(rx.U, ry.U)
+        U *= not_below_nothing(2 * off / U) / 2
         half = f"{show_number(rx.mean * 500, 1, signed=True)} mm right, {show_number(ry.mean * 500, 1, signed=True)} mm away"
         found = Found(
             "circular",

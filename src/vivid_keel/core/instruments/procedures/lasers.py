@@ -23,6 +23,7 @@ from vivid_keel.core.instruments.outcome import (
     show_in,
     value,
 )
+from vivid_keel.core.instruments.procedures.two_peg import PACED
 from vivid_keel.core.instruments.repeats import of_repeats
 from vivid_keel.core.working import Working
 
@@ -95,9 +96,19 @@ class Axes(Procedure):
         rx = of_repeats([trial.x for trial in rounds], stated, floor)
         ry = of_repeats([trial.y for trial in rounds], stated, floor)
         limit = tool.number("limit")
+        # The distance is paced, and out by the same in every round.
         found = [
-            Found("x", "axis X", "tilt", rx.mean, rx.U, limit, rx.n, True),
-            Found("y", "axis Y", "tilt", ry.mean, ry.U, limit, ry.n, True),
+            Found(
+                key,
+                f"axis {key.upper()}",
+                "tilt",
+                r.mean,
+                math.hypot(r.U, 2 * PACED * r.mean),
+                limit,
+                r.n,
+                True,
+            )
+            for key, r in (("x", rx), ("y", ry))
         ]
         trouble = None
         if d < NEAREST - 1e-9:

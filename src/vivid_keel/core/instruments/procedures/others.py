@@ -28,8 +28,10 @@ from vivid_keel.core.instruments.procedures.water import minutes
 from vivid_keel.core.instruments.repeats import of_repeats
 from vivid_keel.core.working import Working
 
-PULL = 0.05
-"""How well a pull is known, as a share of it."""
+PULL = 0.03
+"""Standard uncertainty of one look at a spring balance, as a share of the pull [1]."""
+BALANCE = 0.05
+"""A spring balance may be out by so much of what it shows, every time [1]."""
 TAPED = 0.005
 """Standard uncertainty of a length taped along a string [m]."""
 LONGEST_SPAN = 7.5
@@ -103,13 +105,15 @@ class String(Procedure):
         t, x = pull[-1], off[-1]
         stated = math.hypot(off_middle(w, span, t, hung, TAPED), PULL * ends[-1])
         repeats = of_repeats(ends, stated, 0.0)
+        # One balance in every round: a bound, and no repeat lessens it.
+        bound = BALANCE * abs(repeats.mean)
         limit = tool.number("limit") * span
         found = Found(
             "off-middle",
             "far end, hung off the middle",
             "length",
             repeats.mean,
-            repeats.U,
+            repeats.U + bound,
             limit,
             repeats.n,
             True,
@@ -120,7 +124,7 @@ class String(Procedure):
             (
                 "Far end is out by",
                 found.show(repeats.mean),
-                f"± {found.show(repeats.U, signed=False)}; may be {limit * 1000:.1f} mm",
+                f"± {found.show(found.U, signed=False)}; may be {limit * 1000:.1f} mm",
             ),
             (
                 "Sag in the middle",
@@ -152,7 +156,7 @@ class String(Procedure):
             "far end = x·(w·L + W)/T;  sag = w·L²/(8T)",
             f"{x:g}·({w:g}·{span:g} + {hung:g})/{t:g} = {ends[-1] * 1000:.2f} mm;  sag {down * 1000:.2f} mm",
             tuple(f"off {seen[f'off/{k}'].text}, pull {seen[f'pull/{k}'].text}" for k in n),
-            "w weight of the string per metre, W of the level, T the pull.",
+            "w weight of the string per metre, W of the level, T the pull. The ± holds 5 % for the balance whole: no repeat shows it.",
         )
         return Outcome(
             [found], lines, notes, None, why, {"span": span, "sag": down, "off": x, "end": repeats.mean}

@@ -28,6 +28,10 @@ GAP = 0.00005
 """Standard uncertainty of a gap under a long level, by feelers or against light [m]."""
 
 
+CALLIPERS = 0.00002
+"""Callipers that compare middle and ends may be out by so much between the two, every time [m]."""
+
+
 class Straightness(Procedure):
     """Bow of a long level or a straightedge."""
 
@@ -76,13 +80,15 @@ class Straightness(Procedure):
         thicker = value(seen, "thicker", 0.0)
         bows = [(value(seen, f"g1/{k}") - value(seen, f"g2/{k}") - thicker) / 2 for k in n]
         u = tool.number("u", GAP)
+        # The same callipers, or the same belief in a parallel section, in every round: a bound, and no repeat lessens it.
+        bound = max(CALLIPERS, seen["thicker"].step if thicker else 0.0) / 2
         repeats = of_repeats(bows, u / math.sqrt(2), resolution(seen, ("g1", "g2")) / math.sqrt(24))
         found = Found(
             "bow",
             "bow in the middle",
             "length",
             repeats.mean,
-            repeats.U,
+            repeats.U + bound,
             tool.number("bow-limit"),
             repeats.n,
             True,
@@ -93,7 +99,7 @@ class Straightness(Procedure):
             (f"± ({repeats.n})", found.show(found.U, signed=False), "turned over, the rests cancel"),
             (
                 "Gap of the edge below",
-                show_in(value(seen, f"g1/{n[-1]}") - repeats.mean, "length", repeats.U),
+                show_in(value(seen, f"g1/{n[-1]}") - repeats.mean, "length", found.U),
                 "what a straight one would show",
             ),
         ]
@@ -105,6 +111,6 @@ class Straightness(Procedure):
                 for k, b in zip(n, bows, strict=True)
             ),
             tuple(f"gaps {seen[f'g1/{k}'].text}, {seen[f'g2/{k}'].text}" for k in n),
-            "",
+            f"The ± holds up to {bound * 1000:.3g} mm for the callipers whole: no repeat shows it.",
         )
         return Outcome([found], lines, [], None, why, {"bow": repeats.mean})

@@ -62,8 +62,8 @@ LAYOUT = {layout.key: layout for layout in LAYOUTS}
 READINGS = ("a1", "b1", "a2", "b2")
 STAFF, SIGHT = 5.1, 150.0
 """No staff is longer, no sight of such a check [m]."""
-PACED = 0.03
-"""Distances are paced to so much of themselves [1]."""
+PACED, TAPED = 0.03, 0.002
+"""Distances are paced, or taped, to so much of themselves: standard uncertainty [1]."""
 _D = ("d1a", "d1b", "d2a", "d2b")
 
 
@@ -96,6 +96,18 @@ class TwoPegCheck(Procedure):
                     f"{d:g}",
                 )
             )
+        out.append(
+            Step(
+                "distances",
+                "Distances were",
+                "paced or taped; paced ones are good to 3 %, and pass it on.",
+                "words",
+                0,
+                True,
+                ("paced", "taped"),
+                "paced",
+            )
+        )
         out.append(
             Step(
                 "curvature",
@@ -218,6 +230,10 @@ class TwoPegCheck(Procedure):
         rounds = [self._round(seen, k, d, curved, u) for k in n]
         floor = 2 * resolution(seen, READINGS) / math.sqrt(12) / abs(lever)
         repeats = of_repeats([trial.collimation for trial in rounds], 2 * u / abs(lever), floor)
+        # What the distances are out by is the same in every round: repeats do not average it away.
+        known = TAPED if "distances" in seen and seen["distances"].text.strip().lower() == "taped" else PACED
+        by_distances = abs(repeats.mean) * known * math.sqrt(sum(length**2 for length in d)) / abs(lever)
+        U = math.hypot(repeats.U, 2 * by_distances)
         last = rounds[-1]
         at_a, at_b = (
             last_reading(seen, key, n[-1]) - repeats.mean * dist for key, dist in (("a2", d[2]), ("b2", d[3]))
@@ -229,7 +245,7 @@ class TwoPegCheck(Procedure):
             "line of sight" if self.name == "collimation" else "cone of the beam",
             "tilt",
             repeats.mean,
-            repeats.U,
+            U,
             tool.number("limit"),
             repeats.n,
             True,
@@ -269,7 +285,16 @@ class TwoPegCheck(Procedure):
             f"c = [{a}] / [({d[2]:g} − {d[3]:g}) − ({d[0]:g} − {d[1]:g})] = {last.collimation * 1000:.3f} mm/m;  "
             f"mean of {repeats.n}: {repeats.mean * 1000:.3f}, U = {repeats.k:.2f} × {repeats.u * 1000:.4f}",
             tuple(f"round {k}: " + ", ".join(seen[f"{key}/{k}"].text for key in READINGS) for k in n),
-            ("Curvature and refraction are out of the readings before c is worked out." if curved else ""),
+            " ".join(
+                (
+                    *(
+                        ["Curvature and refraction are out of the readings before c is worked out."]
+                        if curved
+                        else []
+                    ),
+                    f"Distances good to {100 * known:g} % add {2000 * by_distances:.4f} mm/m in quadrature.",
+                )
+            ),
         )
         return Outcome(
             [found], lines, [], trouble, why, {**shown, "adjust_a": at_a, "adjust_b": at_b, "c": repeats.mean}
