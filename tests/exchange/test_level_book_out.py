@@ -106,7 +106,7 @@ def test_columns_are_guessed_shown_and_told():
         find_columns(lines)
     guess = guess_columns(lines)
     assert (guess.separator, guess.header_line) == (";", 1)
-    assert sample(lines, guess) == [["BM", "1500", "", "a"], ["CP", "", "1400", "b"]]
+    assert sample(lines, guess) == [(2, ["BM", "1500", "", "a"]), (3, ["CP", "", "1400", "b"])]
     told = said(guess, {0: "mark", 1: "bs", 2: "fs", 3: ""})
     assert told.units == {"bs": "mm", "fs": "mm"}
     book = read_book("\n".join(lines).encode(), columns=told)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QLabel
 
 from tests.saying import press_enter, take
 from vivid_keel.files import JobFile
@@ -21,12 +21,13 @@ EXAMPLES = Path(__file__).parents[2] / "examples"
 def test_a_book_is_brought_in_whole_or_refused_with_its_places(demo, hands):
     before, works = len(demo.file.journal.entries), len(demo.file.journal.works())
     demo.errands.bring_in_book(EXAMPLES / "must-be-refused.csv")
-    assert demo.stack.currentWidget() is demo.refused
-    text = demo.refused.list.toPlainText()
-    assert "line 3, column C (IS (m)): “1.9.36” is not a number" in text
-    assert len(text.splitlines()) == 6
+    assert demo.stack.currentWidget() is demo.map_page
+    said = [label.text() for label in demo.map_page.findChildren(QLabel)]
+    assert any("“1.9.36” is not a number" in text for text in said)
+    assert "must-be-refused.csv: 6 places not understood" in said
+    assert {3, 4} <= {n + 1 for n in demo.map_page.lines}  # the reason stands at its line
     assert len(demo.file.journal.entries) == before
-    demo.refused.left.emit()
+    demo.map_page.left.emit()
     demo.errands.bring_in_book(EXAMPLES / "tramway-untidy.csv")
     assert demo.desk.result.closure.accepted
     assert "312 sights brought in" in demo.notice.text()
@@ -41,8 +42,8 @@ def test_any_other_file_is_refused(demo, tmp_path, content):
     path = tmp_path / "strange.csv"
     path.write_bytes(content)
     demo.errands.bring_in_book(path)
-    assert demo.stack.currentWidget() is demo.refused
-    demo.refused.left.emit()
+    assert demo.stack.currentWidget() is demo.map_page
+    demo.map_page.left.emit()
     assert demo.stack.currentIndex() == 0
 
 

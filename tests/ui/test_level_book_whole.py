@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -445,9 +447,49 @@ def test_a_strangers_columns_are_asked_for_once(demo, hands, tmp_path):
     demo.map_page.take.click()
     assert len(demo.file.journal.works()) == works + 1
     assert [r.text for r in demo.desk.book.rows] == ["1,500", "1,200", "1,400", "1,100", "1,200"]
-    demo.errands.bring_in_book(path)  # remembered by its header
-    assert demo.stack.currentIndex() == 0
+    demo.errands.bring_in_book(path)  # remembered by its header, seen again and to be changed
+    assert demo.stack.currentWidget() is demo.map_page
+    assert [box.currentData() for box in demo.map_page.boxes] == ["mark", "bs", "is", "fs", "remark"]
+    assert len(demo.file.journal.works()) == works + 1
+    demo.map_page.unit.setCurrentIndex(demo.map_page.unit.findData("ft"))
+    QTest.keyClick(demo.map_page.boxes[0], Qt.Key.Key_Return)
     assert len(demo.file.journal.works()) == works + 2
+    assert demo.desk.book.unit == "ft"
+    demo.errands.bring_in_book(path)
+    assert demo.map_page.unit.currentData() == "ft"
+    QTest.keyClick(demo.map_page.boxes[0], Qt.Key.Key_Escape)
+    assert demo.stack.currentIndex() == 0
+
+
+STRANGERS = Path(__file__).parents[1] / "exchange" / "strangers"
+
+
+def test_a_line_that_is_no_sight_is_skipped_by_its_number(demo):
+    demo.errands.bring_in_book(STRANGERS / "a-line-too-many.csv")
+    page = demo.map_page
+    assert demo.stack.currentWidget() is page
+    works = len(demo.file.journal.works())
+    page.take.click()  # nothing was changed: the same place again
+    assert demo.stack.currentWidget() is page
+    page.lines[2].click()
+    page.take.click()
+    assert len(demo.file.journal.works()) == works + 1
+    assert "1 skipped" in demo.notice.text()
+    demo.errands.bring_in_book(STRANGERS / "a-line-too-many.csv")
+    assert not page.lines[2].isChecked()  # another file of such a header has other lines
+
+
+def test_a_files_own_words_for_a_kind_of_sight_are_told_once(demo):
+    demo.errands.bring_in_book(STRANGERS / "own-words.csv")
+    page = demo.map_page
+    assert list(page.kinds) == ["rk", "zw", "vw"]
+    for word, kind in (("rk", "bs"), ("zw", "is"), ("vw", "fs")):
+        page.kinds[word].setCurrentIndex(page.kinds[word].findData(kind))
+    page.take.click()
+    assert [row.text for row in demo.desk.book.rows] == ["1.482", "1.936", "2.214", "1.127", "0.396"]
+    demo.errands.bring_in_book(STRANGERS / "own-words.csv")
+    assert demo.stack.currentWidget() is page
+    assert [box.currentData() for box in page.kinds.values()] == ["bs", "is", "fs"]
 
 
 def test_rows_are_pasted_at_the_end_of_the_run_in_hand(begun, hands):

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
 import re
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.csv_lines import parted
@@ -209,6 +210,8 @@ UNITS = {
     "in": "in",
 }
 NEEDED = {"reading", "bs", "is", "fs"}
+READ = {*NEEDED, "upper", "lower", "look"}
+"""Columns that are read on the staff."""
 
 
 class BookRefused(KeelError):  # noqa: N818 - it reads as the event it is
@@ -236,6 +239,12 @@ class Columns:
         The unit a header states, by our name.
     unknown : list of str
         Headers left alone because nobody knows them.
+    under : list of str
+        Cells of the line below, where that states the units; empty where it doesn't.
+    skip : frozenset of int
+        Lines that a person said are no part of the book, counted from 0.
+    kinds : dict of str to str
+        What the file's own words for a kind of sight mean, as a person said: "bs", "is" or "fs".
     """
 
     separator: str
@@ -244,6 +253,9 @@ class Columns:
     at: dict[str, int] = field(default_factory=dict)
     units: dict[str, str] = field(default_factory=dict)
     unknown: list[str] = field(default_factory=list)
+    under: list[str] = field(default_factory=list)
+    skip: frozenset[int] = frozenset()
+    kinds: dict[str, str] = field(default_factory=dict)
 
     @property
     def fingerprint(self) -> str:
@@ -260,8 +272,16 @@ class Columns:
         )
 
 
-def said(columns: Columns, meaning: Mapping[int, str]) -> Columns:
+def said(
+    columns: Columns,
+    meaning: Mapping[int, str],
+    unit: str = "",
+    kinds: Mapping[str, str] | None = None,
+    skip: Collection[int] = (),
+) -> Columns:
     """Return the columns as a person said they are: number of a column to our name ("" leaves it alone).
+
+    `unit` is that of the readings, "" where the file says it; `kinds` and `skip` as `Columns` has them.
 
     Raises
     ------
@@ -278,15 +298,37 @@ def said(columns: Columns, meaning: Mapping[int, str]) -> Columns:
                 "two-columns", f"two columns can't both be {name}; leave one alone", f"column {letter(i)}"
             )
         at[name] = i
-        unit = meaning_of(columns.header[i])[1] if i < len(columns.header) else None
-        if unit:
+        stated = _unit_of(columns, i)
+        if unit and name in READ:
             units[name] = unit
-    out = Columns(columns.separator, columns.header_line, columns.header, at, units)
+        elif stated:
+            units[name] = stated
+    out = Columns(
+        columns.separator,
+        columns.header_line,
+        columns.header,
+        at,
+        units,
+        under=columns.under,
+        skip=frozenset(skip),
+        kinds=dict(kinds or {}),
+    )
     if not out.enough:
         raise KeelError(
             "no-header", "say which column names the mark, and which hold BS, IS, FS (or sight and reading)"
         )
     return out
+
+
+def _unit_of(columns: Columns, i: int) -> str | None:
+    """The unit that a column's header states, or the line under it."""
+    head = meaning_of(columns.header[i])[1] if i < len(columns.header) else None
+    return head or (UNITS.get(_bare(columns.under[i])) if i < len(columns.under) else None)
+
+
+def _bare(cell: str) -> str:
+    """A unit without what it stands in: [m], (mm)."""
+    return cell.strip().strip("[]()").strip().lower()
 
 
 def text_of(raw: bytes) -> str:
@@ -319,7 +361,7 @@ def find_columns(lines: list[str]) -> Columns:
             cells = parted(line, separator)
             found = {k for cell in cells if (k := meaning_of(cell)[0]) not in {"", "left"}}
             if found & {"mark", "setup"} and found & NEEDED:
-                return _named(separator, number, cells)
+                return _with_units(_named(separator, number, cells), lines)
     raise BookRefused(
         [
             KeelError(
@@ -346,13 +388,29 @@ def guess_columns(lines: list[str]) -> Columns:
         cells = parted(lines[first] if lines else "", separator)
         return Columns(separator, first - 1, [f"column {letter(i)}" for i in range(len(cells))])
     _, columns = best
-    return _named(columns.separator, columns.header_line, columns.header, strict=False)
+    return _with_units(_named(columns.separator, columns.header_line, columns.header, strict=False), lines)
 
 
-def sample(lines: list[str], columns: Columns, most: int = 6) -> list[list[str]]:
-    """Return the first filled lines under the header, to be looked at."""
-    body = [line for line in lines[columns.header_line + 1 :] if line.strip()]
-    return [parted(line, columns.separator) for line in body[:most]]
+def _with_units(columns: Columns, lines: list[str]) -> Columns:
+    """Return the columns with the units that a line of its own states under the header."""
+    below = columns.header_line + 1
+    cells = parted(lines[below], columns.separator) if 0 < below < len(lines) else []
+    filled = [_bare(cell) for cell in cells if cell.strip() not in EMPTY]
+    if not filled or any(cell not in UNITS for cell in filled):
+        return columns
+    out = replace(columns, under=cells)
+    for name, i in out.at.items():
+        unit = _unit_of(out, i)
+        if unit:
+            out.units[name] = unit
+    return out
+
+
+def sample(lines: Sequence[str], columns: Columns, most: int = 6) -> list[tuple[int, list[str]]]:
+    """Return the first filled lines under the header with their numbers, counted from 0, to be looked at."""
+    first = columns.header_line + 1 + bool(columns.under)
+    filled = (n for n in range(first, len(lines)) if lines[n].strip())
+    return [(n, parted(lines[n], columns.separator)) for n in itertools.islice(filled, most)]
 
 
 def meaning_of(cell: str) -> tuple[str, str | None]:

@@ -6,18 +6,22 @@ and column and nothing is taken. See docs/formats.md for the columns.
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections import Counter
 from typing import Any
 
+import numpy as np
+
 from vivid_keel.core.booking.events import EVENTS
 from vivid_keel.core.booking.from_file import BookedSight, BookFile
-from vivid_keel.core.booking.layout import BS, FS, IS
+from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
+from vivid_keel.core.booking.reduction import reduce
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import Length, parse_length
+from vivid_keel.core.quantities import Length, LengthStyle, is_missing, parse_length, show_length
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.exchange.csv_lines import rows_of, wholly_quoted
-from vivid_keel.exchange.level_columns import EMPTY, BookRefused, Columns, find_columns, letter, text_of
+from vivid_keel.exchange.level_columns import EMPTY, READ, BookRefused, Columns, find_columns, letter, text_of
 
 SIGHTS = {
     "bs": BS,
@@ -59,9 +63,8 @@ SIGHTS = {
     "ré": BS,
     "vante": FS,
 }
-READINGS = {"reading", "bs", "is", "fs", "upper", "lower", "look"}
 SUM = re.compile(
-    r"(?:page(?: total| sum)?s?|sums?|totals?|checks?|carried(?: forward| over)?|brought(?: forward)?|[σΣ]\s?\w*)\s*\d*\s*[:.=]?",
+    r"(?:page(?: total| sum)?s?|sums?|totals?|checks?|summen?|kontrolle|sommes?|contrôle|sumas?|totale|controllo|somma|som|soma|carried(?: forward| over)?|brought(?: forward)?|[σΣ]\s?\w*)\s*\d*\s*[:.=]?",
     re.IGNORECASE,
 )
 """What stands at the head of a line of sums, and nothing else: Sum House is a mark."""
@@ -104,10 +107,12 @@ def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None
     )
     if found.unknown:
         book.notes.append(f"columns left alone: {', '.join(found.unknown)}")
-    reader = _Reader(book, found.at, units, found.header, name)
+    reader = _Reader(book, found, name)
     for number, row in rows:
         (reader.classic if classic else reader.sight)(number, row)
     book.notes.append(f"{len(lines) - (not lines[-1])} lines: {_in_words(book.lines)}")
+    if book.computed and not reader.problems:
+        book.notes.append(_held_against(book))
     if not book.sights and not reader.problems:
         reader.problems.append(
             KeelError("no-sights", "there is no reading in this file", f"line {found.header_line + 1}")
@@ -115,6 +120,30 @@ def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None
     if reader.problems:
         raise BookRefused(sorted(reader.problems, key=lambda point: int(re.findall(r"\d+", point.where)[0])))
     return book
+
+
+def _held_against(book: BookFile) -> str:
+    """Say how the heights that a file has of its own agree with those worked out from its readings."""
+    listed = {mark: ListedMark(mark, height.value) for mark, height, _ in book.known}
+    setups = list(itertools.accumulate(int(sight.new_setup) for sight in book.sights))
+    layout = lay_out([s.kind for s in book.sights], [s.mark for s in book.sights], setups, listed)
+    ours = reduce(layout, np.array([sight.reading.value for sight in book.sights])).heights
+    apart = [
+        (abs(float(height) - book.computed[sight.line].value), sight, float(height))
+        for sight, height in zip(book.sights, ours, strict=True)
+        if sight.kind != BS and sight.line in book.computed and not is_missing(height)
+    ]
+    if not apart:
+        return "its own heights can't be held against these"
+    by, sight, height = max(apart, key=lambda item: round(item[0], 4))
+    style = LengthStyle(book.unit if book.unit in {"m", "ft", "ft-in"} else "m")
+    if by <= max(sight.reading.resolution, style.step) * 1.5:
+        return f"its own heights agree at all {len(apart)} places"
+    there = book.computed[sight.line].value
+    return (
+        f"its own heights differ, most at line {sight.line} ({sight.mark}): {show_length(there, style)} there, "
+        f"{show_length(height, style)} by its readings"
+    )
 
 
 WORDS = {
@@ -126,6 +155,7 @@ WORDS = {
     "heading": ("heading", "headings"),
     "remark": ("remark", "remarks"),
     "sum": ("sum", "sums"),
+    "skipped": ("skipped", "skipped"),
     "refused": ("not understood", "not understood"),
 }
 """What a line of a file may be, one and several."""
@@ -144,17 +174,19 @@ def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int,
     counted["heading"] += header_line >= 0
     for line in lines[: max(header_line, 0)]:
         counted["remark" if line.strip() else "blank"] += 1
-    body = lines[header_line + 1 :]
+    counted["heading"] += bool(columns.under)
+    first = header_line + 1 + bool(columns.under)
+    body = lines[first:]
     if body and not body[-1]:
         body = body[:-1]  # what follows the last line's end is no line
     whole = wholly_quoted(body, columns.separator)
     for at, cells in rows_of(body, columns.separator, joined=whole):
         row = [cell.strip() for cell in cells]
-        what = _other(row, want, columns)
+        what = "skipped" if first + at in columns.skip else _other(row, want, columns)
         if what:
             counted[what] += 1
         else:
-            rows.append((header_line + 2 + at, row))
+            rows.append((first + 1 + at, row))
     book.lines.update(counted)
     return rows
 
@@ -206,10 +238,10 @@ def _unit_of_cells(rows: list[tuple[int, list[str]]], columns: dict[str, int]) -
 class _Reader:
     """Reads lines into a book and gathers what can't be read."""
 
-    def __init__(
-        self, book: BookFile, columns: dict[str, int], units: dict[str, str], header: list[str], name: str
-    ) -> None:
-        self.book, self.columns, self.units, self.header, self.name = book, columns, units, header, name
+    def __init__(self, book: BookFile, columns: Columns, name: str) -> None:
+        self.book, self.columns, self.name = book, columns.at, name
+        self.units, self.header = columns.units, columns.header
+        self.kinds = {**SIGHTS, **{word: SIGHTS[kind] for word, kind in columns.kinds.items()}}
         self.problems: list[KeelError] = []
         self._setup = ""
         self._heights: dict[str, float] = {}
@@ -237,7 +269,7 @@ class _Reader:
         except KeelError as error:
             self._refuse(line, column, error.code, error.message)
             return None
-        if column in READINGS and abs(length.value) > 12:
+        if column in READ and abs(length.value) > 12:
             self._refuse(
                 line,
                 column,
@@ -274,6 +306,16 @@ class _Reader:
         self._heights[mark] = length.value
         self.book.known.append((mark, length, self._cell(row, "source") or f"as listed in {self.name}"))
 
+    def _computed(self, line: int, row: list[str]) -> None:
+        """Keep the height that the file has at a line, to be held against ours; what is no number there says nothing."""
+        text = self._cell(row, "height")
+        try:
+            self.book.computed[line] = parse_length(
+                text, self.units.get("height", self.book.unit), self.book.decimal_mark
+            )
+        except KeelError:
+            return
+
     def _book(
         self, line: int, row: list[str], mark: str, kind: int, reading: Length | None, begins: bool
     ) -> None:
@@ -302,13 +344,14 @@ class _Reader:
             )
             return
         mark = self._mark(line, row)
+        self._computed(line, row)
         if "known" in self.columns:
             self._known(line, row, mark, "known")
         text, said = self._cell(row, "reading"), self._cell(row, "sight")
         if not text and self._cell(row, "known"):
             self.book.lines["known"] += 1
             return
-        kind = SIGHTS.get(said.lower().rstrip("."))
+        kind = self.kinds.get(said.lower().rstrip("."))
         if kind is None:
             self._refuse(
                 line,
@@ -329,6 +372,7 @@ class _Reader:
     def classic(self, line: int, row: list[str]) -> None:
         """A line per mark: a foresight and a backsight on one line are a change point."""
         mark = self._mark(line, row)
+        self._computed(line, row)
         there = {
             k: self._cell(row, k) for k in ("bs", "is", "fs") if k in self.columns and self._cell(row, k)
         }

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import os
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from vivid_keel.core.record.entries import Draft
     from vivid_keel.exchange.level_columns import Columns
     from vivid_keel.figures.display import Picture
+    from vivid_keel.ui.map_page import Said
 
 LONG_BOOK = 1500
 """Rows from which a PDF is written off the window's thread."""
@@ -110,29 +111,34 @@ class Errands:
         drafts: Callable[[BookFile], tuple[list[Draft], str]],
         columns: Columns | None = None,
     ) -> None:
-        """Read a book and record it as one act; a stranger's columns are asked for, anything unread refused."""
-        from vivid_keel.exchange.level_columns import BookRefused, guess_columns, sample, text_of
+        """Read a book and record it as one act; a stranger's columns are asked for, and whatever isn't understood is shown at its line."""
+        from vivid_keel.exchange.level_columns import BookRefused, text_of
         from vivid_keel.exchange.level_csv import read_book
         from vivid_keel.ui.map_page import remembered
 
         window = self.window
         assert window.file is not None
         lines = text_of(raw).split("\n")
-        if columns is None:
-            guess = guess_columns(lines)
-            columns = remembered(guess)
-            if columns is None and not self._plain(lines) and len(guess.header) > 2 and sample(lines, guess):
-                self._asked = lambda found: self._take_in(raw, name, drafts, found)
-                window.map_page.ask(name, guess, sample(lines, guess))
-                window.stack.setCurrentWidget(window.map_page)
-                return
+
+        def ask(known: Columns, why: Sequence[KeelError] = (), before: Said | None = None) -> None:
+            self._asked = lambda found: self._take_in(raw, name, drafts, found)
+            window.map_page.ask(name, known, lines, why=why, before=before)
+            window.stack.setCurrentWidget(window.map_page)
+
+        plain, guess = self._plain(lines)
+        guess = columns or guess
+        if columns is None and (before := remembered(guess)) is not None:
+            ask(guess, before=before)
+            return
+        if columns is None and not plain and len(guess.header) > 2:
+            ask(guess)
+            return
         try:
             book = read_book(raw, name, columns)
             made, what = drafts(book)
             entries = window.file.record(made)
         except BookRefused as refused:
-            window.refused.show_refusal(name, refused.problems)
-            window.stack.setCurrentWidget(window.refused)
+            ask(guess, refused.problems)
             return
         except KeelError as error:
             window.say(error.message)
@@ -150,14 +156,15 @@ class Errands:
         self._asked(columns)
 
     @staticmethod
-    def _plain(lines: list[str]) -> bool:
-        """Whether the header says by itself what its columns are."""
-        from vivid_keel.exchange.level_columns import BookRefused, find_columns
+    def _plain(lines: list[str]) -> tuple[bool, Columns]:
+        """Whether the header says by itself what its columns are; and they, or what can be made of them."""
+        from vivid_keel.exchange.level_columns import BookRefused, find_columns, guess_columns
 
         try:
-            return find_columns(lines).enough
+            found = find_columns(lines)
         except BookRefused as refused:
-            return refused.problems[0].code == "two-columns"
+            return refused.problems[0].code == "two-columns", guess_columns(lines)
+        return found.enough, found if found.enough else guess_columns(lines)
 
     def choose_json(self) -> None:
         path = self._choose("Bring in a whole job", "Jobs as JSON (*.json);;All files (*)")

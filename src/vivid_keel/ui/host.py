@@ -13,7 +13,6 @@ from vivid_keel.files import JobFile
 
 if TYPE_CHECKING:
     from vivid_keel.ui.map_page import MapPage
-    from vivid_keel.ui.pages import RefusedPage
     from vivid_keel.ui.worker import Worker
 
 
@@ -41,8 +40,6 @@ class Host(Protocol):
 
     @property
     def map_page(self) -> MapPage: ...
-    @property
-    def refused(self) -> RefusedPage: ...
     def say(self, text: str) -> None: ...
     def attempt(self, what: Callable[[], object]) -> bool: ...
     def looks(self) -> list[Look]: ...

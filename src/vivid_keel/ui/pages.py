@@ -15,13 +15,11 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
-from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.sketch import drawn
@@ -276,32 +274,3 @@ class NewWorkPage(QWidget):
         box.addLayout(grid)
         box.addStretch(1)
         self.name.returnPressed.connect(lambda: self.cards[LISTED[0].key].setFocus())
-
-
-class RefusedPage(QWidget):
-    """A file that was not taken, with its lines and columns."""
-
-    left = pyqtSignal()
-
-    def __init__(self) -> None:
-        super().__init__()
-        outer = QVBoxLayout(self)
-        page, box = _page()
-        outer.addWidget(page)
-        self._title = label("", "title")
-        box.addWidget(self._title)
-        box.addWidget(
-            label("Nothing of it was taken. Mend these places in the file and bring it in again.", "muted")
-        )
-        self.list = QPlainTextEdit()
-        self.list.setReadOnly(True)
-        box.addWidget(self.list, 1)
-        back = QPushButton("Back to the work")
-        back.clicked.connect(self.left)
-        box.addWidget(back, 0, Qt.AlignmentFlag.AlignLeft)
-
-    def show_refusal(self, name: str, problems: list[KeelError]) -> None:
-        """List what was wrong and where."""
-        n = len(problems)
-        self._title.setText(f"{name} was refused: {n} place{'s' if n > 1 else ''}")
-        self.list.setPlainText("\n".join(f"{problem.where}: {problem.message}" for problem in problems))

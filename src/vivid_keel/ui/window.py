@@ -18,7 +18,7 @@ from vivid_keel.places import KIT_SUFFIX
 from vivid_keel.ui.errands import Errands
 from vivid_keel.ui.keys import add_actions
 from vivid_keel.ui.kit_room import KitWindow
-from vivid_keel.ui.pages import NewJobPage, NewWorkPage, RefusedPage
+from vivid_keel.ui.pages import NewJobPage, NewWorkPage
 from vivid_keel.ui.recent import recent_jobs, remember
 
 if TYPE_CHECKING:
@@ -154,14 +154,6 @@ class Window(KitWindow):
         self.stack.setCurrentIndex(0)
         booking = self.site.booking
         self.show_stage(booking.stage if booking is not None else "Readings")
-
-    @cached_property
-    def refused(self) -> RefusedPage:
-        """The page that says why a file was not taken."""
-        page = RefusedPage()
-        page.left.connect(self._back_to_work)
-        self.stack.addWidget(page)
-        return page
 
     # Jobs and works
 

@@ -31,6 +31,8 @@ class BookFile:
     known: list[tuple[str, Length, str]] = field(default_factory=list)
     events: list[tuple[int, str, str]] = field(default_factory=list)
     """What happened, before which sight, with a note."""
+    computed: dict[int, Length] = field(default_factory=dict)
+    """Heights that the file has of its own, by its lines."""
     unit: str = "m"
     decimal_mark: str = "."
     notes: list[str] = field(default_factory=list)

@@ -99,10 +99,10 @@ class ClassesSheet(Sheet):
     columns = (
         Column("", 34),
         Column("What", 0),
-        Column("Allowed", 100, True),
-        Column("", 250),
-        Column("An honest run fails", 150, True),
-        Column("Slips pass up to", 130, True),
+        Column("Allowed", 84, True),
+        Column("", 200),
+        Column("Honest runs fail", 118, True),
+        Column("Slips pass to", 104, True),
     )
     hint = "Enter takes a class or a spread · type a coefficient · spreading over the limit wants a reason"
 
