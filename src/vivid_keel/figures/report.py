@@ -66,6 +66,8 @@ class Pages:
     def title(self, text: str, size: float = 18.0, room: float = 20.0) -> None:
         lines = wrapped(text, RIGHT - LEFT, size, bold=True)
         self.need(size * 1.2 * len(lines) + size + room)
+        if self.y > TOP + 6:
+            self.y += 8  # clear of what stands above
         for k, line in enumerate(lines):
             self.y += size * (1.2 if k else 1.0)
             self.page.text(LEFT, self.y, line, "ink", size, bold=True)
@@ -192,13 +194,21 @@ def head(pages: Pages, instrument: Instrument, facts: list[str]) -> None:
 
 
 def tail(pages: Pages, journal: Journal, work: int) -> None:
+    """Set the matters that are open, those that were settled, and the cautions read."""
     noted = matters(journal, work)
     pages.title("Open matters", 12)
-    if not noted:
-        pages.line("None noted.")
+    if all(m.settled for m in noted):
+        pages.line("None is open." if noted else "None was noted.")
     for m in noted:
-        state = f"settled {m.settled.time[:10]} by {m.settled.person}" if m.settled else "open"
-        pages.line(f"{m.text} — {m.person}, {m.time[:10]}: {state}")
+        if not m.settled:
+            pages.line(f"{m.text} — {m.person}, {m.time[:10]}")
+    if any(m.settled for m in noted):
+        pages.title("Settled", 12)
+    for m in noted:
+        if m.settled:
+            pages.line(
+                f"{m.text} — {m.person}, {m.time[:10]}; settled {m.settled.time[:10]} by {m.settled.person}"
+            )
     read = journal.standing(work, "caution")
     if read:
         pages.line(

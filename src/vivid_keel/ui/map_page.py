@@ -150,7 +150,7 @@ class MapPage(QWidget):
         if self.boxes:
             self.boxes[0].setFocus()
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802 - Qt's name
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Enter brings it in, Esc leaves it."""
         if event is None:
             return

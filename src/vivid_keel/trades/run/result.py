@@ -150,7 +150,10 @@ class RunResult:
         closure = self.closure
         if closure.spread and closure.row >= 0:
             # What it does to the misclosure is spread with it.
-            share = np.asarray(closure.share)[np.asarray(self.layout.setup)]
+            share, parent = np.asarray(closure.share), np.asarray(self.layout.parent)
+            before = np.where(parent >= 0, share[np.maximum(parent, 0)], 0.0)
+            at = np.asarray(self.layout.setup)
+            share = np.where(self.layout.kinds == BS, before[at], share[at])
             change = change - share * change[closure.row]
         return np.asarray(np.abs(np.nan_to_num(change)))
 
