@@ -55,7 +55,7 @@ def test_the_knocked_level_is_found_wanting_adjusted_and_trusted_again(kit, hand
     kit._act("decide")
     hands.key("enter")
     assert desk.run.decided == "trust"
-    assert desk.state()[1] == "knocked: check it"  # for level only: plumb is a verdict of its own
+    assert desk.state()[1] == "knocked: plumb to check"  # for level only: plumb is a verdict of its own
     kit._act("which:plumb")
     hands.key("enter")
     carry_out(kit, hands, 3)

@@ -225,3 +225,31 @@ def test_a_fixed_line_stays_readable_where_a_compensator_swims():
     assert swims == "its compensator swims; a fixed line stays readable"
     kit.add(Draft(level, "trait", {"name": "sort", "text": "fixed"}))
     assert hindered(fold_tool(kit.journal, level), frozenset({"trembling"}), 1.0, kit.now) == ""
+
+
+def test_a_level_whose_plumb_check_alone_is_left_after_a_knock_says_so_and_proves_nothing_before_it():
+    shelf = Kit()
+    level = shelf.tool("spirit", "Long level")
+    for procedure in ("reversal", "plumb"):
+        shelf.check(level, "trust", procedure, a1_1=0.1, a2_1=0.1)
+    shelf.later(1)
+    shelf.add(Draft(level, "happened", {"what": "knocked"}))
+    shelf.later(1)
+    shelf.check(level, "trust", "reversal", a1_1=0.1, a2_1=0.1)
+    tool = fold_tool(shelf.journal, level)
+    assert tool.state(shelf.now).words == "knocked: plumb to check"
+    (found,) = advise([tool], 0.5, 1.2, frozenset(), shelf.now)
+    assert found.proves and not found.sure
+    assert found.sign == "open"
+    shelf.check(level, "trust", "plumb", a1_1=0.1, a2_1=0.1)
+    (found,) = advise([fold_tool(shelf.journal, level)], 0.5, 1.2, frozenset(), shelf.now)
+    assert found.sign == "in"
+
+
+def test_what_was_checked_goes_before_what_would_be_finer_but_wants_a_check():
+    shelf = Kit()
+    fine, sure = shelf.tool("precision", "Block"), shelf.tool("spirit", "Long level")
+    for procedure in ("reversal", "plumb"):
+        shelf.check(sure, "trust", procedure, a1_1=0.1, a2_1=0.1)
+    tools = [fold_tool(shelf.journal, t) for t in (fine, sure)]
+    assert [a.tool.name for a in advise(tools, 0.5, 1.2, frozenset(), shelf.now)] == ["Long level", "Block"]

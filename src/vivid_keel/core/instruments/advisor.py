@@ -28,6 +28,10 @@ MOST_PLACINGS = 20
 """As often as anybody puts a level down end to end before taking something that reaches further."""
 
 
+UNSURE = {"due", "knocked", "unchecked"}
+"""States of an instrument that wants a check before it proves anything."""
+
+
 @dataclass(frozen=True, slots=True)
 class Advice:
     """One instrument for a task.
@@ -43,6 +47,8 @@ class Advice:
         U ≤ tolerance: something dead right would be proven in.
     enough : bool
         U ≤ a quarter of the tolerance: more precision buys nothing.
+    sure : bool
+        Whether it was checked, and nothing has befallen it since: what proves a thing is itself known to be right.
     """
 
     tool: Tool
@@ -50,6 +56,14 @@ class Advice:
     hindrance: str
     proves: bool
     enough: bool
+    sure: bool
+
+    @property
+    def sign(self) -> str:
+        """The verdict to be shown: in, out, open where a check comes first, todo where it can't be used here."""
+        if self.hindrance:
+            return "todo"
+        return "out" if not self.proves else "in" if self.sure else "open"
 
 
 def advise(
@@ -72,10 +86,15 @@ def advise(
         hindrance = hindered(tool, conditions, span, now)
         out.append(
             Advice(
-                tool, budget, hindrance, at_most(budget.U, tolerance), at_most(budget.U, ENOUGH * tolerance)
+                tool,
+                budget,
+                hindrance,
+                at_most(budget.U, tolerance),
+                at_most(budget.U, ENOUGH * tolerance),
+                tool.state(now).key not in UNSURE,
             )
         )
-    return sorted(out, key=lambda a: (bool(a.hindrance), not a.proves, a.budget.U))
+    return sorted(out, key=lambda a: (bool(a.hindrance), not a.proves, not a.sure, a.budget.U))
 
 
 def hindered(tool: Tool, conditions: frozenset[str], span: float, now: datetime) -> str:

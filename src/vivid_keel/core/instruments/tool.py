@@ -293,7 +293,10 @@ class Tool:
         if any(check.decided == ADJUST for check in fresh):
             return ToolState("adjust", "out", "adjust, then check")
         if broken is not None and len(fresh) < len(self.wanted_checks()):
-            return ToolState("knocked", "open", f"{SHORT.get(broken.what, broken.what)}: check it")
+            done = {check.procedure.key for check in fresh}
+            left = [PROCEDURES[k].title.rpartition(", ")[2].lower() for k in self.wanted_checks() if k not in done]
+            what = f"{' and '.join(left)} to check" if fresh else "check it"
+            return ToolState("knocked", "open", f"{SHORT.get(broken.what, broken.what)}: {what}")
         if not latest:
             return ToolState("unchecked", "todo", "never checked")
         over = [duty for duty in self.due(now) if duty.day < now.date()]

@@ -187,11 +187,14 @@ class KitDesk(Desk):
             f"2·√({' + '.join(f'{x.u * 1000:.3f}²' for x in best.budget.lines)}) = {best.budget.U * 1000:.2f} mm",
             tuple(f"{x.name}: {x.u * 1000:.3f} mm" for x in best.budget.lines),
         )
+        wanting = "" if best.sure else f"First: {best.tool.state(self.now).words}. "
         out = [
             Finding(
-                "in",
-                f"{best.tool.name} proves it",
-                f"U = {best.budget.U * 1000:.2f} mm of ± {t:g} mm; largest part: {best.budget.dominant.name}.",
+                best.sign,
+                f"{best.tool.name} proves it"
+                if best.sure
+                else f"{best.tool.name} would prove it, once checked",
+                f"{wanting}U = {best.budget.U * 1000:.2f} mm of ± {t:g} mm; largest part: {best.budget.dominant.name}.",
                 why,
             )
         ]
@@ -428,7 +431,7 @@ class AnswersSheet(Sheet):
     def cell(self, row: int, column: int) -> Cell:
         a = self.desk.advice()[row]
         if column == 0:
-            return Cell(sign="todo" if a.hindrance else "in" if a.proves else "out")
+            return Cell(sign=a.sign)
         if column == 1:
             return Cell(a.tool.name, bold=a.proves and not a.hindrance, ink="muted" if a.hindrance else "ink")
         if column == 2:
@@ -436,7 +439,7 @@ class AnswersSheet(Sheet):
         if column == 3:
             return Cell(a.budget.dominant.name, ink="muted")
         state = a.tool.state(self.desk.now)
-        unsure = f"{state.words}; " if state.key in {"due", "knocked", "unchecked"} else ""
+        unsure = "" if a.sure else f"{state.words}; "
         return Cell(
             a.hindrance
             or unsure

@@ -249,7 +249,7 @@ def who_can(advice: list[Advice], tolerance: float, span: float, width: float, h
             "muted" if grey else "ink",
             1.2,
         )
-        symbols.verdict(picture, x1 + 18, y + room / 2, "todo" if grey else "in" if a.proves else "out")
+        symbols.verdict(picture, x1 + 18, y + room / 2, a.sign)
         picture.text(
             x1 + 32,
             y + room / 2 + 4,
