@@ -158,11 +158,50 @@ def collimation_bound(
         between(leaving, back_row, np.ones(layout.setups, dtype=bool)),
         0.0,
     )
+    rows = np.arange(len(distances))
+    onward = (rows == layout.leaving[at]) | (layout.kinds == FS)
+    own = np.where(layout.kinds == BS, 0.0, between(rows, back_row[at], onward))
+    return _carried(reduction, closure, through, own)
+
+
+def axis_bound(
+    reduction: Reduction, closure: Closure, axis: Floats, distances: Floats, reach: Floats
+) -> Floats:
+    """Return how far a light plane that is off level may put each height out (n,) [m]: a bound.
+
+    Two sights of a set-up may lie on opposite sides of the laser, so that its tilt counts over both their lengths; which
+    way it tips at the next set-up nobody knows, so they add in proportion.
+
+    Parameters
+    ----------
+    reduction : Reduction
+    closure : Closure
+    axis : float array (n,)
+        How far the plane may be off level for what took each sight [rad], not negative.
+    distances, reach : float array (n,)
+        [m]; `reach` stands in for a distance that is nan.
+    """
+    layout = reduction.layout
+    if not layout.setups:
+        return np.empty(0)
+    far = axis * np.where(np.isnan(distances), reach, distances)
+    backs, leaving = np.maximum(layout.backs, 0), np.maximum(layout.leaving, 0)
+    through = np.where((layout.leaving >= 0) & (layout.backs >= 0), far[leaving] + far[backs], 0.0)
+    own = np.where(layout.kinds == BS, 0.0, far + far[backs][layout.setup])
+    return _carried(reduction, closure, through, own)
+
+
+def _carried(reduction: Reduction, closure: Closure, through: Floats, own: Floats) -> Floats:
+    """Return the bound at each sight (n,) [m]: what the set-ups on its way add, each `through` (m,), and its `own` (n,) [m].
+
+    Spreading takes its share, at the worst.
+    """
+    layout = reduction.layout
+    at = layout.setup
+    rows = np.arange(len(own))
+    is_back, is_leaving = layout.kinds == BS, rows == layout.leaving[at]
     done = layout.along(through, np.zeros(layout.setups).tolist())
     before = done - through
-    rows = np.arange(len(distances))
-    is_back, is_leaving = layout.kinds == BS, rows == layout.leaving[at]
-    own = np.where(is_back, 0.0, between(rows, back_row[at], is_leaving | (layout.kinds == FS)))
     bound = before[at] + own
     if closure.spread:
         whole = float(done[closure.path[-1]])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from datetime import datetime
 
 from vivid_keel.core.instruments.defaults import WAY
@@ -11,6 +12,8 @@ from vivid_keel.core.instruments.used import Instrument, Staff
 
 OWN_ERROR = {"optical": "collimation", "rotary": "cone", "line": "cone"}
 """The error of a kind that grows with the length of the sight."""
+AXES = {"rotary": ("x", "y"), "line": ("line",)}
+"""The errors of a laser that tip its plane or line."""
 
 
 def reads_heights(tool: Tool) -> bool:
@@ -47,7 +50,21 @@ def taken_from(tool: Tool, now: datetime) -> Instrument:
         state.words,
         point.U / 2 if point is not None and decision else None,
         decision if decision == CORRECT else "",
+        _axis(tool, now),
     )
+
+
+def _axis(tool: Tool, now: datetime) -> float:
+    """How far a laser's plane may be off level in any direction [rad]: the axes' errors as last checked, with their U."""
+    points = [tool.worth(key, now) for key in AXES.get(tool.kind.key, ())]
+    known = [
+        point
+        for point in points
+        if point is not None and next((c.decided for c in tool.checks if c.id == point.check), "")
+    ]
+    if not known:
+        return 0.0
+    return math.hypot(*(point.value for point in known)) + max(point.U for point in known)
 
 
 def staff_from_kit(tool: Tool, now: datetime) -> Staff:

@@ -294,7 +294,9 @@ class Tool:
             return ToolState("adjust", "out", "adjust, then check")
         if broken is not None and len(fresh) < len(self.wanted_checks()):
             done = {check.procedure.key for check in fresh}
-            left = [PROCEDURES[k].title.rpartition(", ")[2].lower() for k in self.wanted_checks() if k not in done]
+            left = [
+                PROCEDURES[k].title.rpartition(", ")[2].lower() for k in self.wanted_checks() if k not in done
+            ]
             what = f"{' and '.join(left)} to check" if fresh else "check it"
             return ToolState("knocked", "open", f"{SHORT.get(broken.what, broken.what)}: {what}")
         if not latest:

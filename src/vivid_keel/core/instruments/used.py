@@ -18,7 +18,8 @@ class Instrument:
     `stated` is False while nobody has said what was used and the default stands in. `tool` is its
     number in the kit (0: none), `state` what it was worth that day ("trusted", "corrected", "due",
     "knocked", "unchecked", "out", or "" where nobody knows), `checked` when and how, `decision` what
-    its owner decided, `u_collimation` [rad] how well its collimation was known.
+    its owner decided, `u_collimation` [rad] how well its collimation was known. `axis` [rad] is how far the plane of a
+    laser may be off level in any direction, as last checked: its axes' errors with their U.
     """
 
     name: str
@@ -36,6 +37,7 @@ class Instrument:
     checked: str = ""
     u_collimation: float | None = None
     decision: str = ""
+    axis: float = 0.0
 
     @property
     def doubtful(self) -> bool:
@@ -75,6 +77,8 @@ def instrument_draft(work: int, instrument: Instrument) -> Draft:
         body["decision"] = instrument.decision
     if instrument.u_collimation is not None:
         body["u_collimation_rad"] = instrument.u_collimation
+    if instrument.axis:
+        body["axis_rad"] = instrument.axis
     return Draft(work, "instrument", body)
 
 
@@ -106,6 +110,7 @@ def instrument_from(entry: Entry) -> Instrument:
         body.get("checked", ""),
         None if "u_collimation_rad" not in body else float(body["u_collimation_rad"]),
         body.get("decision", ""),
+        float(body.get("axis_rad", 0.0)),
     )
 
 

@@ -140,6 +140,9 @@ def _aimed(book: MovingBook, task: Task, out: Aim, quick: bool) -> Aim:
         left_targets = targets + (task.left[through] - task.found[through])
         u_left = np.hypot(np.hypot(task.u_again, float(task.u_again[through])), systematic)
         u_left[through] = 0.0
+    if task.bound > 0:
+        u_dev = np.where(u_dev > 0, u_dev + task.bound / 2, u_dev)
+        u_left = np.where(u_left > 0, u_left + task.bound / 2, u_left)
     return Aim(
         level,
         targets,

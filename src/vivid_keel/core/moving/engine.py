@@ -169,7 +169,7 @@ def was_proven(book: MovingBook, task: Task, to: Aim) -> npt.NDArray[np.bool_]:
     """Return which judged places (n,) were proven in against the keeper at the end of an earlier round of this visit."""
     held = np.zeros(len(to.moves), dtype=bool)
     if to.by_keeper:
-        U = 2 * np.hypot(np.hypot(task.u, float(task.u[to.keeper])), task.own_error)
+        U = 2 * np.hypot(np.hypot(task.u, float(task.u[to.keeper])), task.own_error) + task.bound
         for left in task.rounds_left:
             off = np.abs(left - left[to.keeper] - (to.targets - to.targets[to.keeper]))
             held |= off + U <= book.limits.tolerance + EQUAL

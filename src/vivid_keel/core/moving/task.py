@@ -56,6 +56,8 @@ class Task:
         How much higher the as-left line is [m].
     own_error : float
         What one systematic error leaves between the places [m].
+    bound : float
+        How far an error that stays in may put one place out against another [m]: on top of U, not in its root.
     both, first_tied : float
         Readings that tie the as-left line to this one, and this one to that of the first readings.
     learned : Learned
@@ -98,6 +100,7 @@ class Task:
     since: Floats | None = None
     wanted: Floats | None = None
     rounds_left: Sequence[Floats] = ()
+    bound: float = 0.0
     found_at: Sequence[int] = ()
 
     @property

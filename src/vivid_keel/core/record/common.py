@@ -36,6 +36,7 @@ COMMON: Kinds = {
             "checked": "text",
             "u_collimation_rad": "number",
             "decision": "text",
+            "axis_rad": "number",
         },
         lambda entry: f"instrument: {entry.body['name']}",
     ),

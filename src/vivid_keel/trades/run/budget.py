@@ -45,7 +45,14 @@ def run_budget(result: RunResult) -> RunBudget:
     nothing = np.zeros(n)
     sure = {name: ListedMark(m.name, m.height, m.fixed, 0.0) for name, m in result.layout.listed.items()}
     bare = replace(result.reduction, layout=replace(result.layout, listed=sure))
-    left, bound = result.left_by_collimation(), result.collimation_bound()
+    left = result.left_by_collimation()
+    bounds = [
+        0.0 if b is None else float(b[row]) / 2 for b in (result.collimation_bound(), result.axis_bound())
+    ]
+    # Bounds come on top, not in the root: each line takes what it adds to the sum of squares.
+    chance = u[row] - sum(bounds)
+    unpaced = math.sqrt((chance + bounds[0]) ** 2 - chance**2)
+    tipped = math.sqrt(u[row] ** 2 - (chance + bounds[0]) ** 2)
     lines = [
         BudgetLine(
             "readings, close by",
@@ -64,9 +71,10 @@ def run_budget(result: RunResult) -> RunBudget:
         ),
         BudgetLine(
             "collimation, length not booked",
-            0.0 if bound is None else math.sqrt(u[row] ** 2 - (u[row] - bound[row] / 2) ** 2),
+            unpaced,
             "pace the sights and book their lengths",
         ),
+        BudgetLine("the laser's axes", tipped, "stand nearer, or have its axes adjusted and checked"),
         BudgetLine(
             "benchmarks' own heights",
             float(height_uncertainty(result.reduction, result.closure, nothing)[row]),

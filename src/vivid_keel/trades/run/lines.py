@@ -20,7 +20,9 @@ def run_lines(result: RunResult) -> list[LentLine]:
     its run's name; every other name means the same mark in all runs.
     """
     book, layout = result.book, result.layout
-    u, d = result.u_readings(), result.distances
+    d = result.distances
+    # What stays in one way is a bound: on top of U, as everywhere.
+    u = result.u_readings() + result.left_in_each() / 2
     out = []
     for i, mark in enumerate(layout.marks):
         if math.isnan(result.reduction.heights[i]):

@@ -21,7 +21,12 @@ from vivid_keel.core.booking.fineness import read_to, with_fineness
 from vivid_keel.core.booking.layout import BS, KINDS, Layout, extended, lay_out
 from vivid_keel.core.booking.odds import fitting
 from vivid_keel.core.booking.reduction import Reduction, reduce
-from vivid_keel.core.booking.uncertainty import collimation_bound, height_uncertainty
+from vivid_keel.core.booking.uncertainty import (
+    UNBALANCE,
+    axis_bound,
+    collimation_bound,
+    height_uncertainty,
+)
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import WAY, reading_uncertainty
 from vivid_keel.core.instruments.used import Instrument
@@ -104,11 +109,48 @@ class RunResult:
     def u_heights(self) -> Floats:
         """Standard uncertainty of every sight's height [m], the instrument's own error as far as it isn't known with it."""
         u = height_uncertainty(self.reduction, self.closure, self.u_readings())
-        left, bound = self.left_by_collimation(), self.collimation_bound()
+        left = self.left_by_collimation()
         if left is not None:
             u = np.hypot(u, left)
         # What may lie one way all along is no chance: it comes on top of U, not into its root.
-        return u if bound is None else np.asarray(u + bound / 2)
+        for bound in (self.collimation_bound(), self.axis_bound()):
+            u = u if bound is None else np.asarray(u + bound / 2)
+        return u
+
+    def axis_bound(self) -> Floats | None:
+        """Return how far a laser's axes may put each height out [m]: a bound; None where nothing is known of any."""
+        instruments = self.book.instruments
+        if not any(i.axis for i in instruments) or not len(self.booked):
+            return None
+        took = self.read_with()
+        return axis_bound(
+            self.reduction,
+            self.closure,
+            np.array([i.axis for i in instruments])[took],
+            self.distances,
+            np.array([i.reach for i in instruments])[took],
+        )
+
+    def left_in_each(self) -> Floats:
+        """Return how far each reading may be out by what stays in it of collimation and axes [m]: a bound, for what takes
+        readings one by one, the part that all of a set-up share left out."""
+        took, out = self.read_with(), np.zeros(len(self.booked))
+        instruments = self.book.instruments
+        unknown = np.isnan(self.distances)
+        reach = np.array([i.reach for i in instruments])[took]
+        c = np.array([math.hypot(i.collimation or 0.0, 2 * (i.u_collimation or 0.0)) for i in instruments])[
+            took
+        ]
+        axis = np.array([i.axis for i in instruments])[took]
+        for s in range(self.layout.setups):
+            rows = np.flatnonzero(self.layout.setup == s)
+            if unknown[rows].any():
+                uneven = np.where(unknown[rows], UNBALANCE * reach[rows], UNBALANCE * self.distances[rows])
+            else:
+                far = self.distances[rows]
+                uneven = np.abs(far - far.mean()) * float(not self.book.settings.use_collimation)
+            out[rows] = c[rows] * uneven
+        return np.asarray(out + axis * np.where(unknown, reach, self.distances))
 
     def collimation_bound(self) -> Floats | None:
         """Return how far a known or possible collimation error may put each height out, through sights of unknown length [m]:

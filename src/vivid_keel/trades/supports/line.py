@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.booking.fineness import read_to, with_fineness
+from vivid_keel.core.instruments.defaults import WAY
 from vivid_keel.core.instruments.used import Instrument
 from vivid_keel.core.moving.plan import FOUND
 from vivid_keel.core.quantities import is_missing
@@ -41,27 +43,60 @@ def _taken_with(book: SupportsBook, point: PointRow, phase: str) -> Instrument:
 
 
 def u_of(book: SupportsBook, phase: str) -> Floats:
-    """Standard uncertainty of every point's reading in a phase [m]."""
+    """Standard uncertainty of every point's reading in a phase [m], how finely they were read with it."""
     reads, far = [point.read(phase) for point in book.points], distances(book)
     took = [book.instruments[reading.instrument if reading is not None else -1] for reading in reads]
-    return np.array([u_one(i, d) for i, d in zip(took, far.tolist(), strict=True)], dtype=np.float64)
+    u = np.array([u_one(i, d) for i, d in zip(took, far.tolist(), strict=True)], dtype=np.float64)
+    usual = _usual(book)
+    return with_fineness(u, read_to_step(book), usual) if len(u) else u
+
+
+def _usual(book: SupportsBook) -> float:
+    i = book.instruments[-1] if book.instruments else None
+    return WAY[i.way].step if i is not None and i.way in WAY else 0.001
+
+
+def read_to_step(book: SupportsBook) -> float:
+    """Return what all the readings of a work were taken to [m], not below what is usual for what reads them."""
+    reads = [
+        read
+        for point in book.points
+        for read in (point.found, point.left, point.first, point.since)
+        if read is not None
+    ]
+    reads += [read for done in book.passes for side in (done.before, done.after) for read in side.values()]
+    each = {read.id: read for read in reads}
+    values = np.array([read.value for read in each.values()], dtype=np.float64)
+    steps = np.array([read.step for read in each.values()], dtype=np.float64)
+    return read_to(values, steps, book.style.unit, _usual(book))
 
 
 def collimation_left(book: SupportsBook) -> float:
-    """Return u of what the collimation error leaves between the nearest and the furthest point [m]; 0 where nobody knows it.
+    """Return u of how well the collimation error is known, between the nearest and the furthest point [m]."""
+    i = book.instrument
+    if i is None or len(book.points) < 2:
+        return 0.0
+    return (i.u_collimation or 0.0) * _unequal(book)
+
+
+def left_bound(book: SupportsBook) -> float:
+    """Return how far what stays in may put one point out against another [m]: a collimation error that is known and not
+    taken out over unequal sights, and a laser's axes over the points' whole extent.
 
     Where nobody said where the instrument stood, the worst unbalance that these points can have: how far apart they are.
     """
     i = book.instrument
     if i is None or len(book.points) < 2:
         return 0.0
-    known, d = i.collimation is not None or i.u_collimation is not None, distances(book)
-    if not known:
-        return 0.0
     taken_out = book.use_collimation and book.station is not None
-    bound = 0.0 if taken_out else (i.collimation or 0.0) / 3**0.5
-    unequal = float(d.max() - d.min()) if book.station is not None else extent(book)
-    return float(np.hypot(i.u_collimation or 0.0, bound)) * unequal
+    left_in = 0.0 if taken_out else abs(i.collimation or 0.0) * _unequal(book)
+    return left_in + i.axis * extent(book)
+
+
+def _unequal(book: SupportsBook) -> float:
+    """By how much two sights at points may differ [m]."""
+    d = distances(book)
+    return float(d.max() - d.min()) if book.station is not None else extent(book)
 
 
 def extent(book: SupportsBook) -> float:

@@ -15,7 +15,7 @@ from vivid_keel.core.moving.scale import HANGS, reading_at, signs
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.moving.task import Task
 from vivid_keel.trades.supports.book import SupportsBook
-from vivid_keel.trades.supports.line import collimation_left, line_error, u_of
+from vivid_keel.trades.supports.line import collimation_left, left_bound, line_error, u_of
 from vivid_keel.trades.supports.result import SupportsResult
 
 if TYPE_CHECKING:
@@ -122,6 +122,7 @@ def measure(book: SupportsBook) -> Task:
         found_at=[point.found.id if point.found is not None else 0 for point in points],
         rounds_left=_rounds_left(book, sign, bent),
         wanted=np.array([point.wanted for point in points], dtype=np.float64),
+        bound=left_bound(book),
     )
 
 

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.moving.plan import FOUND
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.scale import STANDS, reading_at
 from vivid_keel.core.proof import Budget, BudgetLine
 from vivid_keel.core.quantities import show_amount, show_length, show_thickness
 from vivid_keel.core.working import Working
 from vivid_keel.trades.supports.book import SupportsBook
-from vivid_keel.trades.supports.line import collimation_left, line_error, u_reading
+from vivid_keel.trades.supports.line import collimation_left, left_bound, line_error, u_of, u_reading
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -38,26 +40,33 @@ class SupportsResult(Moved):
 
     def budget(self) -> Budget:
         """The budget of one as-found deviation: the point's reading and the target's."""
-        u = u_reading(self.book)
-        rest = 0.0
+        u, left, bound = u_reading(self.book), collimation_left(self.book), left_bound(self.book) / 2
+        fine = float(u_of(self.book, FOUND).max()) if len(self.book.points) else u
+        coarse = math.sqrt(max(fine**2 - u**2, 0.0)) if u > 0 else 0.0
+        rest, stays = 0.0, bound
         if self.read and not np.isnan(self.u_deviation).all() and u > 0:
-            # What of the dearest deviation is not its own reading.
+            # What of the dearest deviation is not its own reading. A bound comes on top, not in the root: its line takes
+            # what it adds to the sum of squares.
             worst = float(np.nanmax(self.u_deviation))
-            rest = float(np.sqrt(max(worst**2 - u**2 - collimation_left(self.book) ** 2, 0.0)))
+            chance = max(worst - bound, 0.0)
+            rest = math.sqrt(max(chance**2 - u**2 - coarse**2 - left**2, 0.0))
+            stays = math.sqrt(worst**2 - chance**2)
         lines = [
             BudgetLine("this reading", u, "a finer scale, or the mean of four readings"),
+            BudgetLine("read more coarsely", coarse, "read, and book, to the millimetre"),
             BudgetLine("the target's readings", rest, "a target that rests on more posts, such as the mean"),
+            BudgetLine(
+                "collimation, as far as it is known",
+                left,
+                "stand where the posts are equally far, or more rounds of the two-peg check",
+            ),
+            BudgetLine(
+                "left in: collimation, a laser's axes",
+                stays,
+                "take it out, stand where the posts are equally far, or have it adjusted",
+            ),
         ]
-        left = collimation_left(self.book)
-        if left > 0:
-            lines.append(
-                BudgetLine(
-                    "collimation left, unequal sights of the posts",
-                    left,
-                    "stand where the posts are equally far, or more rounds of the two-peg check",
-                )
-            )
-        return Budget(tuple(lines))
+        return Budget((*lines[:1], *(line for line in lines[1:] if line.u > 0 or line is lines[2])))
 
     def why_move(self, i: int) -> Working | None:
         """Return the working of a point's move."""
