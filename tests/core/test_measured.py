@@ -57,7 +57,7 @@ def test_within_the_forecast_band_lies_the_next_check():
 
 # Slips
 
-BOOKS = 25
+BOOKS = 16
 
 
 @pytest.fixture(scope="module")

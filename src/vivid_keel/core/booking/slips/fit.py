@@ -64,17 +64,22 @@ class Fit:
             out.setdefault(i, []).append(k)
         return out
 
-    def pull(self, slip: Floats) -> tuple[float, float]:
-        """Return (Dᵀ·P·l, Dᵀ·P·R·D) of a slip D that touches several observations [m] (k,).
+    def pull(self, slips: Floats) -> tuple[Floats, Floats]:
+        """Return (Dᵀ·P·l, Dᵀ·P·R·D) (m,) of slips D, each of which touches several observations [m] (k, m).
 
         A slip takes Σ left²·weight from S to S − 2·Dᵀ·P·l + Dᵀ·P·R·D when it is taken out.
         """
-        weighted = slip * self.weight
-        stays = float(slip @ weighted)
+        weighted = slips * self.weight[:, None]
+        stays = (slips * weighted).sum(axis=0)
         if self._factor is not None:
-            onto = self._matrix.T @ weighted
-            stays -= float(onto @ self._factor.solve(onto))
-        return float(weighted @ self.left), max(stays, 0.0)
+            onto = self._across @ weighted
+            stays -= (onto * self._factor.solve(onto)).sum(axis=0)
+        return np.asarray(weighted.T @ self.left), np.maximum(stays, 0.0)
+
+    @cached_property
+    def _across(self) -> Any:
+        """The matrix turned about."""
+        return self._matrix.T.tocsr()
 
 
 def fit_book(book: BookReadings) -> Fit:

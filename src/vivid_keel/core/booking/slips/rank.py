@@ -26,6 +26,8 @@ NOISE = ((1.0, 0.5), (1.2, 0.3), (1.4, 0.17), (1.8, 0.03))
 """How much noisier than stated a book may be read, and how often it is [1, 1]."""
 WILD, TIMES = 0.02, 3.0
 """Share of honest readings that are wild ones, and how many times as wide they are read [1, 1]."""
+AT_ONCE = 64
+"""Slips that are held against the fit together [1]: more would take room for nothing in a long book."""
 ACCUSES = 0.6
 """How sure the search must be that something is wrong before it names anything."""
 
@@ -142,19 +144,21 @@ def find_slips(book: BookReadings, *, most: int = 12) -> Search:
 
 def _pulls(fit: Fit, found: list[Hypothesis]) -> tuple[Floats, Floats]:
     """g = Dᵀ·P·l [1/m] and h = Dᵀ·P·R·D [1/m²] of each hypothesis, D what a slip of one metre adds."""
-    g, h = np.empty(len(found)), np.empty(len(found))
-    pulled: dict[tuple[tuple[int, float], ...], tuple[float, float]] = {}
-    for n, one in enumerate(found):
-        if len(one.touches) == 1:
-            k = one.touches[0][0]
-            g[n], h[n] = fit.weight[k] * fit.left[k], fit.weight[k] * fit.share[k]
-            continue
-        if one.touches not in pulled:
-            along = np.zeros(len(fit.sight))
-            for k, much in one.touches:
-                along[k] += much
-            pulled[one.touches] = fit.pull(along)
-        g[n], h[n] = pulled[one.touches]
+    single = np.array([one.touches[0][0] if len(one.touches) == 1 else -1 for one in found], dtype=np.intp)
+    g = np.asarray(fit.weight)[single] * np.asarray(fit.left)[single]
+    h = np.asarray(fit.weight)[single] * np.asarray(fit.share)[single]
+    alike: dict[tuple[tuple[int, float], ...], list[int]] = {}
+    for n in np.flatnonzero(single < 0).tolist():
+        alike.setdefault(found[n].touches, []).append(n)
+    several = list(alike.items())
+    for first in range(0, len(several), AT_ONCE):
+        part = several[first : first + AT_ONCE]
+        along = np.zeros((len(fit.sight), len(part)))
+        for column, (touches, _) in enumerate(part):
+            for k, much in touches:
+                along[k, column] += much
+        for (_, members), pulled, stays in zip(part, *fit.pull(along), strict=True):
+            g[members], h[members] = pulled, stays
     return g, h
 
 
