@@ -291,5 +291,10 @@ class SiteMode(QWidget):
         elif text.lower() == "m":
             self.name.setFocus()
             self.name.selectAll()
+        elif text.isalpha() and self.kinds:
+            # Any other letter begins the mark's name.
+            self.name.setFocus()
+            self.name.setText(text)
+            self.name.setModified(True)
         else:
             super().keyPressEvent(a0)

@@ -307,7 +307,7 @@ class BookSheet(Sheet):
         elif column == DIST:
             made += self._set_distances(main, back, text)
         else:
-            made += self._accept_reading(row, column, self.desk.parse_reading(text))
+            made += self._accept_reading(row, column, self.desk.take_reading(text))
         return Taken(made, lambda sheet: sheet.next_place())
 
     def match_place(self, row: int, column: int) -> Place | None:
@@ -336,7 +336,7 @@ class BookSheet(Sheet):
             mark = self.mark or desk.proposed_mark()
             if not mark:
                 raise KeelError("bad-value", "name the mark first, in the column at the left")
-            length = self.desk.parse_reading(text)
+            length = self.desk.take_reading(text)
             kind = column - READING
             sight = Draft(
                 desk.work, "sight", {"mark": mark, "sight": KINDS[kind], "reading": as_read(length)}
@@ -427,7 +427,7 @@ class BookSheet(Sheet):
     def _forgotten(self, behind: int, mark: str, text: str) -> list[Draft]:
         if not mark.strip():
             raise KeelError("bad-value", "name the mark that the staff stood on")
-        length = self.desk.parse_reading(text)
+        length = self.desk.take_reading(text)
         body = {"mark": mark.strip(), "sight": KINDS[IS], "reading": as_read(length)}
         return [Draft(self.desk.work, "sight", body, after=behind)]
 

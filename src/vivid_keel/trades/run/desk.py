@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Any
 
 from vivid_keel.core.booking.checks import PageChecks
@@ -26,6 +27,10 @@ from vivid_keel.trades.run.typed import TypedSight
 
 NEXT_TO_NOTHING = 0.01
 """No staff is read as low as this in a book in millimetres: metres were typed [m]."""
+WITHOUT_POINT = re.compile(r"-?\d{3,4}")
+"""A reading in metres that was typed without its point."""
+RECENT = 30
+"""Readings back to which it is remembered how they are typed [1]."""
 LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
 
@@ -53,6 +58,7 @@ class RunDesk(TrustDesk):
         self.search_asked = False
         self._gave_up = False
         self._asked_names: set[str] = set()
+        self._asked_points: set[str] = set()
         self._standing: Standing | None = None
         self._budget = None
         self._fresh = begun(self.book, self.file.journal)
@@ -132,8 +138,35 @@ class RunDesk(TrustDesk):
                 f"there is a “{near}”: type that if it is the same mark; Enter again makes “{name}” a new one",
             )
 
+    def take_reading(self, text: str) -> Length:
+        """Return a reading that is to be booked; one without its point is asked about once in a work.
+
+        Raises
+        ------
+        KeelError
+            `no-point`, the first time; what can't be read.
+        """
+        try:
+            return self.parse_reading(text)
+        except KeelError as error:
+            if error.code == "no-point":
+                self._asked_points.add(text.strip())
+            raise
+
     def parse_reading(self, text: str) -> Length:
-        """Return a reading as typed, or refuse what is longer than any staff."""
+        """Return a reading as typed, or refuse what is longer than any staff.
+
+        In a work in metres 1936 can only be millimetres; that is asked about once, then taken.
+        """
+        if self.book.unit == "m" and WITHOUT_POINT.fullmatch(text.strip()):
+            length = parse_length(text, "mm", self.decimal_mark)
+            if text.strip() in self._asked_points or self._without_point():
+                return length
+            shown = show_length(length.value, self.book.style, unit=True)
+            raise KeelError(
+                "no-point",
+                f"{text.strip()} m is longer than any staff; Enter again takes it as {shown}, and from then on what is typed like it",
+            )
         length = parse_length(text, self.book.unit, self.decimal_mark)
         if (
             self.book.unit == "mm"
@@ -152,6 +185,11 @@ class RunDesk(TrustDesk):
                 f"was another unit meant, such as {text.strip()} mm?",
             )
         return length
+
+    def _without_point(self) -> bool:
+        """Whether one of the readings that were typed last stands there without its point."""
+        rows = self.book.rows
+        return any(WITHOUT_POINT.fullmatch(rows[i].text.strip()) for i in self.book.sights[-RECENT:])
 
     def preview(self, typed: TypedSight | None) -> None:
         """Show what the sight being typed would give; None shows the book as it is."""

@@ -96,7 +96,7 @@ class LooksSheet(Sheet):
         at, clean = self.desk.book.sights[row], text.strip()
         change: dict[str, Any]
         if column in FIELDS:
-            change = {FIELDS[column]: as_read(self.desk.parse_reading(clean)) if clean else None}
+            change = {FIELDS[column]: as_read(self.desk.take_reading(clean)) if clean else None}
             self._in_order(at, change)
         else:
             change = {"page" if column == PAGE else "read_at": clean or None}

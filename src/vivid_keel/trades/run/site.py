@@ -179,7 +179,7 @@ class RunBooking(Typing):
             self.tell(f"{KINDS[sight.kind]} {sight.mark} {show_length(sight.reading, style)}: {reduced}")
 
     def _take_look(self) -> None:
-        length = self.desk.parse_reading(self.typed())
+        length = self.desk.take_reading(self.typed())
         at = self.desk.book.sights[-1]
         first = self.desk.book.rows[at]
         self.desk.record(*changed_sights(self.desk, [(at, {"look": as_read(length)})]))
