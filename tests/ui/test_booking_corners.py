@@ -183,4 +183,8 @@ def test_a_forgotten_sight_is_put_in_above_a_line_of_an_earlier_set_up(book, han
     assert "sill {1}" in [m for m, *_ in marks(book)]
     book.sheet.go((0, 0), edit=False)
     hands.do("Ins")
+    assert "Forgotten above BM 4" in book.under._question.text()  # a set-up before the first, even
+    hands.key("escape")
+    book.sheet.go((book.sheet.sheet.new, 0), edit=False)
+    hands.do("Ins")
     assert "Nothing can be put in" in book.notice.text()

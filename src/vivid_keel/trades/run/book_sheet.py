@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from vivid_keel.core.booking.layout import BS, FS, IS, KINDS
+from vivid_keel.core.booking.layout import BS, FS, IS, KIND_NUMBER, KINDS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
@@ -363,11 +363,10 @@ class BookSheet(Sheet):
             if desk.fresh_set_up() and main == desk.book.sights[-1]:
                 made.append(Draft(desk.work, "sight", sight))
             else:
-                behind = desk.book.rows[main].id
-                made += [
-                    Draft(desk.work, "setup", {}, after=behind),
-                    Draft(desk.work, "sight", sight, after=-1),
-                ]
+                after = next(
+                    (i for i in range(main + 1, len(desk.book.rows)) if desk.book.rows[i].stands), -1
+                )
+                made += self._put_between(main, after, sight)
         else:
             made += self._correct([main], sight=KINDS[kind], reading=as_read(length))
         return made
@@ -411,25 +410,60 @@ class BookSheet(Sheet):
         return self.desk.result.why_height(main) or (self.desk.result.why_height(back) if back >= 0 else None)
 
     def put_in(self, row: int) -> PutIn | None:
-        """A forgotten intermediate sight, above a line of the book that isn't its first."""
+        """A forgotten sight, above a line of the book: so a page can be typed in any order."""
         book = self.desk.book
-        if not 0 < row < self.new:
+        if not 0 <= row < self.new:
             return None
-        main, back = book.lines[row - 1]
-        behind = book.rows[back if back >= 0 else main].id
         name = book.rows[book.lines[row][0]].mark
         asked = (
             (f"Forgotten above {name}: which mark was read?", "its name · Enter goes on, Esc leaves it"),
-            ("Intermediate sight on {0}", "the reading · Enter puts it in, Esc leaves it"),
+            (
+                "Sight on {0}",
+                "the reading · b or f before it: a backsight, a foresight · Enter puts it in, Esc leaves it",
+            ),
         )
-        return PutIn(asked, lambda answers: self._forgotten(behind, *answers))
+        return PutIn(asked, lambda answers: self._forgotten(row, *answers))
 
-    def _forgotten(self, behind: int, mark: str, text: str) -> list[Draft]:
+    def _forgotten(self, row: int, mark: str, text: str) -> list[Draft]:
         if not mark.strip():
             raise KeelError("bad-value", "name the mark that the staff stood on")
-        length = self.desk.take_reading(text)
-        body = {"mark": mark.strip(), "sight": KINDS[IS], "reading": as_read(length)}
-        return [Draft(self.desk.work, "sight", body, after=behind)]
+        text = text.strip()
+        kind = {"b": BS, "i": IS, "f": FS}.get(text[:1].lower())
+        length = self.desk.take_reading(text if kind is None else text[1:])
+        kind = IS if kind is None else kind
+        book = self.desk.book
+        main, back = book.lines[row - 1] if row > 0 else (-1, -1)
+        return self._put_between(
+            max(main, back),
+            book.lines[row][0],
+            {"mark": mark.strip(), "sight": KINDS[kind], "reading": as_read(length)},
+        )
+
+    def _put_between(self, before: int, after: int, body: dict[str, Any]) -> list[Draft]:
+        """Return the entries that put a sight between two rows of the book (-1: its beginning, or its end).
+
+        On paper a set-up begins with its backsight and ends with its foresight: where that parts the sight from its
+        neighbours a set-up is begun between them, unless one begins there already.
+        """
+        book, work = self.desk.book, self.desk.work
+        kind = KIND_NUMBER[body["sight"]]
+        p = book.rows[before] if before >= 0 else None
+        n = book.rows[after] if after >= 0 else None
+        begins = p is not None and ((p.stands and p.kind == FS) or kind == BS)
+        ends = n is not None and (kind == FS or (n.stands and n.kind == BS))
+        parted = p is not None and n is not None and p.setup != n.setup
+        order = self.desk.file.journal.order[work]
+        behind = p.id if p is not None else work
+        if n is not None and (p is None or (parted and begins)):
+            at = order.index(n.id)
+            behind = order[at - 1] if at > 0 else work
+        made = []
+        if begins and not parted:
+            made.append(Draft(work, "setup", {}, after=behind))
+        made.append(Draft(work, "sight", body, after=-len(made) or behind))
+        if ends and not (parted and not begins):
+            made.append(Draft(work, "setup", {}, after=-len(made)))
+        return made
 
     def strike(self, row: int) -> tuple[str, int] | None:
         if row >= self.new:
