@@ -188,3 +188,11 @@ def test_a_forgotten_sight_is_put_in_above_a_line_of_an_earlier_set_up(book, han
     book.sheet.go((book.sheet.sheet.new, 0), edit=False)
     hands.do("Ins")
     assert "Nothing can be put in" in book.notice.text()
+
+
+def test_the_benchmark_read_again_on_the_set_up_that_began_on_it_is_a_last_look(book, hands):
+    hands.line("1.482", "drain", "1.936", "BM 4", "1.483")
+    assert [(m, k) for m, k, _ in marks(book)] == [("BM 4", 0), ("drain", 1), ("BM 4", 1)]
+    hands.line("", "f2.214", "1.127", "BM 4", "0.395")  # from another set-up it closes
+    assert marks(book)[-1][:2] == ("BM 4", 2)
+    assert book.desk.result.closure.misclosure == pytest.approx(0.0, abs=1e-9)

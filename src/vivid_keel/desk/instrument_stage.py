@@ -13,16 +13,16 @@ from vivid_keel.core.proof import Budget
 from vivid_keel.core.quantities import (
     parse_length,
     parse_tilt,
-    show_length,
+    show_amount,
     show_number,
     show_tilt,
-    style_for,
 )
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.kit_stage import BudgetSheet, KitSheet, StaffSheet, instrument_drafts
 from vivid_keel.desk.stage import Stage
+from vivid_keel.desk.work import WorkDesk
 from vivid_keel.figures.budget import budget_bars
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
@@ -32,17 +32,18 @@ class WaysSheet(Sheet):
     """The ways of reading with their stated uncertainties; Enter takes one."""
 
     name = "Way of reading"
-    columns = (
-        Column("", 34),
-        Column("How it is read", 0),
-        Column("one reading ±, mm", 140, True),
-        Column("at 30 m", 80, True),
-        Column("at 60 m", 80, True),
-    )
     hint = "Enter takes the way you read · ± is U (k = 2) until the owner's own checks say better"
 
-    def __init__(self, desk: Desk, instrument: Instrument) -> None:
-        self.desk, self.instrument = desk, instrument
+    def __init__(self, desk: WorkDesk, instrument: Instrument) -> None:
+        self.desk, self.instrument, self.style = desk, instrument, desk.book.style
+        # Two ordinary lengths of a sight, as the work counts them.
+        self.far = (0.0, 30.0, 60.0) if self.style.far == "m" else (0.0, 30.48, 60.96)
+        self.columns = (
+            Column("", 34),
+            Column("How it is read", 0),
+            Column(f"one reading ±, {self.style.small}", 140, True),
+            *(Column(f"at {self.style.distance(d)} {self.style.far}", 80, True) for d in self.far[1:]),
+        )
 
     @property
     def count(self) -> int:
@@ -58,9 +59,8 @@ class WaysSheet(Sheet):
             return Cell(sign=("in" if self.instrument.stated else "todo") if chosen else "")
         if column == 1:
             return Cell(way.label, bold=chosen)
-        far = (0.0, 30.0, 60.0)[column - 2]
-        u = way.base + way.per_metre * max(far - way.from_distance, 0.0)
-        return Cell(show_number(2000 * u, 1), bold=chosen)
+        u = way.base + way.per_metre * max(self.far[column - 2] - way.from_distance, 0.0)
+        return Cell(self.style.amount(2 * u), bold=chosen)
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []
@@ -80,15 +80,15 @@ class DetailsSheet(Sheet):
     columns = (Column("What", 210), Column("Value", 190), Column("What it means", 0))
     hint = "Type a value and Enter; each change is recorded"
 
-    def __init__(self, desk: Desk, instrument: Instrument) -> None:
+    def __init__(self, desk: WorkDesk, instrument: Instrument) -> None:
         self.desk, self.instrument = desk, instrument
-        i = instrument
-        mm = style_for("mm", 0.00001)
+        i, style = instrument, desk.book.style
+        self.style = style
         self.lines = [
             ("Name", i.name, "what the owner calls it"),
             (
                 "u of one reading",
-                show_length(i.base, mm, unit=True),
+                show_amount(i.base, style, 2),
                 "standard uncertainty close by; U is twice that",
             ),
             (
@@ -96,8 +96,16 @@ class DetailsSheet(Sheet):
                 f"{show_number(i.per_metre * 1000, 3)} mm/m",
                 "for every metre beyond the next line",
             ),
-            ("beyond", f"{i.from_distance:g} m", "sights up to here are worth the same"),
-            ("where no distance was booked", f"{i.reach:g} m", "taken for those sights"),
+            (
+                "beyond",
+                f"{style.distance(i.from_distance)} {style.far}",
+                "sights up to here are worth the same",
+            ),
+            (
+                "where no distance was booked",
+                f"{style.distance(i.reach)} {style.far}",
+                "taken for those sights",
+            ),
             (
                 "collimation error",
                 "not known" if i.collimation is None else show_tilt(i.collimation, "mm/m", 3),
@@ -125,15 +133,15 @@ class DetailsSheet(Sheet):
                 raise KeelError("bad-value", "an instrument needs a name; the owner's own will do")
             new = replace(i, name=text.strip())
         elif row == 1:
-            new = replace(i, base=_above(parse_length(text, "mm", mark).value, "an uncertainty"))
+            new = replace(i, base=_above(parse_length(text, self.style.small, mark).value, "an uncertainty"))
         elif row == 2:
             new = replace(i, per_metre=parse_tilt(text, "mm/m", mark).value)
             if new.per_metre < 0:
                 raise KeelError("bad-value", "it can't get better with distance; 0 mm/m or more")
         elif row in (3, 4):
-            value = parse_length(text, "m", mark).value
+            value = parse_length(text, self.style.far, mark).value
             if value < 0:
-                raise KeelError("bad-value", "a distance is 0 m or more")
+                raise KeelError("bad-value", f"a distance is 0 {self.style.far} or more")
             new = replace(i, from_distance=value) if row == 3 else replace(i, reach=value)
         elif row == 5:
             new = replace(i, collimation=None if not text.strip() else parse_tilt(text, "mm/m", mark).value)
@@ -154,11 +162,15 @@ def _above(value: float, what: str) -> float:
 
 
 def instrument_sheets(
-    desk: Desk, instrument: Instrument, begun: bool, budget: Budget, staffs: bool = False
+    desk: WorkDesk, instrument: Instrument, begun: bool, budget: Budget, staffs: bool = False
 ) -> list[Sheet]:
     """Return the sheets of a work's Instrument stage: the kit first, where there is one to read with."""
     kit, staff = KitSheet(desk, instrument, begun), StaffSheet(desk)
-    ways: list[Sheet] = [WaysSheet(desk, instrument), DetailsSheet(desk, instrument), BudgetSheet(budget)]
+    ways: list[Sheet] = [
+        WaysSheet(desk, instrument),
+        DetailsSheet(desk, instrument),
+        BudgetSheet(budget, desk.book.style),
+    ]
     return [*([kit] if kit.tools else []), *([staff] if staff.rows and staffs else []), *ways]
 
 
@@ -186,11 +198,11 @@ def instrument_stage(
     """
 
     def worth_picture(desk: Any, width: float, height: float) -> Picture:
-        return worth(desk.book.instrument, distances(desk), width, height)
+        return worth(desk.book.instrument, distances(desk), width, height, desk.book.style)
 
     def budget_picture(desk: Any, width: float, height: float) -> Picture:
         title, found = budget(desk)
-        return budget_bars(found, title, width, height)
+        return budget_bars(found, title, width, height, desk.book.style)
 
     return Stage(
         "Instrument",

@@ -9,9 +9,10 @@ from vivid_keel.core.instruments.snapshot import reads_heights, staff_from_kit, 
 from vivid_keel.core.instruments.tool import Tool, fold_kit
 from vivid_keel.core.instruments.used import Instrument, instrument_draft, staff_draft
 from vivid_keel.core.proof import Budget
-from vivid_keel.core.quantities import show_number
+from vivid_keel.core.quantities import LengthStyle, show_amount, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
+from vivid_keel.desk.work import WorkDesk
 
 
 def instrument_drafts(desk: Desk, instrument: Instrument, *, from_here: bool = False) -> list[Draft]:
@@ -32,17 +33,17 @@ class KitSheet(Sheet):
     """The instruments of the kit that read heights; Enter takes one, in the state it is in today."""
 
     name = "From the kit"
-    columns = (
-        Column("", 34),
-        Column("Instrument", 180),
-        Column("one reading ±, mm", 130, True),
-        Column("own error", 130, True),
-        Column("Worth today", 0),
-    )
     hint = "Enter reads with it from here on · Alt+K opens the kit, where it is checked"
 
-    def __init__(self, desk: Desk, instrument: Instrument, begun: bool) -> None:
-        self.desk, self.instrument, self.begun = desk, instrument, begun
+    def __init__(self, desk: WorkDesk, instrument: Instrument, begun: bool) -> None:
+        self.desk, self.instrument, self.begun, self.style = desk, instrument, begun, desk.book.style
+        self.columns = (
+            Column("", 34),
+            Column("Instrument", 180),
+            Column(f"one reading ±, {self.style.small}", 130, True),
+            Column("own error", 130, True),
+            Column("Worth today", 0),
+        )
         kit = desk.kit()
         self.tools: list[Tool] = (
             [t for t in fold_kit(kit.journal) if reads_heights(t)] if kit is not None else []
@@ -66,7 +67,7 @@ class KitSheet(Sheet):
         if column == 1:
             return Cell(tool.name + (" · in use" if chosen else ""), bold=chosen)
         if column == 2:
-            return Cell(show_number(2000 * taken.base, 1))
+            return Cell(self.style.amount(2 * taken.base))
         if column == 3:
             return Cell(
                 "not known"
@@ -145,16 +146,16 @@ class BudgetSheet(Sheet):
     """Where the uncertainty comes from, the largest first, and what would halve it."""
 
     name = "Error budget"
-    columns = (
-        Column("Contribution", 300),
-        Column("u, mm", 90, True),
-        Column("share", 80, True),
-        Column("To halve the whole", 0),
-    )
     hint = "Combined as the root of the sum of squares; U = 2·u"
 
-    def __init__(self, budget: Budget) -> None:
-        self.budget = budget
+    def __init__(self, budget: Budget, style: LengthStyle) -> None:
+        self.budget, self.style = budget, style
+        self.columns = (
+            Column("Contribution", 300),
+            Column(f"u, {style.small}", 90, True),
+            Column("share", 80, True),
+            Column("To halve the whole", 0),
+        )
         pairs = sorted(zip(budget.lines, shares(budget), strict=True), key=lambda pair: -pair[0].u)
         halve = {line.name: u for line, u in to_halve(budget)}
         self.rows = [(line, share, halve.get(line.name)) for line, share in pairs]
@@ -168,18 +169,18 @@ class BudgetSheet(Sheet):
             return Cell(
                 (
                     "All together",
-                    show_number(self.budget.u * 1000, 2),
+                    self.style.amount(self.budget.u, 2),
                     "",
-                    f"U = {show_number(self.budget.U * 1000, 2)} mm",
+                    f"U = {show_amount(self.budget.U, self.style, 2)}",
                 )[column],
                 bold=True,
             )
         line, share, halve = self.rows[row]
-        wanted = "" if halve is None else f"bring it to {show_number(halve * 1000, 2)} mm"
+        wanted = "" if halve is None else f"bring it to {show_amount(halve, self.style, 2)}"
         if wanted and line.advice:
             wanted += f": {line.advice}"
         return Cell(
-            (line.name, show_number(line.u * 1000, 2), f"{share * 100:.0f} %", wanted)[column],
+            (line.name, self.style.amount(line.u, 2), f"{share * 100:.0f} %", wanted)[column],
             bold=row == 0,
             ink="muted" if column == 3 else "ink",
         )

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from vivid_keel.core.instruments.budget import shares, to_halve
 from vivid_keel.core.proof import Budget
+from vivid_keel.core.quantities import LengthStyle, show_amount
 from vivid_keel.figures.display import Picture
 
+METRIC = LengthStyle()
 
-def budget_bars(budget: Budget, title: str, width: float, height: float, unit: str = "mm") -> Picture:
+
+def budget_bars(
+    budget: Budget, title: str, width: float, height: float, style: LengthStyle = METRIC
+) -> Picture:
     """Return the contributions of a budget as bars, the largest marked, with what would halve the whole."""
     picture = Picture(width, height)
     lines = sorted(zip(budget.lines, shares(budget), strict=True), key=lambda pair: -pair[0].u)
@@ -15,7 +20,7 @@ def budget_bars(budget: Budget, title: str, width: float, height: float, unit: s
     picture.text(
         width - 14,
         26,
-        f"U = {budget.k:g}·u = {budget.U * 1000:.2f} {unit}",
+        f"U = {budget.k:g}·u = {show_amount(budget.U, style, 2)}",
         "ink",
         15,
         bold=True,
@@ -34,13 +39,13 @@ def budget_bars(budget: Budget, title: str, width: float, height: float, unit: s
         picture.text(
             left + wide + 8,
             y + 17,
-            f"{line.u * 1000:.2f} {unit} · {share * 100:.0f} %",
+            f"{show_amount(line.u, style, 2)} · {share * 100:.0f} %",
             "ink",
             14,
             bold=k == 0,
         )
     y = 50 + len(lines) * room + 22
-    want = "; ".join(f"{line.name} to {u * 1000:.2f} {unit}" for line, u in to_halve(budget))
+    want = "; ".join(f"{line.name} to {show_amount(u, style, 2)}" for line, u in to_halve(budget))
     picture.text(14, min(y, height - 14), f"To halve it: {want}", "ink", 14, bold=True)
-    picture.caption = f"{title}: U = {budget.U * 1000:.2f} {unit}; largest {lines[0][0].name}"
+    picture.caption = f"{title}: U = {show_amount(budget.U, style, 2)}; largest {lines[0][0].name}"
     return picture

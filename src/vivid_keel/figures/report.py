@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from vivid_keel.core.instruments.used import Instrument
 from vivid_keel.core.kinds import Finding
+from vivid_keel.core.quantities import LengthStyle, show_amount
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import matters
 from vivid_keel.figures import symbols
@@ -179,13 +180,14 @@ class Pages:
         return self.pages
 
 
-def head(pages: Pages, instrument: Instrument, facts: list[str]) -> None:
+def head(pages: Pages, instrument: Instrument, facts: list[str], style: LengthStyle) -> None:
+    """Set the title, what it was read with, and what it rests on; amounts in the work's own unit."""
     h = pages.heading
     pages.title(h.work)
     pages.line(f"{h.job} · {h.kind} · report of {h.written} by {h.person}", ink="muted")
     stated = "" if instrument.stated else " (nobody has said which; the default stands in)"
     pages.line(
-        f"Instrument: {instrument.name}, {instrument.label}{stated}; u of one reading {instrument.base * 1000:g} mm"
+        f"Instrument: {instrument.name}, {instrument.label}{stated}; u of one reading {show_amount(instrument.base, style)}"
         + (f"; {instrument.note}" if instrument.note else "")
         + (f"; on that day {instrument.checked}" if instrument.checked else "")
     )

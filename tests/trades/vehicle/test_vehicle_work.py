@@ -15,7 +15,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.figures.display import Text
 from vivid_keel.trades.registry import job_kinds
-from vivid_keel.trades.vehicle.book import FACTS, fold_vehicle, parse_steps
+from vivid_keel.trades.vehicle.book import FACTS, facts_in, fold_vehicle, parse_steps
 from vivid_keel.trades.vehicle.figure import headings, stance
 from vivid_keel.trades.vehicle.result import vehicle_state, work_out_vehicle
 from vivid_keel.trades.vehicle.wheels import wheels
@@ -27,10 +27,10 @@ FACT = {f.key: f for f in FACTS}
 
 
 class Vehicle:
-    def __init__(self, **facts):
-        self.journal, self.act = Journal(), 0
+    def __init__(self, unit="m", **facts):
+        self.journal, self.act, self.unit = Journal(), 0, unit
         self.add(Draft(0, "job", {"name": "Mill"}))
-        self.work = self.add(Draft(0, "work", {"name": "Trailer", "type": "vehicle", "unit": "m"}))
+        self.work = self.add(Draft(0, "work", {"name": "Trailer", "type": "vehicle", "unit": unit}))
         for key, text in facts.items():
             self.fact(key.replace("_", "-"), text)
 
@@ -48,7 +48,7 @@ class Vehicle:
         return made.id
 
     def fact(self, key, text):
-        found = parse_fact(FACT[key], text, ".")
+        found = parse_fact({f.key: f for f in facts_in(self.unit)}[key], text, ".")
         said, value = found.text, found.value
         return self.add(
             Draft(
@@ -289,3 +289,57 @@ def test_a_fact_without_its_number_is_as_if_nobody_had_said_it():
     v = Vehicle()
     v.add(Draft(v.work, "vehicle", {"what": "track", "text": "wide"}))
     assert v.result().book.values["track"] == 2.0
+
+
+# Blocks, turns, and feet and inches
+
+
+def test_without_a_ramp_a_wheel_is_packed_from_the_blocks_at_hand():
+    v = Vehicle(steps="none", blocks="18, 40")
+    v.read(2.0, 0.0)  # 2 m track: 69.8 mm under the left wheel
+    first = v.result().instructions[0]
+    assert (first.where, first.text) == ("left wheel", "pack 18 + 18 + 18 + 18 mm")
+    assert first.step == pytest.approx(0.072)
+    assert v.result().reach == pytest.approx(0.16)  # four of the thickest: more wobble
+    v = Vehicle(blocks="18, 40")
+    v.read(2.0, 0.0)
+    assert "step" in v.result().instructions[0].text  # a ramp goes first
+
+
+def test_the_jockey_wheel_is_wound_by_turns_where_one_is_known():
+    v = Vehicle(steps="none", turn="4")
+    v.read(0.0, 1.0)
+    (only,) = v.result().instructions
+    turns = abs(only.lift) / 0.004
+    assert only.text.startswith(f"wind down {round(2 * turns) / 2:g}".replace(".5", "½"))
+    assert " turns; " in only.text
+    v = Vehicle(steps="none", turn="70")
+    v.read(0.0, 1.0)
+    assert "wind down 1 turn;" in v.result().instructions[0].text
+
+
+def test_in_feet_and_inches_all_of_it_is():
+    v = Vehicle("ft-in", track="6' 6\"", steps="none")
+    v.read(2.0, 1.0)
+    book = fold_vehicle(v.journal, v.work)
+    assert book.values["track"] == pytest.approx(1.9812)
+    result = v.result()
+    assert "pack 2¾″ under it" in result.instructions[0].text
+    said = " ".join(f"{f.title} {f.text}" for f in what_is_said("vehicle", result))
+    assert " mm" not in said and " cm" not in said and "in square" in said
+    assert "″ at the coupling" in result.instructions[1].text
+    v.fact("steps", "1 1/2, 3")
+    assert fold_vehicle(v.journal, v.work).steps == pytest.approx((0.0381, 0.0762))
+    assert v.result().instructions[0].text == "drive on to the 3 in step"
+    v.fact("slope", "6")
+    assert v.result().instructions[0].text == "drive on to the 3 in step, 1.50 ft up the ramp"
+
+
+def test_what_an_older_program_took_for_metres_in_a_feet_job_still_is():
+    v = Vehicle("ft")
+    body = {"what": "track", "text": "1.92", "value": 1.92}
+    v.add(Draft(v.work, "vehicle", body))
+    v.add(Draft(v.work, "vehicle", {"what": "steps", "text": "40, 80"}))
+    book = fold_vehicle(v.journal, v.work)
+    assert (book.values["track"], book.texts["track"]) == (1.92, "1.92 m")
+    assert (book.steps, book.texts["steps"]) == ((0.04, 0.08), "40 mm, 80 mm")

@@ -9,6 +9,7 @@ from vivid_keel.core.quantities.show import (
     show_length,
     show_move,
     show_number,
+    show_piece,
     show_thickness,
     style_for,
 )
@@ -28,6 +29,7 @@ __all__ = [
     "show_length",
     "show_move",
     "show_number",
+    "show_piece",
     "show_thickness",
     "show_tilt",
     "style_for",

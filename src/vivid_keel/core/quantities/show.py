@@ -120,6 +120,13 @@ def show_amount(value: float, style: LengthStyle, decimals: int = 1, *, signed: 
     return f"{style.amount(value, decimals, signed=signed)} {style.small}"
 
 
+def show_piece(value: float, style: LengthStyle, decimals: int = 0, *, signed: bool = False) -> str:
+    """Return a length that is cut, packed or wound, `value` [m], with its unit: millimetres, inches and their fraction, or inches."""
+    if style.unit == "ft-in":
+        return _feet_inches(value, style.parts, signed)
+    return show_amount(value, style, decimals, signed=signed)
+
+
 def show_thickness(value: float, style: LengthStyle) -> str:
     """Return a thickness, `value` [m], as it is called, with its unit."""
     return f"{style.thickness(value)} {style.small}"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from vivid_keel.core.quantities import is_missing, show_length, show_number
+from vivid_keel.core.quantities import is_missing, show_length, show_piece
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.marks.result import MarksResult
 
@@ -88,9 +88,7 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
                 1.4,
             )
             sure = column.sure
-            word = (
-                f"{'cut' if over else 'make up'} {show_number(abs(column.cut) * 1000, 0)}" if sure else "fits"
-            )
+            word = f"{'cut' if over else 'make up'} {show_piece(abs(column.cut), style)}" if sure else "fits"
             picture.text(
                 x,
                 top - 6,
@@ -121,11 +119,11 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
                 ground=True,
             )
         if column.slab is not None:
-            off = (column.slab - mean) * 1000
+            off = column.slab - mean
             picture.text(
                 x,
                 height - 34,
-                f"{show_number(off, 0, signed=True)}",
+                style.amount(off, 0, signed=True),
                 "muted",
                 13,
                 align="centre",
@@ -145,7 +143,7 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
         34, y(line) - 7, f"{b.reference.name} {show_length(line, style)}", "keel", 14, bold=True, ground=True
     )
     if slabs:
-        picture.text(14, height - 14, "slab, mm", "muted", 13)
+        picture.text(14, height - 14, f"slab, {style.small}", "muted", 13)
     picture.text(
         14,
         20,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from vivid_keel.core.cautions import Caution, for_instrument
 from vivid_keel.core.instruments.used import Use
 from vivid_keel.core.kinds import Finding, State
-from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move, show_number
+from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move, show_piece
 from vivid_keel.core.working import Working
 from vivid_keel.trades.marks.carry import CHAIN
 from vivid_keel.trades.marks.result import MarksResult
@@ -52,7 +52,7 @@ def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
         why = Working(
             "Closing of the chain",
             "w = first mark as found by the last step − its height;  allowed = 2·u·√n",
-            f"allowed = 2·{b.u_step * 1000:.2f}·√{len(b.columns) + 1} = {result.allowed * 1000:.1f} mm",
+            f"allowed = 2·{b.style.amount(b.u_step, 2)}·√{len(b.columns) + 1} = {show_amount(result.allowed, b.style)}",
             (f"{len(b.columns)} steps and one back",),
             "Spread evenly over the steps; u at step k of n is u·√(k(n − k)/n).",
         )
@@ -95,7 +95,7 @@ def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
         )
         unsure = len(cuts) - len(high) - len(low)
         text = "; ".join(
-            f"{column.name} {show_number(abs(column.cut or 0) * 1000, 0)} mm {'to cut' if (column.cut or 0) > 0 else 'to make up'}"
+            f"{column.name} {show_piece(abs(column.cut or 0), b.style)} {'to cut' if (column.cut or 0) > 0 else 'to make up'}"
             for column in (high + low)[:4]
         )
         out.append(

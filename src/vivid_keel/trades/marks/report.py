@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import show_amount, show_length, show_piece
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import show
 from vivid_keel.figures.display import Picture
@@ -25,10 +25,10 @@ def marks_report(
         if b.reference is None
         else f"{b.reference.name}, {show_length(b.reference.height, style, unit=True)} ({b.reference.source})"
     )
-    facts = [f"Carried from {reference} as a {b.order}; u of one carrying {b.u_step * 1000:g} mm"]
+    facts = [f"Carried from {reference} as a {b.order}; u of one carrying {show_amount(b.u_step, style)}"]
     marking_sheet(pages, result)
     pages.next_page()
-    head(pages, b.instrument, facts)
+    head(pages, b.instrument, facts, b.style)
     pages.figure(elevation(result, 760, 330))
     if result.steps:
         pages.figure(plan(result, 760, 300))
@@ -46,8 +46,8 @@ def marks_report(
                 row.texts.get("design", ""),
                 "" if c.up is None else show_length(c.up, style),
                 row.texts.get("top", ""),
-                "" if c.cut is None else show_number(c.cut * 1000, 1, signed=True),
-                show_number(2000 * c.u, 1),
+                "" if c.cut is None else style.amount(c.cut, signed=True),
+                style.amount(2 * c.u),
             ]
         )
     columns = [
@@ -58,8 +58,8 @@ def marks_report(
         ("Design", 60, True),
         ("Up", 60, True),
         ("Tape up", 60, True),
-        ("Cut +, mm", 60, True),
-        ("± U, mm", 50, True),
+        (f"Cut +, {style.small}", 60, True),
+        (f"± U, {style.small}", 50, True),
     ]
     pages.table(columns, rows)
     struck = [f"{column.name}: {', '.join(column.struck)}" for column in b.columns if column.struck]
@@ -93,7 +93,7 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
             )
         from_step = next(
             (
-                f"from {step.start}, {step.length:.1f} m"
+                f"from {step.start}, {style.distance(step.length)} {style.far}"
                 for step in result.steps
                 if step.to == name and b.order != CHAIN
             ),
@@ -104,7 +104,7 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
         page.text(LEFT + 120, y + 29, do, "ink", 18, bold=True)
         faces = faces_of.get(name) or ("marked",)
         if c.cut is not None:
-            amount = f"{show_number(abs(c.cut) * 1000, 0)} mm"
+            amount = show_piece(abs(c.cut), style)
             word = "fits" if not c.sure else f"cut {amount}" if c.cut > 0 else f"make up {amount}"
             page.text(LEFT + 250, y + 29, word, "ink", 16 if len(faces) < 3 else 11, bold=True)
         pitch = 30 if len(faces) < 3 else 24

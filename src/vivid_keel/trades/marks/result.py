@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from vivid_keel.core.quantities import at_most, is_missing, show_length, show_move, show_number
+from vivid_keel.core.quantities import at_most, is_missing, show_amount, show_length, show_move, show_piece
 from vivid_keel.core.working import Working
 from vivid_keel.trades.marks.book import MarksBook
 from vivid_keel.trades.marks.carry import (
@@ -95,7 +95,7 @@ class MarksResult:
             )
         if column.cut is not None:
             parts.append(
-                f"cut = {row.texts['top']} − {show_length(column.up or 0.0, style)} = {show_number(column.cut * 1000, 1, signed=True)} mm"
+                f"cut = {row.texts['top']} − {show_length(column.up or 0.0, style)} = {show_piece(column.cut, style, 1, signed=True)}"
             )
         depth = next((step.depth for step in self.steps if step.to == column.name), 1)
         how = (
@@ -111,7 +111,7 @@ class MarksResult:
             f"Marks and measures of {column.name}",
             f"mark = reference + offset{' − misclosure·k/n' if self.accepted else ''};  slab = mark − tape down;  up = design − mark;  cut = tape up − up",
             ";  ".join(parts),
-            (f"{b.reference.name}: {b.reference.source}", f"u = {column.u * 1000:.2f} mm: {how}"),
+            (f"{b.reference.name}: {b.reference.source}", f"u = {show_amount(column.u, style, 2)}: {how}"),
             "Cut where it is too high, make up where it is too low.",
         )
 

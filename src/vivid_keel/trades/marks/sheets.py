@@ -8,7 +8,14 @@ from dataclasses import replace
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import is_missing, parse_length, show_length, show_move, show_number
+from vivid_keel.core.quantities import (
+    is_missing,
+    parse_length,
+    show_amount,
+    show_length,
+    show_move,
+    show_piece,
+)
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
@@ -72,12 +79,12 @@ class CarryingSheet(Sheet):
         if row == 3:
             return Cell(b.order, bold=True, editable=True)
         if row == 4:
-            return Cell(f"{show_number(b.u_step * 1000, 2)} mm", bold=b.stated, editable=True)
+            return Cell(show_amount(b.u_step, b.style, 2), bold=b.stated, editable=True)
         return Cell(
-            "" if is_missing(b.reach) else f"{b.reach:g} m",
+            "" if is_missing(b.reach) else f"{b.style.distance(b.reach)} {b.style.far}",
             bold=True,
             editable=True,
-            hint="" if not is_missing(b.reach) else "metres",
+            hint="" if not is_missing(b.reach) else b.style.far,
         )
 
     def accept(self, row: int, column: int, text: str) -> Taken:
@@ -95,11 +102,10 @@ class CarryingSheet(Sheet):
                 )
             made += self._save(order=order)
         else:
-            length = parse_length(clean, "mm" if row == 4 else "m", desk.decimal_mark)
+            length = parse_length(clean, book.style.small if row == 4 else book.style.far, desk.decimal_mark)
             if length.value <= 0:
                 raise KeelError("bad-value", "that is above 0")
             made += self._save(**{"u_step" if row == 4 else "reach": as_read(length)})
-        _ = book
         return Taken(made, (min(row + 1, 5), 1))
 
     def _reference(self, row: int, clean: str) -> Taken:
@@ -379,16 +385,20 @@ class MeasuresSheet(_OfColumns):
     """What follows for each column."""
 
     name = "Measures"
-    columns = (
-        Column("Column", 110),
-        Column("Mark", 90, True),
-        Column("Slab", 90, True),
-        Column("Slab, mm", 80, True),
-        Column("Up to design", 110, True),
-        Column("Cut or make up", 0),
-        Column("± U, mm", 80, True),
-    )
     hint = "F4 shows how each came about · the marking sheet is under Record"
+
+    def __init__(self, desk: MarksDesk) -> None:
+        super().__init__(desk)
+        small = desk.book.style.small
+        self.columns = (
+            Column("Column", 110),
+            Column("Mark", 90, True),
+            Column("Slab", 90, True),
+            Column(f"Slab, {small}", 80, True),
+            Column("Up to design", 110, True),
+            Column("Cut or make up", 0),
+            Column(f"± U, {small}", 80, True),
+        )
 
     def cell(self, row: int, column: int) -> Cell:
         r, style = self.result, self.book.style
@@ -403,9 +413,9 @@ class MeasuresSheet(_OfColumns):
             word = (
                 "within its ±"
                 if not sure
-                else f"cut {show_number(c.cut * 1000, 1)} mm"
+                else f"cut {show_piece(c.cut, style, 1)}"
                 if c.cut > 0
-                else f"make up {show_number(-c.cut * 1000, 1)} mm"
+                else f"make up {show_piece(-c.cut, style, 1)}"
             )
             return Cell(
                 word, sign=sign, ink="muted" if not sure else "lower" if c.cut > 0 else "raise", bold=sure
@@ -414,10 +424,10 @@ class MeasuresSheet(_OfColumns):
             c.name,
             show_length(c.mark, style),
             "" if c.slab is None else show_length(c.slab, style),
-            "" if c.slab is None else show_number((c.slab - r.slab_mean) * 1000, 1, signed=True),
+            "" if c.slab is None else style.amount(c.slab - r.slab_mean, signed=True),
             "" if c.up is None else show_length(c.up, style, signed=True),
             "",
-            show_number(2000 * c.u, 1),
+            style.amount(2 * c.u),
         )
         return Cell(texts[column], bold=column in (0, 4), ink="muted" if column in (3, 6) else "ink")
 
@@ -453,7 +463,7 @@ class ClosingSheet(Sheet):
             return (
                 Cell(sign="todo" if r.accepted is None else "in" if r.accepted else "out"),
                 Cell("first mark, as the last step finds it"),
-                Cell(text, bold=True, editable=True, hint="" if text else "mm"),
+                Cell(text, bold=True, editable=True, hint="" if text else b.style.small),
                 Cell("from the carried line, up +", ink="muted"),
             )[column]
         if row == 1:
@@ -461,7 +471,7 @@ class ClosingSheet(Sheet):
                 (
                     "",
                     "allowed, 2·u·√n",
-                    f"± {show_number(r.allowed * 1000, 1)} mm",
+                    f"± {show_amount(r.allowed, b.style)}",
                     f"{len(r.carried) + 1} steps with the one back",
                 )[column],
                 ink="muted" if column == 3 else "ink",
@@ -480,7 +490,7 @@ class ClosingSheet(Sheet):
         return str(entry.body["found"]["text"]) if entry is not None else ""
 
     def accept(self, row: int, column: int, text: str) -> Taken:
-        length = parse_length(text, "mm", self.desk.decimal_mark)
+        length = parse_length(text, self.book.style.small, self.desk.decimal_mark)
         if abs(length.value) > 1:
             raise KeelError(
                 "bad-value",

@@ -24,7 +24,13 @@ def _lit_plan(desk: NetworkDesk, width: float, height: float) -> Picture:
 
 def _budget(desk: NetworkDesk, width: float, height: float) -> Picture:
     mark, budget = desk.budget()
-    return budget_bars(budget, f"{mark}, the weakest height" if mark else "The weakest height", width, height)
+    return budget_bars(
+        budget,
+        f"{mark}, the weakest height" if mark else "The weakest height",
+        width,
+        height,
+        desk.book.style,
+    )
 
 
 def _one(draw: Draw[NetworkDesk]) -> list[tuple[str, Draw[NetworkDesk]]]:
@@ -51,7 +57,7 @@ STAGES: tuple[Stage[NetworkDesk], ...] = (
             "Lines count by 1/σ². By the instrument of each run, by set-ups, or by length.",
         ),
         lambda desk: (1.0, ""),
-        lambda desk: [WorthSheet(desk), BudgetSheet(desk.budget()[1])],
+        lambda desk: [WorthSheet(desk), BudgetSheet(desk.budget()[1], desk.book.style)],
         lambda desk: [("Plan", _plan), ("Error budget", _budget)],
     ),
     Stage(

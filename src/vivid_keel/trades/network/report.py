@@ -26,7 +26,7 @@ def network_report(
         return pages.done()
     book, net = result.book, result.net
     w = book.weights
-    worth = WAYS[w.way] + ("" if w.way == "instrument" else f" {show_number(w.sigma * 1000, 2)} mm")
+    worth = WAYS[w.way] + ("" if w.way == "instrument" else f" {show_amount(w.sigma, book.style, 2)}")
     taken = [name for id, name in book.runs.items() if id not in book.left_out]
     pages.line(
         f"Least squares of {len(result.lines)} readings of {len(taken)} runs: {', '.join(taken)}. Weighed {worth}."

@@ -30,10 +30,10 @@ class WorthSheet(Sheet):
 
     name = "What a line is worth"
     columns = (Column("", 34), Column("Weigh lines", 240), Column("σ", 110, True), Column("", 0))
-    hint = "Enter takes a way · type σ in mm"
 
     def __init__(self, desk: NetworkDesk) -> None:
-        self.desk = desk
+        self.desk, self.style = desk, desk.book.style
+        self.hint = f"Enter takes a way · type σ in {self.style.small}"
 
     @property
     def count(self) -> int:
@@ -50,17 +50,17 @@ class WorthSheet(Sheet):
         if column == 1:
             return Cell(words, bold=chosen)
         if column == 2:
-            sigma = show_number(self.desk.book.weights.sigma * 1000, 2)
-            return Cell(f"{sigma} mm" if chosen and row else "", editable=row > 0)
+            sigma = show_amount(self.desk.book.weights.sigma, self.style, 2)
+            return Cell(sigma if chosen and row else "", editable=row > 0)
         return Cell(note, ink="muted")
 
     def enter(self, row: int) -> Taken:
         return Taken(self._save(WORTH[row][0], self.desk.book.weights.sigma), (row, 2 if row else 1))
 
     def accept(self, row: int, column: int, text: str) -> Taken:
-        value = parse_length(text, "mm", self.desk.decimal_mark).value
+        value = parse_length(text, self.style.small, self.desk.decimal_mark).value
         if value <= 0:
-            raise KeelError("bad-value", "σ is above 0 mm")
+            raise KeelError("bad-value", f"σ is above 0 {self.style.small}")
         return Taken(self._save(WORTH[row][0], value), (row, 1))
 
     def _save(self, way: str, sigma: float) -> list[Draft]:
@@ -177,17 +177,17 @@ class NetworkMarksSheet(Sheet):
     """Every mark with its adjusted height and uncertainty."""
 
     name = "Marks"
-    columns = (
-        Column("Mark", 0),
-        Column("Height", 120, True),
-        Column("± U, mm", 100, True),
-        Column("Lines", 80, True),
-        Column("", 220),
-    )
     hint = "F4 shows the working of a height"
 
     def __init__(self, desk: NetworkDesk) -> None:
         self.desk = desk
+        self.columns = (
+            Column("Mark", 0),
+            Column("Height", 120, True),
+            Column(f"± U, {desk.book.style.small}", 100, True),
+            Column("Lines", 80, True),
+            Column("", 220),
+        )
 
     @property
     def count(self) -> int:
@@ -205,7 +205,7 @@ class NetworkMarksSheet(Sheet):
         if column == 1:
             return Cell(show_length(float(net.heights[row]), style), bold=True)
         if column == 2:
-            return Cell(show_number(2000 * float(net.u[row]), 1), ink="muted")
+            return Cell(style.amount(2 * float(net.u[row])), ink="muted")
         if column == 3:
             return Cell(str(self.desk.touching[row]), ink="muted")
         return Cell("known" if known else "", ink="muted")

@@ -154,7 +154,9 @@ class ClassesSheet(Sheet):
         if k == len(SPREADS) + 3:
             staffs = [x for x in self.desk.book.staffs if x.foot]
             note = (
-                ", ".join(f"{x.name} {x.foot * 1000:+.1f} mm".replace("-", "−") for x in staffs)
+                ", ".join(
+                    f"{x.name} {show_amount(x.foot, self.desk.book.style, signed=True)}" for x in staffs
+                )
                 or "none known: see Instrument, Staff"
             )
             return (

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from vivid_keel.core.quantities import show_amount, show_move, show_number
+from vivid_keel.core.quantities import show_amount, show_move
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.run.result import RunResult
@@ -12,7 +12,8 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
     """Return the gauge of the misclosure and the corrections along the way."""
     picture = Picture(width, height)
     closure = result.closure
-    picture.text(14, 26, "Misclosure against what is allowed, mm", "ink", 14, bold=True)
+    style = result.book.style
+    picture.text(14, 26, f"Misclosure against what is allowed, {style.small}", "ink", 14, bold=True)
     x0, x1, y = 70.0, width - 70.0, height * 0.30
     allowed, w = closure.allowed, closure.misclosure
     if w is None:
@@ -32,9 +33,9 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
         if allowed * scale > 40:
             for side, sign in ((-1, "−"), (1, "+")):
                 at = middle + side * allowed * scale
-                picture.text(at, y + 34, f"{sign}{allowed * 1000:.1f}", "muted", 13, align="centre")
+                picture.text(at, y + 34, f"{sign}{style.amount(allowed)}", "muted", 13, align="centre")
         else:
-            picture.text(middle, y + 40, f"± {allowed * 1000:.1f}", "muted", 13, align="centre")
+            picture.text(middle, y + 40, f"± {style.amount(allowed)}", "muted", 13, align="centre")
     picture.line(x0, y, x1, y, "ink", 1.2)
     picture.line(middle, y - 24, middle, y + 24, "keel", 2.6)
     picture.text(middle, y - 30, "closes", "keel", 13, bold=True, align="centre")
@@ -50,7 +51,14 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
 def _corrections(picture: Picture, result: RunResult, top: float, width: float, height: float) -> None:
     closure = result.closure
     n = len(closure.path)
-    picture.text(14, top + 8, "Correction handed on, set-up by set-up, mm", "ink", 14, bold=True)
+    picture.text(
+        14,
+        top + 8,
+        f"Correction handed on, set-up by set-up, {result.book.style.small}",
+        "ink",
+        14,
+        bold=True,
+    )
     if not closure.spread:
         why = (
             "Nothing is spread: the run is over its limit."
@@ -73,7 +81,7 @@ def _corrections(picture: Picture, result: RunResult, top: float, width: float, 
             picture.text(
                 x0 + (k + 0.5) * step,
                 base - tall - 6,
-                show_number(c * 1000, 1, signed=True),
+                result.book.style.amount(c, signed=True),
                 "ink",
                 13,
                 align="centre",

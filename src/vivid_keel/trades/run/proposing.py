@@ -40,9 +40,19 @@ def likely_kind(result: RunResult, mark: str, proposed: str, fresh: bool) -> int
         has_back, has_fore, _ = book.state_after(book.sights[-1])
     if not book.sights or not has_back or has_fore or fresh:
         return BS
+    if mark == _set_out_from(result):
+        return IS  # read again on the set-up that began on it: a last look, no foresight
     planned = {p.name for p in book.planned}
     known = any(k.name == mark and k.fixed for k in book.known)
     return FS if (mark == proposed and mark not in planned) or known else IS
+
+
+def _set_out_from(result: RunResult) -> str:
+    """The mark that the set-up in hand began on."""
+    book = result.book
+    setup = book.rows[book.sights[-1]].setup
+    rows = (book.rows[i] for i in reversed(book.sights))
+    return next((row.mark for row in rows if row.kind == BS and row.setup == setup), "")
 
 
 def _next_planned(result: RunResult) -> str:

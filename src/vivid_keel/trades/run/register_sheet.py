@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from vivid_keel.core.quantities import show_length, show_number
+from vivid_keel.core.quantities import show_length
 from vivid_keel.desk.base import Cell, Column, Sheet
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.register import register
@@ -12,18 +12,18 @@ class RegisterSheet(Sheet):
     """Every mark that a run of this job found, and who begins from it."""
 
     name = "Register"
-    columns = (
-        Column("Mark", 0),
-        Column("Height", 92, True),
-        Column("± U, mm", 74, True),
-        Column("Found in", 142),
-        Column("", 116),
-        Column("Begun from by", 130),
-    )
     hint = "All marks of the job's runs · list one under Set-up, Known marks, in another run, and it follows this"
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
+        self.columns = (
+            Column("Mark", 0),
+            Column("Height", 92, True),
+            Column(f"± U, {desk.book.style.small}", 74, True),
+            Column("Found in", 142),
+            Column("", 116),
+            Column("Begun from by", 130),
+        )
         self.marks = register(desk.works)
 
     @property
@@ -36,7 +36,7 @@ class RegisterSheet(Sheet):
         return (
             Cell(m.name, bold=own),
             Cell(show_length(m.height, self.desk.book.style), bold=True),
-            Cell(show_number(2000 * m.u, 1), ink="muted"),
+            Cell(self.desk.book.style.amount(2 * m.u), ink="muted"),
             Cell(m.work_name, ink="ink" if own else "muted"),
             Cell("checked" if m.closed else "no check", sign="in" if m.closed else "open", ink="muted"),
             Cell(", ".join(m.followers), ink="muted"),

@@ -22,7 +22,7 @@ def run_report(result: RunResult, journal: Journal, heading: Heading, said: list
         + (f", ± {show_amount(2 * k.u, style)}" if k.u else "")
         for k in book.known
     ]
-    head(pages, book.instrument, facts)
+    head(pages, book.instrument, facts, book.style)
     pages.figure(section(result, 760, 300, book.sights[0] if book.sights else -1))
     pages.title("What the numbers say", 12)
     pages.findings(said)

@@ -9,6 +9,7 @@ from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, parse_length, show_length
+from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
@@ -224,7 +225,12 @@ class HeightsSheet(Sheet):
         self.desk = desk
         result = desk.result
         self.u = result.u_heights()
-        self.columns = in_unit(type(self).columns, desk.book.style.small)
+        far = desk.book.style.far
+        self.columns = (
+            *in_unit(type(self).columns, desk.book.style.small)[:7],
+            Column(f"Place: x, {far}", 90, True),
+            Column(f"y, {far}", 78, True),
+        )
         self.seen = Counter(result.layout.marks)
         holds = result.layout.holds
         self.marks = [(mark, holds[mark]) for mark in dict.fromkeys(result.layout.marks) if mark in holds]
@@ -242,7 +248,7 @@ class HeightsSheet(Sheet):
         if column >= 7:
             place = self.desk.book.places.get(mark)
             typed = self.desk.typed("place").get(mark, "") if column == 7 else ""
-            return Cell(f"{place[column - 7]:g}" if place else typed, ink="muted", editable=True)
+            return Cell(f"{place[column - 7] / UNIT_IN_M[style.far]:.6g}" if place else typed, ink="muted", editable=True)
         if column == 0:
             return Cell(mark, sign="in" if known and known.fixed else "")
         if column == 1:
@@ -271,7 +277,8 @@ class HeightsSheet(Sheet):
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []
         mark, desk = self.marks[row][0], self.desk
-        length = as_read(parse_length(text, "m", desk.decimal_mark))
+        far = desk.book.style.far
+        length = as_read(parse_length(text, far, desk.decimal_mark))
         old = next(
             (entry for entry in desk.file.journal.standing(desk.work, "place") if entry.body["mark"] == mark),
             None,
@@ -282,7 +289,7 @@ class HeightsSheet(Sheet):
             desk.typed("place")[mark] = text.strip()
             return Taken(made, (row, 8))
         elif mark in desk.typed("place"):
-            x = as_read(parse_length(desk.typed("place").pop(mark), "m", desk.decimal_mark))
+            x = as_read(parse_length(desk.typed("place").pop(mark), far, desk.decimal_mark))
             made.append(Draft(desk.work, "place", {"mark": mark, "x": x, "y": length}))
         else:
             raise KeelError("bad-value", "type x first, in the column before")

@@ -72,7 +72,8 @@ def _closing_looks(result: RunResult) -> list[Doubt]:
     out = []
     for row, (first, by) in closing_looks(result).items():
         i, j = result.at[row], result.at[first]
-        allowed = 2 * math.hypot(float(u[i]), float(u[j]))
+        # Both are rounded: a step of the staff apart they may well be one.
+        allowed = max(2 * math.hypot(float(u[i]), float(u[j])), result.book.rows[row].step)
         if abs(by) > allowed + 1e-9:
             said = "the same mark reads differently on one set-up: the instrument may have moved"
             out.append(Doubt(row, "again", by, allowed, said))

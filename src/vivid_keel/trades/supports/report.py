@@ -73,7 +73,7 @@ def supports_report(
     facts = [
         f"Tolerance {book.tolerance_words}; target: {target_words(book, result)}; scale {book.limits.sense} unless said"
     ]
-    head(pages, book.instrument, facts)
+    head(pages, book.instrument, facts, book.style)
     for row in book.rows:
         pages.figure(elevation(result, row, 760, 330))
     pages.figure(plan(result, 760, 280))

@@ -3,17 +3,24 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import combinations_with_replacement
+from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Stated, Typed, with_stated
-from vivid_keel.core.quantities import parse_length, parse_tilt
+from vivid_keel.core.quantities import LengthStyle, parse_length, parse_tilt
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import acknowledged
+from vivid_keel.core.record.readings import style_of
 from vivid_keel.trades.vehicle.wheels import GROUND
 
 SORTS = {"trailer": "trailer, one axle", "twin": "trailer, twin axle", "four": "four wheels"}
+METRIC = LengthStyle()
+MOST_BLOCKS = 4
+"""Blocks under one wheel [1]: more wobble."""
 LONGEST = 30.0
 """No vehicle here is longer than this [m]; more is a unit forgotten."""
 
@@ -44,6 +51,24 @@ def _zero(text: str, decimal_mark: str | None) -> Typed:
 
 def _steps(text: str, decimal_mark: str | None) -> Typed:
     return Typed(", ".join(f"{s * 1000:g}" for s in parse_steps(text, decimal_mark)), math.nan)
+
+
+def _length_in_feet(text: str, decimal_mark: str | None) -> Typed:
+    length = parse_length(text, "ft", decimal_mark)
+    if length.value > LONGEST:
+        raise KeelError("bad-value", f"“{text}” is longer than any vehicle here; were inches meant?")
+    return Typed(text, length.value, length.resolution)
+
+
+def _steps_in_inches(text: str, decimal_mark: str | None) -> Typed:
+    found = parse_steps(text, decimal_mark, "in")
+    style = LengthStyle("ft-in")
+    return Typed(", ".join(style.thickness(s) for s in found), math.nan)
+
+
+def _inches(text: str, decimal_mark: str | None) -> Typed:
+    length = parse_length(text, "in", decimal_mark)
+    return Typed(text, length.value, length.resolution)
 
 
 FACTS = (
@@ -104,10 +129,44 @@ FACTS = (
     Fact(
         "travel", "Jockey wheel's travel", "mm", "250", "trailers only: up and down from where it is", least=0
     ),
+    Fact(
+        "blocks",
+        "Packing blocks",
+        "mm",
+        "none",
+        "thicknesses at hand, such as 18, 40: packed from these where there is no ramp; none: packed exactly",
+        may_lack=True,
+        parse=_steps,
+    ),
+    Fact(
+        "turn",
+        "Jockey wheel rises a turn",
+        "mm",
+        "none",
+        "of its handle; none where it isn't known",
+        may_lack=True,
+    ),
 )
+IN_FEET = {
+    "track": {"unit": "ft", "usual": "6' 6\"", "parse": _length_in_feet},
+    "length": {"unit": "ft", "usual": "13'", "parse": _length_in_feet},
+    "jockey": {"unit": "ft", "usual": "12' 6\"", "parse": _length_in_feet},
+    "steps": {"unit": "in", "usual": "1 1/2, 3, 4 1/2", "note": "in inches with commas; none: packed exactly", "parse": _steps_in_inches},
+    "blocks": {"unit": "in", "note": "thicknesses at hand, such as 3/4, 1 1/2: packed from these where there is no ramp; none: packed exactly", "parse": _steps_in_inches},
+    "springs": {"unit": "in", "usual": "3/8", "parse": _inches},
+    "travel": {"unit": "in", "usual": "10", "parse": _inches},
+    "turn": {"unit": "in", "parse": _inches},
+}  # fmt: skip
+"""What is asked otherwise in a work in feet and inches."""
+FEET_FACTS = tuple(replace(fact, **IN_FEET.get(fact.key, {})) for fact in FACTS)  # type: ignore[arg-type]
 
 
-WORDS = {"sort", "steps", "slope", "ground"}
+def facts_in(unit: str) -> tuple[Fact, ...]:
+    """Return what is asked in a work in a unit."""
+    return FEET_FACTS if unit in {"ft", "ft-in", "in"} else FACTS
+
+
+WORDS = {"sort", "steps", "blocks", "slope", "ground", "turn"}
 """Facts that may stand without a number."""
 
 
@@ -135,6 +194,27 @@ class VehicleBook:
     left: Tilts | None
     struck: tuple[str, ...] = field(default=())
     cautions_read: bool = False
+    style: LengthStyle = METRIC
+    blocks: tuple[float, ...] = ()
+
+    @property
+    def facts(self) -> tuple[Fact, ...]:
+        """What is asked of it, in the work's own unit."""
+        return facts_in(self.style.unit)
+
+    @property
+    def stacks(self) -> dict[float, tuple[float, ...]]:
+        """Heights that its blocks pack up to [m], ascending, and the fewest of them that do, the thickest first."""
+        out: dict[float, tuple[float, ...]] = {}
+        for n in range(1, MOST_BLOCKS + 1):
+            for some in combinations_with_replacement(sorted(self.blocks, reverse=True), n):
+                out.setdefault(round(sum(some), 6), some)
+        return dict(sorted(out.items()))
+
+    @property
+    def heights(self) -> tuple[float, ...] | None:
+        """Heights that a wheel can be brought up by: the ramp's steps, else what the blocks pack up to; None: any [m]."""
+        return self.steps or (tuple(self.stacks) or None)
 
     @property
     def stated(self) -> Stated:
@@ -146,7 +226,7 @@ class VehicleBook:
         return self.texts["sort"]
 
 
-def parse_steps(text: str, decimal_mark: str | None = None) -> tuple[float, ...]:
+def parse_steps(text: str, decimal_mark: str | None = None, unit: str = "mm") -> tuple[float, ...]:
     """Return the heights of a ramp's steps [m], ascending; none for "none"."""
     if text.strip().lower() in {"", "none", "no"}:
         return ()
@@ -154,11 +234,11 @@ def parse_steps(text: str, decimal_mark: str | None = None) -> tuple[float, ...]
     # With a comma as the decimal mark semicolons part the steps; without one in sight commas do, as ever.
     parted = decimal_mark == "," and ";" in text
     for part in text.split(";") if parted else text.replace(";", ",").split(","):
-        value = parse_length(part.strip(), "mm", decimal_mark if parted or decimal_mark != "," else ".").value
+        value = parse_length(part.strip(), unit, decimal_mark if parted or decimal_mark != "," else ".").value
         if not 0 < value < 0.5:
+            such = "inches, such as 1 1/2, 3" if unit == "in" else "millimetres, such as 40, 80, 120"
             raise KeelError(
-                "bad-value",
-                f"“{part.strip()}” is no step of a ramp; heights in millimetres, such as 40, 80, 120",
+                "bad-value", f"“{part.strip()}” is no step of a ramp, and no block; heights in {such}"
             )
         out.append(value)
     return tuple(sorted(out))
@@ -166,12 +246,14 @@ def parse_steps(text: str, decimal_mark: str | None = None) -> tuple[float, ...]
 
 def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
     """Return the vehicle of a work from its entries."""
+    unit = str(journal.entries[work].body["unit"])
+    facts = facts_in(unit)
     said = [
-        (str(e.body["what"]), str(e.body["text"]), e.body.get("value"), e.id)
+        (str(e.body["what"]), _with_unit(e.body, facts), e.body.get("value"), e.id)
         for e in journal.standing(work, "vehicle")
     ]
     # Of measures only what was read with its number counts; a word needs none.
-    stated = with_stated(FACTS, [one for one in said if one[2] is not None or one[0] in WORDS])
+    stated = with_stated(facts, [one for one in said if one[2] is not None or one[0] in WORDS])
     texts, values, ids = stated.texts, stated.values, stated.ids
     values["ground"] = GROUND[texts["ground"]]
     tilts: dict[str, Tilts] = {}
@@ -188,7 +270,8 @@ def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
         for i in journal.order[work]
         if journal.entries[i].kind == "tilts" and not journal.stands(i) and not journal.undone(i)
     )
-    steps = parse_steps(texts["steps"], ".") or None
+    small = "in" if facts is FEET_FACTS else "mm"
+    steps = parse_steps(texts["steps"], ".", small) or None
     return VehicleBook(
         work,
         journal.name_of(work),
@@ -200,4 +283,25 @@ def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
         tilts.get("left"),
         struck,
         acknowledged(journal, work, "vehicle") is not None,
+        style_of(unit, []),
+        parse_steps(texts["blocks"], ".", small),
     )
+
+
+def _with_unit(body: Mapping[str, Any], facts: Sequence[Fact]) -> str:
+    """A fact's text; with its unit where an older program took a bare number in a work in feet for metres or millimetres."""
+    text, value = str(body["text"]), body.get("value")
+    fact = next((f for f in facts if f.key == body["what"]), None)
+    if fact is None or fact.unit not in {"ft", "in"}:
+        return text
+    old = next(f for f in FACTS if f.key == fact.key)
+    if fact.key in {"steps", "blocks"}:
+        # Recorded in figures: inches of a ramp never reach what millimetres do.
+        parts = [part.strip() for part in text.split(",")]
+        bare = all(part.replace(".", "", 1).isdigit() for part in parts) and max(map(float, parts)) > 20
+        return ", ".join(f"{part} mm" for part in parts) if bare else text
+    try:
+        same = value is not None and abs(float(text) * old.scale - float(value)) < 1e-9
+    except ValueError:
+        return text
+    return f"{text} {old.unit}" if same else text

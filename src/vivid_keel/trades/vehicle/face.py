@@ -9,14 +9,13 @@ from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.figures.budget import budget_bars
-from vivid_keel.trades.vehicle.book import FACTS
 from vivid_keel.trades.vehicle.figure import headings, stance
 from vivid_keel.trades.vehicle.report import vehicle_report
 from vivid_keel.trades.vehicle.sheets import HeadingsSheet, InstructionsSheet, TiltsSheet
 
 
 def _facts(desk: WorkDesk) -> list[Sheet]:
-    return [FactsSheet(desk, "The vehicle", FACTS, desk.book.stated, ("vehicle", "what"))]
+    return [FactsSheet(desk, "The vehicle", desk.book.facts, desk.book.stated, ("vehicle", "what"))]
 
 
 def _moves(desk: WorkDesk) -> tuple[float, str]:
@@ -30,7 +29,9 @@ def _move_pictures(desk: WorkDesk) -> list[tuple[str, Draw[WorkDesk]]]:
         ("Headings", lambda d, w, h: headings(d.result, w, h)),
         (
             "Error budget",
-            lambda d, w, h: budget_bars(d.result.budget(), "What is put under the low wheel", w, h),
+            lambda d, w, h: budget_bars(
+                d.result.budget(), "What is put under the low wheel", w, h, d.book.style
+            ),
         ),
     ]
 
@@ -64,7 +65,11 @@ STAGES: tuple[Stage[WorkDesk], ...] = (
             "With steps the nearest is taken and what is left over is said. Headings shows what standing another way would take.",
         ),
         _moves,
-        lambda desk: [InstructionsSheet(desk), HeadingsSheet(desk), BudgetSheet(desk.result.budget())],
+        lambda desk: [
+            InstructionsSheet(desk),
+            HeadingsSheet(desk),
+            BudgetSheet(desk.result.budget(), desk.book.style),
+        ],
         _move_pictures,
     ),
     Stage(

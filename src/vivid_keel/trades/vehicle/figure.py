@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from vivid_keel.core.quantities import show_number
+from vivid_keel.core.quantities import show_number, show_piece, show_thickness
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.vehicle.result import DEGREE, VehicleResult
 
@@ -104,7 +104,7 @@ def _rear(
                 1.6,
             )
             (tx, ty) = at([(out + side * 24, tread - high - 12)])[0]
-            amount = f"{show_number((lift.step or lift.lift) * 1000, 0)} mm"
+            amount = show_piece(lift.step or lift.lift, result.book.style)
             picture.text(tx, ty, amount, "raise", 15, bold=True, align="centre", ground=True)
 
 
@@ -145,7 +145,7 @@ def _side(
             picture.text(
                 min(x + 20, picture.width - 10),
                 y - 14,
-                f"{show_number(abs(jockey.lift) * 1000, 0)} mm {'up' if jockey.lift > 0 else 'down'}",
+                f"{show_piece(abs(jockey.lift), result.book.style)} {'up' if jockey.lift > 0 else 'down'}",
                 ink,
                 15,
                 bold=True,
@@ -198,7 +198,7 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
             picture.text(
                 x + step / 2,
                 y(lift) - 7,
-                f"{lift * 1000:.0f}",
+                result.book.style.amount(lift, 0),
                 "ink",
                 14,
                 bold=True,
@@ -211,13 +211,13 @@ def headings(result: VehicleResult, width: float, height: float) -> Picture:
         picture.text(
             x1,
             y(reach) - 6,
-            f"the ramp's highest step, {reach * 1000:g} mm",
+            f"the highest {'step' if result.book.steps else 'stack'}, {show_thickness(reach, result.book.style)}",
             "lower",
             13,
             align="right",
             ground=True,
         )
-    picture.text(x0 - 8, top + 4, "mm", "muted", 13, align="right")
+    picture.text(x0 - 8, top + 4, result.book.style.small, "muted", 13, align="right")
     picture.text(14, height - 10, "as it stands is 0°; outlined: the flattest", "muted", 13)
-    picture.caption = f"Flattest turned {best}°, {least * 1000:.0f} mm"
+    picture.caption = f"Flattest turned {best}°, {show_piece(least, result.book.style)}"
     return picture

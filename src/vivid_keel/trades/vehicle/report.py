@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages, tail
-from vivid_keel.trades.vehicle.book import FACTS
 from vivid_keel.trades.vehicle.figure import headings, stance
 from vivid_keel.trades.vehicle.result import VehicleResult
+
+HEAD = {"sort", "track", "length", "jockey", "steps", "blocks", "slope", "roll-limit"}
 
 
 def vehicle_report(
@@ -25,7 +25,8 @@ def vehicle_report(
     pages.line(
         "; ".join(
             f"{fact.label.lower()} {book.texts[fact.key]}{'' if fact.choices or fact.may_lack else ' ' + fact.unit}"
-            for fact in FACTS[:7]
+            for fact in book.facts
+            if fact.key in HEAD
         )
     )
     pages.figure(stance(result, 760, 300))
@@ -35,7 +36,7 @@ def vehicle_report(
             [
                 ("", 20, True),
                 ("Where", 120, False),
-                ("Wants, mm", 60, True),
+                (f"Wants, {book.style.small}", 60, True),
                 ("Do", 200, False),
                 ("Level then shows", 90, True),
                 ("done", 40, False),
@@ -44,7 +45,7 @@ def vehicle_report(
                 [
                     str(n),
                     i.where,
-                    show_number(i.lift * 1000, 0, signed=True),
+                    book.style.amount(i.lift, 0, signed=True),
                     i.text,
                     result.level_shows(i),
                     "☐" if book.left is None else "",

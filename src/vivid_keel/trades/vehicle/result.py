@@ -7,8 +7,18 @@ from dataclasses import dataclass, replace
 
 from vivid_keel.core.cautions import FIRST, Caution
 from vivid_keel.core.kinds import Finding, State
+from vivid_keel.core.moving.screws import in_parts
 from vivid_keel.core.proof import Budget, BudgetLine
-from vivid_keel.core.quantities import is_missing, show_number
+from vivid_keel.core.quantities import (
+    LengthStyle,
+    is_missing,
+    round_half_away,
+    show_length,
+    show_number,
+    show_piece,
+    show_thickness,
+)
+from vivid_keel.core.quantities.length import INCH, UNIT_IN_M
 from vivid_keel.core.working import Working
 from vivid_keel.trades.vehicle.book import Tilts, VehicleBook
 from vivid_keel.trades.vehicle.wheels import NONE, at_jockey, board_side, trailer, turned, wheels
@@ -181,8 +191,8 @@ class VehicleResult:
 
     @property
     def reach(self) -> float:
-        """The highest step of the ramp [m]; inf where it is packed exactly."""
-        return max(self.book.steps) if self.book.steps else math.inf
+        """The highest step of the ramp, or stack of its blocks [m]; inf where it is packed exactly."""
+        return max(self.book.heights) if self.book.heights else math.inf
 
     def why(self) -> Working | None:
         """Return the working of the instructions."""
@@ -195,7 +205,7 @@ class VehicleResult:
                 "Wheels of a four-wheeler",
                 "h = x·tan(pitch) + y·tan(roll) at each wheel;  lift = highest − h",
                 f"tan(pitch) = {math.tan(p):.4f}, tan(roll) = {math.tan(r):.4f};  "
-                + ";  ".join(f"{i.where} {i.lift * 1000:.0f} mm" for i in self.instructions),
+                + ";  ".join(f"{i.where} {show_piece(i.lift, book.style)}" for i in self.instructions),
                 (f"two-way level {book.found.text}",),
                 "Raise only: the highest wheel stays.",
             )
@@ -206,8 +216,9 @@ class VehicleResult:
         return Working(
             "Wheel and nose of a trailer",
             "W = T·tan|roll| under the low wheel;  nose = raised/2 − L·tan(pitch)",
-            f"W = {v['track']:g}·tan {abs(r) / DEGREE:.2f}° = {w * 1000:.0f} mm;  nose = {put * 500:.0f} − {v['length']:g}·tan({p / DEGREE:.2f}°) = "
-            f"{(put / 2 - v['length'] * math.tan(p)) * 1000:.0f} mm",
+            f"W = {show_length(v['track'], book.style)}·tan {abs(r) / DEGREE:.2f}° = {show_piece(w, book.style)};  "
+            f"nose = {show_piece(put / 2, book.style)} − {show_length(v['length'], book.style)}·tan({p / DEGREE:.2f}°) = "
+            f"{show_piece(put / 2 - v['length'] * math.tan(p), book.style)}",
             (f"two-way level {book.found.text}",),
             "The axle's middle goes up by half of what is put under; the nose does not.",
         )
@@ -229,14 +240,14 @@ def _places(book: VehicleBook) -> list[tuple[float, float]]:
 
 
 def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float, float, float]:
-    v, steps = book.values, book.steps
+    v, steps = book.values, book.heights
     out = []
     if book.sort == "four":
         w = wheels(at.roll, at.pitch, _places(book), steps, v["springs"])
         for name, lift, step in zip(WHEELS, w.lifts, w.steps, strict=True):
             if (step if steps is not None else lift) > 0.0005:
                 taken = step if steps is not None else None
-                out.append(WheelStep(name, lift, taken, _onto(v["slope"], lift, taken)))
+                out.append(WheelStep(name, lift, taken, _onto(book, lift, taken)))
         out.sort(key=lambda i: -i.lift)
         if out:
             out[-1] = replace(out[-1], shows=(w.roll_left + v["zero-roll"], w.pitch_left + v["zero-pitch"]))
@@ -248,7 +259,7 @@ def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float,
         # The axle's middle comes up by half of it and the nose stays.
         tipped = math.atan(math.tan(at.pitch) - raised / 2 / v["length"])
         shows = (t.roll_left + v["zero-roll"], tipped + v["zero-pitch"])
-        out.append(WheelStep(wheel, t.wheel_raise, t.step, _onto(v["slope"], t.wheel_raise, t.step), shows))
+        out.append(WheelStep(wheel, t.wheel_raise, t.step, _onto(book, t.wheel_raise, t.step), shows))
     nose = at_jockey(t.nose_raise, v["length"], v["jockey"])
     if abs(nose) > 0.0005:
         word = "wind up" if nose > 0 else "wind down"
@@ -257,22 +268,34 @@ def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float,
                 "jockey wheel",
                 nose,
                 None,
-                f"{word}; {abs(t.nose_raise) * 1000:.0f} mm at the coupling",
+                f"{word}{_turns(v['turn'], nose)}; {show_piece(abs(t.nose_raise), book.style)} at the coupling",
                 (t.roll_left + v["zero-roll"], v["zero-pitch"]),
             )
         )
     return out, t.roll_left, 0.0, 0.0
 
 
-def _onto(slope: float, lift: float, step: float | None) -> str:
+def _onto(book: VehicleBook, lift: float, step: float | None) -> str:
     """How a wheel comes up: on to which step, or how far up the ramp, or what is packed under it."""
+    slope, style = book.values["slope"], book.style
+    way = (step or lift) * slope
+    far = "" if is_missing(slope) else f"{show_number(way / UNIT_IN_M[style.far], 2)} {style.far} up the ramp"
+    if step is not None and book.steps is not None:
+        return f"drive on to the {show_thickness(step, style)} step" + (f", {far}" if far else "")
     if step is not None:
-        return f"drive on to the {step * 1000:g} mm step" + (
-            f", {step * slope:.2f} m up the ramp" if not is_missing(slope) else ""
-        )
-    if not is_missing(slope):
-        return f"drive {lift * slope:.2f} m up the ramp, {lift * 1000:.0f} mm high"
-    return f"pack {lift * 1000:.0f} mm under it"
+        blocks = " + ".join(style.thickness(block) for block in book.stacks.get(step, ()))
+        return f"pack {blocks} {style.small}" if blocks else "leave it"
+    if far:
+        return f"drive {far}, {show_piece(lift, style)} high"
+    return f"pack {show_piece(lift, style)} under it"
+
+
+def _turns(rise: float, lift: float) -> str:
+    """How many turns of the jockey wheel's handle [m] lift it, to the half; "" where nobody knows what one does."""
+    if is_missing(rise):
+        return ""
+    halves = round_half_away(abs(lift) / rise * 2)
+    return f" {in_parts(halves, 2)} turn{'s' if halves > 2 else ''}"
 
 
 def _heading(book: VehicleBook, at: Tilts, degrees: int) -> Heading:
@@ -297,14 +320,14 @@ def vehicle_state(result: VehicleResult) -> State:
 
 def _to_do(result: VehicleResult) -> list[Finding]:
     """What is to be done, what it leaves, and whether standing another way would be flatter."""
-    v, out = result.book.values, []
+    v, style, out = result.book.values, result.book.style, []
     if not result.instructions:
         out.append(
             Finding("in", "It stands as level as you can bring it", "Nothing to put under.", result.why())
         )
     else:
         said = "; ".join(
-            f"{i.where} {show_number(abs(i.lift) * 1000, 0)} mm {'up' if i.lift >= 0 else 'down'}"
+            f"{i.where} {show_piece(abs(i.lift), style)} {'up' if i.lift >= 0 else 'down'}"
             for i in result.instructions
         )
         out.append(
@@ -333,8 +356,8 @@ def _to_do(result: VehicleResult) -> list[Finding]:
         out.append(
             Finding(
                 "out",
-                f"It would rock: the diagonals are {show_number(result.odds * 1000, 0)} mm at odds",
-                f"Its springs take up {show_number(v['springs'] * 1000, 0)} mm. Pack one wheel of the lower diagonal by as much.",
+                f"It would rock: the diagonals are {show_piece(result.odds, style)} at odds",
+                f"Its springs take up {show_piece(v['springs'], style)}. Pack one wheel of the lower diagonal by as much.",
             )
         )
     out += _turn(result)
@@ -343,6 +366,7 @@ def _to_do(result: VehicleResult) -> list[Finding]:
 
 def _turn(result: VehicleResult) -> list[Finding]:
     """Whether it had better stand another way: the least turn that the means can do, or the flattest."""
+    style = result.book.style
     now, best, near = result.headings[0], result.best_heading, result.nearest_heading
     if result.fits(now) and not (best.degrees and best.worst < 0.6 * now.worst and now.worst > 0.02):
         return []
@@ -352,14 +376,14 @@ def _turn(result: VehicleResult) -> list[Finding]:
             Finding(
                 "out",
                 "No heading is flatter",
-                f"{_needs(now)} as it stands.",
+                f"{_needs(now, style)} as it stands.",
                 action="headings",
                 action_label="See the headings",
             )
         ]
-    text = f"It wants {_needs(now)} as it stands, {_needs(goes)} turned {goes.way}."
+    text = f"It wants {_needs(now, style)} as it stands, {_needs(goes, style)} turned {goes.way}."
     if near is not None and goes is near and best.degrees != near.degrees:
-        text += f" Flattest turned {best.way}: {_needs(best)}."
+        text += f" Flattest turned {best.way}: {_needs(best, style)}."
     if near is None:
         text += " No heading suits the ramp and the jockey wheel."
     return [
@@ -373,13 +397,16 @@ def _turn(result: VehicleResult) -> list[Finding]:
     ]
 
 
-def _needs(one: Heading) -> str:
-    wheel = f"{show_number(one.wheel * 1000, 0)} mm under a wheel"
-    return (
-        f"{wheel} and {show_number(one.nose * 1000, 0)} mm at the jockey wheel"
-        if one.nose > 0.0005
-        else wheel
-    )
+def _needs(one: Heading, style: LengthStyle) -> str:
+    wheel = f"{show_piece(one.wheel, style)} under a wheel"
+    return f"{wheel} and {show_piece(one.nose, style)} at the jockey wheel" if one.nose > 0.0005 else wheel
+
+
+def _side(result: VehicleResult) -> str:
+    """The side of the board, rounded up as boards are cut."""
+    if result.book.style.small == "in":
+        return f"{math.ceil(result.board / INCH / 2) * 2} in"
+    return f"{math.ceil(result.board * 20) * 5} cm"
 
 
 def vehicle_findings(result: VehicleResult, stage: str = "") -> list[Finding]:
@@ -401,7 +428,7 @@ def vehicle_findings(result: VehicleResult, stage: str = "") -> list[Finding]:
     out.append(
         Finding(
             "note",
-            f"A board {math.ceil(result.board * 20) * 5} cm square",
+            f"A board {_side(result)} square",
             f"Under each wheel on {b.texts['ground']}, for {v['load'] / 1000:g} kN: about; your own knowledge of the ground comes first.",
         )
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import parse_tilt, show_number
+from vivid_keel.core.quantities import parse_tilt, show_piece
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
@@ -95,7 +95,7 @@ class InstructionsSheet(Sheet):
         if column == 4:
             return Cell("" if hidden else self.desk.result.level_shows(i), bold=True)
         return Cell(
-            (str(row + 1), i.where, f"{show_number(abs(i.lift) * 1000, 0)} mm", text)[column],
+            (str(row + 1), i.where, show_piece(abs(i.lift), self.desk.book.style), text)[column],
             bold=column in (1, 3) and not hidden,
             sign=("raise" if i.lift >= 0 else "lower") if column == 2 else "",
             ink="muted" if column == 0 or (hidden and column == 3) else "ink",
@@ -132,7 +132,7 @@ class HeadingsSheet(Sheet):
     )
 
     def __init__(self, desk: WorkDesk) -> None:
-        self.result = desk.result
+        self.result, self.style = desk.result, desk.book.style
 
     @property
     def count(self) -> int:
@@ -150,7 +150,7 @@ class HeadingsSheet(Sheet):
         return (
             Cell(sign="in" if self.result.fits(one) else "out"),
             Cell(f"{one.degrees}°"),
-            Cell(f"{show_number(one.wheel * 1000, 0)} mm", bold=best),
-            Cell(f"{show_number(one.nose * 1000, 0)} mm" if one.nose else "", bold=best),
+            Cell(show_piece(one.wheel, self.style), bold=best),
+            Cell(show_piece(one.nose, self.style) if one.nose else "", bold=best),
             Cell(note, ink="muted"),
         )[column]
