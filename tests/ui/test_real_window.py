@@ -104,6 +104,11 @@ class Screen:
             self.tool("type", "--delay", "12", text)
         self.key("Return")
 
+    def lines(self, *texts):
+        """Type each text and Enter, all in one go."""
+        words = ["type", "--delay", "14", "--args", "1", "", "key", "--delay", "14", "Return"]
+        self.tool(*(word for text in texts for word in [*words[:5], text, *words[6:]]))
+
     def close(self):
         for process in (self.program, self.manager, self.server):
             process.terminate()
@@ -281,20 +286,20 @@ def feet(n):
 
 
 def long_run():
-    """Twenty set-ups in eighths, forty sights, closing exactly; as (mark, kind, reading in eighths)."""
+    """Ten set-ups in eighths, twenty sights, closing exactly; as (mark, kind, reading in eighths)."""
     sights, height = [], 0
-    for s in range(20):
+    for s in range(10):
         back = 400 + (s * 37) % 90
         fore = 420 + (s * 53) % 80
-        if s == 19:
+        if s == 9:
             fore = back + height  # home again
         sights.append(("BM sluice" if s == 0 else f"CP {s}", "BS", back))
-        sights.append(("BM sluice" if s == 19 else f"CP {s + 1}", "FS", fore))
+        sights.append(("BM sluice" if s == 9 else f"CP {s + 1}", "FS", fore))
         height += back - fore
     return sights
 
 
-def test_forty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_printed(screen, tmp_path):
+def test_twenty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_printed(screen, tmp_path):
     """Mouse hidden: book, second look at one sight, find the slip from the suggestion, read again, close, print."""
     job = tmp_path / "Osier Leat.keel"
     screen.key("ctrl+n")
@@ -358,5 +363,112 @@ def test_forty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_printe
         assert [r.mark for r in struck] == ["CP 7"]
         assert struck[0].reading == pytest.approx((sights[row][2] + 96) * 0.0254 / EIGHTH)
     assert "CP 7" in text
+    screen.errors.seek(0)
+    assert screen.errors.read() == ""
+
+
+def paper_page():
+    """Five set-ups in eighths with last looks, closing exactly: a list of (mark, kind, reading in eighths) each."""
+    out, height = [], 0
+    for s in range(5):
+        start = "BM sluice" if s == 0 else f"CP {s}"
+        back = 500 + (s * 37) % 90
+        line = height + back
+        sights = [(start, "BS", back)]
+        for j in range(5):
+            name = "B" if (s, j) == (0, 0) else f"{'abcde'[s]}{j}"  # one name is the beginning of another
+            sights.append((name, "IS", 420 + (s * 53 + j * 31) % 120))
+        sights.append((start, "IS", back + s % 2))
+        fore = 470 + (s * 61) % 80 if s < 4 else line
+        sights.append(("BM sluice" if s == 4 else f"CP {s + 1}", "FS", fore))
+        height = line - fore
+        out.append(sights)
+    return out
+
+
+def test_a_page_of_forty_sights_from_paper_with_all_that_happens_to_one(screen, tmp_path):
+    """In feet and inches: a line skipped and put in later, a knock in the middle, last looks, undone and redone, closed by distance."""
+    job = tmp_path / "Osier Leat.keel"
+    screen.key("ctrl+n")
+    screen.tool("type", "--delay", "12", "Osier Leat")
+    screen.key("Tab", "Down")
+    screen.key("shift+Tab", "Return")
+    wait_for(job, 1)
+    time.sleep(0.5)
+    screen.line("Leat")
+    screen.key("Return")
+    wait_for(job, 2)
+    for text in ("BM sluice", "100'", "", "site datum"):
+        screen.line(text)
+    wait_for(job, 3)
+    screen.key("alt+Return")
+    page, entries = paper_page(), 3
+    for s, sights in enumerate(page):
+        knocked = 0
+        for mark, kind, reading in sights:
+            if (s, mark) == (1, "b2"):
+                continue  # the line that was skipped
+            typed = ("f" if kind == "FS" else "") + feet(reading + knocked)
+            screen.lines(*([] if kind == "BS" else [mark]), typed)
+            entries += 2 if kind == "BS" and s else 1
+            if (s, mark) == (2, "c1"):
+                wait_for(job, entries)
+                screen.key("ctrl+z")
+                time.sleep(0.3)
+                screen.key("ctrl+shift+z")
+                entries += 2
+                wait_for(job, entries)
+            if (s, mark) == (3, "d2"):
+                wait_for(job, entries)
+                screen.key("F3")
+                screen.line("k by the barrow")
+                wait_for(job, entries + 1)
+                screen.line("CP 3")
+                screen.line("b" + feet(sights[0][2] + 3))  # the line came back three eighths higher
+                knocked, entries = 3, entries + 2
+        wait_for(job, entries)
+    screen.key("Escape")
+    with JobFile.open(job) as file:
+        book = work_out_run(fold_run(file.journal, 2)).book
+    at = next(n for n, (main, _) in enumerate(book.lines) if book.rows[main].mark == "b3")
+    screen.key(*["Up"] * (len(book.lines) - at))
+    screen.key("Insert")
+    screen.line("b2")
+    screen.line(feet(page[1][3][2]))
+    entries += 1
+    wait_for(job, entries)
+    with JobFile.open(job) as file:
+        book = work_out_run(fold_run(file.journal, 2)).book
+    for n, (main, back) in enumerate(book.lines):
+        if book.rows[main].stands and book.rows[main].kind != 1:
+            screen.key("alt+3", "Escape")
+            ways = [*["Up"] * (len(book.lines) + 1), *["Down"] * n, *["Right"] * 4]
+            screen.tool("key", "--delay", "8", *ways)
+            screen.line("60/62" if back >= 0 else "64")
+            entries += 2 if back >= 0 else 1
+    wait_for(job, entries)
+    screen.key("alt+5", "ctrl+Tab", "Down", "Down", "Down", "Return")  # class and spread: by distance
+    wait_for(job, entries + 1)
+    screen.key("ctrl+p")
+    pdf = tmp_path / "Leat, report.pdf"
+    until = time.monotonic() + 15
+    while not pdf.exists() and time.monotonic() < until:
+        time.sleep(0.1)
+    time.sleep(0.3)
+    text = subprocess.run(
+        ["pdftotext", "-layout", str(pdf), "-"], capture_output=True, text=True, check=True
+    ).stdout
+    with JobFile.open(job) as file:
+        run = work_out_run(fold_run(file.journal, 2))
+    sights = [run.book.rows[i] for i in run.book.sights]
+    assert len(sights) == 41  # forty, and the backsight after the knock
+    assert [r.mark for r in sights][:3] == ["BM sluice", "B", "a1"]
+    assert [r.mark for r in sights if r.setup == 1][2:5] == ["b1", "b2", "b3"]
+    assert run.book.settings.spread == "distance"
+    assert run.closure.spread and run.closure.misclosure == pytest.approx(0.0, abs=1e-9)
+    assert run.closure.mark == "BM sluice"
+    assert not run.trouble
+    assert all(mark in text for mark in ("B ", "b2", "CP 3", "knocked", "by the barrow"))
+    assert " mm" not in text.replace("mm/m", "")
     screen.errors.seek(0)
     assert screen.errors.read() == ""
