@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.record.common import VISIT
 
 MOVING_KINDS: Kinds = {
     "target": EntryKind(
@@ -16,7 +17,7 @@ MOVING_KINDS: Kinds = {
         },
         lambda entry: f"target: {entry.body['kind']}",
     ),
-    "visit": EntryKind({"note": "text"}, lambda entry: "a new visit begins"),
+    "visit": VISIT,
     "keeper": EntryKind(
         {"point": "whole number!", "name": "text!"},
         lambda entry: f"the target goes through {entry.body['name']} from here on",

@@ -11,6 +11,10 @@ def _because(entry: Entry) -> str:
     return f": {reason}" if reason else ""
 
 
+VISIT = EntryKind({"note": "text"}, lambda entry: "a new visit begins")
+"""Looking again weeks or years later: what is read from here on belongs to another visit."""
+
+
 COMMON: Kinds = {
     "job": EntryKind(
         {"name": "text!", "place": "text", "decimal_mark": "text", "unit": "text"},

@@ -17,7 +17,7 @@ HORIZON = 30.0
 """No forecast looks further ahead than this [years]."""
 SHORTEST = 7 / 365.25
 """A rate from less than a week would be a rate of the readings' noise [years]."""
-CROSSES, HOLDS, UNSURE = "crosses", "holds", "too few to tell"
+CROSSES, HOLDS, UNSURE, NO_LIMIT = "crosses", "holds", "too few to tell", ""
 
 
 @dataclass(frozen=True)
@@ -53,7 +53,7 @@ class Drift:
     rate, U_rate : float
         Over all gaps [m/year].
     crosses : str
-        CROSSES, HOLDS or UNSURE: whether it leaves the tolerance within 30 years.
+        CROSSES, HOLDS or UNSURE: whether it leaves the tolerance within 30 years; NO_LIMIT where there is none.
     earliest, latest : float
         Years from the last visit until it does [years]; inf where it may never, nan where nothing can be told.
     """
@@ -79,7 +79,7 @@ def drifts(visits: Sequence[Visit], deviations: Mapping[str, float], tolerance: 
     deviations : mapping of str to float
         How far each stands from its target now, high + [m].
     tolerance : float
-        [m]
+        [m]; inf where there is none to leave.
     """
     names = list(dict.fromkeys(name for visit in visits for name in visit.found))
     out = {}
@@ -108,15 +108,16 @@ def _drift(
 ) -> Drift:
     change, _, u = gaps[-1]
     moved = "moved" if abs(change) > 2 * u + EQUAL else "not-proven"
+    unsure = NO_LIMIT if math.isinf(tolerance) else UNSURE
     # r = Σ w·c·t / Σ w·t² with w = 1/u²: a constant rate through every gap.
     weight = sum((t / each) ** 2 for _, t, each in gaps if t >= SHORTEST and each > 0)
     if weight <= 0:
-        return Drift(name, change, 2 * u, moved, math.nan, math.nan, UNSURE, math.nan, math.nan)
+        return Drift(name, change, 2 * u, moved, math.nan, math.nan, unsure, math.nan, math.nan)
     rate = sum(c * t / each**2 for c, t, each in gaps if t >= SHORTEST and each > 0) / weight
     U_rate = 2 / math.sqrt(weight)
     earliest, latest = _crossing(deviation, rate, U_rate, tolerance)
-    crosses = UNSURE
-    if not is_missing(earliest):
+    crosses = unsure
+    if not is_missing(earliest) and crosses != NO_LIMIT:
         crosses = HOLDS if earliest > HORIZON else CROSSES if latest <= HORIZON else UNSURE
     return Drift(name, change, 2 * u, moved, rate, U_rate, crosses, earliest, latest)
 

@@ -19,7 +19,6 @@ from vivid_keel.core.moving.rounds import stage_size
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.quantities import Length, is_missing, show_amount, show_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.record.visits import Drift, Visit
 from vivid_keel.desk.base import LongWork, Look
 from vivid_keel.desk.work import WorkDesk
 
@@ -46,14 +45,6 @@ class MovingDesk(WorkDesk):
     @abstractmethod
     def parse_reading(self, text: str) -> Length:
         """Return a reading as typed, or refuse what can't be one."""
-
-    def visit_labels(self) -> list[str]:
-        """Return what the visits at which something was read are called, oldest first: told at once."""
-        return []
-
-    def visited(self) -> tuple[list[Visit], dict[str, Drift], str]:
-        """Return the visits, what every point did between them, and what their heights count from, in words."""
-        return [], {}, ""
 
     def answer(self) -> None:
         """Let the simulated one answer this round."""

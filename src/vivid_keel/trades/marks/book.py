@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from vivid_keel.core.instruments.used import Instrument, instrument_of
 from vivid_keel.core.quantities import LengthStyle, is_missing
+from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import metres, style_of
 from vivid_keel.trades.marks.carry import STAR
 
 FIELDS = ("x", "y", "offset", "to_slab", "design", "top")
+MEASURED = ("to_slab", "top")
+"""What is taped anew at every visit."""
 NAN = math.nan
 
 
@@ -66,6 +69,10 @@ class MarksBook:
         Standard uncertainty of one carrying; how far the tube spans, nan while nobody has said [m].
     closed : float
         The first mark as the chain's last step finds it, less its height [m]; nan while open.
+    visit : int
+        The entry that begins the visit in hand, 0 for the first.
+    taped : list of Taped
+        What was taped at every visit, oldest first.
     """
 
     work: int
@@ -80,6 +87,17 @@ class MarksBook:
     closed: float
     instrument: Instrument
     stated: bool
+    visit: int = 0
+    taped: Sequence[Taped] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Taped:
+    """A visit: from the mark down to the slab by column [m], and when (ISO)."""
+
+    to_slab: Mapping[str, float]
+    began: str
+    ended: str
 
 
 def fold_marks(journal: Journal, work: int) -> MarksBook:
@@ -93,9 +111,15 @@ def fold_marks(journal: Journal, work: int) -> MarksBook:
             known[0].id, body["name"], metres(body["height"]), body["source"], float(body.get("u_m", 0.0))
         )
     struck = _struck(journal, work)
+    visits = [0, *(entry.id for entry in journal.standing(work, "visit"))]
     columns, steps = [], []
     for entry in journal.standing(work, "column"):
-        reads: dict[str, Any] = {field: entry.body[field] for field in FIELDS if field in entry.body}
+        now = int(entry.body.get("visit", 0)) == visits[-1]
+        reads: dict[str, Any] = {
+            field: entry.body[field]
+            for field in FIELDS
+            if field in entry.body and (now or field not in MEASURED)
+        }
         steps += [float(r["step_m"]) for f, r in reads.items() if f in {"to_slab", "top", "offset"}]
         columns.append(
             ColumnRow(
@@ -125,7 +149,28 @@ def fold_marks(journal: Journal, work: int) -> MarksBook:
         metres(closed.body["found"]) if closed is not None else NAN,
         instrument,
         way is not None,
+        visits[-1],
+        [one for visit in visits if (one := _taped(journal, work, visit)) is not None],
     )
+
+
+def _taped(journal: Journal, work: int, visit: int) -> Taped | None:
+    """What was taped at a visit; None where nothing was."""
+    found: dict[str, float] = {}
+    times = []
+    for entry in journal.standing(work, "column"):
+        old: Entry | None = entry
+        while old is not None:
+            if (
+                not journal.undone(old.id)
+                and int(old.body.get("visit", 0)) == visit
+                and "to_slab" in old.body
+            ):
+                found[str(entry.body["name"])] = metres(old.body["to_slab"])
+                times.append(old.time)
+                break
+            old = journal.entries[old.strikes] if old.strikes is not None else None
+    return Taped(found, min(times), max(times)) if times else None
 
 
 def _struck(journal: Journal, work: int) -> dict[int, tuple[str, ...]]:
@@ -140,6 +185,7 @@ def _struck(journal: Journal, work: int) -> dict[int, tuple[str, ...]]:
             str(old.body[field]["text"])
             for field in FIELDS
             if field in old.body and old.body[field] != entry.body.get(field) and field not in {"x", "y"}
+            if old.body.get("visit", 0) == entry.body.get("visit", 0) or field not in MEASURED
         ]
         out[id] = (*out.get(entry.strikes, ()), *changed)
     return out

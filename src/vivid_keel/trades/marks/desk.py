@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from vivid_keel.core.proof import Budget, BudgetLine
+from vivid_keel.desk.visits import VisitView
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.trades.marks.book import MarksBook
 from vivid_keel.trades.marks.result import MarksResult
+from vivid_keel.trades.marks.visits import drifts_of, labels, visits_of
 
 
 class MarksDesk(WorkDesk):
@@ -32,6 +34,24 @@ class MarksDesk(WorkDesk):
             BudgetLine("the first mark's own height", reference.u, "level it from a benchmark"),
         ]
         return Budget(tuple(line for line in lines if line.u > 0))
+
+    def visit_view(self) -> VisitView:
+        """Return what is shown of its visits."""
+        book = self.book
+        return VisitView(
+            "Slab at",
+            [column.name for column in book.columns],
+            labels(book),
+            book.style.small,
+            lambda value, decimals, signed: book.style.amount(value, decimals, signed=signed),
+            lambda: (
+                visits_of(book),
+                drifts_of(book) if len(book.taped) > 1 else {},
+                "Against the marks, which stay where they were made; up +.",
+            ),
+            any("to_slab" in column.texts for column in book.columns),
+            "tape from the marks down to the slab",
+        )
 
     @property
     def step(self) -> float:

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from vivid_keel.core.booking.entries import MARK
 from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.record.common import VISIT
 
 KINDS: Kinds = {
     "mark": MARK,
+    "visit": VISIT,
     "column": EntryKind(
         {
             "name": "text!",
@@ -17,6 +19,7 @@ KINDS: Kinds = {
             "design": "reading",
             "top": "reading",
             "faces": "text",
+            "visit": "whole number",
         },
         lambda entry: f"column {entry.body['name']}",
     ),

@@ -7,6 +7,7 @@ from vivid_keel.desk.base import Next
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
+from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.trades.marks.carry import CHAIN
 from vivid_keel.trades.marks.desk import MarksDesk
 from vivid_keel.trades.marks.figure import elevation, plan
@@ -93,7 +94,7 @@ STAGES: tuple[Stage[MarksDesk], ...] = (
             "Within 2·u·√n it is spread over the steps; over it nothing is spread.",
         ),
         _proved,
-        lambda desk: [ClosingSheet(desk)],
+        lambda desk: [ClosingSheet(desk), VisitsSheet(desk)],
         _pictures,
     ),
     record_stage(),

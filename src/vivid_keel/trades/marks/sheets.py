@@ -20,6 +20,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.trades.marks.book import MEASURED
 from vivid_keel.trades.marks.carry import CHAIN, STAR
 from vivid_keel.trades.marks.desk import MarksDesk
 
@@ -170,6 +171,9 @@ class _OfColumns(Sheet):
         desk, column = self.desk, self.book.columns[row]
         entry = desk.file.journal.entries[column.id]
         body = dict(entry.body)
+        if field in MEASURED and int(body.get("visit", 0)) != self.book.visit:
+            # What was taped at an earlier visit stays with that one.
+            body = {k: v for k, v in body.items() if k not in MEASURED} | {"visit": self.book.visit}
         if not text.strip():
             body.pop(field, None)
         else:

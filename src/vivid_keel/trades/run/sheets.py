@@ -248,7 +248,11 @@ class HeightsSheet(Sheet):
         if column >= 7:
             place = self.desk.book.places.get(mark)
             typed = self.desk.typed("place").get(mark, "") if column == 7 else ""
-            return Cell(f"{place[column - 7] / UNIT_IN_M[style.far]:.6g}" if place else typed, ink="muted", editable=True)
+            return Cell(
+                f"{place[column - 7] / UNIT_IN_M[style.far]:.6g}" if place else typed,
+                ink="muted",
+                editable=True,
+            )
         if column == 0:
             return Cell(mark, sign="in" if known and known.fixed else "")
         if column == 1:

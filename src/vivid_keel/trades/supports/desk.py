@@ -12,6 +12,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.visits import Drift, Visit
 from vivid_keel.desk.base import Goto
 from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.visits import VisitView
 from vivid_keel.trades.supports.book import SupportsBook
 from vivid_keel.trades.supports.measure import work_out_supports
 from vivid_keel.trades.supports.practice import answer_drafts, found_drafts, practice_drafts
@@ -38,10 +39,21 @@ class SupportsDesk(MovingDesk):
     def bring(self, choice: TargetChoice) -> SupportsResult:
         return work_out_supports(self.chosen.book, None, choice, self.chosen.task)  # type: ignore[arg-type]
 
-    def visit_labels(self) -> list[str]:
-        return labels(self.book)
+    def visit_view(self) -> VisitView:
+        """Return what is shown of its visits."""
+        book = self.book
+        return VisitView(
+            "Post",
+            [point.name for point in book.points],
+            labels(book),
+            book.style.small,
+            lambda value, decimals, signed: book.style.amount(value, decimals, signed=signed),
+            self._visited,
+            bool(self.result.read),
+            "read the points as they are found",
+        )
 
-    def visited(self) -> tuple[list[Visit], dict[str, Drift], str]:
+    def _visited(self) -> tuple[list[Visit], dict[str, Drift], str]:
         """Return the visits; their heights count from the watch mark where it was read every time."""
         book = self.book
         datum = (

@@ -20,9 +20,9 @@ from vivid_keel.desk.moving.stages import (
     target_stage,
     waiting,
 )
-from vivid_keel.desk.moving.visits import VisitsSheet
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
+from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.plan import proof
 from vivid_keel.trades.supports.corrections_sheet import LineSheet

@@ -151,12 +151,21 @@ IN_FEET = {
     "track": {"unit": "ft", "usual": "6' 6\"", "parse": _length_in_feet},
     "length": {"unit": "ft", "usual": "13'", "parse": _length_in_feet},
     "jockey": {"unit": "ft", "usual": "12' 6\"", "parse": _length_in_feet},
-    "steps": {"unit": "in", "usual": "1 1/2, 3, 4 1/2", "note": "in inches with commas; none: packed exactly", "parse": _steps_in_inches},
-    "blocks": {"unit": "in", "note": "thicknesses at hand, such as 3/4, 1 1/2: packed from these where there is no ramp; none: packed exactly", "parse": _steps_in_inches},
+    "steps": {
+        "unit": "in",
+        "usual": "1 1/2, 3, 4 1/2",
+        "note": "in inches with commas; none: packed exactly",
+        "parse": _steps_in_inches,
+    },
+    "blocks": {
+        "unit": "in",
+        "note": "thicknesses at hand, such as 3/4, 1 1/2: packed from these where there is no ramp; none: packed exactly",
+        "parse": _steps_in_inches,
+    },
     "springs": {"unit": "in", "usual": "3/8", "parse": _inches},
     "travel": {"unit": "in", "usual": "10", "parse": _inches},
     "turn": {"unit": "in", "parse": _inches},
-}  # fmt: skip
+}
 """What is asked otherwise in a work in feet and inches."""
 FEET_FACTS = tuple(replace(fact, **IN_FEET.get(fact.key, {})) for fact in FACTS)  # type: ignore[arg-type]
 
@@ -178,11 +187,15 @@ class Tilts:
     roll: float
     pitch: float
     text: str
+    time: str = ""
 
 
 @dataclass(frozen=True)
 class VehicleBook:
-    """A vehicle work as its entries stand; `values` in SI by trait (steps apart), `texts` as typed, `ids` of what was stated."""
+    """A vehicle work as its entries stand; `values` in SI by trait (steps apart), `texts` as typed, `ids` of what was stated.
+
+    `found` and `left` are of the visit in hand; `occasions` are all visits at which something was read, oldest first.
+    """
 
     work: int
     name: str
@@ -196,6 +209,7 @@ class VehicleBook:
     cautions_read: bool = False
     style: LengthStyle = METRIC
     blocks: tuple[float, ...] = ()
+    occasions: Sequence[Mapping[str, Tilts]] = ()
 
     @property
     def facts(self) -> tuple[Fact, ...]:
@@ -257,14 +271,26 @@ def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
     texts, values, ids = stated.texts, stated.values, stated.ids
     values["ground"] = GROUND[texts["ground"]]
     tilts: dict[str, Tilts] = {}
+    occasions = []
+    begins = [entry.id for entry in journal.standing(work, "visit")]
     for entry in journal.standing(work, "tilts"):
         body = entry.body
+        while begins and entry.id > begins[0]:
+            begins.pop(0)
+            if tilts:
+                occasions.append(tilts)
+            tilts = {}
         tilts[str(body["phase"])] = Tilts(
             entry.id,
             float(body["roll_rad"]) - values["zero-roll"],
             float(body["pitch_rad"]) - values["zero-pitch"],
             str(body["text"]),
+            entry.time,
         )
+    if tilts:
+        occasions.append(tilts)
+    if begins:
+        tilts = {}  # a visit was begun, and nothing is read at it yet
     struck = tuple(
         str(journal.entries[i].body["text"])
         for i in journal.order[work]
@@ -285,6 +311,7 @@ def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
         acknowledged(journal, work, "vehicle") is not None,
         style_of(unit, []),
         parse_steps(texts["blocks"], ".", small),
+        occasions,
     )
 
 

@@ -7,23 +7,24 @@ from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.kit_stage import BudgetSheet
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
-from vivid_keel.desk.work import WorkDesk
+from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.figures.budget import budget_bars
+from vivid_keel.trades.vehicle.desk import VehicleDesk
 from vivid_keel.trades.vehicle.figure import headings, stance
 from vivid_keel.trades.vehicle.report import vehicle_report
 from vivid_keel.trades.vehicle.sheets import HeadingsSheet, InstructionsSheet, TiltsSheet
 
 
-def _facts(desk: WorkDesk) -> list[Sheet]:
+def _facts(desk: VehicleDesk) -> list[Sheet]:
     return [FactsSheet(desk, "The vehicle", desk.book.facts, desk.book.stated, ("vehicle", "what"))]
 
 
-def _moves(desk: WorkDesk) -> tuple[float, str]:
+def _moves(desk: VehicleDesk) -> tuple[float, str]:
     book, todo = desk.book, desk.result.instructions
     return 1.0 if book.left else 0.5 * book.cautions_read, str(len(todo)) if todo else ""
 
 
-def _move_pictures(desk: WorkDesk) -> list[tuple[str, Draw[WorkDesk]]]:
+def _move_pictures(desk: VehicleDesk) -> list[tuple[str, Draw[VehicleDesk]]]:
     return [
         ("How it stands", lambda d, w, h: stance(d.result, w, h)),
         ("Headings", lambda d, w, h: headings(d.result, w, h)),
@@ -36,7 +37,7 @@ def _move_pictures(desk: WorkDesk) -> list[tuple[str, Draw[WorkDesk]]]:
     ]
 
 
-STAGES: tuple[Stage[WorkDesk], ...] = (
+STAGES: tuple[Stage[VehicleDesk], ...] = (
     Stage(
         "Set-up",
         (
@@ -76,14 +77,14 @@ STAGES: tuple[Stage[WorkDesk], ...] = (
         "Proof",
         ("Proof: read it again at the same place.",),
         lambda desk: (1.0 if desk.book.left else 0.0, ""),
-        lambda desk: [TiltsSheet(desk, "left")],
+        lambda desk: [TiltsSheet(desk, "left"), VisitsSheet(desk)],
         lambda desk: [("", lambda desk, w, h: stance(desk.result, w, h, left=True))],
     ),
     record_stage(),
 )
 
 
-def _to_move(desk: WorkDesk, stage: str) -> Next | None:
+def _to_move(desk: VehicleDesk, stage: str) -> Next | None:
     """What is put under next, once the cautions are read."""
     book, todo = desk.book, desk.result.instructions
     if not todo or book.left is not None:
@@ -95,12 +96,12 @@ def _to_move(desk: WorkDesk, stage: str) -> Next | None:
     return Next(f"Next: {todo[0].where}", f"{todo[0].text}; then the next; then read it again", "again")
 
 
-def _facts_first(desk: WorkDesk, stage: str) -> Next | None:
+def _facts_first(desk: VehicleDesk, stage: str) -> Next | None:
     said = Next("Next: what is it?", "its sort, track and length; Enter takes what is usual", "facts")
     return None if desk.book.ids else said
 
 
-def _read(desk: WorkDesk, stage: str) -> Next | None:
+def _read(desk: VehicleDesk, stage: str) -> Next | None:
     return (
         None
         if desk.book.found
@@ -108,17 +109,17 @@ def _read(desk: WorkDesk, stage: str) -> Next | None:
     )
 
 
-def _again(desk: WorkDesk, stage: str) -> Next | None:
+def _again(desk: VehicleDesk, stage: str) -> Next | None:
     return (
         None if desk.book.left else Next("Next: read it again", "the same place, the same way round", "again")
     )
 
 
-STEPS: tuple[NextStep[WorkDesk], ...] = (
+STEPS: tuple[NextStep[VehicleDesk], ...] = (
     NextStep("facts", leads("Set-up", 0, (0, 1)), _facts_first),
     NextStep("read", leads("Readings", 0, (0, 1)), _read),
     NextStep("moves", leads("Moves", 0, None, 0), _to_move),
     NextStep("again", leads("Proof", 0, (0, 1)), _again),
     NextStep("headings", leads("Moves", 1, None, 1)),
 )
-FACE = Face(WorkDesk, STAGES, STEPS, vehicle_report)
+FACE = Face(VehicleDesk, STAGES, STEPS, vehicle_report)

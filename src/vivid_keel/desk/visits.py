@@ -3,14 +3,60 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from functools import cached_property
+from typing import Protocol
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, Drift, Visit
-from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken, in_unit
-from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, NO_LIMIT, Drift, Visit
+from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
+
+
+@dataclass(frozen=True)
+class VisitView:
+    """What a work hands over to have its visits shown.
+
+    Attributes
+    ----------
+    head : str
+        What a line is: a post, a column, a tilt.
+    names : sequence of str
+    labels : sequence of str
+        Of the visits at which something was read, oldest first: told at once.
+    unit : str
+        Of what is shown.
+    amount : callable
+        (value [SI], decimals, signed) to its text, without the unit.
+    told : callable
+        Works out the visits, what every line did between them, and what they count from, in words.
+    read : bool
+        Whether anything was read at the visit in hand.
+    first : str
+        What is to be read as found at a new visit.
+    """
+
+    head: str
+    names: Sequence[str]
+    labels: Sequence[str]
+    unit: str
+    amount: Callable[[float, int, bool], str]
+    told: Callable[[], tuple[list[Visit], dict[str, Drift], str]]
+    read: bool
+    first: str
+
+
+class Visited(Protocol):
+    """A desk whose work is looked at again after weeks or years."""
+
+    work: int
+
+    def visit_view(self) -> VisitView:
+        """Return what is shown of its visits."""
+        ...
+
 
 SHOWN = 2
 """Visits that stand side by side: the first and the last."""
@@ -22,24 +68,27 @@ class VisitsSheet(Sheet):
     name = "Visits"
     hint = "A visit: as found, rounds, as left. Looking again weeks or years after the work was left begins a new one"
 
-    def __init__(self, desk: MovingDesk) -> None:
-        self.desk = desk
-        self.labels = desk.visit_labels()
-        self.points = [point.name for point in desk.book.points]
+    def __init__(self, desk: Visited) -> None:
+        self.work, self.view = desk.work, desk.visit_view()
+        self.labels, self.points = self.view.labels, self.view.names
         self.pairs = min(len(self.labels), SHOWN)
-        between = len(self.labels) > 1
-        columns = [Column("Post", 62)]
-        for label in self.labels[:1] + self.labels[1:][-(SHOWN - 1) :]:
+        between, unit = len(self.labels) > 1, self.view.unit
+        columns = [Column(self.view.head, 62)]
+        for label in [*self.labels[:1], *self.labels[1:][-(SHOWN - 1) :]]:
             columns += [Column(f"{label} found", 130, True), Column("left", 56, True)]
         if between:
-            columns += [Column("Since, mm", 82, True), Column("± U", 46, True), Column("mm a year", 96, True)]
+            columns += [
+                Column(f"Since, {unit}", 82, True),
+                Column("± U", 46, True),
+                Column(f"{unit} a year", 96, True),
+            ]
         columns.append(Column("Out of tolerance" if between else "", 0))
-        self.columns = in_unit(tuple(columns), desk.book.style.small)
+        self.columns = tuple(columns)
 
     @cached_property
     def _told(self) -> tuple[list[Visit], dict[str, Drift], str]:
         """The visits, what every point did between them, and what their heights count from: worked out once it is shown."""
-        visits, drifts, datum = self.desk.visited()
+        visits, drifts, datum = self.view.told()
         return visits[:1] + visits[1:][-(SHOWN - 1) :], drifts, datum
 
     @property
@@ -63,7 +112,7 @@ class VisitsSheet(Sheet):
             heights = visit.found if column % 2 else visit.left
             first = shown[0].found.get(name, math.nan)
             known = name in heights and not is_missing(first)
-            return Cell(self.desk.book.style.amount((heights[name] - first), 1, signed=True) if known else "")
+            return Cell(self.view.amount(heights[name] - first, 1, True) if known else "")
         drift = self._told[1].get(name)
         if drift is None:
             return Cell(
@@ -76,21 +125,23 @@ class VisitsSheet(Sheet):
         if column == 0:
             sign = "out" if drift.moved == "moved" else "open"
             return Cell(
-                self.desk.book.style.amount(drift.change, 1, signed=True),
+                self.view.amount(drift.change, 1, True),
                 bold=drift.moved == "moved",
                 sign=sign,
             )
         if column == 1:
-            return Cell(self.desk.book.style.amount(drift.U, 1), ink="muted")
+            return Cell(self.view.amount(drift.U, 1, False), ink="muted")
         if column == 2:
             if is_missing(drift.rate):
                 return Cell()
             return Cell(
-                f"{self.desk.book.style.amount(drift.rate, 1, signed=True)} ± {self.desk.book.style.amount(drift.U_rate, 1)}"
+                f"{self.view.amount(drift.rate, 1, True)} ± {self.view.amount(drift.U_rate, 1, False)}"
             )
         return Cell(self._when(drift), ink="ink" if drift.crosses == CROSSES else "muted")
 
     def _when(self, drift: Drift) -> str:
+        if drift.crosses == NO_LIMIT:
+            return ""
         if drift.crosses == HOLDS:
             return f"not within {HORIZON:g} years"
         if drift.crosses == CROSSES:
@@ -104,11 +155,9 @@ class VisitsSheet(Sheet):
     def enter(self, row: int) -> Taken:
         if row < len(self.points):
             return Taken()
-        if not self.desk.result.read:
-            raise KeelError(
-                "bad-value", "nothing was read at this visit yet; read the points as they are found"
-            )
-        return Taken([Draft(self.desk.work, "visit", {})], Goto("Readings", 0))
+        if not self.view.read:
+            raise KeelError("bad-value", f"nothing was read at this visit yet; {self.view.first}")
+        return Taken([Draft(self.work, "visit", {})], Goto("Readings", 0))
 
     def footer(self) -> list[tuple[str, str]]:
         return [(self._told[2], "")] if len(self.labels) > 1 else []
