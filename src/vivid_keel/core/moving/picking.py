@@ -27,6 +27,9 @@ NEAR = 4.0
 """Points nearer to the one picked than this many u might have been picked as well [1]."""
 COVERED = 0.9545
 """What U = 2u of a normal error covers [1]."""
+JUMPS, JUMPS_FAR = 0.97, 0.98
+"""Of the draws so many lie within U of the flattest band: it jumps, and more so than its draws where the points are spread widely
+against their u (simulated: tests) [1]."""
 
 
 @lru_cache(maxsize=8)
@@ -71,9 +74,12 @@ def picked(names: list[str], heights: Floats, target: Target, xy: Floats, u: Flo
     n = len(heights)
     errors = _noise(FEWER if target.kind == "minimum-zone" else DRAWS, n) * u
     if target.kind == "minimum-zone":
-        missed = _zones(_edges_together(names, heights, target, xy, u), xy, errors)
+        rest = heights - work_out(names, heights, target, xy).target
+        level = _near_level(rest, u)
+        missed = _zones(_edges_together(rest, u), xy, errors)
         # It jumps from one set of three or four points to another: what covers is told by the draws, not by their spread.
-        return np.zeros(n), np.quantile(np.abs([missed, errors - missed]), COVERED, axis=1) / 2
+        held = JUMPS if level else JUMPS_FAR
+        return np.zeros(n), np.quantile(np.abs([missed, errors - missed]), held, axis=1) / 2
     if target.kind in {"least-total", "least-greatest"}:
         about = _drawn_together(heights, u)
         missed = (_level(target.kind, about + errors) - _level(target.kind, about[None, :]))[:, None]
@@ -116,12 +122,16 @@ def _drawn_together(heights: Floats, u: Floats) -> Floats:
     )
 
 
-def _edges_together(names: list[str], heights: Floats, target: Target, xy: Floats, u: Floats) -> Floats:
+def _near_level(rest: Floats, u: Floats) -> bool:
+    """Whether the whole band (n,) [m] is no wider than what noise of u (n,) [m] may make of points in one plane."""
+    return float(np.abs(rest).max()) < NEAR * float(u.max())
+
+
+def _edges_together(rest: Floats, u: Floats) -> Floats:
     """Heights against the flattest band (n,) [m], those near either edge of it drawn together by as much as noise spread them."""
-    rest = heights - work_out(names, heights, target, xy).target
-    edge = float(np.abs(rest).max())
-    if 2 * edge < 2 * NEAR * float(u.max()):
+    if _near_level(rest, u):
         return _drawn_together(rest, u)
+    rest, edge = rest.copy(), float(np.abs(rest).max())
     for side in (1.0, -1.0):
         near = side * rest > edge - NEAR * u
         rest[near] = rest[near].mean() + _drawn_together(rest[near] - rest[near].mean(), u[near])
