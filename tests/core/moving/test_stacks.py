@@ -73,3 +73,53 @@ def test_a_post_out_of_reach_with_scarce_leaves_too():
 def test_a_tolerance_below_nothing_is_refused():
     with pytest.raises(KeelError, match="0 or more"):
         choose_leaves(np.array([0.001]), [0.001], [1], tolerance=-0.001)
+
+
+def scarce(n, each):
+    wanted = np.random.default_rng(7).uniform(0, 0.014, n)
+    leaves = [0.010, 0.008, 0.006, 0.005, 0.004, 0.003, 0.002, 0.0015, 0.001, 0.0005]
+    return wanted, leaves, [each] * len(leaves)
+
+
+def test_where_the_stock_binds_the_greatest_residual_is_proven():
+    wanted, leaves, counts = scarce(40, 6)
+    found = choose_leaves(wanted, leaves, counts, 0.00002, 4)
+    assert found.proven
+    assert found.bound <= found.greatest_residual <= found.bound * 1.05
+    used = found.by_thickness()
+    assert all(used.get(t, 0) <= c for t, c in zip(leaves, counts, strict=True))
+
+
+def test_listing_every_stack_and_counting_leaves_say_the_same(monkeypatch):
+    from vivid_keel.core.moving import programme
+
+    wanted, leaves, counts = scarce(9, 2)
+    for tolerance in (None, 0.0008):
+        listed = choose_leaves(wanted, leaves, counts, 0.00002, 4, tolerance=tolerance)
+        with monkeypatch.context() as patched:
+            patched.setattr(programme, "MOST_COLUMNS", 0)
+            counted = choose_leaves(wanted, leaves, counts, 0.00002, 4, lambda: 60.0, tolerance=tolerance)
+        assert listed.proven and counted.proven
+        assert listed.leaves == counted.leaves
+        assert sorted(np.abs(listed.residuals)) == pytest.approx(
+            sorted(np.abs(counted.residuals)), abs=2e-7
+        ) or (listed.greatest_residual == pytest.approx(counted.greatest_residual, abs=2e-7))
+
+
+def test_once_it_is_stopped_nothing_more_is_solved(monkeypatch):
+    import scipy.optimize
+
+    solved, left = [], [20.0]
+    milp = scipy.optimize.milp
+
+    def counting(*given, **named):
+        solved.append(left[0])
+        if len(solved) == 3:
+            left[0] = 0.0  # the person presses Stop while it is being solved
+        return milp(*given, **named)
+
+    monkeypatch.setattr(scipy.optimize, "milp", counting)
+    wanted, leaves, counts = scarce(40, 6)
+    found = choose_leaves(wanted, leaves, counts, 0.00002, 4, lambda: left[0])
+    assert solved == [20.0] * 3
+    assert not found.proven and len(found.stacks) == 40

@@ -23,6 +23,10 @@ Level = tuple[float, int]
 """A residual that some points may have [m], and how many of them."""
 UNIT = 1e-5
 """The programme counts in hundredths of a millimetre, so that the solver's tolerances are nothing."""
+DEEPEST, MOST_COLUMNS = 8, 400_000
+"""Leaves in a stack [1], and stacks of all points together [1], up to which every stack is listed."""
+FINE = 1e-7
+"""The greatest residual is settled to so much [m]."""
 SLACK = 1e-5
 """Slack on a bound, in that unit: a tenth of a nanometre."""
 
@@ -68,6 +72,19 @@ class Programme:
         self._each = kron(identity(n), csr_array(np.ones((1, k))), format="csr")
         self._upper = bounds.upper.ravel()
         self._shape = (n, k)
+        self._listed = self._list()
+
+    def _list(self) -> list[tuple[npt.NDArray[np.int_], npt.NDArray[np.int_], Floats]] | None:
+        """Every stack that the points of a kind may have, by what it comes to: (points, stacks, sums); None where there are too many."""
+        out, many = [], 0
+        for upper, most, points in self.bounds.alike():
+            stacks = all_stacks(upper, most) if most <= DEEPEST else None
+            if stacks is None or (many := many + len(stacks) * len(points)) > MOST_COLUMNS:
+                return None
+            sums = stacks @ self.net
+            order = np.argsort(sums, kind="stable")
+            out.append((points, stacks[order], sums[order]))
+        return out
 
     @property
     def time_left(self) -> bool:
@@ -123,8 +140,11 @@ class Programme:
     ) -> tuple[npt.NDArray[np.int_] | None, int | None]:
         """Solve for x and for which point goes to which level; `dear` is the cost of one that goes to the last.
 
-        The solver can't be stopped in the middle, so it is given the time in growing portions.
+        The solver can't be stopped in the middle, so it is given the time in growing portions. Where every stack can be
+        listed, a point takes one of them: that says the same and is solved a hundred times as fast.
         """
+        if self._listed is not None:
+            return self._by_stacks(self._listed, within, levels, float(cost.max()), dear, any_will_do)
         from scipy.optimize import Bounds as Between
         from scipy.optimize import LinearConstraint, milp
         from scipy.sparse import csr_array, hstack, identity, kron
@@ -184,6 +204,90 @@ class Programme:
             return None, None
         return x, int(slots_used[:, -1].sum()) if m else 0
 
+    def _by_stacks(
+        self,
+        listed: list[tuple[npt.NDArray[np.int_], npt.NDArray[np.int_], Floats]],
+        within: float | Floats,
+        levels: Sequence[Level],
+        a_leaf: float,
+        dear: float,
+        any_will_do: bool,
+    ) -> tuple[npt.NDArray[np.int_] | None, int | None]:
+        """The same with a column for every stack that a point may have within its bound or a level's.
+
+        A stack that holds another of the same point and level within it is never wanted: it takes more leaves of the stock.
+        """
+        from scipy.optimize import Bounds as Between
+        from scipy.optimize import LinearConstraint, milp
+        from scipy.sparse import csr_array
+
+        n, k = self._shape
+        base = np.broadcast_to(np.asarray(within, dtype=np.float64), (n,))
+        point: list[int] = []
+        level: list[int] = []
+        taken: list[npt.NDArray[np.int_]] = []
+        for points, stacks, sums in listed:
+            for i in points.tolist():
+                if not self.time_left:
+                    self.ruled_out = False
+                    return None, None
+                reached = -1.0
+                for j, bound in [(-1, float(base[i])), *((j, value) for j, (value, _) in enumerate(levels))]:
+                    if j >= 0 and bound <= base[i] + EQUAL / 10:
+                        continue
+                    near = slice(
+                        int(np.searchsorted(sums, self.wanted[i] - bound - EQUAL / 10)),
+                        int(np.searchsorted(sums, self.wanted[i] + bound + EQUAL / 10, side="right")),
+                    )
+                    some = stacks[near]
+                    if j >= 0:
+                        some = some[np.abs(sums[near] - self.wanted[i]) > reached + EQUAL / 10]
+                    else:
+                        reached = bound
+                    some = some[smallest(some)]
+                    point += [i] * len(some)
+                    level += [j] * len(some)
+                    taken.append(some)
+        m = len(point)
+        if not m or len(set(point)) < n:
+            self.ruled_out = True
+            return None, None
+        leaves, of = np.vstack(taken), np.arange(m)
+        rules = [
+            LinearConstraint(csr_array((np.ones(m), (point, of)), shape=(n, m)), 1, 1),
+            LinearConstraint(csr_array(leaves.T.astype(float)), 0, self.count),
+        ]
+        slots = np.array(level)
+        for j, (_, allowed) in enumerate(levels):
+            rules.append(LinearConstraint((slots == j).astype(float)[None, :], 0, allowed))
+        cost = leaves.sum(axis=1) * a_leaf + dear * (slots == len(levels) - 1) * bool(levels)
+        portion, found_x, self.ruled_out = 0.5, None, False
+        while True:
+            left = max(min(self._seconds_left() - self.keep_back, portion), 0.05)
+            found = milp(
+                cost,
+                constraints=rules,
+                bounds=Between(0, 1),
+                integrality=np.ones(m),
+                options={"time_limit": left, "mip_rel_gap": 0.0},
+            )
+            found_x = found.x if found.x is not None else found_x
+            if found.status != 1:
+                self.ruled_out = found.x is None
+                break
+            if found_x is not None and any_will_do:
+                break
+            if self._seconds_left() <= self.keep_back:
+                self.proven = False
+                break
+            portion *= 2
+        if found_x is None:
+            return None, None
+        chosen = np.flatnonzero(np.rint(found_x) > 0)
+        x = np.zeros((n, k), dtype=int)
+        x[np.array(point)[chosen]] = leaves[chosen]
+        return x, int((slots[chosen] == len(levels) - 1).sum()) if levels else 0
+
     def least_greatest(
         self,
         low: float,
@@ -197,7 +301,7 @@ class Programme:
         points that the levels let go beyond don't count.
         """
         high = self.beyond_levels(chosen, levels)
-        while high - low > EQUAL and self.time_left:
+        while high - low > FINE and self.time_left:
             middle = (low + high) / 2
             found = self.fewest(middle, levels, any_will_do=True)
             if found is not None:
@@ -214,6 +318,18 @@ class Programme:
         left = np.sort(self.residuals(x))[::-1]
         let_go = sum(count for _, count in levels)
         return float(left[let_go]) if let_go < len(left) else 0.0
+
+
+def smallest(stacks: npt.NDArray[np.int_]) -> npt.NDArray[np.intp]:
+    """Return which stacks (m, k) [leaves of each thickness, 1] hold no other of them within."""
+    order = np.argsort(stacks.sum(axis=1), kind="stable")
+    kept: list[int] = []
+    held = np.empty_like(stacks)
+    for row in order.tolist():
+        if not kept or not (held[: len(kept)] <= stacks[row]).all(axis=1).any():
+            held[len(kept)] = stacks[row]
+            kept.append(row)
+    return np.array(kept, dtype=np.intp)
 
 
 def reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float) -> Floats | None:
@@ -235,3 +351,23 @@ def reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float)
         if sum(map(len, sums.values())) > 200_000:
             return None
     return np.array(sorted(set().union(*sums.values()))) * grain
+
+
+MOST_STACKS = 100_000
+"""Stacks there may be to look at all of them."""
+
+
+def all_stacks(count: npt.NDArray[np.int_], most: int) -> npt.NDArray[np.int_] | None:
+    """Return every stack (m, k) of at most `most` leaves [1] that the stock's `count` (k,) [1] allows, one point to itself; None when
+    there are too many."""
+    out = np.zeros((1, 0), dtype=int)
+    for available in count.tolist():
+        used = out.sum(axis=1)
+        parts = []
+        for more in range(min(available, most) + 1):
+            fits = out[used + more <= most]
+            parts.append(np.column_stack([fits, np.full(len(fits), more, dtype=int)]))
+        out = np.vstack(parts)
+        if len(out) > MOST_STACKS:
+            return None
+    return out

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.programme import SLACK, UNIT, Bounds, Level, Programme, reachable
+from vivid_keel.core.moving.programme import SLACK, UNIT, Bounds, Level, Programme, all_stacks, reachable
 from vivid_keel.core.quantities import EQUAL
 
 if TYPE_CHECKING:
@@ -324,7 +324,7 @@ def _each_alone(
     """
     alike = []
     for upper, most, points in bounds.alike():
-        stacks = _all_stacks(upper, most)
+        stacks = all_stacks(upper, most)
         if stacks is None:
             return None
         sums = stacks @ net
@@ -346,25 +346,6 @@ def _each_alone(
             fewest = near[leaves[near] == leaves[near].min()]
             out[i] = stacks[fewest[int(np.argmin(np.abs(sums[fewest] - wanted[i])))]]
     return out if (out.sum(axis=0) <= count).all() else None
-
-
-MOST_STACKS = 100_000
-"""Stacks there may be to look at all of them."""
-
-
-def _all_stacks(count: npt.NDArray[np.int_], most: int) -> npt.NDArray[np.int_] | None:
-    """Every stack of at most `most` leaves the stock allows, one point to itself; None when there are too many."""
-    out = np.zeros((1, 0), dtype=int)
-    for available in count.tolist():
-        used = out.sum(axis=1)
-        parts = []
-        for more in range(min(available, most) + 1):
-            fits = out[used + more <= most]
-            parts.append(np.column_stack([fits, np.full(len(fits), more, dtype=int)]))
-        out = np.vstack(parts)
-        if len(out) > MOST_STACKS:
-            return None
-    return out
 
 
 def _merge(
