@@ -7,6 +7,7 @@ import re
 import pytest
 
 from tests.test_said import desk_said
+from tests.trades.conftest import wait
 from vivid_keel.core.instruments.used import WAY, instrument_draft, instrument_from_way
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
@@ -14,6 +15,7 @@ from vivid_keel.core.record.readings import as_read
 from vivid_keel.figures.display import Text
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for
+from vivid_keel.trades.supports.lay_out import grid_drafts
 
 METRIC = re.compile(r"\d\s?mm\b(?!/)|[,(] mm\b|\d m\b|\bmm$|, m$|\bcm\b")
 TOLD = ("0.68 mm at 100 m", "mm/m", "(½ mm marks)")
@@ -73,9 +75,25 @@ def marks(file):
     return work.id
 
 
-@pytest.mark.parametrize("made", [run, vehicle, marks], ids=lambda made: made.__name__)
+def supports(file):
+    (work,) = file.record([Draft(0, "work", {"name": "Bench", "type": "supports", "unit": "ft-in"})])
+    file.record(grid_drafts(work.id, ("North", "South"), 3, 2.4384, 3.048))
+    file.record([Draft(work.id, "limits", {"tolerance": length("1/16 in"), "sense": "hangs"})])
+    file.record(
+        [Draft(work.id, "leaf", {"leaf": length(f"{t} in"), "count": 20}) for t in ("1/4", "1/8", "1/16")]
+    )
+    points = file.journal.standing(work.id, "point")
+    for point, text in zip(points, ("38 3/8", "38 1/8", "37 7/8", "38 1/4", "38", "38 3/8"), strict=True):
+        body = {"point": point.id, "phase": "found", "reading": length(f"{text} in")}
+        file.record([Draft(work.id, "reading", body)])
+    file.record([Draft(work.id, "hangs", {"name": "step", "row": "North", "x_m": 1.2})])
+    return work.id
+
+
+@pytest.mark.parametrize("made", [run, vehicle, marks, supports], ids=lambda made: made.__name__)
 def test_nothing_is_said_in_millimetres(file, made):
     desk = desk_for(file, made(file))
+    wait(desk)
     lines = desk_said(desk)
     wrong = [line for line in lines if METRIC.search(line) and not any(told in line for told in TOLD)]
     assert wrong == []

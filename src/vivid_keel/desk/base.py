@@ -283,6 +283,10 @@ class Desk(ABC):
     brings_in: BringsIn | None = None
     """How a level book from a file becomes entries of such a work, where it keeps one."""
 
+    def pasted(self, stage: str, text: str) -> list[Draft] | None:
+        """Return the entries that a clipboard's text makes at a stage; None where nothing can be pasted."""
+        return None
+
     def __init__(self, file: JobLike, work: int) -> None:
         self.file, self.work = file, work
         self.changed: Callable[[], None] = lambda: None

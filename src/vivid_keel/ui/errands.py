@@ -82,7 +82,7 @@ class Errands:
         self._take_in(raw, path.name, lambda book: (book_keeper().work(book, path.stem), "brought in"))
 
     def paste(self) -> None:
-        """Put sights from a spreadsheet at the end of the book in hand, or make them a new one."""
+        """Put points from a spreadsheet into the work in hand, or sights at the end of its book, or make those a new one."""
         window = self.window
         clipboard = QApplication.clipboard()
         text = clipboard.text() if clipboard is not None else ""
@@ -92,6 +92,15 @@ class Errands:
             )
             return
         desk = window.desk
+        try:
+            points = None if desk is None else desk.pasted(window.stage, text)
+        except KeelError as error:
+            window.say(f"Nothing was pasted. {error.message[:1].upper()}{error.message[1:]}.")
+            return
+        if desk is not None and points is not None:
+            if window.attempt(lambda: desk.record(*points)):
+                window.say(f"{len(points)} pasted.")
+            return
         if desk is not None and desk.brings_in is not None and window.stage == "Readings":
             keeper, work, listed = desk.brings_in, desk.work, set(desk.brings_in.known(desk))
             self._take_in(

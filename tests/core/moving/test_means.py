@@ -10,8 +10,21 @@ from hypothesis import strategies as st
 from tests.saying import what_is_said
 from tests.trades.supports.test_works import Book
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.facts import parse_fact
 from vivid_keel.core.moving.engine import pack
-from vivid_keel.core.moving.means import FILL, HIGH, JACK, KINDS, LEAVES, SCREW, TRIM, WEDGE, Means, instruct
+from vivid_keel.core.moving.means import (
+    FILL,
+    HIGH,
+    JACK,
+    KIND,
+    KINDS,
+    LEAVES,
+    SCREW,
+    TRIM,
+    WEDGE,
+    Means,
+    instruct,
+)
 from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.moving.result import target_words
 from vivid_keel.core.moving.screws import in_parts
@@ -463,3 +476,20 @@ def test_a_target_is_named_with_its_share_only_where_it_is_not_the_whole_way(flo
     assert target_words(floor.supports().book, floor.supports()).startswith("the highest")
     limits(floor, share=0.4)
     assert target_words(floor.supports().book, floor.supports()).startswith("40 % of the way to the highest")
+
+
+@pytest.mark.parametrize(
+    ("move", "words"),
+    [
+        (0.0126, "jack up 3 turns, to the reading"),
+        (-0.0022, "let down ½ turn, to the reading"),
+        (0.0042, "jack up 1 turn, to the reading"),
+    ],
+)
+def test_a_screw_jack_is_wound_by_turns(move, words):
+    jack = Means("jack", {"turn": 4.2333, "travel": 50, "back": 50})
+    assert instruct(jack, move).words == words
+    assert instruct(Means("jack", {}), move).words in {"jack up to the reading", "let down to the reading"}
+    assert parse_fact(next(a for a in KIND["jack"].asked if a.key == "turn"), "6 tpi").value == pytest.approx(
+        0.0254 / 6
+    )

@@ -57,6 +57,17 @@ def parse_pitch(text: str, decimal_mark: str | None = None) -> Typed:
     return Typed(text, INCH / threads)
 
 
+def parse_turn(text: str, decimal_mark: str | None = None) -> Typed:
+    """Return what a jack's screw rises in one turn [m] as typed, as a pitch is; 0 where nobody says.
+
+    Raises
+    ------
+    KeelError
+        As of a pitch.
+    """
+    return Typed(text, 0.0) if text.strip() in {"0", "none"} else parse_pitch(text, decimal_mark)
+
+
 _TRAVEL = Fact("travel", "Travel left, up", "mm", "25", "less at a post: say it under Set-up", 0, 2000)
 _BACK = Fact("back", "Travel left, down", "mm", "25", "how far it can still be wound back", 0, 2000)
 KINDS = (
@@ -119,6 +130,16 @@ KINDS = (
             _BACK,
             Fact("rating", "Rating of one jack", "kN", "0", "0: not said", 0, 100000),
             Fact("load", "Load on the heaviest", "kN", "0", "0: not said", 0, 100000),
+            Fact(
+                "turn",
+                "Rises a turn",
+                "mm",
+                "0",
+                "a screw jack: 4, 6 tpi; 0: not said",
+                0,
+                50,
+                parse=parse_turn,
+            ),
         ),
     ),
     MeansKind(
@@ -240,6 +261,10 @@ def instruct(means: Means, move: float, travel: float = math.nan) -> Instruction
         rating, load = means.value("rating"), means.value("load")
         if load > rating > 0:
             refused = f"the jack is rated for {rating / 1000:g} kN and {load / 1000:g} kN stand on it"
+        turn = means.value("turn")
+        if turn > 0:
+            halves = round_half_away(abs(done) / turn * 2)
+            word = f"{word} {in_parts(halves, 2)} turn{'s' if halves > 2 else ''},"
         return Instruction(f"{word} to the reading", done, math.nan, refused, "pack behind it")
     if means.kind == FILL:
         per = means.value("measure") / (means.value("area") * means.value("factor"))

@@ -42,6 +42,10 @@ class LengthStyle:
         """The unit of distances: "m", or "ft" where the work is in feet or inches."""
         return "ft" if self.small == "in" else "m"
 
+    def place(self, value: float) -> str:
+        """Return where something stands, `value` [m], without its unit: metres to the millimetre, or feet to a hundredth."""
+        return show_number(value / UNIT_IN_M[self.far], 3 if self.far == "m" else 2)
+
     def distance(self, value: float) -> str:
         """Return a distance, `value` [m], without its unit: metres or feet, to four figures."""
         return f"{round(value / UNIT_IN_M[self.far], 6):.4g}"

@@ -11,7 +11,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.rounds import rises
 from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, far_in_unit, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
 
 
@@ -87,7 +87,8 @@ class HangingSheet(Sheet):
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         self.things = desk.book.hanging
-        self.columns = in_unit(type(self).columns, desk.book.style.small)
+        style = desk.book.style
+        self.columns = far_in_unit(in_unit(type(self).columns, style.small), style.far)
         result = desk.result
         moved = np.where(np.isin(np.arange(len(result.moves)), result.to_move), result.moves, 0.0)
         self.rises = [rise for _, rise in rises(desk.book, moved)]
@@ -120,7 +121,7 @@ class HangingSheet(Sheet):
             (
                 trial.name,
                 trial.row,
-                f"{trial.x:g}",
+                self.desk.book.style.place(trial.x),
                 "" if is_missing(rise) else self.desk.book.style.amount(rise, 1, signed=True),
             )[column],
             bold=column == 0,
@@ -149,7 +150,7 @@ class HangingSheet(Sheet):
         body: dict[str, Any] = {
             "name": self.typed[0],
             "row": self.typed[1],
-            "x_m": parse_length(clean, "m", desk.decimal_mark).value,
+            "x_m": parse_length(clean, desk.book.style.far, desk.decimal_mark).value,
         }
         made.append(Draft(desk.work, "hangs", body))
         return Taken(made, (row + 1, 0), self.typed)

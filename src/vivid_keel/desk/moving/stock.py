@@ -46,7 +46,9 @@ class StockSheet(Sheet):
             return Cell(
                 self.typed.get(column, ""),
                 editable=True,
-                hint="" if self.typed.get(column) else ("3 mm", "count")[column],
+                hint=""
+                if self.typed.get(column)
+                else ("3 mm" if self.desk.book.style.small == "mm" else '1/8"', "count")[column],
             )
         leaf = self.stock[row]
         if column == 0:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from vivid_keel.core.proof import Budget, BudgetLine
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.desk.pasted import pasted_points
 from vivid_keel.desk.visits import VisitView
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.trades.marks.book import MarksBook
@@ -34,6 +36,23 @@ class MarksDesk(WorkDesk):
             BudgetLine("the first mark's own height", reference.u, "level it from a benchmark"),
         ]
         return Budget(tuple(line for line in lines if line.u > 0))
+
+    def pasted(self, stage: str, text: str) -> list[Draft] | None:
+        """Return columns pasted under Set-up: name, along, across, designed top."""
+        if stage != "Set-up":
+            return None
+        far = self.book.style.far
+        units = (far, far, self.book.unit)
+        found = pasted_points(text, units, self.decimal_mark, {column.name for column in self.book.columns})
+        return [
+            Draft(
+                self.work,
+                "column",
+                {"name": name}
+                | {field: v for field, v in zip(("x", "y", "design"), values, strict=True) if v is not None},
+            )
+            for name, values in found
+        ]
 
     def visit_view(self) -> VisitView:
         """Return what is shown of its visits."""

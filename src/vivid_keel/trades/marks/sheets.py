@@ -16,6 +16,7 @@ from vivid_keel.core.quantities import (
     show_move,
     show_piece,
 )
+from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
@@ -218,19 +219,27 @@ def several(text: str) -> list[str]:
     return [f"{found[1]}{k:0{width}d}" for k in range(first, last + 1)]
 
 
+GRID = re.compile(r"([A-Za-z])\s*-\s*([A-Za-z])\s+(\d{1,3})\s+(\S+)\s+(\S.*)")
+"""Rows of columns, such as A-C 4 3 5."""
+
+
 class ColumnsSheet(_OfColumns):
     """The columns, each to be changed; a new one on the last line."""
 
     name = "Columns"
-    columns = (
-        Column("Column", 0),
-        Column("Along, m", 110, True),
-        Column("Across, m", 110, True),
-        Column("Designed top", 130, True),
-        Column("Faces", 150),
-    )
-    hint = "The last line adds a column, or several: H1-H8 · in the order of carrying · Faces: those the mark is taken round to, N, E"
+    hint = "The last line adds a column, or several: H1-H8, or a grid: A-C 4 3 5 (rows A to C of 4, 3 along, 5 across) · in the order of carrying"
     FIELDS = ("", "x", "y", "design")
+
+    def __init__(self, desk: MarksDesk) -> None:
+        super().__init__(desk)
+        self.far = desk.book.style.far
+        self.columns = (
+            Column("Column", 0),
+            Column(f"Along, {self.far}", 110, True),
+            Column(f"Across, {self.far}", 110, True),
+            Column("Designed top", 130, True),
+            Column("Faces", 150),
+        )
 
     @property
     def count(self) -> int:
@@ -258,14 +267,16 @@ class ColumnsSheet(_OfColumns):
         if column == 0:
             if not clean:
                 raise KeelError("bad-value", "a column has a name, such as H1")
-            if row == len(self.book.columns) and (names := several(clean)):
+            if row == len(self.book.columns) and (
+                many := self._grid(clean) or [{"name": n} for n in several(clean)]
+            ):
                 there = {column.name for column in self.book.columns}
-                again = [name for name in names if name in there]
+                again = [one["name"] for one in many if one["name"] in there]
                 if again:
                     raise KeelError(
                         "duplicate-name", f"there is a {again[0]} already; names tell marks apart"
                     )
-                made += [Draft(desk.work, "column", {"name": name}) for name in names]
+                made += [Draft(desk.work, "column", one) for one in many]
                 return Taken(made, (row, 1))
             if any(c.name == clean for i, c in enumerate(self.book.columns) if i != row):
                 raise KeelError("duplicate-name", f"there is a {clean} already; names tell marks apart")
@@ -279,8 +290,32 @@ class ColumnsSheet(_OfColumns):
         if column == 4:
             made += self._faces(row, clean)
         else:
-            made += self.save(row, self.FIELDS[column], text, "m" if column < 3 else self.book.unit)
+            made += self.save(row, self.FIELDS[column], text, self.far if column < 3 else self.book.unit)
         return Taken(made, (row, column + 1) if column < 3 else (row + 1, 0))
+
+    def _grid(self, text: str) -> list[dict[str, Any]]:
+        """Columns in rows: "A-C 4 3 5" is rows A to C of 4 each, 3 apart along and 5 across; empty for anything else."""
+        found = GRID.fullmatch(text)
+        if found is None:
+            return []
+        first, last = ord(found[1].upper()), ord(found[2].upper())
+        each, mark = int(found[3]), self.desk.decimal_mark
+        along, across = (parse_length(found[k], self.far, mark).value for k in (4, 5))
+        if not first <= last or not 0 < each * (last - first + 1) <= 500 or along <= 0 or across <= 0:
+            raise KeelError(
+                "bad-value",
+                f"“{text}”: expected rows, columns in each, and two spacings above 0: A-C 4 3 5, at most 500",
+            )
+
+        def place(steps: int, spacing: float) -> dict[str, Any]:
+            value = steps * spacing / UNIT_IN_M[self.far]
+            return as_read(parse_length(f"{value:.6g} {self.far}", self.far, "."))
+
+        return [
+            {"name": f"{chr(row)}{k + 1}", "x": place(k, along), "y": place(row - first, across)}
+            for row in range(first, last + 1)
+            for k in range(each)
+        ]
 
     def _faces(self, row: int, text: str) -> list[Draft]:
         """Return what records the faces a mark is taken round to; at most four."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import is_missing, parse_length, show_amount
+from vivid_keel.core.quantities import is_missing, parse_length, show_amount, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.trades.supports.desk import SupportsDesk
@@ -43,11 +43,11 @@ class LineSheet(Sheet):
         b, i = self.book, self.book.instrument
         collimation = i.collimation if i is not None else None
         if row < 2:
-            value = "" if b.station is None else f"{b.station[row]:.2f} m"
+            value = "" if b.station is None else f"{b.style.place(b.station[row])} {b.style.far}"
             return (
                 Cell(),
                 Cell(("Instrument stands, along", "Instrument stands, across")[row]),
-                Cell(value, bold=True, editable=True, hint="" if value else "metres"),
+                Cell(value, bold=True, editable=True, hint="" if value else b.style.far),
                 Cell(),
                 Cell("from where the posts are counted; may be below 0", ink="muted"),
             )[column]
@@ -55,7 +55,7 @@ class LineSheet(Sheet):
             known = (
                 "not known: check the instrument"
                 if collimation is None
-                else f"slope {show_amount(collimation, self.desk.book.style, 3, signed=True)}/m"
+                else f"slope {show_number(collimation * 1000, 3, signed=True)} mm/m"
             )
             return (
                 Cell(sign="in" if b.use_collimation and collimation is not None else ""),
@@ -85,16 +85,20 @@ class LineSheet(Sheet):
             )
         amount = "" if collimation is None else self.desk.book.style.amount(collimation * d, 2, signed=True)
         return Cell(
-            ("", point.name, f"{d:.2f} m", amount, "the line is that much higher there" if amount else "")[
-                column
-            ],
+            (
+                "",
+                point.name,
+                f"{b.style.place(d)} {b.style.far}",
+                amount,
+                "the line is that much higher there" if amount else "",
+            )[column],
             ink="muted" if column == 4 else "ink",
         )
 
     def accept(self, row: int, column: int, text: str) -> Taken:
-        value = parse_length(text, "m", self.desk.decimal_mark).value
+        value = parse_length(text, self.book.style.far, self.desk.decimal_mark).value
         if abs(value) > 1000:
-            raise KeelError("bad-value", f"{value:g} m is not beside these posts; was another unit meant?")
+            raise KeelError("bad-value", f"{text.strip()} is not beside these posts; was another unit meant?")
         x, y = self.book.station or (0.0, 0.0)
         station = (value, y) if row == 0 else (x, value)
         return Taken(

@@ -9,9 +9,11 @@ from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.moving.scale import HANGS, STANDS
 from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import metres
 from vivid_keel.core.record.visits import Drift, Visit
 from vivid_keel.desk.base import Goto
 from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.pasted import pasted_points
 from vivid_keel.desk.visits import VisitView
 from vivid_keel.trades.supports.book import SupportsBook
 from vivid_keel.trades.supports.measure import work_out_supports
@@ -112,6 +114,26 @@ class SupportsDesk(MovingDesk):
         keeper = self.fixes_keeper()
         booked = [*keeper, *(draft for draft in booked if draft.kind != "keeper")]
         self.record(*booked, *answer_drafts(self, hidden))
+
+    def pasted(self, stage: str, text: str) -> list[Draft] | None:
+        """Return supports pasted under Set-up: name, along, across; a name's letters are its row."""
+        if stage != "Set-up":
+            return None
+        far = self.book.style.far
+        found = pasted_points(text, (far, far), self.decimal_mark, {point.name for point in self.book.points})
+        return [
+            Draft(
+                self.work,
+                "point",
+                {
+                    "name": name,
+                    "row": name.rstrip("0123456789 ") or name,
+                    "x_m": 0.0 if x is None else metres(x),
+                    "y_m": 0.0 if y is None else metres(y),
+                },
+            )
+            for name, (x, y) in found
+        ]
 
     def turn_sense(self) -> None:
         """Turn the sense of the scale round, at every post that was read with it."""

@@ -34,7 +34,9 @@ class LayOutSheet(Sheet):
     def __init__(self, desk: SupportsDesk) -> None:
         self.desk = desk
         self.typed = desk.typed("lay-out")
-        for row, usual in enumerate(("A, B", "6", "2.400 m", "3.000 m", HANGS)):
+        self.far = desk.book.style.far
+        apart = ("2.400 m", "3.000 m") if self.far == "m" else ("8'", "10'")
+        for row, usual in enumerate(("A, B", "6", *apart, HANGS)):
             self.typed.setdefault(row, usual)
 
     @property
@@ -74,7 +76,7 @@ class LayOutSheet(Sheet):
             raise KeelError("bad-value", "name at least one row, such as Upstream, Downstream")
         if row == 1:
             whole_number(clean, "posts in a row", 1)
-        if row in (2, 3) and parse_length(clean, "m", mark).value <= 0:
+        if row in (2, 3) and parse_length(clean, self.far, mark).value <= 0:
             raise KeelError("bad-value", "the spacing is above 0; measure post to post, centre to centre")
         if row == 4:
             clean = parse_sense(clean)
@@ -91,8 +93,8 @@ class LayOutSheet(Sheet):
             desk.work,
             rows,
             whole_number(t[1], "posts", 1),
-            parse_length(t[2], "m", mark).value,
-            parse_length(t[3], "m", mark).value,
+            parse_length(t[2], self.far, mark).value,
+            parse_length(t[3], self.far, mark).value,
         )
         limits = Draft(desk.work, "limits", {"sense": t[4]})
         made += [limits, *drafts]
@@ -120,8 +122,8 @@ class PointsSheet(Sheet):
             (
                 Column("Post", 80),
                 Column("Row", 0),
-                Column("Along, m", 84, True),
-                Column("Across, m", 86, True),
+                Column(f"Along, {desk.book.style.far}", 84, True),
+                Column(f"Across, {desk.book.style.far}", 86, True),
                 Column(there, 140, True),
                 Column("Scale", 66),
                 Column("Moved by", 108),
@@ -148,8 +150,8 @@ class PointsSheet(Sheet):
         texts = (
             point.name,
             point.row,
-            f"{point.x:.3f}",
-            f"{point.y:.3f}",
+            desk_style.place(point.x),
+            desk_style.place(point.y),
             desk_style.thickness(there) if not is_missing(there) and (there or travels) else "",
             point.sense,
             OF_MEANS[own.kind] if own is not None else "",
@@ -181,7 +183,9 @@ class PointsSheet(Sheet):
                 raise KeelError("bad-value", "a post stands in a row; name it")
             body["row"] = clean
         elif column in (2, 3):
-            body["x_m" if column == 2 else "y_m"] = parse_length(clean, "m", desk.decimal_mark).value
+            body["x_m" if column == 2 else "y_m"] = parse_length(
+                clean, desk.book.style.far, desk.decimal_mark
+            ).value
         elif column == 4:
             value = parse_length(clean, desk.book.style.small, desk.decimal_mark).value if clean else 0.0
             travels = self._travels(point.id)
