@@ -12,7 +12,7 @@ from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.files import JobFile
-from vivid_keel.stands.building import Building, building
+from vivid_keel.stands.building import Building, building, line_moved
 from vivid_keel.trades.registry import desk_for
 from vivid_keel.trades.supports.lay_out import grid_drafts
 
@@ -236,6 +236,8 @@ def test_the_demo_posts_are_practised_to_proof_in_two_rounds(demo, hands):
         hands.rest()
         demo._act("answer")
         assert all(p.left is not None for p in desk.book.points)
+        assert desk.next("Proof").title == f"Next: read {desk.book.reference_name} again"
+        demo._act("mark")
         if number == 1:
             assert set(desk.result.left_verdicts) != {"in"}  # springs and closing took their share
             demo._act("round")
@@ -253,7 +255,7 @@ def test_practising_goes_on_by_next_alone(demo, hands):
     demo.errands.make_stand_in()
     desk, said = demo.desk, []
     assert not [f for f in desk.findings("Moves") if f.action == "eye"]  # there is nothing to look at
-    for _ in range(14):
+    for _ in range(30):
         hands.rest()
         step = desk.next(demo.stage)
         said.append(step.title)
@@ -266,12 +268,12 @@ def test_practising_goes_on_by_next_alone(demo, hands):
             break
         else:
             demo.do_next()
-    assert said[:4] == [
-        "Read the cautions first",
-        "Next: pack, let it answer",
-        "Next: round 2",
-        "Next: pack, let it answer",
+    first = said.index("Next: pack, let it answer")
+    assert said[0] == "Read the cautions first"
+    assert [title.split(" of ")[0] for title in said[1:first]] == [
+        f"Next: stage {k}" for k in range(1, first)
     ]
+    assert said[first + 1 : first + 3] == [f"Next: read {desk.book.reference_name} again", "Next: round 2"]
     assert said[-2:] == ["Next: write the report", "Write the report"]
     rounds = [title for title in said if title.startswith("Next: round")]
     assert rounds == [f"Next: round {k}" for k in range(2, len(rounds) + 2)] and len(rounds) <= 4
@@ -453,3 +455,34 @@ def test_site_mode_walks_the_stages_and_then_reads_again_by_keys_alone(demo, han
     assert desk.result.read_left == before + 1
     hands.key("esc")
     assert demo.stage == "Proof"
+
+
+def test_practice_teaches_stages_and_the_watch_mark(demo, hands):
+    """No post further at once than its neighbours bear: stage by stage by Next, then read again, and the mark that tells whether the line moved."""
+    demo.open_work(demo.file.journal.works()[1].id)
+    demo.errands.make_stand_in()
+    desk = demo.desk
+    hands.rest()
+    assert desk.result.stage_count > 1
+    for caution in desk.cautions("Moves"):
+        desk.acknowledge(caution)
+    said = []
+    for _ in range(8):
+        hands.rest()
+        said.append(desk.next("Moves").title)
+        if said[-1].startswith("Next: read"):
+            break
+        demo._act(desk.next("Moves").key)
+    n = len(said) - 2
+    assert n >= 3  # how many there are of may lessen, as leaves are chosen anew for what is left
+    assert [title.split(" of ")[0] for title in said[:n]] == [f"Next: stage {k}" for k in range(1, n + 1)]
+    assert said[n] == "Next: pack, let it answer"
+    assert said[-1] == f"Next: read {desk.book.reference_name} again"
+    before = [desk.result.deviation_left(i) for i in range(12)]
+    demo._act("mark")
+    hidden = desk.hidden
+    moved = line_moved(hidden, 1)
+    assert desk.result.line_shift == pytest.approx(moved, abs=0.00011)
+    after = [desk.result.deviation_left(i) for i in range(12)]
+    if not desk.result.aim.by_keeper:
+        assert np.array(after) - before == pytest.approx(moved, abs=0.0002)

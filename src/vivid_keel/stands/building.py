@@ -152,6 +152,16 @@ def hide_building(seed: int, u: float) -> dict[str, float]:
     }
 
 
+def line_moved(hidden: dict[str, float], rounds: int) -> float:
+    """Return how much higher the line is after so many rounds [1] than it was at first [m]: in most of them somebody touched the tripod."""
+    moved = 0.0
+    for k in range(rounds):
+        rng = np.random.default_rng([int(hidden["seed"]), k, 77])
+        if rng.random() < 0.6:
+            moved += float(rng.choice([-1, 1]) * rng.uniform(0.002, 0.006))
+    return moved
+
+
 def answer(
     hidden: dict[str, float], rows: list[list[int]], n: int, packed: list[tuple[Floats, Floats]]
 ) -> Floats:

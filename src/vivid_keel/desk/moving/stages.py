@@ -123,9 +123,17 @@ def _see_moves(desk: MovingDesk, stage: str) -> Next | None:
 
 
 def _answer(desk: MovingDesk, stage: str) -> Next | None:
-    wanted = desk.hidden is not None and desk.result.to_move and desk.result.read_left == 0
-    said = Next("Next: pack, let it answer", "the simulated building is read again at every post", "answer")
-    return said if wanted else None
+    result = desk.result
+    if desk.hidden is None or not result.to_move or result.read_left:
+        return None
+    if result.stage_count > 1 and result.walk:
+        k, n = result.stage_in_hand, result.stage_count
+        return Next(
+            f"Next: stage {k} of {n}, all as planned",
+            "no post goes further at once; Enter on a post books it by itself",
+            "stage",
+        )
+    return Next("Next: pack, let it answer", "the simulated building is read again at every post", "answer")
 
 
 def waiting(desk: MovingDesk) -> list[int]:
@@ -194,6 +202,16 @@ def _let_answer(desk: MovingDesk, rest: str) -> Goto:
     return Goto("Proof", 0, None)
 
 
+def _book_stage(desk: MovingDesk, rest: str) -> Goto:
+    """Book the stage in hand as planned at every post, as one act."""
+    steps = desk.result.walk.get(desk.result.stage_in_hand, []) if desk.result.walk else []
+    drafts = [draft for step in steps for draft in desk.books(step.place)]
+    once = [draft for k, draft in enumerate(drafts) if draft.kind != "keeper" or k == 0]
+    if once:
+        desk.record(*once)
+    return Goto("Moves", 0, None)
+
+
 def _end_round(desk: MovingDesk, rest: str) -> Goto:
     desk.another_round()
     return Goto("Moves", 0, None, 0)
@@ -204,6 +222,7 @@ TO_MOVE: tuple[NextStep[MovingDesk], ...] = (
     NextStep("stock", leads("Target", 1), _stock),
     NextStep("moves", leads("Moves"), _see_moves),
     NextStep("answer", _let_answer, _answer),
+    NextStep("stage", _book_stage),
     NextStep("left", lambda desk, rest: Goto("Proof", 0, (int(rest), 2)), _move_one),
     NextStep("book", _to_book),
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.plan import TargetChoice
+from vivid_keel.core.moving.plan import FOUND, TargetChoice
 from vivid_keel.core.moving.scale import HANGS, STANDS
 from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
@@ -17,7 +17,7 @@ from vivid_keel.desk.pasted import pasted_points
 from vivid_keel.desk.visits import VisitView
 from vivid_keel.trades.supports.book import SupportsBook
 from vivid_keel.trades.supports.measure import work_out_supports
-from vivid_keel.trades.supports.practice import answer_drafts, found_drafts, practice_drafts
+from vivid_keel.trades.supports.practice import answer_drafts, found_drafts, mark_draft, practice_drafts
 from vivid_keel.trades.supports.result import SupportsResult
 from vivid_keel.trades.supports.visits import drifts_of, labels, tied, visits_of
 
@@ -134,6 +134,11 @@ class SupportsDesk(MovingDesk):
             )
             for name, (x, y) in found
         ]
+
+    def answer_mark(self) -> None:
+        """Let the simulated site show the watch mark again."""
+        if self.hidden is not None and FOUND in self.book.reference:
+            self.record(mark_draft(self, self.hidden))
 
     def turn_sense(self) -> None:
         """Turn the sense of the scale round, at every post that was read with it."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.moving.again import AgainSheet
@@ -145,6 +146,22 @@ def _watch(desk: SupportsDesk, stage: str) -> Next | None:
     )
 
 
+def _practice_mark(desk: SupportsDesk, stage: str) -> Next | None:
+    reference = desk.book.reference
+    if desk.hidden is None or FOUND not in reference or LEFT in reference or not desk.result.read_left:
+        return None
+    return Next(
+        f"Next: read {desk.book.reference_name} again",
+        "off the structure: it tells whether the line has moved",
+        "mark",
+    )
+
+
+def _show_mark(desk: SupportsDesk, rest: str) -> Goto:
+    desk.answer_mark()
+    return Goto("Proof", 0, None)
+
+
 def _report(desk: SupportsDesk, stage: str) -> Next | None:
     said = Next("Next: write the report", "as found, moves, as left, verdicts", "record")
     return said if stage != "Record" else None
@@ -160,6 +177,7 @@ STEPS: tuple[NextStep[Any], ...] = (
     NextStep("readings", lambda desk, rest: Goto("Readings", 0, FoundSheet(desk).first()), _readings),
     *TO_MOVE,
     NextStep("left", lambda desk, rest: Goto("Proof", 0, (int(rest), 2)), _left),
+    NextStep("mark", _show_mark, _practice_mark),
     NextStep("watch", lambda desk, rest: Goto("Proof", 0, (len(desk.book.points), 2)), _watch),
     *TO_PROVE,
     NextStep("record", leads("Record"), _report),

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.scale import reading_at
-from vivid_keel.core.quantities import is_missing, parse_length, show_length, style_for
+from vivid_keel.core.quantities import LengthStyle, is_missing, parse_length, show_length, style_for
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.trades.supports.measure import changes
 
+MARK = 0.9415
+"""What the scale on a practice work's watch mark shows at first [m]."""
 COPIED = ("instrument", "limits", "leaf", "hangs", "station", "corrections", "mover")
 
 
@@ -55,6 +59,9 @@ def found_drafts(desk: WorkDesk, work: int, names: dict[str, int]) -> list[Draft
             kept = next((point.name for point in desk.book.points if point.id == body.get("point")), "")
             body["point"] = names.get(kept, 0)
         own = [Draft(work, "target", body)]
+    own.append(
+        Draft(work, "reference", {"phase": FOUND, "name": desk.book.reference_name, "reading": _mark(desk)})
+    )
     return own + [
         Draft(
             work,
@@ -70,12 +77,36 @@ def found_drafts(desk: WorkDesk, work: int, names: dict[str, int]) -> list[Draft
     ]
 
 
+def _mark(desk: WorkDesk) -> dict[str, Any]:
+    """The watch mark as found: as it was read, else one that stands somewhere off the structure."""
+    for entry in desk.file.journal.standing(desk.work, "reference"):
+        if entry.body["phase"] == FOUND:
+            return dict(entry.body["reading"])
+    return as_read(parse_length(show_length(MARK, _fine(desk)), desk.book.unit, "."))
+
+
+def _fine(desk: WorkDesk) -> LengthStyle:
+    return style_for(desk.book.unit, 0.0001) if desk.book.unit == "m" else desk.book.style
+
+
+def mark_draft(desk: WorkDesk, hidden: dict[str, float]) -> Draft:
+    """Return what the scale on the watch mark shows once a round is read: it stands where it stood, and the line may not."""
+    from vivid_keel.stands.building import line_moved
+
+    book = desk.book
+    rounds = len(book.passes)
+    since = line_moved(hidden, rounds + 1) - line_moved(hidden, rounds)
+    text = show_length(book.reference[FOUND].value + since, _fine(desk))
+    reading = as_read(parse_length(text, book.unit, "."))
+    return Draft(desk.work, "reference", {"phase": LEFT, "name": book.reference_name, "reading": reading})
+
+
 def answer_drafts(desk: WorkDesk, hidden: dict[str, float]) -> list[Draft]:
     """Return what the simulated building shows at every support once this round's packing is in."""
-    from vivid_keel.stands.building import answer
+    from vivid_keel.stands.building import answer, line_moved
 
     book, result = desk.book, desk.result
-    if result.packing is None and result.to_move and not result.instructions:
+    if result.packing is None and result.to_do and not result.instructions:
         raise KeelError(
             "bad-value", "the leaves are not chosen yet; enter a stock under Target, and wait for it"
         )
@@ -92,7 +123,11 @@ def answer_drafts(desk: WorkDesk, hidden: dict[str, float]) -> list[Draft]:
         for row in book.rows
     ]
     change = answer(hidden, rows, len(book.points), packed)
-    fine = style_for(book.unit, 0.0001) if book.unit == "m" else book.style
+    if FOUND in book.reference:
+        change = change - line_moved(
+            hidden, len(book.passes) + 1
+        )  # the line of today, from which all of it is read
+    fine = _fine(desk)
     drafts: list[Draft] = []
     for i, point in enumerate(book.points):
         if point.first is None or point.left is not None:
