@@ -26,7 +26,7 @@ from vivid_keel.core.moving.stages import ORDERS
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import acknowledged
-from vivid_keel.core.record.readings import metres
+from vivid_keel.core.record.readings import metres, style_of
 
 
 def fold_limits(journal: Journal, work: int) -> Limits:
@@ -185,22 +185,28 @@ def _looks(journal: Journal, work: int) -> list[LookAgain]:
 
 def _means(journal: Journal, work: int) -> Means:
     entries = [entry for entry in journal.standing(work, "mover") if "point" not in entry.body]
-    return Means.of(entries[-1].body["what"], entries[-1].body["values"]) if entries else Means()
+    style = style_of(str(journal.entries[work].body["unit"]), [])
+    return (
+        Means.of(entries[-1].body["what"], entries[-1].body["values"], style)
+        if entries
+        else Means(style=style)
+    )
 
 
 def _apart(journal: Journal, work: int) -> dict[int, Means]:
     """Means of single points, by id; their numbers are those last said of that means for the whole work."""
     said: dict[str, Means] = {}
     own: dict[int, str] = {}
+    style = style_of(str(journal.entries[work].body["unit"]), [])
     for entry in journal.standing(work, "mover"):
         what = entry.body["what"]
         if entry.body.get("point"):
             own[int(entry.body["point"])] = what
         else:
-            said[what] = Means.of(what, entry.body["values"])
+            said[what] = Means.of(what, entry.body["values"], style)
     usual = _means(journal, work).kind
     return {
-        point: said.get(what, Means.of(what, {}))
+        point: said.get(what, Means.of(what, {}, style))
         for point, what in own.items()
         if what and what != usual and what in KIND
     }

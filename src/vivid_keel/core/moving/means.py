@@ -8,15 +8,24 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Typed, parse_fact
 from vivid_keel.core.moving.screws import in_parts, turns
-from vivid_keel.core.quantities import EQUAL, parse_length, round_half_away
+from vivid_keel.core.quantities import (
+    EQUAL,
+    LengthStyle,
+    parse_length,
+    round_half_away,
+    show_amount,
+    show_piece,
+    show_thickness,
+)
 from vivid_keel.core.quantities.length import INCH
 from vivid_keel.core.quantities.number import parse_number
 
+METRIC = LengthStyle()
 LEAVES, SCREW, WEDGE, JACK, FILL, TRIM = "leaves", "screw", "wedge", "jack", "fill", "trim"
 BELOW, HIGH = "from below", "a hair high"
 RAISES, LOWERS = "clockwise raises", "clockwise lowers"
@@ -166,6 +175,8 @@ class Means:
 
     kind: str = LEAVES
     values: Mapping[str, float] | None = None
+    style: LengthStyle = field(default=METRIC, compare=False)
+    """How the work that it serves shows lengths."""
 
     @property
     def has_travel(self) -> bool:
@@ -183,13 +194,13 @@ class Means:
         return float(said) if said is not None else parse_fact(asked, asked.usual, ".").value / asked.scale
 
     @staticmethod
-    def of(kind: str, values: Mapping[str, float]) -> Means:
+    def of(kind: str, values: Mapping[str, float], style: LengthStyle = METRIC) -> Means:
         """Return a means as it was recorded, `values` [the units asked in], without what no such means can have."""
         if kind not in KIND:
-            return Means()
+            return Means(style=style)
         known = {a.key: a for a in KIND[kind].asked}
         return Means(
-            kind, {k: float(v) for k, v in values.items() if k in known and known[k].allows(float(v))}
+            kind, {k: float(v) for k, v in values.items() if k in known and known[k].allows(float(v))}, style
         )
 
     def choice(self, key: str) -> str:
@@ -256,7 +267,7 @@ def instruct(means: Means, move: float, travel: float = math.nan) -> Instruction
     if means.kind == WEDGE:
         return _wedge(means, move)
     if means.kind == JACK:
-        done, refused = _within(move, *_room(means, travel))
+        done, refused = _within(move, *_room(means, travel), means.style)
         word = "jack up" if move >= 0 else "let down"
         rating, load = means.value("rating"), means.value("load")
         if load > rating > 0:
@@ -285,8 +296,8 @@ def instruct(means: Means, move: float, travel: float = math.nan) -> Instruction
                 math.nan,
                 "it would have to come up, and trimming only takes off",
             )
-        done, refused = _within(move, 0.0, means.value("depth"))
-        return Instruction(f"take off {-done * 1000:.1f} mm", done, math.nan, refused)
+        done, refused = _within(move, 0.0, means.value("depth"), means.style)
+        return Instruction(f"take off {show_piece(-done, means.style, 1)}", done, math.nan, refused)
     raise KeelError("bad-value", "leaves are chosen for all points together")
 
 
@@ -294,18 +305,21 @@ def _room(means: Means, travel: float) -> tuple[float, float]:
     return (means.value("travel") if math.isnan(travel) else max(travel, 0.0)), means.value("back")
 
 
-def _within(move: float, up: float, down: float) -> tuple[float, str]:
+def _within(move: float, up: float, down: float, style: LengthStyle) -> tuple[float, str]:
     """Return as much of a move as its room allows [m], and what is said where that isn't all."""
     if move > up + EQUAL:
-        return up, f"it would have to go up {move * 1000:.1f} mm and {up * 1000:.1f} mm are left"
+        return up, f"it would have to go up {show_amount(move, style)} and {show_amount(up, style)} are left"
     if -move > down + EQUAL:
-        return -down, f"it would have to come down {-move * 1000:.1f} mm and {down * 1000:.1f} mm are left"
+        return (
+            -down,
+            f"it would have to come down {show_amount(-move, style)} and {show_amount(down, style)} are left",
+        )
     return move, ""
 
 
 def _screw(means: Means, move: float, travel: float) -> Instruction:
     parts, pitch, hair = int(means.value("parts")), means.value("pitch"), means.value("hair")
-    possible, refused = _within(move, *_room(means, travel))
+    possible, refused = _within(move, *_room(means, travel), means.style)
     lock = means.value("lock")
     steps = round_half_away(turns(possible - lock, pitch) * parts)
     while refused and abs(steps) * pitch / parts > abs(possible) + EQUAL:
@@ -335,7 +349,8 @@ def _count(steps: int, parts: int) -> str:
 def _wedge(means: Means, move: float) -> Instruction:
     taper = means.value("taper")
     up, down = means.value("length") / taper, means.value("back") / taper
-    possible, refused = _within(move, up, down)
-    drive = round_half_away(possible * taper * 1000)  # whole millimetres along the wedge
+    possible, refused = _within(move, up, down, means.style)
+    step = 0.001 if means.style.small == "mm" else INCH / 8  # whole parts along the wedge that a hand can see
+    drive = round_half_away(possible * taper, step) * step
     word = "drive them" if drive >= 0 else "draw them back"
-    return Instruction(f"{word} {abs(drive)} mm", drive / 1000 / taper, math.nan, refused)
+    return Instruction(f"{word} {show_thickness(abs(drive), means.style)}", drive / taper, math.nan, refused)

@@ -12,6 +12,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.quantities import LengthStyle, show_amount, show_thickness
+
 if TYPE_CHECKING:
     import numpy.typing as npt
 
@@ -33,6 +35,9 @@ def _beam(n: int, kappa: float) -> Floats:
     for k in range(n - 2):
         b[k, k : k + 3] = 1, -2, 1
     return np.asarray(np.linalg.inv(np.eye(n) + kappa * b.T @ b))
+
+
+METRIC = LengthStyle()
 
 
 @dataclass(frozen=True)
@@ -217,7 +222,12 @@ less than one false word in twenty rounds."""
 
 
 def reasons(
-    moves: Floats, change: Floats, u: float, leaves: Sequence[float] = (), expected: Floats | None = None
+    moves: Floats,
+    change: Floats,
+    u: float,
+    leaves: Sequence[float] = (),
+    expected: Floats | None = None,
+    style: LengthStyle = METRIC,
 ) -> list[Reason]:
     """Return what likely went wrong, point by point, the gravest first; only where it is more likely than ordinary scatter.
 
@@ -235,6 +245,8 @@ def reasons(
         Thicknesses in stock [m].
     expected : float array (n,), optional
         What was expected to be seen, neighbours that come along and all [m]; None: the moves.
+    style : LengthStyle
+        Of the work that it is said in.
     """
     known = ~np.isnan(change)
     m, d = np.where(known, moves, 0.0), np.where(known, change, 0.0)
@@ -253,7 +265,7 @@ def reasons(
         ]
     out = []
     for i in sorted(np.flatnonzero(known & (np.abs(off) > sure)).tolist(), key=lambda i: -abs(float(off[i]))):
-        kind, text = _likely(i, m, d, off, moved, scatter, leaves)
+        kind, text = _likely(i, m, d, off, moved, scatter, leaves, style)
         if kind:
             out.append(Reason(i, kind, text))
     return out
@@ -267,9 +279,10 @@ def _likely(
     moved: npt.NDArray[np.bool_],
     scatter: float,
     leaves: Sequence[float],
+    style: LengthStyle,
 ) -> tuple[str, str]:
     """What is likely at a point that went otherwise than expected, and the words for it; "" where nothing is."""
-    far = f"{abs(float(d[i])) * 1000:.1f} mm"
+    far = show_amount(abs(float(d[i])), style)
     if d[i] < -SURE * scatter and m[i] > -scatter:
         return "sank", f"sank by {far} though nothing let it down: look at what it stands on"
     if not moved[i]:
@@ -289,7 +302,10 @@ def _likely(
         return "", ""
     nearest = min(leaf, key=lambda t: abs(abs(float(off[i])) - t))
     word = "too many" if off[i] > 0 else "missing"
-    return "leaf", f"off by {abs(float(off[i])) * 1000:.1f} mm: likely a {nearest * 1000:g} mm leaf {word}"
+    return (
+        "leaf",
+        f"off by {show_amount(abs(float(off[i])), style)}: likely a {show_thickness(nearest, style)} leaf {word}",
+    )
 
 
 def learned_interface(stacks: Sequence[int], wanted: Floats, change: Floats, start: float, u: float) -> float:

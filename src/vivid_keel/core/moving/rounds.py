@@ -107,7 +107,7 @@ def _taught(rounds: _Rounds) -> Learned:
                 n,
                 int((np.abs(put) > 1e-9).sum()),
                 took(made, change),
-                reasons(made, change, u, [leaf.thickness for leaf in book.stock], expected),
+                reasons(made, change, u, [leaf.thickness for leaf in book.stock], expected, book.style),
             )
         )
     return Learned(_response(book, happened, delta, u), delta, told)
