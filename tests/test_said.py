@@ -11,6 +11,7 @@ import difflib
 import re
 import sys
 import tempfile
+from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
@@ -30,6 +31,8 @@ from vivid_keel.store.jobfile import KitFile
 from vivid_keel.trades.registry import desk_for
 
 PAGES = Path(__file__).parent / "said"
+NOON = datetime(2026, 11, 26, 12, 0, tzinfo=UTC)
+"""It is always the same hour here: near midnight what was checked 29 days ago becomes 30."""
 DAY = re.compile(
     r"\b\d{1,2} (?:[A-Z][a-z]{2}|[A-Z][a-z]{3,8})\b(?: \d{4})?|\b\d{4}-\d\d-\d\d(?:[T ][\d:+.]+)?|\b\d\d:\d\d\b"
 )
@@ -74,7 +77,8 @@ def desk_said(desk):
 
 def of_the_demo(folder):
     """Every work of the demo job."""
-    with build(folder / "Osier Mill.keel") as job:
+    with build(folder / "Osier Mill.keel", NOON) as job:
+        job._clock = lambda: NOON
         for work in job.journal.works():
             desk = desk_for(job, work.id)
             wait(desk)
@@ -84,8 +88,8 @@ def of_the_demo(folder):
 
 def of_the_kit(folder):
     """The whole kit, and every instrument in it."""
-    build(folder / "Osier Mill.keel").close()
-    with KitFile.open(folder / "Osier Mill.keelkit") as kit:
+    build(folder / "Osier Mill.keel", NOON).close()
+    with KitFile.open(folder / "Osier Mill.keelkit", clock=lambda: NOON) as kit:
         yield "#### Kit"
         yield from desk_said(KitDesk(kit))
         for tool in fold_kit(kit.journal):

@@ -240,7 +240,7 @@ def test_tipping_the_line_by_its_end_moves_every_post_and_is_recorded_once(demo,
         QApplication.sendEvent(view, move)
         assert desk.result.targets[0] == pytest.approx(first, abs=1e-9)  # it turns about the rows' beginning
     assert len(demo.file.journal.entries) == before
-    assert view.picture.tilt.y == pytest.approx(y + 40, abs=1.5)  # and its end is where the mouse is
+    assert view.picture.tilt.y == pytest.approx(y + 40, abs=2.5)  # and its end is where the mouse is
     qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(int(end), int(y + 40)))
     assert len(demo.file.journal.entries) == before + 1
     assert desk.book.target.kind == "fall" and desk.book.target.gradient[0] < 0
