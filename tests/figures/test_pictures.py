@@ -11,6 +11,7 @@ from vivid_keel.core.instruments.used import instrument_of
 from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.moving.scale import HANGS, STANDS
+from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Box, Disc, Line, Picture, Poly, Text, placed
@@ -243,9 +244,13 @@ def test_pictures_of_nothing():
 
 
 def test_worth_of_an_instrument():
-    p = worth(instrument_of(Book("run").journal, 2, "m"), [12.0, float("nan")], 750, 320)
+    level, sights = instrument_of(Book("run").journal, 2, "m"), [12.0, float("nan")]
+    p = worth(level, sights, 750, 320, LengthStyle())
     assert any("1 sights with their distance" in t and "1 without" in t for t in p.texts())
     assert p.caption == "U of one reading: 1.4 mm close by"
+    feet = worth(level, sights, 750, 320, LengthStyle("ft-in"))
+    assert feet.caption == "U of one reading: 0.06 in close by"
+    assert "length of the sight, ft" in feet.texts() and any("taken as 98.43 ft" in t for t in feet.texts())
 
 
 # The report

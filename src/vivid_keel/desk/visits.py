@@ -69,7 +69,7 @@ class VisitsSheet(Sheet):
     hint = "A visit: as found, rounds, as left. Looking again weeks or years after the work was left begins a new one"
 
     def __init__(self, desk: Visited) -> None:
-        self.work, self.view = desk.work, desk.visit_view()
+        self.desk, self.view = desk, desk.visit_view()
         self.labels, self.points = self.view.labels, self.view.names
         self.pairs = min(len(self.labels), SHOWN)
         between, unit = len(self.labels) > 1, self.view.unit
@@ -157,7 +157,7 @@ class VisitsSheet(Sheet):
             return Taken()
         if not self.view.read:
             raise KeelError("bad-value", f"nothing was read at this visit yet; {self.view.first}")
-        return Taken([Draft(self.work, "visit", {})], Goto("Readings", 0))
+        return Taken([Draft(self.desk.work, "visit", {})], Goto("Readings", 0))
 
     def footer(self) -> list[tuple[str, str]]:
         return [(self._told[2], "")] if len(self.labels) > 1 else []

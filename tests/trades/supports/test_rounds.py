@@ -10,6 +10,8 @@ from tests.trades.supports.test_works import Book, titles
 from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.trades.supports.fold import fold_supports
+from vivid_keel.trades.supports.measure import work_out_supports
 
 FOUND = {"A1": "1.2598", "A2": "1.2640", "A3": "1.2526", "A4": "1.2637", "A5": "1.2600"}
 
@@ -381,3 +383,27 @@ def test_the_line_let_go_at_a_height_is_the_reading_there_to_the_step_that_is_re
     floor.add(Draft(floor.work, "limits", limits))
     assert raised(floor.supports(), 1.26543).reading == pytest.approx(-1.2654)
     assert standing.book.limits.sense == "hangs"
+
+
+def test_a_post_that_hung_beside_the_keeper_is_not_given_up_for_what_comes_along():
+    """S6 and S8 hung by 8 mm: of 14 put in 6 were seen. To raise them lifts the keeper between them too; they make their move all the same."""
+    book = Book("supports")
+    ids = {}
+    for row in ("N", "S"):
+        for k in range(9):
+            hung = row == "S" and k in (5, 7)
+            along = row == "S" and k in (4, 6, 8)
+            found, left = ("1.2855", "1.2915") if hung else ("1.3000", "1.3030" if along else "1.3010")
+            ids[f"{row}{k + 1}"] = book.post(f"{row}{k + 1}", found, left, x=2.4 * k, row=row)
+    book.tolerance("4.5")
+    book.stock(("6 mm", 40), ("3 mm", 40), ("1.5 mm", 40))
+    book.add(Draft(book.work, "keeper", {"point": ids["S7"], "name": "S7"}))
+    put = {str(ids["S6"]): 0.0144, str(ids["S8"]): 0.0144}
+    book.add(Draft(book.work, "pass", {"put": put, "leaves": dict.fromkeys(put, 3)}))
+    result = work_out_supports(fold_supports(book.journal, book.work))
+    at = [p.name for p in result.book.points]
+    for name in ("S6", "S8"):
+        i = at.index(name)
+        assert result.moves[i] == pytest.approx(0.0115, abs=1e-6)
+        assert result.lifts[i] >= result.moves[i] - 1e-9
+    assert result.lifts[at.index("N1")] == 0.0  # what isn't to be moved is not touched

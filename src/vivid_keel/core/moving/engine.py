@@ -215,6 +215,13 @@ def _lifts(book: MovingBook, learned: Learned, to: Aim, to_move: list[int]) -> F
         keeper=to.keeper if to.by_keeper else -1,
         damping=SEEN if learned.told else DAMPING,
     )
+    # Where that would leave a point out for the sake of those that it carries along, it makes its own move all the same:
+    # what comes along is brought after. (A post that hung answered little the first time, and would be given up for ever.)
+    asked = np.nan_to_num(moves)
+    answer = learned.response.matrix - (learned.response.matrix[to.keeper] if to.by_keeper else 0.0)
+    short = np.abs(asked - answer @ lifts) > book.limits.tolerance
+    given_up = touched & short & (np.abs(lifts) < np.abs(asked)) & (lifts * asked >= 0)
+    lifts = np.where(given_up, asked, lifts)
     return np.asarray(np.where(np.isnan(moves), np.nan, lifts))
 
 
