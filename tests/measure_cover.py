@@ -256,8 +256,9 @@ BOUNDS = {
     "straightness": "holds the callipers' bound",
     "string, level off the middle": "holds the balance's bound",
     "reversal, half divisions": "rests on the half division",
+    "drift of a hydrostatic level": "Student's t of few readings",
 }
-"""Where U rests on a stated bound and may cover more."""
+"""Why U may cover more."""
 
 
 def traits_of(kind: str) -> Traits:
