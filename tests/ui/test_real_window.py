@@ -299,8 +299,8 @@ def long_run():
     return sights
 
 
-def test_twenty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_printed(screen, tmp_path):
-    """Mouse hidden: book, second look at one sight, find the slip from the suggestion, read again, close, print."""
+def leat(screen, tmp_path):
+    """Begin a run in feet and inches from a benchmark, by keys; return its job file of three entries."""
     job = tmp_path / "Osier Leat.keel"
     screen.key("ctrl+n")
     screen.tool("type", "--delay", "12", "Osier Leat")
@@ -315,6 +315,12 @@ def test_twenty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_print
         screen.line(text)
     wait_for(job, 3)
     screen.key("alt+Return")
+    return job
+
+
+def test_twenty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_printed(screen, tmp_path):
+    """Mouse hidden: book, second look at one sight, find the slip from the suggestion, read again, close, print."""
+    job = leat(screen, tmp_path)
     entries = 3
     sights = long_run()
     for n, (mark, kind, reading) in enumerate(sights):
@@ -388,20 +394,7 @@ def paper_page():
 
 def test_a_page_of_forty_sights_from_paper_with_all_that_happens_to_one(screen, tmp_path):
     """In feet and inches: a line skipped and put in later, a knock in the middle, last looks, undone and redone, closed by distance."""
-    job = tmp_path / "Osier Leat.keel"
-    screen.key("ctrl+n")
-    screen.tool("type", "--delay", "12", "Osier Leat")
-    screen.key("Tab", "Down")
-    screen.key("shift+Tab", "Return")
-    wait_for(job, 1)
-    time.sleep(0.5)
-    screen.line("Leat")
-    screen.key("Return")
-    wait_for(job, 2)
-    for text in ("BM sluice", "100'", "", "site datum"):
-        screen.line(text)
-    wait_for(job, 3)
-    screen.key("alt+Return")
+    job = leat(screen, tmp_path)
     page, entries = paper_page(), 3
     for s, sights in enumerate(page):
         knocked = 0

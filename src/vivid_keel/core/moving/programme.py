@@ -16,6 +16,7 @@ from vivid_keel.core.quantities import EQUAL
 
 if TYPE_CHECKING:
     import numpy.typing as npt
+    from scipy.optimize import LinearConstraint
 
     Floats = npt.NDArray[np.float64]
 
@@ -145,8 +146,7 @@ class Programme:
         """
         if self._listed is not None:
             return self._by_stacks(self._listed, within, levels, float(cost.max()), dear, any_will_do)
-        from scipy.optimize import Bounds as Between
-        from scipy.optimize import LinearConstraint, milp
+        from scipy.optimize import LinearConstraint
         from scipy.sparse import csr_array, hstack, identity, kron
 
         n, k = self._shape
@@ -174,14 +174,37 @@ class Programme:
         each = hstack([self._each, bare[1]], format="csr") if m else self._each
         rules += [LinearConstraint(stock, 0, self.count), LinearConstraint(each, 0, self.bounds.most)]
         slot = np.tile([*([0.0] * (m - 1)), dear], n) if m else np.empty(0)
+        found_x = self._best(
+            np.concatenate([cost, slot]),
+            rules,
+            np.concatenate([self._upper, np.ones(n * m)]),
+            any_will_do=any_will_do,
+        )
+        if found_x is None:
+            return None, None
+        x = np.rint(found_x[: n * k]).astype(int).reshape(n, k)
+        slots_used = np.rint(found_x[n * k :]).reshape(n, m)
+        allowed_to = base + (slots_used * np.maximum(more, 0.0)).sum(axis=1) if m else base
+        # The solver accepts values a whisker off whole; hold the rounded choice to the rule itself.
+        if (self.residuals(x) > allowed_to + 2 * SLACK * UNIT + 1e-12).any():
+            return None, None
+        return x, int(slots_used[:, -1].sum()) if m else 0
+
+    def _best(
+        self, cost: Floats, rules: list[LinearConstraint], upper: Floats, *, any_will_do: bool
+    ) -> Floats | None:
+        """Return the cheapest whole numbers within the rules, or None; in growing portions, so that any can be taken early."""
+        from scipy.optimize import Bounds as Between
+        from scipy.optimize import milp
+
         portion, found_x, self.ruled_out = 0.5, None, False
         while True:
             left = max(min(self._seconds_left() - self.keep_back, portion), 0.05)
             found = milp(
-                np.concatenate([cost, slot]),
+                cost,
                 constraints=rules,
-                bounds=Between(0, np.concatenate([self._upper, np.ones(n * m)])),
-                integrality=np.ones(n * (k + m)),
+                bounds=Between(0, upper),
+                integrality=np.ones(len(cost)),
                 options={"time_limit": left, "mip_rel_gap": 0.0},
             )
             found_x = found.x if found.x is not None else found_x
@@ -194,15 +217,7 @@ class Programme:
                 self.proven = False
                 break
             portion *= 2
-        if found_x is None:
-            return None, None
-        x = np.rint(found_x[: n * k]).astype(int).reshape(n, k)
-        slots_used = np.rint(found_x[n * k :]).reshape(n, m)
-        allowed_to = base + (slots_used * np.maximum(more, 0.0)).sum(axis=1) if m else base
-        # The solver accepts values a whisker off whole; hold the rounded choice to the rule itself.
-        if (self.residuals(x) > allowed_to + 2 * SLACK * UNIT + 1e-12).any():
-            return None, None
-        return x, int(slots_used[:, -1].sum()) if m else 0
+        return found_x
 
     def _by_stacks(
         self,
@@ -217,8 +232,7 @@ class Programme:
 
         A stack that holds another of the same point and level within it is never wanted: it takes more leaves of the stock.
         """
-        from scipy.optimize import Bounds as Between
-        from scipy.optimize import LinearConstraint, milp
+        from scipy.optimize import LinearConstraint
         from scipy.sparse import csr_array
 
         n, k = self._shape
@@ -261,26 +275,7 @@ class Programme:
         for j, (_, allowed) in enumerate(levels):
             rules.append(LinearConstraint((slots == j).astype(float)[None, :], 0, allowed))
         cost = leaves.sum(axis=1) * a_leaf + dear * (slots == len(levels) - 1) * bool(levels)
-        portion, found_x, self.ruled_out = 0.5, None, False
-        while True:
-            left = max(min(self._seconds_left() - self.keep_back, portion), 0.05)
-            found = milp(
-                cost,
-                constraints=rules,
-                bounds=Between(0, 1),
-                integrality=np.ones(m),
-                options={"time_limit": left, "mip_rel_gap": 0.0},
-            )
-            found_x = found.x if found.x is not None else found_x
-            if found.status != 1:
-                self.ruled_out = found.x is None
-                break
-            if found_x is not None and any_will_do:
-                break
-            if self._seconds_left() <= self.keep_back:
-                self.proven = False
-                break
-            portion *= 2
+        found_x = self._best(cost, rules, np.ones(m), any_will_do=any_will_do)
         if found_x is None:
             return None, None
         chosen = np.flatnonzero(np.rint(found_x) > 0)
