@@ -1,4 +1,4 @@
-"""What the program says, word for word: of the demo, of its kit, and of every check done on a stand-in.
+"""What the program says, word for word: of the demo, of its kit, of every check done on a stand-in, of works made up at random.
 
 A changed word or figure shows here first. Read the difference, and where it is right write the pages anew:
 
@@ -17,6 +17,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tests import made_up
 from tests.trades.conftest import wait
 from vivid_keel.core.facts import usual_facts
 from vivid_keel.core.instruments.kinds import KINDS
@@ -55,10 +56,10 @@ def working(why):
     )
 
 
-def desk_said(desk):
+def desk_said(desk, stages=None):
     """All that is said at a desk: stage by stage the findings with their workings, the next step, the sheets' cells."""
     yield one_line("state", *desk.state())
-    for stage in desk.stage_names:
+    for stage in stages or desk.stage_names:
         yield one_line(f"== {stage}", desk.next(stage).title, desk.next(stage).text)
         for finding in desk.findings(stage):
             yield one_line(f"  [{finding.verdict}] {finding.title}", finding.text, finding.action_label)
@@ -120,7 +121,13 @@ def of_the_checks(folder):
                     yield one_line("  ", FLOAT.sub(lambda found: f"{float(found[0]):.6g}", repr(outcome)))
 
 
-WHAT = {"demo": of_the_demo, "kit": of_the_kit, "checks": of_the_checks}
+def of_what_is_made_up(folder):
+    """Works over every target, means, limit and slip."""
+    yield from made_up.of_runs()
+    yield from made_up.of_supports(folder)
+
+
+WHAT = {"demo": of_the_demo, "kit": of_the_kit, "checks": of_the_checks, "made-up": of_what_is_made_up}
 
 
 @pytest.mark.parametrize("page", WHAT)

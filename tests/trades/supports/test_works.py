@@ -458,3 +458,13 @@ def test_an_instrument_from_its_way():
         made.base, made.per_metre, made.from_distance, made.reach, np.array([10.0, 40.0, np.nan])
     )
     assert u == pytest.approx([0.0007, 0.0010, 0.0007])
+
+
+def test_a_post_read_as_left_has_no_working_where_its_target_is_unknown():
+    book = Book("supports")
+    for name, x in (("A1", 0.0), ("A2", 2.4), ("A3", 4.8)):
+        book.post(name, "1.2500", "1.2510", x=x)
+    book.add(Draft(book.work, "target", {"kind": "best-fit"}))
+    result = book.supports()
+    assert result.aim.trouble is not None  # in one row no plane is told
+    assert [result.why_left(i) for i in range(3)] == [None] * 3

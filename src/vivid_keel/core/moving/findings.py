@@ -96,7 +96,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             book,
             result.task.happened,
             -result.moves,
-            float(np.nanmax(result.u_deviation)) if result.read else 0.0,
+            float(np.fmax.reduce(result.u_deviation, initial=0.0)),
         )
         rest = (
             ""

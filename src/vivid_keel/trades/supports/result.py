@@ -98,8 +98,10 @@ class SupportsResult(Moved):
     def why_left(self, i: int) -> Working | None:
         """Return the working of a point's as-left deviation."""
         point, style = self.book.points[i], self.book.style
-        if point.left is None or np.isnan(self.left[i]):
-            return None
+        if point.left is None or np.isnan(self.left[i]) or np.isnan(self.aim.left_targets[i]):
+            return (
+                None  # not read, or no target there: a plane that can't be worked out, or read as left only
+            )
         shift = (
             ""
             if not self.line_shift
