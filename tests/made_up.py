@@ -120,6 +120,7 @@ def _supports(file: JobFile, rng: Rng, k: int) -> int:
     if k % 4 == 3:
         other = MEANS["screw"][0]
         file.record([Draft(work.id, "mover", {"what": "screw", "values": other, "point": points[0]})])
+    file.record([Draft(work.id, "caution", {"key": key}) for key in ("lifting", "shims", "machines")])
     return work.id
 
 

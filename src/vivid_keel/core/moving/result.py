@@ -301,7 +301,7 @@ class Moved:
         if self.lifts[step.place] < 0:
             if not step.out and not self.book.points[step.place].stack:
                 return "trim; none to take out"
-            return f"change for {into}{'' if step.last else ' for now'}"
+            return f"{changed_for(into)}{'' if step.last else ' for now'}"
         out = f"out {' + '.join(said(t) for t in step.out)}, in " if step.out else ""
         if step.for_now:
             lying = " + ".join(said(t) for t in step.for_now)
@@ -406,7 +406,7 @@ class Moved:
         leaves = " + ".join(f"{self.book.style.thickness(t)}" for t in stack) or "nothing"
         if self.lifts[i] >= 0:
             return leaves if put is None else f"{put.text}, then {leaves}"
-        return f"change for {leaves}" if self.book.points[i].stack else "trim; none to take out"
+        return changed_for(leaves) if self.book.points[i].stack else "trim; none to take out"
 
     def planned(self, i: int) -> Planned | None:
         """Return what the plan still has for a point in this round; None where nothing is chosen."""
@@ -525,11 +525,12 @@ class Moved:
         point, style, gap = self.book.points[i], self.book.style, self.learned.interface
         wanted, over = float(self.wanted[self._packs[i]]), float(self.left_over(i))
         leaves = " + ".join(f"{self.book.style.thickness(t)}" for t in stack) or "nothing"
+        less = self.book.style.amount(wanted, 2)
         return Working(
             f"Packing of {point.name}",
             "achieved = Σ leaves − n·δ;  left over = achieved − wanted;  stop = reading at (target + left over)",
             f"{leaves} − {len(stack)} × {self.book.style.thickness(gap)} = {show_amount(sum(stack) - len(stack) * gap, self.book.style, 2)};  "
-            f"− {self.book.style.amount(wanted, 2)} = {show_amount(over, self.book.style, 2, signed=True)};  stop at {show_length(self.stop_at(i), style)}",
+            f"− {f'({less})' if wanted < 0 else less} = {show_amount(over, self.book.style, 2, signed=True)};  stop at {show_length(self.stop_at(i), style)}",
             (
                 f"wanted {show_amount(wanted, self.book.style, 2)}",
                 f"stock of {sum(leaf.count for leaf in self.book.stock)} leaves, at most "
@@ -537,6 +538,11 @@ class Moved:
             ),
             "Thick below, thin above it and never outermost. δ is what each interface closes under load.",
         )
+
+
+def changed_for(leaves: str) -> str:
+    """Return what the hand does where packing comes out and other leaves, in words, go in instead ("nothing" for none)."""
+    return "take the packing out" if leaves == "nothing" else f"change for {leaves}"
 
 
 def counted(into: Sequence[float], out: Sequence[float] = ()) -> dict[str, int]:
