@@ -9,10 +9,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.trades.supports.test_works import Book
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.response import Response, learned_interface, passes_to_go, reasons, took
+from vivid_keel.core.moving.response import (
+    LEAST_OWN,
+    STIFFNESS,
+    Response,
+    learned_interface,
+    passes_to_go,
+    reasons,
+    took,
+)
 from vivid_keel.core.moving.stacks import choose_leaves
 from vivid_keel.core.moving.stages import neighbour_limit, order, stage
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.stands.building import LEAVES, building, by_hand
 
 LIFTS = np.array([0.0042, 0.0, 0.0068, 0.0114, 0.0091, np.nan])
@@ -72,6 +82,58 @@ def test_what_goes_wrong_is_named():
     assert reasons(moves, moves, 0.0002) == []
     (found,) = reasons(moves, np.array([0.006, 0.004, -0.005, 0.003]), 0.0002)
     assert (found.point, found.kind) == (2, "sank") and "5.0 mm" in found.text
+
+
+def test_on_screws_a_turn_is_suspected_and_never_a_leaf():
+    moves, leaves = np.array([0.006, 0.004, 0.0, 0.003]), (0.003, 0.0015)
+    seen = np.array([0.006, 0.0055, 0.0, 0.003])
+    turns = np.array([0.0015, 0.0015, 0.0015, np.nan])
+    (found,) = reasons(moves, seen, 0.0002, leaves, turns=turns)
+    assert (found.point, found.kind) == (1, "turn") and "a whole turn too many" in found.text
+    assert reasons(moves, seen, 0.0002, leaves, turns=np.full(4, 0.003)) == []  # 1.5 mm is no whole turn
+    assert reasons(moves, seen, 0.0002, leaves, turns=np.zeros(4)) == []  # wedges have neither
+    missing = reasons(moves, 2 * moves - seen, 0.0002, leaves, turns=turns)
+    assert "a whole turn missing" in missing[0].text
+
+
+def test_a_point_that_went_the_other_way_is_said_so():
+    moves = np.array([0.006, -0.003, 0.004, 0.003])
+    (found,) = reasons(moves, np.array([0.006, 0.002, 0.004, 0.003]), 0.0002)
+    assert (found.point, found.kind) == (1, "way") and "went up by 2.0 mm" in found.text
+
+
+def test_what_went_wrong_is_not_taken_for_the_way_the_structure_answers():
+    """A foot turned the wrong way: nobody learns from it that it goes up when it is wound down."""
+    floor = Book("supports")
+    floor.way(0.0001)
+    floor.tolerance("0.5 mm")
+    floor.add(Draft(floor.work, "mover", {"what": "screw", "values": {"pitch": 2, "travel": 30, "back": 30}}))
+    floor.add(Draft(floor.work, "caution", {"key": "machines"}))
+    points = [
+        floor.post(f"A{k}", text, x=2.0 * k)
+        for k, text in enumerate(("1.2600", "1.2625", "1.2575", "1.2620"))
+    ]
+    floor.add(Draft(floor.work, "target", {"kind": "height", "reading": floor.read("1.2600")}))
+    for point, text in zip(points, ("1.2600", "1.2650", "1.2600", "1.2600"), strict=True):
+        floor.add(
+            Draft(floor.work, "reading", {"point": point, "phase": "left", "reading": floor.read(text)})
+        )
+    put, leaves = floor.supports().put_in()
+    assert put[points[1]] < 0
+    body = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): 0 for k in leaves}}
+    floor.add(Draft(floor.work, "pass", body))
+    result = floor.supports()
+    assert [(reason.point, reason.kind) for reason in result.learned.told[-1].reasons] == [(1, "way")]
+    assert result.moves[1] == pytest.approx(-0.005)
+    assert result.lifts[1] == pytest.approx(-0.005, rel=0.2)  # down, and as far as it is to go
+
+
+@pytest.mark.parametrize("of_it", [-1.0, -0.3, 0.0])
+def test_a_point_never_goes_up_when_its_packing_comes_out(of_it):
+    moves = [np.array([0.006, 0.004, 0.005, 0.003])] * 3
+    changes = [moves[0] * np.array([1.0, of_it, 1.0, 1.0])] * 3
+    learned = Response.rigid(4).learned(moves, changes, 0.0001)
+    assert LEAST_OWN <= learned.matrix[1, 1] < 1
 
 
 @pytest.mark.parametrize("kind", ["hanging", "leaf", "sank", "foot"])
@@ -231,3 +293,14 @@ def test_finished_rounds_are_learned_from_once_and_anew_only_when_they_change():
     assert other is not first and other.told[0].took < first.told[0].took
     assert learn(replace(book, limits=Limits(interface=0.0001)), rounds, 0.0002) is not first
     assert learn(book, rounds, 0.0004) is not first
+
+
+def test_a_beam_is_told_from_the_points_that_can_be_learned_from():
+    second = np.array([[1.0, -2, 1, 0, 0], [0, 1, -2, 1, 0], [0, 0, 1, -2, 1]])
+    answer = np.linalg.inv(np.eye(5) + STIFFNESS[9] * second.T @ second)
+    rng = np.random.default_rng(4)
+    moves = [rng.uniform(0, 0.01, 5) for _ in range(3)]
+    changes = [answer @ m for m in moves]
+    changes[1][2] = np.nan
+    found = Response.beams(5, [list(range(5))], moves, changes)
+    assert found.matrix == pytest.approx(answer, abs=1e-9)

@@ -407,3 +407,18 @@ def test_a_post_that_hung_beside_the_keeper_is_not_given_up_for_what_comes_along
         assert result.moves[i] == pytest.approx(0.0115, abs=1e-6)
         assert result.lifts[i] >= result.moves[i] - 1e-9
     assert result.lifts[at.index("N1")] == 0.0  # what isn't to be moved is not touched
+
+
+def test_what_the_limits_rule_out_asks_nothing_of_its_neighbours(floor):
+    """A4 stands 10 mm high and may not come down: that is no reason to leave those beside it low."""
+    limits = floor.journal.latest(floor.work, "limits").body
+    body = {**limits, "ways": "raise only", "beam": "a steel girder"}
+    floor.add(Draft(floor.work, "limits", body))
+    floor.add(Draft(floor.work, "target", {"kind": "height", "reading": floor.read("1.2538")}))
+    result = floor.supports()
+    names = [point.name for point in result.book.points]
+    assert {names[i] for i in result.broken} == {"A1", "A2", "A4", "A5"}
+    a3 = names.index("A3")
+    assert result.moves[a3] == pytest.approx(0.0012)
+    assert result.lifts[a3] >= 0.0012  # the girder holds it down: rather more than the move than less
+    assert result.does(names.index("A4")) == pytest.approx(-0.0099)  # how far it would be, not "raise 0"

@@ -5,7 +5,7 @@ Source: deviation = height − target, move = −deviation; U with what the targ
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import replace
 from typing import TYPE_CHECKING, TypeVar
 
@@ -72,7 +72,7 @@ def bring(
     if task.influence is None:
         to_move = order_of_work(book, moves, worth_it(book, task, to, verdicts), task.rank)
         broken = _broken(book, moves, to_move)
-        lifts = _lifts(book, learned, to, to_move)
+        lifts = _lifts(book, learned, to, to_move, {i for i in broken if points[i].id not in book.booked})
     else:
         lifts = _lifts_elsewhere(book, task, moves, verdicts)
         to_move = order_of_work(book, lifts, np.abs(lifts) >= EQUAL, np.arange(len(points)))
@@ -196,19 +196,24 @@ def _least(book: MovingBook, means: Means) -> float:
     return means.value("pitch") / means.value("parts") if means.kind == SCREW else 0.0
 
 
-def _lifts(book: MovingBook, learned: Learned, to: Aim, to_move: list[int]) -> Floats:
+def _lifts(
+    book: MovingBook, learned: Learned, to: Aim, to_move: list[int], barred: Collection[int]
+) -> Floats:
     """What is put under each point so that all make their moves [m]: the moves themselves until a round was seen.
 
     What isn't to be moved is not touched: the others are reckoned with it as it stands, so that none carries it away.
+    What the limits rule out (`barred`) isn't either, and what it wants is asked of nobody.
     """
     moves, n = to.moves, len(to.moves)
     touched = np.zeros(n, dtype=bool)
-    touched[to_move] = True
+    touched[[i for i in to_move if i not in barred]] = True
     if learned.response is None or not to_move:
         return np.where(np.isnan(moves), np.nan, np.where(touched, moves, 0.0))
     there = np.array([point.stack if book.by_leaves(point.id) else np.inf for point in book.points])
+    asked = moves.copy()
+    asked[list(barred)] = np.nan
     lifts = learned.response.moves_for(
-        moves,
+        asked,
         raise_only=book.limits.ways == RAISE,
         most=there,
         touched=touched,
@@ -217,7 +222,7 @@ def _lifts(book: MovingBook, learned: Learned, to: Aim, to_move: list[int]) -> F
     )
     # Where that would leave a point out for the sake of those that it carries along, it makes its own move all the same:
     # what comes along is brought after. (A post that hung answered little the first time, and would be given up for ever.)
-    asked = np.nan_to_num(moves)
+    asked = np.nan_to_num(asked)
     answer = learned.response.matrix - (learned.response.matrix[to.keeper] if to.by_keeper else 0.0)
     short = np.abs(asked - answer @ lifts) > book.limits.tolerance
     given_up = touched & short & (np.abs(lifts) < np.abs(asked)) & (lifts * asked >= 0)

@@ -26,6 +26,9 @@ DAMPING = 0.2
 """Weight of the plain moves against the structure's answer [1], while that is only expected."""
 SEEN = 0.06
 """The same once the structure was seen to answer [1]."""
+LEAST_OWN = 0.3
+"""A point answers its own packing by so much at least [1]: what didn't answer at all hung, or was moved the wrong way, and
+will answer the next time."""
 STIFFNESS = (0.0, *(0.005 * 1.35**k for k in range(18)))
 """Beam stiffnesses looked at, against that of the supports [1]."""
 
@@ -74,21 +77,23 @@ class Response:
         rows : sequences of int
             Points along each beam, in order.
         moves, changes : sequences of float array (n,)
-            Of each pass [m].
+            Of each pass [m]; nan where nothing is to be learned from a point.
         """
         out = np.eye(n)
         m, d = np.array(moves, dtype=float), np.array(changes, dtype=float)
         for row in rows:
             at = np.array(row)
             mine, seen = m[:, at], d[:, at]
-            if np.isnan(seen).any() or float((mine**2).sum()) < 1e-10:
+            known = ~np.isnan(seen)
+            if not known.any(axis=0).all() or float((mine**2).sum()) < 1e-10:
                 continue
             best, least = np.eye(len(at)), math.inf
             for kappa in STIFFNESS if len(at) >= 3 else (0.0,):
                 shape = _beam(len(at), kappa)
                 carried = mine @ shape.T
-                share = min(max(float((carried * seen).sum()) / float((carried**2).sum()), 0.5), 1.2)
-                left = float(((seen - share * carried) ** 2).sum())
+                share = float((carried * seen)[known].sum()) / max(float((carried[known] ** 2).sum()), 1e-12)
+                share = min(max(share, 0.5), 1.2)
+                left = float(((seen - share * carried)[known] ** 2).sum())
                 if left < least - 1e-15:
                     best, least = share * shape, left
             out[np.ix_(at, at)] = best
@@ -123,6 +128,8 @@ class Response:
             a, left = m[known], d[known, i] - m[known] @ self.matrix[i]
             gain = spread[:, None] * a.T  # Σ·mᵀ
             out[i] += gain @ np.linalg.solve(a @ gain + noise * np.eye(len(a)), left)
+            if n == points:
+                out[i, i] = max(out[i, i], LEAST_OWN)
         return Response(out)
 
     def moves_for(
@@ -221,6 +228,39 @@ SURE = 4.5
 less than one false word in twenty rounds."""
 
 
+def _strayed(moves: Floats, change: Floats, u: float, expected: Floats | None) -> tuple[Floats, float]:
+    """How far each point went beyond what was expected (n,) [m], 0 where not read, and their ordinary scatter [m]."""
+    known = ~np.isnan(change)
+    off = np.where(known, change - (moves if expected is None else expected), 0.0)
+    # The third of the points that went best tells the ordinary scatter, whatever the others did.
+    return off, max(math.sqrt(2) * u, float(np.quantile(np.abs(off[known]), 1 / 3)) / 0.4307)
+
+
+def to_learn_from(
+    moves: Floats, change: Floats, u: float, expected: Floats | None, why: Sequence[Reason]
+) -> Floats:
+    """Return what a round changed (n,) [m], nan where a hand went wrong or the ground gave: that is no answer of the structure.
+
+    One that didn't answer at all stays in: under a stiff beam that is an answer.
+
+    Parameters
+    ----------
+    moves, change, u, expected
+        As for `reasons` [m].
+    why : sequence of Reason
+        What those were.
+    """
+    if np.isnan(change).all():
+        return change
+    if any(reason.kind == "sense" for reason in why):
+        return np.full(len(change), np.nan)
+    off, scatter = _strayed(moves, change, u, expected)
+    strayed = (np.abs(off) > SURE * scatter) & (np.abs(moves) > math.sqrt(2) * u)
+    strayed[[reason.point for reason in why if reason.kind in {"sank", "way", "leaf", "turn", "foot"}]] = True
+    strayed[[reason.point for reason in why if reason.kind == "hanging"]] = False
+    return np.where(strayed, np.nan, change)
+
+
 def reasons(
     moves: Floats,
     change: Floats,
@@ -228,12 +268,13 @@ def reasons(
     leaves: Sequence[float] = (),
     expected: Floats | None = None,
     style: LengthStyle = METRIC,
+    turns: Floats | None = None,
 ) -> list[Reason]:
     """Return what likely went wrong, point by point, the gravest first; only where it is more likely than ordinary scatter.
 
     Wrong sense: most points went the other way. Wrong foot: a point did not answer and another that
-    was not moved did. Hanging: it did not answer at all. Sank: it went down where nothing let it. Wrong leaf: it is off
-    by about the thickness of a leaf.
+    was not moved did. Hanging: it did not answer at all. Sank: it went down where nothing let it. Wrong way: it went up where
+    it was let down, or down where it was raised. Wrong leaf: it is off by about the thickness of a leaf; or by a whole turn.
 
     Parameters
     ----------
@@ -247,14 +288,14 @@ def reasons(
         What was expected to be seen, neighbours that come along and all [m]; None: the moves.
     style : LengthStyle
         Of the work that it is said in.
+    turns : float array (n,), optional
+        What a turn raises at each point [m]; 0 where neither a screw nor leaves move it, nan where leaves do.
     """
     known = ~np.isnan(change)
     m, d = np.where(known, moves, 0.0), np.where(known, change, 0.0)
-    off = d - np.where(known, moves if expected is None else expected, 0.0)
     if not known.any():
         return []
-    # The third of the points that went best tells the ordinary scatter, whatever the others did.
-    scatter = max(math.sqrt(2) * u, float(np.quantile(np.abs(off[known]), 1 / 3)) / 0.4307)
+    off, scatter = _strayed(moves, change, u, expected)
     sure = SURE * scatter
     moved = np.abs(m) > math.sqrt(2) * u
     if moved.sum() >= 2 and took(moves, change) < -0.3:
@@ -265,7 +306,11 @@ def reasons(
         ]
     out = []
     for i in sorted(np.flatnonzero(known & (np.abs(off) > sure)).tolist(), key=lambda i: -abs(float(off[i]))):
-        kind, text = _likely(i, m, d, off, moved, scatter, leaves, style)
+        if turns is None or math.isnan(turns[i]):
+            parts = [(leaf, f"{show_thickness(leaf, style)} leaf") for leaf in leaves]
+        else:
+            parts = [(float(turns[i]), "whole turn")] if turns[i] > 0 else []
+        kind, text = _likely(i, m, d, off, moved, scatter, parts, style)
         if kind:
             out.append(Reason(i, kind, text))
     return out
@@ -278,7 +323,7 @@ def _likely(
     off: Floats,
     moved: npt.NDArray[np.bool_],
     scatter: float,
-    leaves: Sequence[float],
+    parts: Sequence[tuple[float, str]],
     style: LengthStyle,
 ) -> tuple[str, str]:
     """What is likely at a point that went otherwise than expected, and the words for it; "" where nothing is."""
@@ -297,15 +342,20 @@ def _likely(
                 f"did not answer, and point {strange[0] + 1} went by as much: likely packed under the wrong one",
             )
         return "hanging", "did not answer: it hangs, or its blocking sinks"
-    leaf = [t for t in leaves if abs(abs(off[i]) - t) < 3 * scatter]
-    if not leaf:
+    if d[i] * m[i] < 0 and abs(d[i]) > 2 * scatter:
+        went, was = ("up", "come down") if d[i] > 0 else ("down", "go up")
+        return "way", f"went {went} by {far} where it was to {was}: look which way it was moved"
+    near = [
+        (abs(abs(float(off[i])) - size), size, word)
+        for size, word in parts
+        if abs(abs(off[i]) - size) < 3 * scatter
+    ]
+    if not near:
         return "", ""
-    nearest = min(leaf, key=lambda t: abs(abs(float(off[i])) - t))
-    word = "too many" if off[i] > 0 else "missing"
-    return (
-        "leaf",
-        f"off by {show_amount(abs(float(off[i])), style)}: likely a {show_thickness(nearest, style)} leaf {word}",
-    )
+    _, _, word = min(near)
+    many = "too many" if off[i] > 0 else "missing"
+    kind = "turn" if word == "whole turn" else "leaf"
+    return kind, f"off by {show_amount(abs(float(off[i])), style)}: likely a {word} {many}"
 
 
 def learned_interface(stacks: Sequence[int], wanted: Floats, change: Floats, start: float, u: float) -> float:

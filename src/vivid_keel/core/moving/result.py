@@ -177,7 +177,7 @@ class Moved:
         the other way is said.
         """
         move, lift = float(self.moves[i]), float(self.lifts[i])
-        return move if self.booked(i) is not None or move * lift > 0 else lift
+        return move if self.booked(i) is not None or move * lift > 0 or i in self.broken else lift
 
     def begun(self, i: int) -> Put | None:
         """Return what was really put in at a point in this round so far; None while nothing is booked."""
@@ -263,7 +263,12 @@ class Moved:
     def part(self, step: Step) -> float:
         """How far a step brings its point, as it is said to the hand: + raise [m]."""
         lift = float(self.lifts[step.place])
+        if lift < 0 and self._nothing_to_take_out(step):
+            return self.does(step.place)  # trimmed, by as much as it is to come down
         return self.does(step.place) * (step.after - step.before) / lift if abs(lift) > EQUAL else 0.0
+
+    def _nothing_to_take_out(self, step: Step) -> bool:
+        return step.told is None and not step.out and not self.book.points[step.place].stack
 
     def _at(self, i: int, under: float) -> float:
         """Height of a point on the line once so much is under it [m]."""
@@ -299,7 +304,7 @@ class Moved:
             stay.remove(leaf)
         into = " + ".join(said(t) for t in step.into) or "nothing"
         if self.lifts[step.place] < 0:
-            if not step.out and not self.book.points[step.place].stack:
+            if self._nothing_to_take_out(step):
                 return "trim; none to take out"
             return f"{changed_for(into)}{'' if step.last else ' for now'}"
         out = f"out {' + '.join(said(t) for t in step.out)}, in " if step.out else ""

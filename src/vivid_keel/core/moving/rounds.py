@@ -13,9 +13,17 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.moving.means import FILL, SCREW, TRIM
+from vivid_keel.core.moving.means import FILL, LEAVES, SCREW, TRIM
 from vivid_keel.core.moving.plan import ALONE, BEAMS, MovingBook
-from vivid_keel.core.moving.response import Reason, Response, learned_interface, passes_to_go, reasons, took
+from vivid_keel.core.moving.response import (
+    Reason,
+    Response,
+    learned_interface,
+    passes_to_go,
+    reasons,
+    to_learn_from,
+    took,
+)
 from vivid_keel.core.moving.stages import neighbour_limit, stage
 from vivid_keel.core.quantities import EQUAL, is_missing
 
@@ -78,7 +86,8 @@ def learn(
     points = tuple((point.row, point.x, point.y) for point in book.points)
     rounds = tuple(tuple(part.tobytes() for part in one) for one in happened)
     stock = tuple(leaf.thickness for leaf in book.stock)
-    return _taught(_Rounds((points, rounds, stock, delta, book.limits.beam, u), book, happened, u))
+    turns = _turns(book).tobytes()
+    return _taught(_Rounds((points, rounds, stock, turns, delta, book.limits.beam, u), book, happened, u))
 
 
 @dataclass(frozen=True)
@@ -97,20 +106,27 @@ def _taught(rounds: _Rounds) -> Learned:
     book, happened, u = rounds.book, rounds.happened, rounds.u
     delta = book.limits.interface
     told: list[PassTold] = []
+    trusted: list[Happened] = []
+    turns = _turns(book)
     for n, (put, leaves, change) in enumerate(happened, 1):
-        before = _response(book, happened[: n - 1], delta, u)
+        before = _response(book, trusted, delta, u)
         delta = learned_interface([int(k) for k in leaves], put, change, delta, u)
         made = put - delta * leaves
         expected = made if before is None else before.matrix @ made
-        told.append(
-            PassTold(
-                n,
-                int((np.abs(put) > 1e-9).sum()),
-                took(made, change),
-                reasons(made, change, u, [leaf.thickness for leaf in book.stock], expected, book.style),
-            )
-        )
-    return Learned(_response(book, happened, delta, u), delta, told)
+        thick = [leaf.thickness for leaf in book.stock]
+        why = reasons(made, change, u, thick, expected, book.style, turns)
+        told.append(PassTold(n, int((np.abs(put) > 1e-9).sum()), took(made, change), why))
+        trusted.append((put, leaves, to_learn_from(made, change, u, expected, why)))
+    return Learned(_response(book, trusted, delta, u), delta, told)
+
+
+def _turns(book: MovingBook) -> Floats:
+    """What a turn raises at each point (n,) [m]; 0 where neither a screw nor leaves move it, nan where leaves do."""
+    out = np.zeros(len(book.points))
+    for i, point in enumerate(book.points):
+        means = book.means_at(point.id)
+        out[i] = means.value("pitch") if means.kind == SCREW else math.nan if means.kind == LEAVES else 0.0
+    return out
 
 
 def _response(book: MovingBook, happened: Sequence[Happened], delta: float, u: float) -> Response | None:
