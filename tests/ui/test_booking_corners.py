@@ -196,3 +196,13 @@ def test_the_benchmark_read_again_on_the_set_up_that_began_on_it_is_a_last_look(
     hands.line("", "f2.214", "1.127", "BM 4", "0.395")  # from another set-up it closes
     assert marks(book)[-1][:2] == ("BM 4", 2)
     assert book.desk.result.closure.misclosure == pytest.approx(0.0, abs=1e-9)
+
+
+@pytest.mark.parametrize(("unit", "tolerance"), [("ft-in", 0.0254 / 16), ("in", 0.0254 / 16), ("m", 0.0015)])
+def test_a_new_work_in_feet_has_a_tolerance_that_a_rule_shows(window, tmp_path, unit, tolerance):
+    window.take(JobFile.create(tmp_path / "Bench.keel", "Bench", unit=unit))
+    window._make_work("supports", "Posts")
+    assert window.desk.book.limits.tolerance == pytest.approx(tolerance)
+    assert ("1/16" in window.desk.book.tolerance_words) == (unit != "m")
+    window.undo()  # one act
+    assert window.file.journal.works() == []

@@ -486,3 +486,30 @@ def test_practice_teaches_stages_and_the_watch_mark(demo, hands):
     after = [desk.result.deviation_left(i) for i in range(12)]
     if not desk.result.aim.by_keeper:
         assert np.array(after) - before == pytest.approx(moved, abs=0.0002)
+
+
+def test_the_second_practice_has_a_short_store_and_does_not_run_away(demo, hands):
+    """By the buttons alone: what to buy is said, and rounds end though the leaf that is wanted most is short."""
+    real = demo.file.journal.works()[1].id
+    stocks = []
+    for _ in range(2):
+        demo.open_work(real)
+        hands.rest()
+        demo.errands.make_stand_in()
+        hands.rest()
+        stocks.append({leaf.text: leaf.count for leaf in demo.desk.book.stock})
+    desk = demo.desk
+    assert desk.book.name == "Practice 2: Mill floor posts"
+    (short,) = [text for text in stocks[0] if stocks[1][text] < stocks[0][text]]
+    assert 0 < stocks[1][short] <= stocks[0][short] // 2
+    assert any("short of the leaf" in f.text for f in desk.findings("Moves"))
+    for caution in desk.cautions("Moves"):
+        desk.acknowledge(caution)
+    for _ in range(40):
+        hands.rest()
+        step = desk.next(demo.stage)
+        if step.key in {"report", "record"} or not step.key:
+            break
+        demo._act(step.key)
+    assert len(desk.book.passes) <= 4
+    assert max(abs(desk.result.deviation_left(i)) for i in range(12)) < 0.004

@@ -14,7 +14,7 @@ from vivid_keel.core.instruments.tool import Tool
 from vivid_keel.core.instruments.used import Use
 from vivid_keel.core.kinds import Finding, Kinds, State
 from vivid_keel.core.problems import Solvers
-from vivid_keel.core.record.entries import Entry
+from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Lent, Works
 from vivid_keel.desk.base import BringsIn, JobLike
@@ -58,6 +58,8 @@ class Trade(Generic[Book, Result]):
         Kinds of problem that it solves on the command line.
     facts : tuple of Fact
         What it is, where that is told in facts.
+    begins : callable
+        What a new work books of itself, by the unit it is in: for the work −1, of the same act.
     brings_in : BringsIn, optional
         How a level book from a file becomes a work of it.
     """
@@ -79,6 +81,7 @@ class Trade(Generic[Book, Result]):
     cautions: Callable[[Result, str], tuple[Caution, ...]] = lambda result, stage: ()
     problems: Solvers = field(default_factory=dict)
     facts: Sequence[Fact] = ()
+    begins: Callable[[str], list[Draft]] = lambda unit: []
     brings_in: BringsIn | None = None
 
     @property

@@ -15,6 +15,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Goto
 from vivid_keel.files import JobFile
 from vivid_keel.places import KIT_SUFFIX
+from vivid_keel.trades.registry import trade
 from vivid_keel.ui.errands import Errands
 from vivid_keel.ui.keys import add_actions
 from vivid_keel.ui.kit_room import KitWindow
@@ -211,7 +212,8 @@ class Window(KitWindow):
         job = self.file.journal.latest(0, "job")
         unit = str(job.body.get("unit", "m")) if job else "m"
         try:
-            (entry,) = self.file.record([Draft(0, "work", {"name": name, "type": type, "unit": unit})])
+            own = known.begins(unit) if (known := trade(type)) is not None else []
+            entry = self.file.record([Draft(0, "work", {"name": name, "type": type, "unit": unit}), *own])[0]
         except KeelError as error:
             self.say(error.message)
             return

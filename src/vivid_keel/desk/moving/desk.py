@@ -189,8 +189,10 @@ class MovingDesk(WorkDesk):
             )
         return found
 
-    simulated = ("A stand-in", "For practice: nothing here was read on site.")
-    """What is said of a work that something simulated answers."""
+    @property
+    def simulated(self) -> tuple[str, str]:
+        """What is said of a work that something simulated answers."""
+        return "A stand-in", "For practice: nothing here was read on site."
 
     @property
     def cautions_first(self) -> bool:

@@ -9,6 +9,7 @@ from vivid_keel.trades.supports.findings import (
     supports_uses,
 )
 from vivid_keel.trades.supports.fold import fold_supports
+from vivid_keel.trades.supports.lay_out import usual_limits
 from vivid_keel.trades.supports.measure import work_out_supports
 from vivid_keel.trades.supports.result import SupportsResult
 from vivid_keel.trades.trade import Trade
@@ -25,4 +26,5 @@ TRADE: Trade[SupportsBook, SupportsResult] = Trade(
     uses=supports_uses,
     cautions=supports_cautions,
     module=__name__,
+    begins=usual_limits,
 )

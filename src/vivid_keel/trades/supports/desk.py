@@ -29,10 +29,19 @@ class SupportsDesk(MovingDesk):
     """Supports under a floor or frame."""
 
     result: SupportsResult
-    simulated = (
-        "A simulated building",
-        "For practice: springy, closing, sinking and noisy as real ones are. Nothing here was read on site.",
-    )
+
+    @property
+    def simulated(self) -> tuple[str, str]:
+        """What is said of a practice work."""
+        short = (
+            " The store is short of the leaf that is wanted most: see what to buy."
+            if (self.hidden or {}).get("short")
+            else ""
+        )
+        return (
+            "A simulated building",
+            f"For practice: springy, closing, sinking and noisy as real ones are. Nothing here was read on site.{short}",
+        )
 
     @property
     def book(self) -> SupportsBook:

@@ -5,7 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read
+
+
+def usual_limits(unit: str) -> list[Draft]:
+    """Return what a new work in a unit books of itself: where it is in feet or inches, a tolerance that a rule shows.
+
+    Elsewhere the usual one stands (see `Limits`); 1.5 mm is no sixteenth.
+    """
+    if unit not in {"ft", "in", "ft-in"}:
+        return []
+    return [Draft(-1, "limits", {"tolerance": as_read(parse_length("1/16 in", "in"))})]
 
 
 def row_letter(number: int) -> str:

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.moving.plan import FOUND, LEFT, leaf_key
 from vivid_keel.core.moving.scale import reading_at
 from vivid_keel.core.quantities import LengthStyle, is_missing, parse_length, show_length, style_for
 from vivid_keel.core.record.entries import Draft
@@ -21,7 +21,7 @@ COPIED = ("instrument", "limits", "leaf", "hangs", "station", "corrections", "mo
 
 
 def practice_drafts(desk: WorkDesk) -> list[Draft]:
-    """Return a work like this one, its as-found readings with it, over a simulated building."""
+    """Return a work like this one, its as-found readings with it, over a simulated building; its store is full the first time."""
     from vivid_keel.stands.building import hide_building
 
     book, journal = desk.book, desk.file.journal
@@ -29,9 +29,14 @@ def practice_drafts(desk: WorkDesk) -> list[Draft]:
         raise KeelError(
             "bad-value", "read the supports first; the simulated building begins where they were found"
         )
-    drafts = [Draft(0, "work", {"name": f"Practice: {book.name}", "type": desk.trade.key, "unit": book.unit})]
+    before = sum(str(work.body["name"]).endswith(f": {book.name}") for work in journal.works())
+    name = f"Practice{f' {before + 1}' if before else ''}: {book.name}"
+    drafts = [Draft(0, "work", {"name": name, "type": desk.trade.key, "unit": book.unit})]
+    lacking = _runs_short(desk) if before else {}
     for kind in COPIED:
-        drafts += [Draft(-1, kind, dict(entry.body)) for entry in journal.standing(desk.work, kind)]
+        for entry in journal.standing(desk.work, kind):
+            more = {"count": lacking[entry.id]} if entry.id in lacking else {}
+            drafts.append(Draft(-1, kind, {**entry.body, **more}))
     for point in book.points:
         body = {
             "name": point.name,
@@ -45,8 +50,18 @@ def practice_drafts(desk: WorkDesk) -> list[Draft]:
             Draft(-1, "point", body | ({"travel_m": point.travel} if not is_missing(point.travel) else {}))
         )
     u = book.instrument.base if book.instrument is not None else 0.0003
-    drafts.append(Draft(-1, "stand-in", {"hidden": hide_building(1000 + len(journal.entries), u)}))
+    hidden = hide_building(1000 + len(journal.entries), u) | {"short": float(len(lacking))}
+    drafts.append(Draft(-1, "stand-in", {"hidden": hidden}))
     return drafts
+
+
+def _runs_short(desk: WorkDesk) -> dict[int, int]:
+    """Return how many there are of the leaf that the plan uses most, by its entry: half of what is wanted. The second time that
+    somebody practises on a work the store isn't full, as none is on site."""
+    used = desk.result.used()
+    wanted = {leaf.id: used.get(leaf_key(leaf.thickness), 0) for leaf in desk.book.stock}
+    most = max(wanted, key=lambda id: wanted[id], default=0)
+    return {most: wanted[most] // 2} if wanted.get(most, 0) > 1 else {}
 
 
 def found_drafts(desk: WorkDesk, work: int, names: dict[str, int]) -> list[Draft]:
