@@ -6,14 +6,15 @@ import re
 
 import pytest
 
-from tests.saying import take
+from tests.saying import press_enter, take
 from tests.trades.conftest import wait
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.means import parse_pitch
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
-from vivid_keel.trades.registry import desk_for
+from vivid_keel.files import JobFile
+from vivid_keel.trades.registry import desk_for, trade
 from vivid_keel.trades.supports.lay_out import grid_drafts
 
 INCH = 0.0254
@@ -40,6 +41,22 @@ def bench(tmp_path):
         desk = desk_for(file, work)
         wait(desk)
         yield desk
+
+
+def test_laying_out_keeps_the_limits_that_were_said(tmp_path):
+    """Also those that a new work begins with: a sixteenth where it is in feet and inches."""
+    with JobFile.create(tmp_path / "bench.keel", "Bench", unit="ft-in") as file:
+        new = Draft(0, "work", {"name": "Bench", "type": "supports", "unit": "ft-in"})
+        work = file.record([new, *trade("supports").begins("ft-in")])[0].id
+        desk = desk_for(file, work)
+        sheet = desk.sheets("Set-up")[0]
+        for row, text in enumerate(("North, South", "3", "6'", "2'", "s")):
+            take(sheet, row, 1, text)
+        press_enter(sheet, 5)
+        desk = desk_for(file, work)
+        assert len(desk.book.points) == 6
+        assert desk.book.limits.sense == "stands"
+        assert desk.book.limits.tolerance == pytest.approx(INCH / 16)
 
 
 def test_a_bare_38_beside_38_and_three_eighths_is_38_inches(bench):

@@ -244,6 +244,25 @@ def test_corners_on_screws_of_twelve_threads_and_packing_between(floor):
     assert floor.book.points[at["A2"]].stack == pytest.approx(0.012)
 
 
+def test_a_screw_turned_in_stages_stops_where_it_would_at_once(floor):
+    floor.record(Draft(floor.work, "limits", {**LIMITS, "neighbours_m": 0.004}))
+    on_screws(floor, "A2", "B2")
+    at = names(floor, range(6)).index("A2")
+    assert packed(floor).stop_at(at) == pytest.approx(1.2500, abs=0.0002)
+    assert floor.result.stage_count == 3
+    stops = []
+    while floor.result.walk:
+        step = floor.result.step(at)
+        if step is not None:
+            stops.append(floor.result.stop_after(step))
+        for i in [s.place for s in floor.result.walk[floor.result.stage_in_hand]]:
+            floor.record(*floor.books(i))
+            packed(floor)
+    assert len(stops) == 3 and stops == sorted(stops)
+    assert stops[-1] == pytest.approx(1.2500, abs=0.0002)  # not where the last turn alone would bring it
+    assert abs(floor.result.left_over(at)) < 0.0002
+
+
 def test_a_post_is_like_the_rest_again_by_an_empty_cell_and_a_wrong_word_is_refused(floor):
     on_screws(floor, "A1")
     sheet = floor.sheets("Set-up")[0]

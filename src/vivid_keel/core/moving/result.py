@@ -385,7 +385,9 @@ class Moved:
         if done is not None:
             return done.put - done.hung - self.learned.interface * done.leaves - float(self.lifts[i])
         if i in self.instructions:
-            return self.instructions[i].done - float(self.lifts[i])
+            lift = float(self.lifts[i])
+            so_far = self.book.so_far(self.book.points[i], lift, self.learned.interface)
+            return so_far + self.instructions[i].done - lift
         if self.packing is None or i not in self._packs:
             return float("nan")
         return float(self.packing.residuals[self._packs[i]])

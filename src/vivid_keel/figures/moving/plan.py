@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from vivid_keel.core.moving.result import Moved
@@ -93,11 +95,13 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
     picture.box(x0, y(tolerance), x1 - x0, y(-tolerance) - y(tolerance), "lit", "")
     if focus in shown:
         picture.box(x0 + shown.index(focus) * step, top - 14, step, bottom - top + 34, "row", "")
+    # A narrow band: its figures stand outside it, clear of the word between them.
+    clear = max(0.0, 16.0 - (middle - y(tolerance)))
     for edge in (tolerance, -tolerance):
         picture.line(x0, y(edge), x1, y(edge), "muted", 1.0)
         picture.text(
             x0 - 8,
-            y(edge) + 5,
+            y(edge) + 5 - math.copysign(clear, edge),
             f"{'+' if edge > 0 else '−'}{result.book.style.thickness(tolerance)}",
             "muted",
             13,

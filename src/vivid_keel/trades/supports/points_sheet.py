@@ -96,7 +96,8 @@ class LayOutSheet(Sheet):
             parse_length(t[2], self.far, mark).value,
             parse_length(t[3], self.far, mark).value,
         )
-        limits = Draft(desk.work, "limits", {"sense": t[4]})
+        said = desk.file.journal.latest(desk.work, "limits")
+        limits = Draft(desk.work, "limits", {**(said.body if said is not None else {}), "sense": t[4]})
         made += [limits, *drafts]
         return Taken(made)
 
