@@ -167,7 +167,7 @@ def test_nothing_is_overwritten(tmp_path, job):
     db.close()
     for path in (notes, empty, other):
         before = path.read_bytes()
-        with pytest.raises(KeelError, match="left as it is") as refused:
+        with pytest.raises(KeelError, match="left as it is|is empty: it was begun") as refused:
             JobFile.open(path)
         assert refused.value.code == "not-a-job"
         assert path.read_bytes() == before
@@ -205,7 +205,7 @@ def test_a_damaged_file_gives_what_it_can_and_says_what_is_missing(job):
         report = file.salvaged
         assert report is not None
         assert total - 120 < report.read < total
-        assert len(report.missing) + report.read + len(report.unusable) == total
+        assert report.missing + report.read + len(report.unusable) == total
         assert "damaged" in file.why_read_only()
         with pytest.raises(KeelError, match="reading only"):
             file.record([sight(2)])

@@ -11,17 +11,27 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
 from vivid_keel.files import JobFile, KitFile
+from vivid_keel.store.chain import link
 
 
 def put(path, kind, body, work=0):
     """Write an entry as another program would; `work` None begins one."""
     db = sqlite3.connect(path)
-    (id,) = db.execute("SELECT max(id) + 1 FROM entries").fetchone()
+    id, before = db.execute("SELECT id + 1, chain FROM entries ORDER BY id DESC LIMIT 1").fetchone()
     text = body if isinstance(body, str) else json.dumps(body)
-    db.execute(
-        "INSERT INTO entries VALUES (?, ?, ?, ?, '2026-12-01T10:00:00+00:00', 'Cy', NULL, NULL, ?)",
-        (id, id if work is None else work, kind, text, 10_000 + id),
+    db.execute("PRAGMA ignore_check_constraints = ON")
+    row = (
+        id,
+        id if work is None else work,
+        kind,
+        text,
+        "2026-12-01T10:00:00+00:00",
+        "Cy",
+        None,
+        None,
+        10_000 + id,
     )
+    db.execute("INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", (*row, link(before, row)))
     db.commit()
     db.close()
     return id

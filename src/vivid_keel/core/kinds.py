@@ -30,11 +30,31 @@ def _is_reading(value: Any) -> bool:
     return (
         isinstance(value, Mapping)
         and len(value) == 4
-        and isinstance(value.get("text"), str)
-        and isinstance(value.get("unit"), str)
+        and _is_text(value.get("text"))
+        and _is_text(value.get("unit"))
         and _is_number(value.get("m"))
         and _is_number(value.get("step_m"))
     )
+
+
+LONGEST = 20_000
+"""No text in an entry is longer [characters]: a name of a million would stop whatever shows it."""
+
+
+def _is_text(value: Any) -> bool:
+    if not isinstance(value, str) or len(value) > LONGEST:
+        return False
+    if value.isascii():
+        return True
+    try:
+        value.encode()
+    except UnicodeEncodeError:  # half a character, as only a broken program writes it
+        return False
+    return True
+
+
+def _is_whole(value: Any) -> bool:
+    return isinstance(value, int) and not isinstance(value, bool) and abs(value) < 1 << 53
 
 
 def _is_described(value: Any) -> bool:
@@ -46,9 +66,9 @@ def _is_described(value: Any) -> bool:
 
 
 _FITS: dict[str, Callable[[Any], bool]] = {
-    "text": lambda v: isinstance(v, str),
+    "text": _is_text,
     "number": _is_number,
-    "whole number": lambda v: isinstance(v, int) and not isinstance(v, bool),
+    "whole number": _is_whole,
     "yes or no": lambda v: isinstance(v, bool),
     "reading": _is_reading,
     "set of numbers": lambda v: (

@@ -9,6 +9,7 @@ from typing import Any, Protocol
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.instruments.used import Use, use_findings
 from vivid_keel.core.kinds import Finding, Kinds, State, worst_first
+from vivid_keel.core.record.agree import Otherwise, agree_findings, told_otherwise
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Follows, Works
@@ -64,6 +65,7 @@ class WorkDesk(Desk):
         self.type = trade.key
         self.brings_in, self.handbook = trade.brings_in, trade.handbook
         self.face: Face[Any] = trade.face()
+        self._agreed: tuple[int, list[Otherwise]] = (0, [])
         self.stage_names = tuple(stage.name for stage in self.face.stages)
         self.half: dict[str, dict[Any, str]] = {}
         self.seen = -1
@@ -145,7 +147,17 @@ class WorkDesk(Desk):
         """Return what there is to say: the trade's own, of its instruments, and open matters."""
         uses = use_findings(self.trade.uses(self.result))
         rest = [*self.own_findings(stage), *uses, *matter_findings(self.file.journal, self.work)]
+        if stage == self.stage_names[-1]:
+            rest += agree_findings(self._otherwise())
         return [*self.leading(stage), *worst_first(rest)]
+
+    def _otherwise(self) -> list[Otherwise]:
+        """Readings whose text and value differ; what was looked at once isn't looked at again, for no entry changes."""
+        journal, (last, found) = self.file.journal, self._agreed
+        if journal.entries:
+            found = [*found, *told_otherwise(journal, self.work, last)]
+            self._agreed = (next(reversed(journal.entries)), found)
+        return [one for one in found if journal.stands(one.entry)]
 
     def cautions(self, stage: str) -> list[Caution]:
         given = self.trade.cautions(self.result, stage)

@@ -18,7 +18,19 @@ from vivid_keel.core.kinds import Kinds, numbered
 from vivid_keel.core.record.common import COMMON
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.store.chain import TAKEN_OVER, Chain
+from vivid_keel.store.door import (
+    TOO_LONG,
+    Patience,
+    check_identity,
+    check_schema,
+    connect,
+    guard,
+    look,
+    put_right,
+)
 from vivid_keel.store.lock import Lock
+from vivid_keel.store.making import made_aside
 from vivid_keel.store.migrations import (
     APPLICATION_ID,
     KIT_APPLICATION_ID,
@@ -26,17 +38,16 @@ from vivid_keel.store.migrations import (
     MIGRATIONS,
     Migration,
     in_memory,
-    migrate,
     migrate_file,
     newest,
 )
 from vivid_keel.store.salvage import (
     COLUMNS,
     SalvageReport,
-    check_known,
+    check_begun,
     check_sources,
+    checked,
     copy_in_memory,
-    entry_from_row,
     salvage,
     unknown_words,
 )
@@ -74,6 +85,10 @@ class JobFile:
         Whether it is from an older version and could not be brought up, so that it is only read.
     unknown : str
         What in it this program doesn't know, in words, so that it is only read; "" where it knows all.
+    changed : str
+        What another hand changed in it, in words, so that it is only read until a person takes it over; "" where nothing is.
+    lost : str
+        Why nothing can be written any more, since another wrote in it or it was moved away; "" where all is well.
     """
 
     what = "job"
@@ -104,6 +119,10 @@ class JobFile:
         self.kept: Path | None = None
         self.older = False
         self.unknown = ""
+        self.changed = ""
+        self.lost = ""
+        self._chain = Chain()
+        self._stored: bytes | None = None
         self._next = max(journal.entries, default=0) + 1
         self._act = max((entry.act for entry in journal.entries.values()), default=0) + 1
 
@@ -119,12 +138,10 @@ class JobFile:
         decimal_mark: str = "",
     ) -> Self:
         """Begin a new job; a file that is there already is never overwritten."""
-        file = cls._fresh(path, person or getpass.getuser(), clock)
         body = {"name": name, "unit": unit}
         if decimal_mark:
             body["decimal_mark"] = decimal_mark
-        file.record([Draft(0, "job", body)])
-        return file
+        return cls._made(path, person, clock, lambda file: file.record([Draft(0, "job", body)]))
 
     @classmethod
     def create_from(
@@ -137,31 +154,26 @@ class JobFile:
     ) -> Self:
         """Write a new file with these very entries (an imported job), and the bytes kept beside some of them."""
         entries = list(entries)
-        journal = Journal(entries)
-        file = cls._fresh(path, person or getpass.getuser(), clock)
-        file._insert(entries, sources or {})
-        file.journal = journal
-        journal.source_of = file.source_of
-        file._next = max(journal.entries, default=0) + 1
-        file._act = max((entry.act for entry in entries), default=0) + 1
-        return file
+
+        def fill(file: Self) -> None:
+            file._insert(entries, sources or {})
+            for entry in entries:
+                file.journal.add(entry)
+            file._next = max(file.journal.entries, default=0) + 1
+            file._act = max((entry.act for entry in entries), default=0) + 1
+
+        return cls._made(path, person, clock, fill)
 
     @classmethod
-    def _fresh(cls, path: Path, person: str, clock: Clock) -> Self:
-        path = Path(path)
-        try:
-            os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o644))
-        except FileExistsError:
-            raise KeelError(
-                "file-exists", f"{path.name} is there already; choose another name", str(path)
-            ) from None
-        except OSError as error:
-            raise KeelError("no-file", f"{path} can't be made: {error.strerror}", str(path)) from None
+    def _made(cls, path: Path, person: str, clock: Clock, fill: Callable[[Self], object]) -> Self:
+        """Make a file aside and move it into place once it is whole; what is there already is never overwritten."""
+        path, person = Path(path), person or getpass.getuser()
+        with made_aside(path, cls.migrations, clock().isoformat(timespec="seconds")) as db:
+            file = cls(path, db, Journal(), person, clock)
+            fill(file)
         lock = Lock(path.resolve())
-        holder = lock.take(person)
-        db = _connect(path, read_only=False)
-        migrate(db, cls.migrations, clock().isoformat(timespec="seconds"))
-        file = cls(path, db, Journal(), person, clock)
+        holder = lock.take(f"{person} (process {os.getpid()})")
+        file._db = connect(path, read_only=False)
         file._lock = lock if holder is None else None
         return file
 
@@ -185,7 +197,7 @@ class JobFile:
         path = Path(path)
         person = person or getpass.getuser()
         migrations = cls.migrations if migrations is None else migrations
-        _look(path, cls.what)
+        look(path, cls.what)
         lock = Lock(path.resolve())
         holder = lock.take(f"{person} (process {os.getpid()})")
         read_only = holder is not None or not os.access(path, os.W_OK)
@@ -203,39 +215,41 @@ class JobFile:
     def _load(
         cls, path: Path, person: str, clock: Clock, migrations: Sequence[Migration], read_only: bool
     ) -> Self:
-        kept, report, db, as_it_was = None, None, None, False
+        kept, report, db, as_it_was, changed = None, None, None, False, ""
+        chain, size = Chain(), path.stat().st_size
         try:
-            db = _connect(path, read_only)
-            version = _check_identity(db, path, newest(migrations), cls.application_id)
-            if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
-                raise sqlite3.DatabaseError("quick_check")
+            db = connect(path, read_only)
+            with Patience(db, size):
+                version = check_identity(db, path, newest(migrations), cls.application_id)
+                changed = check_schema(db, path, version, migrations)
+                if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
+                    raise sqlite3.DatabaseError("quick_check")
             if version < newest(migrations):
                 db.close()
                 time = clock().isoformat(timespec="seconds")
-                db, kept = _brought_up(path, migrations, time, read_only)
+                db, kept = _brought_up(path, migrations, time, read_only or bool(changed))
                 as_it_was = kept is None
-            journal = Journal(
-                entry_from_row(row) for row in db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id")
-            )
-            check_known(journal, cls.kinds())
-            check_sources(db, journal, cls.kinds())
-        except (sqlite3.DatabaseError, KeelError) as error:
+            with Patience(db, size) as patience:
+                rows = patience.over(db.execute(f"SELECT {COLUMNS}, chain FROM entries ORDER BY id"))
+                journal = Journal(checked(chain.followed(rows), cls.kinds()))
+                check_begun(journal)
+                check_sources(db, journal, cls.kinds())
+                stored = db.execute("SELECT chain FROM entries ORDER BY id DESC LIMIT 1").fetchone()
+        except (sqlite3.Error, KeelError, RecursionError, UnicodeDecodeError) as error:
             if db is not None:
                 db.close()
             if isinstance(error, sqlite3.OperationalError):
                 raise _world_failed(error, path) from None
             if isinstance(error, KeelError) and error.code not in DAMAGE:
                 raise
-            db = copy_in_memory(path)
-            try:
-                journal, report = salvage(db, cls.kinds())
-            except KeelError as lost:
-                db.close()
-                raise lost.at(str(path)) from None
+            db, journal, report = _in_parts(path, cls.kinds())
+            chain, stored = Chain(), None
         file = cls(path, db, journal, person, clock)
         file.salvaged, file.kept, file.older = report, kept, as_it_was
+        file._chain, file._stored = chain, stored[0] if stored else None
         file.unknown = unknown_words(journal, cls.kinds(), cls.knows)
-        file.read_only = report is not None or as_it_was or bool(file.unknown)
+        file.changed = _changed_words(changed, chain, journal)
+        file.read_only = report is not None or as_it_was or bool(file.unknown) or bool(file.changed)
         return file
 
     def record(self, drafts: Sequence[Draft]) -> list[Entry]:
@@ -287,10 +301,14 @@ class JobFile:
         """Return why nothing can be recorded, in a sentence."""
         if self.salvaged:
             return self.salvaged.sentence()
+        if self.lost:
+            return self.lost
         if self.held_by:
             return f"{self.held_by} has this {self.what} open, so it is open here for reading only."
         if self.unknown:
             return f"{self.unknown} It is open for reading only, and nothing of it is changed."
+        if self.changed:
+            return f"{self.changed} It is open for reading only; whoever vouches for it may take it over, with a reason."
         if self.older:
             return f"This {self.what} is from an older version and can't be written here, so it is open for reading only, as it was."
         return "This file may not be written, so it is open for reading only."
@@ -310,8 +328,8 @@ class JobFile:
             yield
         finally:
             self._db.execute("PRAGMA synchronous = FULL")
-            with open(self.path, "rb") as made:
-                os.fsync(made.fileno())
+            if self._lock is not None:
+                self._lock.sync()
 
     def close(self) -> None:
         """Close the file and give the lock back."""
@@ -361,24 +379,18 @@ class JobFile:
     def _insert(self, entries: Sequence[Entry], sources: Mapping[int, bytes]) -> None:
         # Packed before the file is held; the lightest packing takes a fifth of the time and a seventh more room.
         packed = [(id, zlib.compress(raw, 1)) for id, raw in sources.items()]
-        rows = [
-            (
-                entry.id,
-                entry.work,
-                entry.kind,
-                _written(entry.body),
-                entry.time,
-                entry.person,
-                entry.strikes,
-                entry.after,
-                entry.act,
-            )
-            for entry in entries
-        ]
+        chain = Chain(self._chain.end)
+        rows = []
+        for entry in entries:
+            body, links = _written(entry.body), (entry.strikes, entry.after, entry.act)
+            row = (entry.id, entry.work, entry.kind, body, entry.time, entry.person, *links)
+            chain.follow(row, None)
+            rows.append((*row, chain.end))
         try:
             self._db.execute("BEGIN IMMEDIATE")
             try:
-                self._db.executemany("INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)", rows)
+                self._check_ours()
+                self._db.executemany("INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", rows)
                 if packed:
                     self._db.executemany("INSERT INTO blobs VALUES (?, ?)", packed)
                 self._db.execute("COMMIT")
@@ -386,14 +398,81 @@ class JobFile:
                 if self._db.in_transaction:
                     self._db.execute("ROLLBACK")
                 raise
-        except (sqlite3.OperationalError, sqlite3.DatabaseError) as error:
-            if isinstance(error, sqlite3.IntegrityError):
-                raise
+        except sqlite3.Error as error:
+            if not self._still_there():
+                raise self._gone() from None
             raise KeelError(
                 "not-written",
                 f"this could not be written to {self.path.name} ({error}); free the disk or the file and enter it again",
                 str(self.path),
             ) from None
+        self._chain.end, self._stored = chain.end, chain.end
+
+    def _still_there(self) -> bool:
+        """Whether the file still lies where it was opened."""
+        return self._lock is None or self._lock.is_at(self.path)
+
+    def _gone(self) -> KeelError:
+        self.read_only = True
+        self.lost = (
+            f"{self.path.name} was renamed, moved or deleted while it was open, so nothing more is written in it. All that was "
+            f"entered is still here: write it to another file (menu, Write), or open the file where it lies now."
+        )
+        return KeelError("moved-away", self.lost, str(self.path))
+
+    def _check_ours(self) -> None:
+        """Check, while nobody else can write, that the file is as this process left it.
+
+        Raises
+        ------
+        KeelError
+            `moved-away`, `written-elsewhere`: nothing is written any more, and nothing that was is lost.
+        """
+        if not self._still_there():
+            raise self._gone()
+        last = self._db.execute(
+            "SELECT id, chain, person, time FROM entries ORDER BY id DESC LIMIT 1"
+        ).fetchone()
+        if (last[:2] if last else (0, None)) == (self._next - 1, self._stored):
+            return
+        self.read_only = True
+        who = f"{last[2]}, {last[3]}" if last and last[0] >= self._next else "a copy of it, perhaps"
+        self.lost = (
+            f"{self.path.name} was written by somebody else while it was open ({who}), so nothing more is written in it from "
+            f"here. All that was entered is still here: write it to another file (menu, Write), or open the file anew."
+        )
+        raise KeelError("written-elsewhere", self.lost, str(self.path))
+
+    def is_free(self) -> bool:
+        """Whether a file that somebody else had open can be written now: it is then to be opened anew."""
+        if not self.held_by:
+            return False
+        lock = Lock(self.path.resolve())
+        free = lock.take(self.person) is None
+        lock.release()
+        return free
+
+    def take_over(self, reason: str) -> None:
+        """Vouch for a file that another hand changed, for a reason, which is recorded; it can be written from then on.
+
+        Raises
+        ------
+        KeelError
+            `missing-field`: no reason; `read-only`: something else is in the way; `not-written`.
+        """
+        if not reason.strip():
+            raise KeelError("missing-field", "say why it can be relied on; that is recorded", str(self.path))
+        if not self.changed or self.salvaged or self.held_by or self.unknown or self._lock is None:
+            raise KeelError("read-only", self.why_read_only(), str(self.path))
+        try:
+            put_right(self._db, self.migrations)
+        except sqlite3.Error as error:
+            raise KeelError(
+                "not-written", f"{self.path.name} can't be put right ({error})", str(self.path)
+            ) from None
+        self.read_only = False
+        self.record([Draft(0, TAKEN_OVER, {"reason": reason.strip(), "at": self._chain.broken})])
+        self.changed, self._chain.broken = "", 0
 
 
 class KitFile(JobFile):
@@ -407,45 +486,6 @@ class KitFile(JobFile):
     migrations = KIT_MIGRATIONS
 
 
-def _look(path: Path, what: str) -> None:
-    """Refuse what is plainly no such file before SQLite touches it."""
-    try:
-        with open(path, "rb") as file:
-            head = file.read(16)
-    except IsADirectoryError:
-        raise KeelError("not-a-job", f"{path.name} is a folder, not a {what} file", str(path)) from None
-    except OSError as error:
-        raise KeelError("no-file", f"{path} can't be opened: {error.strerror}", str(path)) from None
-    if head != b"SQLite format 3\0":
-        raise KeelError(
-            "not-a-job", f"{path.name} is not a Vivid Keel {what} file; it was left as it is", str(path)
-        )
-
-
-def _check_identity(db: sqlite3.Connection, path: Path, newest_version: int, wanted: int) -> int:
-    (application,) = db.execute("PRAGMA application_id").fetchone()
-    if application != wanted and application in {APPLICATION_ID, KIT_APPLICATION_ID}:
-        other = "kit" if wanted == APPLICATION_ID else "job"
-        raise KeelError(
-            "not-a-job",
-            f"{path.name} is a {other} file; open it as a {other}. It was left as it is",
-            str(path),
-        )
-    if application != wanted:
-        raise KeelError(
-            "not-a-job", f"{path.name} belongs to another program; it was left as it is", str(path)
-        )
-    (version,) = db.execute("PRAGMA user_version").fetchone()
-    if version > newest_version:
-        raise KeelError(
-            "newer-file",
-            f"{path.name} was written by a newer version of this program (file version {version}, this one reads up to "
-            f"{newest_version}); update the program to open it. It was left as it is",
-            str(path),
-        )
-    return int(version)
-
-
 def _brought_up(
     path: Path, migrations: Sequence[Migration], time: str, read_only: bool
 ) -> tuple[sqlite3.Connection, Path | None]:
@@ -457,27 +497,48 @@ def _brought_up(
         except OSError:
             pass  # no room, or a folder that may not be written in: it can be read all the same
         else:
-            return _connect(path, read_only=False), kept
-    return in_memory(real, migrations, time), None
+            return connect(path, read_only=False), kept
+    db = in_memory(real, migrations, time)
+    guard(db)
+    return db, None
+
+
+def _in_parts(path: Path, kinds: Kinds) -> tuple[sqlite3.Connection, Journal, SalvageReport]:
+    """Return what can be read of a damaged file, from a copy in memory.
+
+    Raises
+    ------
+    KeelError
+        `damaged`: nothing can.
+    """
+    db = copy_in_memory(path)
+    guard(db)
+    try:
+        with Patience(db, path.stat().st_size) as patience:
+            return db, *salvage(db, kinds, patience.over)
+    except (KeelError, sqlite3.Error, MemoryError, UnicodeDecodeError) as lost:
+        db.close()
+        said = (
+            lost.message
+            if isinstance(lost, KeelError)
+            else "this file is damaged and can't be read; it was left as it is"
+        )
+        raise KeelError("damaged", said, str(path)) from None
+
+
+def _changed_words(changed: str, chain: Chain, journal: Journal) -> str:
+    """Return what another hand changed in a file, in words; "" where nothing is."""
+    said = [changed] if changed else []
+    if chain.broken:
+        entry = journal.entries.get(chain.broken)
+        when = f", {entry.time[:16].replace('T', ' ')}, {entry.person}" if entry is not None else ""
+        said.append(f"entry {chain.broken}{when}, or what stood before it, isn't as it was written")
+    return f"Another hand has changed this file: {'; '.join(said)}." if said else ""
 
 
 def _world_failed(error: sqlite3.OperationalError, path: Path) -> KeelError:
     if "locked" in str(error) or "busy" in str(error):
         return KeelError("busy", "the file is being written elsewhere; try again in a moment", str(path))
+    if "interrupted" in str(error):
+        return KeelError("too-long", TOO_LONG, str(path))
     return KeelError("no-file", f"the file can't be read: {error}", str(path))
-
-
-def _connect(path: Path, read_only: bool) -> sqlite3.Connection:
-    from urllib.parse import quote
-
-    db = sqlite3.connect(
-        f"file:{quote(str(path))}?mode={'ro' if read_only else 'rw'}",
-        uri=True,
-        isolation_level=None,
-        timeout=2.0,
-    )
-    if not read_only:
-        db.execute("PRAGMA journal_mode = DELETE")
-        db.execute("PRAGMA synchronous = FULL")
-        db.execute("PRAGMA foreign_keys = ON")
-    return db

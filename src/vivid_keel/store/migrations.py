@@ -70,8 +70,10 @@ _BULK = Migration(
     ),
 )
 """From here on the program before refuses the file: it would take a work it doesn't know for supports."""
-MIGRATIONS = (_first(APPLICATION_ID), _BULK)
-KIT_MIGRATIONS = (_first(KIT_APPLICATION_ID), _BULK)
+_CHAIN = Migration(3, "a chain", ("ALTER TABLE entries ADD COLUMN chain BLOB",))
+"""From here on each entry carries a hash (see `chain`): a program that writes none would break it."""
+MIGRATIONS = (_first(APPLICATION_ID), _BULK, _CHAIN)
+KIT_MIGRATIONS = (_first(KIT_APPLICATION_ID), _BULK, _CHAIN)
 
 
 def newest(migrations: Sequence[Migration] = MIGRATIONS) -> int:

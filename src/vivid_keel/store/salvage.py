@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -19,16 +20,16 @@ COLUMNS = "id, work, kind, body, time, person, strikes, after, act"
 
 @dataclass(frozen=True, slots=True)
 class SalvageReport:
-    """What a damaged file still gave: entries read, ids missing between them, entries that were unusable and why."""
+    """What a damaged file still gave: entries read, how many are missing between them, those that were unusable and why."""
 
     read: int
-    missing: tuple[int, ...]
+    missing: int
     unusable: tuple[int, ...]
     why: tuple[str, ...] = ()
 
     def sentence(self) -> str:
         """Return the report as one sentence."""
-        lost = [f"{len(self.missing)} are missing"] if self.missing else []
+        lost = [f"{self.missing} are missing"] if self.missing else []
         if self.unusable:
             lost.append(f"{len(self.unusable)} can't be used")
         what = " and ".join(lost) if lost else "none between them is missing, but later ones may be"
@@ -39,9 +40,11 @@ class SalvageReport:
 def entry_from_row(row: tuple[Any, ...]) -> Entry:
     """Return the entry that a row of the file holds, or raise KeelError."""
     id, work, kind, body, time, person, strikes, after, act = row
+    if not (type(kind) is type(body) is type(time) is type(person) is str):
+        raise KeelError("damaged", f"entry {id} holds bytes that are no text")
     try:
         parsed = json.loads(body)
-    except (ValueError, TypeError) as error:
+    except (ValueError, TypeError, RecursionError) as error:
         raise KeelError("damaged", f"entry {id} is not readable: {error}") from None
     return Entry(id, work, kind, parsed, time, person, strikes, after, act)
 
@@ -54,16 +57,28 @@ def _check(kinds: Kinds, entry: Entry) -> None:
         check_body(kinds, entry.kind, entry.body)
 
 
-def check_known(journal: Journal, kinds: Kinds) -> None:
-    """Check every entry of a kind that is known.
+def checked(rows: Iterable[tuple[Any, ...]], kinds: Kinds) -> Iterator[Entry]:
+    """Yield the entries that rows hold, each of a kind that is known checked; one of another kind as it is.
 
     Raises
     ------
     KeelError
         What is wrong with the first that is.
     """
-    for entry in journal.entries.values():
+    for row in rows:
+        entry = entry_from_row(row)
         _check(kinds, entry)
+        yield entry
+
+
+def check_begun(journal: Journal) -> None:
+    """Check that a file begins with the job itself.
+
+    Raises
+    ------
+    KeelError
+        `damaged`.
+    """
     first = next(iter(journal.entries.values()), None)
     if first is not None and first.kind != "job":
         raise KeelError("damaged", "the file doesn't begin with the job itself")
@@ -99,55 +114,79 @@ def unknown_words(journal: Journal, kinds: Kinds, knows: Callable[[str], bool]) 
     )
 
 
+LARGEST = 256 << 20
+"""A larger file isn't read in parts: it would have to be held in memory [bytes]."""
+LOOKED_FOR = 20_000
+"""So many entries are looked for singly in the gaps of a damaged file."""
+
+
 def copy_in_memory(path: Path) -> sqlite3.Connection:
-    """Return a copy of a damaged file in memory, a cut-off one made up to its full size with nothing."""
+    """Return a copy of a damaged file in memory, a cut-off one made up to its full size with nothing.
+
+    Raises
+    ------
+    KeelError
+        `damaged`: it is too large for that.
+    """
+    if path.stat().st_size > LARGEST:
+        raise KeelError(
+            "damaged",
+            f"{path.name} is damaged, and too large to be read in parts; it was left as it is",
+            str(path),
+        )
     raw = path.read_bytes()
     page, pages = int.from_bytes(raw[16:18], "big"), int.from_bytes(raw[28:32], "big")
     page = 65536 if page == 1 else page
-    raw = raw.ljust(min(page * pages, 1 << 31), b"\0")
+    # The head says how large it was: believed as far as half as much again, for it may be damaged too.
+    raw = raw.ljust(min(page * pages, len(raw) + max(len(raw) // 2, 1 << 20)), b"\0")
     db = sqlite3.connect(":memory:", isolation_level=None)
     db.deserialize(raw)
     return db
 
 
-def salvage(db: sqlite3.Connection, kinds: Kinds) -> tuple[Journal, SalvageReport]:
+def salvage(
+    db: sqlite3.Connection, kinds: Kinds, over: Callable[[Iterable[Any]], Iterator[Any]] = iter
+) -> tuple[Journal, SalvageReport]:
     """Return a journal of everything that can be read.
 
     Rows are fetched in ascending order until the file fails, then in descending order until it fails
-    again, then singly in between: a bad page costs the entries that lie on it, no more.
+    again, then singly in between: a bad page costs the entries that lie on it, no more. `over` yields rows while
+    there is time for them.
     """
     rows: dict[int, tuple[Any, ...]] = {}
     for order in ("ASC", "DESC"):
         try:
-            for row in db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id {order}"):
+            for row in over(db.execute(f"SELECT {COLUMNS} FROM entries ORDER BY id {order}")):
                 if row[0] in rows:
                     break
                 rows[row[0]] = row
-        except sqlite3.Error:
+        except (sqlite3.Error, UnicodeDecodeError):
             continue
     if not rows:
         raise KeelError(
             "damaged", "this job file is damaged and nothing in it can be read; it was left as it is"
         )
-    top = max(rows)
-    for id in range(1, top):
-        if id in rows:
-            continue
-        try:
-            row = db.execute(f"SELECT {COLUMNS} FROM entries WHERE id = ?", (id,)).fetchone()
-        except sqlite3.Error:
-            continue
-        if row is not None:
-            rows[id] = row
+    tries = LOOKED_FOR
+    for before, behind in list(pairwise([0, *sorted(rows)])):
+        for id in range(max(before + 1, 1), min(behind, before + 1 + tries)):
+            tries -= 1
+            try:
+                found = db.execute(f"SELECT {COLUMNS} FROM entries WHERE id = ?", (id,)).fetchone()
+            except (sqlite3.Error, UnicodeDecodeError):
+                continue
+            if found is not None:
+                rows[id] = found
     journal = Journal()
-    unusable, why = [], []
-    for id in sorted(rows):
+    unusable: list[int] = []
+    why: list[str] = []
+    for id in over(sorted(rows)):
         try:
             entry = entry_from_row(rows[id])
             _check(kinds, entry)
             journal.add(entry)
-        except (KeelError, KeyError, TypeError, ValueError) as error:
+        except (KeelError, KeyError, TypeError, ValueError, RecursionError) as error:
             unusable.append(id)
-            why.append(f"entry {id}: {error}")
-    missing = tuple(i for i in range(1, top + 1) if i not in rows)
+            if len(why) < 50:
+                why.append(f"entry {id}: {error}")
+    missing = max(rows) - sum(id > 0 for id in rows)
     return journal, SalvageReport(len(journal.entries), missing, tuple(unusable), tuple(why))

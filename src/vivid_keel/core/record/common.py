@@ -63,6 +63,10 @@ COMMON: Kinds = {
         lambda entry: f"matter settled (entry {entry.body['matter']})",
     ),
     "stand-in": EntryKind({"hidden": "set of numbers!"}, lambda entry: "hidden errors of a stand-in"),
+    "taken-over": EntryKind(
+        {"reason": "text!", "at": "whole number!"},
+        lambda entry: f"taken over as it stands: {entry.body['reason']}",
+    ),
     "strike": EntryKind({"reason": "text"}, lambda entry: f"struck entry {entry.strikes}{_because(entry)}"),
     "undo": EntryKind({"act": "whole number!"}, lambda entry: "undone or redone"),
 }

@@ -12,6 +12,8 @@ if TYPE_CHECKING:
     from vivid_keel.core.record.bulk import Arrays
 
 T = TypeVar("T")
+DEEPEST = 50
+"""How often an undo may undo an undo [1]."""
 
 
 def _no_source(entry: int) -> bytes:
@@ -83,10 +85,8 @@ class Journal:
                 raise KeelError(
                     "unknown-name", f"entry {entry.id} refers to entry {target}, which is not there"
                 )
-        if entry.kind == "undo" and int(entry.body["act"]) not in self._acts:
-            raise KeelError(
-                "unknown-name", f"entry {entry.id} undoes act {entry.body['act']}, which is not there"
-            )
+        if entry.kind == "undo":
+            self._check_undo(entry)
         self.entries[entry.id] = entry
         self._acts.setdefault(entry.act, []).append(entry.id)
         if entry.kind == "work":
@@ -105,6 +105,16 @@ class Journal:
         self._touched[entry.work] = self.revision
         if entry.kind in {"undo", "strike"}:
             self._all_touched = self.revision  # an act may have touched more than one work
+
+    def _check_undo(self, entry: Entry) -> None:
+        act = int(entry.body["act"])
+        if act not in self._acts or act == entry.act:
+            raise KeelError("unknown-name", f"entry {entry.id} undoes act {act}, which is not there")
+        deep = 0
+        while deep < DEEPEST and (undo := self.entries[self._acts[act][0]]).kind == "undo":
+            act, deep = int(undo.body["act"]), deep + 1
+        if deep == DEEPEST:  # a person undoes, and undoes that: no hand makes more of it than a few
+            raise KeelError("bad-value", f"entry {entry.id} undoes an undo of an undo, and so on without end")
 
     def remembered(self, work: int, fold: Callable[[Any], T]) -> T:
         """Return what a work folds to, from memory while nothing of it has changed; `fold` is given what it was before, or None."""
