@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication
 
 from vivid_keel.files import JobFile
@@ -219,11 +220,12 @@ def test_a_read_only_job_says_so_and_takes_nothing(demo, hands, window, tmp_path
     assert second.open_path(path)
     assert "reading only" in second.notice.text()
     second.sheet.go((second.sheet.sheet.count - 1, 0))
-    second.sheet.editor.setText("sill")
-    second.sheet.take()
-    second.sheet.editor.setText("1.2")
-    second.sheet.take()
-    assert "reading only" in second.sheet.refusal
+    assert second.sheet.editor is None  # its cells are closed
+    second.say("")
+    QApplication.sendEvent(
+        second.sheet, QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_S, Qt.KeyboardModifier.NoModifier, "s")
+    )
+    assert "reading only" in second.notice.text() and second.sheet.editor is None
     second.close()
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from vivid_keel.core.cautions import Caution
 from vivid_keel.desk.base import Goto, PutIn
 from vivid_keel.ui.stages import StageWindow
@@ -60,6 +62,10 @@ class ActingWindow(StageWindow):
         if desk is not None and isinstance(caution, Caution):
             self.attempt(lambda: desk.acknowledge(caution))
             self.pane.next.setFocus()
+
+    def ask(self, question: str, hint: str, answered: Callable[[str], None]) -> None:
+        """Ask something in place, under the sheet."""
+        self.under.ask(question, hint, answered)
 
     def new_set_up(self) -> None:
         desk = self.desk

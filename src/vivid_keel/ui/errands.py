@@ -224,7 +224,7 @@ class Errands:
             self._write_pages(f"{name}{writer.name}", name, writer.pages(desk), writer.rows(desk))
         elif writer.write is not None:
             write = writer.write
-            self._write(f"{name}{writer.name}", lambda path: write(desk, path))
+            self.write_file(f"{name}{writer.name}", lambda path: write(desk, path))
 
     def write_blank_forms(self) -> None:
         """Write blank booking pages for both schools, in the job's unit and the others in use."""
@@ -249,7 +249,9 @@ class Errands:
             self.window.say("Open a work first; its marks are written.")
             return
         name = desk.file.journal.name_of(desk.work)
-        self._write(f"{name}.geojson", lambda path: path.write_text(write_points(name, desk.plan_points())))
+        self.write_file(
+            f"{name}.geojson", lambda path: path.write_text(write_points(name, desk.plan_points()))
+        )
 
     def write_diary(self) -> None:
         """Write what falls due as a calendar file."""
@@ -263,7 +265,7 @@ class Errands:
         whole = KitDesk(kit)
         whole.looks = self.window.looks
         due = whole.lines()
-        self._write("Diary.ics", lambda path: path.write_bytes(write_calendar(due, kit.now())))
+        self.write_file("Diary.ics", lambda path: path.write_bytes(write_calendar(due, kit.now())))
 
     def make_stand_in(self) -> None:
         """Practise on a stand-in of what is in hand."""
@@ -283,7 +285,7 @@ class Errands:
         file = self.window.file
         if file is not None:
             text = write_job(file.journal.entries.values(), file.sources())
-            self._write(f"{file.path.stem}.json", lambda path: path.write_text(text))
+            self.write_file(f"{file.path.stem}.json", lambda path: path.write_text(text))
 
     def write_report(self) -> None:
         """Write the report of the work beside the job file."""
@@ -302,7 +304,7 @@ class Errands:
         from vivid_keel.exchange.report_pdf import write_pdf
 
         if rows < LONG_BOOK:
-            self._write(name, lambda path: write_pdf(make(), path, title))
+            self.write_file(name, lambda path: write_pdf(make(), path, title))
             return
         window = self.window
         path = self._path(name)
@@ -330,7 +332,8 @@ class Errands:
         window.worker.start(operation, done, failed, seconds=600.0)
         window.watch_worker()
 
-    def _write(self, name: str, write: Callable[[Path], object]) -> None:
+    def write_file(self, name: str, write: Callable[[Path], object]) -> None:
+        """Write a file beside the one in hand, and say so."""
         path = self._path(name)
         try:
             write(path)

@@ -25,6 +25,9 @@ class Errand(Protocol):
     def write_report(self) -> None:
         """Write the report of the work in hand."""
 
+    def write_file(self, name: str, write: Callable[[Path], object]) -> None:
+        """Write a file beside the one in hand, and say so."""
+
 
 class Host(Protocol):
     """A window that errands are run for."""
@@ -32,6 +35,7 @@ class Host(Protocol):
     stack: QStackedWidget
     worker: Worker
     file: JobFile | None
+    job: JobFile | None
     desk: Desk | None
     desks: dict[int, Desk]
     stage: str
@@ -39,9 +43,12 @@ class Host(Protocol):
     busy_words: str
 
     @property
+    def errands(self) -> Errand: ...
+    @property
     def map_page(self) -> MapPage: ...
     def say(self, text: str) -> None: ...
     def attempt(self, what: Callable[[], object]) -> bool: ...
+    def ask(self, question: str, hint: str, answered: Callable[[str], None]) -> None: ...
     def looks(self) -> list[Look]: ...
     def open_kit(self, *, make: bool = False) -> JobFile | None: ...
     def open_path(self, path: Path) -> bool: ...

@@ -20,7 +20,11 @@ FOR_A_JOB = (
 """What means nothing to a kit."""
 
 
-SHELVES = {"Bring in": ("Bring in", "Paste"), "Write": ("Write",), "When it breaks": ("Copy for a bug",)}
+SHELVES = {
+    "Bring in": ("Bring in", "Paste"),
+    "Write": ("Write",),
+    "When it breaks": ("Copy for a bug", "Take over"),
+}
 """Menus within the menu, by how what stands in them begins: all together were taller than a screen."""
 
 
@@ -56,6 +60,7 @@ KEYS = (
     ("Write marks with places (GeoJSON)", "", "errands.write_geojson"),
     ("Write the whole job (JSON)", "", "errands.write_job"),
     ("Write the diary (calendar file)", "", "errands.write_diary"),
+    ("Write all that is here to another file", "", "keeping.write_copy"),
     ("-", "", ""),
     ("The kit, and back to the job", "Alt+K", "toggle_kit"),
     ("The diary: what falls due", "Alt+Y", "show_diary"),
@@ -65,6 +70,7 @@ KEYS = (
     ("Site mode", "F11", "site_mode"),
     ("Daylight or Lamp", "F9", "switch_theme"),
     ("Explain this stage", "F1", "toggle_help"),
+    ("Take over a file that another hand changed", "", "keeping.take_over"),
     ("Copy for a bug report", "", "errands.copy_report"),
     ("Copy for a bug report, with this work's readings", "", "errands.copy_report_with_readings"),
     ("Quit", "Ctrl+Q", "close"),

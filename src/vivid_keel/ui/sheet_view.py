@@ -84,12 +84,18 @@ def _in_lines(
         )
 
 
+ENTERED = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2)
+
+
 class SheetView(QTableView):
     """A sheet on the screen.
 
     Signals: `moved(row)` when another row is in hand, `previewed()` while a value is being typed,
-    `asked(Goto)` when Enter leads elsewhere.
+    `asked(Goto)` when Enter leads elsewhere, `shut()` when something is typed while all cells are closed.
     """
+
+    closed = False
+    """Whether no cell may be opened: the file can't be written."""
 
     enter_in_record: Callable[[Taken], None]
     """Records what was typed and lets it follow."""
@@ -98,6 +104,8 @@ class SheetView(QTableView):
     moved = pyqtSignal(int)
     previewed = pyqtSignal()
     asked = pyqtSignal(object)
+    shut = pyqtSignal()
+    """Something was typed into cells that are closed."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -288,7 +296,7 @@ class SheetView(QTableView):
     def open_editor(self, text: str = "", *, select: bool = True) -> QLineEdit | None:
         """Open the cell in hand for typing."""
         index = self.currentIndex()
-        if not index.isValid() or not self.model_.cell(index.row(), index.column()).editable:
+        if self.closed or not index.isValid() or not self.model_.cell(index.row(), index.column()).editable:
             return None
         self.close_editor()
         self._at = (index.row(), index.column())
@@ -507,7 +515,10 @@ class SheetView(QTableView):
         if index.isValid() and plain:
             key, text = Qt.Key(event.key()), event.text()
             editable = self.model_.cell(index.row(), index.column()).editable
-            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2):
+            if self.closed and editable and ((text.isprintable() and text) or key in ENTERED):
+                self.shut.emit()
+                return
+            if key in ENTERED:
                 self._enter(index, editable)
                 return
             if text and text.isprintable() and editable:

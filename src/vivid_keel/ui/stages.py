@@ -95,6 +95,8 @@ class StageWindow(Frame):
         sheets = desk.sheets(self.stage)
         self.sheet_number = min(self.sheet_number, len(sheets) - 1)
         comma = desk.comma
+        # What is half typed when the file is lost stays in its cell, to be copied.
+        self.sheet.closed = self.file is not None and self.file.read_only
         self.sheet.show_sheet(sheets[self.sheet_number], comma)
         self.sheets.show_names([sheet.name for sheet in sheets], self.sheet_number)
         views = desk.views(self.stage)

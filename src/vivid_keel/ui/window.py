@@ -17,6 +17,7 @@ from vivid_keel.files import JobFile
 from vivid_keel.places import KIT_SUFFIX
 from vivid_keel.trades.registry import trade
 from vivid_keel.ui.errands import Errands
+from vivid_keel.ui.keeping import Keeping
 from vivid_keel.ui.keys import add_actions
 from vivid_keel.ui.kit_room import KitWindow
 from vivid_keel.ui.pages import NewJobPage, NewWorkPage
@@ -31,6 +32,7 @@ class Window(KitWindow):
     """One job in one window."""
 
     errands: Errands
+    keeping: Keeping
     failed = pyqtSignal(str)
     """Something failed that nobody caught, said in a sentence; from any thread."""
 
@@ -38,6 +40,7 @@ class Window(KitWindow):
         super().__init__()
         self.person = person
         self.errands = Errands(self)
+        self.keeping = Keeping(self)
         self._wire()
         add_actions(self)
         self.show_start()
@@ -61,6 +64,7 @@ class Window(KitWindow):
         self.sheet.moved.connect(self._row_moved)
         self.sheet.previewed.connect(self._previewed)
         self.sheet.asked.connect(self._go)
+        self.sheet.shut.connect(lambda: self.say(self.file.why_read_only() if self.file is not None else ""))
         self.under.left.connect(self.sheet.setFocus)
         self.stop_button.clicked.connect(self.stop_work)
         self.copy_button.clicked.connect(self._copied)
@@ -187,6 +191,7 @@ class Window(KitWindow):
         else:
             self.show_new_work()
         gc.freeze()  # a job and its book live as long as it is open: collecting need not visit them at each key
+        self.keeping.watch()
         if file.read_only:
             self.say(file.why_read_only())
         elif file.kept:

@@ -1,0 +1,74 @@
+"""Files that can't be written, in the window: waited for, taken over with a reason, written elsewhere; nothing is lost."""
+
+from __future__ import annotations
+
+from tests.store.test_chain import a_reading, by_another_hand
+from tests.store.test_unknown import put
+from vivid_keel.demo import build
+from vivid_keel.files import JobFile
+from vivid_keel.ui.window import Window
+
+
+def test_the_second_window_writes_when_the_first_has_gone_where_it_stands(demo, qtbot):
+    second = Window("Ben")
+    qtbot.addWidget(second)
+    second.show()
+    assert second.open_path(demo.file.path)
+    supports = second.file.journal.works()[1].id
+    second.open_work(supports)
+    second.show_stage("Target")
+    second.keeping.look_again()
+    assert second.file.read_only and second.sheet.closed
+    demo.desk.file.record([])
+    demo.sheet.close_editor()
+    demo._let_go()
+    second.keeping.look_again()
+    assert not second.file.read_only and not second.sheet.closed
+    assert (second.desk.work, second.stage) == (supports, "Target")
+    assert "has gone: you can write here now" in second.notice.text()
+    second.close()
+
+
+def test_a_file_that_another_hand_changed_is_taken_over_in_place_with_a_reason(window, hands, tmp_path):
+    with build(tmp_path / "mill.keel") as file:
+        path = file.path
+    id, body = a_reading(path)
+    said = body.replace("1.", "2.")
+    by_another_hand(path, f"UPDATE entries SET body = '{said}' WHERE id = {id}")
+    assert window.open_path(path)
+    assert f"entry {id}, " in window.notice.text() and window.sheet.closed
+    window.keeping.take_over()
+    hands.line("")
+    assert "Say why it can be relied on" in window.notice.text() and window.file.read_only
+    window.keeping.take_over()
+    hands.line("held against the paper book")
+    assert not window.file.read_only and not window.sheet.closed
+    assert "Taken over, and recorded" in window.notice.text()
+    window.keeping.take_over()
+    assert "Nothing is to be taken over" in window.notice.text()
+
+
+def test_a_file_deleted_under_the_hand_is_said_and_written_elsewhere(demo, hands):
+    path = demo.file.path
+    demo.show_stage("Readings")
+    demo.sheet.go((demo.sheet.sheet.count - 1, 0))
+    path.unlink()
+    hands.line("BM gate")
+    hands.line("1.482")
+    assert "renamed, moved or deleted while it was open" in demo.sheet.refusal
+    assert demo.sheet.editor.text() == "1.482"  # still there, to be copied
+    before = dict(demo.file.journal.entries)
+    demo.keeping.write_copy()
+    copy = path.with_name("Osier Mill copy.keel")
+    with JobFile.open(copy) as file:
+        assert file.journal.entries == before and not file.read_only
+
+
+def test_an_entry_by_another_program_stops_the_writing_and_says_whose(demo, hands):
+    put(demo.file.path, "matter", {"text": "by another"})
+    demo.show_stage("Readings")
+    demo.sheet.go((demo.sheet.sheet.count - 1, 0))
+    hands.line("BM gate")
+    hands.line("1.482")
+    assert "Cy, 2026-12-01" in demo.sheet.refusal
+    assert demo.open_path(demo.file.path)
