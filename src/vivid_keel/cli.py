@@ -92,6 +92,13 @@ def solve_batch(lines: Iterable[bytes], out: TextIO) -> int:
             answer: dict[str, Any] = solve_text(line)
         except KeelError as error:
             answer = {"error": _as_json(error)}
+        except Exception as error:
+            unsolved = KeelError(
+                "not-solved",
+                f"this could not be worked out ({type(error).__name__}); it is a fault of the program",
+                "",
+            )
+            answer = {"error": _as_json(unsolved)}
         print(json.dumps(answer, allow_nan=False), file=out, flush=True)
     return 0
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -12,6 +13,7 @@ import pytest
 from vivid_keel.core.kinds import numbered
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.exchange.level_columns import meaning_of
 from vivid_keel.exchange.level_csv import BookRefused, read_book
 from vivid_keel.trades.registry import job_kinds
 from vivid_keel.trades.run.book import fold_run
@@ -173,3 +175,10 @@ def test_reduced_into_a_pipe_that_is_closed_early_it_ends_quietly(tmp_path):
     said = ran.stderr.read()
     ran.stderr.close()
     assert (ran.wait(30), said) == (128 + signal.SIGPIPE, b"")
+
+
+def test_a_heading_of_twenty_thousand_blanks_is_read_at_once():
+    start = time.monotonic()
+    assert meaning_of("reading" + " " * 20_000 + "(m") == ("reading", "m")
+    assert meaning_of("x" + " (" * 20_000 + "y")[0] == ""
+    assert time.monotonic() - start < 2

@@ -112,7 +112,7 @@ EPOCHS = {"first": {"a": 1.0}, "second": {"a": 1.0}, "u_first_m": 0.001, "u_seco
             "bad-value",
             "/problem/parts_of_a_turn",
         ),
-        ("screw", {"moves_m": {"a": 1e308}, "pitch_m": 1e-9}, "not-finite", "/problem"),
+        ("screw", {"moves_m": {"a": 1e308}, "pitch_m": 1e-9}, "bad-value", "/problem/moves_m/a"),
         ("stack", {"points": [], "stock": []}, "bad-value", "/problem/points"),
         (
             "stack",

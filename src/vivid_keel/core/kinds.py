@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Working
 
@@ -30,8 +31,8 @@ def _is_reading(value: Any) -> bool:
     return (
         isinstance(value, Mapping)
         and len(value) == 4
-        and _is_text(value.get("text"))
-        and _is_text(value.get("unit"))
+        and is_text(value.get("text"))
+        and _is_unit(value.get("unit"))
         and _is_number(value.get("m"))
         and _is_number(value.get("step_m"))
     )
@@ -41,7 +42,8 @@ LONGEST = 20_000
 """No text in an entry is longer [characters]: a name of a million would stop whatever shows it."""
 
 
-def _is_text(value: Any) -> bool:
+def is_text(value: Any) -> bool:
+    """Whether a value is a text that can be kept and shown."""
     if not isinstance(value, str) or len(value) > LONGEST:
         return False
     if value.isascii():
@@ -51,6 +53,10 @@ def _is_text(value: Any) -> bool:
     except UnicodeEncodeError:  # half a character, as only a broken program writes it
         return False
     return True
+
+
+def _is_unit(value: Any) -> bool:
+    return isinstance(value, str) and value in UNIT_IN_M
 
 
 def _is_whole(value: Any) -> bool:
@@ -66,7 +72,8 @@ def _is_described(value: Any) -> bool:
 
 
 _FITS: dict[str, Callable[[Any], bool]] = {
-    "text": _is_text,
+    "text": is_text,
+    "unit": _is_unit,
     "number": _is_number,
     "whole number": _is_whole,
     "yes or no": lambda v: isinstance(v, bool),
@@ -87,7 +94,7 @@ class EntryKind:
     Attributes
     ----------
     fields : mapping of str to str
-        Each field's type ("text", "number", "whole number", "yes or no", "reading", "set of numbers", "object" or
+        Each field's type ("text", "unit" of a length, "number", "whole number", "yes or no", "reading", "set of numbers", "object" or
         "source": bytes kept beside it), with a "!" behind it where it must be there.
     said : callable
         An entry of the kind in a few words, for the log.

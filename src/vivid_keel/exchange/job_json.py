@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.kinds import Kinds, check_body
+from vivid_keel.core.kinds import Kinds, check_body, is_text
 from vivid_keel.core.record.bulk import check_bytes
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
@@ -81,6 +81,10 @@ def _sources(told: Any, entries: list[Entry], kinds: Kinds) -> dict[int, bytes]:
     return found
 
 
+def _is_whole(value: Any) -> bool:
+    return isinstance(value, int) and not isinstance(value, bool) and 0 <= value < 1 << 53
+
+
 def _entry(row: Any, where: str, kinds: Kinds) -> Entry:
     if not isinstance(row, dict):
         raise KeelError("wrong-type", "an entry is an object", where)
@@ -91,13 +95,13 @@ def _entry(row: Any, where: str, kinds: Kinds) -> Entry:
         if name not in _FIELDS:
             raise KeelError("unknown-field", f"an entry has no “{name}”", f"{where}/{name}")
     for name in ("id", "work", "act"):
-        if isinstance(row[name], bool) or not isinstance(row[name], int):
+        if not _is_whole(row[name]):
             raise KeelError("wrong-type", f"“{name}” must be a whole number", f"{where}/{name}")
     for name in ("strikes", "after"):
-        if row[name] is not None and (isinstance(row[name], bool) or not isinstance(row[name], int)):
+        if row[name] is not None and not _is_whole(row[name]):
             raise KeelError("wrong-type", f"“{name}” must be a whole number or null", f"{where}/{name}")
     for name in ("kind", "time", "person"):
-        if not isinstance(row[name], str):
+        if not is_text(row[name]):
             raise KeelError("wrong-type", f"“{name}” must be a text", f"{where}/{name}")
     check_body(kinds, row["kind"], row["body"], f"{where}/body")
     return Entry(**{name: row[name] for name in _FIELDS})

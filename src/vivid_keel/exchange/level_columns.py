@@ -413,10 +413,16 @@ def sample(lines: Sequence[str], columns: Columns, most: int = 6) -> list[tuple[
     return [(n, parted(lines[n], columns.separator)) for n in itertools.islice(filled, most)]
 
 
+HEADING = re.compile(r"^(.*?) ?(?:[\(\[,] ?([\w'\"µ-]+) ?[\)\]]?)?$")
+LONGEST_HEADING = 100
+"""What is longer is no heading [characters]."""
+
+
 def meaning_of(cell: str) -> tuple[str, str | None]:
     """Return our name for a header cell and the unit it states."""
-    m = re.match(r"^(.*?)\s*(?:[\(\[,]\s*([\w'\"µ-]+)\s*[\)\]]?)?$", cell.strip().lower())
-    base, unit = (m[1].strip(), m[2]) if m else (cell.strip().lower(), None)
+    plain = " ".join(cell.split()).lower()
+    m = HEADING.match(plain) if len(plain) <= LONGEST_HEADING else None
+    base, unit = (m[1].strip(), m[2]) if m else (plain, None)
     for ours, theirs in COLUMN_NAMES.items():
         if base in theirs:
             return ours, UNITS.get(unit or "")

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import os
-import re
 import time
 from collections import deque
 
 import numpy as np
+import regex
 import serial
 
 from vivid_keel.core.errors import KeelError
@@ -16,6 +16,10 @@ from vivid_keel.core.quantities import parse_tilt
 
 KEPT = 600
 """Numbers remembered."""
+LONGEST = 400
+"""No line with a number is longer [characters]."""
+PATIENCE = 0.05
+"""How long a pattern may look at a line [s]: some never come to an end."""
 
 
 class NumberDoor:
@@ -41,8 +45,8 @@ class NumberDoor:
 
     def __init__(self, port: str, baud: int, pattern: str, unit: str, *, turned: bool = False) -> None:
         try:
-            self._pattern = re.compile(pattern)
-        except re.error as error:
+            self._pattern = regex.compile(pattern)
+        except (regex.error, RecursionError, OverflowError) as error:
             raise KeelError(
                 "bad-pattern", f"“{pattern}” is no pattern ({error}); one that serves is ([+-]?\\d+\\.\\d+)"
             ) from None
@@ -91,7 +95,13 @@ class NumberDoor:
         return taken
 
     def _number(self, text: str) -> float | None:
-        found = self._pattern.search(text)
+        try:
+            found = self._pattern.search(text[:LONGEST], timeout=PATIENCE)
+        except TimeoutError:
+            raise KeelError(
+                "bad-pattern",
+                f"the pattern can't make up its mind about “{text[:40]}”; a plain one that serves is ([+-]?\\d+\\.\\d+)",
+            ) from None
         if found is None or found[1] is None:
             return None
         try:

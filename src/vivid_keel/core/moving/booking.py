@@ -14,6 +14,8 @@ from vivid_keel.core.moving.result import Moved, Planned, counted
 from vivid_keel.core.quantities import EQUAL, parse_length, show_amount
 
 NOTHING = {"0", "nothing", "none", "-", "–"}
+LONGEST = 80
+"""Nothing that a hand puts in is written with more characters."""
 TURNS = re.compile(r"([-−+]?)\s*(\d+(?:\.\d+)?)?\s*(?:(\d+)/(\d+))?\s*(?:turns?)?", re.IGNORECASE)
 
 
@@ -31,6 +33,10 @@ def read_put(
         `bad-value`: no leaf of that thickness, or no number.
     """
     clean, point = text.strip(), result.book.points[i]
+    if len(clean) > LONGEST:
+        raise KeelError(
+            "bad-value", "that is too long for leaves or turns; type them as 6 + 3, or 1 3/8 turns"
+        )
     means = result.book.means_at(point.id)
     out = before.for_now if before is not None else ()
     nothing = clean.lower() in NOTHING

@@ -129,8 +129,8 @@ def choose_leaves(
     """
     if tolerance is not None and tolerance < 0:
         raise KeelError("bad-value", "a tolerance is 0 or more")
-    thickness, count = _merge(leaves, counts)
     n = len(wanted)
+    thickness, count = _useful(wanted, *_merge(leaves, counts), interface)
     if n == 0 or len(thickness) == 0 or not count.sum():
         return _packing(wanted, thickness, np.zeros((n, len(thickness)), dtype=int), interface, True, None)
     ample = ample_stock(wanted, leaves, counts, interface, most_leaves, tolerance, room)
@@ -212,7 +212,7 @@ def ample_stock(
 
     wanted (n,), leaves, interface, tolerance and room are in metres [m], as of `choose_leaves`.
     """
-    thickness, count = _merge(leaves, counts)
+    thickness, count = _useful(wanted, *_merge(leaves, counts), interface)
     if not len(wanted) or not count.sum():
         return None
     bounds = _bounds(len(wanted), thickness, count, most_leaves, room)
@@ -346,6 +346,17 @@ def _each_alone(
             fewest = near[leaves[near] == leaves[near].min()]
             out[i] = stacks[fewest[int(np.argmin(np.abs(sums[fewest] - wanted[i])))]]
     return out if (out.sum(axis=0) <= count).all() else None
+
+
+def _useful(
+    wanted: Floats, thickness: Floats, count: npt.NDArray[np.int_], interface: float
+) -> tuple[Floats, npt.NDArray[np.int_]]:
+    """Return the stock without the leaves that no choice takes: a stack has no more of one thickness than reach beyond what is wanted."""
+    if not len(wanted) or not len(thickness):
+        return thickness, count
+    net = np.maximum(thickness - interface, 1e-7)
+    per_point = np.floor(np.maximum(wanted, 0.0)[:, None] / net[None, :]) + 1
+    return thickness, np.minimum(count, per_point.sum(axis=0)).astype(int)
 
 
 def _merge(

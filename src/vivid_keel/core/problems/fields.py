@@ -8,6 +8,8 @@ from typing import Any
 
 from vivid_keel.core.errors import KeelError
 
+LARGEST, SMALLEST = 1e9, 1e-15
+"""Nothing on a site is larger or smaller, whatever the unit: such a number is a slip, and leaves the range of computing."""
 Solved = tuple[dict[str, Any], list[str]]
 """A result and its warnings."""
 
@@ -146,6 +148,12 @@ def number(value: Any, where: str, *, above: float | None = None, least: float |
         out = math.inf
     if not math.isfinite(out):
         raise KeelError("not-finite", "the number is not finite", where)
+    if abs(out) > LARGEST or 0 < abs(out) < SMALLEST:
+        raise KeelError(
+            "bad-value",
+            f"expected 0, or between {SMALLEST:g} and {LARGEST:g}; {value:g} is no such number",
+            where,
+        )
     if above is not None and out <= above:
         raise KeelError("bad-value", f"must be above {above:g}", where)
     if least is not None and out < least:

@@ -46,6 +46,7 @@ def stack(f: Fields) -> Solved:
     tolerance = f.number("tolerance_m", least=0.0) if f.has("tolerance_m") else None
     f.done()
     assert interface is not None
+    _bounded(wanted, leaves, None if most < 0 else most)
     packing = choose_leaves(
         np.array(wanted), leaves, counts, interface, None if most < 0 else most, tolerance=tolerance
     )
@@ -57,6 +58,34 @@ def stack(f: Fields) -> Solved:
         "leaves": packing.leaves,
         **({} if tolerance is None else _beyond(packing.residuals, tolerance)),
     }, warnings
+
+
+THICKEST, MOST_POINTS, HIGHEST_STACK, MOST_SIZES = 10.0, 2000, 1000, 100
+"""No packing is thicker [m]; no problem has more points, no stack more leaves, no stock more thicknesses."""
+
+
+def _bounded(wanted: list[float], leaves: list[float], most: int | None) -> None:
+    """Refuse what no hand packs and no search ends.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`, with the field.
+    """
+    if len(wanted) > MOST_POINTS:
+        raise KeelError("bad-value", f"at most {MOST_POINTS} points can be packed at once", "/problem/points")
+    if len(leaves) > MOST_SIZES:
+        raise KeelError("bad-value", f"at most {MOST_SIZES} thicknesses of leaves", "/problem/stock")
+    for i, thickness in enumerate(wanted):
+        field = f"/problem/points/{i}/thickness_m"
+        if thickness > THICKEST:
+            raise KeelError("bad-value", f"no packing is thicker than {THICKEST:g} m", field)
+        if most is None and leaves and thickness / max(leaves) > HIGHEST_STACK:
+            raise KeelError(
+                "bad-value",
+                f"that takes more than {HIGHEST_STACK} leaves; give thicker ones, or most_leaves",
+                field,
+            )
 
 
 def _beyond(residuals: npt.NDArray[np.float64], tolerance: float) -> dict[str, Any]:

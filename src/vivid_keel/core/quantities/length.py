@@ -14,6 +14,9 @@ from vivid_keel.core.quantities.number import parse_number, tidy
 INCH = 0.0254
 FOOT = 0.3048
 
+LONGEST = 60
+"""No length is written with more characters."""
+
 UNIT_IN_M = {
     "m": 1.0,
     "mm": 0.001,
@@ -107,6 +110,11 @@ def parse_length(text: str, unit: str = "m", decimal_mark: str | None = None) ->
     clean = tidy(text)
     if not clean:
         raise KeelError("not-a-length", f"nothing was typed; expected a length such as {example(unit)}")
+    if len(clean) > LONGEST:
+        raise KeelError(
+            "not-a-length",
+            f"“{clean[:20]}…” is too long for a length; expected something like {example(unit)}",
+        )
     decimal = _DECIMAL.fullmatch(clean)
     if decimal and not (unit == "ft-in" and not decimal[2]):
         return _decimal(text, decimal[1].replace(" ", ""), decimal[2], unit, decimal_mark)

@@ -17,11 +17,11 @@ VISIT = EntryKind({"note": "text"}, lambda entry: "a new visit begins")
 
 COMMON: Kinds = {
     "job": EntryKind(
-        {"name": "text!", "place": "text", "decimal_mark": "text", "unit": "text"},
+        {"name": "text!", "place": "text", "decimal_mark": "text", "unit": "unit"},
         lambda entry: f"job: {entry.body['name']}",
     ),
     "work": EntryKind(
-        {"name": "text!", "type": "text!", "unit": "text!"}, lambda entry: f"work begun: {entry.body['name']}"
+        {"name": "text!", "type": "text!", "unit": "unit!"}, lambda entry: f"work begun: {entry.body['name']}"
     ),
     "rename": EntryKind({"name": "text!"}, lambda entry: f"named {entry.body['name']}"),
     "instrument": EntryKind(

@@ -1,0 +1,368 @@
+"""What strangers, accidents and monkeys do to it: ./run hostile.
+
+    ./run hostile [PART …] [SHARE] [SEED]     parts: files problems jobs books monkey names kills; SHARE of the whole, 1 for all of it
+
+Whatever comes in is answered with a sentence; nothing accepted is lost; nothing is half made. Each part counts what went otherwise.
+Writes docs/measured.md.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import copy
+import datetime
+import io
+import json
+import os
+import random
+import shutil
+import sys
+import tempfile
+import time
+from collections import Counter
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from tests.page import put
+
+HERE = Path(__file__).parent
+HEAD = "## Strangers, accidents and monkeys"
+SLOW = 5.0
+"""Longer than this nobody waits for a sentence [s]."""
+MONSTERS = (
+    0, -1, 1e308, -1e308, 1e-320, 10**18, 10**400, 2**53, 2**63, 2**64, True, None, "", "n" * 50, "\ud800", "\x00", "=1+1", [], {}, [[]],
+    {"": {}}, "NaN", 1e9, -0.0, 5e9, 0.1, "m", "ft-in", "1,5",
+)  # fmt: skip
+"""What is put where something else stood."""
+
+
+@dataclass
+class Tally:
+    """What came of one part."""
+
+    tried: int = 0
+    uncaught: int = 0
+    silent: int = 0
+    lost: int = 0
+    slow: int = 0
+    half_made: int = 0
+    said: Counter[str] = field(default_factory=Counter)
+
+    def failed(self, what: str) -> None:
+        """Note something that nobody caught."""
+        self.uncaught += 1
+        self.said[what] += 1
+
+    @contextlib.contextmanager
+    def timed(self, what: object) -> Iterator[None]:
+        """Count one try, and whether it took too long."""
+        self.tried += 1
+        start = time.perf_counter()
+        try:
+            yield
+        finally:
+            if time.perf_counter() - start > SLOW:
+                self.slow += 1
+                self.said[f"slow: {str(what)[:160]}"] += 1
+
+
+def where(error: BaseException) -> str:
+    """An error in a few words with the place in the program."""
+    trace = error.__traceback__
+    while trace is not None and trace.tb_next is not None:
+        trace = trace.tb_next
+    at = f"{Path(trace.tb_frame.f_code.co_filename).name}:{trace.tb_lineno}" if trace is not None else "?"
+    return f"{type(error).__name__} at {at}: {str(error)[:80]}"
+
+
+def mutated(rng: random.Random, raw: bytes) -> bytes:
+    """A text or file with something wrong with it."""
+    out = bytearray(raw)
+    for _ in range(rng.choice((1, 1, 1, 2, 5))):
+        at = rng.randrange(len(out)) if out else 0
+        kind = rng.randrange(7)
+        if kind == 0 and out:
+            out[at] ^= 1 << rng.randrange(8)
+        elif kind == 1 and out:
+            out[at] = rng.randrange(256)
+        elif kind == 2:
+            del out[at : at + rng.choice((1, 1, 3, 40, 700))]
+        elif kind == 3:
+            out[at:at] = rng.choice(
+                (
+                    b'"',
+                    b",",
+                    b"\n",
+                    b"\x00",
+                    b"\xff",
+                    b"9" * 30,
+                    b"-",
+                    b";",
+                    b"\t",
+                    b"=",
+                    b"e9",
+                    "é½″".encode(),
+                )
+            )
+        elif kind == 4:
+            other = rng.randrange(len(out) + 1)
+            out[at:at] = out[other : other + rng.choice((1, 10, 300))]
+        elif kind == 5:
+            del out[at:]
+        else:
+            out[at:at] = rng.choice((b"\xef\xbb\xbf", b"\r\n", b"[" * 50, b"{" * 50, b"1e400", b"1" * 5000))
+    return bytes(out)
+
+
+def warped(rng: random.Random, document: object) -> object:
+    """A JSON document with something monstrous in it."""
+    document = copy.deepcopy(document)
+    for _ in range(rng.choice((1, 1, 2, 4))):
+        places: list[tuple[object, object]] = []
+
+        def walk(node: object, places: list[tuple[object, object]] = places) -> None:
+            inner = (
+                node.items() if isinstance(node, dict) else enumerate(node) if isinstance(node, list) else ()
+            )
+            for key, value in inner:
+                places.append((node, key))
+                walk(value)
+
+        walk(document)
+        if not places:
+            return document
+        node, key = rng.choice(places)
+        how = rng.randrange(5)
+        if how == 0 and isinstance(node, dict):
+            del node[key]
+        elif how == 1 and isinstance(node, dict):
+            node[rng.choice(("extra", "", "kind", "m"))] = copy.deepcopy(rng.choice(MONSTERS))
+        elif how == 2 and isinstance(node, list):
+            node.extend(node[: rng.choice((1, 5, 200))])
+        else:
+            node[key] = copy.deepcopy(rng.choice(MONSTERS))  # type: ignore[index]
+    return document
+
+
+# --- problem files
+
+
+def problems(rng: random.Random, count: int) -> Tally:
+    """Problem files with monstrous fields, and broken texts, as one batch: each line has its answer."""
+    from vivid_keel.cli import solve_batch
+
+    cases = [
+        case for path in sorted((HERE / "vectors").glob("*.json")) for case in json.loads(path.read_text())
+    ]
+    plain = [{key: case[key] for key in ("kind", "problem")} for case in cases]
+    tally = Tally()
+    for _ in range(count):
+        case = rng.choice(plain)
+        if rng.random() < 0.7:
+            line = json.dumps(warped(rng, case)).encode()
+        else:
+            line = mutated(rng, json.dumps(case).encode()).replace(b"\n", b" ")
+        out = io.StringIO()
+        with tally.timed(line[:200]):
+            try:
+                solve_batch([line], out)
+            except Exception as error:
+                tally.failed(where(error))
+                continue
+        answers = out.getvalue().splitlines()
+        if len(answers) != bool(line.strip()) or any(
+            not ({"result", "error"} & set(json.loads(a))) for a in answers
+        ):
+            tally.failed(f"no answer: {answers}"[:200] + line.decode(errors="replace")[:300])
+    return tally
+
+
+# --- jobs as JSON
+
+
+def jobs(rng: random.Random, count: int) -> Tally:
+    """Whole jobs as JSON, mutated: made into a file that opens, or refused, and nothing half made is left."""
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.exchange.job_json import read_job
+    from vivid_keel.files import JobFile
+
+    told = json.loads((HERE / "store/old/job-0.7.json").read_text())
+    tally = Tally()
+    with tempfile.TemporaryDirectory(dir=shm()) as folder:
+        path = Path(folder) / "made.keel"
+        for number in range(count):
+            document = {**told, "entries": told["entries"][: rng.choice((2, 9, 30, 113))]}
+            raw = (
+                json.dumps(warped(rng, document)).encode()
+                if rng.random() < 0.6
+                else mutated(rng, json.dumps(document).encode())
+            )
+            with tally.timed(raw[:100]):
+                try:
+                    entries, sources = read_job(raw, JobFile.kinds())
+                    made = JobFile.create_from(path, entries, sources=sources)
+                    made.close()
+                    with JobFile.open(path) as again:
+                        if list(again.journal.entries.values()) != entries or (
+                            again.read_only and not again.unknown
+                        ):
+                            tally.silent += 1
+                            tally.said[f"made, and opens otherwise: {again.why_read_only()[:90]}"] += 1
+                        if number % 40 == 0:
+                            shown(again, tally)
+                except KeelError:
+                    pass
+                except Exception as error:
+                    tally.failed(where(error))
+            for left in Path(folder).iterdir():
+                if left != path:
+                    tally.half_made += 1
+                left.unlink()
+    return tally
+
+
+def shown(file: object, tally: Tally) -> None:
+    """All that a job says of its works, worked out: what opens must also be shown."""
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.trades.registry import desk_for
+
+    for work in file.journal.works():  # type: ignore[attr-defined]
+        try:
+            desk = desk_for(file, work.id)  # type: ignore[arg-type]
+            for stage in desk.stage_names:
+                desk.findings(stage)
+                desk.next(stage)
+                desk.picture(stage, 0, 700.0, 300.0)
+                for sheet in desk.sheets(stage):
+                    for row in range(min(sheet.count, 12)):
+                        for column in range(len(sheet.columns)):
+                            sheet.cell(row, column)
+        except KeelError:
+            continue
+        except Exception as error:
+            tally.failed(where(error))
+
+
+# --- level books
+
+
+def books(rng: random.Random, count: int) -> Tally:
+    """Level books in CSV, mutated: read, or refused with their places."""
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.exchange.level_csv import read_book
+    from vivid_keel.trades.run.bring_in import book_drafts
+
+    files = [
+        p.read_bytes()
+        for p in sorted((HERE / "exchange/strangers").iterdir())
+        if p.suffix in {".csv", ".txt"}
+    ]
+    files += [p.read_bytes() for p in sorted((HERE.parent / "examples").glob("*.csv"))]
+    tally = Tally()
+    for _ in range(count):
+        raw = mutated(rng, rng.choice(files)[:6000])
+        with tally.timed(raw[:100]):
+            try:
+                book_drafts(read_book(raw, "book.csv"), "book")
+            except KeelError:
+                pass
+            except Exception as error:
+                if type(error).__name__ != "BookRefused":
+                    tally.failed(where(error))
+    return tally
+
+
+# --- job and kit files
+
+
+def files(rng: random.Random, count: int) -> Tally:
+    """Job and kit files with bytes changed: the entries are as they were, or it is said; what opens is shown."""
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.files import JobFile, KitFile
+
+    tally = Tally()
+    with tempfile.TemporaryDirectory(dir=shm()) as folder:
+        sources = []
+        for name in ("job-0.7.keel", "kit-0.7.keelkit"):
+            kind = KitFile if name.endswith("keelkit") else JobFile
+            path = Path(folder) / name
+            shutil.copy(HERE / "store/old" / name, path)
+            kind.open(path).close()  # brought up to today
+            with kind.open(path) as file:
+                file.record([draft(list(file.journal.entries.values())[-1].work)])
+                sources.append((kind, path.read_bytes(), dict(file.journal.entries)))
+        for number in range(count):
+            kind, raw, true = rng.choice(sources)
+            changed = mutated(rng, raw)
+            path = Path(folder) / f"changed{'.keelkit' if kind is KitFile else '.keel'}"
+            path.write_bytes(changed)
+            with tally.timed(number):
+                try:
+                    with kind.open(path) as file:
+                        said = file.read_only
+                        if file.journal.entries != true and not said:
+                            tally.silent += 1
+                            tally.said["opens with another content and says nothing"] += 1
+                        if number % 25 == 0 and kind is JobFile:
+                            shown(file, tally)
+                except KeelError:
+                    pass
+                except Exception as error:
+                    tally.failed(where(error))
+            for left in Path(folder).iterdir():
+                if left.name.startswith((".changed", "changed")):
+                    left.unlink()
+    return tally
+
+
+def draft(work: int) -> object:
+    """Something entered today, so that a file carries a chain."""
+    from vivid_keel.core.record.entries import Draft
+
+    return Draft(work, "matter", {"text": "look again"})
+
+
+def shm() -> str | None:
+    """Where made-up files go: thousands of durable commits belong on no disk."""
+    return "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
+
+
+PARTS: dict[str, tuple[Callable[[random.Random, int], Tally], int, str]] = {
+    "files": (files, 3_000, "job and kit files with bytes changed"),
+    "problems": (problems, 50_000, "problem files"),
+    "jobs": (jobs, 20_000, "whole jobs as JSON"),
+    "books": (books, 100_000, "level books in CSV"),
+}
+"""What does it, how often in all, and what it is called."""
+
+
+def main(words: list[str]) -> int:
+    """Do the parts, print what came of them, and write the page."""
+    names = [word for word in words if word in PARTS] or list(PARTS)
+    numbers = [word for word in words if word not in PARTS]
+    share, seed = float(numbers[0]) if numbers else 1.0, int(numbers[1]) if len(numbers) > 1 else 1
+    sys.set_int_max_str_digits(0)
+    lines, bad = [], 0
+    for name in names:
+        what, count, title = PARTS[name]
+        start = time.monotonic()
+        tally = what(random.Random(f"{seed} {name}"), max(1, round(count * share)))
+        bad += tally.uncaught + tally.silent + tally.lost + tally.slow + tally.half_made
+        line = f"| {title} | {tally.tried} | {tally.lost} | {tally.uncaught} | {tally.silent} | {tally.slow} | {tally.half_made} |"
+        lines.append(line)
+        print(line, f"{time.monotonic() - start:.0f} s", flush=True)
+        for said, times in tally.said.most_common(25):
+            print(f"    {times} × {said}")
+    if set(names) == set(PARTS):
+        told = f"`./run hostile {share:g} {seed}`, {datetime.date.today()}. Whatever came in was answered with a sentence:"
+        table = [
+            "| | tried | accepted entries lost | uncaught | silent changes | over 5 s | half-made files |",
+            "|---|---|---|---|---|---|---|",
+        ]
+        put(HEAD, [f"{HEAD}\n", told, "", *table, *lines])
+    return 1 if bad else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
