@@ -158,10 +158,12 @@ def _from_json(args: argparse.Namespace) -> int:
     from vivid_keel.files import JobFile
 
     try:
-        entries, sources = read_job(Path(args.file).read_bytes(), JobFile.kinds())
-        JobFile.create_from(Path(args.job), entries, sources=sources).close()
+        raw = Path(args.file).read_bytes()
     except OSError as error:
         return _refuse(KeelError("no-file", f"{args.file}: {error.strerror}", args.file))
+    try:
+        entries, sources = read_job(raw, JobFile.kinds())
+        JobFile.create_from(Path(args.job), entries, sources=sources).close()
     except KeelError as error:
         return _refuse(error)
     print(f"{args.job}: {len(entries)} entries")
@@ -171,8 +173,15 @@ def _from_json(args: argparse.Namespace) -> int:
 def _install_desktop(args: argparse.Namespace) -> int:
     from vivid_keel.exchange.desktop import install, remove
 
-    for path in remove() if args.remove else install(Path(sys.argv[0]).resolve()):
-        print(path)
+    try:
+        for path in remove() if args.remove else install(Path(sys.argv[0]).resolve()):
+            print(path)
+    except OSError as error:
+        return _refuse(
+            KeelError("not-written", f"{error.filename or 'the menu'} can't be written: {error.strerror}")
+        )
+    except KeelError as error:
+        return _refuse(error)
     return 0
 
 

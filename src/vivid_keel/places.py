@@ -10,6 +10,21 @@ NAME = "vivid-keel"
 KIT_SUFFIX = ".keelkit"
 
 
+LONGEST_NAME = 150
+"""A file's name is cut to so many bytes, what a number or a part of it adds apart: file systems hold 255."""
+
+
+def file_name(name: str) -> str:
+    """Return a name that any file system holds: no sign that parts folders, not hidden, not too long, its suffix kept."""
+    safe = "".join("-" if c in '/\\:*?"<>|' or ord(c) < 32 or 0xD800 <= ord(c) < 0xE000 else c for c in name)
+    stem, dot, suffix = safe.rpartition(".")
+    if not stem.strip(" .") or not suffix or len(suffix.encode()) > 20:
+        stem, dot, suffix = safe, "", ""
+    room = LONGEST_NAME - len(suffix.encode())
+    short = stem.encode()[:room].decode(errors="ignore").strip(" .") or "unnamed"
+    return f"{short}{dot}{suffix}"
+
+
 def state_file(name: str) -> Path:
     """Return where a small file of the program's lies: lists, the log."""
     return platformdirs.user_state_path(NAME, appauthor=False) / name

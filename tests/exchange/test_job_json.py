@@ -8,7 +8,9 @@ import pytest
 
 from vivid_keel.cli import main
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
+from vivid_keel.exchange.desktop import quoted
 from vivid_keel.exchange.job_json import read_job, write_job
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import job_kinds
@@ -74,6 +76,51 @@ def test_desktop_entry_comes_and_goes(tmp_path, capsys):
     written = capsys.readouterr().out.split("\n")[:2]
     entry = (tmp_path / "data" / "applications" / "vivid-keel.desktop").read_text()
     assert str(tmp_path) in written[0]
-    assert "vivid-keel app %f" in entry
+    assert 'vivid-keel" app %f' in entry
     assert main(["install-desktop", "--remove"]) == 0
     assert not (tmp_path / "data" / "applications" / "vivid-keel.desktop").exists()
+
+
+@pytest.mark.parametrize(
+    ("path", "exec"),
+    [
+        ("/opt/mill/vivid-keel", '"/opt/mill/vivid-keel"'),
+        ("/home/a b/vivid-keel", '"/home/a b/vivid-keel"'),
+        ("/home/100 %/vivid-keel", '"/home/100 %%/vivid-keel"'),
+        (
+            "/home/$HOME/vivid-keel",
+            '"/home/\\\\$HOME/vivid-keel"',
+        ),  # quoted, then a backslash once more as in any value
+        ('/home/"x"/`y`', '"/home/\\\\"x\\\\"/\\\\`y\\\\`"'),
+    ],
+)
+def test_a_menu_entry_quotes_by_the_rules(path, exec):
+    assert quoted(path) == exec
+
+
+def test_a_menu_that_can_not_be_written_is_said_in_a_sentence(monkeypatch, tmp_path, capsys):
+    (tmp_path / "data").write_text("a file where a folder should be")
+    assert main(["install-desktop"]) == 2
+    assert "can't be written" in capsys.readouterr().err
+
+
+def test_from_json_blames_the_right_file_and_leaves_nothing(tmp_path, capsys, demo):
+    source = tmp_path / "job.json"
+    source.write_text(write_job(demo.journal.entries.values()))
+    assert main(["from-json", str(source), str(tmp_path / "none" / "new.keel")]) == 2
+    told = json.loads(capsys.readouterr().err)["error"]
+    assert "new.keel can't be made" in told["message"] and "job.json" not in told["message"]
+    assert main(["from-json", str(tmp_path / "none.json"), str(tmp_path / "new.keel")]) == 2
+    assert "none.json" in json.loads(capsys.readouterr().err)["error"]["message"]
+    assert not (tmp_path / "new.keel").exists()
+
+
+@pytest.mark.parametrize("name", ["a\x00b", "a\x1bb", "a\ud800b", "n" * 30_000])
+def test_names_that_can_not_be_shown_are_refused_on_the_way_in(name, demo):
+    told = json.loads(write_job(demo.journal.entries.values()))
+    told["entries"][0]["body"]["name"] = name
+    with pytest.raises(KeelError) as refused:
+        read_job(json.dumps(told), job_kinds())
+    assert refused.value.where.startswith("/entries/0/body")
+    with pytest.raises(KeelError):
+        demo.record([Draft(0, "matter", {"text": name})])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
@@ -161,6 +162,28 @@ def check_body(kinds: Kinds, kind: str, body: Any, where: str = "") -> None:
             raise KeelError("missing-field", f"a {kind} entry needs “{name}”", f"{where}/{name}")
 
 
+_CONTROL = re.compile("[\x00-\x08\x0b-\x1f\x7f\x85\u2028\u2029\ufffe\uffff]")
+
+
+def check_shown(value: Any, where: str = "") -> None:
+    """Refuse a text that can't be shown, printed or written as XML, on its way in.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`.
+    """
+    if isinstance(value, str):
+        found = _CONTROL.search(value)
+        if found:
+            told = f"character {found.start() + 1} of “{_CONTROL.sub('·', value)[:40]}” is no letter or sign (code {ord(found[0])})"
+            raise KeelError("bad-value", f"{told}; type it anew", where)
+    elif isinstance(value, Mapping):
+        for name, inner in value.items():
+            check_shown(name, where)
+            check_shown(inner, f"{where}/{name}")
+
+
 def numbered(
     kinds: Kinds, drafts: Sequence[Draft], first: int, act: int, time: str, person: str
 ) -> list[Entry]:
@@ -175,6 +198,7 @@ def numbered(
     entries = []
     for i, draft in enumerate(drafts):
         check_body(kinds, draft.kind, draft.body)
+        check_shown(draft.body)
         _check_source(kinds[draft.kind], draft)
         id = first + i
         work = id if draft.kind == "work" else own(draft.work)

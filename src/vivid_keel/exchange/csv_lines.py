@@ -6,7 +6,32 @@ Only where every cell of the file stands in quotes may one go on over several li
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import csv
+import io
+import re
+from collections.abc import Iterable, Iterator
+
+_RUN = re.compile(r"'*[=+\-@\t\r]")
+"""What a spreadsheet takes for a formula and runs."""
+_NUMBER = re.compile(r"[+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?")
+
+
+def harmless(cell: object) -> object:
+    """Return a cell as it is written: a text that a spreadsheet would run stands behind an apostrophe; `parted` takes it off."""
+    if isinstance(cell, str) and _RUN.match(cell) and not _NUMBER.fullmatch(cell):
+        return f"'{cell}"
+    return cell
+
+
+def _as_it_was(cell: str) -> str:
+    return cell[1:] if cell[:1] == "'" and _RUN.match(cell) else cell
+
+
+def written(rows: Iterable[Iterable[object]]) -> str:
+    """Return rows as CSV, no cell of which a spreadsheet runs."""
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\r\n").writerows([harmless(cell) for cell in row] for row in rows)
+    return out.getvalue()
 
 
 def parted(line: str, separator: str) -> list[str]:
@@ -20,7 +45,7 @@ def parted(line: str, separator: str) -> list[str]:
             end = len(line) if end < 0 else end
         else:
             cell, end = quoted
-        cells.append(cell)
+        cells.append(_as_it_was(cell))
         if end >= len(line):
             return cells
         at = end + len(separator)

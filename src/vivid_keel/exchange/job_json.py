@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.kinds import Kinds, check_body, is_text
+from vivid_keel.core.kinds import Kinds, check_body, check_shown, is_text
 from vivid_keel.core.record.bulk import check_bytes
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
@@ -104,4 +104,6 @@ def _entry(row: Any, where: str, kinds: Kinds) -> Entry:
         if not is_text(row[name]):
             raise KeelError("wrong-type", f"“{name}” must be a text", f"{where}/{name}")
     check_body(kinds, row["kind"], row["body"], f"{where}/body")
+    for name in ("body", "kind", "time", "person"):
+        check_shown(row[name], f"{where}/{name}")
     return Entry(**{name: row[name] for name in _FIELDS})

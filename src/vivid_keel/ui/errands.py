@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
+import shutil
 import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -15,6 +17,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QWidget
 from vivid_keel import trouble
 from vivid_keel.core.errors import KeelError
 from vivid_keel.files import JobFile
+from vivid_keel.places import file_name
 from vivid_keel.trades.registry import book_keeper, job_kinds
 from vivid_keel.ui.host import Host
 
@@ -36,6 +39,7 @@ class Errands:
         self.window = window
         self._computing: object = None
         self._asked: Callable[[Columns], None] = lambda columns: None
+        self._demos: dict[Path, dict[str, int]] = {}
         self._offered: list[QAction] = []
 
     def _choose(self, title: str, pattern: str) -> Path | None:
@@ -60,7 +64,18 @@ class Errands:
         """Open a fresh copy of the demo job."""
         from vivid_keel.demo import build
 
-        self.window.take(build(Path(tempfile.mkdtemp(prefix="vivid-keel-demo-")) / "Osier Mill.keel"))
+        folder = Path(tempfile.mkdtemp(prefix="vivid-keel-demo-"))
+        file = build(folder / "Osier Mill.keel")
+        self._demos[folder] = _as_it_lies(folder)
+        self.window.take(file)
+
+    def clear_demos(self) -> None:
+        """Take away the demos of this window that nobody entered anything in, or wrote anything beside; the others are kept."""
+        for folder, before in self._demos.items():
+            with contextlib.suppress(OSError):
+                if _as_it_lies(folder) == before:
+                    shutil.rmtree(folder)
+        self._demos.clear()
 
     # Bringing in
 
@@ -342,11 +357,15 @@ class Errands:
         except KeelError as error:
             self.window.say(error.message)
         else:
-            self.window.say(f"Written: {path}")
+            short = (
+                ""
+                if path.name[:40] == name[:40] and len(path.name) >= len(name)
+                else " (under a shorter name)"
+            )
+            self.window.say(f"Written: {path}{short}")
 
     def _path(self, name: str) -> Path:
-        safe = "".join("-" if c in '/\\:*?"<>|' else c for c in name)
-        return _free(self._folder() / safe)
+        return _free(self._folder() / file_name(name))
 
     # When it breaks
 
@@ -417,6 +436,11 @@ class Errands:
             window.say(said)
 
         window.worker.start(operation, done, failed)
+
+
+def _as_it_lies(folder: Path) -> dict[str, int]:
+    """What lies in a folder, and when each was written last; locks are none of it."""
+    return {p.name: p.stat().st_mtime_ns for p in folder.iterdir() if not p.name.endswith(".keel-lock")}
 
 
 def _free(path: Path) -> Path:

@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.sketch import drawn
+from vivid_keel.places import file_name
 from vivid_keel.trades.registry import LISTED, Listed
 from vivid_keel.ui.painting import painting
 from vivid_keel.ui.pane import label
@@ -221,8 +222,9 @@ class NewJobPage(QWidget):
 
     def path(self) -> Path:
         """Return the file that the job would be."""
-        safe = "".join("-" if c in '/\\:*?"<>|' or ord(c) < 32 else c for c in self.name.text().strip())
-        return Path(self.folder.text().strip()).expanduser() / f"{safe or 'job'}.keel"
+        return Path(self.folder.text().strip()).expanduser() / file_name(
+            f"{self.name.text().strip() or 'job'}.keel"
+        )
 
     def _say_where(self) -> None:
         self._where.setText(f"It will be the file {self.path()}")

@@ -201,6 +201,7 @@ class Window(KitWindow):
 
     def closeEvent(self, a0: QCloseEvent | None) -> None:
         self._let_go()
+        self.errands.clear_demos()
         super().closeEvent(a0)
 
     def _make_job(self, path: str, name: str, unit: str, mark: str) -> None:

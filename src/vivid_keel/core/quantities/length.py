@@ -113,7 +113,7 @@ def parse_length(text: str, unit: str = "m", decimal_mark: str | None = None) ->
     if len(clean) > LONGEST:
         raise KeelError(
             "not-a-length",
-            f"“{clean[:20]}…” is too long for a length; expected something like {example(unit)}",
+            f"“{clean[:20]}…” is too large or too long for a length; expected something like {example(unit)}",
         )
     decimal = _DECIMAL.fullmatch(clean)
     if decimal and not (unit == "ft-in" and not decimal[2]):

@@ -1,4 +1,7 @@
-"""Whether what stands in an entry as text and as a value is the same: a mismatch is said, with its place, and refuses nothing."""
+"""Whether what stands in an entry as text and as a value is the same: a mismatch is said, with its place, and refuses nothing.
+
+Source: the record holds what was read as it was written, and what it was taken for.
+"""
 
 from __future__ import annotations
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 from typing import Any
 
 from vivid_keel.core.booking.layout import BS, FS, IS, KINDS
 from vivid_keel.core.quantities import is_missing, show_length
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.exchange.csv_lines import written
 from vivid_keel.trades.run.book import EVENT, NAN
 from vivid_keel.trades.run.result import RunResult
 
@@ -17,10 +16,9 @@ from vivid_keel.trades.run.result import RunResult
 def write_sights(result: RunResult, journal: Journal) -> str:
     """Return the book as CSV, a line per sight, as read and as reduced; struck ones marked."""
     book, style = result.book, result.book.style
-    out = io.StringIO()
-    sheet = csv.writer(out, lineterminator="\r\n")
+    rows: list[list[object]] = []
     unit = book.unit
-    sheet.writerow(
+    rows.append(
         [
             "set-up",
             "mark",
@@ -47,7 +45,7 @@ def write_sights(result: RunResult, journal: Journal) -> str:
     for row, sight in enumerate(book.rows):
         entry = journal.entries[sight.id]
         if sight.kind == EVENT:
-            sheet.writerow(
+            rows.append(
                 ["", "", sight.text, "", "", sight.remark, *[""] * 5, entry.time, entry.person, *[""] * 5]
             )
             continue
@@ -59,7 +57,7 @@ def write_sights(result: RunResult, journal: Journal) -> str:
         corrected = (
             result.corrected(row) if result.closure.spread else NAN
         )  # an observed height is no corrected one
-        sheet.writerow(
+        rows.append(
             [
                 setup,
                 sight.mark,
@@ -82,16 +80,15 @@ def write_sights(result: RunResult, journal: Journal) -> str:
                 sight.read_at,
             ]
         )
-    return out.getvalue()
+    return written(rows)
 
 
 def write_marks(result: RunResult) -> str:
     """Return the book as CSV, the classic line per mark with BS, IS and FS columns."""
     book, style = result.book, result.book.style
-    out = io.StringIO()
-    sheet = csv.writer(out, lineterminator="\r\n")
+    rows: list[list[object]] = []
     unit = book.unit
-    sheet.writerow(
+    rows.append(
         [
             "mark",
             f"BS ({unit})",
@@ -120,7 +117,7 @@ def write_marks(result: RunResult) -> str:
         rise, fall = result.rise_fall(main)
         listed = known.get(sight.mark) if sight.mark not in said else None
         said.add(sight.mark)
-        sheet.writerow(
+        rows.append(
             [
                 sight.mark,
                 *[cells.get(k, "") for k in (BS, IS, FS)],
@@ -134,7 +131,7 @@ def write_marks(result: RunResult) -> str:
                 sight.remark,
             ]
         )
-    return out.getvalue()
+    return written(rows)
 
 
 def _as_written(journal: Journal, id: int) -> tuple[str, str]:

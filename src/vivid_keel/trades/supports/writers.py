@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import csv
 import io
 
 import numpy as np
 
 from vivid_keel.core.proof import VERDICT_WORDS
 from vivid_keel.core.quantities import is_missing, show_length
+from vivid_keel.exchange.csv_lines import written
 from vivid_keel.trades.supports.result import SupportsResult
 
 HEADER = (
@@ -32,20 +32,18 @@ HEADER = (
 
 def supports_csv(result: SupportsResult) -> str:
     """Return the supports as CSV: as read, moves, packing, as left; decimal points, millimetres where said."""
-    out = io.StringIO()
-    write = csv.writer(out, lineterminator="\r\n")
     rounds = [
         f"round {n} {what}"
         for n in range(1, len(result.book.passes) + 1)
         for what in ("put in mm", "read after")
     ]
-    write.writerow([*HEADER, *rounds])
+    rows: list[list[object]] = [[*HEADER, *rounds]]
     style = result.book.style
     order = {i: n for n, i in enumerate(result.to_move, 1)}
     for i, point in enumerate(result.book.points):
         first = result.first_to(i)
         left = point.left is not None and not is_missing(result.left[i])
-        write.writerow(
+        rows.append(
             [
                 point.name,
                 point.row,
@@ -67,7 +65,7 @@ def supports_csv(result: SupportsResult) -> str:
                 *_rounds(result, point.id),
             ]
         )
-    return out.getvalue()
+    return written(rows)
 
 
 def _rounds(result: SupportsResult, point: int) -> list[str]:
