@@ -328,11 +328,160 @@ def shm() -> str | None:
     return "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
 
 
+# --- the window
+
+TYPED = "0123456789.,-+'\"/ abBmTFSxh½=µ\n"
+
+
+def monkey(rng: random.Random, count: int) -> Tally:
+    """Random keys, clicks, sizes, works, stages over the demo and its kit: nothing falls into the net."""
+    from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+    from PyQt6.QtGui import QKeyEvent, QMouseEvent
+    from PyQt6.QtTest import QTest
+    from PyQt6.QtWidgets import QApplication, QFileDialog
+
+    from tests.bench import application
+    from vivid_keel import trouble
+    from vivid_keel.demo import build
+    from vivid_keel.ui.theme import theme
+    from vivid_keel.ui.window import Window
+
+    app, tally = application(), Tally()
+    theme.use("Daylight")
+    QFileDialog.getOpenFileName = staticmethod(lambda *_, **__: ("", ""))  # type: ignore[assignment, method-assign]
+    QFileDialog.getSaveFileName = staticmethod(lambda *_, **__: ("", ""))  # type: ignore[assignment, method-assign]
+    caught: list[str] = []
+    trouble.uncaught = lambda kind, error, trace: caught.append(where(error))  # type: ignore[assignment]
+    sys.excepthook = lambda kind, error, trace: caught.append(where(error))
+    trouble.described = lambda error, *more: caught.append(where(error)) or where(error)  # type: ignore[assignment, func-returns-value]
+    keys = [
+        Qt.Key.Key_Return,
+        Qt.Key.Key_Escape,
+        Qt.Key.Key_Tab,
+        Qt.Key.Key_Backtab,
+        Qt.Key.Key_Up,
+        Qt.Key.Key_Down,
+    ]
+    keys += [
+        Qt.Key.Key_Left,
+        Qt.Key.Key_Right,
+        Qt.Key.Key_Home,
+        Qt.Key.Key_End,
+        Qt.Key.Key_PageDown,
+        Qt.Key.Key_Delete,
+    ]
+    keys += [
+        Qt.Key.Key_Backspace,
+        Qt.Key.Key_F1,
+        Qt.Key.Key_F2,
+        Qt.Key.Key_F3,
+        Qt.Key.Key_F4,
+        Qt.Key.Key_F6,
+        Qt.Key.Key_F7,
+    ]
+    keys += [Qt.Key.Key_F8, Qt.Key.Key_F11, Qt.Key.Key_Insert, Qt.Key.Key_Space]
+    skip = {"Ctrl+Q", "F9"}
+    with tempfile.TemporaryDirectory(dir=shm()) as folder:
+        os.environ["XDG_STATE_HOME"] = os.environ["XDG_DATA_HOME"] = folder
+        window = None
+        for number in range(count):
+            if number % 2500 == 0:  # a fresh job: a long one slows what is tried
+                if window is not None:
+                    window.close()
+                    window.deleteLater()
+                    app.processEvents()
+                window = Window("Ada")
+                window.resize(1280, 800)
+                window.show()
+                window.take(build(Path(folder) / f"Osier Mill {number}.keel"))
+            assert window is not None
+            kind = rng.random()
+            what: object = ""
+            with tally.timed(number):
+                try:
+                    target = QApplication.focusWidget() or window
+                    if kind < 0.42:
+                        what = rng.choice(TYPED)
+                        for sort in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
+                            QApplication.sendEvent(
+                                target, QKeyEvent(sort, 0, Qt.KeyboardModifier.NoModifier, str(what))
+                            )
+                    elif kind < 0.68:
+                        key = rng.choice(keys)
+                        what = key
+                        shift = (
+                            Qt.KeyboardModifier.ShiftModifier
+                            if rng.random() < 0.05
+                            else Qt.KeyboardModifier.NoModifier
+                        )
+                        for sort in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
+                            QApplication.sendEvent(target, QKeyEvent(sort, int(key), shift))
+                    elif kind < 0.80:
+                        actions = [a for a in window.actions() if a.shortcut().toString() not in skip]
+                        action = rng.choice(actions)
+                        what = action.text() or action.shortcut().toString()
+                        if "Quit" not in action.text():
+                            action.trigger()
+                    elif kind < 0.93:
+                        at = QPoint(rng.randrange(window.width()), rng.randrange(window.height()))
+                        under = window.childAt(at) or window
+                        inner = QPointF(under.mapFrom(window, at))
+                        what = f"click {type(under).__name__}"
+                        left = Qt.MouseButton.LeftButton
+                        for sort in (
+                            QEvent.Type.MouseButtonPress,
+                            QEvent.Type.MouseMove,
+                            QEvent.Type.MouseButtonRelease,
+                        ):
+                            to = (
+                                inner + QPointF(rng.randrange(-30, 30), rng.randrange(-30, 30))
+                                if rng.random() < 0.2
+                                else inner
+                            )
+                            event = QMouseEvent(
+                                sort,
+                                to,
+                                QPointF(under.mapToGlobal(to.toPoint())),
+                                left,
+                                left,
+                                Qt.KeyboardModifier.NoModifier,
+                            )
+                            QApplication.sendEvent(under, event)
+                    elif kind < 0.96 and window.file is not None:
+                        works = window.file.journal.works()
+                        what = "work"
+                        if works:
+                            window.open_work(rng.choice(works).id)
+                    elif kind < 0.985 and window.desk is not None:
+                        what = "stage"
+                        window.show_stage(rng.choice(window.desk.stage_names))
+                    else:
+                        what = "size"
+                        window.resize(rng.randrange(300, 1500), rng.randrange(200, 1000))
+                    app.processEvents()
+                    while (popup := QApplication.activePopupWidget()) is not None:
+                        popup.close()
+                    if window.isHidden():
+                        window.show()
+                    if number % 50 == 0:
+                        window.settle()
+                        QTest.qWait(1)
+                except Exception as error:
+                    tally.failed(f"{where(error)} ({what})")
+            for said in caught:
+                tally.failed(f"{said} ({what})")
+            caught.clear()
+        if window is not None:
+            window.close()
+    return tally
+
+
 PARTS: dict[str, tuple[Callable[[random.Random, int], Tally], int, str]] = {
     "files": (files, 3_000, "job and kit files with bytes changed"),
     "problems": (problems, 50_000, "problem files"),
     "jobs": (jobs, 20_000, "whole jobs as JSON"),
     "books": (books, 100_000, "level books in CSV"),
+    "monkey": (monkey, 50_000, "random events over every work, kit and page"),
 }
 """What does it, how often in all, and what it is called."""
 

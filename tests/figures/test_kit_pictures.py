@@ -56,6 +56,12 @@ def test_every_check_is_drawn_empty_and_full_at_any_size(kind, check, way, size)
             inside(picture)
 
 
+def test_monstrous_hours_of_a_file_made_elsewhere_are_drawn():
+    run = run_of("hydrostatic", "hydrostatic", "", t_1=1e17, z_1=0.0)
+    picture = check_picture(run, None, None, W, H)
+    assert picture.items and all(math.isfinite(item.x) for item in picture.items if isinstance(item, Text))
+
+
 def test_the_bubble_is_dragged_by_divisions_and_the_dashed_place_is_half_way():
     run = run_of("precision", "reversal", "divisions", a1_1=1.6, a2_1=0.4)
     step = run.steps[3]

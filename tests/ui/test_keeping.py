@@ -72,3 +72,14 @@ def test_an_entry_by_another_program_stops_the_writing_and_says_whose(demo, hand
     hands.line("1.482")
     assert "Cy, 2026-12-01" in demo.sheet.refusal
     assert demo.open_path(demo.file.path)
+
+
+def test_a_work_of_the_job_asked_of_the_kit_is_no_fault(demo):
+    """The list at the side follows a little later: what was clicked may belong to the file that was in hand before."""
+    works = [w.id for w in demo.file.journal.works()]
+    demo.show_kit()
+    tools = {w.id for w in demo.file.journal.works()}
+    stranger = next(id for id in works if id not in tools)
+    demo.works.opened.emit(stranger)
+    assert demo.in_kit and demo.desk.work == 0
+    assert stranger not in demo.desks

@@ -10,8 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from tests.saying import press_enter, take
-from vivid_keel.core.booking.network.inverse import Stopped
-from vivid_keel.core.errors import KeelError
+from vivid_keel.core.errors import KeelError, Stopped
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.trades.run.site import RunBooking

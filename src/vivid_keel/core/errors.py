@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 
+class Stopped(Exception):  # noqa: N818 - nothing is wrong
+    """The person stopped a long computation; nothing came of it."""
+
+
 class KeelError(Exception):
     """Input that can't be used, worded for the person who gave it.
 

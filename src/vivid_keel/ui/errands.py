@@ -425,7 +425,7 @@ class Errands:
                 window.settle()
 
         def failed(error: Exception) -> None:
-            from vivid_keel.core.booking.network.inverse import Stopped
+            from vivid_keel.core.errors import Stopped
 
             done(None)
             said = (

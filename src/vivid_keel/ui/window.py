@@ -230,6 +230,9 @@ class Window(KitWindow):
     def open_work(self, work: int) -> None:
         """Put a work on the desk, at the stage where its next step is."""
         assert self.file is not None
+        if not (self.in_kit and work == 0) and not self.file.journal.is_work(work):
+            self._show_side()  # the list at the side was that of the file in hand before
+            return
         self._keep_half()
         if work not in self.desks:
             self.desks[work] = self.make_desk(work)

@@ -8,7 +8,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
-from vivid_keel.core.errors import KeelError
+from vivid_keel.core.errors import KeelError, Stopped
 from vivid_keel.trouble import note
 
 SecondsLeft = Callable[[], float]
@@ -40,7 +40,7 @@ class Job(QRunnable):
         try:
             result = self._operation(self.seconds_left)
         except Exception as error:
-            if not isinstance(error, KeelError):
+            if not isinstance(error, KeelError | Stopped):
                 note(f"worker, {getattr(self._operation, '__qualname__', 'an operation')}", error)
             self._send("failed", error)
         else:

@@ -10,8 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from vivid_keel.core.booking.network import LevelledLine, adjust, pieces
-from vivid_keel.core.booking.network.inverse import Stopped
-from vivid_keel.core.errors import KeelError
+from vivid_keel.core.errors import KeelError, Stopped
 
 
 def grid(n, m, rng, sigma=0.001):

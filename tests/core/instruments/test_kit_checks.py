@@ -352,3 +352,10 @@ def test_with_a_basin_at_one_end_only_one_leg_swings_and_that_is_slower(basin, s
     found = PROCEDURES["tube"].outcome(traits_of("tube", basin=basin), "", {}).shown
     assert found["period"] == pytest.approx(plain["period"] * (math.sqrt(2) if slower else 1.0), rel=0.05)
     assert found["basin"] == float(slower)
+
+
+def test_no_hour_is_beyond_a_life():
+    (step,) = [s for s in plan(PROCEDURES["hydrostatic"], "", traits_of("hydrostatic"), 1) if s.key == "t/1"]
+    with pytest.raises(KeelError, match="beyond anything read here"):
+        parse_step(step, "1e17".replace("e17", "0" * 17), traits_of("hydrostatic"))
+    assert parse_step(step, "8.25", traits_of("hydrostatic")).value == 8.25

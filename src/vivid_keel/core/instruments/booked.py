@@ -16,6 +16,10 @@ _ENGLISH = {"m": "ft-in", "mm": "in", "distance": "ft"}
 _LENGTHS = {"m": "m", "mm": "mm", "distance": "m"}
 
 
+LARGEST = 1e6
+"""No number typed at a step is larger [its unit]: hours, seconds, newtons, degrees."""
+
+
 @dataclass(frozen=True, slots=True)
 class Booked:
     """A value as booked: its text, itself (m, rad, div, s, h, N, °C; nan for words), the step of its last digit."""
@@ -53,6 +57,8 @@ def parse_step(
         length = parse_length(text, field, decimal_mark)
         return Booked(text, length.value, length.resolution)
     number, decimals = parse_number(_without(text, step.unit), decimal_mark)
+    if abs(number) > LARGEST:
+        raise KeelError("bad-value", f"“{text[:20]}” is beyond anything read here; expected {_expected(step, unit)}")
     return Booked(text, number, 10.0**-decimals)
 
 

@@ -152,6 +152,11 @@ class Journal:
         """Return the works that stand, oldest first."""
         return self.standing(0, "work")
 
+    def is_work(self, id: int) -> bool:
+        """Tell whether an entry begins a work that stands."""
+        entry = self.entries.get(id)
+        return entry is not None and entry.kind == "work" and self.stands(id)
+
     def name_of(self, work: int) -> str:
         """Return the present name of a work, or of the job for 0."""
         renamed = self.latest(work, "rename")

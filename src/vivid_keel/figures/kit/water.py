@@ -102,7 +102,8 @@ def hydrostatic(picture: Picture, run: CheckRun, active: Step | None, typed: flo
         return
     t = {k: float(s[f"t{k}"]) for k in checks}
     z = {k: float(s[f"z{k}"]) for k in checks}
-    lo, hi = min(t.values()), max(max(t.values()), min(t.values()) + 1)
+    lo = min(t.values())
+    hi = max(*t.values(), lo + 1, lo + 1e-6 * abs(lo))  # hours of a file made elsewhere may be monstrous
     reach = max(0.003, *(abs(v) for v in z.values())) * 1.2
 
     def x(v: float) -> float:

@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from vivid_keel.core.errors import Stopped
+
 if TYPE_CHECKING:
     import numpy.typing as npt
 
@@ -17,10 +19,6 @@ if TYPE_CHECKING:
 
 CarryOn = Callable[[float], bool]
 """Told how much is done (0 … 1); False means: leave it."""
-
-
-class Stopped(Exception):  # noqa: N818 - nothing is wrong
-    """The person stopped a long computation; nothing came of it."""
 
 
 @dataclass
