@@ -16,6 +16,7 @@ import json
 import os
 import random
 import shutil
+import subprocess
 import sys
 import tempfile
 import time
@@ -335,6 +336,7 @@ TYPED = "0123456789.,-+'\"/ abBmTFSxh½=µ\n"
 
 def monkey(rng: random.Random, count: int) -> Tally:
     """Random keys, clicks, sizes, works, stages over the demo and its kit: nothing falls into the net."""
+    from PyQt6 import sip
     from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
     from PyQt6.QtGui import QKeyEvent, QMouseEvent
     from PyQt6.QtTest import QTest
@@ -415,7 +417,8 @@ def monkey(rng: random.Random, count: int) -> Tally:
                             else Qt.KeyboardModifier.NoModifier
                         )
                         for sort in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-                            QApplication.sendEvent(target, QKeyEvent(sort, int(key), shift))
+                            if not sip.isdeleted(target):
+                                QApplication.sendEvent(target, QKeyEvent(sort, int(key), shift))
                     elif kind < 0.80:
                         actions = [a for a in window.actions() if a.shortcut().toString() not in skip]
                         action = rng.choice(actions)
@@ -446,7 +449,8 @@ def monkey(rng: random.Random, count: int) -> Tally:
                                 left,
                                 Qt.KeyboardModifier.NoModifier,
                             )
-                            QApplication.sendEvent(under, event)
+                            if not sip.isdeleted(under):
+                                QApplication.sendEvent(under, event)
                     elif kind < 0.96 and window.file is not None:
                         works = window.file.journal.works()
                         what = "work"
@@ -476,11 +480,227 @@ def monkey(rng: random.Random, count: int) -> Tally:
     return tally
 
 
+# --- what goes out
+
+SIGNS = "aé½″′µ漢字ע🜁\u202e\u200b\u0301<>&\"'`\\/=+-@;,|%$#{}[]()*?:\t\n\r\x00\x07\x1b\ufeff\ud800 .."
+
+
+def strange(rng: random.Random) -> str:
+    """A name that somebody gave."""
+    some = ("=cmd|' /C calc'!A0", "<!--", "]]>", "&amp;", "%%EOF", "a" * 5000, "..", "../../x", "CON", "-", "'; DROP", "\\U+0041", "%n")
+    return rng.choice(some) if rng.random() < 0.15 else "".join(rng.choice(SIGNS) for _ in range(rng.choice((1, 3, 12, 60))))
+
+
+def names(rng: random.Random, count: int) -> Tally:
+    """Every file that can be written, of a job in which everything bears a hostile name, read by another reader."""
+    from tests.bench import application
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.demo import build
+    from vivid_keel.exchange.drawing import write_svg
+    from vivid_keel.exchange.geo_json import write_points
+    from vivid_keel.exchange.job_json import write_job
+    from vivid_keel.exchange.report_pdf import write_pdf
+    from vivid_keel.places import file_name
+    from vivid_keel.trades.registry import desk_for
+
+    application()
+    tally = Tally()
+    with tempfile.TemporaryDirectory(dir=shm()) as folder:
+        with build(Path(folder) / "base.keel") as base:
+            raw, works = base.path.read_bytes(), [w.id for w in base.journal.works()]
+        for number in range(count):
+            path = Path(folder) / "named.keel"
+            path.write_bytes(raw)
+            out = Path(folder) / f"out {number}"
+            out.mkdir()
+            with tally.timed(number):
+                try:
+                    with renamed(path, rng) as file:
+                        work = works[number % len(works)]
+                        desk, name = desk_for(file, work), file.journal.name_of(work)
+                        for writer in desk.writers():
+                            to = out / file_name(f"{name[:60]}{writer.name}")
+                            if writer.write is not None:
+                                writer.write(desk, to)
+                            elif number % 10 == 0:
+                                write_pdf(writer.pages(desk)(), to, name)  # type: ignore[misc]
+                        write_svg(desk.picture(desk.stage_names[0], 0, 700.0, 300.0), out / "picture.svg", name)
+                        (out / "job.json").write_text(write_job(file.journal.entries.values(), file.sources()))
+                        with contextlib.suppress(KeelError):  # nothing in it has a place in plan
+                            (out / "points.geojson").write_text(write_points(name, desk.plan_points()))
+                        if number % 10 == 0:
+                            pages = desk.report()
+                            write_pdf(pages() if pages is not None else [], out / file_name(f"{name}, report.pdf"), name)
+                except KeelError as refused:
+                    if refused.code != "no-positions":
+                        tally.failed(f"refused: {refused.message[:90]}")
+                except Exception as error:  # noqa: BLE001
+                    tally.failed(where(error))
+            for made in sorted(out.iterdir()):
+                try:
+                    parsed(made)
+                except Exception as error:  # noqa: BLE001
+                    tally.failed(f"{made.suffix} can't be read: {where(error)}")
+            shutil.rmtree(out)
+    return tally
+
+
+def renamed(path: Path, rng: random.Random) -> object:
+    """The demo with every name in it a hostile one; those that are refused on the way in stay as they were."""
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.core.record.entries import Draft
+    from vivid_keel.files import JobFile
+
+    file = JobFile.open(path)
+    for entry in list(file.journal.entries.values()):
+        if not file.journal.stands(entry.id) or entry.kind in {"job", "undo", "strike", "taken-over"}:
+            continue
+        fields = [f for f in ("name", "mark", "remark", "source", "note", "row") if isinstance(entry.body.get(f), str)]
+        if entry.kind == "work":
+            draft = Draft(entry.id, "rename", {"name": strange(rng)})
+        elif fields and rng.random() < 0.4:
+            draft = Draft(entry.work, entry.kind, {**entry.body, rng.choice(fields): strange(rng)}, strikes=entry.id)
+        else:
+            continue
+        with contextlib.suppress(KeelError):
+            file.record([draft])
+    return file
+
+
+def parsed(path: Path) -> None:
+    """Read a file as another program would."""
+    import csv
+    import xml.etree.ElementTree as tree
+
+    if path.suffix == ".csv":
+        with open(path, newline="", encoding="utf-8") as text:
+            rows = list(csv.reader(text))
+        bad = [c for row in rows for c in row if c[:1] in "=+@\t" and c and not c.lstrip("+").replace(".", "").isdigit()]
+        if not rows or bad:
+            raise ValueError(f"a spreadsheet would run {bad[:1]}")
+    elif path.suffix == ".svg":
+        tree.parse(path)
+    elif path.suffix in {".json", ".geojson"}:
+        json.loads(path.read_text())
+    elif path.suffix == ".pdf":
+        subprocess.run(["pdftotext", str(path), "-"], check=True, capture_output=True)
+    elif path.suffix == ".dxf":
+        lines = path.read_text(encoding="utf-8", errors="surrogateescape").splitlines()
+        if len(lines) % 2 or lines[-1].strip() != "EOF" or not all(c.strip().lstrip("-").isdigit() for c in lines[::2]):
+            raise ValueError("codes and values don't alternate")
+
+
+# --- kills
+
+WINDOW = """
+import os, sys, time
+from pathlib import Path
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QApplication
+from vivid_keel.ui.theme import theme
+from vivid_keel.ui.window import Window
+app = QApplication([])
+theme.use("Daylight")
+window = Window("Ada")
+window.resize(1280, 800)
+window.show()
+window.open_path(Path(sys.argv[1]))
+window.show_stage("Readings")
+window.activateWindow()
+app.processEvents()
+def key(code, text=""):
+    QApplication.sendEvent(QApplication.focusWidget() or window, QKeyEvent(QEvent.Type.KeyPress, code, Qt.KeyboardModifier.NoModifier, text))
+window.sheet.go((window.sheet.sheet.count - 1, 0))
+for n in range(10_000):
+    before = len(window.file.journal.entries)
+    for text in (f"k{n}", f"1.{100 + n % 900}"):
+        for ch in text:
+            key(0, ch)
+        key(Qt.Key.Key_Return)
+        app.processEvents()
+    if len(window.file.journal.entries) > before:
+        print(max(window.file.journal.entries), flush=True)
+"""
+"""Books sights by keys until it is killed, and says which were accepted."""
+
+
+def kills(rng: random.Random, count: int) -> Tally:
+    """The store, and one time in ten the real window under Xvfb, killed while booking: what was accepted is there, and the file is whole."""
+    from vivid_keel.core.record.entries import Draft
+    from vivid_keel.demo import build
+    from vivid_keel.files import JobFile
+
+    tally = Tally()
+    reading = {"text": "1.482", "unit": "m", "m": 1.482, "step_m": 0.001}
+    screen = None
+    if shutil.which("Xvfb"):
+        display = f":{os.getpid() % 500 + 200}"
+        screen = subprocess.Popen(["Xvfb", display, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
+        time.sleep(1.0)
+    with tempfile.TemporaryDirectory(dir=shm()) as folder:
+        env = {**os.environ, "XDG_STATE_HOME": folder, "XDG_DATA_HOME": folder}
+        with build(Path(folder) / "base.keel") as base:
+            raw, work = base.path.read_bytes(), base.journal.works()[0].id
+        path = Path(folder) / "killed.keel"
+        for number in range(count):
+            if number % 40 == 0:
+                path.write_bytes(raw)
+            accepted: list[int] = []
+            with tally.timed(number):
+                if screen is not None and number % 10 == 0:
+                    env |= {"DISPLAY": display, "QT_QPA_PLATFORM": "xcb"}
+                    child = subprocess.Popen(
+                        [sys.executable, "-c", WINDOW, str(path)], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=env
+                    )
+                    assert child.stdout is not None
+                    first = child.stdout.readline()
+                    time.sleep(rng.uniform(0, 0.3))
+                    child.send_signal(signal.SIGKILL)
+                    accepted = [int(line) for line in (first + child.stdout.read()).split("\n")[:-1] if line]
+                    child.wait()
+                    if not first:
+                        tally.failed("the window booked nothing")
+                else:
+                    ours, theirs = os.pipe()
+                    pid = os.fork()
+                    if pid == 0:
+                        with contextlib.suppress(BaseException):
+                            file = JobFile.open(path)
+                            while True:
+                                (entry,) = file.record([Draft(work, "sight", {"mark": "sill", "sight": "IS", "reading": reading})])
+                                os.write(theirs, f"{entry.id}\n".encode())
+                        os._exit(1)
+                    os.close(theirs)
+                    time.sleep(rng.uniform(0.01, 0.06))
+                    os.kill(pid, signal.SIGKILL)
+                    os.waitpid(pid, 0)
+                    with os.fdopen(ours) as told:
+                        accepted = [int(line) for line in told.read().split("\n")[:-1]]
+                try:
+                    with JobFile.open(path) as file:
+                        tally.lost += len(set(accepted) - set(file.journal.entries))
+                        if file.read_only:
+                            tally.failed(file.why_read_only())
+                        if file._db.execute("PRAGMA integrity_check").fetchone() != ("ok",):
+                            tally.half_made += 1
+                except Exception as error:  # noqa: BLE001
+                    tally.failed(where(error))
+        left = [p.name for p in Path(folder).iterdir() if p.name.endswith((".keel-new", ".part"))]
+        tally.half_made += len(left)
+    if screen is not None:
+        screen.terminate()
+        screen.wait()
+    return tally
+
+
 PARTS: dict[str, tuple[Callable[[random.Random, int], Tally], int, str]] = {
+    "kills": (kills, 1_000, "kills of the store, one in ten of the window"),
     "files": (files, 3_000, "job and kit files with bytes changed"),
     "problems": (problems, 50_000, "problem files"),
     "jobs": (jobs, 20_000, "whole jobs as JSON"),
     "books": (books, 100_000, "level books in CSV"),
+    "names": (names, 500, "files written of jobs with hostile names"),
     "monkey": (monkey, 50_000, "random events over every work, kit and page"),
 }
 """What does it, how often in all, and what it is called."""
