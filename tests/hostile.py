@@ -1,6 +1,6 @@
 """What strangers, accidents and monkeys do to it: ./run hostile.
 
-    ./run hostile [PART …] [SHARE] [SEED]     parts: files problems jobs books monkey names kills; SHARE of the whole, 1 for all of it
+    ./run hostile [PART …] [SHARE] [SEED]     parts: kills files problems jobs books names monkey screen; SHARE of the whole, 1 for all of it
 
 Whatever comes in is answered with a sentence; nothing accepted is lost; nothing is half made. Each part counts what went otherwise.
 Writes docs/measured.md.
@@ -16,6 +16,7 @@ import json
 import os
 import random
 import shutil
+import signal
 import subprocess
 import sys
 import tempfile
@@ -487,8 +488,26 @@ SIGNS = "aé½″′µ漢字ע🜁\u202e\u200b\u0301<>&\"'`\\/=+-@;,|%$#{}[]()*?
 
 def strange(rng: random.Random) -> str:
     """A name that somebody gave."""
-    some = ("=cmd|' /C calc'!A0", "<!--", "]]>", "&amp;", "%%EOF", "a" * 5000, "..", "../../x", "CON", "-", "'; DROP", "\\U+0041", "%n")
-    return rng.choice(some) if rng.random() < 0.15 else "".join(rng.choice(SIGNS) for _ in range(rng.choice((1, 3, 12, 60))))
+    some = (
+        "=cmd|' /C calc'!A0",
+        "<!--",
+        "]]>",
+        "&amp;",
+        "%%EOF",
+        "a" * 5000,
+        "..",
+        "../../x",
+        "CON",
+        "-",
+        "'; DROP",
+        "\\U+0041",
+        "%n",
+    )
+    return (
+        rng.choice(some)
+        if rng.random() < 0.15
+        else "".join(rng.choice(SIGNS) for _ in range(rng.choice((1, 3, 12, 60))))
+    )
 
 
 def names(rng: random.Random, count: int) -> Tally:
@@ -524,22 +543,30 @@ def names(rng: random.Random, count: int) -> Tally:
                                 writer.write(desk, to)
                             elif number % 10 == 0:
                                 write_pdf(writer.pages(desk)(), to, name)  # type: ignore[misc]
-                        write_svg(desk.picture(desk.stage_names[0], 0, 700.0, 300.0), out / "picture.svg", name)
-                        (out / "job.json").write_text(write_job(file.journal.entries.values(), file.sources()))
+                        write_svg(
+                            desk.picture(desk.stage_names[0], 0, 700.0, 300.0), out / "picture.svg", name
+                        )
+                        (out / "job.json").write_text(
+                            write_job(file.journal.entries.values(), file.sources())
+                        )
                         with contextlib.suppress(KeelError):  # nothing in it has a place in plan
                             (out / "points.geojson").write_text(write_points(name, desk.plan_points()))
                         if number % 10 == 0:
                             pages = desk.report()
-                            write_pdf(pages() if pages is not None else [], out / file_name(f"{name}, report.pdf"), name)
+                            write_pdf(
+                                pages() if pages is not None else [],
+                                out / file_name(f"{name}, report.pdf"),
+                                name,
+                            )
                 except KeelError as refused:
                     if refused.code != "no-positions":
                         tally.failed(f"refused: {refused.message[:90]}")
-                except Exception as error:  # noqa: BLE001
+                except Exception as error:
                     tally.failed(where(error))
             for made in sorted(out.iterdir()):
                 try:
                     parsed(made)
-                except Exception as error:  # noqa: BLE001
+                except Exception as error:
                     tally.failed(f"{made.suffix} can't be read: {where(error)}")
             shutil.rmtree(out)
     return tally
@@ -555,11 +582,17 @@ def renamed(path: Path, rng: random.Random) -> object:
     for entry in list(file.journal.entries.values()):
         if not file.journal.stands(entry.id) or entry.kind in {"job", "undo", "strike", "taken-over"}:
             continue
-        fields = [f for f in ("name", "mark", "remark", "source", "note", "row") if isinstance(entry.body.get(f), str)]
+        fields = [
+            f
+            for f in ("name", "mark", "remark", "source", "note", "row")
+            if isinstance(entry.body.get(f), str)
+        ]
         if entry.kind == "work":
             draft = Draft(entry.id, "rename", {"name": strange(rng)})
         elif fields and rng.random() < 0.4:
-            draft = Draft(entry.work, entry.kind, {**entry.body, rng.choice(fields): strange(rng)}, strikes=entry.id)
+            draft = Draft(
+                entry.work, entry.kind, {**entry.body, rng.choice(fields): strange(rng)}, strikes=entry.id
+            )
         else:
             continue
         with contextlib.suppress(KeelError):
@@ -570,23 +603,32 @@ def renamed(path: Path, rng: random.Random) -> object:
 def parsed(path: Path) -> None:
     """Read a file as another program would."""
     import csv
-    import xml.etree.ElementTree as tree
+    from xml.etree import ElementTree
 
     if path.suffix == ".csv":
         with open(path, newline="", encoding="utf-8") as text:
             rows = list(csv.reader(text))
-        bad = [c for row in rows for c in row if c[:1] in "=+@\t" and c and not c.lstrip("+").replace(".", "").isdigit()]
+        bad = [
+            c
+            for row in rows
+            for c in row
+            if c[:1] in "=+@\t" and c and not c.lstrip("+").replace(".", "").isdigit()
+        ]
         if not rows or bad:
             raise ValueError(f"a spreadsheet would run {bad[:1]}")
     elif path.suffix == ".svg":
-        tree.parse(path)
+        ElementTree.parse(path)
     elif path.suffix in {".json", ".geojson"}:
         json.loads(path.read_text())
     elif path.suffix == ".pdf":
         subprocess.run(["pdftotext", str(path), "-"], check=True, capture_output=True)
     elif path.suffix == ".dxf":
         lines = path.read_text(encoding="utf-8", errors="surrogateescape").splitlines()
-        if len(lines) % 2 or lines[-1].strip() != "EOF" or not all(c.strip().lstrip("-").isdigit() for c in lines[::2]):
+        if (
+            len(lines) % 2
+            or lines[-1].strip() != "EOF"
+            or not all(c.strip().lstrip("-").isdigit() for c in lines[::2])
+        ):
             raise ValueError("codes and values don't alternate")
 
 
@@ -636,7 +678,12 @@ def kills(rng: random.Random, count: int) -> Tally:
     screen = None
     if shutil.which("Xvfb"):
         display = f":{os.getpid() % 500 + 200}"
-        screen = subprocess.Popen(["Xvfb", display, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
+        screen = subprocess.Popen(
+            ["Xvfb", display, "-screen", "0", "1280x800x24"],
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
         time.sleep(1.0)
     with tempfile.TemporaryDirectory(dir=shm()) as folder:
         env = {**os.environ, "XDG_STATE_HOME": folder, "XDG_DATA_HOME": folder}
@@ -651,7 +698,11 @@ def kills(rng: random.Random, count: int) -> Tally:
                 if screen is not None and number % 10 == 0:
                     env |= {"DISPLAY": display, "QT_QPA_PLATFORM": "xcb"}
                     child = subprocess.Popen(
-                        [sys.executable, "-c", WINDOW, str(path)], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=env
+                        [sys.executable, "-c", WINDOW, str(path)],
+                        stdout=subprocess.PIPE,
+                        stderr=subprocess.DEVNULL,
+                        text=True,
+                        env=env,
                     )
                     assert child.stdout is not None
                     first = child.stdout.readline()
@@ -668,7 +719,13 @@ def kills(rng: random.Random, count: int) -> Tally:
                         with contextlib.suppress(BaseException):
                             file = JobFile.open(path)
                             while True:
-                                (entry,) = file.record([Draft(work, "sight", {"mark": "sill", "sight": "IS", "reading": reading})])
+                                (entry,) = file.record(
+                                    [
+                                        Draft(
+                                            work, "sight", {"mark": "sill", "sight": "IS", "reading": reading}
+                                        )
+                                    ]
+                                )
                                 os.write(theirs, f"{entry.id}\n".encode())
                         os._exit(1)
                     os.close(theirs)
@@ -684,13 +741,50 @@ def kills(rng: random.Random, count: int) -> Tally:
                             tally.failed(file.why_read_only())
                         if file._db.execute("PRAGMA integrity_check").fetchone() != ("ok",):
                             tally.half_made += 1
-                except Exception as error:  # noqa: BLE001
+                except Exception as error:
                     tally.failed(where(error))
         left = [p.name for p in Path(folder).iterdir() if p.name.endswith((".keel-new", ".part"))]
         tally.half_made += len(left)
     if screen is not None:
         screen.terminate()
         screen.wait()
+    return tally
+
+
+def on_a_screen(rng: random.Random, count: int) -> Tally:
+    """The monkey again, in a window of a real X server."""
+    tally = Tally()
+    if not shutil.which("Xvfb"):
+        tally.said["no Xvfb here: not tried"] += 1
+        return tally
+    display = f":{os.getpid() % 500 + 800}"
+    quiet = {"stdin": subprocess.DEVNULL, "stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
+    screen = subprocess.Popen(["Xvfb", display, "-screen", "0", "1600x1200x24"], **quiet)  # type: ignore[call-overload]
+    try:
+        time.sleep(1.0)
+        words = [
+            "-W",
+            "ignore",
+            "-m",
+            "tests.hostile",
+            "monkey",
+            str(count / PARTS["monkey"][1]),
+            str(rng.randrange(1000)),
+        ]
+        env = {**os.environ, "DISPLAY": display, "QT_QPA_PLATFORM": "xcb"}
+        done = subprocess.run(
+            [sys.executable, *words], env=env, capture_output=True, text=True, cwd=HERE.parent
+        )
+    finally:
+        screen.terminate()
+        screen.wait()
+    line = next((line for line in done.stdout.splitlines() if line.startswith("|")), "")
+    if done.returncode not in {0, 1} or not line:
+        tally.failed(f"it ended with {done.returncode}: {done.stderr[-300:]}")
+        return tally
+    cells = [int(cell) for cell in line.split("|")[2:8]]
+    tally.tried, tally.lost, tally.uncaught, tally.silent, tally.slow, tally.half_made = cells
+    tally.said.update(line.strip() for line in done.stdout.splitlines()[1:])
     return tally
 
 
@@ -701,7 +795,8 @@ PARTS: dict[str, tuple[Callable[[random.Random, int], Tally], int, str]] = {
     "jobs": (jobs, 20_000, "whole jobs as JSON"),
     "books": (books, 100_000, "level books in CSV"),
     "names": (names, 500, "files written of jobs with hostile names"),
-    "monkey": (monkey, 50_000, "random events over every work, kit and page"),
+    "monkey": (monkey, 25_000, "random events over every work, kit and page"),
+    "screen": (on_a_screen, 25_000, "the same in a window of an X server"),
 }
 """What does it, how often in all, and what it is called."""
 
