@@ -400,3 +400,39 @@ def test_nonsense_in_any_cell_of_any_work_is_taken_or_refused_and_everything_sti
             assert desk.state()[1]
     assert taken > 100 and len(refused) > 20
     assert min(map(len, refused)) > 10
+
+
+def test_a_large_book_is_read_aside_says_how_far_it_is_and_can_be_stopped(demo, hands, tmp_path, monkeypatch):
+    from vivid_keel.ui import bringing
+
+    monkeypatch.setattr(bringing, "LARGE_BOOK", 1000)
+    rows = ["mark,BS,IS,FS", "BM,1.482,,", *(f"m{k},,1.117," for k in range(5000)), "BM,,,1.482"]
+    path = tmp_path / "long.csv"
+    path.write_text("\n".join(rows))
+    works, said = len(demo.file.journal.works()), []
+    worker = demo.worker
+    start = worker.start
+
+    def noted(operation, *rest, **more):
+        return start(lambda left: operation(lambda: (said.append(demo.busy_words), left())[1]), *rest, **more)
+
+    monkeypatch.setattr(worker, "start", noted)
+    demo.errands.bring_in_book(path)
+    hands.rest()
+    assert len(demo.file.journal.works()) == works + 1
+    assert "5002 sights brought in" in demo.notice.text()
+    assert said[:3] == [f"Reading long.csv: {n} %" for n in (40, 64, 88)] and demo.busy_words == ""
+    monkeypatch.setattr(
+        worker, "start", lambda operation, *rest, **more: start(lambda left: operation(lambda: 0.0), *rest)
+    )
+    demo.errands.bring_in_book(path)
+    hands.rest()
+    assert "long.csv was stopped; nothing was brought in" in demo.notice.text()
+    assert len(demo.file.journal.works()) == works + 1
+    monkeypatch.setattr(worker, "start", start)
+    path.write_text("\n".join([*rows[:2], *(f"m{k},,1.1.7," for k in range(200))]))
+    demo.errands.bring_in_book(path)
+    hands.rest()
+    assert demo.stack.currentWidget() is demo.map_page
+    said = [label.text() for label in demo.map_page.findChildren(QLabel)]
+    assert "long.csv: 200 places not understood" in said and "and 150 places more" in said

@@ -9,6 +9,7 @@ from __future__ import annotations
 import itertools
 import re
 from collections import Counter
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -17,7 +18,7 @@ from vivid_keel.core.booking.events import EVENTS
 from vivid_keel.core.booking.from_file import BookedSight, BookFile
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.reduction import reduce
-from vivid_keel.core.errors import KeelError
+from vivid_keel.core.errors import KeelError, Stopped
 from vivid_keel.core.quantities import Length, LengthStyle, is_missing, parse_length, show_length
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.exchange.csv_lines import rows_of, wholly_quoted
@@ -63,6 +64,7 @@ SIGHTS = {
     "ré": BS,
     "vante": FS,
 }
+DIGIT = re.compile(r"\d")
 SUM = re.compile(
     r"(?:page(?: total| sum)?s?|sums?|totals?|checks?|summen?|kontrolle|sommes?|contrôle|sumas?|totale|controllo|somma|som|soma|carried(?: forward| over)?|brought(?: forward)?|[σΣ]\s?\w*)\s*\d*\s*[:.=]?",
     re.IGNORECASE,
@@ -70,7 +72,12 @@ SUM = re.compile(
 """What stands at the head of a line of sums, and nothing else: Sum House is a mark."""
 
 
-def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None) -> BookFile:
+def read_book(
+    raw: bytes,
+    name: str = "the file",
+    columns: Columns | None = None,
+    carry_on: Callable[[float], bool] = lambda done: True,
+) -> BookFile:
     """Read a level book.
 
     Parameters
@@ -81,9 +88,12 @@ def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None
         Stands as the source of known heights without one.
     columns : Columns, optional
         Which column is which, where a person said so.
+    carry_on : callable
+        Is told now and then how much is done (0 … 1); False means: leave it.
 
     Raises
     ------
+    Stopped
     BookRefused
         With every place that could not be read.
     """
@@ -108,8 +118,11 @@ def read_book(raw: bytes, name: str = "the file", columns: Columns | None = None
     if found.unknown:
         book.notes.append(f"columns left alone: {', '.join(found.unknown)}")
     reader = _Reader(book, found, name)
-    for number, row in rows:
-        (reader.classic if classic else reader.sight)(number, row)
+    take = reader.classic if classic else reader.sight
+    for at, (number, row) in enumerate(rows):
+        if at % 2000 == 0 and not carry_on(0.4 + 0.6 * at / len(rows)):
+            raise Stopped
+        take(number, row)
     book.notes.append(f"{len(lines) - (not lines[-1])} lines: {_in_words(book.lines)}")
     if book.computed and not reader.problems:
         book.notes.append(_held_against(book))
@@ -196,10 +209,10 @@ def _other(row: list[str], want: list[str], columns: Columns) -> str:
     first = next((c for c in row if c), "")
     if not first or all(c in EMPTY for c in row):
         return "blank"
-    if [c.lower() for c in row] == want:
+    if want and row[0].lower() == want[0] and [c.lower() for c in row] == want:
         return "heading"
     there = [k for k in ("reading", "bs", "is", "fs") if k in columns.at]
-    read = [k for k in there if columns.at[k] < len(row) and re.search(r"\d", row[columns.at[k]])]
+    read = [k for k in there if columns.at[k] < len(row) and DIGIT.search(row[columns.at[k]])]
     if not read:
         if first.startswith(("#", "//")) or (SUM.fullmatch(first)):
             return "sum" if SUM.fullmatch(first) else "remark"
@@ -309,6 +322,8 @@ class _Reader:
     def _computed(self, line: int, row: list[str]) -> None:
         """Keep the height that the file has at a line, to be held against ours; what is no number there says nothing."""
         text = self._cell(row, "height")
+        if not text:
+            return
         try:
             self.book.computed[line] = parse_length(
                 text, self.units.get("height", self.book.unit), self.book.decimal_mark

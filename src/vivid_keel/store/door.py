@@ -24,7 +24,7 @@ LARGEST = 1 << 31
 """No job file is larger [bytes]."""
 LONGEST = 1 << 20
 """No row of a job is longer, what is kept beside it apart [bytes]."""
-WAIT, PER_BYTE = 1.6, 1 / 10e6
+WAIT, PER_BYTE = 1.6, 1 / 2e6
 """How long a file may take to be looked through, and how much longer for each byte of it [s]."""
 
 

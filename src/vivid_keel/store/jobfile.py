@@ -5,6 +5,7 @@ from __future__ import annotations
 import getpass
 import json
 import os
+import re
 import sqlite3
 import zlib
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -14,7 +15,7 @@ from pathlib import Path
 from typing import Self
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.kinds import Kinds, numbered
+from vivid_keel.core.kinds import Kinds, check_shown, numbered
 from vivid_keel.core.record.common import COMMON
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
@@ -53,6 +54,8 @@ from vivid_keel.store.salvage import (
 )
 
 Clock = Callable[[], datetime]
+SUSPECT = re.compile(r"\\(?:u00|[bfr])|[\x7f\x85\u2028\u2029\ufffe\uffff]")
+"""What a text that can't be shown leaves in the JSON of its entry; other texts may too, and are looked at closely."""
 DAMAGE = {"damaged", "bad-value", "unknown-name", "unknown-field", "missing-field", "wrong-type"}
 """Faults of an entry that make a file a damaged one."""
 
@@ -270,7 +273,7 @@ class JobFile:
         sources = {
             e.id: draft.source for e, draft in zip(entries, drafts, strict=True) if draft.source is not None
         }
-        self._insert(entries, sources)
+        self._insert(entries, sources, new=True)
         for entry in entries:
             self.journal.add(entry)
         self._next += len(entries)
@@ -376,13 +379,15 @@ class JobFile:
             for (entry,) in self._db.execute("SELECT entry FROM blobs ORDER BY entry")
         }
 
-    def _insert(self, entries: Sequence[Entry], sources: Mapping[int, bytes]) -> None:
+    def _insert(self, entries: Sequence[Entry], sources: Mapping[int, bytes], *, new: bool = False) -> None:
         # Packed before the file is held; the lightest packing takes a fifth of the time and a seventh more room.
         packed = [(id, zlib.compress(raw, 1)) for id, raw in sources.items()]
         chain = Chain(self._chain.end)
         rows = []
         for entry in entries:
             body, links = _written(entry.body), (entry.strikes, entry.after, entry.act)
+            if new and SUSPECT.search(body):
+                check_shown(entry.body)
             row = (entry.id, entry.work, entry.kind, body, entry.time, entry.person, *links)
             chain.follow(row, None)
             rows.append((*row, chain.end))

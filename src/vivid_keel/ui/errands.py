@@ -4,56 +4,36 @@ from __future__ import annotations
 
 import contextlib
 import json
-import os
 import shutil
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QMenu
 
 from vivid_keel import trouble
 from vivid_keel.core.errors import KeelError
-from vivid_keel.files import JobFile
 from vivid_keel.places import file_name
-from vivid_keel.trades.registry import book_keeper, job_kinds
+from vivid_keel.ui.bringing import Bringing, free_path
 from vivid_keel.ui.host import Host
 
 if TYPE_CHECKING:
-    from vivid_keel.core.booking.from_file import BookFile
-    from vivid_keel.core.record.entries import Draft
-    from vivid_keel.exchange.level_columns import Columns
     from vivid_keel.figures.display import Picture
-    from vivid_keel.ui.map_page import Said
 
 LONG_BOOK = 1500
 """Rows from which a PDF is written off the window's thread."""
 
 
-class Errands:
+class Errands(Bringing):
     """Files in and out for a window."""
 
     def __init__(self, window: Host) -> None:
-        self.window = window
+        super().__init__(window)
         self._computing: object = None
-        self._asked: Callable[[Columns], None] = lambda columns: None
         self._demos: dict[Path, dict[str, int]] = {}
         self._offered: list[QAction] = []
-
-    def _choose(self, title: str, pattern: str) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(
-            cast(QWidget, self.window),
-            title,
-            str(self._folder()),
-            pattern,
-            options=QFileDialog.Option.DontUseNativeDialog,
-        )
-        return Path(name) if name else None
-
-    def _folder(self) -> Path:
-        return self.window.file.path.parent if self.window.file else Path.home()
 
     def choose_job(self) -> None:
         path = self._choose("Open a job", "Jobs (*.keel);;All files (*)")
@@ -76,141 +56,6 @@ class Errands:
                 if _as_it_lies(folder) == before:
                     shutil.rmtree(folder)
         self._demos.clear()
-
-    # Bringing in
-
-    def choose_book(self) -> None:
-        if self.window.file is None:
-            self.window.say("Begin or open a job first; the book becomes a work in it.")
-            return
-        path = self._choose("Bring in a level book", "Level books (*.csv *.txt *.tsv);;All files (*)")
-        if path is not None:
-            self.bring_in_book(path)
-
-    def bring_in_book(self, path: Path) -> None:
-        """Make a CSV level book a new work, whole or not at all."""
-        try:
-            raw = path.read_bytes()
-        except OSError as error:
-            self.window.say(f"{path.name} can't be read: {error.strerror}.")
-            return
-        self._take_in(raw, path.name, lambda book: (book_keeper().work(book, path.stem), "brought in"))
-
-    def paste(self) -> None:
-        """Put points from a spreadsheet into the work in hand, or sights at the end of its book, or make those a new one."""
-        window = self.window
-        clipboard = QApplication.clipboard()
-        text = clipboard.text() if clipboard is not None else ""
-        if window.file is None or not text.strip():
-            window.say(
-                "There is nothing to paste; copy the book's rows in the spreadsheet first, with their header."
-            )
-            return
-        desk = window.desk
-        try:
-            points = None if desk is None else desk.pasted(window.stage, text)
-        except KeelError as error:
-            window.say(f"Nothing was pasted. {error.message[:1].upper()}{error.message[1:]}.")
-            return
-        if desk is not None and points is not None:
-            if window.attempt(lambda: desk.record(*points)):
-                window.say(f"{len(points)} pasted.")
-            return
-        if desk is not None and desk.brings_in is not None and window.stage == "Readings":
-            keeper, work, listed = desk.brings_in, desk.work, set(desk.brings_in.known(desk))
-            self._take_in(
-                text.encode(), "The clipboard", lambda book: (keeper.more(book, work, listed), "pasted")
-            )
-        else:
-            self._take_in(
-                text.encode(),
-                "The clipboard",
-                lambda book: (book_keeper().work(book, "Pasted run"), "pasted"),
-            )
-
-    def _take_in(
-        self,
-        raw: bytes,
-        name: str,
-        drafts: Callable[[BookFile], tuple[list[Draft], str]],
-        columns: Columns | None = None,
-    ) -> None:
-        """Read a book and record it as one act; a stranger's columns are asked for, and whatever isn't understood is shown at its line."""
-        from vivid_keel.exchange.level_columns import BookRefused, text_of
-        from vivid_keel.exchange.level_csv import read_book
-        from vivid_keel.ui.map_page import remembered
-
-        window = self.window
-        assert window.file is not None
-        lines = text_of(raw).split("\n")
-
-        def ask(known: Columns, why: Sequence[KeelError] = (), before: Said | None = None) -> None:
-            self._asked = lambda found: self._take_in(raw, name, drafts, found)
-            window.map_page.ask(name, known, lines, why=why, before=before)
-            window.stack.setCurrentWidget(window.map_page)
-
-        plain, guess = self._plain(lines)
-        guess = columns or guess
-        if columns is None and (before := remembered(guess)) is not None:
-            ask(guess, before=before)
-            return
-        if columns is None and not plain and len(guess.header) > 2:
-            ask(guess)
-            return
-        try:
-            book = read_book(raw, name, columns)
-            made, what = drafts(book)
-            entries = window.file.record(made)
-        except BookRefused as refused:
-            ask(guess, refused.problems)
-            return
-        except KeelError as error:
-            window.say(error.message)
-            return
-        work = entries[0].id if entries[0].kind == "work" else entries[0].work
-        if work in window.desks:
-            window.desks[work].refresh()
-        window.stage = "Readings"
-        window.open_work(work)
-        window.say(f"{name}: {len(book.sights)} sights {what}; " + "; ".join(book.notes) + ".")
-
-    def columns_told(self, columns: Columns) -> None:
-        """Go on with a file whose columns a person has named."""
-        self.window.stack.setCurrentIndex(0)
-        self._asked(columns)
-
-    @staticmethod
-    def _plain(lines: list[str]) -> tuple[bool, Columns]:
-        """Whether the header says by itself what its columns are; and they, or what can be made of them."""
-        from vivid_keel.exchange.level_columns import BookRefused, find_columns, guess_columns
-
-        try:
-            found = find_columns(lines)
-        except BookRefused as refused:
-            return refused.problems[0].code == "two-columns", guess_columns(lines)
-        return found.enough, found if found.enough else guess_columns(lines)
-
-    def choose_json(self) -> None:
-        path = self._choose("Bring in a whole job", "Jobs as JSON (*.json);;All files (*)")
-        if path is not None:
-            self.bring_in_json(path)
-
-    def bring_in_json(self, path: Path) -> None:
-        """Make a JSON job a job file beside it and open that."""
-        from vivid_keel.exchange.job_json import read_job
-
-        try:
-            entries, sources = read_job(path.read_bytes(), job_kinds())
-            file = JobFile.create_from(
-                _free(path.with_suffix(".keel")), entries, self.window.person, sources=sources
-            )
-        except OSError as error:
-            self.window.say(f"{path.name} can't be read: {error.strerror}.")
-            return
-        except KeelError as error:
-            self.window.say(f"{path.name} was refused at {error.where or 'its beginning'}: {error.message}.")
-            return
-        self.window.take(file)
 
     # Writing
 
@@ -365,7 +210,7 @@ class Errands:
             self.window.say(f"Written: {path}{short}")
 
     def _path(self, name: str) -> Path:
-        return _free(self._folder() / file_name(name))
+        return free_path(self._folder() / file_name(name))
 
     # When it breaks
 
@@ -441,11 +286,3 @@ class Errands:
 def _as_it_lies(folder: Path) -> dict[str, int]:
     """What lies in a folder, and when each was written last; locks are none of it."""
     return {p.name: p.stat().st_mtime_ns for p in folder.iterdir() if not p.name.endswith(".keel-lock")}
-
-
-def _free(path: Path) -> Path:
-    """Return a path that nothing is overwritten at."""
-    candidate, n = path, 2
-    while os.path.lexists(candidate):
-        candidate, n = path.with_stem(f"{path.stem} {n}"), n + 1
-    return candidate

@@ -55,7 +55,7 @@ MEANINGS = (
 )
 UNITS = (("", "as the file says"), ("m", "m"), ("mm", "mm"), ("cm", "cm"), ("ft", "ft"), ("ft-in", "ft-in"))
 KINDS = (("", "not said"), ("bs", "backsight BS"), ("is", "intermediate IS"), ("fs", "foresight FS"))
-SHOWN, PLACES = 6, 40
+SHOWN, PLACES = 6, 50
 """Lines shown of a file that nothing is wrong with; places shown of one that isn't understood."""
 
 

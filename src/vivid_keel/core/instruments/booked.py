@@ -58,7 +58,9 @@ def parse_step(
         return Booked(text, length.value, length.resolution)
     number, decimals = parse_number(_without(text, step.unit), decimal_mark)
     if abs(number) > LARGEST:
-        raise KeelError("bad-value", f"“{text[:20]}” is beyond anything read here; expected {_expected(step, unit)}")
+        raise KeelError(
+            "bad-value", f"“{text[:20]}” is beyond anything read here; expected {_expected(step, unit)}"
+        )
     return Booked(text, number, 10.0**-decimals)
 
 

@@ -1,0 +1,232 @@
+"""What the window brings in: level books from files and the clipboard, whole jobs."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, cast
+
+from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
+
+from vivid_keel.core.errors import KeelError, Stopped
+from vivid_keel.files import JobFile
+from vivid_keel.trades.registry import book_keeper, job_kinds
+from vivid_keel.ui.host import Host
+
+if TYPE_CHECKING:
+    from vivid_keel.core.booking.from_file import BookFile
+    from vivid_keel.core.record.entries import Draft
+    from vivid_keel.exchange.level_columns import Columns
+    from vivid_keel.ui.map_page import Said
+
+LARGE_BOOK = 1_000_000
+"""A file of more bytes is read off the window's thread."""
+
+
+class Bringing:
+    """Files in, for a window."""
+
+    def __init__(self, window: Host) -> None:
+        self.window = window
+        self._asked: Callable[[Columns], None] = lambda columns: None
+
+    def _choose(self, title: str, pattern: str) -> Path | None:
+        name, _ = QFileDialog.getOpenFileName(
+            cast(QWidget, self.window),
+            title,
+            str(self._folder()),
+            pattern,
+            options=QFileDialog.Option.DontUseNativeDialog,
+        )
+        return Path(name) if name else None
+
+    def _folder(self) -> Path:
+        return self.window.file.path.parent if self.window.file else Path.home()
+
+    def choose_book(self) -> None:
+        if self.window.file is None:
+            self.window.say("Begin or open a job first; the book becomes a work in it.")
+            return
+        path = self._choose("Bring in a level book", "Level books (*.csv *.txt *.tsv);;All files (*)")
+        if path is not None:
+            self.bring_in_book(path)
+
+    def bring_in_book(self, path: Path) -> None:
+        """Make a CSV level book a new work, whole or not at all."""
+        try:
+            raw = path.read_bytes()
+        except OSError as error:
+            self.window.say(f"{path.name} can't be read: {error.strerror}.")
+            return
+        self._take_in(raw, path.name, lambda book: (book_keeper().work(book, path.stem), "brought in"))
+
+    def paste(self) -> None:
+        """Put points from a spreadsheet into the work in hand, or sights at the end of its book, or make those a new one."""
+        window = self.window
+        clipboard = QApplication.clipboard()
+        text = clipboard.text() if clipboard is not None else ""
+        if window.file is None or not text.strip():
+            window.say(
+                "There is nothing to paste; copy the book's rows in the spreadsheet first, with their header."
+            )
+            return
+        desk = window.desk
+        try:
+            points = None if desk is None else desk.pasted(window.stage, text)
+        except KeelError as error:
+            window.say(f"Nothing was pasted. {error.message[:1].upper()}{error.message[1:]}.")
+            return
+        if desk is not None and points is not None:
+            if window.attempt(lambda: desk.record(*points)):
+                window.say(f"{len(points)} pasted.")
+            return
+        if desk is not None and desk.brings_in is not None and window.stage == "Readings":
+            keeper, work, listed = desk.brings_in, desk.work, set(desk.brings_in.known(desk))
+            self._take_in(
+                text.encode(), "The clipboard", lambda book: (keeper.more(book, work, listed), "pasted")
+            )
+        else:
+            self._take_in(
+                text.encode(),
+                "The clipboard",
+                lambda book: (book_keeper().work(book, "Pasted run"), "pasted"),
+            )
+
+    def _take_in(
+        self,
+        raw: bytes,
+        name: str,
+        drafts: Callable[[BookFile], tuple[list[Draft], str]],
+        columns: Columns | None = None,
+    ) -> None:
+        """Read a book and record it as one act; a stranger's columns are asked for, and whatever isn't understood is shown at its line."""
+        from vivid_keel.exchange.level_columns import BookRefused, text_of
+        from vivid_keel.exchange.level_csv import read_book
+        from vivid_keel.ui.map_page import remembered
+
+        window = self.window
+        assert window.file is not None
+        lines = text_of(raw).split("\n")
+
+        def ask(known: Columns, why: Sequence[KeelError] = (), before: Said | None = None) -> None:
+            self._asked = lambda found: self._take_in(raw, name, drafts, found)
+            window.map_page.ask(name, known, lines, why=why, before=before)
+            window.stack.setCurrentWidget(window.map_page)
+
+        plain, guess = self._plain(lines)
+        guess = columns or guess
+        if columns is None and (before := remembered(guess)) is not None:
+            ask(guess, before=before)
+            return
+        if columns is None and not plain and len(guess.header) > 2:
+            ask(guess)
+            return
+
+        def failed(error: Exception) -> None:
+            window.busy_words = ""
+            if isinstance(error, BookRefused):
+                ask(guess, error.problems)
+            elif isinstance(error, Stopped):
+                window.say(f"{name} was stopped; nothing was brought in.")
+            else:
+                window.say(
+                    error.message if isinstance(error, KeelError) else f"{name} could not be read: {error}"
+                )
+
+        def read(carry_on: Callable[[float], bool]) -> tuple[BookFile, list[Draft], str]:
+            book = read_book(raw, name, columns, carry_on)
+            return (book, *drafts(book))
+
+        def done(found: tuple[BookFile, list[Draft], str]) -> None:
+            window.busy_words = ""
+            window.attempt(lambda: self._recorded(name, *found))
+
+        if len(raw) > LARGE_BOOK:
+            self._read_aside(name, read, done, failed)
+            return
+        try:
+            found = read(lambda _: True)
+        except KeelError as error:
+            failed(error)
+        else:
+            done(found)
+
+    def _read_aside(
+        self,
+        name: str,
+        read: Callable[[Callable[[float], bool]], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[Exception], None],
+    ) -> None:
+        """Read a large file off the window's thread, saying how far it is, to be stopped."""
+        window = self.window
+
+        def operation(seconds_left: Callable[[], float]) -> object:
+            def carry_on(part: float) -> bool:
+                window.busy_words = f"Reading {name}: {part * 100:.0f} %"
+                return seconds_left() > 0
+
+            return read(carry_on)
+
+        window.busy_words = f"Reading {name}"
+        window.worker.start(operation, done, failed, seconds=600.0)
+        window.watch_worker()
+
+    def _recorded(self, name: str, book: BookFile, made: list[Draft], what: str) -> None:
+        """Record a book that was read as one act, and show it."""
+        window = self.window
+        assert window.file is not None
+        entries = window.file.record(made)
+        work = entries[0].id if entries[0].kind == "work" else entries[0].work
+        if work in window.desks:
+            window.desks[work].refresh()
+        window.stage = "Readings"
+        window.open_work(work)
+        window.say(f"{name}: {len(book.sights)} sights {what}; " + "; ".join(book.notes) + ".")
+
+    def columns_told(self, columns: Columns) -> None:
+        """Go on with a file whose columns a person has named."""
+        self.window.stack.setCurrentIndex(0)
+        self._asked(columns)
+
+    @staticmethod
+    def _plain(lines: list[str]) -> tuple[bool, Columns]:
+        """Whether the header says by itself what its columns are; and they, or what can be made of them."""
+        from vivid_keel.exchange.level_columns import BookRefused, find_columns, guess_columns
+
+        try:
+            found = find_columns(lines)
+        except BookRefused as refused:
+            return refused.problems[0].code == "two-columns", guess_columns(lines)
+        return found.enough, found if found.enough else guess_columns(lines)
+
+    def choose_json(self) -> None:
+        path = self._choose("Bring in a whole job", "Jobs as JSON (*.json);;All files (*)")
+        if path is not None:
+            self.bring_in_json(path)
+
+    def bring_in_json(self, path: Path) -> None:
+        """Make a JSON job a job file beside it and open that."""
+        from vivid_keel.exchange.job_json import read_job
+
+        try:
+            entries, sources = read_job(path.read_bytes(), job_kinds())
+            file = JobFile.create_from(
+                free_path(path.with_suffix(".keel")), entries, self.window.person, sources=sources
+            )
+        except OSError as error:
+            self.window.say(f"{path.name} can't be read: {error.strerror}.")
+            return
+        except KeelError as error:
+            self.window.say(f"{path.name} was refused at {error.where or 'its beginning'}: {error.message}.")
+            return
+        self.window.take(file)
+
+
+def free_path(path: Path) -> Path:
+    """Return a path that nothing is overwritten at."""
+    candidate, n = path, 2
+    while os.path.lexists(candidate):
+        candidate, n = path.with_stem(f"{path.stem} {n}"), n + 1
+    return candidate
