@@ -7,13 +7,20 @@ two rounds on a building that answers, and what is said of it stands on a page (
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
 from tests import measure, measure_slips
+from tests.saying import what_is_said
 from tests.trades.conftest import wait
+from tests.trades.supports.test_works import Book
 from vivid_keel.core.booking.slips import find_slips
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.facts import usual_facts
+from vivid_keel.core.instruments.kinds import KINDS as INSTRUMENTS
+from vivid_keel.core.instruments.outcome import Traits
+from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.moving.means import KINDS
 from vivid_keel.core.moving.plan import WAYS
 from vivid_keel.core.moving.stages import ORDERS
@@ -21,6 +28,7 @@ from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.files import JobFile
+from vivid_keel.stands.instruments import carry_out, hide, plan
 from vivid_keel.stands.level_site import honest_run, one_slip, with_slip
 from vivid_keel.trades.registry import desk_for
 
@@ -135,6 +143,16 @@ def _readings(
         )
 
 
+def _first_stage(file: JobFile, work: int, desk) -> Iterator[str]:
+    """Book the first stage as planned."""
+    for i in [step.place for step in desk.result.walk[desk.result.stage_in_hand]]:
+        drafts = desk.books(i)
+        yield f"    booked: {drafts[-1].body.get('text', '')}"
+        file.record(drafts)
+        desk.refresh()
+        wait(desk)
+
+
 def _one_round(file: JobFile, work: int, true: np.ndarray, rng: Rng, slip: float) -> np.ndarray:
     """Do what the sheet says, to the letter but for a slip; the building answers softly. Returns the heights after it."""
     desk = desk_for(file, work)
@@ -178,6 +196,12 @@ def of_supports(folder) -> Iterator[str]:
                 wait(desk)
                 yield f"## before round {number + 1}"
                 yield from _said(desk, ("Heights", "Target", "Moves"), one_line)
+                if number == 0 and k % 3 == 0 and desk.result.walk:
+                    yield from _first_stage(file, work, desk)
+                    desk = desk_for(file, work)
+                    wait(desk)
+                    yield "## its first stage booked"
+                    yield from _said(desk, ("Moves",), one_line)
                 try:
                     true = _one_round(file, work, true, rng, float(rng.choice([0.0, 0.0, 0.004])))
                 except KeelError as refused:
@@ -207,6 +231,71 @@ def _said(desk, stages: tuple[str, ...], one_line) -> Iterator[str]:
                     yield one_line(f"    {sheet.name}: {cells}", why.numbers if why else "")
 
 
+def of_heights() -> Iterator[str]:
+    """Runs that close on what they began on, on another known mark, or on nothing: heights, spread, U and what is said."""
+    for k in range(16):
+        rng = np.random.default_rng([16, k])
+        book = Book("run", "m" if k % 4 else "ft")
+        route = measure_slips.route(rng)
+        names = {sight[1] for setup in route for sight in setup}
+        book.known("A", "50", u=float(rng.choice([0.0, 0.001])))
+        if k % 3 and "B" in names:
+            book.known(
+                "B", f"{50 + sum(s[0][2] - s[-1][2] for s in route) + rng.normal(0, 0.002):.3f}", u=0.002
+            )
+        if k % 2:
+            book.way(0.0007)
+        far = bool(k % 5)
+        for setup in route:
+            for n, (kind, mark, height) in enumerate(setup):
+                read = height + rng.normal(0, 0.0007)
+                text = f"{read if k % 4 else read / 0.3048:.3f}"
+                book.sight(
+                    ("BS", "IS", "FS")[kind],
+                    mark,
+                    text,
+                    round(rng.uniform(8, 40)) if far else None,
+                    new=n == 0,
+                )
+        closing = {
+            "class": "",
+            "coefficient_m": 0.005,
+            "per": "setup",
+            "spread": ("distance", "setups", "none")[k % 3],
+            "override": True,
+            "reason": "made up",
+        }
+        book.add(Draft(book.work, "closing", closing))
+        result = book.run()
+        u_of = result.u_heights()
+        yield f"#### run {k}"
+        for finding in what_is_said("run", result, "Closing"):
+            yield f"  [{finding.verdict}] {finding.title} | {finding.text} | {finding.why.numbers if finding.why else ''}"
+        for row in range(len(result.book.rows)):
+            at = result.at[row]
+            u = float(u_of[at]) if at >= 0 else float("nan")
+            yield f"    {result.height(row):.5f} {result.corrected(row):.5f} {u:.6f}"
+
+
+def of_checks() -> Iterator[str]:
+    """Every check on instruments that lie otherwise each time, two and five times over: what is found, its U, what is decided."""
+    for kind in INSTRUMENTS:
+        usual = usual_facts(kind.traits)
+        traits = Traits(kind, usual.values, usual.texts)
+        for key in kind.checks:
+            procedure = PROCEDURES[key]
+            for way in [w for w, _ in procedure.ways] or [""]:
+                for cycles in (2, 5):
+                    rng = np.random.default_rng([17, cycles, len(key)])
+                    steps = plan(procedure, way, traits, cycles)
+                    seen = carry_out(procedure, way, traits, hide(traits, rng), steps, rng)
+                    outcome = procedure.outcome(traits, way, seen)
+                    found = "; ".join(f"{f.name} {round(f.value, 12):.6g} ± {f.U:.4g}" for f in outcome.found)
+                    yield f"## {kind.key} {key} {way} × {cycles}: {found} | {outcome.decision}"
+                    for line in outcome.lines:
+                        yield f"    {' | '.join(str(part) for part in line)}"
+
+
 def of_runs() -> Iterator[str]:
     """Books with one slip of every kind in every way of booking: who is suspected, and how surely."""
     for slip in ("", *measure_slips.KINDS):
@@ -217,6 +306,16 @@ def of_runs() -> Iterator[str]:
             yield f"## {slip or 'honest'} | {way} | {search.kind_known} {search.place_known}"
             for s in search.suggestions[:4]:
                 yield f"    {s.kind} {s.rows} {s.sure:.3f} {s.size:.5f}"
+    for unit in ("ft", "mm", "ft-in"):
+        for slip in ("joint", "sank", "columns", "whole"):
+            rng = np.random.default_rng([15, len(slip), len(unit)])
+            made = next(
+                m for m in (measure_slips.read(rng, ("hairs", "looks"), slip) for _ in range(99)) if m
+            )
+            search = find_slips(replace(measure_slips.as_booked(made), unit=unit))
+            yield f"## {slip} in {unit}"
+            for s in search.suggestions[:4]:
+                yield f"    {s.kind} {s.rows} {s.sure:.3f} {s.size:.5f} {s.of_kind:.3f} {s.would_be:.4f}"
     rng = np.random.default_rng(14)
     for n in (8, 20, 60):
         run = honest_run(rng, n)

@@ -124,6 +124,8 @@ def of_the_checks(folder):
 def of_what_is_made_up(folder):
     """Works over every target, means, limit and slip."""
     yield from made_up.of_runs()
+    yield from made_up.of_heights()
+    yield from made_up.of_checks()
     yield from made_up.of_supports(folder)
 
 
