@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from tests.store.test_chain import a_reading, by_another_hand
 from tests.store.test_unknown import put
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
+from vivid_keel.desk.base import Taken
 from vivid_keel.files import JobFile
 from vivid_keel.ui.window import Window
 
@@ -83,3 +85,13 @@ def test_a_work_of_the_job_asked_of_the_kit_is_no_fault(demo):
     demo.works.opened.emit(stranger)
     assert demo.in_kit and demo.desk.work == 0
     assert stranger not in demo.desks
+
+
+def test_a_half_typed_value_of_a_job_that_was_let_go_goes_nowhere(demo, hands, tmp_path):
+    demo.show_stage("Readings")
+    demo.sheet.go((demo.sheet.sheet.count - 1, 0))
+    hands.type("BM")
+    editor = demo.sheet.editor
+    demo.take(JobFile.create(tmp_path / "new.keel", "New"))
+    assert demo.desk is None and demo.sheet.editor is None and not editor.isVisible()
+    assert demo.sheet._book(lambda: Taken([Draft(0, "matter", {"text": "late"})])) is False

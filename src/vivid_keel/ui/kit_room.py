@@ -192,6 +192,7 @@ class KitWindow(ActingWindow):
         """Close what is open: desks, job, kit."""
         self.worker.stop()
         self._moving.stop()
+        self.sheet.close_editor()
         shelves = [self.desks, *[desks for desks, _ in self._put_by.values()]]
         for desks in shelves:
             for desk in desks.values():

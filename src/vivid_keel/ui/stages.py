@@ -83,7 +83,8 @@ class StageWindow(Frame):
             self._half[(id(self.desk), self.stage, self.sheet_number)] = half
 
     def _enter_in_record(self, taken: Taken) -> None:
-        assert self.desk is not None
+        if self.desk is None:
+            raise KeelError("read-only", "no work is open; open one first")
         self.desk.enter_in_record(taken)
 
     def refresh(self) -> None:
