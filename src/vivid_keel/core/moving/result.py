@@ -15,14 +15,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.aim import Aim
-from vivid_keel.core.moving.means import FILL, TRIM, Instruction
-from vivid_keel.core.moving.plan import BOTH, MovingBook, Put, leaf_key
-from vivid_keel.core.moving.rounds import Learned, stage_size, stages
-from vivid_keel.core.moving.stacks import Packing
-from vivid_keel.core.moving.task import Task
+from vivid_keel.core.moving.plan import BOTH, MovingBook, leaf_key
+from vivid_keel.core.moving.reached import Reached
+from vivid_keel.core.moving.rounds import stage_size, stages
 from vivid_keel.core.moving.walk import Step, Way, walk
-from vivid_keel.core.proof import PROVEN_IN
 from vivid_keel.core.quantities import (
     EQUAL,
     is_missing,
@@ -51,144 +47,11 @@ class Planned:
 
 
 @dataclass(frozen=True)
-class Moved:
-    """Points brought to their target; arrays run over what is judged, nan where it has no reading.
+class Moved(Reached):
+    """Points brought to their target: the walk to it, stage by stage, what the hand does, and what it comes to.
 
-    Attributes
-    ----------
-    book, task
-        What was decided, and what was read.
-    aim : Aim
-        Where everything is to come to, and what that is worth.
-    verdicts, left_verdicts : list of str
-        Three-valued per point, "" without a reading.
-    to_move : list of int
-        Points to be moved, in the order of work, those of this round that are booked already too.
-    to_do : list of int
-        Those of them where something is still to be done in this round.
-    to_pack : list of int
-        Those of these that are packed with leaves; `wanted` is theirs: what is still to go in [m].
-    packing : Packing or None
-        For `to_pack`, once chosen.
-    lifts : float array (n,)
-        What is put under each point so that it makes its move [m]: the move itself until a round was seen.
-    broken : list of int
-        Points whose move the limits rule out.
-    instructions : dict of int to Instruction
-        What a hand does at each point to be moved; empty where leaves are chosen.
-    feet : tuple of int
-        The three feet to set it on first, where that is the order.
+    Its arrays run over what is judged, nan where it has no reading; what they are is said in `Reached`.
     """
-
-    book: MovingBook
-    task: Task
-    aim: Aim
-    verdicts: list[str]
-    left_verdicts: list[str]
-    to_move: list[int]
-    to_do: list[int]
-    to_pack: list[int]
-    wanted: Floats
-    packing: Packing | None
-    lifts: Floats
-    broken: list[int]
-    instructions: dict[int, Instruction]
-    feet: tuple[int, ...]
-
-    @property
-    def target(self) -> float:
-        """Height of the target on the same line, of a plane its mean; nan without readings [m]."""
-        return self.aim.level
-
-    @property
-    def targets(self) -> Floats:
-        """Height of the target at each point (n,) [m]."""
-        return self.aim.targets
-
-    @property
-    def moves(self) -> Floats:
-        """Target − height, + raise (n,) [m]."""
-        return self.aim.moves
-
-    @property
-    def u_deviation(self) -> Floats:
-        """Standard uncertainty of height − target as found (n,) [m]."""
-        return self.aim.u_deviation
-
-    @property
-    def u_left(self) -> Floats:
-        """Standard uncertainty of height − target as left (n,) [m]."""
-        return self.aim.u_left
-
-    @property
-    def trouble(self) -> KeelError | None:
-        """Why there is no target."""
-        return self.aim.trouble
-
-    @property
-    def heights(self) -> Floats:
-        """Heights as found, on the line of the as-found readings (n,) [m]."""
-        return self.task.found
-
-    @property
-    def left(self) -> Floats:
-        """Heights as left, on the same line (n,) [m]."""
-        return self.task.left
-
-    @property
-    def line_shift(self) -> float:
-        """How much higher the as-left line is [m]."""
-        return self.task.shift
-
-    @property
-    def learned(self) -> Learned:
-        """What the finished rounds taught."""
-        return self.task.learned
-
-    @property
-    def read(self) -> int:
-        return int((~np.isnan(self.heights)).sum())
-
-    @property
-    def asked(self) -> int:
-        """How many there are to be read: all but those set aside."""
-        if self.task.influence is not None:
-            return len(self.heights)
-        return sum(not point.aside for point in self.book.points)
-
-    @property
-    def read_left(self) -> int:
-        return int((~np.isnan(self.task.left)).sum())
-
-    @cached_property
-    def places(self) -> dict[int, int]:
-        """Where each point to be moved stands in the order of work."""
-        return {i: k for k, i in enumerate(self.to_move)}
-
-    @cached_property
-    def _packs(self) -> dict[int, int]:
-        """Where each point that is still to be packed stands in the packing."""
-        return {i: k for k, i in enumerate(self.to_pack)}
-
-    def does(self, i: int) -> float:
-        """How far a point is brought, as it is said to the hand: + raise [m].
-
-        Its move; what is put under it may be more or less, as neighbours come along. Where that goes the other way,
-        the other way is said.
-        """
-        move, lift = float(self.moves[i]), float(self.lifts[i])
-        return move if self.booked(i) is not None or move * lift > 0 or i in self.broken else lift
-
-    def begun(self, i: int) -> Put | None:
-        """Return what was really put in at a point in this round so far; None while nothing is booked."""
-        if self.task.influence is not None and i >= len(self.book.points):
-            return None
-        return self.book.booked.get(self.book.points[i].id)
-
-    def booked(self, i: int) -> Put | None:
-        """Return what was really put in at a point in this round; None while something is still to be done there."""
-        put = self.begun(i)
-        return put if put is not None and put.whole else None
 
     @cached_property
     def _stage_size(self) -> float:
@@ -341,27 +204,6 @@ class Moved:
         if abs(whole) <= sure or abs(quiet) <= sure or abs(whole - quiet) > sure or alike < 0.6:
             return 0.0
         return whole
-
-    @property
-    def lifts_something(self) -> bool:
-        """Whether something that stands is to be raised; fill and trimming lift nothing."""
-        return any(
-            self.moves[i] > 0 and self.book.means_at(self.book.points[i].id).kind not in {FILL, TRIM}
-            for i in self.to_move
-            if i < len(self.book.points)
-        )
-
-    @property
-    def all_proven(self) -> bool:
-        """Whether every support is read, read again and proven in."""
-        return 0 < self.read == self.read_left == self.asked and all(
-            v == PROVEN_IN for v, h in zip(self.left_verdicts, self.heights, strict=True) if not is_missing(h)
-        )
-
-    @property
-    def keepers(self) -> list[int]:
-        """Points that are their own target."""
-        return [i for i in range(len(self.moves)) if self.aim.own[i] > 0.5]
 
     def stack(self, i: int) -> tuple[float, ...] | None:
         """Leaves to put in at a point, thick first [m]; None when not chosen, not moved, or booked already."""
