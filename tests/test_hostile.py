@@ -42,12 +42,12 @@ def test_the_tally_sees_what_it_is_there_for(monkeypatch):
 
     monkeypatch.setattr(level_csv, "read_book", lambda *_: 1 / 0)
     assert hostile.books(random.Random(1), 20).uncaught == 20
-    from vivid_keel.store import jobfile
+    from vivid_keel.store import reading
     from vivid_keel.store.chain import Chain
 
     class Blind(Chain):
         def follow(self, row, stored):
             self.end = stored or self.end
 
-    monkeypatch.setattr(jobfile, "Chain", Blind)
+    monkeypatch.setattr(reading, "Chain", Blind)
     assert hostile.files(random.Random(3), 400).silent > 0

@@ -21,12 +21,7 @@ from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.store.chain import TAKEN_OVER, Chain
 from vivid_keel.store.door import (
-    TOO_LONG,
-    Patience,
-    check_identity,
-    check_schema,
     connect,
-    guard,
     look,
     put_right,
 )
@@ -38,26 +33,16 @@ from vivid_keel.store.migrations import (
     KIT_MIGRATIONS,
     MIGRATIONS,
     Migration,
-    in_memory,
-    migrate_file,
-    newest,
 )
+from vivid_keel.store.reading import read_file
 from vivid_keel.store.salvage import (
-    COLUMNS,
     SalvageReport,
-    check_begun,
-    check_sources,
-    checked,
-    copy_in_memory,
-    salvage,
     unknown_words,
 )
 
 Clock = Callable[[], datetime]
 SUSPECT = re.compile(r"\\(?:u00|[bfr])|[\x7f\x85\u2028\u2029\ufffe\uffff]")
 """What a text that can't be shown leaves in the JSON of its entry; other texts may too, and are looked at closely."""
-DAMAGE = {"damaged", "bad-value", "unknown-name", "unknown-field", "missing-field", "wrong-type"}
-"""Faults of an entry that make a file a damaged one."""
 
 
 def local_now() -> datetime:
@@ -218,41 +203,14 @@ class JobFile:
     def _load(
         cls, path: Path, person: str, clock: Clock, migrations: Sequence[Migration], read_only: bool
     ) -> Self:
-        kept, report, db, as_it_was, changed = None, None, None, False, ""
-        chain, size = Chain(), path.stat().st_size
-        try:
-            db = connect(path, read_only)
-            with Patience(db, size):
-                version = check_identity(db, path, newest(migrations), cls.application_id)
-                changed = check_schema(db, path, version, migrations)
-                if db.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
-                    raise sqlite3.DatabaseError("quick_check")
-            if version < newest(migrations):
-                db.close()
-                time = clock().isoformat(timespec="seconds")
-                db, kept = _brought_up(path, migrations, time, read_only or bool(changed))
-                as_it_was = kept is None
-            with Patience(db, size) as patience:
-                rows = patience.over(db.execute(f"SELECT {COLUMNS}, chain FROM entries ORDER BY id"))
-                journal = Journal(checked(chain.followed(rows), cls.kinds()))
-                check_begun(journal)
-                check_sources(db, journal, cls.kinds())
-                stored = db.execute("SELECT chain FROM entries ORDER BY id DESC LIMIT 1").fetchone()
-        except (sqlite3.Error, KeelError, RecursionError, UnicodeDecodeError) as error:
-            if db is not None:
-                db.close()
-            if isinstance(error, sqlite3.OperationalError):
-                raise _world_failed(error, path) from None
-            if isinstance(error, KeelError) and error.code not in DAMAGE:
-                raise
-            db, journal, report = _in_parts(path, cls.kinds())
-            chain, stored = Chain(), None
-        file = cls(path, db, journal, person, clock)
-        file.salvaged, file.kept, file.older = report, kept, as_it_was
-        file._chain, file._stored = chain, stored[0] if stored else None
-        file.unknown = unknown_words(journal, cls.kinds(), cls.knows)
-        file.changed = _changed_words(changed, chain, journal)
-        file.read_only = report is not None or as_it_was or bool(file.unknown) or bool(file.changed)
+        time = clock().isoformat(timespec="seconds")
+        found = read_file(path, cls.kinds(), cls.application_id, migrations, time, read_only=read_only)
+        file = cls(path, found.db, found.journal, person, clock)
+        file.salvaged, file.kept, file.older = found.report, found.kept, found.older
+        file._chain, file._stored = found.chain, found.stored
+        file.unknown = unknown_words(found.journal, cls.kinds(), cls.knows)
+        file.changed = found.changed
+        file.read_only = found.report is not None or found.older or bool(file.unknown or file.changed)
         return file
 
     def record(self, drafts: Sequence[Draft]) -> list[Entry]:
@@ -489,61 +447,3 @@ class KitFile(JobFile):
     what = "kit"
     application_id = KIT_APPLICATION_ID
     migrations = KIT_MIGRATIONS
-
-
-def _brought_up(
-    path: Path, migrations: Sequence[Migration], time: str, read_only: bool
-) -> tuple[sqlite3.Connection, Path | None]:
-    """Return an older file brought to this version: itself with a copy kept, or where it can't be written a copy in memory."""
-    real = path.resolve()
-    if not read_only:
-        try:
-            kept = migrate_file(real, migrations, time)
-        except OSError:
-            pass  # no room, or a folder that may not be written in: it can be read all the same
-        else:
-            return connect(path, read_only=False), kept
-    db = in_memory(real, migrations, time)
-    guard(db)
-    return db, None
-
-
-def _in_parts(path: Path, kinds: Kinds) -> tuple[sqlite3.Connection, Journal, SalvageReport]:
-    """Return what can be read of a damaged file, from a copy in memory.
-
-    Raises
-    ------
-    KeelError
-        `damaged`: nothing can.
-    """
-    db = copy_in_memory(path)
-    guard(db)
-    try:
-        with Patience(db, path.stat().st_size) as patience:
-            return db, *salvage(db, kinds, patience.over)
-    except (KeelError, sqlite3.Error, MemoryError, UnicodeDecodeError) as lost:
-        db.close()
-        said = (
-            lost.message
-            if isinstance(lost, KeelError)
-            else "this file is damaged and can't be read; it was left as it is"
-        )
-        raise KeelError("damaged", said, str(path)) from None
-
-
-def _changed_words(changed: str, chain: Chain, journal: Journal) -> str:
-    """Return what another hand changed in a file, in words; "" where nothing is."""
-    said = [changed] if changed else []
-    if chain.broken:
-        entry = journal.entries.get(chain.broken)
-        when = f", {entry.time[:16].replace('T', ' ')}, {entry.person}" if entry is not None else ""
-        said.append(f"entry {chain.broken}{when}, or what stood before it, isn't as it was written")
-    return f"Another hand has changed this file: {'; '.join(said)}." if said else ""
-
-
-def _world_failed(error: sqlite3.OperationalError, path: Path) -> KeelError:
-    if "locked" in str(error) or "busy" in str(error):
-        return KeelError("busy", "the file is being written elsewhere; try again in a moment", str(path))
-    if "interrupted" in str(error):
-        return KeelError("too-long", TOO_LONG, str(path))
-    return KeelError("no-file", f"the file can't be read: {error}", str(path))
