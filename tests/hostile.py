@@ -33,9 +33,36 @@ HEAD = "## Strangers, accidents and monkeys"
 SLOW = 5.0
 """Longer than this nobody waits for a sentence [s]."""
 MONSTERS = (
-    0, -1, 1e308, -1e308, 1e-320, 10**18, 10**400, 2**53, 2**63, 2**64, True, None, "", "n" * 50, "\ud800", "\x00", "=1+1", [], {}, [[]],
-    {"": {}}, "NaN", 1e9, -0.0, 5e9, 0.1, "m", "ft-in", "1,5",
-)  # fmt: skip
+    0,
+    -1,
+    1e308,
+    -1e308,
+    1e-320,
+    10**18,
+    10**400,
+    2**53,
+    2**63,
+    2**64,
+    True,
+    None,
+    "",
+    "n" * 50,
+    "\ud800",
+    "\x00",
+    "=1+1",
+    [],
+    {},
+    [[]],
+    {"": {}},
+    "NaN",
+    1e9,
+    -0.0,
+    5e9,
+    0.1,
+    "m",
+    "ft-in",
+    "1,5",
+)
 """What is put where something else stood."""
 
 
