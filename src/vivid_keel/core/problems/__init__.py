@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems import checks, moves
+from vivid_keel.core.problems import bodies, checks, moves
 from vivid_keel.core.problems.epochs import epochs
 from vivid_keel.core.problems.fields import Fields, Solved, all_finite, pointer
 
@@ -78,5 +78,9 @@ PROBLEMS: Solvers = {
     "moves": moves.moves,
     "stack": moves.stack,
     "screw": moves.screw,
+    "body": bodies.body,
+    "bed": bodies.bed,
+    "warp": bodies.warp,
+    "plumb_frame": bodies.plumb_frame,
 }
 """Kinds of problem that belong to no trade."""
