@@ -27,11 +27,11 @@ def test_a_pattern_that_never_ends_is_said_and_freezes_nothing(line):
     master, port = line
     door = NumberDoor(port, 9600, r"(([0-9]|[0-9][0-9])+)$", "mm/m")
     os.write(master, b"1" * 60 + b"x\n")
-    start = time.monotonic()
+    start = time.process_time()
     with pytest.raises(KeelError, match="can't make up its mind") as said:
         until(door, 1)
     assert said.value.code == "bad-pattern"
-    assert time.monotonic() - start < 5
+    assert time.process_time() - start < 5
 
 
 @pytest.fixture

@@ -178,7 +178,7 @@ def test_reduced_into_a_pipe_that_is_closed_early_it_ends_quietly(tmp_path):
 
 
 def test_a_heading_of_twenty_thousand_blanks_is_read_at_once():
-    start = time.monotonic()
+    start = time.process_time()
     assert meaning_of("reading" + " " * 20_000 + "(m") == ("reading", "m")
     assert meaning_of("x" + " (" * 20_000 + "y")[0] == ""
-    assert time.monotonic() - start < 2
+    assert time.process_time() - start < 2

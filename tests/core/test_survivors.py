@@ -1,0 +1,104 @@
+"""Facts that small faults put into the core had shown nobody held to (`./run mutants`)."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from tests.core.instruments.test_kit_checks import booked, traits_of
+from tests.trades.supports.test_works import Book
+from vivid_keel.core.booking.uncertainty import student_k
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.instruments.checks.reversal import reverse
+from vivid_keel.core.instruments.outcome import Found, spans_of
+from vivid_keel.core.instruments.procedures import PROCEDURES
+from vivid_keel.core.instruments.procedures.lasers import NEAREST
+from vivid_keel.core.moving.drawn import tipped
+from vivid_keel.core.moving.means import SCREW, Means, instruct
+from vivid_keel.core.moving.plan import MovingBook
+from vivid_keel.core.problems import solve
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.visits import _crossing
+from vivid_keel.trades.registry import problem_kinds
+
+
+def test_a_list_that_is_missing_is_missing_and_not_of_the_wrong_sort():
+    with pytest.raises(KeelError) as refused:
+        solve("stack", {"stock": []}, problem_kinds())
+    assert (refused.value.code, refused.value.where) == ("missing-field", "/problem/points")
+
+
+def test_what_is_out_already_crosses_today():
+    assert _crossing(0.004, 0.001, 0.0001, 0.003) == (0.0, 0.0)
+    early, late = _crossing(0.002, 0.001, 0.0005, 0.003)
+    assert early == pytest.approx(0.001 / 0.0015) and late == pytest.approx(0.001 / 0.0005)
+
+
+def test_two_cycles_that_read_alike_are_known_to_the_resolution_by_student():
+    """d/√24 a cycle, two of them: Student's factor goes with its mean, for they may be alike by luck."""
+    found = reverse([(1.0, 0.0), (1.0, 0.0)], 0.5)
+    floor = 0.5 / math.sqrt(24)
+    assert found.u == pytest.approx(floor)
+    assert found.k * found.u == pytest.approx(student_k(2) * floor / math.sqrt(2))
+
+
+def test_a_tilt_over_a_span_is_said_in_millimetres():
+    found = Found("level", "level", "tilt", 0.0006, 0.0001, 0.001)
+    assert spans_of(found, [("the sill", 2.4), ("the wall", 6.0)]) == [
+        "over the sill (2.4 m) 1.4 mm",
+        "over the wall (6 m) 3.6 mm",
+    ]
+
+
+def test_too_near_says_how_much_further():
+    rows = booked(0.0001, d=10.0, xp_1=1.002, xm_1=1.0, yp_1=1.0, ym_1=1.0)
+    near = PROCEDURES["axes"].outcome(traits_of("rotary"), "", rows)
+    assert f"Stand {NEAREST - 10.0:.1f} m or more further off" in near.trouble.message and NEAREST > 10
+
+
+@pytest.mark.parametrize("move", [0.0031, -0.0031])
+def test_a_screw_stops_at_the_end_of_its_travel_whichever_way_it_goes(move):
+    told = instruct(Means(SCREW, {"pitch": 2, "travel": 2, "back": 2, "parts": 8}), move, math.nan)
+    assert told.refused
+    assert abs(told.done) <= 0.002 + 1e-9
+    assert math.copysign(1, told.done) == math.copysign(1, move)
+    assert abs(told.done) > 0.0017  # as far as it goes, to an eighth
+
+
+def test_a_line_is_tipped_about_the_beginning_of_the_rows_along_and_not_across():
+    book = Book("supports")
+    book.way(0.0001)
+    for name, text, x, y in (
+        ("A1", "1.2500", 2.0, 0.0),
+        ("A2", "1.2460", 4.0, 0.0),
+        ("B1", "1.2470", 2.0, 7.0),
+    ):
+        body = {"name": name, "row": name[0], "x_m": x, "y_m": y, "sense": "hangs"}
+        point = book.add(Draft(book.work, "point", body))
+        body = {"point": point, "phase": "found", "reading": book.read(text)}
+        book.add(Draft(book.work, "reading", body))
+    before = book.supports()
+    after = book.supports(target=tipped(before, 0.001))
+    assert after.targets[0] == pytest.approx(before.targets[0])  # the beginning, at 2 m, stays
+    assert after.targets[1] - before.targets[1] == pytest.approx(0.002)
+
+
+def test_a_work_without_points_has_its_means_all_the_same():
+    book: MovingBook = Book("supports").supports().book
+    assert book.points == [] and book.all_means == [book.means]
+
+
+def test_the_lowest_of_near_level_posts_was_picked_for_reading_low():
+    for kind, side in (("lowest", "low"), ("highest", "high")):
+        book = Book("supports")
+        book.way(0.0005)
+        rng = np.random.default_rng(3)
+        for k in range(10):
+            book.post(f"A{k}", f"{1.25 + rng.normal(0, 0.0001):.4f}", x=2.0 * k)
+        book.add(Draft(book.work, "target", {"kind": kind}))
+        from vivid_keel.core.moving.findings import _picking
+
+        (found,) = _picking(book.supports())
+        assert f"happens to be {side}" in found.text
