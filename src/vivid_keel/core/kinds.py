@@ -45,7 +45,7 @@ LONGEST = 20_000
 
 def is_text(value: Any) -> bool:
     """Whether a value is a text that can be kept and shown."""
-    if not isinstance(value, str) or len(value) > LONGEST:
+    if type(value) is not str or len(value) > LONGEST:
         return False
     if value.isascii():
         return True

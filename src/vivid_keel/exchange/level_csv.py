@@ -10,6 +10,7 @@ import itertools
 import re
 from collections import Counter
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -248,6 +249,10 @@ def _unit_of_cells(rows: list[tuple[int, list[str]]], columns: dict[str, int]) -
     return "ft" if cells and feet * 2 > len(cells) else "m"
 
 
+_parsed = lru_cache(maxsize=8192)(parse_length)
+"""A long book reads the same few thousand values again and again."""
+
+
 class _Reader:
     """Reads lines into a book and gathers what can't be read."""
 
@@ -278,7 +283,7 @@ class _Reader:
         if not text:
             return None
         try:
-            length = parse_length(text, self.units.get(column, unit), self.book.decimal_mark)
+            length = _parsed(text, self.units.get(column, unit), self.book.decimal_mark)
         except KeelError as error:
             self._refuse(line, column, error.code, error.message)
             return None

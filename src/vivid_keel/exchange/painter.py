@@ -189,13 +189,22 @@ def _thinned(x: Any, y: Any) -> tuple[list[float], list[float]]:
     return x[at].tolist(), y[at].tolist()
 
 
+NO_BRUSH = QBrush()
+
+
+@lru_cache(maxsize=256)
+def _brush(name: str) -> QBrush:
+    return QBrush(colour(name))
+
+
 def _disc(painter: QPainter, item: Disc, palette: Mapping[str, str]) -> None:
     box = QRectF(item.x - item.r, item.y - item.r, 2 * item.r, 2 * item.r)
-    pen = QPen(_pen(palette[item.ink], item.width))
+    pen = _pen(palette[item.ink], item.width)
     if item.dash:
+        pen = QPen(pen)
         pen.setDashPattern([1.6, 1.6])
     painter.setPen(pen)
-    painter.setBrush(QBrush(colour(palette[item.fill])) if item.fill and not item.half else QBrush())
+    painter.setBrush(_brush(palette[item.fill]) if item.fill and not item.half else NO_BRUSH)
     painter.drawEllipse(box)
     if item.half:
         painter.setPen(QPen(Qt.PenStyle.NoPen))
