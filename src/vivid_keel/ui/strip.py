@@ -188,7 +188,11 @@ class WorkList(QListWidget):
         for i, (id, name, words, verdict) in enumerate(works):
             item = self.item(i)
             assert item is not None
-            if item.data(Qt.ItemDataRole.UserRole) != (name, words, verdict):  # else all would be painted anew
+            if item.data(Qt.ItemDataRole.UserRole) != (
+                name,
+                words,
+                verdict,
+            ):  # else all would be painted anew
                 item.setData(Qt.ItemDataRole.UserRole, (name, words, verdict))
                 item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{name}, {words}")
                 item.setToolTip(f"{name}: {words}")
