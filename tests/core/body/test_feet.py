@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tests.core.body.test_body import NAMES, XY, U
 from vivid_keel.core.body.feet import bubble_after, follows, tilts_by_feet
-from vivid_keel.core.body.model import FREE, RIGID, TWIST, Body, Height, Tilt
+from vivid_keel.core.body.model import FREE, RIGID, TWIST, Body, Tilt
 from vivid_keel.core.body.propose import next_reading
 from vivid_keel.core.body.shapes import warp
 from vivid_keel.core.errors import KeelError
@@ -76,11 +76,11 @@ def test_read_turned_round_is_what_would_tell_most_where_the_zero_is_not_known()
 
 
 def test_the_node_that_is_least_known_is_read_next_and_a_coarse_reading_is_worth_nothing():
-    read = [Height(0, 1.0, 0.001), lay(0, 1), lay(0, 1, -1), lay(1, 2, u=20 * U), lay(0, 3)]
+    read = [lay(0, 1), lay(0, 1, -1), lay(1, 2, u=20 * U), lay(0, 3)]
     body = Body(NAMES, XY, FREE)
-    found = next_reading(body, read, [lay(0, 1), lay(3, 2), Height(2, 1.0, 1.0)])
+    found = next_reading(body, read, [lay(0, 1), lay(3, 2), lay(0, 3, -1)])
     assert found.which == 1 and found.u_with < 0.5 * found.u_without
-    assert next_reading(body, read, [Height(2, 1.0, 1e6)]) is None
+    assert next_reading(body, read, [lay(3, 2, u=1e3)]) is None
     assert next_reading(body, read, []) is None
 
 
