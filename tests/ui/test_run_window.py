@@ -226,6 +226,9 @@ def test_a_read_only_job_says_so_and_takes_nothing(demo, hands, window, tmp_path
         second.sheet, QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_S, Qt.KeyboardModifier.NoModifier, "s")
     )
     assert "reading only" in second.notice.text() and second.sheet.editor is None
+    second.say("")
+    second.add_work.click()
+    assert "reading only" in second.notice.text()
     second.close()
 
 

@@ -269,7 +269,7 @@ class JobFile:
         if self.unknown:
             return f"{self.unknown} It is open for reading only, and nothing of it is changed."
         if self.changed:
-            return f"{self.changed} It is open for reading only; whoever vouches for it may take it over, with a reason."
+            return f"{self.changed} It is open for reading only; whoever vouches for it may take it over, with a reason (menu, When it breaks)."
         if self.older:
             return f"This {self.what} is from an older version and can't be written here, so it is open for reading only, as it was."
         return "This file may not be written, so it is open for reading only."

@@ -266,7 +266,10 @@ class Window(KitWindow):
         self.new_job.name.selectAll()
 
     def show_new_work(self) -> None:
-        if self.file is None or self.file.read_only:
+        if self.file is None:
+            return
+        if self.file.read_only:
+            self.say(self.file.why_read_only())
             return
         if self.in_kit:
             self.open_work(0)
