@@ -422,3 +422,17 @@ def test_what_the_limits_rule_out_asks_nothing_of_its_neighbours(floor):
     assert result.moves[a3] == pytest.approx(0.0012)
     assert result.lifts[a3] >= 0.0012  # the girder holds it down: rather more than the move than less
     assert result.does(names.index("A4")) == pytest.approx(-0.0099)  # how far it would be, not "raise 0"
+
+
+def test_what_stands_on_its_target_is_not_said_to_be_out_of_reach():
+    """A coarse reading can't prove it: that is said, and not that nothing raises it by nothing."""
+    book = Book("supports")
+    book.way(0.001)
+    book.tolerance("1.5 mm")
+    book.stock(("1 mm", 9))
+    for k in range(4):
+        book.post(f"A{k}", "1.2450", "1.2500", x=2.0 * k)
+    book.add(Draft(book.work, "target", {"kind": "height", "reading": book.read("1.2500")}))
+    said = what_is_said("supports", book.supports(), "Proof")
+    assert book.supports().left_verdicts == [NOT_PROVEN] * 4
+    assert not [title for title in titles(said) if title.startswith("No round brings")]

@@ -424,7 +424,11 @@ def _proof(result: Moved) -> list[Finding]:
     stuck = [
         i
         for i, verdict in enumerate(result.left_verdicts)
-        if verdict in {PROVEN_OUT, NOT_PROVEN} and not can_go(result, i, -result.deviation_left(i))
+        if (
+            verdict == PROVEN_OUT
+            or (verdict == NOT_PROVEN and abs(result.deviation_left(i)) > float(result.u_left[i]))
+        )
+        and not can_go(result, i, -result.deviation_left(i))
     ]
     if stuck:
         out.append(_stays_as_it_is(result, stuck))

@@ -109,21 +109,32 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
         )
     picture.line(x0, middle, x1, middle, "keel", 2.4, dash=True)
     picture.text(x0 - 8, middle + 5, "target", "keel", 13, bold=True, align="right")
+    # Many stand close: as many names as have room, that of the one in hand among them, and smaller rings.
+    widest = max(text_width(book.points[i].name, 13, bold=True) for i in shown)
+    every = math.ceil((widest + 8) / step)
+    beside = min(9.0, 0.3 * step)
     for k, i in enumerate(shown):
         x = x0 + (k + 0.5) * step
         was = -float(result.moves[i])
-        off = abs(was) * scale > (bottom - top) / 2
-        picture.disc(x - 9, y(was), 4.5, "paper", "muted", 1.5)
+        off = abs(was) * scale > (bottom - top) / 2 and every == 1
+        picture.disc(x - beside, y(was), min(4.5, max(1.5, 0.35 * step)), "paper", "muted", 1.5)
         if off:
             number = result.book.style.amount(was, 1, signed=True)
             picture.text(
-                x - 9, y(was) + (20 if was > 0 else -9), number, "muted", 13, align="centre", ground=True
+                x - beside, y(was) + (20 if was > 0 else -9), number, "muted", 13, align="centre", ground=True
             )
         if not np.isnan(result.left[i]):
             d, U = result.deviation_left(i), 2 * float(result.u_left[i])
-            picture.line(x + 6, y(d + U), x + 6, y(d - U), "ink", 2.0)
-            symbols.verdict(picture, x + 6, y(d), result.left_verdicts[i])
-        picture.text(x, height - 30, book.points[i].name, "ink", 13, bold=True, align="centre")
+            at = x + min(6.0, 0.2 * step)
+            picture.line(at, y(d + U), at, y(d - U), "ink", 2.0 if every == 1 else 1.0)
+            if every == 1:
+                symbols.verdict(picture, at, y(d), result.left_verdicts[i])
+            else:
+                ink = result.left_verdicts[i] if result.left_verdicts[i] in {"in", "out"} else "open"
+                picture.disc(at, y(d), 2.0, ink, ink, 1.0)
+        in_hand = focus in shown and abs(k - shown.index(focus)) < every
+        if i == focus or (k % every == 0 and not in_hand):
+            picture.text(x, height - 30, book.points[i].name, "ink", 13, bold=True, align="centre")
         verdict = VERDICT_WORDS.get(result.left_verdicts[i], "not read again")
         picture.hit(x - step / 2, top, step, bottom - top, f"point:{i}", f"{book.points[i].name}: {verdict}")
     picture.text(14, 26, f"Height against the target, {result.book.style.small}", "ink", 14, bold=True)
