@@ -543,6 +543,7 @@ def test_the_log_has_words_for_every_kind_of_entry(begun, hands):
     reading = {"text": "1.5", "unit": "m", "m": 1.5, "step_m": 0.1}
     samples = {
         "text": "moved",
+        "unit": "m",
         "number": 1.0,
         "whole number": 1,
         "yes or no": True,
