@@ -56,6 +56,12 @@ LISTED = (
         "a trailer or van on its wheels: which wheel, which step, the nose",
     ),
     Listed(
+        "slab",
+        f"{HERE}.slab",
+        "Table or machine",
+        "a table, slab or machine on feet, read by a level laid between them",
+    ),
+    Listed(
         "network",
         f"{HERE}.network",
         "Network",

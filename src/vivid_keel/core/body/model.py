@@ -294,7 +294,7 @@ def _untold(
         for name, row in zip(body.names, shape, strict=True)
         if unseen(np.concatenate([row, np.zeros(len(loose))]))
     ]
-    said = [f"the level {level}'s own zero" for level in zeros]
+    said = [f"{level}'s own zero" for level in zeros]
     if plane is not None and body.shape != FREE:
         for axis, row in zip(("along x", "along y"), plane @ shape, strict=True):
             if unseen(np.concatenate([row, np.zeros(len(loose))])):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from dataclasses import replace
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -27,6 +27,8 @@ class MovingDesk(WorkDesk):
     """Points that are brought level."""
 
     result: Moved
+    not_offered: ClassVar[frozenset[str]] = frozenset()
+    """Targets and limits that mean nothing in a trade, by their keys."""
 
     def begin(self) -> None:
         self._packings: dict[object, Packing | None] = {}

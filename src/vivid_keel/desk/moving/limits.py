@@ -33,7 +33,7 @@ class LimitsSheet(Sheet):
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
-        self.lines = self._lines()
+        self.lines = [line for line in self._lines() if line[0] not in desk.not_offered]
 
     def _lines(self) -> list[Line]:
         book = self.desk.book

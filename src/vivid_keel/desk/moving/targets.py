@@ -52,6 +52,7 @@ class TargetsSheet(Sheet):
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
+        self.choices = [choice for choice in CHOICES if choice[0] not in desk.not_offered]
         self.columns = in_unit(type(self).columns, desk.book.style.small)
         self._stock: dict[str, tuple[Moved, str]] = {}
         self._others: dict[str, Moved] = {}
@@ -59,16 +60,16 @@ class TargetsSheet(Sheet):
 
     @property
     def count(self) -> int:
-        return len(CHOICES)
+        return len(self.choices)
 
     def first(self) -> Place:
         return (
-            next((i for i, choice in enumerate(CHOICES) if choice[0] == self.desk.book.target.kind), 0),
+            next((i for i, choice in enumerate(self.choices) if choice[0] == self.desk.book.target.kind), 0),
             1,
         )
 
     def cell(self, row: int, column: int) -> Cell:
-        kind, words = CHOICES[row]
+        kind, words = self.choices[row]
         r, book = self.desk.result, self.desk.book
         target = self.desk.dragged or book.target
         chosen = kind == target.kind
@@ -117,7 +118,7 @@ class TargetsSheet(Sheet):
 
     def following(self) -> list[int]:
         kinds = {self.desk.book.target.kind, (self.desk.dragged or self.desk.book.target).kind}
-        return [i for i, choice in enumerate(CHOICES) if choice[0] in kinds]
+        return [i for i, choice in enumerate(self.choices) if choice[0] in kinds]
 
     def _costs(self, kind: str, would: Moved) -> tuple[float, float, float, float]:
         """Greatest move, sum [m], how many up, how many down; worked out once for each result."""
@@ -144,7 +145,7 @@ class TargetsSheet(Sheet):
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []
-        kind = CHOICES[row][0]
+        kind = self.choices[row][0]
         if kind in TYPED:
             return Taken(made, (row, 2))
         would = self._would_be(kind)
@@ -156,7 +157,7 @@ class TargetsSheet(Sheet):
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []
         desk = self.desk
-        if CHOICES[row][0] == "keep":
+        if self.choices[row][0] == "keep":
             read = {
                 p.id for p, h in zip(desk.book.points, desk.result.heights, strict=True) if not np.isnan(h)
             }
@@ -168,7 +169,7 @@ class TargetsSheet(Sheet):
                 )
             refuse_broken(desk.would_be(TargetChoice("keep", point.id)))
             made.append(Draft(desk.work, "target", {"kind": "keep", "point": point.id}))
-        elif CHOICES[row][0] == "fall":
+        elif self.choices[row][0] == "fall":
             along, across = self._fall(text)
             choice = TargetChoice("fall", gradient=(along, across))
             refuse_broken(desk.would_be(choice))

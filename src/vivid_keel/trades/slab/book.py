@@ -1,0 +1,180 @@
+"""A table, slab or machine on feet: where they stand, and what a level laid between them showed."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
+from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan
+from vivid_keel.core.moving.means import SCREW, Means
+from vivid_keel.core.moving.plan import FOUND, LEFT, MovingBook, Point, Round
+from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.readings import as_read, style_of
+
+GRAVITY, ITSELF = "true to gravity", "only true to itself"
+FACTS = (
+    Fact(
+        "truth",
+        "What must it be",
+        "",
+        GRAVITY,
+        "a bench is level; a machine may do if it isn't twisted",
+        choices=(GRAVITY, ITSELF),
+    ),
+    Fact(
+        "division",
+        "One division of the level",
+        "mm/m",
+        "0.05",
+        "0.02 to 0.3 of a fine one; 0.0003 in/in is 0.3",
+    ),
+    Fact("read", "Read to, of a division", "", "0.2", "a fifth, a half: a fact of level and reader", 0.01, 1),
+    Fact(
+        "zero",
+        "How well its own error is known",
+        "",
+        "not: read it turned round",
+        "",
+        choices=("not: read it turned round", "set to nothing today"),
+    ),
+)
+"""What is asked of a table and of the level it is read with."""
+PLACING = 0.15
+"""How well a level laid anew shows the same, of a division [1]."""
+
+
+@dataclass(frozen=True, slots=True)
+class Laid:
+    """A level laid from one foot to another, one way (1) or turned round (−1): tilt [rad], + where the second is high."""
+
+    id: int
+    start: int
+    to: int
+    way: int
+    tilt: float
+    step: float
+    text: str
+
+
+Place = tuple[int, int, int]
+"""From which foot to which, by id, and which way round the level lies."""
+
+
+@dataclass(frozen=True)
+class SlabBook(MovingBook):
+    """A table as its entries stand; `laid` by phase and place, `earlier` what was read at the end of each finished round."""
+
+    facts: Stated = field(default_factory=lambda: usual_facts(FACTS))
+    laid: Mapping[str, Mapping[Place, Laid]] = field(default_factory=dict)
+
+    @property
+    def division(self) -> float:
+        """One division of the level [rad]."""
+        return self.facts.values["division"]
+
+    @property
+    def u_tilt(self) -> float:
+        """Standard uncertainty of one reading [rad]: the step it is read to, and laying it down anew."""
+        return self.division * math.hypot(self.facts.values["read"] / math.sqrt(12), PLACING)
+
+    @property
+    def places(self) -> list[Place]:
+        """Where the level is laid, in the order of work: the longest side both ways round, then round about, then a diagonal."""
+        return l_order(self.points)
+
+
+def usual_limits(unit: str) -> list[Draft]:
+    """Return what a new work in a unit books of itself: the tolerance of fine work, not that of a floor."""
+    inches = unit in {"ft", "in", "ft-in"}
+    length = parse_length("0.004 in" if inches else "0.1 mm", "in" if inches else "mm", ".")
+    return [Draft(-1, "limits", {"tolerance": as_read(length)})]
+
+
+def l_order(points: Sequence[Point]) -> list[Place]:
+    """Return where a level is laid on a body with these feet: a long side, turned round there, the next side from its end, and on
+    to the first again; a diagonal last, which tells that they agree."""
+    if len(points) < 3:
+        return []
+    x, y = (sum(getattr(p, a) for p in points) / len(points) for a in ("x", "y"))
+    round_about = sorted(points, key=lambda p: math.atan2(p.y - y, p.x - x))
+    n = len(round_about)
+    sides = [(round_about[k], round_about[(k + 1) % n]) for k in range(n)]
+    long = max(
+        range(n),
+        key=lambda k: math.hypot(sides[k][0].x - sides[k][1].x, sides[k][0].y - sides[k][1].y) + 1e-9 * -k,
+    )
+    sides = sides[long:] + sides[:long]
+    out = [(sides[0][0].id, sides[0][1].id, 1), (sides[0][0].id, sides[0][1].id, -1)]
+    out += [(a.id, b.id, 1) for a, b in sides[1:]]
+    if n > 3:
+        out.append((sides[0][0].id, sides[n // 2][0].id, 1))
+    by_id = {p.id: p for p in points}
+    return [place for place in out if apart(by_id[place[0]], by_id[place[1]]) > 0]
+
+
+def apart(a: Point, b: Point) -> float:
+    """Return how far two feet stand from one another [m]; 0 where they stand at one place, and nothing can be laid between."""
+    far = math.hypot(a.x - b.x, a.y - b.y)
+    return far if far > 1e-6 else 0.0
+
+
+def fold_slab(journal: Journal, work: int) -> SlabBook:
+    """Return a table from its entries; a finished round makes what was left what is found."""
+    laid: dict[str, dict[Place, Laid]] = {FOUND: {}, LEFT: {}}
+    rounds: list[Round] = []
+    visit = begun_at(journal, work)
+    for entry in journal.standing(work, "laid", "pass"):
+        if entry.id < visit:
+            continue
+        b = entry.body
+        if entry.kind == "laid":
+            place = (b["from"], b["to"], b["way"])
+            laid[b["phase"]][place] = Laid(
+                entry.id, *place, float(b["tilt_rad"]), float(b["step_rad"]), b["text"]
+            )
+            continue
+        put = {int(k): float(v) for k, v in b["put"].items()}
+        rounds.append(Round(entry.id, put, {int(k): int(v) for k, v in b["leaves"].items()}))
+        laid = {FOUND: laid[LEFT] or laid[FOUND], LEFT: {}}
+    every = journal.standing(work, "pass")
+    points = []
+    for entry in journal.standing(work, "foot"):
+        b, first = entry.body, _first(journal, entry.id)
+        more = sum(float(r.body["put"].get(str(first), 0.0)) for r in every)
+        points.append(
+            Point(
+                first,
+                b["name"],
+                "feet",
+                float(b["x_m"]),
+                float(b["y_m"]),
+                float(b.get("stack_m", 0.0)) + more,
+            )
+        )
+    said = [
+        (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
+        for e in journal.standing(work, "body-fact")
+    ]
+    plan = fold_plan(journal, work, [(r.id, 0.0) for r in rounds], fold_limits(journal, work))
+    if journal.latest(work, "mover") is None and not plan["stock"]:
+        plan["means"] = Means(SCREW)  # a table stands on feet until somebody says, or lays leaves by
+    return SlabBook(
+        **plan,
+        style=style_of(plan["unit"], [0.00001]),
+        points=points,
+        passes=rounds,
+        facts=with_stated(FACTS, said),
+        laid=laid,
+    )
+
+
+def _first(journal: Journal, id: int) -> int:
+    """The entry by which a foot was first booked: corrections take its place, not its number."""
+    entry = journal.entries[id]
+    while entry.strikes is not None and journal.entries[entry.strikes].kind == entry.kind:
+        entry = journal.entries[entry.strikes]
+    return entry.id

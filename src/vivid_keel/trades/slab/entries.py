@@ -1,0 +1,31 @@
+"""What a table books."""
+
+from __future__ import annotations
+
+from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.moving.entries import MOVING_KINDS
+
+KINDS: Kinds = {
+    **MOVING_KINDS,
+    "foot": EntryKind(
+        {"name": "text!", "x_m": "number!", "y_m": "number!", "stack_m": "number"},
+        lambda entry: f"foot {entry.body['name']}",
+    ),
+    "body-fact": EntryKind(
+        {"fact": "text!", "text": "text!", "value": "number"},
+        lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
+    ),
+    "laid": EntryKind(
+        {
+            "from": "whole number!",
+            "to": "whole number!",
+            "way": "whole number!",
+            "phase": "text!",
+            "text": "text!",
+            "tilt_rad": "number!",
+            "step_rad": "number!",
+        },
+        lambda entry: f"level laid, as {entry.body['phase']}: {entry.body['text']}",
+    ),
+}
+"""By the name they have in a file."""

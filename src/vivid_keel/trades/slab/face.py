@@ -1,0 +1,165 @@
+"""What is seen of a table."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.desk.base import Goto, Next
+from vivid_keel.desk.facts_sheet import FactsSheet
+from vivid_keel.desk.moving.again import AgainSheet
+from vivid_keel.desk.moving.rounds import PassesSheet
+from vivid_keel.desk.moving.stages import (
+    LED_TO,
+    TO_MOVE,
+    TO_PROVE,
+    moves_stage,
+    proved_share,
+    read_share,
+    target_stage,
+)
+from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.moving.plan import proof
+from vivid_keel.figures.report import Heading, Pages, tail
+from vivid_keel.trades.slab.book import FACTS
+from vivid_keel.trades.slab.figure import seen_from_above
+from vivid_keel.trades.slab.result import SlabResult, wanted_next
+from vivid_keel.trades.slab.sheets import FeetMovesSheet, FeetSheet, LaidSheet, SlabDesk
+
+
+def _above(*, left: bool = False, moved: bool = False) -> Draw[Any]:
+    return lambda desk, width, height: seen_from_above(
+        desk.result, width, height, desk.focus, left=left, moved=moved
+    )
+
+
+def _feet(desk: SlabDesk, stage: str) -> Next | None:
+    if len(desk.book.points) >= 3:
+        return None
+    return Next("Next: where its feet stand", "name, along, across; three at least", "feet")
+
+
+def _read(desk: SlabDesk, stage: str) -> Next | None:
+    place = wanted_next(desk.result, FOUND)
+    if place is None:
+        return None
+    return Next(
+        f"Next: lay the level {desk.side(place)}",
+        "wait until it rests; divisions, + where the arrow's end is high",
+        "read",
+    )
+
+
+def _again(desk: SlabDesk, stage: str) -> Next | None:
+    result = desk.result
+    if not result.read or (result.to_do and not desk.book.laid[LEFT] and stage == "Moves"):
+        return None
+    place = wanted_next(result, LEFT)
+    if place is None or (not desk.book.laid[LEFT] and not desk.book.booked and result.to_move):
+        return None
+    return Next(f"Next: lay the level {desk.side(place)}, as left", "along, across, and along again", "left")
+
+
+def _put(desk: SlabDesk, stage: str) -> Next | None:
+    result = desk.result
+    if stage != "Moves" or desk.cautions_first or not result.walk or desk.book.laid[LEFT]:
+        return None
+    step = result.walk[result.stage_in_hand][0]
+    name = desk.book.points[step.place].name
+    return Next(f"Next: turn {name}", f"{result.step_in_words(step)}; Enter books it", f"book:{step.place}")
+
+
+def report(result: SlabResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
+    """Return the report of a table: as found, as left, what was said."""
+    pages = Pages(heading)
+    pages.title(heading.work)
+    pages.line(f"It is to be {result.book.facts.texts['truth']}.", size=11)
+    pages.figure(seen_from_above(result, 760, 300))
+    if result.read_left:
+        pages.figure(seen_from_above(result, 760, 300, left=True))
+        pages.figure(proof(result, 760, 260))
+    pages.findings(said)
+    tail(pages, journal, result.book.work)
+    return pages.done()
+
+
+_moves = moves_stage(lambda desk: [("As found", _above()), ("Once turned", _above(moved=True))])
+STAGES: tuple[Stage[Any], ...] = (
+    Stage(
+        "Instrument",
+        (
+            "Instrument: what must it be, and what is it read with?",
+            "A bench is to be level; a machine often only untwisted: that is asked first and recorded. One division and how finely it is read say what U is.",
+        ),
+        lambda desk: (len(desk.book.facts.ids) / len(FACTS), ""),
+        lambda desk: [FactsSheet(desk, "Table and level", FACTS, desk.book.facts, ("body-fact", "fact"))],
+        lambda desk: [("", _above())],
+    ),
+    Stage(
+        "Set-up",
+        (
+            "Set-up: where the feet stand.",
+            "Along and across from any corner. Three feet carry it; with four and more it can twist.",
+        ),
+        lambda desk: (min(1.0, len(desk.book.points) / 3), str(len(desk.book.points) or "")),
+        lambda desk: [FeetSheet(desk)],
+        lambda desk: [("", _above())],
+    ),
+    Stage(
+        "Readings",
+        (
+            "Readings: the level laid from foot to foot, in the order of work.",
+            "The long side both ways round first: that tells the level's own error, and frees every other reading of it. Then the next side, and round to the first again; the diagonal tells that they agree.",
+        ),
+        lambda desk: (read_share(desk), str(len(desk.book.laid[FOUND]) or "")),
+        lambda desk: [LaidSheet(desk, FOUND)],
+        lambda desk: [("", _above())],
+    ),
+    target_stage(lambda desk: [("", _above())]),
+    Stage(
+        "Moves",
+        (
+            "Moves: which foot, which way, how far, until the bubble stands where.",
+            "Turn, wait, look. Raise a little more than lower; lock nuts last.",
+        ),
+        _moves.full,
+        lambda desk: [FeetMovesSheet(desk)],
+        _moves.pictures,
+    ),
+    Stage(
+        "Proof",
+        (
+            "Proof: the level laid on the same sides again.",
+            "Proven in: |deviation| + U within the tolerance.",
+        ),
+        lambda desk: (proved_share(desk), ""),
+        lambda desk: [LaidSheet(desk, LEFT), PassesSheet(desk), AgainSheet(desk)],
+        lambda desk: [
+            ("As left", _above(left=True)),
+            ("Against the target", lambda d, w, h: proof(d.result, w, h, d.focus)),
+        ],
+    ),
+    record_stage(proved_share),
+)
+STEPS: tuple[NextStep[Any], ...] = (
+    NextStep("feet", leads("Set-up"), _feet),
+    NextStep("read", leads("Readings"), _read),
+    *[step for step in TO_MOVE if step.key not in {"left", "book"}],
+    NextStep(
+        "book",
+        lambda desk, rest: Goto(
+            "Moves",
+            0,
+            (FeetMovesSheet(desk).row_of(int(rest)) if rest else 0, len(FeetMovesSheet(desk).columns) - 1),
+        ),
+        _put,
+    ),
+    NextStep("left", leads("Proof"), _again),
+    *TO_PROVE,
+    *LED_TO,
+)
+FACE = Face(SlabDesk, STAGES, STEPS, report)

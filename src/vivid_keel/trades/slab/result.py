@@ -1,0 +1,286 @@
+"""What a level laid about on a table says of its feet, and what each bubble shows once they are turned.
+
+Source: a body with an even twist fitted to tilts (`core/body`); moves as everywhere (`core/moving`).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.body.feet import bubble_after, tilts_by_feet
+from vivid_keel.core.body.model import RIGID, TWIST, Adjusted, Body, Tilt, adjust
+from vivid_keel.core.body.propose import next_reading
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.engine import bring
+from vivid_keel.core.moving.findings import moving_findings, no_target
+from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
+from vivid_keel.core.moving.result import Moved
+from vivid_keel.core.moving.rounds import learn
+from vivid_keel.core.moving.stacks import Packing
+from vivid_keel.core.moving.task import Task
+from vivid_keel.core.proof import Budget, BudgetLine
+from vivid_keel.core.quantities import show_amount, show_number
+from vivid_keel.core.working import Working
+from vivid_keel.trades.slab.book import ITSELF, Place, SlabBook, apart
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+LEVEL = "the level"  # as it is named where it is said
+DISAGREE = 6.0
+"""Readings whose spread is more than so many times what it should be disagree: something moved, or one was booked wrong [1]."""
+
+
+@dataclass(frozen=True)
+class AsTheyAre:
+    """Heights of the feet against one another: nothing is read at them but what the body says."""
+
+    heights: Floats
+
+    def at(self, place: int, height: float) -> float:
+        return height
+
+    def nominal(self, place: int, height: float) -> float:
+        return height
+
+    def read(self, place: int) -> float:
+        return float(self.heights[place])
+
+    def hangs(self, place: int) -> bool:
+        return True
+
+    def height_of(self, reading: float) -> float:
+        return reading
+
+
+def fitted(book: SlabBook, phase: str) -> tuple[Adjusted | None, KeelError | None]:
+    """Return the body as its readings of a phase have it; None and why where they can't tell it, None and None where nothing is read."""
+    tilts = _tilts(book, phase)
+    if not tilts:
+        return None, None
+    try:
+        return adjust(_body(book), tilts, _zeros(book)), None
+    except KeelError as error:
+        return None, error
+
+
+def _body(book: SlabBook) -> Body:
+    xy = np.array([(p.x, p.y) for p in book.points], dtype=np.float64).reshape(-1, 2)
+    return Body([p.name for p in book.points], xy, TWIST if len(book.points) > 3 else RIGID)
+
+
+def _tilts(book: SlabBook, phase: str) -> list[Tilt]:
+    at = {p.id: k for k, p in enumerate(book.points)}
+    return [
+        Tilt(LEVEL, at[one.start], at[one.to], one.way, one.tilt, book.u_tilt)
+        for one in book.laid[phase].values()
+        if one.start in at and one.to in at and apart(book.points[at[one.start]], book.points[at[one.to]]) > 0
+    ]
+
+
+def _zeros(book: SlabBook) -> dict[str, tuple[float, float]]:
+    known = book.facts.values["zero"] > 0.5
+    return {LEVEL: (0.0, book.u_tilt)} if known else {}
+
+
+def u_apart(found: Adjusted) -> float:
+    """Return the u of one foot's height, as if each were read by itself, so that no pair is known worse than said [m]."""
+    c = found.covariance
+    pairs = np.diag(c)[:, None] + np.diag(c)[None, :] - 2 * c
+    return float(np.sqrt(max(pairs.max(), 0.0) / 2))
+
+
+class SlabResult(Moved):
+    """A table worked out."""
+
+    book: SlabBook
+
+    @cached_property
+    def body(self) -> Adjusted | None:
+        """As found."""
+        return fitted(self.book, FOUND)[0]
+
+    @cached_property
+    def body_left(self) -> Adjusted | None:
+        """As left."""
+        return fitted(self.book, LEFT)[0]
+
+    @property
+    def unread(self) -> KeelError | None:
+        """Why the readings as found tell no heights yet, where some were made."""
+        return fitted(self.book, FOUND)[1]
+
+    def budget(self) -> Budget:
+        """What one deviation owes."""
+        each = 0.0 if self.body is None else u_apart(self.body)
+        return Budget(
+            (BudgetLine("this foot, by the level", each), BudgetLine("the other's, by the level", each))
+        )
+
+    @cached_property
+    def shown_after(self) -> dict[int, dict[Place, float]]:
+        """What the level shows at every place once a foot was turned, and those before it [rad], by the foot's place among all."""
+        if self.body is None or not self.to_move:
+            return {}
+        at = {p.id: k for k, p in enumerate(self.book.points)}
+        places = self.book.places
+        xy = _body(self.book).xy
+        n = len(self.book.points)
+        by_feet = tilts_by_feet(np.eye(n), xy, [(at[a], at[b]) for a, b, _ in places])
+        now = np.array([self.would_show(place) for place in places])
+        moves = np.array([self.does(i) if i in self.places else 0.0 for i in range(n)])
+        order = [i for i in self.to_move if i not in self.broken]
+        after = bubble_after(now, by_feet, np.nan_to_num(moves), order)
+        return {i: dict(zip(places, row.tolist(), strict=True)) for i, row in zip(order, after, strict=True)}
+
+    def would_show(self, place: Place) -> float:
+        """What the level shows at a place as the body stands, its own error in it [rad]."""
+        if self.body is None:
+            return math.nan
+        at = {p.id: k for k, p in enumerate(self.book.points)}
+        a, b, way = at[place[0]], at[place[1]], place[2]
+        xy, h = _body(self.book).xy, self.body.heights
+        return float((h[b] - h[a]) / np.hypot(*(xy[b] - xy[a]))) + way * self.body.zeros[LEVEL]
+
+    def why_move(self, i: int) -> Working | None:
+        """Return how a foot's height comes about."""
+        if self.body is None:
+            return None
+        style, name = self.book.style, self.book.points[i].name
+        first = self.book.points[0].name
+        h = float(self.body.heights[i])
+        return Working(
+            f"Height of {name}",
+            "v = (h_to − h_from)/d + way·zero − tilt;  Σ(v/u)² least, the body a plane with an even twist",
+            f"{name} stands {show_amount(h, style, 3, signed=True)} against {first};  ± {show_amount(2 * float(self.body.u[i]), style, 3)};  "
+            f"the level's own error {show_number(self.body.zeros[LEVEL] * 1000, 3, signed=True)} mm/m",
+            tuple(one.text for one in self.book.laid[FOUND].values()),
+        )
+
+
+def measure(book: SlabBook) -> Task:
+    """Return the feet as the level has them."""
+    n = len(book.points)
+    none = np.full(n, np.nan)
+    bodies = [fitted(book, phase)[0] for phase in (FOUND, LEFT)]
+    found, left = (none if body is None else body.heights - body.heights.mean() for body in bodies)
+    u, again = (np.full(n, 0.0 if body is None else u_apart(body)) for body in bodies)
+    has = ~np.isnan(found)
+    xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
+    names = [p.name for p, h in zip(book.points, has, strict=True) if h]
+    learned = learn(book, [], book.u_tilt)
+    shift = float(np.nanmean(left) - np.nanmean(found)) if not np.isnan(left).any() and has.any() else 0.0
+    return Task(
+        names,
+        xy[has],
+        np.arange(n),
+        has,
+        found,
+        left,
+        found,
+        u,
+        again,
+        shift,
+        0.0,
+        0.0,
+        0.0,
+        learned,
+        (),
+        AsTheyAre(found),
+    )
+
+
+def work_out_slab(
+    book: SlabBook, packing: Packing | None = None, target: TargetChoice | None = None
+) -> SlabResult:
+    """Compute a table."""
+    return bring(SlabResult, book, measure(book), packing, target)
+
+
+def slab_findings(result: SlabResult, stage: str) -> list[Finding]:
+    """Return what there is to say of a table."""
+    out = [*no_target(result), *_readings(result)]
+    return out + moving_findings(result, stage, result.budget(), "a level", [])
+
+
+def _readings(result: SlabResult) -> list[Finding]:
+    book, out = result.book, []
+    if result.unread is not None:
+        out.append(
+            Finding(
+                "open",
+                "Not told yet",
+                f"{result.unread.message[:1].upper()}{result.unread.message[1:]}.",
+                action="read",
+                action_label="Go on reading",
+            )
+        )
+    body = result.body_left or result.body  # as it stands now
+    if body is None:
+        return out
+    factor = body.variance_factor
+    if factor is not None and factor > DISAGREE:
+        out.append(
+            Finding(
+                "open",
+                "The readings disagree",
+                f"They scatter {show_number(math.sqrt(factor), 1)} times more than this level should. Did something move, or was one laid the other way round? Read the side again that fits least.",
+                action="read",
+                action_label="Go to the readings",
+            )
+        )
+    zero, u = body.zeros[LEVEL] * 1000, 2 * body.u_zeros[LEVEL] * 1000
+    if abs(zero) > u:
+        out.append(
+            Finding(
+                "note",
+                f"The level is out by {show_number(zero, 3, signed=True)} mm/m",
+                f"± {show_number(u, 3)} mm/m, found by turning it round; it is out of every height here.",
+            )
+        )
+    if body.twist is not None and len(book.points) == 4:
+        corners = _corners(book, body)
+        warp = corners[0] + corners[2] - corners[1] - corners[3]
+        text = "One foot takes it out, or two opposite ones half each."
+        if book.facts.texts["truth"] == ITSELF:
+            text += (
+                " It need be true only to itself: choose the flattest plane under Target, and the tilt stays."
+            )
+        out.append(Finding("note", f"Twist {show_amount(abs(warp), book.style, 2)}", text))
+    return out
+
+
+def _corners(book: SlabBook, body: Adjusted) -> Floats:
+    """Heights of four feet in order round about [m]."""
+    xy = _body(book).xy
+    centre = xy.mean(axis=0)
+    order = np.argsort(np.arctan2(xy[:, 1] - centre[1], xy[:, 0] - centre[0]))
+    return np.asarray(body.heights[order])
+
+
+def wanted_next(result: SlabResult, phase: str) -> Place | None:
+    """Return where the level is to be laid next: in the order of work, or where it tells most once the order is done but not enough."""
+    book = result.book
+    for place in book.places:
+        if place not in book.laid[phase]:
+            return place
+    body, error = fitted(book, phase)
+    if body is not None or error is None or error.code != "not-observable":
+        return None
+    at = {p.id: k for k, p in enumerate(book.points)}
+    could = [(a, b, -way) for a, b, way in book.places]
+    found = next_reading(
+        _body(book),
+        _tilts(book, phase),
+        [Tilt(LEVEL, at[a], at[b], way, 0.0, book.u_tilt) for a, b, way in could],
+        _zeros(book),
+    )
+    return None if found is None else could[found.which]

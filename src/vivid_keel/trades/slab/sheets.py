@@ -1,0 +1,239 @@
+"""Sheets of a table: its feet, where the level was laid and what it showed, and the order of work with the bubble's place."""
+
+from __future__ import annotations
+
+import math
+from typing import Any, ClassVar
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.plan import FOUND
+from vivid_keel.core.quantities import parse_length, parse_tilt, show_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.moving.moves import MovesSheet
+from vivid_keel.trades.slab import book as _book
+from vivid_keel.trades.slab.result import LEVEL, SlabResult, fitted, wanted_next
+
+STEEPEST = 0.05
+"""Nothing is levelled finely from more than this [rad]; more is a unit forgotten."""
+
+
+class SlabDesk(MovingDesk):
+    """A table while it is shown."""
+
+    result: SlabResult
+    not_offered = frozenset({"height", "given", "fall", "sense", "beam", "clearance", "leaf_size"})
+
+    @property
+    def book(self) -> _book.SlabBook:
+        return self.result.book
+
+    def bring(self, choice: Any) -> SlabResult:
+        from vivid_keel.trades.slab.result import work_out_slab
+
+        return work_out_slab(self.chosen.book, None, choice)  # type: ignore[arg-type]
+
+    def parse_reading(self, text: str) -> Any:
+        return parse_length(text, self.book.unit, self.decimal_mark)
+
+    def in_divisions(self, tilt: float) -> str:
+        """A tilt [rad] as the bubble shows it."""
+        return "" if math.isnan(tilt) else f"{show_number(tilt / self.book.division, 1, signed=True)} div"
+
+    def side(self, place: _book.Place) -> str:
+        """A place where the level is laid, in words."""
+        names = {p.id: p.name for p in self.book.points}
+        return f"{names.get(place[0], '?')} → {names.get(place[1], '?')}{'' if place[2] == 1 else ', turned round'}"
+
+
+class FeetSheet(Sheet):
+    """The feet: where they stand; a new one on the last line."""
+
+    name = "Feet"
+    hint = "Type to change · the last line adds a foot · three carry it, four and more can twist it"
+
+    def __init__(self, desk: SlabDesk) -> None:
+        self.desk, self.points = desk, desk.book.points
+        far = desk.book.style.far
+        self.columns = (
+            Column("Foot", 120),
+            Column(f"Along, {far}", 120, True),
+            Column(f"Across, {far}", 120, True),
+            Column("Packing there, mm", 160, True),
+            Column("", 0),
+        )
+
+    @property
+    def count(self) -> int:
+        return len(self.points) + 1
+
+    def first(self) -> Place:
+        return (len(self.points), 0)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.points):
+            return Cell(editable=column == 0, hint="another foot" if column == 0 else "")
+        p, style = self.points[row], self.desk.book.style
+        stack = style.thickness(p.stack) if p.stack else ""
+        text = (p.name, style.place(p.x), style.place(p.y), stack, "")[column]
+        return Cell(text, bold=column == 0, editable=column < 4)
+
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        desk, clean = self.desk, text.strip()
+        if row == len(self.points) or column == 0:
+            if not clean:
+                raise KeelError("bad-value", "name the foot, such as A")
+            if any(p.name == clean for k, p in enumerate(self.points) if k != row):
+                raise KeelError("duplicate-name", f"there is a {clean} already; names tell feet apart")
+        if row == len(self.points):
+            body: dict[str, Any] = {"name": clean, "x_m": 0.0, "y_m": 0.0}
+            return Taken([Draft(desk.work, "foot", body)], (row, 1))
+        point = self.points[row]
+        entry = next(e for e in desk.file.journal.standing(desk.work, "foot") if e.body["name"] == point.name)
+        body = dict(entry.body)
+        if column == 0:
+            body["name"] = clean
+        elif column < 3:
+            body["xy"[column - 1] + "_m"] = parse_length(clean, desk.book.style.far, desk.decimal_mark).value
+        else:
+            put_in = point.stack - float(entry.body.get("stack_m", 0.0))
+            value = parse_length(clean, desk.book.style.small, desk.decimal_mark).value if clean else 0.0
+            if value < 0:
+                raise KeelError("bad-value", "packing is 0 or more")
+            body["stack_m"] = value - put_in
+        made = [Draft(desk.work, "foot", body, strikes=entry.id)] if body != dict(entry.body) else []
+        return Taken(made, (row, column + 1) if column < 2 else (row + 1, 0))
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        if row >= len(self.points):
+            return None
+        entry = next(
+            e
+            for e in self.desk.file.journal.standing(self.desk.work, "foot")
+            if e.body["name"] == self.points[row].name
+        )
+        return f"the foot {self.points[row].name}", entry.id
+
+
+class LaidSheet(Sheet):
+    """Where the level is laid, in the order of work, and what it showed."""
+
+    columns = (
+        Column("From → to", 190),
+        Column("Bubble", 130, True),
+        Column("Tilt, mm/m", 110, True),
+        Column("Fits to, div", 110, True),
+        Column("", 0),
+    )
+    hint = "Divisions, + where the arrow's end is high; or any tilt with its unit (0.06 mm/m, 12″) · Enter goes on"
+
+    def __init__(self, desk: SlabDesk, phase: str) -> None:
+        self.desk, self.phase = desk, phase
+        self.name = "As found" if phase == FOUND else "As left"
+        self.laid = desk.book.laid[phase]
+        more = [place for place in self.laid if place not in desk.book.places]
+        following = wanted_next(desk.result, phase)
+        self.places = [*desk.book.places, *more]
+        if following is not None and following not in self.places:
+            self.places.append(following)
+        self.body = fitted(desk.book, phase)[0]
+
+    @property
+    def count(self) -> int:
+        return len(self.places)
+
+    def first(self) -> Place:
+        return (next((k for k, p in enumerate(self.places) if p not in self.laid), 0), 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        place = self.places[row]
+        one = self.laid.get(place)
+        if column == 0:
+            return Cell(self.desk.side(place), bold=True)
+        if column == 1:
+            return Cell(one.text if one else "", bold=True, editable=True, hint="" if one else "div")
+        if one is None or column == 4:
+            return Cell(
+                "the same side once more: it frees all of the level's own error"
+                if column == 4 and place[2] == -1 and one is None
+                else "",
+                ink="muted",
+            )
+        if column == 2:
+            return Cell(show_number(math.tan(one.tilt) * 1000, 3, signed=True), ink="muted")
+        return Cell(self._fits(place, one.tilt), ink="muted")
+
+    def _fits(self, place: _book.Place, tilt: float) -> str:
+        if self.body is None:
+            return ""
+        at = {p.id: k for k, p in enumerate(self.desk.book.points)}
+        a, b = at[place[0]], at[place[1]]
+        d = math.hypot(
+            *(
+                float(getattr(self.desk.book.points[a], c) - getattr(self.desk.book.points[b], c))
+                for c in "xy"
+            )
+        )
+        off = (
+            float(self.body.heights[b] - self.body.heights[a]) / d + place[2] * self.body.zeros[LEVEL] - tilt
+        )
+        return show_number(off / self.desk.book.division, 1, signed=True)
+
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        desk, place = self.desk, self.places[row]
+        tilt = parse_tilt(text, "div", desk.decimal_mark, desk.book.division)
+        if abs(tilt.value) > STEEPEST:
+            raise KeelError(
+                "bad-value",
+                f"{math.tan(tilt.value) * 1000:.0f} mm/m is steeper than any level of this sort shows; was another unit meant?",
+            )
+        body = {"from": place[0], "to": place[1], "way": place[2], "phase": self.phase}
+        body |= {"text": text.strip(), "tilt_rad": tilt.value, "step_rad": tilt.resolution}
+        old = self.laid.get(place)
+        made = Draft(desk.work, "laid", body, strikes=old.id if old is not None else None)
+        return Taken(
+            [made], lambda sheet: sheet.first() if old is None else (min(row + 1, self.count - 1), 1)
+        )
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        one = self.laid.get(self.places[row])
+        return None if one is None else (f"the reading {one.text}", one.id)
+
+    def why(self, row: int) -> Working | None:
+        return self.desk.result.why_move(0) if self.body is not None else None
+
+
+class FeetMovesSheet(MovesSheet):
+    """Which foot, which way, how far, until the bubble stands where."""
+
+    titles: ClassVar[dict[str, Column]] = {
+        **MovesSheet.titles,
+        "post": Column("Order, foot", 104),
+        "stop": Column("Level then shows", 200, True),
+    }
+    hint = "Level then shows: laid along the arrow, + where its end is high, its own error in it · Put in: Enter as planned · F4 why"
+
+    def __init__(self, desk: SlabDesk) -> None:
+        super().__init__(desk)
+        self.slab = desk
+
+    def _wanted(self) -> list[str]:
+        return [name for name in super()._wanted() if name not in {"first", "over"}]
+
+    def _amount(self, lift: float) -> Cell:
+        """Fine work is said finer than a floor."""
+        word = "raise" if lift >= 0 else "lower"
+        return Cell(f"{word} {self.desk.book.style.amount(abs(lift), 2)}", bold=True, ink=word, sign=word)
+
+    def _stop(self, i: int) -> Cell:
+        shown = self.slab.result.shown_after.get(i)
+        point = self.slab.book.points[i].id
+        place = next((p for p in self.slab.book.places if point in p[:2] and p[2] == 1), None)
+        if shown is None or place is None:
+            return Cell()
+        return Cell(f"{self.slab.side(place)}: {self.slab.in_divisions(shown[place])}", bold=True)
+
+    def _stays(self, i: int, name: str) -> Cell:
+        return Cell() if name == "stop" else super()._stays(i, name)

@@ -1,0 +1,268 @@
+"""A table on feet, read by bubble: facts of the trade, what is refused, and made-up tables whose truth only the simulator knows."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from tests.saying import take, what_is_said
+from tests.trades.supports.test_works import Book, titles
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.plan import FOUND, LEFT, Point
+from vivid_keel.core.quantities import parse_tilt
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.files import JobFile
+from vivid_keel.trades.registry import desk_for, trade
+from vivid_keel.trades.slab.book import fold_slab, l_order
+from vivid_keel.trades.slab.result import LEVEL, fitted, wanted_next, work_out_slab
+
+DIVISION = parse_tilt("0.05 mm/m").value
+FEET = {"A": (0.0, 0.0), "B": (1.6, 0.0), "C": (1.6, 0.9), "D": (0.0, 0.9)}
+
+
+class Table:
+    """A table as it truly stands, read by a level with a hidden error, booked as a person would."""
+
+    def __init__(self, heights, zero=1.1, feet=FEET, rng=None, tolerance="0.1 mm"):
+        self.book, self.rng, self.zero, self.feet = Book("slab"), rng, zero, feet
+        self.heights = dict(zip(feet, heights, strict=True))
+        book = self.book
+        book.add(Draft(book.work, "limits", {"tolerance": book.read(tolerance, "mm")}))
+        book.add(Draft(book.work, "body-fact", {"fact": "division", "text": "0.05", "value": DIVISION}))
+        self.ids = {
+            n: book.add(Draft(book.work, "foot", {"name": n, "x_m": x, "y_m": y}))
+            for n, (x, y) in feet.items()
+        }
+
+    def result(self):
+        return work_out_slab(fold_slab(self.book.journal, self.book.work))
+
+    def shows(self, place):
+        """The bubble at a place, in divisions, read to a fifth; laid anew it shows a little otherwise."""
+        names = {id: name for name, id in self.ids.items()}
+        a, b = names[place[0]], names[place[1]]
+        d = math.hypot(*(p - q for p, q in zip(self.feet[a], self.feet[b], strict=True)))
+        true = (self.heights[b] - self.heights[a]) / d / DIVISION + place[2] * self.zero
+        return round((true + (self.rng.normal(0, 0.15) if self.rng else 0.0)) / 0.2) * 0.2
+
+    def lay(self, place, phase=FOUND):
+        text = f"{self.shows(place):.1f}"
+        tilt = parse_tilt(text, "div", ".", DIVISION)
+        body = {"from": place[0], "to": place[1], "way": place[2], "phase": phase, "text": text}
+        self.book.add(
+            Draft(self.book.work, "laid", {**body, "tilt_rad": tilt.value, "step_rad": tilt.resolution})
+        )
+
+    def read(self, phase=FOUND):
+        while (place := wanted_next(self.result(), phase)) is not None:
+            self.lay(place, phase)
+        return self.result()
+
+    def turn(self):
+        """Every foot as the sheet says, as far as a hand turns it to the bubble."""
+        result = self.result()
+        names = [p.name for p in result.book.points]
+        for i in result.to_do:
+            off = self.rng.normal(0, 0.00001) if self.rng else 0.0
+            self.heights[names[i]] += result.does(i) + off
+
+
+def test_the_order_is_the_long_side_both_ways_round_about_and_a_diagonal():
+    points = [Point(k, name, "feet", *xy) for k, (name, xy) in enumerate(FEET.items(), 1)]
+    assert l_order(points) == [(1, 2, 1), (1, 2, -1), (2, 3, 1), (3, 4, 1), (4, 1, 1), (1, 3, 1)]
+    assert l_order(points[:3]) == [(3, 1, 1), (3, 1, -1), (1, 2, 1), (2, 3, 1)]
+    assert l_order(points[:2]) == []
+
+
+def test_heights_the_levels_error_and_the_twist_come_out_of_six_bubbles():
+    table = Table([0.0, 0.0002, 0.00005, 0.00018])
+    result = table.read()
+    assert result.body.heights == pytest.approx([0.0, 0.0002, 0.00005, 0.00018], abs=1e-5)
+    assert result.body.zeros[LEVEL] / DIVISION == pytest.approx(1.1, abs=0.1)
+    said = what_is_said("slab", result, "Moves")
+    assert {"The level is out by +0.055 mm/m", "Twist 0.33 mm"} <= set(titles(said))
+    assert [result.book.points[i].name for i in result.to_move] == ["A", "C"]
+
+
+def test_the_bubble_is_told_after_each_foot_the_levels_own_error_in_it():
+    table = Table([0.0, 0.0002, 0.00005, 0.0002])
+    result = table.read()
+    side = result.book.places[0]
+    first = result.to_move[0]
+    table.heights[result.book.points[first].name] += result.does(first)
+    told = result.shown_after[first][side] / DIVISION
+    assert told == pytest.approx(table.shows(side), abs=0.15)
+    assert told == pytest.approx(1.1, abs=0.15)  # level, it stands off the middle by its own error
+
+
+def test_not_turned_round_nothing_is_told_and_the_next_reading_is_named():
+    table = Table([0.0, 0.0002, 0.00005, 0.00018])
+    for place in table.result().book.places[:1]:
+        table.lay(place)
+    result = table.result()
+    assert result.body is None and not result.read
+    (found,) = [f for f in what_is_said("slab", result, "Readings") if f.title == "Not told yet"]
+    assert "the level's own zero" in found.text
+    assert wanted_next(result, FOUND)[2] == -1
+
+
+def test_a_level_that_was_set_today_need_not_be_turned():
+    table = Table([0.0, 0.0002, 0.00005, 0.00018], zero=0.0)
+    table.book.add(
+        Draft(table.book.work, "body-fact", {"fact": "zero", "text": "set to nothing today", "value": 1.0})
+    )
+    places = [p for p in table.result().book.places if p[2] == 1]
+    for place in places[:4]:
+        table.lay(place)
+    assert table.result().body.heights == pytest.approx([0.0, 0.0002, 0.00005, 0.00018], abs=2e-5)
+
+
+def test_a_reading_booked_the_wrong_way_round_is_told_by_the_others():
+    table = Table([0.0, 0.0002, 0.00005, 0.00018])
+    table.read()
+    wrong = table.result().book.places[3]
+    old = fold_slab(table.book.journal, table.book.work).laid[FOUND][wrong]
+    body = dict(table.book.journal.entries[old.id].body) | {"tilt_rad": -old.tilt, "text": "-2.8"}
+    table.book.add(Draft(table.book.work, "laid", body, strikes=old.id))
+    assert "The readings disagree" in titles(what_is_said("slab", table.result(), "Readings"))
+
+
+def test_feet_in_a_line_are_said_and_nothing_breaks():
+    table = Table([0.0, 0.0, 0.0], feet={"A": (0.0, 0.0), "B": (1.0, 0.0), "C": (2.0, 0.0)})
+    for place in table.result().book.places:
+        table.lay(place)
+    (found,) = [f for f in what_is_said("slab", table.result(), "Readings") if f.title == "Not told yet"]
+    assert "in one line" in found.text
+
+
+def test_a_finished_round_makes_what_was_left_what_is_found():
+    table = Table([0.0, 0.0002, 0.00005, 0.0002])
+    table.read()
+    table.turn()
+    table.read(LEFT)
+    result = table.result()
+    assert result.left_verdicts == ["in"] * 4
+    put, leaves = result.put_in()
+    body = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}}
+    table.book.add(Draft(table.book.work, "pass", body))
+    after = table.result()
+    assert after.book.laid[LEFT] == {} and len(after.book.laid[FOUND]) == 6
+    assert after.to_move == []
+
+
+@pytest.mark.parametrize("feet", [3, 4, 6])
+def test_three_hundred_tables_are_in_after_two_rounds_and_the_stated_u_covers(feet):
+    """Tolerance 4u of one reading over the longest side; truth by the feet's own heights."""
+    six = {
+        "A": (0.0, 0.0),
+        "B": (1.2, 0.0),
+        "C": (2.4, 0.0),
+        "D": (2.4, 1.0),
+        "E": (1.2, 1.0),
+        "F": (0.0, 1.0),
+    }
+    places = {3: dict(list(FEET.items())[:3]), 4: FEET, 6: six}[feet]
+    inside, good, n = [], 0, 100
+    for seed in range(n):
+        rng = np.random.default_rng([feet, seed])
+        xy = np.array(list(places.values()))
+        centred = xy - xy.mean(axis=0)
+        true = centred @ rng.normal(0, 2e-4, 2) + rng.normal(0, 1e-4) * centred[:, 0] * centred[:, 1] * (
+            feet > 3
+        )
+        table = Table(true, rng.normal(0, 2), places, rng, "0.06 mm")
+        result = table.read()
+        now = np.array(list(table.heights.values()))
+        keeper = result.aim.keeper
+        off = -result.moves - (now - now[keeper])
+        asked = result.u_deviation > 0
+        inside += (np.abs(off) <= 2 * result.u_deviation)[asked].tolist()
+        for _ in range(2):
+            table.turn()
+            result = table.read(LEFT)
+            put, leaves = result.put_in()
+            body = {
+                "put": {str(k): v for k, v in put.items()},
+                "leaves": {str(k): v for k, v in leaves.items()},
+            }
+            table.book.add(Draft(table.book.work, "pass", body))
+        now = np.array(list(table.heights.values()))
+        good += np.ptp(now) <= 0.00012
+    assert np.mean(inside) > 0.93
+    assert good >= 95
+
+
+# --- at the desk
+
+
+@pytest.fixture
+def desk(tmp_path):
+    with JobFile.create(tmp_path / "t.keel", "Mill", "Ada", decimal_mark=".") as file:
+        new = Draft(0, "work", {"name": "Table", "type": "slab", "unit": "m"})
+        work = file.record([new, *trade("slab").begins("m")])[0].id
+        yield desk_for(file, work)
+
+
+def test_from_feet_to_proof_at_the_desk_by_typing_alone(desk):
+    assert desk.book.limits.tolerance == pytest.approx(0.0001)
+    assert desk.next("Instrument").title == "Next: where its feet stand"
+    for row, (name, (x, y)) in enumerate(FEET.items()):
+        take(desk.sheets("Set-up")[0], row, 0, name)
+        take(desk.sheets("Set-up")[0], row, 1, str(x))
+        take(desk.sheets("Set-up")[0], row, 2, str(y))
+    assert desk.next("Readings").title == "Next: lay the level A → B"
+    for text in ("3.6", "1.4", "-2.2", "2.8", "-2.8", "1.6"):
+        sheet = desk.sheets("Readings")[0]
+        take(sheet, *sheet.first(), text)
+    assert [round(float(h) * 1e5) for h in desk.result.body.heights] == [0, 20, 5, 18]
+    assert desk.next("Moves").title == "Read the cautions first"
+    for caution in desk.cautions("Moves"):
+        desk.acknowledge(caution)
+    sheet = desk.sheets("Moves")[0]
+    assert [sheet.cell(row, 3).text for row in range(2)] == ["A → B: +1.1 div", "B → C: +1.1 div"]
+    for i in list(desk.result.to_do):
+        desk.record(*desk.books(i))
+    assert desk.next("Moves").title == "Next: lay the level A → B, as left"
+    for text in ("1.0", "-1.2", "1.2", "1.0", "1.2", "1.2"):
+        sheet = desk.sheets("Proof")[0]
+        take(sheet, *sheet.first(), text)
+    assert desk.result.left_verdicts == ["in"] * 4
+    assert desk.state()[0] == "in"
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("80 mm/m", "steeper than any level"),
+        ("1.2.3", "not a number"),
+        ("", "not a tilt|nothing"),
+        ("3 furlong", "not a tilt|unit|furlong"),
+    ],
+)
+def test_what_no_level_shows_is_refused_in_place(desk, text, says):
+    for row, (name, (x, y)) in enumerate(FEET.items()):
+        take(desk.sheets("Set-up")[0], row, 0, name)
+        take(desk.sheets("Set-up")[0], row, 1, str(x))
+        take(desk.sheets("Set-up")[0], row, 2, str(y))
+    with pytest.raises(KeelError, match=says):
+        desk.sheets("Readings")[0].accept(0, 1, text)
+    with pytest.raises(KeelError, match="there is a B already"):
+        desk.sheets("Set-up")[0].accept(0, 0, "B")
+
+
+def test_a_foot_renamed_keeps_what_was_read_of_it(desk):
+    for row, (name, (x, y)) in enumerate(FEET.items()):
+        take(desk.sheets("Set-up")[0], row, 0, name)
+        take(desk.sheets("Set-up")[0], row, 1, str(x))
+        take(desk.sheets("Set-up")[0], row, 2, str(y))
+    for text in ("3.6", "1.4", "-2.2", "2.8", "-2.8", "1.6"):
+        sheet = desk.sheets("Readings")[0]
+        take(sheet, *sheet.first(), text)
+    before = desk.result.body.heights
+    take(desk.sheets("Set-up")[0], 0, 0, "North-west")
+    assert desk.result.body.heights == pytest.approx(before)
+    assert desk.sheets("Readings")[0].cell(0, 0).text == "North-west → B"
+    assert fitted(replace(desk.book), FOUND)[0] is not None
