@@ -39,13 +39,13 @@ VIEWS = {
     "network": (3, "Proof", 0, 0, "Daylight"),
     "marks": (4, "Heights", 0, 0, "Daylight"),
     "vehicle": (5, "Moves", 0, 0, "Daylight"),
+    "slab": (6, "Moves", 0, 0, "Daylight"),
 }
 # file name: (instrument, stage, picture)
 KIT = {
     "kit": ("", "Instruments", 0),
     "kit-which-one": ("", "Which one", 0),
     "check-result": ("Carpenter's level", "Result", 0),
-    "check-two-peg": ("Amber level", "Readings", 0),
     "kit-history": ("Block level 200", "History", 0),
 }
 

@@ -284,8 +284,11 @@ def test_practising_goes_on_by_next_alone(demo, hands):
         t in titles
         for t in ("Every support is proven in", "Stop here: this instrument can't tell any better")
     )
-    # D3 stands high with nothing under it: said once, with what would help, and no round is offered for ever.
-    assert "No round brings D3 nearer" in titles
+    # All stand within the tolerance as far as it can be told, and what could still be packed isn't called out of reach.
+    left = [desk.result.deviation_left(i) for i in range(desk.result.read_left)]
+    assert max(map(abs, left)) < desk.book.limits.tolerance
+    assert not [title for title in titles if title.startswith("No round brings")]
+    assert not [title for title in titles if title.startswith("No round brings")]
 
 
 def test_the_whole_menu_fits_a_small_screen_and_reaches_everything(demo):

@@ -49,6 +49,19 @@ MACHINES = Caution(
     "Before a machine's feet are turned",
     ("Power isolated and locked off; guards back before it runs.",),
 )
+TABLE = Caution(
+    "lifting",
+    "Before its feet are moved",
+    (
+        "Power isolated and locked off; guards back before it runs.",
+        "One foot at a time, a little; see that it can't tip or slide.",
+        "Nothing but packing under it while it is raised, and no hands in the gap.",
+        "A jack only on solid blocking, its load known; never trust a jack alone.",
+        FIRST,
+    ),
+    must_acknowledge=True,
+)
+"""A lift like any other, in the words of a machine: it is recorded, and asked for, under the same key."""
 SHIMS = Caution("shims", "Edges and springs", ("Snapped shim and ground edges cut: eyes and hands.",))
 
 

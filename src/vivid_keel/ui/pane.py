@@ -51,6 +51,13 @@ def label(text: str, role: str = "") -> QLabel:
     return made
 
 
+def press(text: str) -> QPushButton:
+    """Return a button that Enter presses too, not the space bar alone."""
+    made = QPushButton(text)
+    made.setAutoDefault(True)
+    return made
+
+
 class WorkingLabel(QLabel):
     """A working: the formula, the same line with its numbers, where they come from."""
 
@@ -91,7 +98,7 @@ class FindingView(QWidget):
         row.setSpacing(12)
         body.addLayout(row)
         if finding.why is not None:
-            why = QPushButton("why")
+            why = press("why")
             why.setProperty("role", "link")
             why.setAccessibleName(f"why: {finding.title}")
             why.setCheckable(True)
@@ -101,7 +108,7 @@ class FindingView(QWidget):
             body.addWidget(working)
             why.toggled.connect(working.setVisible)
         if finding.action:
-            do = QPushButton(finding.action_label)
+            do = press(finding.action_label)
             do.clicked.connect(lambda: self.acted.emit(finding.action))
             row.addWidget(do)
         row.addStretch(1)
@@ -120,7 +127,7 @@ class CautionView(QFrame):
         title.setStyleSheet("font-weight: bold;")
         box.addWidget(title)
         box.addWidget(label("\n".join(caution.sentences)))
-        self.button = QPushButton("Read by the crew" if caution.must_acknowledge else "Read")
+        self.button = press("Read by the crew" if caution.must_acknowledge else "Read")
         box.addWidget(self.button, 0, Qt.AlignmentFlag.AlignLeft)
 
 

@@ -219,8 +219,9 @@ def test_from_feet_to_proof_at_the_desk_by_typing_alone(desk):
         take(sheet, *sheet.first(), text)
     assert [round(float(h) * 1e5) for h in desk.result.body.heights] == [0, 20, 5, 18]
     assert desk.next("Moves").title == "Read the cautions first"
-    for caution in desk.cautions("Moves"):
-        desk.acknowledge(caution)
+    (caution,) = desk.cautions("Moves")
+    assert caution.title == "Before its feet are moved" and "Power isolated" in caution.sentences[0]
+    desk.acknowledge(caution)
     sheet = desk.sheets("Moves")[0]
     assert [sheet.cell(row, 3).text for row in range(2)] == ["A → B: +1.1 div", "B → C: +1.1 div"]
     for i in list(desk.result.to_do):
@@ -249,6 +250,8 @@ def test_what_no_level_shows_is_refused_in_place(desk, text, says):
         take(desk.sheets("Set-up")[0], row, 2, str(y))
     with pytest.raises(KeelError, match=says):
         desk.sheets("Readings")[0].accept(0, 1, text)
+    with pytest.raises(KeelError, match="was another unit meant"):
+        desk.sheets("Set-up")[0].accept(2, 2, "900")
     with pytest.raises(KeelError, match="there is a B already"):
         desk.sheets("Set-up")[0].accept(0, 0, "B")
 

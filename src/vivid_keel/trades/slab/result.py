@@ -15,10 +15,11 @@ import numpy as np
 from vivid_keel.core.body.feet import bubble_after, tilts_by_feet
 from vivid_keel.core.body.model import RIGID, TWIST, Adjusted, Body, Tilt, adjust
 from vivid_keel.core.body.propose import next_reading
+from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.engine import bring
-from vivid_keel.core.moving.findings import moving_findings, no_target
+from vivid_keel.core.moving.findings import moving_cautions, moving_findings, no_target
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import learn
@@ -209,6 +210,13 @@ def slab_findings(result: SlabResult, stage: str) -> list[Finding]:
     """Return what there is to say of a table."""
     out = [*no_target(result), *_readings(result)]
     return out + moving_findings(result, stage, result.budget(), "a level", [])
+
+
+def slab_cautions(result: SlabResult, stage: str) -> tuple[Caution, ...]:
+    """Return the cautions before a foot is moved."""
+    given = moving_cautions(result, stage)
+    kept = tuple(caution for caution in given if caution not in (LIFTING, MACHINES))
+    return (TABLE, *kept) if LIFTING in given else given
 
 
 def _readings(result: SlabResult) -> list[Finding]:

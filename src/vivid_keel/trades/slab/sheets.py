@@ -16,6 +16,8 @@ from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.trades.slab import book as _book
 from vivid_keel.trades.slab.result import LEVEL, SlabResult, fitted, wanted_next
 
+FARTHEST = 100.0
+"""No table is longer than this [m]; more is a unit forgotten."""
 STEEPEST = 0.05
 """Nothing is levelled finely from more than this [rad]; more is a unit forgotten."""
 
@@ -96,7 +98,13 @@ class FeetSheet(Sheet):
         if column == 0:
             body["name"] = clean
         elif column < 3:
-            body["xy"[column - 1] + "_m"] = parse_length(clean, desk.book.style.far, desk.decimal_mark).value
+            place = parse_length(clean, desk.book.style.far, desk.decimal_mark).value
+            if abs(place) > FARTHEST:
+                raise KeelError(
+                    "bad-value",
+                    f"{clean}: no foot stands {FARTHEST:.0f} m off; was another unit meant? Type it too: 900 mm, 3 ft",
+                )
+            body["xy"[column - 1] + "_m"] = place
         else:
             put_in = point.stack - float(entry.body.get("stack_m", 0.0))
             value = parse_length(clean, desk.book.style.small, desk.decimal_mark).value if clean else 0.0
