@@ -271,3 +271,28 @@ def test_a_file_moved_away_is_said_so_and_not_blamed_on_the_disk(path, how):
             file.record([Draft(0, "matter", {"text": "by Ada"})])
         assert said.value.code == "moved-away"
         assert file.read_only
+
+
+def test_a_job_on_a_full_disk_is_read_and_what_can_t_be_written_is_said(path):
+    script = (
+        "import resource, signal, sys; from pathlib import Path; from vivid_keel.files import JobFile\n"
+        "from vivid_keel.core.errors import KeelError; from vivid_keel.core.record.entries import Draft\n"
+        "signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\n"
+        "resource.setrlimit(resource.RLIMIT_FSIZE, (0, resource.RLIM_INFINITY))\n"
+        "file = JobFile.open(Path(sys.argv[1]), 'Ada')\n"
+        "draft = Draft(file.journal.works()[0].id, 'matter', {'text': 'the sill'})\n"
+        "print(len(file.journal.entries), file.read_only)\n"
+        "try: file.record([draft])\n"
+        "except KeelError as error: print(error.code)\n"
+        "resource.setrlimit(resource.RLIMIT_FSIZE, (resource.RLIM_INFINITY, resource.RLIM_INFINITY))\n"
+        "print(len(file.record([draft]))); file.close()"
+    )
+    with JobFile.open(path) as file:
+        before = len(file.journal.entries)
+    done = subprocess.run(
+        [sys.executable, "-c", script, str(path)], capture_output=True, text=True, check=False
+    )
+    assert done.stderr == ""
+    assert done.stdout.splitlines() == [f"{before} False", "not-written", "1"]
+    with JobFile.open(path) as file:
+        assert len(file.journal.entries) == before + 1

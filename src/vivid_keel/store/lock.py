@@ -40,8 +40,9 @@ class Lock:
                     if not self._take_file():
                         self.release()
                         return "another window"
-                    os.ftruncate(fd, 0)
-                    os.pwrite(fd, who.encode(), 0)
+                    with contextlib.suppress(OSError):  # a full disk: the lock holds without a name in it
+                        os.ftruncate(fd, 0)
+                        os.pwrite(fd, who.encode(), 0)
                     return None
             os.close(fd)
         return "another window"
