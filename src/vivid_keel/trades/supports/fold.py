@@ -73,28 +73,8 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     use_staff = _feet_out(journal, work, chosen)
     for id in journal.order[work]:
         entry, visit = journal.entries[id], visits[-1]
-        if entry.kind == "instrument" and journal.stands(id):
-            if instruments and not steps:
-                instruments.pop()  # nothing was read with it
-            instruments.append(instrument_from(entry))
-        elif entry.kind == "staff" and journal.stands(id):
-            staffs.append(staff_from(entry))
-        elif entry.kind == "visit" and journal.stands(id):
-            visits.append(_Visit(id))
-        elif entry.kind == "reference" and journal.stands(id):
-            r = entry.body["reading"]
-            read = Read(id, metres(r), r["text"], r["step_m"], 0, staffs[-1].foot if staffs else 0.0)
-            visit.reference[entry.body["phase"]] = read
-            if entry.body["phase"] == FOUND and not visit.passes:
-                visit.marked = read
-            name = entry.body.get("name", name)
-        elif entry.kind == "pass" and journal.stands(id):
-            visit.end_round(entry, use_staff)
-        elif entry.kind == "target" and journal.stands(id):
-            visit.since, visit.line_since = {}, 0.0  # it begins with what stands when it is chosen
-        elif entry.kind == "point":
-            first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
-        elif entry.kind == "reading" and not journal.undone(id):
+        kind = entry.kind  # most are readings: they are asked for first
+        if kind == "reading" and not journal.undone(id):
             body = entry.body
             if journal.stands(id):
                 read = Read(
@@ -110,6 +90,27 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                 steps.append(read.step)
             else:
                 struck.setdefault(body["point"], []).append(body["reading"]["text"])
+        elif kind == "instrument" and journal.stands(id):
+            if instruments and not steps:
+                instruments.pop()  # nothing was read with it
+            instruments.append(instrument_from(entry))
+        elif kind == "staff" and journal.stands(id):
+            staffs.append(staff_from(entry))
+        elif kind == "visit" and journal.stands(id):
+            visits.append(_Visit(id))
+        elif kind == "reference" and journal.stands(id):
+            r = entry.body["reading"]
+            read = Read(id, metres(r), r["text"], r["step_m"], 0, staffs[-1].foot if staffs else 0.0)
+            visit.reference[entry.body["phase"]] = read
+            if entry.body["phase"] == FOUND and not visit.passes:
+                visit.marked = read
+            name = entry.body.get("name", name)
+        elif kind == "pass" and journal.stands(id):
+            visit.end_round(entry, use_staff)
+        elif kind == "target" and journal.stands(id):
+            visit.since, visit.line_since = {}, 0.0  # it begins with what stands when it is chosen
+        elif kind == "point":
+            first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
     aside = {int(entry.body["point"]) for entry in journal.standing(work, "aside")}
     here = visits[-1]
     rounds = [done for visit in visits for done in visit.passes]
