@@ -28,6 +28,13 @@ def test_a_long_level_street_goes_by_the_longest_sight():
     assert all(not s.unbalanced for s in plan.setups)
 
 
+def test_no_length_of_the_longest_sights_is_given_away_where_a_mark_lies_between():
+    # 120 m is two set-ups of 30 + 30, though a mark at 50 m parts the way elsewhere.
+    way = [Waypoint("BM", 50.0, 0.0), Waypoint("a", 50.0, 50.0), Waypoint("end", 50.0, 120.0)]
+    plan = plan_standing(way, Reach(longest=30.0))
+    assert [(s.back, s.fore) for s in plan.setups] == [(30.0, 30.0), (30.0, 30.0)]
+
+
 def test_on_a_slope_the_step_is_twice_what_stands_over_the_lowest_reading():
     # Midway on an even slope: FS = eye − R/2 ≥ lowest, so R ≤ 2·(eye − lowest), if the staff is long enough.
     way = [Waypoint("BM", 50.0, 0.0), Waypoint("top", 60.0, 100.0)]

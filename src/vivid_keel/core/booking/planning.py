@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
 
@@ -171,6 +173,11 @@ def _reach(places: list[_Place], here: int, far: float) -> None:
             return
 
 
+def _ground(places: list[_Place], at: float) -> float:
+    """Height of the ground [m] at a place along some that are in order."""
+    return float(np.interp(at, [place[0] for place in places], [place[1] for place in places]))
+
+
 def _set_up(places: list[_Place], i: int, j: int, m: Reach, known: bool) -> tuple[int, PlannedSetUp] | None:
     a, b = places[i], places[j]
     if known and b[0] - a[0] > 2 * m.longest + 1e-9:
@@ -179,7 +186,10 @@ def _set_up(places: list[_Place], i: int, j: int, m: Reach, known: bool) -> tupl
     low, high = max(p[1] for p in read) + LOWEST, min(p[1] for p in read) + m.staff
     middle = (a[0] + b[0]) / 2
     best: tuple[float, _Place] | None = None
-    for place in places[i : j + 1]:
+    could = places[i : j + 1]
+    if known:  # exactly between them, wherever the marks part the way
+        could.append((middle, _ground(could, middle), ""))
+    for place in could:
         if low - m.eye > place[1] + 1e-9 or high - m.crouch < place[1] - 1e-9 or low > high:
             continue
         if known and max(place[0] - a[0], b[0] - place[0]) > m.longest + 1e-9:
