@@ -269,3 +269,33 @@ def test_a_foot_renamed_keeps_what_was_read_of_it(desk):
     assert desk.result.body.heights == pytest.approx(before)
     assert desk.sheets("Readings")[0].cell(0, 0).text == "North-west → B"
     assert fitted(replace(desk.book), FOUND)[0] is not None
+
+
+@pytest.mark.parametrize("gone", [True, False])
+def test_a_foot_struck_or_put_upon_another_after_it_was_read_leaves_the_readings_to_be_seen(desk, gone):
+    for row, (name, (x, y)) in enumerate(FEET.items()):
+        take(desk.sheets("Set-up")[0], row, 0, name)
+        take(desk.sheets("Set-up")[0], row, 1, str(x))
+        take(desk.sheets("Set-up")[0], row, 2, str(y))
+    for text in ("3.6", "1.4", "-2.2", "2.8", "-2.8", "1.6"):
+        sheet = desk.sheets("Readings")[0]
+        take(sheet, *sheet.first(), text)
+    if gone:
+        words, entry = desk.sheets("Set-up")[0].strike(3)
+        assert words == "the foot D"
+        desk.record(Draft(desk.work, "strike", {}, strikes=entry))
+    else:
+        take(desk.sheets("Set-up")[0], 3, 2, "0")
+    sheet = desk.sheets("Readings")[0]
+    shown = [[sheet.cell(row, column).text for column in range(4)] for row in range(sheet.count)]
+    assert {"3.6", "1.4", "-2.2", "2.8", "-2.8", "1.6"} <= {row[1] for row in shown}
+
+
+def test_packing_is_asked_for_in_the_unit_it_is_read_in(tmp_path):
+    with JobFile.create(tmp_path / "t.keel", "Mill", "Ada", decimal_mark=".") as file:
+        work = file.record([Draft(0, "work", {"name": "Table", "type": "slab", "unit": "ft-in"})])[0].id
+        desk = desk_for(file, work)
+        take(desk.sheets("Set-up")[0], 0, 0, "A")
+        assert desk.sheets("Set-up")[0].columns[3].title == "Packing there, in"
+        take(desk.sheets("Set-up")[0], 0, 3, "1/4")
+        assert desk.book.points[0].stack == pytest.approx(0.00635)

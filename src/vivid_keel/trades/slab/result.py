@@ -92,6 +92,18 @@ def _zeros(book: SlabBook) -> dict[str, tuple[float, float]]:
     return {LEVEL: (0.0, book.u_tilt)} if known else {}
 
 
+def shown_by(book: SlabBook, body: Adjusted, place: Place) -> float:
+    """What the level shows at a place of a body, its own error in it [rad]; nan where no level can be laid any more."""
+    at = {p.id: k for k, p in enumerate(book.points)}
+    if place[0] not in at or place[1] not in at:
+        return math.nan  # a foot was struck since
+    a, b = at[place[0]], at[place[1]]
+    if apart(book.points[a], book.points[b]) == 0:
+        return math.nan
+    rise = float(body.heights[b] - body.heights[a])
+    return rise / apart(book.points[a], book.points[b]) + place[2] * body.zeros[LEVEL]
+
+
 def u_apart(found: Adjusted) -> float:
     """Return the u of one foot's height, as if each were read by itself, so that no pair is known worse than said [m]."""
     c = found.covariance
@@ -105,9 +117,13 @@ class SlabResult(Moved):
     book: SlabBook
 
     @cached_property
+    def _as_found(self) -> tuple[Adjusted | None, KeelError | None]:
+        return fitted(self.book, FOUND)
+
+    @property
     def body(self) -> Adjusted | None:
         """As found."""
-        return fitted(self.book, FOUND)[0]
+        return self._as_found[0]
 
     @cached_property
     def body_left(self) -> Adjusted | None:
@@ -117,7 +133,7 @@ class SlabResult(Moved):
     @property
     def unread(self) -> KeelError | None:
         """Why the readings as found tell no heights yet, where some were made."""
-        return fitted(self.book, FOUND)[1]
+        return self._as_found[1]
 
     def budget(self) -> Budget:
         """What one deviation owes."""
@@ -144,12 +160,7 @@ class SlabResult(Moved):
 
     def would_show(self, place: Place) -> float:
         """What the level shows at a place as the body stands, its own error in it [rad]."""
-        if self.body is None:
-            return math.nan
-        at = {p.id: k for k, p in enumerate(self.book.points)}
-        a, b, way = at[place[0]], at[place[1]], place[2]
-        xy, h = _body(self.book).xy, self.body.heights
-        return float((h[b] - h[a]) / np.hypot(*(xy[b] - xy[a]))) + way * self.body.zeros[LEVEL]
+        return math.nan if self.body is None else shown_by(self.book, self.body, place)
 
     def why_move(self, i: int) -> Working | None:
         """Return how a foot's height comes about."""

@@ -8,13 +8,13 @@ from typing import Any, ClassVar
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND
 from vivid_keel.core.quantities import parse_length, parse_tilt, show_number
-from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.trades.slab import book as _book
-from vivid_keel.trades.slab.result import LEVEL, SlabResult, fitted, wanted_next
+from vivid_keel.trades.slab.result import SlabResult, shown_by, wanted_next
 
 FARTHEST = 100.0
 """No table is longer than this [m]; more is a unit forgotten."""
@@ -63,7 +63,7 @@ class FeetSheet(Sheet):
             Column("Foot", 120),
             Column(f"Along, {far}", 120, True),
             Column(f"Across, {far}", 120, True),
-            Column("Packing there, mm", 160, True),
+            Column(f"Packing there, {desk.book.style.small}", 160, True),
             Column("", 0),
         )
 
@@ -93,7 +93,7 @@ class FeetSheet(Sheet):
             body: dict[str, Any] = {"name": clean, "x_m": 0.0, "y_m": 0.0}
             return Taken([Draft(desk.work, "foot", body)], (row, 1))
         point = self.points[row]
-        entry = next(e for e in desk.file.journal.standing(desk.work, "foot") if e.body["name"] == point.name)
+        entry = self._entry(row)
         body = dict(entry.body)
         if column == 0:
             body["name"] = clean
@@ -114,15 +114,17 @@ class FeetSheet(Sheet):
         made = [Draft(desk.work, "foot", body, strikes=entry.id)] if body != dict(entry.body) else []
         return Taken(made, (row, column + 1) if column < 2 else (row + 1, 0))
 
+    def _entry(self, row: int) -> Entry:
+        """The entry that stands for a foot; no two have one name."""
+        name = self.points[row].name
+        return next(
+            e for e in self.desk.file.journal.standing(self.desk.work, "foot") if e.body["name"] == name
+        )
+
     def strike(self, row: int) -> tuple[str, int] | None:
         if row >= len(self.points):
             return None
-        entry = next(
-            e
-            for e in self.desk.file.journal.standing(self.desk.work, "foot")
-            if e.body["name"] == self.points[row].name
-        )
-        return f"the foot {self.points[row].name}", entry.id
+        return f"the foot {self.points[row].name}", self._entry(row).id
 
 
 class LaidSheet(Sheet):
@@ -146,7 +148,7 @@ class LaidSheet(Sheet):
         self.places = [*desk.book.places, *more]
         if following is not None and following not in self.places:
             self.places.append(following)
-        self.body = fitted(desk.book, phase)[0]
+        self.body = desk.result.body if phase == FOUND else desk.result.body_left
 
     @property
     def count(self) -> int:
@@ -176,18 +178,8 @@ class LaidSheet(Sheet):
     def _fits(self, place: _book.Place, tilt: float) -> str:
         if self.body is None:
             return ""
-        at = {p.id: k for k, p in enumerate(self.desk.book.points)}
-        a, b = at[place[0]], at[place[1]]
-        d = math.hypot(
-            *(
-                float(getattr(self.desk.book.points[a], c) - getattr(self.desk.book.points[b], c))
-                for c in "xy"
-            )
-        )
-        off = (
-            float(self.body.heights[b] - self.body.heights[a]) / d + place[2] * self.body.zeros[LEVEL] - tilt
-        )
-        return show_number(off / self.desk.book.division, 1, signed=True)
+        off = shown_by(self.desk.book, self.body, place) - tilt
+        return "" if math.isnan(off) else show_number(off / self.desk.book.division, 1, signed=True)
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         desk, place = self.desk, self.places[row]
