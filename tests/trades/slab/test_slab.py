@@ -231,6 +231,9 @@ def test_from_feet_to_proof_at_the_desk_by_typing_alone(desk):
         sheet = desk.sheets("Proof")[0]
         take(sheet, *sheet.first(), text)
     assert desk.result.left_verdicts == ["in"] * 4
+    found, left = (desk.sheets(stage)[0].why(2) for stage in ("Readings", "Proof"))  # the side to C
+    assert found.title == left.title == "Height of C"
+    assert found.sources[0] == "3.6" and left.sources[0] == "1.0" and found.numbers != left.numbers
     assert desk.state()[0] == "in"
 
 

@@ -162,19 +162,20 @@ class SlabResult(Moved):
         """What the level shows at a place as the body stands, its own error in it [rad]."""
         return math.nan if self.body is None else shown_by(self.book, self.body, place)
 
-    def why_move(self, i: int) -> Working | None:
-        """Return how a foot's height comes about."""
-        if self.body is None:
+    def why_move(self, i: int, phase: str = FOUND) -> Working | None:
+        """Return how a foot's height comes about, as found or as left."""
+        body = self.body if phase == FOUND else self.body_left
+        if body is None:
             return None
         style, name = self.book.style, self.book.points[i].name
         first = self.book.points[0].name
-        h = float(self.body.heights[i])
+        h = float(body.heights[i])
         return Working(
             f"Height of {name}",
             "v = (h_to − h_from)/d + way·zero − tilt;  Σ(v/u)² least, the body a plane with an even twist",
-            f"{name} stands {show_amount(h, style, 3, signed=True)} against {first};  ± {show_amount(2 * float(self.body.u[i]), style, 3)};  "
-            f"the level's own error {show_number(self.body.zeros[LEVEL] * 1000, 3, signed=True)} mm/m",
-            tuple(one.text for one in self.book.laid[FOUND].values()),
+            f"{name} stands {show_amount(h, style, 3, signed=True)} against {first};  ± {show_amount(2 * float(body.u[i]), style, 3)};  "
+            f"the level's own error {show_number(body.zeros[LEVEL] * 1000, 3, signed=True)} mm/m",
+            tuple(one.text for one in self.book.laid[phase].values()),
         )
 
 

@@ -202,7 +202,9 @@ class LaidSheet(Sheet):
         return None if one is None else (f"the reading {one.text}", one.id)
 
     def why(self, row: int) -> Working | None:
-        return self.desk.result.why_move(0) if self.body is not None else None
+        to = self.places[row][1]  # the foot that this side carries a height to
+        i = next((k for k, p in enumerate(self.desk.book.points) if p.id == to), None)
+        return None if i is None else self.desk.result.why_move(i, self.phase)
 
 
 class FeetMovesSheet(MovesSheet):
