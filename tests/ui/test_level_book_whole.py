@@ -187,8 +187,8 @@ def test_where_to_stand_is_planned_drawn_and_proposed_while_booking(begun, hands
     begun._act("standing")
     for name, height, along in (("Yard drain", "41.9", "40"), ("Weir crest", "41", "160")):
         hands.line(name, height, along)
-    assert hands.cells(2)[:4] == ["Weir crest", "41.000", "160", "3"]
-    assert any("3 set-ups for 3 marks" in t for t in hands.said())
+    assert hands.cells(2)[:4] == ["Weir crest", "41.000", "160", "2"]  # 160 m: four sights of 40 m
+    assert any("2 set-ups for 3 marks" in t for t in hands.said())
     picture = begun.desk.picture("Set-up", 1, 740, 320)
     assert any(t.startswith("1 · HC") for t in picture.texts())
     begun.sheet.go((1, 1))
