@@ -8,10 +8,11 @@ import sqlite3
 import subprocess
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from vivid_keel.core.errors import KeelError
+from vivid_keel.core.errors import KeelError, Stopped
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.files import JobFile
@@ -47,6 +48,47 @@ def test_what_was_recorded_is_there_again(job):
         assert [x.body["mark"] for x in again.journal.standing(2)] == ["step", "sill"]
         assert again.journal.entries[e.id].person == "Ada"
         assert not again.read_only
+
+
+def test_a_large_act_is_written_on_another_thread_and_nothing_else_meanwhile(job):
+    drafts = [Draft(0, "work", {"name": "long", "type": "run", "unit": "m"})]
+    drafts += [sight(-1, f"m{k}") for k in range(9_000)]
+    refused, told = [], []
+
+    def carry_on(done):
+        told.append(done)
+        with pytest.raises(KeelError) as error:
+            job.record([sight(2)])
+        refused.append(error.value.code)
+        return True
+
+    with ThreadPoolExecutor(1) as pool:
+        written = pool.submit(job.write_aside, drafts, carry_on).result()
+    assert set(refused) == {"busy"} and len(refused) == 9  # three looks while numbering, three at rows, three at writing
+    assert told == sorted(told) and 0 <= told[0] and told[-1] < 1
+    assert len(job.journal.works()) == 1  # not yet part of the journal
+    entries = job.take_in(written)
+    assert len(job.journal.standing(entries[0].id, "sight")) == 9_000
+    job.record([sight(2, "after")])
+    assert job.undo() and job.undo()  # the sight, then the whole book as one act
+    assert len(job.journal.works()) == 1
+    job.redo()
+    job.close()
+    with JobFile.open(job.path) as again:
+        same(again.journal, job.journal)
+        assert not again.changed and not again.read_only
+
+
+@pytest.mark.parametrize("at", [0.0, 0.2, 0.5, 0.9])
+def test_a_large_act_that_is_stopped_leaves_nothing(job, at):
+    drafts = [sight(2, f"m{k}") for k in range(9_000)]
+    before = len(job.journal.entries)
+    with pytest.raises(Stopped):
+        job.write_aside(drafts, lambda done: done < at)
+    job.record([sight(2, "after")])
+    job.close()
+    with JobFile.open(job.path) as again:
+        assert len(again.journal.entries) == before + 1 and not again.changed
 
 
 def test_entries_can_not_be_changed_or_removed(job):

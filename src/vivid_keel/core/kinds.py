@@ -30,7 +30,7 @@ def _is_number(value: Any) -> bool:
 
 def _is_reading(value: Any) -> bool:
     return (
-        isinstance(value, Mapping)
+        (type(value) is dict or isinstance(value, Mapping))
         and len(value) == 4
         and is_text(value.get("text"))
         and _is_unit(value.get("unit"))
@@ -185,15 +185,23 @@ def check_shown(value: Any, where: str = "") -> None:
 
 
 def numbered(
-    kinds: Kinds, drafts: Sequence[Draft], first: int, act: int, time: str, person: str
+    kinds: Kinds,
+    drafts: Sequence[Draft],
+    first: int,
+    act: int,
+    time: str,
+    person: str,
+    act_first: int | None = None,
 ) -> list[Entry]:
     """Return the entries that drafts of one act become, numbered from `first`, their bodies checked.
 
-    A negative work, strikes or after means a draft of the same act: −1 the first, −2 the second.
+    A negative work, strikes or after means a draft of the same act: −1 the first, −2 the second. Where these drafts are
+    but a part of it, `act_first` is the number of the act's first entry.
     """
+    begin = first if act_first is None else act_first
 
     def own(id: int | None) -> int | None:
-        return first - 1 - id if id is not None and id < 0 else id
+        return begin - 1 - id if id is not None and id < 0 else id
 
     entries = []
     for i, draft in enumerate(drafts):

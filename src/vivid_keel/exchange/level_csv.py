@@ -194,9 +194,12 @@ def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int,
     if body and not body[-1]:
         body = body[:-1]  # what follows the last line's end is no line
     whole = wholly_quoted(body, columns.separator)
+    there = [columns.at[k] for k in ("reading", "bs", "is", "fs") if k in columns.at]
+    named = there + [columns.at[k] for k in ("mark", "sight", "known", "struck") if k in columns.at]
+    sums = "reading" not in columns.at or "sight" not in columns.at
     for at, cells in rows_of(body, columns.separator, joined=whole):
         row = [cell.strip() for cell in cells]
-        what = "skipped" if first + at in columns.skip else _other(row, want, columns)
+        what = "skipped" if first + at in columns.skip else _other(row, want, there, named, sums)
         if what:
             counted[what] += 1
         else:
@@ -205,26 +208,21 @@ def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int,
     return rows
 
 
-def _other(row: list[str], want: list[str], columns: Columns) -> str:
+def _other(row: list[str], want: list[str], there: list[int], named: list[int], sums: bool) -> str:
     """Return what a line is that is no sight, "" where it may be one: whatever carries a reading is never passed over."""
-    first = next((c for c in row if c), "")
-    if not first or all(c in EMPTY for c in row):
+    first = next(filter(None, row), "")
+    if not first or EMPTY.issuperset(row):
         return "blank"
     if want and row[0].lower() == want[0] and [c.lower() for c in row] == want:
         return "heading"
-    there = [k for k in ("reading", "bs", "is", "fs") if k in columns.at]
-    read = [k for k in there if columns.at[k] < len(row) and DIGIT.search(row[columns.at[k]])]
+    n = len(row)
+    read = sum(1 for i in there if i < n and row[i] and DIGIT.search(row[i]))
     if not read:
         if first.startswith(("#", "//")) or (SUM.fullmatch(first)):
             return "sum" if SUM.fullmatch(first) else "remark"
-        named = {
-            k for k in ("mark", "sight", "known", "struck", "bs", "is", "fs", "reading") if k in columns.at
-        }
-        filled = {k for k in named if columns.at[k] < len(row) and row[columns.at[k]] not in EMPTY}
-        return "" if filled else "remark"
+        return "" if any(i < n and row[i] not in EMPTY for i in named) else "remark"
     # A sum stands under both BS and FS; a mark that is named like one is read once.
-    sums = SUM.fullmatch(first) is not None and ("reading" not in columns.at or "sight" not in columns.at)
-    return "sum" if sums and len(read) > 1 else ""
+    return "sum" if sums and read > 1 and SUM.fullmatch(first) else ""
 
 
 def _decimal_mark(rows: list[tuple[int, list[str]]], columns: dict[str, int], separator: str) -> str:
@@ -261,6 +259,9 @@ class _Reader:
         self.units, self.header = columns.units, columns.header
         self.kinds = {**SIGHTS, **{word: SIGHTS[kind] for word, kind in columns.kinds.items()}}
         self.problems: list[KeelError] = []
+        self._of_length = [name for name in ("upper", "lower", "look") if name in columns.at]
+        self._of_text = [name for name in ("page", "read_at") if name in columns.at]
+        self._sights = [k for k in ("bs", "is", "fs") if k in columns.at]
         self._setup = ""
         self._heights: dict[str, float] = {}
         self._fresh = True
@@ -341,14 +342,14 @@ class _Reader:
     ) -> None:
         if reading is None or not mark:
             return
-        distance = self._length(line, row, "distance", "m")
+        distance = self._length(line, row, "distance", "m") if "distance" in self.columns else None
         new = begins and bool(self.book.sights)
         details: dict[str, Any] = {}
-        for name in ("upper", "lower", "look"):
+        for name in self._of_length:
             length = self._length(line, row, name, self.book.unit)
             if length is not None:
                 details[name] = as_read(length)
-        details |= {name: self._cell(row, name) for name in ("page", "read_at") if self._cell(row, name)}
+        details |= {name: self._cell(row, name) for name in self._of_text if self._cell(row, name)}
         remark = self._cell(row, "remark")
         self.book.sights.append(BookedSight(mark, kind, reading, distance, remark, new, line, details))
 
@@ -393,9 +394,7 @@ class _Reader:
         """A line per mark: a foresight and a backsight on one line are a change point."""
         mark = self._mark(line, row)
         self._computed(line, row)
-        there = {
-            k: self._cell(row, k) for k in ("bs", "is", "fs") if k in self.columns and self._cell(row, k)
-        }
+        there = [k for k in self._sights if self._cell(row, k)]
         if "known" in self.columns:
             self._known(line, row, mark, "known")
         elif "height" in self.columns and not self.book.sights and not self.book.known:

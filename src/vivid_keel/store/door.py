@@ -69,6 +69,7 @@ def connect(path: Path, read_only: bool) -> sqlite3.Connection:
         uri=True,
         isolation_level=None,
         timeout=2.0,
+        check_same_thread=False,  # a large book is written off the window's thread, which writes nothing meanwhile
     )
     guard(db)
     if not read_only:

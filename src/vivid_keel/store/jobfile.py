@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import getpass
-import json
 import os
-import re
 import sqlite3
 import zlib
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -14,8 +12,8 @@ from datetime import datetime
 from pathlib import Path
 from typing import Self
 
-from vivid_keel.core.errors import KeelError
-from vivid_keel.core.kinds import Kinds, check_shown, numbered
+from vivid_keel.core.errors import KeelError, Stopped
+from vivid_keel.core.kinds import Kinds, numbered
 from vivid_keel.core.record.common import COMMON
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
@@ -34,6 +32,7 @@ from vivid_keel.store.migrations import (
     MIGRATIONS,
     Migration,
 )
+from vivid_keel.store.preparing import AT_ONCE, CarryOn, Prepared, go_on, prepare
 from vivid_keel.store.reading import read_file
 from vivid_keel.store.salvage import (
     SalvageReport,
@@ -41,17 +40,11 @@ from vivid_keel.store.salvage import (
 )
 
 Clock = Callable[[], datetime]
-SUSPECT = re.compile(r"\\(?:u00|[bfr])|[\x7f\x85\u2028\u2029\ufffe\uffff]")
-"""What a text that can't be shown leaves in the JSON of its entry; other texts may too, and are looked at closely."""
 
 
 def local_now() -> datetime:
     """Return the present time with its offset."""
     return datetime.now().astimezone()
-
-
-_written = json.JSONEncoder(ensure_ascii=False, allow_nan=False).encode
-"""One encoder for all: making one for each entry takes longer than using it."""
 
 
 class JobFile:
@@ -111,6 +104,7 @@ class JobFile:
         self.lost = ""
         self._chain = Chain()
         self._stored: bytes | None = None
+        self._aside = False
         self._next = max(journal.entries, default=0) + 1
         self._act = max((entry.act for entry in journal.entries.values()), default=0) + 1
 
@@ -144,7 +138,7 @@ class JobFile:
         entries = list(entries)
 
         def fill(file: Self) -> None:
-            file._insert(entries, sources or {})
+            file._insert(prepare(entries, sources or {}, file._chain.end, new=False))
             for entry in entries:
                 file.journal.add(entry)
             file._next = max(file.journal.entries, default=0) + 1
@@ -223,20 +217,60 @@ class JobFile:
         KeelError
             `read-only`, a body's fault (see `check_body`), or `not-written` when the disk refuses.
         """
+        return self.take_in(self.write_aside(drafts))
+
+    def write_aside(self, drafts: Sequence[Draft], carry_on: CarryOn = go_on) -> Prepared:
+        """Write what one act made durably, on any thread; `take_in` on the thread of the journal makes it part of the job.
+
+        Until then nothing else is recorded: it is refused, and can be entered again.
+
+        Raises
+        ------
+        KeelError
+            As `record`.
+        Stopped
+            Nothing was written.
+        """
         if self.read_only:
             raise KeelError("read-only", self.why_read_only(), str(self.path))
-        time = self._clock().isoformat(timespec="milliseconds")
-        entries = numbered(self.kinds(), drafts, self._next, self._act, time, self.person)
-        self._check_references(entries)
-        sources = {
-            e.id: draft.source for e, draft in zip(entries, drafts, strict=True) if draft.source is not None
-        }
-        self._insert(entries, sources, new=True)
-        for entry in entries:
-            self.journal.add(entry)
-        self._next += len(entries)
-        self._act += 1
-        return entries
+        if self._aside:
+            raise KeelError("busy", "a book is being brought in; enter this again when it is there")
+        self._aside = True
+        try:
+            time = self._clock().isoformat(timespec="milliseconds")
+            entries: list[Entry] = []
+            for k in range(0, len(drafts), AT_ONCE):
+                if not carry_on(0.3 * k / len(drafts)):
+                    raise Stopped
+                some = drafts[k : k + AT_ONCE]
+                entries += numbered(
+                    self.kinds(), some, self._next + k, self._act, time, self.person, self._next
+                )
+            self._check_references(entries)
+            sources = {
+                e.id: draft.source
+                for e, draft in zip(entries, drafts, strict=True)
+                if draft.source is not None
+            }
+            prepared = prepare(
+                entries, sources, self._chain.end, new=True, carry_on=lambda done: carry_on(0.3 + 0.4 * done)
+            )
+            self._insert(prepared, lambda done: carry_on(0.7 + 0.3 * done))
+        except BaseException:
+            self._aside = False
+            raise
+        return prepared
+
+    def take_in(self, written: Prepared) -> list[Entry]:
+        """Make entries that were written part of the journal."""
+        try:
+            for entry in written.entries:
+                self.journal.add(entry)
+            self._next += len(written.entries)
+            self._act += 1
+        finally:
+            self._aside = False
+        return written.entries
 
     def undo(self) -> list[Entry] | None:
         """Strike the last act that stands; return its entries, or None where there is nothing to undo."""
@@ -337,25 +371,19 @@ class JobFile:
             for (entry,) in self._db.execute("SELECT entry FROM blobs ORDER BY entry")
         }
 
-    def _insert(self, entries: Sequence[Entry], sources: Mapping[int, bytes], *, new: bool = False) -> None:
-        # Packed before the file is held; the lightest packing takes a fifth of the time and a seventh more room.
-        packed = [(id, zlib.compress(raw, 1)) for id, raw in sources.items()]
-        chain = Chain(self._chain.end)
-        rows = []
-        for entry in entries:
-            body, links = _written(entry.body), (entry.strikes, entry.after, entry.act)
-            if new and SUSPECT.search(body):
-                check_shown(entry.body)
-            row = (entry.id, entry.work, entry.kind, body, entry.time, entry.person, *links)
-            chain.follow(row, None)
-            rows.append((*row, chain.end))
+    def _insert(self, act: Prepared, carry_on: CarryOn = go_on) -> None:
         try:
             self._db.execute("BEGIN IMMEDIATE")
             try:
                 self._check_ours()
-                self._db.executemany("INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", rows)
-                if packed:
-                    self._db.executemany("INSERT INTO blobs VALUES (?, ?)", packed)
+                for k in range(0, len(act.rows), AT_ONCE):
+                    if not carry_on(k / len(act.rows)):
+                        raise Stopped
+                    self._db.executemany(
+                        "INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", act.rows[k : k + AT_ONCE]
+                    )
+                if act.packed:
+                    self._db.executemany("INSERT INTO blobs VALUES (?, ?)", act.packed)
                 self._db.execute("COMMIT")
             except BaseException:
                 if self._db.in_transaction:
@@ -369,7 +397,7 @@ class JobFile:
                 f"this could not be written to {self.path.name} ({error}); free the disk or the file and enter it again",
                 str(self.path),
             ) from None
-        self._chain.end, self._stored = chain.end, chain.end
+        self._chain.end = self._stored = act.end
 
     def _still_there(self) -> bool:
         """Whether the file still lies where it was opened."""

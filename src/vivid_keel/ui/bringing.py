@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import gc
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, cast
 
@@ -16,12 +18,27 @@ from vivid_keel.ui.host import Host
 
 if TYPE_CHECKING:
     from vivid_keel.core.booking.from_file import BookFile
-    from vivid_keel.core.record.entries import Draft
+    from vivid_keel.core.record.entries import Draft, Entry
     from vivid_keel.exchange.level_columns import Columns
+    from vivid_keel.store.preparing import CarryOn, Prepared
     from vivid_keel.ui.map_page import Said
+
+    Brought = tuple[BookFile, Prepared, str]
 
 LARGE_BOOK = 1_000_000
 """A file of more bytes is read off the window's thread."""
+
+
+@contextmanager
+def not_collecting() -> Iterator[None]:
+    """Make a great many things that all stay, without looking again and again for some that don't."""
+    on = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if on:
+            gc.enable()
 
 
 class Bringing:
@@ -134,56 +151,65 @@ class Bringing:
                     error.message if isinstance(error, KeelError) else f"{name} could not be read: {error}"
                 )
 
-        def read(carry_on: Callable[[float], bool]) -> tuple[BookFile, list[Draft], str]:
+        file = window.file
+
+        def read(carry_on: CarryOn) -> tuple[BookFile, list[Draft], str]:
             book = read_book(raw, name, columns, carry_on)
             return (book, *drafts(book))
 
-        def done(found: tuple[BookFile, list[Draft], str]) -> None:
-            window.busy_words = ""
-            window.attempt(lambda: self._recorded(name, *found))
-
         if len(raw) > LARGE_BOOK:
-            self._read_aside(name, read, done, failed)
+
+            def written(carry_on: CarryOn) -> Brought:
+                with not_collecting():
+                    book, made, what = read(lambda done: carry_on(0.5 * done))
+                    return book, file.write_aside(made, lambda done: carry_on(0.5 + 0.5 * done)), what
+
+            def taken(found: Brought) -> None:
+                window.busy_words = ""
+                book, act, what = found
+                window.attempt(lambda: self._show(name, file, book, file.take_in(act), what))
+
+            self._read_aside(name, written, taken, failed)
             return
         try:
-            found = read(lambda _: True)
+            book, made, what = read(lambda _: True)
         except KeelError as error:
             failed(error)
         else:
-            done(found)
+            window.attempt(lambda: self._show(name, file, book, file.record(made), what))
 
     def _read_aside(
         self,
         name: str,
-        read: Callable[[Callable[[float], bool]], Any],
+        read: Callable[[CarryOn], Any],
         done: Callable[[Any], None],
         failed: Callable[[Exception], None],
     ) -> None:
-        """Read a large file off the window's thread, saying how far it is, to be stopped."""
+        """Read a large file and write what it becomes off the window's thread, saying how far it is, to be stopped."""
         window = self.window
 
         def operation(seconds_left: Callable[[], float]) -> object:
             def carry_on(part: float) -> bool:
-                window.busy_words = f"Reading {name}: {part * 100:.0f} %"
+                window.busy_words = f"Bringing in {name}: {part * 100:.0f} %"
                 return seconds_left() > 0
 
             return read(carry_on)
 
-        window.busy_words = f"Reading {name}"
+        window.busy_words = f"Bringing in {name}"
         window.worker.start(operation, done, failed, seconds=600.0)
         window.watch_worker()
 
-    def _recorded(self, name: str, book: BookFile, made: list[Draft], what: str) -> None:
-        """Record a book that was read as one act, and show it."""
+    def _show(self, name: str, file: JobFile, book: BookFile, entries: list[Entry], what: str) -> None:
+        """Show a book that was brought in, in the job it went into."""
         window = self.window
-        assert window.file is not None
-        entries = window.file.record(made)
-        work = entries[0].id if entries[0].kind == "work" else entries[0].work
-        if work in window.desks:
-            window.desks[work].refresh()
-        window.stage = "Readings"
-        window.open_work(work)
-        window.say(f"{name}: {len(book.sights)} sights {what}; " + "; ".join(book.notes) + ".")
+        said = f"{name}: {len(book.sights)} sights {what}; " + "; ".join(book.notes) + "."
+        if window.file is file:
+            work = entries[0].id if entries[0].kind == "work" else entries[0].work
+            if work in window.desks:
+                window.desks[work].refresh()
+            window.stage = "Readings"
+            window.open_work(work)
+        window.say(said)
 
     def columns_told(self, columns: Columns) -> None:
         """Go on with a file whose columns a person has named."""
