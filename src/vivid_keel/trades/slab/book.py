@@ -6,7 +6,8 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
+from vivid_keel.core.body.facts import LEVEL_FACTS, TRUTH, u_of_a_reading
+from vivid_keel.core.facts import Stated, usual_facts, with_stated
 from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan
 from vivid_keel.core.moving.means import SCREW, Means
 from vivid_keel.core.moving.plan import FOUND, LEFT, MovingBook, Point, Round
@@ -15,36 +16,8 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import as_read, style_of
 
-GRAVITY, ITSELF = "true to gravity", "only true to itself"
-FACTS = (
-    Fact(
-        "truth",
-        "What must it be",
-        "",
-        GRAVITY,
-        "a bench is level; a machine may do if it isn't twisted",
-        choices=(GRAVITY, ITSELF),
-    ),
-    Fact(
-        "division",
-        "One division of the level",
-        "mm/m",
-        "0.05",
-        "0.02 to 0.3 of a fine one; 0.0003 in/in is 0.3",
-    ),
-    Fact("read", "Read to, of a division", "", "0.2", "a fifth, a half: a fact of level and reader", 0.01, 1),
-    Fact(
-        "zero",
-        "How well its own error is known",
-        "",
-        "not: read it turned round",
-        "",
-        choices=("not: read it turned round", "set to nothing today"),
-    ),
-)
+FACTS = (TRUTH, *LEVEL_FACTS)
 """What is asked of a table and of the level it is read with."""
-PLACING = 0.15
-"""How well a level laid anew shows the same, of a division [1]."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,10 +39,11 @@ Place = tuple[int, int, int]
 
 @dataclass(frozen=True)
 class SlabBook(MovingBook):
-    """A table as its entries stand; `laid` by phase and place, `earlier` what was read at the end of each finished round."""
+    """A table as its entries stand; `laid` by phase and place, `earlier` what was read before and after each finished round."""
 
     facts: Stated = field(default_factory=lambda: usual_facts(FACTS))
     laid: Mapping[str, Mapping[Place, Laid]] = field(default_factory=dict)
+    earlier: Sequence[Mapping[str, Mapping[Place, Laid]]] = ()
 
     @property
     def division(self) -> float:
@@ -79,7 +53,7 @@ class SlabBook(MovingBook):
     @property
     def u_tilt(self) -> float:
         """Standard uncertainty of one reading [rad]: the step it is read to, and laying it down anew."""
-        return self.division * math.hypot(self.facts.values["read"] / math.sqrt(12), PLACING)
+        return u_of_a_reading(self.facts.values)
 
     @property
     def places(self) -> list[Place]:
@@ -126,6 +100,7 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
     """Return a table from its entries; a finished round makes what was left what is found."""
     laid: dict[str, dict[Place, Laid]] = {FOUND: {}, LEFT: {}}
     rounds: list[Round] = []
+    earlier: list[dict[str, dict[Place, Laid]]] = []
     visit = begun_at(journal, work)
     for entry in journal.standing(work, "laid", "pass"):
         if entry.id < visit:
@@ -139,6 +114,7 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
             continue
         put = {int(k): float(v) for k, v in b["put"].items()}
         rounds.append(Round(entry.id, put, {int(k): int(v) for k, v in b["leaves"].items()}))
+        earlier.append(laid)
         laid = {FOUND: laid[LEFT] or laid[FOUND], LEFT: {}}
     every = journal.standing(work, "pass")
     points = []
@@ -169,6 +145,7 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
         passes=rounds,
         facts=with_stated(FACTS, said),
         laid=laid,
+        earlier=earlier,
     )
 
 

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
+from vivid_keel.core.body.facts import BODY_KINDS
 from vivid_keel.core.kinds import EntryKind, Kinds
 from vivid_keel.core.moving.entries import MOVING_KINDS
 
 KINDS: Kinds = {
     **MOVING_KINDS,
+    **BODY_KINDS,
     "foot": EntryKind(
         {"name": "text!", "x_m": "number!", "y_m": "number!", "stack_m": "number"},
         lambda entry: f"foot {entry.body['name']}",
-    ),
-    "body-fact": EntryKind(
-        {"fact": "text!", "text": "text!", "value": "number"},
-        lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
     ),
     "laid": EntryKind(
         {

@@ -8,6 +8,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Goto, Next
+from vivid_keel.desk.bubble import FeetMovesSheet
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
@@ -28,7 +29,7 @@ from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.slab.book import FACTS
 from vivid_keel.trades.slab.figure import seen_from_above
 from vivid_keel.trades.slab.result import SlabResult, wanted_next
-from vivid_keel.trades.slab.sheets import FeetMovesSheet, FeetSheet, LaidSheet, SlabDesk
+from vivid_keel.trades.slab.sheets import FeetSheet, LaidSheet, SlabDesk
 
 
 def _above(*, left: bool = False, moved: bool = False) -> Draw[Any]:

@@ -4,16 +4,10 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.vial import vial
 from vivid_keel.trades.slab.book import Place
 from vivid_keel.trades.slab.result import SlabResult
-
-VIAL, HALF = 84.0, 11.0
-"""Length of a drawn vial and half its height [px]."""
-SCALE_MOST = 5.0
-"""A bubble is drawn at most so many divisions off the middle [1]."""
 
 
 def seen_from_above(
@@ -75,7 +69,7 @@ def seen_from_above(
         if place[2] != 1:
             continue
         tilt = after.get(place, math.nan) if moved else _shows(result, place, left=left)
-        _vial(
+        vial(
             picture,
             places[place[0]],
             places[place[1]],
@@ -90,32 +84,3 @@ def _shows(result: SlabResult, place: Place, *, left: bool) -> float:
     """What the level showed at a place [rad]; what it would, where it was not laid there."""
     one = result.book.laid["left" if left else "found"].get(place)
     return one.tilt if one is not None else math.nan if left else result.would_show(place)
-
-
-def _vial(picture: Picture, a: tuple[float, float], b: tuple[float, float], divisions: float) -> None:
-    """A vial in the middle of a side, its bubble so many divisions towards the end that is high."""
-    x, y = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
-    long = math.hypot(b[0] - a[0], b[1] - a[1]) or 1.0
-    along = np.array([(b[0] - a[0]) / long, (b[1] - a[1]) / long])
-    across = np.array([-along[1], along[0]])
-
-    def at(s: float, t: float) -> tuple[float, float]:
-        q = np.array([x, y]) + s * along + t * across
-        return float(q[0]), float(q[1])
-
-    half = min(VIAL / 2, long / 2 - 14)
-    if half < 16:
-        return
-    picture.poly([at(-half, -HALF), at(half, -HALF), at(half, HALF), at(-half, HALF)], "glass", "ink", 1.2)
-    for mark in (-1, 1):
-        (x1, y1), (x2, y2) = at(mark * 9, -HALF), at(mark * 9, HALF)
-        picture.line(x1, y1, x2, y2, "ink", 1.2)
-    if math.isnan(divisions):
-        return
-    shift = max(min(divisions, SCALE_MOST), -SCALE_MOST) / SCALE_MOST * (half - 9)
-    bx, by = at(shift, 0)
-    picture.disc(bx, by, 7, "paper", "keel" if abs(divisions) < 0.25 else "ink", 1.8)
-    picture.poly([at(half + 14, 0), at(half + 4, -5), at(half + 4, 5)], "ink", "ink", 1.0)  # where + is high
-    out = HALF + 14 + 10 * abs(float(across[0]))
-    tx, ty = at(0, out if across[1] > 0 or (across[1] == 0 and across[0] > 0) else -out)
-    picture.text(tx, ty + 5, f"{divisions:+.1f}".replace("-", "−"), "muted", 13, align="centre", ground=True)

@@ -6,15 +6,25 @@ Source: a body with an even twist fitted to tilts (`core/body`); moves as everyw
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.body.feet import bubble_after, tilts_by_feet
+from vivid_keel.core.body.facts import ITSELF
+from vivid_keel.core.body.feet import tilts_by_feet
 from vivid_keel.core.body.model import RIGID, TWIST, Adjusted, Body, Tilt, adjust
 from vivid_keel.core.body.propose import next_reading
+from vivid_keel.core.body.standing import (
+    LEVEL,
+    Stands,
+    body_budget,
+    bubbles_after,
+    of_feet,
+    reading_findings,
+    task_of,
+)
 from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
@@ -22,49 +32,27 @@ from vivid_keel.core.moving.engine import bring
 from vivid_keel.core.moving.findings import moving_cautions, moving_findings, no_target
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.result import Moved
-from vivid_keel.core.moving.rounds import learn
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.moving.task import Task
-from vivid_keel.core.proof import Budget, BudgetLine
+from vivid_keel.core.proof import Budget
 from vivid_keel.core.quantities import show_amount, show_number
 from vivid_keel.core.working import Working
-from vivid_keel.trades.slab.book import ITSELF, Place, SlabBook, apart
+from vivid_keel.trades.slab.book import Laid, Place, SlabBook, apart
 
 if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
 
-LEVEL = "the level"  # as it is named where it is said
-DISAGREE = 6.0
-"""Readings whose spread is more than so many times what it should be disagree: something moved, or one was booked wrong [1]."""
 
+def fitted(
+    book: SlabBook, phase: str, laid: Mapping[str, Mapping[Place, Laid]] | None = None
+) -> tuple[Adjusted | None, KeelError | None]:
+    """Return the body as its readings of a phase have it; None and why where they can't tell it, None and None where nothing is read.
 
-@dataclass(frozen=True)
-class AsTheyAre:
-    """Heights of the feet against one another: nothing is read at them but what the body says."""
-
-    heights: Floats
-
-    def at(self, place: int, height: float) -> float:
-        return height
-
-    def nominal(self, place: int, height: float) -> float:
-        return height
-
-    def read(self, place: int) -> float:
-        return float(self.heights[place])
-
-    def hangs(self, place: int) -> bool:
-        return True
-
-    def height_of(self, reading: float) -> float:
-        return reading
-
-
-def fitted(book: SlabBook, phase: str) -> tuple[Adjusted | None, KeelError | None]:
-    """Return the body as its readings of a phase have it; None and why where they can't tell it, None and None where nothing is read."""
-    tilts = _tilts(book, phase)
+    `laid` are the readings of an earlier round, in place of those of the one in hand.
+    """
+    tilts = _tilts(book, (laid or book.laid)[phase])
     if not tilts:
         return None, None
     try:
@@ -78,11 +66,11 @@ def _body(book: SlabBook) -> Body:
     return Body([p.name for p in book.points], xy, TWIST if len(book.points) > 3 else RIGID)
 
 
-def _tilts(book: SlabBook, phase: str) -> list[Tilt]:
+def _tilts(book: SlabBook, laid: Mapping[Place, Laid]) -> list[Tilt]:
     at = {p.id: k for k, p in enumerate(book.points)}
     return [
         Tilt(LEVEL, at[one.start], at[one.to], one.way, one.tilt, book.u_tilt)
-        for one in book.laid[phase].values()
+        for one in laid.values()
         if one.start in at and one.to in at and apart(book.points[at[one.start]], book.points[at[one.to]]) > 0
     ]
 
@@ -102,13 +90,6 @@ def shown_by(book: SlabBook, body: Adjusted, place: Place) -> float:
         return math.nan
     rise = float(body.heights[b] - body.heights[a])
     return rise / apart(book.points[a], book.points[b]) + place[2] * body.zeros[LEVEL]
-
-
-def u_apart(found: Adjusted) -> float:
-    """Return the u of one foot's height, as if each were read by itself, so that no pair is known worse than said [m]."""
-    c = found.covariance
-    pairs = np.diag(c)[:, None] + np.diag(c)[None, :] - 2 * c
-    return float(np.sqrt(max(pairs.max(), 0.0) / 2))
 
 
 class SlabResult(Moved):
@@ -137,10 +118,7 @@ class SlabResult(Moved):
 
     def budget(self) -> Budget:
         """What one deviation owes."""
-        each = 0.0 if self.body is None else u_apart(self.body)
-        return Budget(
-            (BudgetLine("this foot, by the level", each), BudgetLine("the other's, by the level", each))
-        )
+        return body_budget(_feet(self.book, self.body))
 
     @cached_property
     def shown_after(self) -> dict[int, dict[Place, float]]:
@@ -150,13 +128,12 @@ class SlabResult(Moved):
         at = {p.id: k for k, p in enumerate(self.book.points)}
         places = self.book.places
         xy = _body(self.book).xy
-        n = len(self.book.points)
-        by_feet = tilts_by_feet(np.eye(n), xy, [(at[a], at[b]) for a, b, _ in places])
+        by_feet = tilts_by_feet(np.eye(len(xy)), xy, [(at[a], at[b]) for a, b, _ in places])
         now = np.array([self.would_show(place) for place in places])
-        moves = np.array([self.does(i) if i in self.places else 0.0 for i in range(n)])
-        order = [i for i in self.to_move if i not in self.broken]
-        after = bubble_after(now, by_feet, np.nan_to_num(moves), order)
-        return {i: dict(zip(places, row.tolist(), strict=True)) for i, row in zip(order, after, strict=True)}
+        return {
+            i: dict(zip(places, row.tolist(), strict=True))
+            for i, row in bubbles_after(self, now, by_feet).items()
+        }
 
     def would_show(self, place: Place) -> float:
         """What the level shows at a place as the body stands, its own error in it [rad]."""
@@ -179,36 +156,21 @@ class SlabResult(Moved):
         )
 
 
+def _feet(book: SlabBook, body: Adjusted | None) -> Stands | None:
+    return of_feet(body, range(len(book.points)))
+
+
 def measure(book: SlabBook) -> Task:
     """Return the feet as the level has them."""
-    n = len(book.points)
-    none = np.full(n, np.nan)
-    bodies = [fitted(book, phase)[0] for phase in (FOUND, LEFT)]
-    found, left = (none if body is None else body.heights - body.heights.mean() for body in bodies)
-    u, again = (np.full(n, 0.0 if body is None else u_apart(body)) for body in bodies)
-    has = ~np.isnan(found)
-    xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
-    names = [p.name for p, h in zip(book.points, has, strict=True) if h]
-    learned = learn(book, [], book.u_tilt)
-    shift = float(np.nanmean(left) - np.nanmean(found)) if not np.isnan(left).any() and has.any() else 0.0
-    return Task(
-        names,
-        xy[has],
-        np.arange(n),
-        has,
-        found,
-        left,
-        found,
-        u,
-        again,
-        shift,
-        0.0,
-        0.0,
-        0.0,
-        learned,
-        (),
-        AsTheyAre(found),
-    )
+
+    def stands(phase: str, laid: Mapping[str, Mapping[Place, Laid]]) -> Stands | None:
+        return _feet(book, fitted(book, phase, laid)[0])
+
+    rounds = [
+        ((dict(one.put), dict(one.leaves)), stands(FOUND, laid), stands(LEFT, laid))
+        for one, laid in zip(book.passes, book.earlier, strict=True)
+    ]
+    return task_of(book, stands(FOUND, book.laid), stands(LEFT, book.laid), rounds)
 
 
 def work_out_slab(
@@ -232,40 +194,11 @@ def slab_cautions(result: SlabResult, stage: str) -> tuple[Caution, ...]:
 
 
 def _readings(result: SlabResult) -> list[Finding]:
-    book, out = result.book, []
-    if result.unread is not None:
-        out.append(
-            Finding(
-                "open",
-                "Not told yet",
-                f"{result.unread.message[:1].upper()}{result.unread.message[1:]}.",
-                action="read",
-                action_label="Go on reading",
-            )
-        )
+    book = result.book
     body = result.body_left or result.body  # as it stands now
+    out = reading_findings(body, result.unread)
     if body is None:
         return out
-    factor = body.variance_factor
-    if factor is not None and factor > DISAGREE:
-        out.append(
-            Finding(
-                "open",
-                "The readings disagree",
-                f"They scatter {show_number(math.sqrt(factor), 1)} times more than this level should. Did something move, or was one laid the other way round? Read the side again that fits least.",
-                action="read",
-                action_label="Go to the readings",
-            )
-        )
-    zero, u = body.zeros[LEVEL] * 1000, 2 * body.u_zeros[LEVEL] * 1000
-    if abs(zero) > u:
-        out.append(
-            Finding(
-                "note",
-                f"The level is out by {show_number(zero, 3, signed=True)} mm/m",
-                f"± {show_number(u, 3)} mm/m, found by turning it round; it is out of every height here.",
-            )
-        )
     if body.twist is not None and len(book.points) == 4:
         corners = _corners(book, body)
         warp = corners[0] + corners[2] - corners[1] - corners[3]
@@ -299,7 +232,7 @@ def wanted_next(result: SlabResult, phase: str) -> Place | None:
     could = [(a, b, -way) for a, b, way in book.places]
     found = next_reading(
         _body(book),
-        _tilts(book, phase),
+        _tilts(book, book.laid[phase]),
         [Tilt(LEVEL, at[a], at[b], way, 0.0, book.u_tilt) for a, b, way in could],
         _zeros(book),
     )

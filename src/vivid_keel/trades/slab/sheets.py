@@ -3,46 +3,44 @@
 from __future__ import annotations
 
 import math
-from typing import Any, ClassVar
+from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND
-from vivid_keel.core.quantities import parse_length, parse_tilt, show_number
+from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
-from vivid_keel.desk.moving.desk import MovingDesk
-from vivid_keel.desk.moving.moves import MovesSheet
+from vivid_keel.desk.bubble import BubbleDesk
 from vivid_keel.trades.slab import book as _book
 from vivid_keel.trades.slab.result import SlabResult, shown_by, wanted_next
 
-FARTHEST = 100.0
-"""No table is longer than this [m]; more is a unit forgotten."""
-STEEPEST = 0.05
-"""Nothing is levelled finely from more than this [rad]; more is a unit forgotten."""
 
-
-class SlabDesk(MovingDesk):
+class SlabDesk(BubbleDesk):
     """A table while it is shown."""
 
     result: SlabResult
-    not_offered = frozenset({"height", "given", "fall", "sense", "beam", "clearance", "leaf_size"})
 
     @property
     def book(self) -> _book.SlabBook:
         return self.result.book
+
+    @property
+    def division(self) -> float:
+        return self.book.division
 
     def bring(self, choice: Any) -> SlabResult:
         from vivid_keel.trades.slab.result import work_out_slab
 
         return work_out_slab(self.chosen.book, None, choice)  # type: ignore[arg-type]
 
-    def parse_reading(self, text: str) -> Any:
-        return parse_length(text, self.book.unit, self.decimal_mark)
-
-    def in_divisions(self, tilt: float) -> str:
-        """A tilt [rad] as the bubble shows it."""
-        return "" if math.isnan(tilt) else f"{show_number(tilt / self.book.division, 1, signed=True)} div"
+    def stop_words(self, i: int) -> str:
+        shown = self.result.shown_after.get(i)
+        point = self.book.points[i].id
+        place = next((p for p in self.book.places if point in p[:2] and p[2] == 1), None)
+        if shown is None or place is None:
+            return ""
+        return f"{self.side(place)}: {self.in_divisions(shown[place])}"
 
     def side(self, place: _book.Place) -> str:
         """A place where the level is laid, in words."""
@@ -98,13 +96,7 @@ class FeetSheet(Sheet):
         if column == 0:
             body["name"] = clean
         elif column < 3:
-            place = parse_length(clean, desk.book.style.far, desk.decimal_mark).value
-            if abs(place) > FARTHEST:
-                raise KeelError(
-                    "bad-value",
-                    f"{clean}: no foot stands {FARTHEST:.0f} m off; was another unit meant? Type it too: 900 mm, 3 ft",
-                )
-            body["xy"[column - 1] + "_m"] = place
+            body["xy"[column - 1] + "_m"] = desk.parse_place(clean)
         else:
             put_in = point.stack - float(entry.body.get("stack_m", 0.0))
             value = parse_length(clean, desk.book.style.small, desk.decimal_mark).value if clean else 0.0
@@ -183,12 +175,7 @@ class LaidSheet(Sheet):
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         desk, place = self.desk, self.places[row]
-        tilt = parse_tilt(text, "div", desk.decimal_mark, desk.book.division)
-        if abs(tilt.value) > STEEPEST:
-            raise KeelError(
-                "bad-value",
-                f"{math.tan(tilt.value) * 1000:.0f} mm/m is steeper than any level of this sort shows; was another unit meant?",
-            )
+        tilt = desk.parse_bubble(text)
         body = {"from": place[0], "to": place[1], "way": place[2], "phase": self.phase}
         body |= {"text": text.strip(), "tilt_rad": tilt.value, "step_rad": tilt.resolution}
         old = self.laid.get(place)
@@ -205,37 +192,3 @@ class LaidSheet(Sheet):
         to = self.places[row][1]  # the foot that this side carries a height to
         i = next((k for k, p in enumerate(self.desk.book.points) if p.id == to), None)
         return None if i is None else self.desk.result.why_move(i, self.phase)
-
-
-class FeetMovesSheet(MovesSheet):
-    """Which foot, which way, how far, until the bubble stands where."""
-
-    titles: ClassVar[dict[str, Column]] = {
-        **MovesSheet.titles,
-        "post": Column("Order, foot", 104),
-        "stop": Column("Level then shows", 200, True),
-    }
-    hint = "Level then shows: laid along the arrow, + where its end is high, its own error in it · Put in: Enter as planned · F4 why"
-
-    def __init__(self, desk: SlabDesk) -> None:
-        super().__init__(desk)
-        self.slab = desk
-
-    def _wanted(self) -> list[str]:
-        return [name for name in super()._wanted() if name not in {"first", "over"}]
-
-    def _amount(self, lift: float) -> Cell:
-        """Fine work is said finer than a floor."""
-        word = "raise" if lift >= 0 else "lower"
-        return Cell(f"{word} {self.desk.book.style.amount(abs(lift), 2)}", bold=True, ink=word, sign=word)
-
-    def _stop(self, i: int) -> Cell:
-        shown = self.slab.result.shown_after.get(i)
-        point = self.slab.book.points[i].id
-        place = next((p for p in self.slab.book.places if point in p[:2] and p[2] == 1), None)
-        if shown is None or place is None:
-            return Cell()
-        return Cell(f"{self.slab.side(place)}: {self.slab.in_divisions(shown[place])}", bold=True)
-
-    def _stays(self, i: int, name: str) -> Cell:
-        return Cell() if name == "stop" else super()._stays(i, name)

@@ -1,0 +1,54 @@
+"""What is asked of every body read by bubble, and of the level it is read with."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from vivid_keel.core.facts import Fact
+from vivid_keel.core.kinds import EntryKind, Kinds
+
+GRAVITY, ITSELF = "true to gravity", "only true to itself"
+TRUTH = Fact(
+    "truth",
+    "What must it be",
+    "",
+    GRAVITY,
+    "a bench is level; a machine may do if it isn't twisted",
+    choices=(GRAVITY, ITSELF),
+)
+LEVEL_FACTS = (
+    Fact(
+        "division",
+        "One division of the level",
+        "mm/m",
+        "0.05",
+        "0.02 to 0.3 of a fine one; 0.0003 in/in is 0.3",
+    ),
+    Fact("read", "Read to, of a division", "", "0.2", "a fifth, a half: a fact of level and reader", 0.01, 1),
+    Fact(
+        "zero",
+        "How well its own error is known",
+        "",
+        "not: read it turned round",
+        "",
+        choices=("not: read it turned round", "set to nothing today"),
+    ),
+)
+"""Of the level in hand."""
+PLACING = 0.15
+"""How well a level laid anew shows the same, of a division [1]."""
+STEEPEST = 0.05
+"""Nothing is levelled finely from more than this [rad]; more is a unit forgotten."""
+BODY_KINDS: Kinds = {
+    "body-fact": EntryKind(
+        {"fact": "text!", "text": "text!", "value": "number"},
+        lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
+    )
+}
+"""What every such work books, by the name it has in a file."""
+
+
+def u_of_a_reading(facts: Mapping[str, float]) -> float:
+    """Return the standard uncertainty of one reading [rad] by the values of `LEVEL_FACTS`: the step it is read to, and laying it anew."""
+    return facts["division"] * math.hypot(facts["read"] / math.sqrt(12), PLACING)
