@@ -1,6 +1,6 @@
 """What the program's word is worth, measured on buildings that know nothing of it: ./run measure.
 
-    ./run measure moved [BUILDINGS] [SEED]     this;   ./run measure cover|slips …   what U covers, finding the slip;   ./run measure   all
+    ./run measure moved [BUILDINGS] [SEED]     this;   ./run measure bodies|cover|slips …   bodies on feet, what U covers, finding the slip;   ./run measure   all
 
 The building is no stand-in of the program's: beams of a real bending stiffness lie on posts that only push, every post on
 ground that gives; packing closes by 0.05 mm a leaf; readings are rounded. It is packed by the program,
@@ -19,7 +19,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from tests import measure_cover, measure_slips
+from tests import measure_bodies, measure_cover, measure_slips
 from tests.page import put
 
 HEAD = "## What is moved"
@@ -317,8 +317,13 @@ def main(words: list[str]) -> int:
 
 
 def all_of(words: list[str]) -> int:
-    """Measure one part by its name (moved, cover, slips), or all of them."""
-    parts = {"moved": main, "cover": measure_cover.main, "slips": measure_slips.main}
+    """Measure one part by its name (moved, bodies, cover, slips), or all of them."""
+    parts = {
+        "moved": main,
+        "bodies": measure_bodies.main,
+        "cover": measure_cover.main,
+        "slips": measure_slips.main,
+    }
     if words and words[0] in parts:
         return parts[words[0]](words[1:])
     if words:

@@ -8,10 +8,14 @@ from typing import Any, ClassVar
 
 from vivid_keel.core.body.facts import STEEPEST
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import Tilt, parse_length, parse_tilt, show_number
-from vivid_keel.desk.base import Cell, Column
+from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.moving.result import Planned
+from vivid_keel.core.quantities import Tilt, parse_length, parse_tilt
+from vivid_keel.desk.base import Cell, Column, Goto, Next
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.moving.moves import MovesSheet
+from vivid_keel.desk.moving.stages import LED_TO, TO_MOVE, TO_PROVE
+from vivid_keel.desk.stage import NextStep, leads
 
 FARTHEST = 100.0
 """No body is longer than this [m]; more is a unit forgotten."""
@@ -30,6 +34,25 @@ class BubbleDesk(MovingDesk):
     @abstractmethod
     def stop_words(self, i: int) -> str:
         """What the level shows once a foot was turned, and where it lies for that; "" where nothing tells."""
+
+    @abstractmethod
+    def watched(self, i: int) -> tuple[int, int, float] | None:
+        """From which foot to which, by id, a level is watched while a foot is turned, and the body's tilt there then [rad]."""
+
+    def _put_body(self, i: int, put: Planned, *, planned: bool) -> dict[str, Any]:
+        body, where = super()._put_body(i, put, planned=planned), self.watched(i)
+        if planned and where is not None and self.book.means_at(self.book.points[i].id).watched:
+            body["watched"] = {"from": where[0], "to": where[1], "tilt_rad": where[2]}
+        return body
+
+    @abstractmethod
+    def read_next(self, phase: str) -> str:
+        """What is read next of a phase, in words; "" where all is read that is wanted."""
+
+    @property
+    @abstractmethod
+    def left_begun(self) -> bool:
+        """Whether anything was read as left."""
 
     def parse_reading(self, text: str) -> Any:
         return parse_length(text, self.book.unit, self.decimal_mark)
@@ -54,10 +77,6 @@ class BubbleDesk(MovingDesk):
             )
         return tilt
 
-    def in_divisions(self, tilt: float) -> str:
-        """A tilt [rad] as the bubble shows it."""
-        return "" if math.isnan(tilt) else f"{show_number(tilt / self.division, 1, signed=True)} div"
-
 
 class FeetMovesSheet(MovesSheet):
     """Which foot, which way, how far, until the bubble stands where."""
@@ -67,7 +86,7 @@ class FeetMovesSheet(MovesSheet):
         "post": Column("Order, foot", 104),
         "stop": Column("Level then shows", 200, True),
     }
-    hint = "Level then shows: laid along the arrow, + where its end is high, its own error in it · Put in: Enter as planned · F4 why"
+    hint = "Level then shows: its own error in it, + the arrow's end high · Put in: Enter as planned · F4 why"
 
     def __init__(self, desk: BubbleDesk) -> None:
         super().__init__(desk)
@@ -76,13 +95,50 @@ class FeetMovesSheet(MovesSheet):
     def _wanted(self) -> list[str]:
         return [name for name in super()._wanted() if name not in {"first", "over"}]
 
-    def _amount(self, lift: float) -> Cell:
-        """Fine work is said finer than a floor."""
-        word = "raise" if lift >= 0 else "lower"
-        return Cell(f"{word} {self.desk.book.style.amount(abs(lift), 2)}", bold=True, ink=word, sign=word)
-
     def _stop(self, i: int) -> Cell:
         return Cell(self.body.stop_words(i), bold=True)
 
     def _stays(self, i: int, name: str) -> Cell:
         return Cell() if name == "stop" else super()._stays(i, name)
+
+
+def _read(desk: BubbleDesk, stage: str) -> Next | None:
+    what = desk.read_next(FOUND)
+    if not what:
+        return None
+    return Next(f"Next: {what}", "wait until it rests; divisions, + where the arrow's end is high", "read")
+
+
+def _again(desk: BubbleDesk, stage: str) -> Next | None:
+    result = desk.result
+    if not result.read or (result.to_do and not desk.left_begun and stage == "Moves"):
+        return None
+    what = desk.read_next(LEFT)
+    if not what or (not desk.left_begun and not desk.book.booked and result.to_move):
+        return None
+    return Next(f"Next: {what}, as left", "along, across, and along again", "left")
+
+
+def _put(desk: BubbleDesk, stage: str) -> Next | None:
+    result = desk.result
+    if stage != "Moves" or desk.cautions_first or not result.walk or desk.left_begun:
+        return None
+    step = result.walk[result.stage_in_hand][0]
+    name = desk.book.points[step.place].name
+    return Next(f"Next: turn {name}", f"{result.step_in_words(step)}; Enter books it", f"book:{step.place}")
+
+
+def _to_book(desk: BubbleDesk, rest: str) -> Goto:
+    sheet = FeetMovesSheet(desk)
+    return Goto("Moves", 0, (sheet.row_of(int(rest)) if rest else 0, len(sheet.columns) - 1))
+
+
+BODY_STEPS: tuple[NextStep[Any], ...] = (
+    NextStep("read", leads("Readings"), _read),
+    *[step for step in TO_MOVE if step.key not in {"left", "book"}],
+    NextStep("book", _to_book, _put),
+    NextStep("left", leads("Proof"), _again),
+    *TO_PROVE,
+    *LED_TO,
+)
+"""What comes next at a body once its feet are known."""

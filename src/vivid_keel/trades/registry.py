@@ -62,6 +62,12 @@ LISTED = (
         "a table, slab or machine on feet, read by a level laid between them",
     ),
     Listed(
+        "bed",
+        f"{HERE}.bed",
+        "Bed",
+        "a long bed on pairs of feet: its twist by level, plumb frame or test bar",
+    ),
+    Listed(
         "network",
         f"{HERE}.network",
         "Network",

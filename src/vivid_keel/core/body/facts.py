@@ -1,12 +1,18 @@
-"""What is asked of every body read by bubble, and of the level it is read with."""
+"""What is asked of every body read by bubble, and of the level it is read with.
+
+Source: u² = (step/√12)² + (laying it anew)², in divisions of the vial.
+"""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from dataclasses import replace
 
 from vivid_keel.core.facts import Fact
 from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.quantities import LengthStyle, show_number
+from vivid_keel.core.record.readings import style_of
 
 GRAVITY, ITSELF = "true to gravity", "only true to itself"
 TRUTH = Fact(
@@ -49,6 +55,20 @@ BODY_KINDS: Kinds = {
 """What every such work books, by the name it has in a file."""
 
 
+FINE = 0.00005
+"""A tolerance under this [m] is said in micrometres."""
+
+
+def fine_style(unit: str, tolerance: float) -> LengthStyle:
+    """Return how a body's small amounts are shown: a decimal more than a floor's, two where the tolerance [m] is finer still."""
+    return replace(style_of(unit, [0.00001]), finer=2 if tolerance < FINE else 1)
+
+
+def in_divisions(tilt: float, division: float) -> str:
+    """Return a tilt [rad] as the bubble of a level shows it whose `division` is so much [rad]; "" for nan."""
+    return "" if math.isnan(tilt) else f"{show_number(tilt / division, 1, signed=True)} div"
+
+
 def u_of_a_reading(facts: Mapping[str, float]) -> float:
-    """Return the standard uncertainty of one reading [rad] by the values of `LEVEL_FACTS`: the step it is read to, and laying it anew."""
+    """Return the standard uncertainty of one reading [rad] by `facts`, the values of `LEVEL_FACTS`: the step it is read to, and laying it anew."""
     return facts["division"] * math.hypot(facts["read"] / math.sqrt(12), PLACING)

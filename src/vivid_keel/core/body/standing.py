@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -17,7 +17,8 @@ from vivid_keel.core.body.feet import bubble_after
 from vivid_keel.core.body.model import Adjusted
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.moving.plan import MovingBook
+from vivid_keel.core.moving.plan import MovingBook, Round
+from vivid_keel.core.moving.response import SHARES, Response, unlikely
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import learn
 from vivid_keel.core.moving.task import Task
@@ -31,6 +32,8 @@ if TYPE_CHECKING:
 
 LEVEL = "the level"
 """As it is named where it is said."""
+LEAST_ANSWER = 0.05
+"""A level that a foot moves by less than so much of its turn tells nothing of the turn [1]."""
 DISAGREE = 6.0
 """Readings whose spread is more than so many times what it should be disagree: something moved, or one was booked wrong [1]."""
 
@@ -40,92 +43,184 @@ class AsTheyAre:
     """Heights of the feet against one another: nothing is read at them but what the body says."""
 
     heights: Floats
+    answer: Floats | None = None
+    """What each foot's turn does to the height of every one (n, n) [1], learned from the rounds; None while there are none."""
 
     def at(self, place: int, height: float) -> float:
+        """Return a `height` [m] as it is."""
         return height
 
     def nominal(self, place: int, height: float) -> float:
+        """Return a `height` [m] as it is."""
         return height
 
     def read(self, place: int) -> float:
+        """Return the height of a foot [m]."""
         return float(self.heights[place])
 
     def hangs(self, place: int) -> bool:
+        """Whether more is higher: always."""
         return True
 
     def height_of(self, reading: float) -> float:
+        """Return the height that a `reading` [m] means: itself."""
         return reading
 
 
 @dataclass(frozen=True)
 class Stands:
-    """Feet by their readings: heights (n,) [m] and their covariance (n, n) [m²]."""
+    """Feet by their readings: heights (n,) [m] and their covariance (n, n) [m²]; `blind` (k, n) are sums of heights [1] that these
+    readings don't tell, and that were taken for granted.
+    """
 
     heights: Floats
     covariance: Floats
+    blind: Floats | None = None
+
+    def told(self, change: Floats, expected: Floats) -> Floats:
+        """Return a change (n,) [m] with what the readings don't tell of it as expected."""
+        if self.blind is None:
+            return change
+        return np.asarray(change + np.linalg.pinv(self.blind) @ self.blind @ (expected - change))
+
+    @property
+    def each(self) -> Floats:
+        """The u of each foot's height (n,), as if it were read by itself, so that no pair is known worse than said [m]."""
+        c = self.covariance
+        pairs = np.diag(c)[:, None] + np.diag(c)[None, :] - 2 * c
+        return np.asarray(np.sqrt(np.maximum(pairs.max(axis=1), 0.0) / 2))
 
     @property
     def u(self) -> float:
-        """The u of one foot's height, as if each were read by itself, so that no pair is known worse than said [m]."""
-        c = self.covariance
-        pairs = np.diag(c)[:, None] + np.diag(c)[None, :] - 2 * c
-        return float(np.sqrt(max(pairs.max(), 0.0) / 2)) if len(c) else 0.0
+        """The u of the foot that is known worst [m]."""
+        return float(self.each.max(initial=0.0))
 
     def against(self, away: Floats) -> Stands:
         """Return them against a plane of their own: `away` (n, n) takes it out [1]."""
         return Stands(away @ self.heights, away @ self.covariance @ away.T)
 
 
-def of_feet(found: Adjusted | None, feet: Sequence[int]) -> Stands | None:
-    """Return the feet of a body, by their nodes."""
+def of_feet(found: Adjusted | None, feet: Sequence[int], blind: Floats | None = None) -> Stands | None:
+    """Return the feet of a body, by their nodes; `blind` (k, n) are the sums of their heights that were taken for granted [1]."""
     if found is None or not feet:
         return None
     at = np.array(feet)
-    return Stands(found.heights[at], found.covariance[np.ix_(at, at)])
+    return Stands(found.heights[at], found.covariance[np.ix_(at, at)], blind)
 
 
-Turned = tuple[dict[int, float], dict[int, int]]
-"""What was put in at a foot [m] and how many leaves, by the foot's id."""
+Happened = tuple[Round, Stands | None, Stands | None]
+"""A finished round, and the feet before and after it."""
 
 
-def happened(
-    book: MovingBook, rounds: Sequence[tuple[Turned, Stands | None, Stands | None]]
-) -> list[tuple[Floats, Floats, Floats]]:
-    """Return what the finished rounds did: put in (n,) [m], leaves (n,), change (n,) [m]; rounds not read at both ends tell nothing.
+def happened(book: MovingBook, rounds: Sequence[Happened]) -> list[tuple[Floats, Floats, Floats]]:
+    """Return what the finished rounds did: put in (n,) [m], leaves (n,), change (n,) [m]; those not read at both ends tell nothing."""
+    out, n = [], len(book.points)
+    told = [
+        (one, before, after)
+        for one, before, after in rounds
+        if before is not None and after is not None and len(before.heights) == len(after.heights) == n
+    ]
+    if not told:
+        return []
+    tips = tips_of(book)
+    shares = SHARES if tips is not None and any(one.watched for one, _, _ in told) else (0.0,)
+    u = max(max(before.u, after.u) for _, before, after in told) or 1e-7
 
-    `rounds` are what was turned, and the feet before and after it.
-    """
-    out = []
-    for (put, leaves), before, after in rounds:
-        made = np.array([put.get(p.id, 0.0) for p in book.points])
-        count = np.array([leaves.get(p.id, 0) for p in book.points], dtype=np.float64)
-        change = np.full(len(made), np.nan)
-        if (
-            before is not None
-            and after is not None
-            and len(before.heights) == len(made) == len(after.heights)
-        ):
-            went = after.heights - before.heights
-            change = went + float(np.mean(made - book.limits.interface * count - went))
-        out.append((made, count, change))
+    def worth(share: float) -> float:
+        return unlikely(sum(_misfit(book, one, tips, share) for one in told), u, share)
+
+    best = min(shares, key=worth)
+    for one, before, after in told:
+        made = _made(book, one, before, tips, best)
+        leaves = np.array([one.leaves.get(p.id, 0) for p in book.points], dtype=np.float64)
+        answer = _answer(tips, best, n)
+        out.append((made, leaves, _went(before, after, answer @ (made - book.limits.interface * leaves))))
     return out
+
+
+def _answer(tips: Floats | None, share: float, n: int) -> Floats:
+    return np.eye(n) if tips is None else Response.tipping(tips, share).matrix
+
+
+def _went(before: Stands, after: Stands, expected: Floats) -> Floats:
+    """How far each foot went (n,) [m]: tilts tell no height, so that all together went as far as was expected (n,) [m]."""
+    went = after.told(after.heights - before.heights, expected)
+    return np.asarray(went + float(np.mean(expected - went)))
+
+
+def _made(book: MovingBook, one: Round, before: Stands, tips: Floats | None, share: float) -> Floats:
+    """How far each foot was turned in a round (n,) [m]: as booked; one turned until a level showed what it was to, as far as it
+    took for that, by the answer with a `share` [1] (see `Response.tipping`)."""
+    made = np.array([one.put.get(p.id, 0.0) for p in book.points])
+    if tips is None or not one.watched:
+        return made
+    at = {p.id: k for k, p in enumerate(book.points)}
+    answer = Response.tipping(tips, share).matrix
+    watched = [w for w in one.watched if {w.point, w.start, w.to} <= set(at)]
+    booked = made.copy()
+    for w in watched:
+        made[at[w.point]] = 0.0
+    h = before.heights + answer @ made
+    for w in watched:
+        i, a, b = at[w.point], at[w.start], at[w.to]
+        far = math.hypot(book.points[b].x - book.points[a].x, book.points[b].y - book.points[a].y)
+        by = float(answer[b, i] - answer[a, i])
+        more = (w.tilt * far - float(h[b] - h[a])) / by if abs(by) > LEAST_ANSWER else booked[i]
+        made[i] += more
+        h = h + answer[:, i] * more
+    return made
+
+
+def _misfit(book: MovingBook, told: tuple[Round, Stands, Stands], tips: Floats | None, share: float) -> float:
+    """How far a round's end is from where such a share would have it: Σ of squares [m²]."""
+    one, before, after = told
+    assert tips is not None or share == 0.0
+    made = _made(book, one, before, tips, share)
+    expected = _answer(tips, share, len(made)) @ made
+    return float(((_went(before, after, expected) - expected) ** 2).sum())
+
+
+def tips_of(book: MovingBook) -> Floats | None:
+    """Return what each foot does to a rigid body on all of them (n, n) [1]; None where they tell none."""
+    xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
+    plane = np.column_stack([np.ones(len(xy)), xy])
+    if len(xy) < 3 or np.linalg.matrix_rank(plane) < 3:
+        return None
+    return np.asarray(plane @ np.linalg.pinv(plane))
 
 
 def task_of(
     book: MovingBook,
     found: Stands | None,
     left: Stands | None,
-    rounds: Sequence[tuple[Turned, Stands | None, Stands | None]] = (),
+    rounds: Sequence[Happened] = (),
+    away: Floats | None = None,
 ) -> Task:
-    """Return a body's feet as what is to be brought level, each moved where it is judged."""
+    """Return a body's feet as what is to be brought level, each moved where it is judged.
+
+    Parameters
+    ----------
+    book : MovingBook
+    found, left : Stands or None
+        As it is to be judged.
+    rounds : sequence of Happened
+        Finished ones, with the feet as they stood.
+    away : float array (n, n), optional
+        What takes the body's own plane out of heights [1], where they are judged against that.
+    """
     n = len(book.points)
     none = np.full(n, np.nan)
     read = [s if s is not None and len(s.heights) == n else None for s in (found, left)]
     now, then = (none if s is None else s.heights - s.heights.mean() for s in read)
-    u, again = (np.full(n, 0.0 if s is None else s.u) for s in read)
+    u, again = (np.zeros(n) if s is None else s.each for s in read)
     has = ~np.isnan(now)
     xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
-    did = [one for one in happened(book, rounds) if not np.isnan(one[2]).any()]
+    did = happened(book, rounds)
+    learned = learn(book, did, float(max(u.max(initial=0.0), 1e-7)), tips=tips_of(book))
+    answer = None if learned.response is None else learned.response.matrix
+    if away is not None:
+        did = [(made, leaves, away @ change) for made, leaves, change in did]
+        learned = replace(learned, response=None if answer is None else Response(away @ answer))
     return Task(
         [p.name for p, h in zip(book.points, has, strict=True) if h],
         xy[has],
@@ -140,9 +235,9 @@ def task_of(
         0.0,
         0.0,
         0.0,
-        learn(book, did, float(max(u.max(initial=0.0), 1e-7))),
+        learned,
         did,
-        AsTheyAre(now),
+        AsTheyAre(now, answer),
     )
 
 
@@ -157,16 +252,52 @@ def bubbles_after(result: Moved, now: Floats, by_feet: Floats) -> dict[int, Floa
     by_feet : float array (m, n)
         What they show more for each foot's own rise [rad/m]; what one foot does to the others is learned from the rounds.
     """
-    learned = result.learned.response
-    if learned is not None:
-        by_feet = by_feet @ learned.matrix
+    by_feet = by_feet @ answer_of(result)
+    order = [i for i in result.to_move if i not in result.broken]
+    after = bubble_after(now, by_feet, made_of(result), order)
+    return dict(zip(order, after, strict=True))
+
+
+def made_of(result: Moved) -> Floats:
+    """Return how far each foot is turned in this round (n,) [m]: what was booked, else what is planned."""
     made = np.zeros(len(result.book.points))
     for i in result.to_move:
         done = result.booked(i)
         made[i] = result.lifts[i] if done is None else done.put
-    order = [i for i in result.to_move if i not in result.broken]
-    after = bubble_after(now, by_feet, np.nan_to_num(made), order)
-    return dict(zip(order, after, strict=True))
+    return np.nan_to_num(made)
+
+
+def rises_of(result: Moved) -> Floats:
+    """Return what each foot rises by what is made of all of them (n,) [m]."""
+    return answer_of(result) @ made_of(result)
+
+
+def answer_of(result: Moved) -> Floats:
+    """Return what each foot's turn does to the height of every one (n, n) [1], as far as is known now."""
+    shows = result.task.shows
+    known = shows.answer if isinstance(shows, AsTheyAre) else None
+    return np.eye(len(result.book.points)) if known is None else known
+
+
+ROBS = 0.15
+"""Feet that share so much of their turns take load from one another, and that is said [1]."""
+
+
+def answer_findings(result: Moved) -> list[Finding]:
+    """Return what the rounds taught of how the body answers its feet."""
+    tips, n = tips_of(result.book), len(result.book.points)
+    if result.learned.response is None or tips is None or n < 4:
+        return []
+    share = (n - float(np.trace(answer_of(result)))) / (n - 3.0)
+    if share < ROBS:
+        return []
+    return [
+        Finding(
+            "note",
+            f"About {share * 100:.0f} % of a turn tips the whole",
+            "Its feet take load from one another: what one raises, the others give. The moves and the bubble's places reckon with it from here on.",
+        )
+    ]
 
 
 def body_budget(found: Stands | None) -> Budget:

@@ -14,7 +14,7 @@ import numpy as np
 from vivid_keel.core.moving.aim import Aim, aim
 from vivid_keel.core.moving.means import LEAVES, SCREW, TRIM, Means, instruct
 from vivid_keel.core.moving.plan import LOWER, RAISE, MovingBook, Point, TargetChoice
-from vivid_keel.core.moving.response import DAMPING, SEEN, Response
+from vivid_keel.core.moving.response import DAMPING, Response
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import Learned
 from vivid_keel.core.moving.stacks import Packing, Room, ample_stock, choose_leaves, leaves_needed, shopping
@@ -193,7 +193,9 @@ def least_steps(book: MovingBook, judged: int) -> Floats:
 def _least(book: MovingBook, means: Means) -> float:
     if means.kind == LEAVES:
         return thinnest(book)
-    return means.value("pitch") / means.value("parts") if means.kind == SCREW else 0.0
+    if means.kind != SCREW or means.watched:
+        return 0.0
+    return means.value("pitch") / means.value("parts")
 
 
 def _lifts(
@@ -218,7 +220,7 @@ def _lifts(
         most=there,
         touched=touched,
         keeper=to.keeper if to.by_keeper else -1,
-        damping=SEEN if learned.told else DAMPING,
+        damping=learned.damping if learned.told else DAMPING,
     )
     # Where that would leave a point out for the sake of those that it carries along, it makes its own move all the same:
     # what comes along is brought after. (A post that hung answered little the first time, and would be given up for ever.)

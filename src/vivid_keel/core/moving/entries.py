@@ -61,6 +61,7 @@ MOVING_KINDS: Kinds = {
             "stage": "whole number",
             "for_now": "set of numbers",
             "plan_m": "number",
+            "watched": "set of numbers",
         },
         lambda entry: f"put in: {entry.body['text']}",
     ),

@@ -21,6 +21,10 @@ MANY = 6
 """More rounds than this are no forecast: it isn't getting nearer."""
 
 
+THREE_FEET = "Three feet first"
+"""How what carries the rest alone is headed."""
+
+
 def moving_state(result: Moved, called: str) -> State:
     """Return how a work stands; `called` are its points."""
     n = len(result.book.points)
@@ -161,7 +165,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             out.append(
                 Finding(
                     "note",
-                    f"Three feet first: {names}",
+                    f"{THREE_FEET}: {names}",
                     "They carry it alone and stand firm. Bring them true, then each other foot up until it just takes load: "
                     f"no reading of the three may move by more than {show_thickness(book.limits.feet, book.style)}. Then tighten in small steps, the middle ones last.",
                 )
@@ -197,7 +201,7 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
     t = book.tolerance_words
     still = result.read - len(result.to_move)
     why = Working(
-        "When a support is left alone",
+        f"When a {book.thing} is left alone",
         "in: |move| + U ≤ tolerance;  U = 2·√(u²(point) + u²(target))",
         f"U = 2·√({' + '.join(f'{book.style.amount(line.u, 2)}²' for line in budget.lines)}) = {show_amount(budget.U, book.style, 2)}; tolerance {t}",
         (read_with,),
@@ -208,7 +212,7 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
         if undecided:
             return [_stop(result, undecided, why)]
         title = (
-            "Every support is proven in"
+            f"Every {book.thing} is proven in"
             if result.read == result.asked
             else "All that were read are proven in"
         )
@@ -288,7 +292,7 @@ def _picking(result: Moved) -> list[Finding]:
     return [
         Finding(
             "note",
-            f"{name} was picked among near-level posts",
+            f"{name} was picked among near-level {result.book.called[1]}",
             f"It was picked partly because its reading happens to be {side}: U holds {show_amount(to.picking, style)} for that. {cure}",
             action="readings",
             action_label="Go to the readings",
@@ -448,12 +452,14 @@ def _proof(result: Moved) -> list[Finding]:
     if waiting:
         out.append(
             Finding(
-                "todo", f"{waiting} still to read as left", "The proof is of every support that was read."
+                "todo",
+                f"{waiting} still to read as left",
+                f"The proof is of every {result.book.thing} that was read.",
             )
         )
     elif counts[PROVEN_IN] == result.read_left:
         whole = result.read_left == result.asked
-        title = "Every support is proven in" if whole else "All that were read are proven in"
+        title = f"Every {result.book.thing} is proven in" if whole else "All that were read are proven in"
         out.append(Finding("in", title, f"All {result.read_left} within {t} as left."))
     return out
 

@@ -19,6 +19,7 @@ from vivid_keel.core.moving.plan import (
     LookAgain,
     Put,
     TargetChoice,
+    Watched,
     leaf_key,
 )
 from vivid_keel.core.moving.scale import signs
@@ -94,6 +95,15 @@ def fold_plan(
         ),
         "keeper": _keeper(journal, work, max(visit, target.id if target else 0)),
     }
+
+
+def fold_watched(journal: Journal, work: int, after: int, before: int) -> tuple[Watched, ...]:
+    """Return the feet that were turned between two entries until a level showed what it was to, in order."""
+    return tuple(
+        Watched(int(e.body["point"]), int(w["from"]), int(w["to"]), float(w["tilt_rad"]))
+        for e in journal.standing(work, "put")
+        if after < e.id < before and {"from", "to", "tilt_rad"} <= set(w := e.body.get("watched", {}))
+    )
 
 
 def begun_at(journal: Journal, work: int) -> int:

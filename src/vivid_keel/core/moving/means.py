@@ -28,6 +28,7 @@ from vivid_keel.core.quantities.number import parse_number
 METRIC = LengthStyle()
 LEAVES, SCREW, WEDGE, JACK, FILL, TRIM = "leaves", "screw", "wedge", "jack", "fill", "trim"
 BELOW, HIGH = "from below", "a hair high"
+COUNTED, WATCHED = "by so many parts of a turn", "until it shows what it is to"
 RAISES, LOWERS = "clockwise raises", "clockwise lowers"
 
 
@@ -77,7 +78,7 @@ def parse_turn(text: str, decimal_mark: str | None = None) -> Typed:
     return Typed(text, 0.0) if text.strip() in {"0", "none"} else parse_pitch(text, decimal_mark)
 
 
-_TRAVEL = Fact("travel", "Travel left, up", "mm", "25", "less at a post: say it under Set-up", 0, 2000)
+_TRAVEL = Fact("travel", "Travel left, up", "mm", "25", "less at one: say it under Set-up", 0, 2000)
 _BACK = Fact("back", "Travel left, down", "mm", "25", "how far it can still be wound back", 0, 2000)
 KINDS = (
     MeansKind(LEAVES, "packing leaves", ()),
@@ -120,6 +121,14 @@ KINDS = (
                 choices=(BELOW, HIGH),
             ),
             Fact("hair", "A hair is", "mm", "0.2", "how far past the mark it goes first", 0.01, 5),
+            Fact(
+                "until",
+                "Turned",
+                "",
+                COUNTED,
+                "by what is counted, or watching bubble or reading",
+                choices=(COUNTED, WATCHED),
+            ),
         ),
     ),
     MeansKind(
@@ -193,6 +202,11 @@ class Means:
         said = (self.values or {}).get(asked.key)
         return float(said) if said is not None else parse_fact(asked, asked.usual, ".").value / asked.scale
 
+    @property
+    def watched(self) -> bool:
+        """Whether it is a screw that is turned until the instrument shows what it is to: as finely as that tells."""
+        return self.kind == SCREW and self.choice("until") == WATCHED
+
     @staticmethod
     def of(kind: str, values: Mapping[str, float], style: LengthStyle = METRIC) -> Means:
         """Return a means as it was recorded, `values` [the units asked in], without what no such means can have."""
@@ -254,7 +268,7 @@ def instruct(means: Means, move: float, travel: float = math.nan) -> Instruction
     Returns
     -------
     Instruction
-        Screw: move/pitch turns to 1/parts of a turn. Wedge: drive = move × taper. Fill: measures =
+        Screw: move/pitch turns to 1/parts of a turn, or all of it where it is watched. Wedge: drive = move × taper. Fill: measures =
         move × area × factor/measure, to half a measure. Trim: a downward move up to its depth.
 
     Raises
@@ -324,11 +338,16 @@ def _screw(means: Means, move: float, travel: float) -> Instruction:
     steps = round_half_away(turns(possible - lock, pitch) * parts)
     while refused and abs(steps) * pitch / parts > abs(possible) + EQUAL:
         steps -= 1 if steps > 0 else -1  # never past the end of its travel
-    done = steps * pitch / parts + lock
+    done = possible if means.watched else steps * pitch / parts + lock
     up_is = "clockwise" if means.choice("sense") == RAISES else "anticlockwise"
     down_is = "anticlockwise" if up_is == "clockwise" else "clockwise"
-    words = f"{_count(steps, parts)} {up_is if steps >= 0 else down_is}" if steps else "leave the screw"
+    way = up_is if (possible - lock if means.watched else steps) >= 0 else down_is
+    words = f"{_count(steps, parts)} {way}" if steps else "leave the screw"
+    if means.watched and abs(possible) > EQUAL:
+        words = f"about {words}" if steps else f"under {in_parts(1, 2 * parts)} turn {way}"
     first, then = math.nan, []
+    if means.watched:
+        steps = round(math.copysign(1, possible - lock)) if words != "leave the screw" else 0
     if steps and means.choice("school") == HIGH:
         first = done - lock + hair
         then.append("a hair high, then draw it down")

@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from typing import ClassVar
 
 from vivid_keel.core.moving.means import LEAVES, Means
 from vivid_keel.core.moving.scale import HANGS
@@ -72,13 +73,26 @@ class TargetChoice:
 
 
 @dataclass(frozen=True, slots=True)
+class Watched:
+    """A foot (point id) that was turned until the body had a tilt [rad] from one foot to another, + where the second is high."""
+
+    point: int
+    start: int
+    to: int
+    tilt: float
+
+
+@dataclass(frozen=True, slots=True)
 class Round:
-    """A finished round: what was put in [m] and how many leaves, by point; `hung` is how much of it filled a gap [m]."""
+    """A finished round: what was put in [m] and how many leaves, by point; `hung` is how much of it filled a gap [m]; `watched`
+    the feet that were turned until a level showed what it was to, in that order.
+    """
 
     id: int
     put: dict[int, float]
     leaves: dict[int, int]
     hung: dict[int, float] = field(default_factory=dict)
+    watched: tuple[Watched, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,9 +197,12 @@ class MovingBook:
     """A work that brings points level, as its entries stand: what every trade of that sort has.
 
     `booked` is what was really put in in the round in hand, by point id; `apart` the means of points that are not
-    moved by what moves the others, by point id.
+    moved by what moves the others, by point id. `thing` and `called` are what a point is called, as it is judged and in
+    the hand.
     """
 
+    thing: ClassVar[str] = "support"
+    called: ClassVar[tuple[str, str]] = ("post", "posts")
     work: int
     name: str
     unit: str

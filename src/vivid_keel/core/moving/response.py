@@ -26,11 +26,26 @@ DAMPING = 0.2
 """Weight of the plain moves against the structure's answer [1], while that is only expected."""
 SEEN = 0.06
 """The same once the structure was seen to answer [1]."""
+SEEN_OF_A_BODY = 0.005
+"""The same for a body on feet: few of them, read finely, and screws go either way [1]."""
 LEAST_OWN = 0.3
 """A point answers its own packing by so much at least [1]: what didn't answer at all hung, or was moved the wrong way, and
 will answer the next time."""
 STIFFNESS = (0.0, *(0.005 * 1.35**k for k in range(18)))
 """Beam stiffnesses looked at, against that of the supports [1]."""
+
+
+SHARES = tuple(k / 40 for k in range(37))
+"""How much of a foot's turn tips the whole body, looked at [1]."""
+
+
+SHARED = 0.3
+"""How much that is expected to be, before anything was seen: the prior's spread [1]."""
+
+
+def unlikely(off: float, u: float, share: float) -> float:
+    """Return how unlikely a share is [1]: by how far off it leaves what was seen, Σ of squares [m²], read to u [m]; and by itself."""
+    return off / (2 * u**2) + (share / SHARED) ** 2
 
 
 def _beam(n: int, kappa: float) -> Floats:
@@ -98,6 +113,22 @@ class Response:
                     best, least = share * shape, left
             out[np.ix_(at, at)] = best
         return Response(out)
+
+    @staticmethod
+    def tipping(tips: Floats, share: float) -> Response:
+        """The model of a body whose feet take load from one another: a foot raises its own corner by 1 − `share` [1] of its turn
+        and tips the whole by the rest; `tips` (n, n) [1] is what each foot does to a rigid body."""
+        return Response((1 - share) * np.eye(len(tips)) + share * tips)
+
+    @staticmethod
+    def on_feet(tips: Floats, moves: Sequence[Floats], changes: Sequence[Floats], u: float) -> Response:
+        """The model of `tipping` (by `tips`) whose share fits what happened best: moves (n,) and changes (n,) [m] of each round, read to u [m]."""
+        m, d = np.array(moves, dtype=float), np.array(changes, dtype=float)
+
+        def worth(share: float) -> float:
+            return unlikely(float(np.nansum((d - m @ Response.tipping(tips, share).matrix.T) ** 2)), u, share)
+
+        return Response.tipping(tips, min(SHARES, key=worth))
 
     def learned(
         self, moves: Sequence[Floats], changes: Sequence[Floats], u: float, neighbours: Floats | None = None

@@ -16,6 +16,8 @@ import numpy as np
 from vivid_keel.core.moving.means import FILL, LEAVES, SCREW, TRIM
 from vivid_keel.core.moving.plan import ALONE, BEAMS, MovingBook
 from vivid_keel.core.moving.response import (
+    SEEN,
+    SEEN_OF_A_BODY,
     Reason,
     Response,
     learned_interface,
@@ -55,15 +57,22 @@ class PassTold:
 
 @dataclass(frozen=True)
 class Learned:
-    """What the rounds taught: the building's answer, what an interface closes [m], and each round told."""
+    """What the rounds taught: the answer of what stands there, what an interface closes [m], and each round told; `damping` is
+    the weight of the plain moves against that answer [1].
+    """
 
     response: Response | None
     interface: float
     told: list[PassTold]
+    damping: float = SEEN
 
 
 def learn(
-    book: MovingBook, happened: Sequence[Happened], u: float, influence: Floats | None = None
+    book: MovingBook,
+    happened: Sequence[Happened],
+    u: float,
+    influence: Floats | None = None,
+    tips: Floats | None = None,
 ) -> Learned:
     """Return what the finished rounds taught; nothing while there are none.
 
@@ -77,6 +86,8 @@ def learn(
     influence : float array (n, m), optional
         What the judged places answer to the moved points before anything was seen; None: each for itself, or
         as beams over the rows.
+    tips : float array (n, n), optional
+        What each foot does to a rigid body on them; None where no one body stands on them.
     """
     delta = book.limits.interface
     if not happened:
@@ -87,7 +98,8 @@ def learn(
     rounds = tuple(tuple(part.tobytes() for part in one) for one in happened)
     stock = tuple(leaf.thickness for leaf in book.stock)
     turns = _turns(book).tobytes()
-    return _taught(_Rounds((points, rounds, stock, turns, delta, book.limits.beam, u), book, happened, u))
+    key = (points, rounds, stock, turns, delta, book.limits.beam, u, tips is not None)
+    return _taught(_Rounds(key, book, happened, u, tips))
 
 
 @dataclass(frozen=True)
@@ -98,6 +110,7 @@ class _Rounds:
     book: MovingBook = field(compare=False)
     happened: Sequence[Happened] = field(compare=False)
     u: float = field(compare=False)
+    tips: Floats | None = field(compare=False)
 
 
 @lru_cache(maxsize=8)
@@ -109,7 +122,7 @@ def _taught(rounds: _Rounds) -> Learned:
     trusted: list[Happened] = []
     turns = _turns(book)
     for n, (put, leaves, change) in enumerate(happened, 1):
-        before = _response(book, trusted, delta, u)
+        before = _response(book, trusted, delta, u, rounds.tips)
         delta = learned_interface([int(k) for k in leaves], put, change, delta, u)
         made = put - delta * leaves
         expected = made if before is None else before.matrix @ made
@@ -117,7 +130,8 @@ def _taught(rounds: _Rounds) -> Learned:
         why = reasons(made, change, u, thick, expected, book.style, turns)
         told.append(PassTold(n, int((np.abs(put) > 1e-9).sum()), took(made, change), why))
         trusted.append((put, leaves, to_learn_from(made, change, u, expected, why)))
-    return Learned(_response(book, trusted, delta, u), delta, told)
+    response = _response(book, trusted, delta, u, rounds.tips)
+    return Learned(response, delta, told, SEEN if rounds.tips is None else SEEN_OF_A_BODY)
 
 
 def _turns(book: MovingBook) -> Floats:
@@ -129,7 +143,9 @@ def _turns(book: MovingBook) -> Floats:
     return out
 
 
-def _response(book: MovingBook, happened: Sequence[Happened], delta: float, u: float) -> Response | None:
+def _response(
+    book: MovingBook, happened: Sequence[Happened], delta: float, u: float, tips: Floats | None
+) -> Response | None:
     """What is known of the answer after so many rounds; None where nothing is and nobody said what stands there."""
     if not happened:
         return _to_begin_with(book)
@@ -137,6 +153,8 @@ def _response(book: MovingBook, happened: Sequence[Happened], delta: float, u: f
     seen = [change for _, _, change in happened]
     xy = np.array([(point.x, point.y) for point in book.points])
     apart = np.hypot(*(xy[:, None] - xy[None]).transpose(2, 0, 1))
+    if tips is not None:
+        return Response.on_feet(tips, moves, seen, max(u, 1e-7)).learned(moves, seen, max(u, 1e-7), apart)
     rows = in_rows(book)
     return Response.beams(len(book.points), rows, moves, seen).learned(moves, seen, max(u, 1e-6), apart)
 

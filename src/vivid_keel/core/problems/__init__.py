@@ -79,8 +79,5 @@ PROBLEMS: Solvers = {
     "stack": moves.stack,
     "screw": moves.screw,
     "body": bodies.body,
-    "bed": bodies.bed,
-    "warp": bodies.warp,
-    "plumb_frame": bodies.plumb_frame,
 }
 """Kinds of problem that belong to no trade."""

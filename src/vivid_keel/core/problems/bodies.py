@@ -1,13 +1,12 @@
-"""Problems of bodies read by bubble: the body itself, a bed, a table's warp, a plumb frame."""
+"""The problem of a body read by bubble."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from vivid_keel.core.body import shapes
 from vivid_keel.core.body.model import APART, SHAPES, Body, Gap, Height, Observation, Step, Tilt, adjust
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems.fields import Fields, Solved, filled, names_once, number, pointer
+from vivid_keel.core.problems.fields import Fields, Solved, filled, names_once, pointer
 
 
 def body(f: Fields) -> Solved:
@@ -97,70 +96,3 @@ def _zeros(f: Fields) -> dict[str, tuple[float, float]]:
         out[level] = (one.number("zero_rad"), one.number("u_rad", least=0.0))
         one.done()
     return out
-
-
-def _tilts(f: Fields, name: str) -> list[float]:
-    return [number(item, where) for item, where in filled(f.items(name), f"/problem/{name}")]
-
-
-def bed(f: Fields) -> Solved:
-    """Twist of a bed by its cross tilts, and the profile of a way.
-
-    Raises
-    ------
-    KeelError
-        `bad-value`.
-    """
-    stations, cross = _tilts(f, "stations_m"), _tilts(f, "cross_rad")
-    if len(stations) != len(cross):
-        raise KeelError(
-            "bad-value", f"{len(stations)} stations want as many cross tilts", "/problem/cross_rad"
-        )
-    for i, (a, b) in enumerate(zip(stations, stations[1:], strict=False)):
-        if b <= a:
-            raise KeelError("bad-value", "stations go on from the head", f"/problem/stations_m/{i + 1}")
-    spacing = f.number("foot_spacing_m", above=0.0)
-    along = _tilts(f, "along_rad") if f.has("along_rad") else None
-    step = f.number("step_m", above=0.0) if along is not None or f.has("step_m") else 0.0
-    f.done()
-    result: dict[str, object] = {"twist_m": shapes.twist_at_feet(cross, spacing).tolist()}
-    if along is not None:
-        heights = shapes.profile(along, step)
-        result |= {"profile_m": heights.tolist(), "straightness_m": shapes.straightness(heights)}
-    return result, []
-
-
-def warp(f: Fields) -> Solved:
-    """Warp of a four-cornered table.
-
-    Raises
-    ------
-    KeelError
-        `bad-value`.
-    """
-    if f.has("corners_m"):
-        corners = _tilts(f, "corners_m")
-        if len(corners) != 4:
-            raise KeelError("bad-value", "a table has four corners, in order round it", "/problem/corners_m")
-        found = shapes.warp(corners)
-    else:
-        diagonal = f.text("diagonal", (shapes.AC, shapes.BD))
-        ends = f.has("gap_ends_m")
-        gap = f.number("gap_ends_m" if ends else "gap_middle_m", least=0.0)
-        found = shapes.warp_from_gap(diagonal, gap, ends=ends)
-    f.done()
-    return {"warp_m": found, "one_foot_m": -found}, []
-
-
-def plumb_frame(f: Fields) -> Solved:
-    """Twist of a bed by a frame with a bob."""
-    shift, string = f.number("bob_shift_m"), f.number("string_m", above=0.0)
-    spacing = f.number("foot_spacing_m", above=0.0)
-    pitch = f.number("pitch_m", above=0.0) if f.has("pitch_m") else None
-    f.done()
-    found = shapes.from_plumb_frame(shift, string, spacing, pitch)
-    return {
-        "twist_rad": found.twist,
-        "front_foot_move_m": found.front_foot,
-        "turns": found.turns,
-    }, []

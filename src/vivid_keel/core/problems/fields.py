@@ -223,3 +223,8 @@ def filled(items: list[tuple[Any, str]], where: str) -> list[tuple[Any, str]]:
     if not items:
         raise KeelError("bad-value", "the list is empty", where)
     return items
+
+
+def numbers(f: Fields, name: str) -> list[float]:
+    """Return a field that is a list of numbers, none missing."""
+    return [number(item, where) for item, where in filled(f.items(name), f"/problem/{name}")]

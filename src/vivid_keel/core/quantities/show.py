@@ -19,11 +19,12 @@ _DOWN = str.maketrans("0123456789", "₀₁₂₃₄₅₆₇₈₉")
 
 @dataclass(frozen=True, slots=True)
 class LengthStyle:
-    """How lengths are shown: a unit, and a number of decimals or the parts of an inch."""
+    """How lengths are shown: a unit, and a number of decimals or the parts of an inch; `finer` decimals more of small amounts."""
 
     unit: str = "m"
     decimals: int = 3
     parts: int = 8
+    finer: int = 0
 
     @property
     def step(self) -> float:
@@ -53,8 +54,8 @@ class LengthStyle:
     def amount(self, value: float, decimals: int = 1, *, signed: bool = False) -> str:
         """Return a small amount, `value` [m], without its unit: millimetres, or inches with one decimal more."""
         if self.small == "in":
-            return show_number(value / INCH, decimals + 1, signed=signed)
-        return show_number(value * 1000, decimals, signed=signed)
+            return show_number(value / INCH, decimals + 1 + self.finer, signed=signed)
+        return show_number(value * 1000, decimals + self.finer, signed=signed)
 
     def thickness(self, value: float) -> str:
         """Return a thickness, `value` [m], without its unit, as it is called: 1.5, or in feet and inches a fraction such as ¼."""

@@ -67,7 +67,11 @@ class AgainSheet(Sheet):
             ahead = (day - self.today).days
             when = "now" if ahead <= 0 else "tomorrow" if ahead == 1 else f"in {ahead} days"
             return Cell(
-                (when, f"{day:%-d %b %Y}", look.note or "read every post again, the watch mark too")[column],
+                (
+                    when,
+                    f"{day:%-d %b %Y}",
+                    look.note or f"read every {self.desk.book.called[0]} again, the watch mark too",
+                )[column],
                 bold=column < 2,
             )
         if k == len(USUAL):

@@ -245,7 +245,7 @@ class MeansSheet(Sheet):
 
     name = "Moved by"
     columns = (Column("What", 216), Column("Value", 220, True), Column("What it means", 0))
-    hint = "Enter on a word changes it · type a number and Enter · one post by something else: say it under Set-up"
+    hint = "Enter on a word changes it · type a number and Enter · one by something else: say it under Set-up"
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk

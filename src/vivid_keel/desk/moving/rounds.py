@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -31,7 +32,10 @@ class PassesSheet(Sheet):
 
     def __init__(self, desk: MovingDesk) -> None:
         book, learned = desk.book, desk.result.learned
-        self.columns = in_unit(type(self).columns, book.style.small)
+        one, many = book.called
+        self.hint = f"A round is ended by Next, once its {many} are read again"
+        named = [replace(c, title=one.capitalize()) if c.title == "Post" else c for c in type(self).columns]
+        self.columns = in_unit(named, book.style.small)
         self.rows: list[tuple[str, str, str, str, str, str]] = []
         for told, (put, leaves, change) in zip(learned.told, desk.result.task.happened, strict=True):
             made = put - learned.interface * leaves

@@ -21,7 +21,7 @@ CHOICES = (
     ("highest", "to the highest"),
     ("lowest", "to the lowest"),
     ("mean", "to the mean"),
-    ("keep", "keep one post"),
+    ("keep", "keep one"),
     ("height", "a reading by hand"),
     ("least-total", "least total move"),
     ("least-greatest", "least greatest move"),
@@ -84,7 +84,7 @@ class TargetsSheet(Sheet):
                     if chosen
                     else ""
                 )
-                return Cell(name, editable=True, hint="" if name else "which post")
+                return Cell(name, editable=True, hint="" if name else f"which {book.called[0]}")
             if kind == "height":
                 shown = show_length(target.reading, book.style) if chosen else ""
                 return Cell(shown, editable=True, hint="" if shown else "reading")

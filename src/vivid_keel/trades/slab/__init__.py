@@ -3,6 +3,7 @@
 from vivid_keel.core.moving.findings import moving_state
 from vivid_keel.trades.slab.book import SlabBook, fold_slab, usual_limits
 from vivid_keel.trades.slab.entries import KINDS
+from vivid_keel.trades.slab.problems import PROBLEMS
 from vivid_keel.trades.slab.result import SlabResult, slab_cautions, slab_findings, work_out_slab
 from vivid_keel.trades.trade import Trade
 
@@ -17,5 +18,6 @@ TRADE: Trade[SlabBook, SlabResult] = Trade(
     findings=slab_findings,
     cautions=slab_cautions,
     module=__name__,
+    problems=PROBLEMS,
     begins=usual_limits,
 )

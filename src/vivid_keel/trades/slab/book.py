@@ -5,16 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import ClassVar
 
-from vivid_keel.core.body.facts import LEVEL_FACTS, TRUTH, u_of_a_reading
+from vivid_keel.core.body.facts import LEVEL_FACTS, TRUTH, fine_style, u_of_a_reading
 from vivid_keel.core.facts import Stated, usual_facts, with_stated
-from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan
+from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan, fold_watched
 from vivid_keel.core.moving.means import SCREW, Means
 from vivid_keel.core.moving.plan import FOUND, LEFT, MovingBook, Point, Round
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.record.readings import as_read, style_of
+from vivid_keel.core.record.readings import as_read
 
 FACTS = (TRUTH, *LEVEL_FACTS)
 """What is asked of a table and of the level it is read with."""
@@ -41,6 +42,8 @@ Place = tuple[int, int, int]
 class SlabBook(MovingBook):
     """A table as its entries stand; `laid` by phase and place, `earlier` what was read before and after each finished round."""
 
+    thing: ClassVar[str] = "foot"
+    called: ClassVar[tuple[str, str]] = ("foot", "feet")
     facts: Stated = field(default_factory=lambda: usual_facts(FACTS))
     laid: Mapping[str, Mapping[Place, Laid]] = field(default_factory=dict)
     earlier: Sequence[Mapping[str, Mapping[Place, Laid]]] = ()
@@ -113,7 +116,9 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
             )
             continue
         put = {int(k): float(v) for k, v in b["put"].items()}
-        rounds.append(Round(entry.id, put, {int(k): int(v) for k, v in b["leaves"].items()}))
+        leaves = {int(k): int(v) for k, v in b["leaves"].items()}
+        since = rounds[-1].id if rounds else visit
+        rounds.append(Round(entry.id, put, leaves, watched=fold_watched(journal, work, since, entry.id)))
         earlier.append(laid)
         laid = {FOUND: laid[LEFT] or laid[FOUND], LEFT: {}}
     every = journal.standing(work, "pass")
@@ -137,10 +142,12 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
     ]
     plan = fold_plan(journal, work, [(r.id, 0.0) for r in rounds], fold_limits(journal, work))
     if journal.latest(work, "mover") is None and not plan["stock"]:
-        plan["means"] = Means(SCREW)  # a table stands on feet until somebody says, or lays leaves by
+        plan["means"] = Means(
+            SCREW, {"until": 1.0}
+        )  # a table stands on feet until somebody says, or lays leaves by
     return SlabBook(
         **plan,
-        style=style_of(plan["unit"], [0.00001]),
+        style=fine_style(plan["unit"], plan["limits"].tolerance),
         points=points,
         passes=rounds,
         facts=with_stated(FACTS, said),

@@ -7,15 +7,12 @@ from typing import Any
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.desk.base import Goto, Next
-from vivid_keel.desk.bubble import FeetMovesSheet
+from vivid_keel.desk.base import Next
+from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
 from vivid_keel.desk.moving.stages import (
-    LED_TO,
-    TO_MOVE,
-    TO_PROVE,
     moves_stage,
     proved_share,
     read_share,
@@ -24,11 +21,12 @@ from vivid_keel.desk.moving.stages import (
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.moving.feet import feet_table
 from vivid_keel.figures.moving.plan import proof
 from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.slab.book import FACTS
 from vivid_keel.trades.slab.figure import seen_from_above
-from vivid_keel.trades.slab.result import SlabResult, wanted_next
+from vivid_keel.trades.slab.result import SlabResult
 from vivid_keel.trades.slab.sheets import FeetSheet, LaidSheet, SlabDesk
 
 
@@ -44,36 +42,6 @@ def _feet(desk: SlabDesk, stage: str) -> Next | None:
     return Next("Next: where its feet stand", "name, along, across; three at least", "feet")
 
 
-def _read(desk: SlabDesk, stage: str) -> Next | None:
-    place = wanted_next(desk.result, FOUND)
-    if place is None:
-        return None
-    return Next(
-        f"Next: lay the level {desk.side(place)}",
-        "wait until it rests; divisions, + where the arrow's end is high",
-        "read",
-    )
-
-
-def _again(desk: SlabDesk, stage: str) -> Next | None:
-    result = desk.result
-    if not result.read or (result.to_do and not desk.book.laid[LEFT] and stage == "Moves"):
-        return None
-    place = wanted_next(result, LEFT)
-    if place is None or (not desk.book.laid[LEFT] and not desk.book.booked and result.to_move):
-        return None
-    return Next(f"Next: lay the level {desk.side(place)}, as left", "along, across, and along again", "left")
-
-
-def _put(desk: SlabDesk, stage: str) -> Next | None:
-    result = desk.result
-    if stage != "Moves" or desk.cautions_first or not result.walk or desk.book.laid[LEFT]:
-        return None
-    step = result.walk[result.stage_in_hand][0]
-    name = desk.book.points[step.place].name
-    return Next(f"Next: turn {name}", f"{result.step_in_words(step)}; Enter books it", f"book:{step.place}")
-
-
 def report(result: SlabResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
     """Return the report of a table: as found, as left, what was said."""
     pages = Pages(heading)
@@ -83,6 +51,7 @@ def report(result: SlabResult, journal: Journal, heading: Heading, said: list[Fi
     if result.read_left:
         pages.figure(seen_from_above(result, 760, 300, left=True))
         pages.figure(proof(result, 760, 260))
+    feet_table(pages, result, result.stop_words)
     pages.findings(said)
     tail(pages, journal, result.book.work)
     return pages.done()
@@ -148,19 +117,6 @@ STAGES: tuple[Stage[Any], ...] = (
 )
 STEPS: tuple[NextStep[Any], ...] = (
     NextStep("feet", leads("Set-up"), _feet),
-    NextStep("read", leads("Readings"), _read),
-    *[step for step in TO_MOVE if step.key not in {"left", "book"}],
-    NextStep(
-        "book",
-        lambda desk, rest: Goto(
-            "Moves",
-            0,
-            (FeetMovesSheet(desk).row_of(int(rest)) if rest else 0, len(FeetMovesSheet(desk).columns) - 1),
-        ),
-        _put,
-    ),
-    NextStep("left", leads("Proof"), _again),
-    *TO_PROVE,
-    *LED_TO,
+    *BODY_STEPS,
 )
 FACE = Face(SlabDesk, STAGES, STEPS, report)

@@ -54,7 +54,7 @@ def seen_from_above(
         if body is not None:
             off = result.deviation_left(k) if left else -float(result.moves[k])
             if not math.isnan(off):
-                said = f"{book.style.amount(off, 2, signed=True)} {book.style.small}"
+                said = f"{book.style.amount(off, 1, signed=True)} {book.style.small}"
                 picture.text(
                     x + (16 if x >= mid[0] else -16),
                     y + 5,

@@ -12,13 +12,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.body.facts import ITSELF
+from vivid_keel.core.body.facts import ITSELF, in_divisions
 from vivid_keel.core.body.feet import tilts_by_feet
-from vivid_keel.core.body.model import RIGID, TWIST, Adjusted, Body, Tilt, adjust
+from vivid_keel.core.body.model import FREE, RIGID, TWIST, Adjusted, Body, Tilt, adjust
 from vivid_keel.core.body.propose import next_reading
 from vivid_keel.core.body.standing import (
     LEVEL,
     Stands,
+    answer_findings,
     body_budget,
     bubbles_after,
     of_feet,
@@ -45,6 +46,10 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
+_SHAPES = {3: RIGID, 4: TWIST}
+"""A body on more feet may bend between them: each foot is then for itself."""
+
+
 def fitted(
     book: SlabBook, phase: str, laid: Mapping[str, Mapping[Place, Laid]] | None = None
 ) -> tuple[Adjusted | None, KeelError | None]:
@@ -63,7 +68,7 @@ def fitted(
 
 def _body(book: SlabBook) -> Body:
     xy = np.array([(p.x, p.y) for p in book.points], dtype=np.float64).reshape(-1, 2)
-    return Body([p.name for p in book.points], xy, TWIST if len(book.points) > 3 else RIGID)
+    return Body([p.name for p in book.points], xy, _SHAPES.get(len(book.points), FREE))
 
 
 def _tilts(book: SlabBook, laid: Mapping[Place, Laid]) -> list[Tilt]:
@@ -135,6 +140,22 @@ class SlabResult(Moved):
             for i, row in bubbles_after(self, now, by_feet).items()
         }
 
+    def told_at(self, i: int) -> tuple[Place, float] | None:
+        """On which side the level is watched while a foot is turned, and what it then shows, its own error in it [rad]."""
+        shown, point = self.shown_after.get(i), self.book.points[i].id
+        place = next((p for p in self.book.places if point in p[:2] and p[2] == 1), None)
+        return None if shown is None or place is None else (place, shown[place])
+
+    def stop_words(self, i: int) -> str:
+        """What the level shows once a foot was turned, and where it lies for that; "" where nothing tells."""
+        told = self.told_at(i)
+        return "" if told is None else f"{self.side(told[0])}: {in_divisions(told[1], self.book.division)}"
+
+    def side(self, place: Place) -> str:
+        """A place where the level is laid, in words."""
+        names = {p.id: p.name for p in self.book.points}
+        return f"{names.get(place[0], '?')} → {names.get(place[1], '?')}{'' if place[2] == 1 else ', turned round'}"
+
     def would_show(self, place: Place) -> float:
         """What the level shows at a place as the body stands, its own error in it [rad]."""
         return math.nan if self.body is None else shown_by(self.book, self.body, place)
@@ -150,7 +171,7 @@ class SlabResult(Moved):
         return Working(
             f"Height of {name}",
             "v = (h_to − h_from)/d + way·zero − tilt;  Σ(v/u)² least, the body a plane with an even twist",
-            f"{name} stands {show_amount(h, style, 3, signed=True)} against {first};  ± {show_amount(2 * float(body.u[i]), style, 3)};  "
+            f"{name} stands {show_amount(h, style, 2, signed=True)} against {first};  ± {show_amount(2 * float(body.u[i]), style, 2)};  "
             f"the level's own error {show_number(body.zeros[LEVEL] * 1000, 3, signed=True)} mm/m",
             tuple(one.text for one in self.book.laid[phase].values()),
         )
@@ -167,7 +188,7 @@ def measure(book: SlabBook) -> Task:
         return _feet(book, fitted(book, phase, laid)[0])
 
     rounds = [
-        ((dict(one.put), dict(one.leaves)), stands(FOUND, laid), stands(LEFT, laid))
+        (one, stands(FOUND, laid), stands(LEFT, laid))
         for one, laid in zip(book.passes, book.earlier, strict=True)
     ]
     return task_of(book, stands(FOUND, book.laid), stands(LEFT, book.laid), rounds)
@@ -182,7 +203,7 @@ def work_out_slab(
 
 def slab_findings(result: SlabResult, stage: str) -> list[Finding]:
     """Return what there is to say of a table."""
-    out = [*no_target(result), *_readings(result)]
+    out = [*no_target(result), *_readings(result), *answer_findings(result)]
     return out + moving_findings(result, stage, result.budget(), "a level", [])
 
 
@@ -207,7 +228,7 @@ def _readings(result: SlabResult) -> list[Finding]:
             text += (
                 " It need be true only to itself: choose the flattest plane under Target, and the tilt stays."
             )
-        out.append(Finding("note", f"Twist {show_amount(abs(warp), book.style, 2)}", text))
+        out.append(Finding("note", f"Twist {show_amount(abs(warp), book.style)}", text))
     return out
 
 

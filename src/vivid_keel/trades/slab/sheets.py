@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from vivid_keel.core.body.standing import LEVEL
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.plan import FOUND
+from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Working
@@ -35,17 +36,22 @@ class SlabDesk(BubbleDesk):
         return work_out_slab(self.chosen.book, None, choice)  # type: ignore[arg-type]
 
     def stop_words(self, i: int) -> str:
-        shown = self.result.shown_after.get(i)
-        point = self.book.points[i].id
-        place = next((p for p in self.book.places if point in p[:2] and p[2] == 1), None)
-        if shown is None or place is None:
-            return ""
-        return f"{self.side(place)}: {self.in_divisions(shown[place])}"
+        return self.result.stop_words(i)
 
-    def side(self, place: _book.Place) -> str:
-        """A place where the level is laid, in words."""
-        names = {p.id: p.name for p in self.book.points}
-        return f"{names.get(place[0], '?')} → {names.get(place[1], '?')}{'' if place[2] == 1 else ', turned round'}"
+    def watched(self, i: int) -> tuple[int, int, float] | None:
+        told, body = self.result.told_at(i), self.result.body
+        if told is None or body is None:
+            return None
+        (start, to, way), shown = told
+        return start, to, shown - way * body.zeros[LEVEL]
+
+    def read_next(self, phase: str) -> str:
+        place = wanted_next(self.result, phase)
+        return "" if place is None else f"lay the level {self.result.side(place)}"
+
+    @property
+    def left_begun(self) -> bool:
+        return bool(self.book.laid[LEFT])
 
 
 class FeetSheet(Sheet):
@@ -153,7 +159,7 @@ class LaidSheet(Sheet):
         place = self.places[row]
         one = self.laid.get(place)
         if column == 0:
-            return Cell(self.desk.side(place), bold=True)
+            return Cell(self.desk.result.side(place), bold=True)
         if column == 1:
             return Cell(one.text if one else "", bold=True, editable=True, hint="" if one else "div")
         if one is None or column == 4:

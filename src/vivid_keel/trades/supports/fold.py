@@ -228,4 +228,4 @@ def _finish(
     put = {int(k): float(v) for k, v in entry.body["put"].items()}
     leaves = {int(k): int(v) for k, v in entry.body["leaves"].items()}
     hung = {int(k): float(v) for k, v in entry.body.get("hung", {}).items()}
-    return Pass(entry.id, put, leaves, hung, before, after, shift)
+    return Pass(entry.id, put, leaves, hung, before=before, after=after, shift=shift)

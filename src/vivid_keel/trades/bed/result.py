@@ -1,0 +1,554 @@
+"""What was read on a bed says of its feet: twist at each station, the profile along, and what the level shows once feet are turned.
+
+Source: heights of the ways at the stations fitted to tilts (`core/body`, each station for itself); a plumb frame is a level whose own
+zero nobody knows (tilt = shift/string), a test bar tells the twist between its ends, (d_tail − d_head)/(2·h), taken over the bed's length.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.body.facts import in_divisions
+from vivid_keel.core.body.model import FREE, Adjusted, Body, Gap, Observation, Step, Tilt, adjust
+from vivid_keel.core.body.shapes import straightness
+from vivid_keel.core.body.standing import (
+    LEVEL,
+    Stands,
+    answer_findings,
+    body_budget,
+    bubbles_after,
+    of_feet,
+    reading_findings,
+    rises_of,
+    task_of,
+)
+from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.engine import bring
+from vivid_keel.core.moving.findings import THREE_FEET, moving_cautions, moving_findings, no_target
+from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
+from vivid_keel.core.moving.result import Moved
+from vivid_keel.core.moving.stacks import Packing
+from vivid_keel.core.moving.task import Task
+from vivid_keel.core.proof import VERDICT_WORDS, Budget, judge
+from vivid_keel.core.quantities import show_amount, show_number
+from vivid_keel.core.working import Working
+from vivid_keel.trades.bed.book import (
+    ACROSS,
+    ALONG,
+    BAR,
+    FRAME,
+    REAR,
+    BedBook,
+    Read,
+    Spot,
+)
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+BOB, TEST_BAR = "the plumb frame", "the test bar"
+TIED = 1e-8
+"""How closely a foot's height is that of the way over it [m]."""
+ANY = 0.01
+"""A level's own error of which nothing is known [rad]: far more than any has."""
+SAME = 1e-3
+"""Two places along nearer than this are one [m]."""
+OUT_OF_LINE = 3.5
+"""A way of reading that stands off the others by so many times its u tells something else [1]."""
+
+
+@dataclass(frozen=True)
+class Ways:
+    """The two ways by their nodes: front and rear at each station, then the places between where the level was stepped along.
+
+    Attributes
+    ----------
+    body : Body
+    along : list of int
+        Nodes on the front way where the level was stepped, from head to tail; empty where it wasn't.
+    """
+
+    body: Body
+    along: list[int]
+
+
+def ways_of(book: BedBook, read: Read) -> Ways:
+    """Return the nodes that a phase's readings are about."""
+    stations = book.stations
+    names = [f"{s.name} {side}" for s in stations for side in ("front", "rear")]
+    xy = [(s.x, y) for s in stations for y in (0.0, book.feet_apart)]
+    along: list[int] = []
+    if book.steps and any(spot.sort == ALONG for spot in read):
+        for k in range(book.steps + 1):
+            x = stations[0].x + book.long * k / book.steps
+            at = next((2 * j for j, s in enumerate(stations) if abs(s.x - x) < SAME), None)
+            if at is None:
+                at = len(names)
+                names.append(f"the front way at {x:.2f} m")
+                xy.append((x, 0.0))
+            along.append(at)
+    return Ways(Body(names, np.array(xy, dtype=np.float64).reshape(-1, 2), FREE), along)
+
+
+def observed(book: BedBook, read: Read, ways: Ways) -> list[Observation]:
+    """Return what was read as observations, and what is taken for granted: the front way straight where nothing was read along it."""
+    at = {s.id: k for k, s in enumerate(book.stations)}
+    v, out = book.facts.values, list[Observation]()
+    for spot, one in read.items():
+        if spot.sort == ALONG:
+            if spot.at < len(ways.along) - 1:
+                a, b = ways.along[spot.at : spot.at + 2]
+                out.append(Tilt(LEVEL, a, b, spot.way, one.value, book.u_tilt))
+        elif spot.sort == BAR or spot.at not in at:
+            continue
+        elif spot.sort == ACROSS:
+            j = 2 * at[spot.at]
+            out.append(Tilt(LEVEL, j, j + 1, spot.way, one.value - book.blocks, book.u_tilt))
+        else:
+            j = 2 * at[spot.at]
+            out.append(Tilt(BOB, j, j + 1, 1, math.atan(one.value / v["string"]), book.u_frame))
+    bar = [read.get(Spot(BAR, end)) for end in (0, 1)]
+    if bar[0] is not None and bar[1] is not None and len(book.stations) > 1:
+        over = book.long / v["bar"]
+        leans = (bar[1].value - bar[0].value) / (2 * v["tool"]) * over
+        u = max(v["dial"], bar[0].step, bar[1].step) / math.sqrt(12) / (2 * v["tool"]) * over
+        last = 2 * (len(book.stations) - 1)
+        out += [Tilt(TEST_BAR, 0, 1, 1, 0.0, u), Tilt(TEST_BAR, last, last + 1, 1, leans, u)]
+    for j, s in enumerate(book.stations):
+        if not ways.along:
+            if j:
+                out.append(Step(0, 2 * j, 0.0, TIED))
+        elif 2 * j not in ways.along:
+            k = min(int(np.searchsorted([ways.body.xy[n][0] for n in ways.along], s.x)), len(ways.along) - 1)
+            out.append(Gap(ways.along[k - 1], ways.along[k], 2 * j, 0.0, TIED))
+    return out
+
+
+def fitted(book: BedBook, read: Read) -> tuple[Adjusted | None, KeelError | None]:
+    """Return the ways as these readings have them; None and why where they can't tell it, None and None where nothing is read."""
+    if not read or len(book.stations) < 2:
+        return None, None
+    ways = ways_of(book, read)
+    zeros = {LEVEL: (0.0, book.u_tilt)} if book.facts.values["zero"] > 0.5 else {}
+    if book.only_itself:  # twist asks for no true level: how it stands to gravity may stay as good as unknown
+        zeros = dict.fromkeys((LEVEL, BOB, TEST_BAR), (0.0, ANY)) | zeros
+    try:
+        return adjust(ways.body, observed(book, read, ways), zeros), None
+    except KeelError as error:
+        return None, error
+
+
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """A number of a bed's shape, its U, what is allowed and the verdict; `where` it is. Tilts [rad], the bow [m]."""
+
+    value: float
+    U: float
+    allowed: float
+    where: str
+
+    @property
+    def verdict(self) -> str:
+        """PROVEN_IN, PROVEN_OUT or NOT_PROVEN."""
+        return judge(self.value, self.U, self.allowed)
+
+
+class BedResult(Moved):
+    """A bed worked out."""
+
+    book: BedBook
+
+    @cached_property
+    def _as_found(self) -> tuple[Adjusted | None, KeelError | None]:
+        return fitted(self.book, self.book.read[FOUND])
+
+    @property
+    def body(self) -> Adjusted | None:
+        """As found."""
+        return self._as_found[0]
+
+    @cached_property
+    def body_left(self) -> Adjusted | None:
+        """As left."""
+        return fitted(self.book, self.book.read[LEFT])[0]
+
+    @property
+    def unread(self) -> KeelError | None:
+        """Why the readings as found tell nothing yet, where some were made."""
+        return self._as_found[1]
+
+    def of(self, phase: str) -> Adjusted | None:
+        """The ways of a phase."""
+        return self.body if phase == FOUND else self.body_left
+
+    def budget(self) -> Budget:
+        """What one deviation owes."""
+        return body_budget(_stands(self.book, self.body, *_away(self.book, self.body)))
+
+    def cross(self, body: Adjusted) -> tuple[Floats, Floats]:
+        """Cross tilts at the stations, + the rear high (n,) [rad], and their covariance (n, n)."""
+        n = len(self.book.stations)
+        rows = np.zeros((n, len(body.heights)))
+        for j in range(n):
+            rows[j, 2 * j + 1], rows[j, 2 * j] = 1 / self.book.feet_apart, -1 / self.book.feet_apart
+        return rows @ body.heights, rows @ body.covariance @ rows.T
+
+    def twist(self, body: Adjusted) -> Shape:
+        """The greatest twist between two stations."""
+        t, c = self.cross(body)
+        i, j = divmod(int(np.argmax(np.abs(t[:, None] - t[None, :]))), len(t))
+        i, j = sorted((i, j))
+        u = math.sqrt(max(c[i, i] + c[j, j] - 2 * c[i, j], 0.0))
+        names = [s.name for s in self.book.stations]
+        return Shape(
+            float(t[j] - t[i]), 2 * u, self.book.facts.values["twist"], f"from {names[i]} to {names[j]}"
+        )
+
+    def tilt(self, body: Adjusted) -> list[Shape]:
+        """The tilt across, and along where that was read."""
+        t, c = self.cross(body)
+        n, allowed = len(t), self.book.facts.values["tilt"]
+        out = [
+            Shape(
+                float(t.mean()),
+                2 * math.sqrt(max(float(c.sum()) / n**2, 0.0)),
+                allowed,
+                "across, + the rear high",
+            )
+        ]
+        ends = [0, 2 * (n - 1)]
+        if ways_of(self.book, self.book.read[FOUND]).along:
+            row = np.zeros(len(body.heights))
+            row[ends[1]], row[ends[0]] = 1 / self.book.long, -1 / self.book.long
+            u = math.sqrt(max(float(row @ body.covariance @ row), 0.0))
+            out.append(Shape(float(row @ body.heights), 2 * u, allowed, "along, + the tail high"))
+        return out
+
+    def profile(self, phase: str) -> tuple[Floats, Floats]:
+        """The front way from head to tail: places along (k,) [m] and heights off its chord (k,) [m]; empty where it wasn't read."""
+        body, ways = self.of(phase), ways_of(self.book, self.book.read[phase])
+        if body is None or not ways.along:
+            return np.zeros(0), np.zeros(0)
+        xs = ways.body.xy[ways.along][:, 0]
+        h = body.heights[ways.along]
+        return xs, h - np.interp(xs, xs[[0, -1]], h[[0, -1]])
+
+    def bow(self, phase: str) -> Shape | None:
+        """The straightness of the front way; None where it wasn't read."""
+        body, ways = self.of(phase), ways_of(self.book, self.book.read[phase])
+        if body is None or not ways.along:
+            return None
+        xs, off = self.profile(phase)
+        chord = np.array([np.interp(xs, xs[[0, -1]], end) for end in np.eye(2)])
+        rows = np.eye(len(xs))
+        rows[:, 0] -= chord[0]
+        rows[:, -1] -= chord[1]
+        c = rows @ body.covariance[np.ix_(ways.along, ways.along)] @ rows.T
+        i, j = int(off.argmax()), int(off.argmin())
+        u = math.sqrt(max(float(c[i, i] + c[j, j] - 2 * c[i, j]), 0.0))
+        return Shape(
+            straightness(body.heights[ways.along]),
+            2 * u,
+            self.book.facts.values["bow"],
+            f"{xs[i]:.2f} m to {xs[j]:.2f} m",
+        )
+
+    @cached_property
+    def shown_after(self) -> dict[int, dict[Spot, float]]:
+        """What is shown at every spot once a foot was turned, and those before it [rad], by the foot's place among all."""
+        body, book = self.body, self.book
+        if body is None or not self.to_move:
+            return {}
+        spots = self.spots
+        now = np.array([self.would_show(spot) for spot in spots])
+        ways = ways_of(book, book.read[FOUND])
+        follow = _follows(book, ways.body.xy)
+        rows = np.zeros((len(spots), len(book.points)))
+        for k, spot in enumerate(spots):
+            a, b = self._nodes(spot, ways)
+            rows[k] = (follow[b] - follow[a]) / float(np.hypot(*(ways.body.xy[b] - ways.body.xy[a])))
+        return {
+            i: dict(zip(spots, row.tolist(), strict=True))
+            for i, row in bubbles_after(self, now, rows).items()
+        }
+
+    def off_target(self, phase: str, *, moved: bool = False) -> Floats:
+        """How far each way stands off the target at every station, front and rear (2n,) [m]; `moved` once all feet are turned."""
+        body, book = self.of(phase), self.book
+        n, feet = 2 * len(book.stations), _feet(book)
+        if body is None or not feet:
+            return np.full(n, np.nan)
+        off = -self.moves if phase == FOUND else np.array([self.deviation_left(i) for i in range(len(feet))])
+        if np.isnan(off).any():
+            return np.full(n, np.nan)
+        xy = ways_of(book, book.read[phase]).body.xy[:n]
+        design = np.column_stack([np.ones(n), xy])
+        plane = np.linalg.lstsq(design[feet], body.heights[feet] - off, rcond=None)[0]
+        more = _follows(book, xy) @ rises_of(self) if moved else 0.0
+        return np.asarray(body.heights[:n] + more - design @ plane)
+
+    @property
+    def spots(self) -> list[Spot]:
+        """What is looked at while feet are turned: the level across where it was read so, else the plumb frame; and along."""
+        read = self.book.read[FOUND]
+        sort = ACROSS if any(s.sort == ACROSS for s in read) else FRAME
+        across = [Spot(sort, s.id) for s in self.book.stations] if any(s.sort == sort for s in read) else []
+        return [*across, *[s for s in read if s.sort == ALONG and s.way == 1]]
+
+    def _nodes(self, spot: Spot, ways: Ways) -> tuple[int, int]:
+        if spot.sort == ALONG:
+            return ways.along[spot.at], ways.along[spot.at + 1]
+        j = 2 * next(k for k, s in enumerate(self.book.stations) if s.id == spot.at)
+        return j, j + 1
+
+    def told_at(self, i: int) -> tuple[Spot, float] | None:
+        """Where the level or the bob is watched while a foot is turned, and what it then shows [rad], its own error in it."""
+        station, shown = abs(self.book.points[i].id), self.shown_after.get(i, {})
+        spot = next((s for s in shown if s.at == station and s.sort in {ACROSS, FRAME}), None)
+        return None if spot is None else (spot, shown[spot])
+
+    def stop_words(self, i: int) -> str:
+        """What is seen once a foot was turned, and where; "" where nothing tells."""
+        told = self.told_at(i)
+        return "" if told is None else f"{self.where(told[0])}: {self.shows(*told)}"
+
+    def shows(self, spot: Spot, tilt: float) -> str:
+        """What is seen at a spot for a tilt [rad]: the bubble's place, or the bob's."""
+        if spot.sort != FRAME or math.isnan(tilt):
+            return in_divisions(tilt, self.book.division)
+        shift = math.tan(tilt) * self.book.facts.values["string"]
+        return f"bob at {self.book.style.amount(shift, 0, signed=True)} {self.book.style.small}"
+
+    def where(self, spot: Spot) -> str:
+        """A spot in words."""
+        names = {s.id: s.name for s in self.book.stations}
+        if spot.sort == ALONG:
+            base = self.book.long / self.book.steps if self.book.steps else 0.0
+            far, first = self.book.style, self.book.stations[0].x
+            return f"along, {far.place(first + base * spot.at)} to {far.place(first + base * (spot.at + 1))}"
+        if spot.sort == BAR:
+            return "at the tail" if spot.at else "at the head"
+        return f"{'across' if spot.sort == ACROSS else 'frame'} at {names.get(spot.at, '?')}"
+
+    def would_show(self, spot: Spot, phase: str = FOUND) -> float:
+        """What is shown at a spot as the bed stands, the instrument's own error in it [rad]; nan where nothing tells."""
+        body, ways = self.of(phase), ways_of(self.book, self.book.read[phase])
+        level = BOB if spot.sort == FRAME else LEVEL
+        if body is None or level not in body.zeros:
+            return math.nan
+        if spot.sort == ALONG and spot.at >= len(ways.along) - 1:
+            return math.nan
+        a, b = self._nodes(spot, ways)
+        far = float(np.hypot(*(ways.body.xy[b] - ways.body.xy[a])))
+        blocks = self.book.blocks if spot.sort == ACROSS else 0.0
+        return float(body.heights[b] - body.heights[a]) / far + spot.way * body.zeros[level] + blocks
+
+    def why_move(self, i: int, phase: str = FOUND) -> Working | None:
+        """Return how a foot's height comes about."""
+        body = self.of(phase)
+        if body is None:
+            return None
+        book, point = self.book, self.book.points[i]
+        t, _ = self.cross(body)
+        j = next(k for k, s in enumerate(book.stations) if s.id == abs(point.id))
+        here, head = (show_number(math.tan(x) * 1000, 3, signed=True) for x in (float(t[j]), float(t[0])))
+        told = [one.text for spot, one in book.read[phase].items() if spot.at == abs(point.id)]
+        return Working(
+            f"Twist at {book.stations[j].name}",
+            "twist = (t − t_head) × feet apart;  each t freed of the level's own error, Σ(v/u)² least",
+            f"({here} − {head}) mm/m × {show_number(book.feet_apart, 3)} m = "
+            f"{show_amount(float(t[j] - t[0]) * book.feet_apart, book.style, 1, signed=True)} against the head; + the front is low",
+            tuple(told),
+        )
+
+
+def _follows(book: BedBook, xy: Floats) -> Floats:
+    """What every node rises with each foot (k, n) [1]: linear between the pairs, on its own side."""
+    out = np.zeros((len(xy), len(book.points)))
+    pairs = sorted({p.x for p in book.points})
+    for k, (x, y) in enumerate(xy):
+        side = REAR if y > book.feet_apart / 2 else "front"
+        for i, p in enumerate(book.points):
+            if p.row == side:
+                out[k, i] = float(np.interp(x, pairs, [1.0 if p.x == at else 0.0 for at in pairs]))
+    return out
+
+
+def _feet(book: BedBook) -> list[int]:
+    """The node of each foot."""
+    return [2 * k + side for k, s in enumerate(book.stations) if s.feet for side in (0, 1)]
+
+
+def _away(book: BedBook, found: Adjusted | None) -> tuple[Floats, ...]:
+    """What takes the bed's own plane out of its feet (n, n), where it need only be true to itself; nothing else.
+
+    The plane goes through both feet of the head and that of the tail which stands high: the other one is raised to it.
+    """
+    feet = _feet(book)
+    if not book.only_itself or found is None or len(feet) < 4:
+        return ()
+    h = found.heights[feet]
+    tail = -1 if (h[-1] - h[-2]) - (h[1] - h[0]) >= 0 else -2
+    xy = np.array([(p.x, p.y) for p in book.points])
+    plane = np.column_stack([np.ones(len(xy)), xy])
+    held = [0, 1, len(feet) + tail]
+    away = np.eye(len(feet))
+    away[:, held] -= plane @ np.linalg.pinv(plane[held])
+    return (away,)
+
+
+def _middles(n: int) -> Floats:
+    """The middle of each pair (n/2, n) [1]: what readings across don't tell."""
+    out = np.zeros((n // 2, n))
+    out[np.arange(n) // 2, np.arange(n)] = 1.0
+    return out
+
+
+def _stands(
+    book: BedBook, body: Adjusted | None, away: Floats | None = None, *, along: bool = True
+) -> Stands | None:
+    feet = _feet(book)
+    stands = of_feet(body, feet, None if along else _middles(len(feet)))
+    return stands if stands is None or away is None else stands.against(away)
+
+
+def measure(book: BedBook) -> Task:
+    """Return the feet as the readings have them."""
+    found = fitted(book, book.read[FOUND])[0]
+    away = _away(book, found)
+
+    def stands(read: Read) -> Stands | None:
+        return _stands(book, fitted(book, read)[0], along=any(spot.sort == ALONG for spot in read))
+
+    rounds = [
+        (one, stands(read[FOUND]), stands(read[LEFT]))
+        for one, read in zip(book.passes, book.earlier, strict=True)
+    ]
+    left = _stands(book, fitted(book, book.read[LEFT])[0], *away)
+    return task_of(book, _stands(book, found, *away), left, rounds, *away)
+
+
+def work_out_bed(
+    book: BedBook, packing: Packing | None = None, target: TargetChoice | None = None
+) -> BedResult:
+    """Compute a bed."""
+    return bring(BedResult, book, measure(book), packing, target)
+
+
+def bed_cautions(result: BedResult, stage: str) -> tuple[Caution, ...]:
+    """Return the cautions before a foot is moved."""
+    given = moving_cautions(result, stage)
+    kept = tuple(caution for caution in given if caution not in (LIFTING, MACHINES))
+    return (TABLE, *kept) if LIFTING in given else given
+
+
+def bed_findings(result: BedResult, stage: str) -> list[Finding]:
+    """Return what there is to say of a bed."""
+    out = [*no_target(result), *_of_the_bed(result), *_shapes(result), *answer_findings(result)]
+    takes = show_number(result.book.facts.values["takes"], 1)
+    return out + [
+        replace(
+            finding,
+            text=f"They carry it alone and stand firm: wind the others off, and bring these true. Then each other foot up until it just takes, the middle ones last: the bubble may not move by more than {takes} of a division.",
+        )
+        if finding.title.startswith(THREE_FEET)
+        else finding
+        for finding in moving_findings(result, stage, result.budget(), "a level", [])
+    ]
+
+
+def _of_the_bed(result: BedResult) -> list[Finding]:
+    """What its readings can't tell, and what is taken for granted."""
+    book, body = result.book, result.body_left or result.body
+    out = reading_findings(body, result.unread)
+    if book.long and not book.steps:
+        out.append(
+            Finding(
+                "open",
+                "The level is longer than the ways",
+                f"Its base is {show_number(book.facts.values['base'], 3)} m, the stations lie over {show_number(book.long, 3)} m. Along can't be read with it; type the base of a shorter one.",
+            )
+        )
+    if body is not None and not any(spot.sort == ALONG for spot in book.read[FOUND]):
+        out.append(
+            Finding(
+                "note",
+                "Twist only",
+                "Nothing was read along it: the front way is taken as straight and level, and what is moved takes the twist out.",
+            )
+        )
+    if body is not None:
+        out += _otherwise(book, body, book.read[FOUND if result.body_left is None else LEFT])
+    if any(spot.sort == BAR for spot in book.read[FOUND]):
+        out.append(
+            Finding(
+                "note",
+                "The test bar speaks of the head too",
+                "It tells twist only once the headstock is known to be in line with the ways; and only over its own length.",
+            )
+        )
+    return out
+
+
+def _otherwise(book: BedBook, body: Adjusted, read: Read) -> list[Finding]:
+    """Whether the frame or the bar tells something else than the level does."""
+    seen, out = observed(book, read, ways_of(book, read)), []
+    for level in (BOB, TEST_BAR):
+        worst = max(
+            (
+                abs(float(v)) / o.u
+                for v, o in zip(body.residuals, seen, strict=False)
+                if isinstance(o, Tilt) and o.level == level
+            ),
+            default=0.0,
+        )
+        if worst > OUT_OF_LINE:
+            out.append(
+                Finding(
+                    "open",
+                    f"{level[:1].upper()}{level[1:]} tells another twist",
+                    f"It stands {show_number(worst, 1)} times its own uncertainty off what the level says. Wait for the bob; see that bridge and frame sit clean on the ways, and read again.",
+                    action="read",
+                    action_label="Go to the readings",
+                )
+            )
+    return out
+
+
+def _shapes(result: BedResult) -> list[Finding]:
+    """Twist, tilt and bow, each against what is allowed of it."""
+    phase = LEFT if result.body_left is not None else FOUND
+    body = result.of(phase)
+    if body is None:
+        return []
+    book, when = result.book, "as left" if phase == LEFT else "as found"
+    said = [("Twist", result.twist(body), "mm/m")]
+    if not book.only_itself and LEVEL in body.zeros:
+        said += [("Tilt", shape, "mm/m") for shape in result.tilt(body)]
+    bow = result.bow(phase)
+    if bow is not None:
+        said.append(("Bow", bow, "mm"))
+    return [
+        Finding(
+            shape.verdict,
+            f"{name} {show_number(shape.value * 1000, 3, signed=name != 'Bow')} {unit}",
+            f"± {show_number(shape.U * 1000, 3)} {unit}, {shape.where}, {when}; {show_number(shape.allowed * 1000, 3)} {unit} allowed: {VERDICT_WORDS[shape.verdict]}.",
+        )
+        for name, shape, unit in said
+    ]
+
+
+def wanted_next(result: BedResult, phase: str) -> Spot | None:
+    """Return what is read next; None where all that is wanted is read."""
+    read: Sequence[Spot] = list(result.book.read[phase])
+    return next((spot for spot in result.book.wants(phase) if spot not in read), None)
