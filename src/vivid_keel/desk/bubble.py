@@ -15,7 +15,7 @@ from vivid_keel.desk.base import Cell, Column, Goto, Next
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.desk.moving.stages import LED_TO, TO_MOVE, TO_PROVE
-from vivid_keel.desk.stage import NextStep, leads
+from vivid_keel.desk.stage import NextStep
 
 FARTHEST = 100.0
 """No body is longer than this [m]; more is a unit forgotten."""
@@ -48,6 +48,10 @@ class BubbleDesk(MovingDesk):
     @abstractmethod
     def read_next(self, phase: str) -> str:
         """What is read next of a phase, in words; "" where all is read that is wanted."""
+
+    def read_sheet(self, phase: str) -> int:
+        """On which sheet that is read, by its number at the stage."""
+        return 0
 
     @property
     @abstractmethod
@@ -134,10 +138,10 @@ def _to_book(desk: BubbleDesk, rest: str) -> Goto:
 
 
 BODY_STEPS: tuple[NextStep[Any], ...] = (
-    NextStep("read", leads("Readings"), _read),
+    NextStep("read", lambda desk, rest: Goto("Readings", desk.read_sheet(FOUND)), _read),
     *[step for step in TO_MOVE if step.key not in {"left", "book"}],
     NextStep("book", _to_book, _put),
-    NextStep("left", leads("Proof"), _again),
+    NextStep("left", lambda desk, rest: Goto("Proof", desk.read_sheet(LEFT)), _again),
     *TO_PROVE,
     *LED_TO,
 )

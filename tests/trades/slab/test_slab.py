@@ -10,6 +10,9 @@ import pytest
 
 from tests.saying import take, what_is_said
 from tests.trades.supports.test_works import Book, titles
+from vivid_keel.core.body.facts import ITSELF
+from vivid_keel.core.body.shapes import warp, warp_from_gap
+from vivid_keel.core.body.standing import LEVEL
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT, Point
 from vivid_keel.core.quantities import parse_tilt
@@ -17,7 +20,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for, trade
 from vivid_keel.trades.slab.book import fold_slab, l_order
-from vivid_keel.trades.slab.result import LEVEL, fitted, wanted_next, work_out_slab
+from vivid_keel.trades.slab.result import fitted, wanted_next, work_out_slab
 
 DIVISION = parse_tilt("0.05 mm/m").value
 FEET = {"A": (0.0, 0.0), "B": (1.6, 0.0), "C": (1.6, 0.9), "D": (0.0, 0.9)}
@@ -195,6 +198,85 @@ def test_three_hundred_tables_are_in_after_two_rounds_and_the_stated_u_covers(fe
     assert good >= 95
 
 
+def only_to_itself(table):
+    table.book.add(Draft(table.book.work, "body-fact", {"fact": "truth", "text": ITSELF, "value": 1.0}))
+
+
+def feel(table, a, b, low, high, ends=False, phase=FOUND):
+    body = {"from": table.ids[a], "to": table.ids[b], "ends": ends, "phase": phase, "text": f"{low}"}
+    table.book.add(Draft(table.book.work, "feelers", {**body, "low_m": low, "high_m": high}))
+
+
+@pytest.mark.parametrize(
+    ("diagonal", "ends", "gap"),
+    [("AC", False, 0.0002), ("AC", True, 0.0004), ("BD", False, 0.0002), ("BD", True, 0.0004)],
+)
+def test_feelers_under_a_straightedge_tell_the_warp_of_the_book(diagonal, ends, gap):
+    table = Table([0.0] * 4)
+    only_to_itself(table)
+    feel(table, *diagonal, gap - 0.00001, gap + 0.00001, ends)
+    result = table.result()
+    h = dict(zip("ABCD", result.body.heights, strict=False))
+    w = warp([h["A"], h["B"], h["C"], h["D"]])
+    assert w == pytest.approx(warp_from_gap(diagonal, gap, ends=ends), rel=1e-3)
+    # One foot of the low diagonal takes all of it, upward; the other three stay.
+    (i,) = result.to_move
+    assert result.does(i) == pytest.approx(abs(w), rel=1e-3)
+    assert result.book.points[i].name in ("BD" if w > 0 else "AC")
+
+
+def test_a_gap_between_two_feelers_is_known_to_a_part_of_their_step():
+    wide, close = (Table([0.0] * 4) for _ in range(2))
+    for table, high in ((wide, 0.0003), (close, 0.00022)):
+        only_to_itself(table)
+        feel(table, "A", "C", 0.0002, high)
+    u_wide, u_close = (t.result().u_deviation.max() for t in (wide, close))
+    assert u_wide == pytest.approx(4 * 0.0001 / math.sqrt(12), rel=0.02)
+    assert u_close == pytest.approx(4 * 0.00002 / math.sqrt(12), rel=0.02)
+
+
+def test_straightedge_and_level_agree_and_where_they_dont_that_is_said():
+    for gap, says in ((0.00033 / 4, False), (0.0006, True)):
+        table = Table([0.0, 0.0002, 0.00005, 0.00018])  # warp −0.33 mm: light under BD
+        table.read()
+        feel(table, "B", "D", gap - 0.000025, gap + 0.000025)
+        said = titles(what_is_said("slab", table.result(), "Readings"))
+        assert ("The readings disagree" in said) == says
+
+
+def test_tilt_and_twist_have_what_is_allowed_each_and_a_verdict():
+    table = Table([0.0, 0.0002, 0.00005, 0.00018])
+    for fact, value in (("tilt", 0.0001), ("twist", 0.0005)):
+        table.book.add(Draft(table.book.work, "body-fact", {"fact": fact, "text": "x", "value": value}))
+
+    def verdicts():
+        said = what_is_said("slab", table.result(), "Readings")
+        return [
+            next(f.verdict for f in said if f.title.startswith(t))
+            for t in ("Tilt along", "Tilt across", "Twist")
+        ]
+
+    table.read()
+    assert verdicts() == ["in", "in", "in"]
+    for fact, value in (("tilt", 0.00001), ("twist", 0.0001)):
+        table.book.add(Draft(table.book.work, "body-fact", {"fact": fact, "text": "x", "value": value}))
+    assert verdicts() == ["out", "open", "out"]
+    only_to_itself(table)
+    said = titles(what_is_said("slab", table.result(), "Readings"))
+    assert not [t for t in said if t.startswith("Tilt")]
+
+
+def test_only_true_to_itself_one_foot_comes_to_the_plane_of_the_other_three():
+    table = Table([0.0, 0.0032, 0.0042, 0.0018])  # steep, and one foot 0.8 mm above the plane of the others
+    only_to_itself(table)
+    result = table.read()
+    w = 0.0 + 0.0042 - 0.0032 - 0.0018
+    (i,) = result.to_move
+    assert w < 0 and result.book.points[i].name in "AC"
+    assert result.does(i) == pytest.approx(-w, abs=2e-5)
+    assert len(result.book.laid[FOUND]) == 5  # none turned round
+
+
 # --- at the desk
 
 
@@ -302,3 +384,41 @@ def test_packing_is_asked_for_in_the_unit_it_is_read_in(tmp_path):
         assert desk.sheets("Set-up")[0].columns[3].title == "Packing there, in"
         take(desk.sheets("Set-up")[0], 0, 3, "1/4")
         assert desk.book.points[0].stack == pytest.approx(0.00635)
+
+
+def four(desk):
+    for row, (name, (x, y)) in enumerate(FEET.items()):
+        take(desk.sheets("Set-up")[0], row, 0, name)
+        take(desk.sheets("Set-up")[0], row, 1, str(x))
+        take(desk.sheets("Set-up")[0], row, 2, str(y))
+
+
+def test_by_straightedge_alone_at_the_desk(desk):
+    four(desk)
+    take(desk.sheets("Instrument")[0], 0, 1, "only")
+    take(desk.sheets("Readings")[1], 0, 1, "0.30 0.35")
+    assert desk.sheets("Readings")[1].cell(0, 3).text == "0.3 to 0.35 mm"
+    assert desk.next("Readings").title == "Next: lay the straightedge B to D"
+    take(desk.sheets("Readings")[1], 1, 2, "0.60")
+    assert desk.book.feelers[FOUND][desk.book.diagonals[1]].high == pytest.approx(0.00065)
+    with pytest.raises(KeelError, match="shows light in the middle there already"):
+        desk.sheets("Readings")[1].accept(0, 2, "0.1")
+    for text, says in (
+        ("0.3 0.2", "first what passes"),
+        ("12", "was another unit meant"),
+        ("a b c", "type the feeler"),
+    ):
+        with pytest.raises(KeelError, match=says):
+            desk.sheets("Readings")[1].accept(0, 1, text)
+    desk.acknowledge(desk.cautions("Moves")[0])
+    sheet = desk.sheets("Moves")[0]
+    assert sheet.cell(0, 1).text == "raise 1.26" and sheet.cell(0, 3).text == "straightedge: no light"
+    desk.record(*desk.books(desk.result.to_do[0]))
+    step = desk.next("Moves")
+    assert step.title == "Next: lay the straightedge A to C, as left" and desk.go(step.key).sheet == 1
+    take(desk.sheets("Proof")[1], 0, 1, "0 0.01")
+    take(desk.sheets("Proof")[1], 1, 1, "0 0.01")
+    assert set(desk.result.left_verdicts) == {"in"}
+    for stage in ("Readings", "Moves", "Proof"):
+        for view in range(max(1, len(desk.views(stage)))):
+            assert desk.picture(stage, view, 740, 300).items

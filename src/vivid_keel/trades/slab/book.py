@@ -7,17 +7,25 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
-from vivid_keel.core.body.facts import LEVEL_FACTS, TRUTH, fine_style, u_of_a_reading
-from vivid_keel.core.facts import Stated, usual_facts, with_stated
+from vivid_keel.core.body.facts import ITSELF, LEVEL_FACTS, TRUTH, fine_style, u_of_a_reading
+from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
 from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan, fold_watched
 from vivid_keel.core.moving.means import SCREW, Means
-from vivid_keel.core.moving.plan import FOUND, LEFT, MovingBook, Point, Round
+from vivid_keel.core.moving.plan import FOUND, LEFT, MovingBook, Point, Round, TargetChoice
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import as_read
 
-FACTS = (TRUTH, *LEVEL_FACTS)
+TABLE_FACTS = (
+    Fact("tilt", "Tilt allowed", "mm/m", "0.2", "where it is to be true to gravity"),
+    Fact("twist", "Twist allowed", "mm", "0.1", "of four feet: one against the plane of the others"),
+    Fact(
+        "feeler", "Feelers go in steps of", "mm", "0.05", "what passes under a straightedge, and what doesn't"
+    ),
+)
+"""What is asked of a table."""
+FACTS = (TRUTH, *TABLE_FACTS, *LEVEL_FACTS)
 """What is asked of a table and of the level it is read with."""
 
 
@@ -34,8 +42,30 @@ class Laid:
     text: str
 
 
+@dataclass(frozen=True, slots=True)
+class Feelers:
+    """The light under a straightedge from one foot to another: at the middle, or with `ends` at both ends together where it rocks
+    on the middle; at least and at most [m]."""
+
+    id: int
+    start: int
+    to: int
+    ends: bool
+    low: float
+    high: float
+    text: str
+
+
 Place = tuple[int, int, int]
 """From which foot to which, by id, and which way round the level lies."""
+
+
+@dataclass(frozen=True)
+class Read:
+    """What was read in a round, by phase: tilts by where the level lay, and what feelers told by diagonal."""
+
+    laid: Mapping[str, Mapping[Place, Laid]]
+    feelers: Mapping[str, Mapping[tuple[int, int], Feelers]]
 
 
 @dataclass(frozen=True)
@@ -46,7 +76,29 @@ class SlabBook(MovingBook):
     called: ClassVar[tuple[str, str]] = ("foot", "feet")
     facts: Stated = field(default_factory=lambda: usual_facts(FACTS))
     laid: Mapping[str, Mapping[Place, Laid]] = field(default_factory=dict)
-    earlier: Sequence[Mapping[str, Mapping[Place, Laid]]] = ()
+    feelers: Mapping[str, Mapping[tuple[int, int], Feelers]] = field(default_factory=dict)
+    earlier: Sequence[Read] = ()
+
+    @property
+    def read(self) -> Read:
+        """What was read in the round in hand."""
+        return Read(self.laid, self.feelers)
+
+    @property
+    def only_itself(self) -> bool:
+        """Whether it need only be true to itself."""
+        return self.facts.texts["truth"] == ITSELF
+
+    @property
+    def by_straightedge(self) -> bool:
+        """Whether a straightedge was laid on it at any time."""
+        return any(any(read.feelers.values()) for read in (self.read, *self.earlier))
+
+    @property
+    def diagonals(self) -> list[tuple[int, int]]:
+        """Where a straightedge lies, corner to corner, of a body on four feet."""
+        order = [p.id for p in round_about(self.points)]
+        return [(order[0], order[2]), (order[1], order[3])] if len(order) == 4 else []
 
     @property
     def division(self) -> float:
@@ -71,15 +123,20 @@ def usual_limits(unit: str) -> list[Draft]:
     return [Draft(-1, "limits", {"tolerance": as_read(length)})]
 
 
+def round_about(points: Sequence[Point]) -> list[Point]:
+    """Return the feet in order round their middle."""
+    x, y = (sum(getattr(p, a) for p in points) / max(len(points), 1) for a in ("x", "y"))
+    return sorted(points, key=lambda p: math.atan2(p.y - y, p.x - x))
+
+
 def l_order(points: Sequence[Point]) -> list[Place]:
     """Return where a level is laid on a body with these feet: a long side, turned round there, the next side from its end, and on
     to the first again; a diagonal last, which tells that they agree."""
     if len(points) < 3:
         return []
-    x, y = (sum(getattr(p, a) for p in points) / len(points) for a in ("x", "y"))
-    round_about = sorted(points, key=lambda p: math.atan2(p.y - y, p.x - x))
-    n = len(round_about)
-    sides = [(round_about[k], round_about[(k + 1) % n]) for k in range(n)]
+    about = round_about(points)
+    n = len(about)
+    sides = [(about[k], about[(k + 1) % n]) for k in range(n)]
     long = max(
         range(n),
         key=lambda k: math.hypot(sides[k][0].x - sides[k][1].x, sides[k][0].y - sides[k][1].y) + 1e-9 * -k,
@@ -103,9 +160,10 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
     """Return a table from its entries; a finished round makes what was left what is found."""
     laid: dict[str, dict[Place, Laid]] = {FOUND: {}, LEFT: {}}
     rounds: list[Round] = []
-    earlier: list[dict[str, dict[Place, Laid]]] = []
+    feelers: dict[str, dict[tuple[int, int], Feelers]] = {FOUND: {}, LEFT: {}}
+    earlier: list[Read] = []
     visit = begun_at(journal, work)
-    for entry in journal.standing(work, "laid", "pass"):
+    for entry in journal.standing(work, "laid", "feelers", "pass"):
         if entry.id < visit:
             continue
         b = entry.body
@@ -115,11 +173,19 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
                 entry.id, *place, float(b["tilt_rad"]), float(b["step_rad"]), b["text"]
             )
             continue
+        if entry.kind == "feelers":
+            ends = (int(b["from"]), int(b["to"]))
+            feelers.setdefault(b["phase"], {})[ends] = Feelers(
+                entry.id, *ends, bool(b["ends"]), float(b["low_m"]), float(b["high_m"]), str(b["text"])
+            )
+            continue
         put = {int(k): float(v) for k, v in b["put"].items()}
         leaves = {int(k): int(v) for k, v in b["leaves"].items()}
         since = rounds[-1].id if rounds else visit
         rounds.append(Round(entry.id, put, leaves, watched=fold_watched(journal, work, since, entry.id)))
-        earlier.append(laid)
+        earlier.append(Read(laid, feelers))
+        if laid[LEFT] or feelers[LEFT]:
+            feelers = {FOUND: feelers[LEFT], LEFT: {}}
         laid = {FOUND: laid[LEFT] or laid[FOUND], LEFT: {}}
     every = journal.standing(work, "pass")
     points = []
@@ -140,18 +206,24 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
         (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
         for e in journal.standing(work, "body-fact")
     ]
+    facts = with_stated(FACTS, said)
     plan = fold_plan(journal, work, [(r.id, 0.0) for r in rounds], fold_limits(journal, work))
     if journal.latest(work, "mover") is None and not plan["stock"]:
         plan["means"] = Means(
             SCREW, {"until": 1.0}
         )  # a table stands on feet until somebody says, or lays leaves by
+    if not plan["target_chosen"] and facts.texts["truth"] == ITSELF and points:
+        plan["target"] = TargetChoice(
+            "keep", points[0].id
+        )  # three stay as they are; the others come to their plane
     return SlabBook(
         **plan,
         style=fine_style(plan["unit"], plan["limits"].tolerance),
         points=points,
         passes=rounds,
-        facts=with_stated(FACTS, said),
+        facts=facts,
         laid=laid,
+        feelers=feelers,
         earlier=earlier,
     )
 

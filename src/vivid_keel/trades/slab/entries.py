@@ -13,6 +13,18 @@ KINDS: Kinds = {
         {"name": "text!", "x_m": "number!", "y_m": "number!", "stack_m": "number"},
         lambda entry: f"foot {entry.body['name']}",
     ),
+    "feelers": EntryKind(
+        {
+            "from": "whole number!",
+            "to": "whole number!",
+            "ends": "yes or no!",
+            "phase": "text!",
+            "text": "text!",
+            "low_m": "number!",
+            "high_m": "number!",
+        },
+        lambda entry: f"straightedge, as {entry.body['phase']}: {entry.body['text']}",
+    ),
     "laid": EntryKind(
         {
             "from": "whole number!",

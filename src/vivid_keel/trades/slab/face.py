@@ -7,7 +7,7 @@ from typing import Any
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.desk.base import Next
+from vivid_keel.desk.base import Next, Sheet
 from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
@@ -27,7 +27,7 @@ from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.slab.book import FACTS
 from vivid_keel.trades.slab.figure import seen_from_above
 from vivid_keel.trades.slab.result import SlabResult
-from vivid_keel.trades.slab.sheets import FeetSheet, LaidSheet, SlabDesk
+from vivid_keel.trades.slab.sheets import FeelerSheet, FeetSheet, LaidSheet, SlabDesk
 
 
 def _above(*, left: bool = False, moved: bool = False) -> Draw[Any]:
@@ -40,6 +40,10 @@ def _feet(desk: SlabDesk, stage: str) -> Next | None:
     if len(desk.book.points) >= 3:
         return None
     return Next("Next: where its feet stand", "name, along, across; three at least", "feet")
+
+
+def _feelers(desk: SlabDesk, phase: str) -> list[Sheet]:
+    return [FeelerSheet(desk, phase)] if desk.book.diagonals else []
 
 
 def report(result: SlabResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
@@ -86,7 +90,7 @@ STAGES: tuple[Stage[Any], ...] = (
             "The long side both ways round first: that tells the level's own error, and frees every other reading of it. Then the next side, and round to the first again; the diagonal tells that they agree.",
         ),
         lambda desk: (read_share(desk), str(len(desk.book.laid[FOUND]) or "")),
-        lambda desk: [LaidSheet(desk, FOUND)],
+        lambda desk: [LaidSheet(desk, FOUND), *_feelers(desk, FOUND)],
         lambda desk: [("", _above())],
     ),
     target_stage(lambda desk: [("", _above())]),
@@ -107,7 +111,7 @@ STAGES: tuple[Stage[Any], ...] = (
             "Proven in: |deviation| + U within the tolerance.",
         ),
         lambda desk: (proved_share(desk), ""),
-        lambda desk: [LaidSheet(desk, LEFT), PassesSheet(desk), AgainSheet(desk)],
+        lambda desk: [LaidSheet(desk, LEFT), *_feelers(desk, LEFT), PassesSheet(desk), AgainSheet(desk)],
         lambda desk: [
             ("As left", _above(left=True)),
             ("Against the target", lambda d, w, h: proof(d.result, w, h, d.focus)),

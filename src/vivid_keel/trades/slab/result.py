@@ -6,16 +6,27 @@ Source: a body with an even twist fitted to tilts (`core/body`); moves as everyw
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.body.facts import ITSELF, in_divisions
+from vivid_keel.core.body.facts import in_divisions
 from vivid_keel.core.body.feet import tilts_by_feet
-from vivid_keel.core.body.model import FREE, RIGID, TWIST, Adjusted, Body, Tilt, adjust
+from vivid_keel.core.body.model import (
+    FREE,
+    RIGID,
+    TWIST,
+    Adjusted,
+    Body,
+    Gap,
+    Observation,
+    Step,
+    Tilt,
+    adjust,
+)
 from vivid_keel.core.body.propose import next_reading
+from vivid_keel.core.body.shapes import warp
 from vivid_keel.core.body.standing import (
     LEVEL,
     Stands,
@@ -34,11 +45,12 @@ from vivid_keel.core.moving.findings import moving_cautions, moving_findings, no
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.stacks import Packing
+from vivid_keel.core.moving.stages import three_feet
 from vivid_keel.core.moving.task import Task
-from vivid_keel.core.proof import Budget
+from vivid_keel.core.proof import VERDICT_WORDS, Budget, judge
 from vivid_keel.core.quantities import show_amount, show_number
 from vivid_keel.core.working import Working
-from vivid_keel.trades.slab.book import Laid, Place, SlabBook, apart
+from vivid_keel.trades.slab.book import Place, Read, SlabBook, apart, round_about
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -46,43 +58,70 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
+ANY = 0.01
+"""A level's own error, or a tilt, of which nothing is known [rad]: far more than any is."""
+LEAST_FEELER = 1e-5
+"""No feelers tell finer than this [m]."""
 _SHAPES = {3: RIGID, 4: TWIST}
 """A body on more feet may bend between them: each foot is then for itself."""
 
 
-def fitted(
-    book: SlabBook, phase: str, laid: Mapping[str, Mapping[Place, Laid]] | None = None
-) -> tuple[Adjusted | None, KeelError | None]:
+def fitted(book: SlabBook, phase: str, read: Read | None = None) -> tuple[Adjusted | None, KeelError | None]:
     """Return the body as its readings of a phase have it; None and why where they can't tell it, None and None where nothing is read.
 
-    `laid` are the readings of an earlier round, in place of those of the one in hand.
+    `read` is what was read in an earlier round, in place of the one in hand.
     """
-    tilts = _tilts(book, (laid or book.laid)[phase])
-    if not tilts:
+    seen = _observed(book, phase, read or book.read)
+    if not seen:
         return None, None
     try:
-        return adjust(_body(book), tilts, _zeros(book)), None
+        return adjust(_body(book), [*seen, *_any_plane(book)], _zeros(book)), None
     except KeelError as error:
         return None, error
 
 
 def _body(book: SlabBook) -> Body:
-    xy = np.array([(p.x, p.y) for p in book.points], dtype=np.float64).reshape(-1, 2)
-    return Body([p.name for p in book.points], xy, _SHAPES.get(len(book.points), FREE))
+    """Its feet, and the middle between four of them, where a straightedge crosses."""
+    names, xy = [p.name for p in book.points], [(p.x, p.y) for p in book.points]
+    if len(xy) == 4 and book.by_straightedge:
+        names.append("the middle")
+        xy.append((sum(x for x, _ in xy) / 4, sum(y for _, y in xy) / 4))
+    places = np.array(xy, dtype=np.float64).reshape(-1, 2)
+    return Body(names, places, _SHAPES.get(len(book.points), FREE))
 
 
-def _tilts(book: SlabBook, laid: Mapping[Place, Laid]) -> list[Tilt]:
+def _observed(book: SlabBook, phase: str, read: Read) -> list[Observation]:
     at = {p.id: k for k, p in enumerate(book.points)}
-    return [
+    seen: list[Observation] = [
         Tilt(LEVEL, at[one.start], at[one.to], one.way, one.tilt, book.u_tilt)
-        for one in laid.values()
+        for one in read.laid[phase].values()
         if one.start in at and one.to in at and apart(book.points[at[one.start]], book.points[at[one.to]]) > 0
+    ]
+    if len(book.points) != 4:
+        return seen
+    for one in read.feelers[phase].values():
+        if one.start in at and one.to in at:
+            # It rocks where the middle stands higher than the chord: half of both gaps at the ends.
+            scale = -0.5 if one.ends else 1.0
+            u = max(one.high - one.low, LEAST_FEELER) / math.sqrt(12) * abs(scale)
+            seen.append(Gap(at[one.start], at[one.to], 4, scale * (one.low + one.high) / 2, u))
+    return seen
+
+
+def _any_plane(book: SlabBook) -> list[Observation]:
+    """Of what need only be true to itself the plane may stay as good as unknown: nothing that tells it need be read."""
+    first = book.points[:1]
+    return [
+        Step(0, k, 0.0, ANY * apart(first[0], p))
+        for k, p in enumerate(book.points)
+        if book.only_itself and k and apart(first[0], p) > 0
     ]
 
 
 def _zeros(book: SlabBook) -> dict[str, tuple[float, float]]:
-    known = book.facts.values["zero"] > 0.5
-    return {LEVEL: (0.0, book.u_tilt)} if known else {}
+    if book.facts.values["zero"] > 0.5:
+        return {LEVEL: (0.0, book.u_tilt)}
+    return {LEVEL: (0.0, ANY)} if book.only_itself else {}
 
 
 def shown_by(book: SlabBook, body: Adjusted, place: Place) -> float:
@@ -94,7 +133,7 @@ def shown_by(book: SlabBook, body: Adjusted, place: Place) -> float:
     if apart(book.points[a], book.points[b]) == 0:
         return math.nan
     rise = float(body.heights[b] - body.heights[a])
-    return rise / apart(book.points[a], book.points[b]) + place[2] * body.zeros[LEVEL]
+    return rise / apart(book.points[a], book.points[b]) + place[2] * body.zeros.get(LEVEL, math.nan)
 
 
 class SlabResult(Moved):
@@ -123,7 +162,7 @@ class SlabResult(Moved):
 
     def budget(self) -> Budget:
         """What one deviation owes."""
-        return body_budget(_feet(self.book, self.body))
+        return body_budget(_feet(self.book, self.body, *_away(self.book, self.body)))
 
     @cached_property
     def shown_after(self) -> dict[int, dict[Place, float]]:
@@ -132,7 +171,7 @@ class SlabResult(Moved):
             return {}
         at = {p.id: k for k, p in enumerate(self.book.points)}
         places = self.book.places
-        xy = _body(self.book).xy
+        xy = _body(self.book).xy[: len(self.book.points)]
         by_feet = tilts_by_feet(np.eye(len(xy)), xy, [(at[a], at[b]) for a, b, _ in places])
         now = np.array([self.would_show(place) for place in places])
         return {
@@ -144,11 +183,13 @@ class SlabResult(Moved):
         """On which side the level is watched while a foot is turned, and what it then shows, its own error in it [rad]."""
         shown, point = self.shown_after.get(i), self.book.points[i].id
         place = next((p for p in self.book.places if point in p[:2] and p[2] == 1), None)
-        return None if shown is None or place is None else (place, shown[place])
+        return None if shown is None or place is None or math.isnan(shown[place]) else (place, shown[place])
 
     def stop_words(self, i: int) -> str:
         """What the level shows once a foot was turned, and where it lies for that; "" where nothing tells."""
         told = self.told_at(i)
+        if told is None and self.book.by_straightedge:
+            return "straightedge: no light"
         return "" if told is None else f"{self.side(told[0])}: {in_divisions(told[1], self.book.division)}"
 
     def side(self, place: Place) -> str:
@@ -177,21 +218,44 @@ class SlabResult(Moved):
         )
 
 
-def _feet(book: SlabBook, body: Adjusted | None) -> Stands | None:
-    return of_feet(body, range(len(book.points)))
+def _feet(book: SlabBook, body: Adjusted | None, away: Floats | None = None) -> Stands | None:
+    stands = of_feet(body, range(len(book.points)))
+    return stands if stands is None or away is None else stands.against(away)
+
+
+def _away(book: SlabBook, body: Adjusted | None) -> tuple[Floats, ...]:
+    """What takes the plane of three feet out of all (n, n), where it need only be true to itself; nothing else.
+
+    Of four, the one that is raised to the plane of the others is one that stands low; of more, the three that carry it best stay.
+    """
+    n = len(book.points)
+    if not book.only_itself or body is None or n < 3:
+        return ()
+    xy = np.array([(p.x, p.y) for p in book.points])
+    held: tuple[int, ...] | None = three_feet(xy)
+    if n == 4:
+        at = {p.id: k for k, p in enumerate(book.points)}
+        order = [at[p.id] for p in round_about(book.points)]
+        low = order[3] if warp([float(body.heights[k]) for k in order]) >= 0 else order[2]
+        held = tuple(k for k in range(4) if k != low)
+    if held is None:
+        return ()
+    plane = np.column_stack([np.ones(n), xy])
+    away = np.eye(n)
+    away[:, held] -= plane @ np.linalg.pinv(plane[list(held)])
+    return (away,)
 
 
 def measure(book: SlabBook) -> Task:
     """Return the feet as the level has them."""
-
-    def stands(phase: str, laid: Mapping[str, Mapping[Place, Laid]]) -> Stands | None:
-        return _feet(book, fitted(book, phase, laid)[0])
-
+    found = fitted(book, FOUND)[0]
+    away = _away(book, found)
     rounds = [
-        (one, stands(FOUND, laid), stands(LEFT, laid))
-        for one, laid in zip(book.passes, book.earlier, strict=True)
+        (one, _feet(book, fitted(book, FOUND, read)[0]), _feet(book, fitted(book, LEFT, read)[0]))
+        for one, read in zip(book.passes, book.earlier, strict=True)
     ]
-    return task_of(book, stands(FOUND, book.laid), stands(LEFT, book.laid), rounds)
+    left = _feet(book, fitted(book, LEFT)[0], *away)
+    return task_of(book, _feet(book, found, *away), left, rounds, *away)
 
 
 def work_out_slab(
@@ -215,36 +279,54 @@ def slab_cautions(result: SlabResult, stage: str) -> tuple[Caution, ...]:
 
 
 def _readings(result: SlabResult) -> list[Finding]:
-    book = result.book
     body = result.body_left or result.body  # as it stands now
     out = reading_findings(body, result.unread)
     if body is None:
         return out
-    if body.twist is not None and len(book.points) == 4:
-        corners = _corners(book, body)
-        warp = corners[0] + corners[2] - corners[1] - corners[3]
-        text = "One foot takes it out, or two opposite ones half each."
-        if book.facts.texts["truth"] == ITSELF:
-            text += (
-                " It need be true only to itself: choose the flattest plane under Target, and the tilt stays."
+    return [*_shape(result, body), *out]
+
+
+def _shape(result: SlabResult, body: Adjusted) -> list[Finding]:
+    """Tilt and twist, each against what is allowed of it."""
+    book, v, out = result.book, result.book.facts.values, []
+    when = "as left" if result.body_left is not None else "as found"
+    if not book.only_itself and body.gradient is not None and body.u_gradient is not None:
+        for name, tilt, u in zip(("along", "across"), body.gradient, body.u_gradient, strict=True):
+            verdict = judge(tilt, 2 * u, v["tilt"])
+            out.append(
+                Finding(
+                    verdict,
+                    f"Tilt {name} {show_number(tilt * 1000, 3, signed=True)} mm/m",
+                    f"± {show_number(2000 * u, 3)} mm/m, {when}; {show_number(v['tilt'] * 1000, 3)} mm/m allowed: {VERDICT_WORDS[verdict]}.",
+                )
             )
-        out.append(Finding("note", f"Twist {show_amount(abs(warp), book.style)}", text))
+    if len(book.points) != 4:
+        return out
+    at = {p.id: k for k, p in enumerate(book.points)}
+    row = np.zeros(len(body.heights))
+    row[[at[p.id] for p in round_about(book.points)]] = [1.0, -1.0, 1.0, -1.0]
+    value, U = float(row @ body.heights), 2 * math.sqrt(max(float(row @ body.covariance @ row), 0.0))
+    verdict = judge(value, U, v["twist"])
+    text = "One foot takes it out, or two opposite ones half each."
+    if book.only_itself:
+        text = "It need be true only to itself: one foot is brought to the plane of the others."
+    out.append(
+        Finding(
+            verdict,
+            f"Twist {show_amount(abs(value), book.style)}",
+            f"± {show_amount(U, book.style)}, {when}; {show_amount(v['twist'], book.style)} allowed: {VERDICT_WORDS[verdict]}. {text}",
+        )
+    )
     return out
-
-
-def _corners(book: SlabBook, body: Adjusted) -> Floats:
-    """Heights of four feet in order round about [m]."""
-    xy = _body(book).xy
-    centre = xy.mean(axis=0)
-    order = np.argsort(np.arctan2(xy[:, 1] - centre[1], xy[:, 0] - centre[0]))
-    return np.asarray(body.heights[order])
 
 
 def wanted_next(result: SlabResult, phase: str) -> Place | None:
     """Return where the level is to be laid next: in the order of work, or where it tells most once the order is done but not enough."""
     book = result.book
+    if book.only_itself and book.feelers[FOUND] and not book.laid[FOUND]:
+        return None  # read by a straightedge alone
     for place in book.places:
-        if place not in book.laid[phase]:
+        if place not in book.laid[phase] and not (book.only_itself and place[2] < 0):
             return place
     body, error = fitted(book, phase)
     if body is not None or error is None or error.code != "not-observable":
@@ -253,7 +335,7 @@ def wanted_next(result: SlabResult, phase: str) -> Place | None:
     could = [(a, b, -way) for a, b, way in book.places]
     found = next_reading(
         _body(book),
-        _tilts(book, book.laid[phase]),
+        _observed(book, phase, book.read),
         [Tilt(LEVEL, at[a], at[b], way, 0.0, book.u_tilt) for a, b, way in could],
         _zeros(book),
     )

@@ -16,6 +16,9 @@ from vivid_keel.desk.bubble import BubbleDesk
 from vivid_keel.trades.slab import book as _book
 from vivid_keel.trades.slab.result import SlabResult, shown_by, wanted_next
 
+THICKEST = 0.01
+"""No gap is taken by feelers that is wider than this [m]."""
+
 
 class SlabDesk(BubbleDesk):
     """A table while it is shown."""
@@ -43,15 +46,23 @@ class SlabDesk(BubbleDesk):
         if told is None or body is None:
             return None
         (start, to, way), shown = told
-        return start, to, shown - way * body.zeros[LEVEL]
+        return start, to, shown - way * body.zeros.get(LEVEL, 0.0)
 
     def read_next(self, phase: str) -> str:
         place = wanted_next(self.result, phase)
-        return "" if place is None else f"lay the level {self.result.side(place)}"
+        if place is not None:
+            return f"lay the level {self.result.side(place)}"
+        lacking = [d for d in self.book.diagonals if d not in self.book.feelers[phase]]
+        if not self.read_sheet(phase) or not lacking:
+            return ""
+        return f"lay the straightedge {self.result.side((*lacking[0], 1)).replace('→', 'to')}"
+
+    def read_sheet(self, phase: str) -> int:
+        return int(bool(self.book.feelers[FOUND]) and not self.book.laid[FOUND])
 
     @property
     def left_begun(self) -> bool:
-        return bool(self.book.laid[LEFT])
+        return bool(self.book.laid[LEFT] or self.book.feelers[LEFT])
 
 
 class FeetSheet(Sheet):
@@ -198,3 +209,74 @@ class LaidSheet(Sheet):
         to = self.places[row][1]  # the foot that this side carries a height to
         i = next((k for k, p in enumerate(self.desk.book.points) if p.id == to), None)
         return None if i is None else self.desk.result.why_move(i, self.phase)
+
+
+class FeelerSheet(Sheet):
+    """What light is under a straightedge on each diagonal, by feelers: what passes, and what doesn't."""
+
+    columns = (
+        Column("Straightedge", 150),
+        Column("Gap in the middle", 170, True),
+        Column("Rocks: both end gaps, together", 250, True),
+        Column("", 0),
+    )
+    hint = (
+        "The thickest feeler that passes: 0.10 · or what passes and what doesn't: 0.10 0.15 · 0: none passes"
+    )
+
+    def __init__(self, desk: SlabDesk, phase: str) -> None:
+        self.desk, self.phase = desk, phase
+        self.name = "Straightedge" if phase == FOUND else "Straightedge, as left"
+        self.read = desk.book.feelers[phase]
+        self.places = [*desk.book.diagonals, *[p for p in self.read if p not in desk.book.diagonals]]
+
+    @property
+    def count(self) -> int:
+        return len(self.places)
+
+    def first(self) -> Place:
+        return (next((k for k, p in enumerate(self.places) if p not in self.read), 0), 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row >= self.count:
+            return Cell()
+        place = self.places[row]
+        one = self.read.get(place)
+        if column == 0:
+            return Cell(self.desk.result.side((*place, 1)).replace("→", "to"), bold=True)
+        if column in {1, 2}:
+            mine = one is not None and one.ends == (column == 2)
+            hint = "" if one else self.desk.book.style.small
+            return Cell(one.text if one and mine else "", bold=True, editable=True, hint=hint)
+        if one is None:
+            return Cell()
+        style = self.desk.book.style
+        return Cell(f"{style.thickness(one.low)} to {style.thickness(one.high)} {style.small}", ink="muted")
+
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        desk, place, old = self.desk, self.places[row], self.read.get(self.places[row])
+        ends = column == 2
+        if old is not None and old.ends != ends:
+            said = "rocks there" if old.ends else "shows light in the middle there"
+            raise KeelError("bad-value", f"it {said} already, and can't do both: strike that first (Del)")
+        parts = text.replace("-", " ").replace("–", " ").split()
+        if not 1 <= len(parts) <= 2:
+            raise KeelError(
+                "bad-value", "type the feeler that passes, or that and the next, such as 0.10 0.15"
+            )
+        lengths = [parse_length(part, desk.book.style.small, desk.decimal_mark).value for part in parts]
+        low = lengths[0]
+        high = lengths[1] if len(lengths) > 1 else low + desk.book.facts.values["feeler"]
+        if low < 0 or high <= low:
+            raise KeelError("bad-value", "first what passes, then the thicker one that doesn't")
+        if high > THICKEST:
+            raise KeelError("bad-value", f"{text.strip()} is no gap for feelers; was another unit meant?")
+        body = {"from": place[0], "to": place[1], "ends": ends, "phase": self.phase, "text": text.strip()}
+        made = Draft(
+            desk.work, "feelers", {**body, "low_m": low, "high_m": high}, strikes=old.id if old else None
+        )
+        return Taken([made], (min(row + 1, self.count - 1), 1))
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        one = self.read.get(self.places[row]) if row < self.count else None
+        return None if one is None else (f"the gap {one.text}", one.id)
