@@ -420,6 +420,10 @@ class Desk(ABC):
         """Whether its numbers come in by themselves."""
         return False
 
+    def moves_at(self, stage: str, view: int) -> bool:
+        """Whether a picture shows what comes in by itself."""
+        return stage == "Readings" and view == 1
+
     def listen(self) -> None:
         """Take in what a device has sent; called by the window's clock, never while painting. Refused with the reason."""
 

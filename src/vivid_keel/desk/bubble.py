@@ -4,36 +4,48 @@ from __future__ import annotations
 
 import math
 from abc import abstractmethod
+from collections.abc import Callable
+from dataclasses import replace
 from typing import Any, ClassVar
 
 from vivid_keel.core.body.facts import STEEPEST
+from vivid_keel.core.body.standing import answer_of
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.result import Planned
 from vivid_keel.core.quantities import Tilt, parse_length, parse_tilt
 from vivid_keel.desk.base import Cell, Column, Goto, Next
-from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.bubble_live import LIVE, LivingDesk
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.desk.moving.stages import LED_TO, TO_MOVE, TO_PROVE
-from vivid_keel.desk.stage import NextStep
+from vivid_keel.desk.stage import Draw, NextStep
+from vivid_keel.figures.live import Number, live
 
 FARTHEST = 100.0
 """No body is longer than this [m]; more is a unit forgotten."""
 
 
-class BubbleDesk(MovingDesk):
+class BubbleDesk(LivingDesk):
     """A body on feet."""
 
     not_offered = frozenset({"height", "given", "fall", "sense", "beam", "clearance", "leaf_size"})
 
     @property
-    @abstractmethod
     def division(self) -> float:
         """One division of the level in hand [rad]."""
+        return self.facts.values["division"]
 
     @abstractmethod
     def stop_words(self, i: int) -> str:
         """What the level shows once a foot was turned, and where it lies for that; "" where nothing tells."""
+
+    def own_findings(self, stage: str) -> list[Finding]:
+        words = "Let it be read" if self.wanted(FOUND) else "Turn, let it answer"
+        return [
+            replace(finding, action_label=words) if finding.action == "answer" else finding
+            for finding in super().own_findings(stage)
+        ]
 
     @abstractmethod
     def watched(self, i: int) -> tuple[int, int, float] | None:
@@ -48,6 +60,10 @@ class BubbleDesk(MovingDesk):
     @abstractmethod
     def read_next(self, phase: str) -> str:
         """What is read next of a phase, in words; "" where all is read that is wanted."""
+
+    @abstractmethod
+    def place_words(self, place: Any) -> str:
+        """Where the level lies, in words."""
 
     def read_sheet(self, phase: str) -> int:
         """On which sheet that is read, by its number at the stage."""
@@ -137,12 +153,77 @@ def _to_book(desk: BubbleDesk, rest: str) -> Goto:
     return Goto("Moves", 0, (sheet.row_of(int(rest)) if rest else 0, len(sheet.columns) - 1))
 
 
+def _answer(desk: BubbleDesk, stage: str) -> Next | None:
+    if desk.hidden is None or desk.left_begun:
+        return None
+    if desk.wanted(FOUND):
+        return Next(
+            "Next: let it be read", "the stand-in, in the order of work; or read it yourself: F8", "answer"
+        )
+    if not desk.result.to_do or desk.cautions_first:
+        return None
+    return Next(
+        "Next: turn, let it answer", "all as planned, then read again; or turn by the live number", "answer"
+    )
+
+
+def _let_answer(desk: BubbleDesk, rest: str) -> Goto:
+    found = bool(desk.wanted(FOUND))
+    desk.answer()
+    return Goto("Readings" if found else "Proof")
+
+
+def _proof_sheet(name: str) -> Callable[[Any, str], Goto]:
+    """Lead to a sheet of Proof by its name: how many there are before it depends on what was read."""
+
+    def goes(desk: Any, rest: str) -> Goto:
+        names = [sheet.name for sheet in desk.sheets("Proof")]
+        return Goto("Proof", names.index(name) if name in names else 0)
+
+    return goes
+
+
+def live_picture(desk: Any) -> list[tuple[str, Draw[Any]]]:
+    """Return the picture of the number that comes in, where one does."""
+    return [(LIVE, lambda d, width, height: live(seen_live(d), width, height))] if desk.streams() else []
+
+
+def seen_live(desk: BubbleDesk) -> Number:
+    """Return what the live picture shows."""
+    still, i, result = desk.live.heard, desk.foot_in_hand, desk.result
+    place, told = desk.lies_at(), None
+    turning = i >= 0 and desk.in_sight.startswith("Moves")
+    planned = 0.0
+    by = 0.0
+    name = ""
+    if turning:
+        told, name, planned = desk.told(i), result.book.points[i].name, float(result.does(i))
+        if told is not None:
+            by = float(desk.tilt_row(told[0]) @ answer_of(result)[:, i])
+    return Number(
+        None if still is None or still.n == 0 else still.value,
+        bool(still is not None and still.still),
+        desk.live.silent,
+        "" if place is None else desk.place_words(place),
+        desk.division,
+        None if told is None else told[1],
+        name,
+        planned,
+        by,
+        desk.turning[1] if desk.hidden is not None and turning else None,
+    )
+
+
+_LEADS = {"again": "Look again", "passes": "Rounds"}
 BODY_STEPS: tuple[NextStep[Any], ...] = (
+    NextStep("answer", _let_answer, _answer),
     NextStep("read", lambda desk, rest: Goto("Readings", desk.read_sheet(FOUND)), _read),
-    *[step for step in TO_MOVE if step.key not in {"left", "book"}],
+    *[step for step in TO_MOVE if step.key not in {"left", "book", "answer"}],
     NextStep("book", _to_book, _put),
     NextStep("left", lambda desk, rest: Goto("Proof", desk.read_sheet(LEFT)), _again),
-    *TO_PROVE,
-    *LED_TO,
+    *(
+        replace(step, goes=_proof_sheet(_LEADS[step.key])) if step.key in _LEADS else step
+        for step in (*TO_PROVE, *LED_TO)
+    ),
 )
 """What comes next at a body once its feet are known."""

@@ -255,7 +255,7 @@ class KitWindow(ActingWindow):
 
     def _move_on(self) -> None:
         desk = self.desk
-        if desk is None or not desk.may_move or self.stage != "Readings" or self.view_number != 1:
+        if desk is None or not desk.may_move or not desk.moves_at(self.stage, self.view_number):
             self._moving.stop()
             return
         try:

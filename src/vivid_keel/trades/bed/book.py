@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import ClassVar
 
-from vivid_keel.core.body.facts import ITSELF, LEVEL_FACTS, TRUTH, fine_style, u_of_a_reading
+from vivid_keel.core.body.facts import ITSELF, LEVEL_FACTS, LIVE_FACTS, TRUTH, fine_style, u_of_a_reading
 from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
 from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan, fold_watched
 from vivid_keel.core.moving.means import SCREW, Means
@@ -60,7 +60,7 @@ OTHER_FACTS = (
 """Of what reads it beside the level."""
 FINE_LEVEL = (replace(LEVEL_FACTS[0], usual="0.02"), *LEVEL_FACTS[1:])
 """A bed is read with a finer level than a table."""
-FACTS = (TRUTH, *BED_FACTS, *FINE_LEVEL, *BLOCK_FACTS, *OTHER_FACTS)
+FACTS = (TRUTH, *BED_FACTS, *FINE_LEVEL, *BLOCK_FACTS, *OTHER_FACTS, *LIVE_FACTS)
 ACROSS, ALONG, FRAME, BAR = "across", "along", "frame", "bar"
 FRONT, REAR = "front", "rear"
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from vivid_keel.core.body.facts import TRUTH
+from vivid_keel.core.body.facts import LIVE_FACTS, TRUTH
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Next
-from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet
+from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
@@ -68,7 +68,9 @@ def report(result: BedResult, journal: Journal, heading: Heading, said: list[Fin
     return pages.done()
 
 
-_moves = moves_stage(lambda desk: [("As found", _ways()), ("Once turned", _ways(moved=True))])
+_moves = moves_stage(
+    lambda desk: [("As found", _ways()), *live_picture(desk), ("Once turned", _ways(moved=True))]
+)
 STAGES: tuple[Stage[Any], ...] = (
     Stage(
         "Instrument",
@@ -80,6 +82,7 @@ STAGES: tuple[Stage[Any], ...] = (
         lambda desk: [
             FactsSheet(desk, "Bed and level", (TRUTH, *BED_FACTS, *FINE_LEVEL), desk.book.facts, BOOKED),
             FactsSheet(desk, "Frame and bar", OTHER_FACTS, desk.book.facts, BOOKED),
+            FactsSheet(desk, "Live number", LIVE_FACTS, desk.book.facts, BOOKED),
             FactsSheet(desk, "Blocks", BLOCK_FACTS, desk.book.facts, BOOKED),
         ],
         lambda desk: [("", _ways())],
@@ -102,7 +105,7 @@ STAGES: tuple[Stage[Any], ...] = (
         ),
         lambda desk: (read_share(desk), str(len(desk.book.read[FOUND]) or "")),
         lambda desk: read_sheets(desk, FOUND),
-        lambda desk: [("Ways", _ways()), ("Twist and profile", _shape())],
+        lambda desk: [("Ways", _ways()), *live_picture(desk), ("Twist and profile", _shape())],
     ),
     target_stage(lambda desk: [("", _ways())]),
     Stage(

@@ -340,6 +340,18 @@ class BedResult(Moved):
             return "at the tail" if spot.at else "at the head"
         return f"{'across' if spot.sort == ACROSS else 'frame'} at {names.get(spot.at, '?')}"
 
+    def row_of(self, spot: Spot) -> Floats:
+        """What is shown at a spot more for each foot's rise (n,) [rad/m]: the ways are straight between their pairs."""
+        book = self.book
+        if spot.sort == ALONG:
+            one = book.long / max(book.steps, 1)
+            ends = [(book.stations[0].x + one * k, 0.0) for k in (spot.at, spot.at + 1)]
+        else:
+            x = next(s.x for s in book.stations if s.id == spot.at)
+            ends = [(x, 0.0), (x, book.feet_apart)]
+        a, b = _follows(book, np.array(ends))
+        return np.asarray((b - a) / math.dist(*ends))
+
     def would_show(self, spot: Spot, phase: str = FOUND) -> float:
         """What is shown at a spot as the bed stands, the instrument's own error in it [rad]; nan where nothing tells."""
         body, ways = self.of(phase), ways_of(self.book, self.book.read[phase])

@@ -7,6 +7,7 @@ from typing import Any
 
 from vivid_keel.core.body.standing import LEVEL
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.facts import Stated
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft, Entry
@@ -35,8 +36,31 @@ class BedDesk(BubbleDesk):
         return self.result.book
 
     @property
-    def division(self) -> float:
-        return self.book.division
+    def facts(self) -> Stated:
+        return self.book.facts
+
+    def wanted(self, phase: str) -> list[Spot]:
+        return [spot for spot in self.book.wants(phase) if spot not in self.book.read[phase]]
+
+    def tilt_row(self, place: Spot) -> Any:
+        return self.result.row_of(place)
+
+    def in_it(self, place: Spot, zero: float) -> float:
+        return place.way * zero + (self.book.blocks if place.sort == ACROSS else 0.0)
+
+    def reading_draft(self, place: Spot, phase: str, text: str, tilt: float) -> Draft:
+        body = {"sort": place.sort, "at": place.at, "way": place.way, "phase": phase, "text": text}
+        step = self.book.division * self.book.facts.values["read"]
+        if place.sort == FRAME:
+            shift = math.tan(tilt) * self.book.facts.values["string"]
+            body["text"], tilt, step = f"{shift * 1000:.1f} mm", round(shift, 4), 0.0001
+        return Draft(self.work, "bed-reading", {**body, "value": tilt, "step": step})
+
+    def told(self, i: int) -> tuple[Spot, float] | None:
+        return self.result.told_at(i)
+
+    def place_words(self, place: Spot) -> str:
+        return self.result.where(place)
 
     def bring(self, choice: Any) -> BedResult:
         from vivid_keel.trades.bed.result import work_out_bed
@@ -237,6 +261,9 @@ class BubbleSheet(_ReadSheet):
             [self.take(self._at(row, column), text, tilt.value, tilt.resolution)],
             lambda sheet: sheet.first(),
         )
+
+    def match_place(self, row: int, column: int) -> Place | None:
+        return (row, column if column in {1, 2} else 1) if 0 <= row < self.count else self.first()
 
     def strike(self, row: int) -> tuple[str, int] | None:
         for way in (-1, 1):

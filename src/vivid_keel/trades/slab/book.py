@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
-from vivid_keel.core.body.facts import ITSELF, LEVEL_FACTS, TRUTH, fine_style, u_of_a_reading
+from vivid_keel.core.body.facts import ITSELF, LEVEL_FACTS, LIVE_FACTS, TRUTH, fine_style, u_of_a_reading
 from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
 from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan, fold_watched
 from vivid_keel.core.moving.means import SCREW, Means
@@ -25,7 +25,7 @@ TABLE_FACTS = (
     ),
 )
 """What is asked of a table."""
-FACTS = (TRUTH, *TABLE_FACTS, *LEVEL_FACTS)
+FACTS = (TRUTH, *TABLE_FACTS, *LEVEL_FACTS, *LIVE_FACTS)
 """What is asked of a table and of the level it is read with."""
 
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
+from vivid_keel.core.body.facts import LEVEL_FACTS, LIVE_FACTS, TRUTH
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Next, Sheet
-from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet
+from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
@@ -24,7 +25,7 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.feet import feet_table
 from vivid_keel.figures.moving.plan import proof
 from vivid_keel.figures.report import Heading, Pages, tail
-from vivid_keel.trades.slab.book import FACTS
+from vivid_keel.trades.slab.book import FACTS, TABLE_FACTS
 from vivid_keel.trades.slab.figure import seen_from_above
 from vivid_keel.trades.slab.result import SlabResult
 from vivid_keel.trades.slab.sheets import FeelerSheet, FeetSheet, LaidSheet, SlabDesk
@@ -61,7 +62,9 @@ def report(result: SlabResult, journal: Journal, heading: Heading, said: list[Fi
     return pages.done()
 
 
-_moves = moves_stage(lambda desk: [("As found", _above()), ("Once turned", _above(moved=True))])
+_moves = moves_stage(
+    lambda desk: [("As found", _above()), *live_picture(desk), ("Once turned", _above(moved=True))]
+)
 STAGES: tuple[Stage[Any], ...] = (
     Stage(
         "Instrument",
@@ -70,7 +73,16 @@ STAGES: tuple[Stage[Any], ...] = (
             "A bench is to be level; a machine often only untwisted: that is asked first and recorded. One division and how finely it is read say what U is.",
         ),
         lambda desk: (len(desk.book.facts.ids) / len(FACTS), ""),
-        lambda desk: [FactsSheet(desk, "Table and level", FACTS, desk.book.facts, ("body-fact", "fact"))],
+        lambda desk: [
+            FactsSheet(
+                desk,
+                "Table and level",
+                (TRUTH, *TABLE_FACTS, *LEVEL_FACTS),
+                desk.book.facts,
+                ("body-fact", "fact"),
+            ),
+            FactsSheet(desk, "Live number", LIVE_FACTS, desk.book.facts, ("body-fact", "fact")),
+        ],
         lambda desk: [("", _above())],
     ),
     Stage(
@@ -91,7 +103,7 @@ STAGES: tuple[Stage[Any], ...] = (
         ),
         lambda desk: (read_share(desk), str(len(desk.book.laid[FOUND]) or "")),
         lambda desk: [LaidSheet(desk, FOUND), *_feelers(desk, FOUND)],
-        lambda desk: [("", _above())],
+        lambda desk: [("From above" if desk.streams() else "", _above()), *live_picture(desk)],
     ),
     target_stage(lambda desk: [("", _above())]),
     Stage(

@@ -320,14 +320,23 @@ def _shape(result: SlabResult, body: Adjusted) -> list[Finding]:
     return out
 
 
+def wanted_places(book: SlabBook, phase: str) -> list[Place]:
+    """Return where the level is still to be laid, in the order of work; what need only be true to itself asks for none turned round."""
+    return [
+        place
+        for place in book.places
+        if place not in book.laid[phase] and not (book.only_itself and place[2] < 0)
+    ]
+
+
 def wanted_next(result: SlabResult, phase: str) -> Place | None:
     """Return where the level is to be laid next: in the order of work, or where it tells most once the order is done but not enough."""
     book = result.book
     if book.only_itself and book.feelers[FOUND] and not book.laid[FOUND]:
         return None  # read by a straightedge alone
-    for place in book.places:
-        if place not in book.laid[phase] and not (book.only_itself and place[2] < 0):
-            return place
+    wanted = wanted_places(book, phase)
+    if wanted:
+        return wanted[0]
     body, error = fitted(book, phase)
     if body is not None or error is None or error.code != "not-observable":
         return None

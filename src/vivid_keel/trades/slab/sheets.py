@@ -5,8 +5,11 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
+
 from vivid_keel.core.body.standing import LEVEL
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.facts import Stated
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import parse_length, show_number
 from vivid_keel.core.record.entries import Draft, Entry
@@ -14,7 +17,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.bubble import BubbleDesk
 from vivid_keel.trades.slab import book as _book
-from vivid_keel.trades.slab.result import SlabResult, shown_by, wanted_next
+from vivid_keel.trades.slab.result import SlabResult, shown_by, wanted_next, wanted_places
 
 THICKEST = 0.01
 """No gap is taken by feelers that is wider than this [m]."""
@@ -30,8 +33,33 @@ class SlabDesk(BubbleDesk):
         return self.result.book
 
     @property
-    def division(self) -> float:
-        return self.book.division
+    def facts(self) -> Stated:
+        return self.book.facts
+
+    def wanted(self, phase: str) -> list[_book.Place]:
+        return wanted_places(self.book, phase)
+
+    def tilt_row(self, place: _book.Place) -> Any:
+        points = self.book.points
+        at = {p.id: k for k, p in enumerate(points)}
+        a, b = at[place[0]], at[place[1]]
+        row = np.zeros(len(points))
+        row[b], row[a] = 1.0, -1.0
+        return row / _book.apart(points[a], points[b])
+
+    def in_it(self, place: _book.Place, zero: float) -> float:
+        return place[2] * zero
+
+    def reading_draft(self, place: _book.Place, phase: str, text: str, tilt: float) -> Draft:
+        body = {"from": place[0], "to": place[1], "way": place[2], "phase": phase, "text": text}
+        step = self.book.division * self.book.facts.values["read"]
+        return Draft(self.work, "laid", {**body, "tilt_rad": tilt, "step_rad": step})
+
+    def told(self, i: int) -> tuple[_book.Place, float] | None:
+        return self.result.told_at(i)
+
+    def place_words(self, place: _book.Place) -> str:
+        return self.result.side(place)
 
     def bring(self, choice: Any) -> SlabResult:
         from vivid_keel.trades.slab.result import work_out_slab
@@ -200,6 +228,9 @@ class LaidSheet(Sheet):
         return Taken(
             [made], lambda sheet: sheet.first() if old is None else (min(row + 1, self.count - 1), 1)
         )
+
+    def match_place(self, row: int, column: int) -> Place | None:
+        return (row, 1) if 0 <= row < self.count else self.first()
 
     def strike(self, row: int) -> tuple[str, int] | None:
         one = self.laid.get(self.places[row])

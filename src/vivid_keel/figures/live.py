@@ -1,0 +1,133 @@
+"""A number as it comes in while a foot is turned: itself, where it is to stand, and what the hand does."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from vivid_keel.core.quantities import show_number
+from vivid_keel.figures.display import Drag, Picture
+
+NEAR, THERE = 1.0, 0.2
+"""The hand goes slower within so many divisions of where it is to stand, and stops within so many [1]."""
+SPAN = 5.0
+"""So many divisions either side of the target are drawn [1]."""
+
+
+@dataclass(frozen=True, slots=True)
+class Number:
+    """What is seen of a level that sends its numbers.
+
+    Attributes
+    ----------
+    now : float or None
+        What it shows [rad]; None while nothing came in.
+    still : bool
+        Whether it stands.
+    silent : str
+        Why nothing comes in, "" where it does.
+    where : str
+        Where it lies.
+    division : float
+        [rad]
+    target : float or None
+        Where it is to stand [rad]; None while it is only read.
+    foot : str
+        What is turned.
+    planned : float
+        How far it is to go in all [m].
+    by : float
+        What a turn does to the number [rad/m].
+    turned : float or None
+        How far a simulated foot was turned [m]; None where a real one stands.
+    """
+
+    now: float | None
+    still: bool
+    silent: str
+    where: str
+    division: float
+    target: float | None = None
+    foot: str = ""
+    planned: float = 0.0
+    by: float = 0.0
+    turned: float | None = None
+
+    @property
+    def off(self) -> float:
+        """How far it is from where it is to stand, in divisions; nan where nothing is to."""
+        if self.now is None or self.target is None:
+            return math.nan
+        return (self.target - self.now) / self.division
+
+    def word(self) -> str:
+        """What the hand does."""
+        if self.silent:
+            return "nothing comes in"
+        if self.now is None:
+            return "listening"
+        if self.target is None:
+            return "it stands: F8 takes it" if self.still else "hands off, wait"
+        if abs(self.off) <= THERE:
+            return "stop" if not self.still else "stop: it stands"
+        more = self.off * self.division / self.by if self.by else 0.0
+        if more * self.planned < 0:
+            return "too far: turn back"
+        return "slower" if abs(self.off) <= NEAR else "turn on"
+
+
+def live(seen: Number, width: float, height: float) -> Picture:
+    """Return the picture."""
+    picture = Picture(width, height)
+    head = f"{seen.foot}: the level lies {seen.where}" if seen.foot else f"The level lies {seen.where}"
+    picture.text(14, 26, head if seen.where else "Nothing is to be read now.", "ink", 15, bold=True)
+    if seen.silent:
+        picture.text(14, 52, seen.silent[:1].upper() + seen.silent[1:] + ".", "out", 13)
+    now = "–" if seen.now is None else show_number(seen.now / seen.division, 1, signed=True)
+    ink = "ink" if seen.still else "muted"
+    picture.text(width * 0.27, height * 0.52, now, ink, 72, bold=True, align="centre")
+    mm = "" if seen.now is None else f"{show_number(math.tan(seen.now) * 1000, 3, signed=True)} mm/m"
+    picture.text(width * 0.27, height * 0.52 + 30, f"divisions   {mm}", "muted", 15, align="centre")
+    word = seen.word()
+    there = word.startswith(("stop", "it stands"))
+    picture.text(
+        width * 0.72,
+        height * 0.42,
+        word,
+        "in" if there else "lower" if "back" in word else "ink",
+        34,
+        bold=True,
+        align="centre",
+    )
+    if seen.target is not None:
+        stand = show_number(seen.target / seen.division, 1, signed=True)
+        way = "raise" if seen.planned >= 0 else "lower"
+        picture.text(width * 0.72, height * 0.42 + 34, f"{way} it until {stand}", way, 17, align="centre")
+    _scale(picture, seen, width, height)
+    picture.caption = f"{now} divisions, {word}"
+    return picture
+
+
+def _scale(picture: Picture, seen: Number, width: float, height: float) -> None:
+    """A band with where it is to stand in the middle, and where it stands."""
+    y, left, right = height - 46.0, 60.0, width - 60.0
+    middle, one = (left + right) / 2, (right - left) / 2 / SPAN
+    picture.box(left, y - 10, right - left, 20, "glass", "ink", 1.2)
+    if seen.target is not None:
+        picture.box(middle - THERE * one, y - 14, 2 * THERE * one, 28, "lit", "keel", 1.6)
+    centre = 0.0 if seen.target is None else seen.target / seen.division
+    for k in range(-int(SPAN), int(SPAN) + 1):
+        picture.line(middle + k * one, y - 10, middle + k * one, y - 4, "ink", 1.0)
+    if seen.now is not None:
+        at = max(-SPAN, min(SPAN, seen.now / seen.division - centre))
+        picture.disc(middle + at * one, y, 9, "paper", "ink" if seen.still else "muted", 2.0)
+    if seen.turned is not None:
+        picture.text(
+            middle,
+            height - 10,
+            f"stand-in: turn it with the arrow keys left and right, or drag · turned {show_number(seen.turned * 1e6, 0, signed=True)} µm",
+            "muted",
+            13,
+            align="centre",
+        )
+        picture.drag = Drag(middle, 1e-6, seen.turned, across=True, grip=width, span=(y - 40, height))
