@@ -257,3 +257,5 @@ class ActingWindow(StageWindow):
         taken: list[str] = []
         if self.attempt(lambda: taken.append(desk.stream_text())) and self.sheet.match(taken[0]):
             self.notice.hide()
+            if self.sheet.editor is not None:
+                self.sheet.editor.setFocus()  # Enter takes it
