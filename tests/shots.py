@@ -28,7 +28,6 @@ from vivid_keel.ui.window import Window
 
 # file name: (work, stage, sheet, view, theme)
 VIEWS = {
-    "run-budget": (0, "Instrument", 4, 1, "Daylight"),
     "run-where-to-stand": (0, "Set-up", 2, 1, "Daylight"),
     "run-readings": (0, "Readings", 0, 0, "Daylight"),
     "run-proof": (0, "Proof", 0, 0, "Daylight"),
@@ -40,11 +39,12 @@ VIEWS = {
     "marks": (4, "Heights", 0, 0, "Daylight"),
     "vehicle": (5, "Moves", 0, 0, "Daylight"),
     "slab": (6, "Moves", 0, 0, "Daylight"),
+    "slab-surface": (6, "Readings", 2, 1, "Daylight"),
+    "bed": (7, "Readings", 0, 0, "Daylight"),
 }
 # file name: (instrument, stage, picture)
 KIT = {
     "kit": ("", "Instruments", 0),
-    "kit-which-one": ("", "Which one", 0),
     "check-result": ("Carpenter's level", "Result", 0),
     "kit-history": ("Block level 200", "History", 0),
 }

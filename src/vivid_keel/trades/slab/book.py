@@ -16,6 +16,7 @@ from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import as_read
+from vivid_keel.trades.slab.surface import SURFACE_FACTS, Stepped, Surface, SurfaceRead
 
 TABLE_FACTS = (
     Fact("tilt", "Tilt allowed", "mm/m", "0.2", "where it is to be true to gravity"),
@@ -25,7 +26,7 @@ TABLE_FACTS = (
     ),
 )
 """What is asked of a table."""
-FACTS = (TRUTH, *TABLE_FACTS, *LEVEL_FACTS, *LIVE_FACTS)
+FACTS = (TRUTH, *TABLE_FACTS, *LEVEL_FACTS, *SURFACE_FACTS, *LIVE_FACTS)
 """What is asked of a table and of the level it is read with."""
 
 
@@ -78,6 +79,7 @@ class SlabBook(MovingBook):
     laid: Mapping[str, Mapping[Place, Laid]] = field(default_factory=dict)
     feelers: Mapping[str, Mapping[tuple[int, int], Feelers]] = field(default_factory=dict)
     earlier: Sequence[Read] = ()
+    surface: Surface | None = None
 
     @property
     def read(self) -> Read:
@@ -225,6 +227,17 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
         laid=laid,
         feelers=feelers,
         earlier=earlier,
+        surface=Surface(
+            facts,
+            {
+                Stepped(int(e.body["line"]), int(e.body["step"]), int(e.body["way"])): SurfaceRead(
+                    e.id, float(e.body["tilt_rad"]), str(e.body["text"])
+                )
+                for e in journal.standing(work, "surface")
+                if e.id >= visit
+            },
+            fine_style(plan["unit"], plan["limits"].tolerance),
+        ),
     )
 
 

@@ -25,6 +25,19 @@ KINDS: Kinds = {
         },
         lambda entry: f"straightedge, as {entry.body['phase']}: {entry.body['text']}",
     ),
+    "surface": EntryKind(
+        {
+            "line": "whole number!",
+            "step": "whole number!",
+            "way": "whole number!",
+            "text": "text!",
+            "tilt_rad": "number!",
+            "step_rad": "number!",
+        },
+        lambda entry: (
+            f"surface, line {entry.body['line'] + 1}, step {entry.body['step'] + 1}: {entry.body['text']}"
+        ),
+    ),
     "laid": EntryKind(
         {
             "from": "whole number!",

@@ -8,7 +8,7 @@ from vivid_keel.core.body.facts import LEVEL_FACTS, LIVE_FACTS, TRUTH
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.desk.base import Next, Sheet
+from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
@@ -29,6 +29,9 @@ from vivid_keel.trades.slab.book import FACTS, TABLE_FACTS
 from vivid_keel.trades.slab.figure import seen_from_above
 from vivid_keel.trades.slab.result import SlabResult
 from vivid_keel.trades.slab.sheets import FeelerSheet, FeetSheet, LaidSheet, SlabDesk
+from vivid_keel.trades.slab.surface import SURFACE_FACTS
+from vivid_keel.trades.slab.surface_sheet import SurfaceSheet, surface_map
+from vivid_keel.trades.slab.trust_sheet import TrustSheet, trust_bars
 
 
 def _above(*, left: bool = False, moved: bool = False) -> Draw[Any]:
@@ -47,6 +50,18 @@ def _feelers(desk: SlabDesk, phase: str) -> list[Sheet]:
     return [FeelerSheet(desk, phase)] if desk.book.diagonals else []
 
 
+def _measured(desk: SlabDesk) -> bool:
+    return desk.book.surface is not None and desk.book.surface.measured
+
+
+def _surface(desk: SlabDesk) -> list[Sheet]:
+    return [SurfaceSheet(desk)] if _measured(desk) else []
+
+
+def _map(desk: SlabDesk) -> list[tuple[str, Draw[Any]]]:
+    return [("Surface", lambda d, w, h: surface_map(d.book.surface, w, h))] if _measured(desk) else []
+
+
 def report(result: SlabResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
     """Return the report of a table: as found, as left, what was said."""
     pages = Pages(heading)
@@ -56,6 +71,8 @@ def report(result: SlabResult, journal: Journal, heading: Heading, said: list[Fi
     if result.read_left:
         pages.figure(seen_from_above(result, 760, 300, left=True))
         pages.figure(proof(result, 760, 260))
+    if result.book.surface is not None and result.book.surface.body is not None:
+        pages.figure(surface_map(result.book.surface, 760, 300))
     feet_table(pages, result, result.stop_words)
     pages.findings(said)
     tail(pages, journal, result.book.work)
@@ -81,9 +98,14 @@ STAGES: tuple[Stage[Any], ...] = (
                 desk.book.facts,
                 ("body-fact", "fact"),
             ),
+            FactsSheet(desk, "Surface", SURFACE_FACTS, desk.book.facts, ("body-fact", "fact")),
+            TrustSheet(desk),
             FactsSheet(desk, "Live number", LIVE_FACTS, desk.book.facts, ("body-fact", "fact")),
         ],
-        lambda desk: [("", _above())],
+        lambda desk: [
+            ("From above", _above()),
+            ("Which to trust", lambda d, w, h: trust_bars(d.book, w, h)),
+        ],
     ),
     Stage(
         "Set-up",
@@ -102,8 +124,12 @@ STAGES: tuple[Stage[Any], ...] = (
             "The long side both ways round first: that tells the level's own error, and frees every other reading of it. Then the next side, and round to the first again; the diagonal tells that they agree.",
         ),
         lambda desk: (read_share(desk), str(len(desk.book.laid[FOUND]) or "")),
-        lambda desk: [LaidSheet(desk, FOUND), *_feelers(desk, FOUND)],
-        lambda desk: [("From above" if desk.streams() else "", _above()), *live_picture(desk)],
+        lambda desk: [LaidSheet(desk, FOUND), *_feelers(desk, FOUND), *_surface(desk)],
+        lambda desk: [
+            ("From above" if desk.streams() or _measured(desk) else "", _above()),
+            *live_picture(desk),
+            *_map(desk),
+        ],
     ),
     target_stage(lambda desk: [("", _above())]),
     Stage(
@@ -132,6 +158,7 @@ STAGES: tuple[Stage[Any], ...] = (
     record_stage(proved_share),
 )
 STEPS: tuple[NextStep[Any], ...] = (
+    NextStep("surface", lambda desk, rest: Goto("Readings", len(desk.sheets("Readings")) - 1)),
     NextStep("feet", leads("Set-up"), _feet),
     *BODY_STEPS,
 )

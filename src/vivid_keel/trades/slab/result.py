@@ -51,6 +51,7 @@ from vivid_keel.core.proof import VERDICT_WORDS, Budget, judge
 from vivid_keel.core.quantities import show_amount, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.trades.slab.book import Place, Read, SlabBook, apart, round_about
+from vivid_keel.trades.slab.surface import surface_findings
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -267,7 +268,8 @@ def work_out_slab(
 
 def slab_findings(result: SlabResult, stage: str) -> list[Finding]:
     """Return what there is to say of a table."""
-    out = [*no_target(result), *_readings(result), *answer_findings(result)]
+    surface = [] if result.book.surface is None else surface_findings(result.book.surface)
+    out = [*no_target(result), *_readings(result), *surface, *answer_findings(result)]
     return out + moving_findings(result, stage, result.budget(), "a level", [])
 
 
