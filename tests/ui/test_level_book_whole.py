@@ -343,7 +343,7 @@ def test_site_mode_is_for_what_is_read_or_moved_one_by_one(demo, hands):
     vehicle = next(w.id for w in demo.file.journal.works() if w.body["type"] == "vehicle")
     demo.open_work(vehicle)
     hands.do("F11")
-    assert "one at a time; open a level run or supports" in demo.notice.text()
+    assert "one at a time; open a level run, supports, a table or a bed" in demo.notice.text()
 
 
 # The register and networks

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from abc import abstractmethod
 from collections.abc import Callable
 from dataclasses import replace
@@ -17,11 +18,16 @@ from vivid_keel.core.moving.result import Planned
 from vivid_keel.core.quantities import Tilt, parse_length, parse_tilt
 from vivid_keel.desk.base import Cell, Column, Goto, Next
 from vivid_keel.desk.bubble_live import LIVE, LivingDesk
+from vivid_keel.desk.bubble_site import BodyBooking
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.desk.moving.stages import LED_TO, TO_MOVE, TO_PROVE
+from vivid_keel.desk.site import SiteBooking
 from vivid_keel.desk.stage import Draw, NextStep
+from vivid_keel.figures.display import Picture
 from vivid_keel.figures.live import Number, live
 
+UNDER = re.compile(r"[^a-z]*[^a-z/]\s*(?:mm|in|thou|µm)", re.IGNORECASE)
+"""A reading with such a unit, and no other below it, is no tilt but packing under the level's own end."""
 FARTHEST = 100.0
 """No body is longer than this [m]; more is a unit forgotten."""
 
@@ -39,6 +45,13 @@ class BubbleDesk(LivingDesk):
     @abstractmethod
     def stop_words(self, i: int) -> str:
         """What the level shows once a foot was turned, and where it lies for that; "" where nothing tells."""
+
+    def live_now(self, width: float, height: float) -> Picture:
+        """The number as it comes in."""
+        return live(seen_live(self), width, height)
+
+    def site_booking(self) -> SiteBooking | None:
+        return BodyBooking(self) if len(self.book.points) >= 3 else None
 
     def own_findings(self, stage: str) -> list[Finding]:
         words = "Let it be read" if self.wanted(FOUND) else "Turn, let it answer"
@@ -87,9 +100,17 @@ class BubbleDesk(LivingDesk):
             )
         return place
 
+    def _under_the_level(self, text: str) -> Tilt | None:
+        """Return the tilt that packing tried under the level's own end tells, typed with its unit: thickness over base; None for no such text."""
+        clean = text.strip()
+        if UNDER.fullmatch(clean) is None:
+            return None
+        thick, base = parse_length(clean, "mm", self.decimal_mark), self.facts.values["base"]
+        return Tilt(clean, "mm", math.atan(thick.value / base), thick.resolution / base)
+
     def parse_bubble(self, text: str) -> Tilt:
         """Return what a level shows as typed: divisions, or any tilt with its unit; refuse what no level shows."""
-        tilt = parse_tilt(text, "div", self.decimal_mark, self.division)
+        tilt = self._under_the_level(text) or parse_tilt(text, "div", self.decimal_mark, self.division)
         if abs(tilt.value) > STEEPEST:
             raise KeelError(
                 "bad-value",
@@ -185,7 +206,7 @@ def _proof_sheet(name: str) -> Callable[[Any, str], Goto]:
 
 def live_picture(desk: Any) -> list[tuple[str, Draw[Any]]]:
     """Return the picture of the number that comes in, where one does."""
-    return [(LIVE, lambda d, width, height: live(seen_live(d), width, height))] if desk.streams() else []
+    return [(LIVE, lambda d, width, height: d.live_now(width, height))] if desk.streams() else []
 
 
 def seen_live(desk: BubbleDesk) -> Number:

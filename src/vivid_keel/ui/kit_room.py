@@ -18,6 +18,7 @@ from vivid_keel.ui.acts import ActingWindow
 
 if TYPE_CHECKING:
     from vivid_keel.desk.kit.whole import KitDesk
+    from vivid_keel.ui.picture_view import PictureView
 
 KIT, DIARY, JOB = 1, 2, 3
 """Places at the foot of the side."""
@@ -253,9 +254,16 @@ class KitWindow(ActingWindow):
         if self.desk is not None and self.desk.may_move:
             self._moving.start()
 
-    def _move_on(self) -> None:
+    def _moves(self) -> PictureView | None:
+        """The picture in sight that shows what comes in by itself; None where none does."""
         desk = self.desk
         if desk is None or not desk.may_move or not desk.moves_at(self.stage, self.view_number):
+            return None
+        return self.picture
+
+    def _move_on(self) -> None:
+        desk, picture = self.desk, self._moves()
+        if desk is None or picture is None:
             self._moving.stop()
             return
         try:
@@ -264,6 +272,6 @@ class KitWindow(ActingWindow):
         except KeelError as error:
             self.say(error.message[:1].upper() + error.message[1:])
             moving = False
-        self.picture.redraw()
+        picture.redraw()
         if not moving:
             self._moving.stop()

@@ -25,6 +25,7 @@ from vivid_keel.ui.recent import recent_jobs, remember
 
 if TYPE_CHECKING:
     from vivid_keel.ui.map_page import MapPage
+    from vivid_keel.ui.picture_view import PictureView
     from vivid_keel.ui.site import SiteMode
 
 
@@ -130,7 +131,7 @@ class Window(KitWindow):
         booking = desk.site_booking() if desk is not None and self.stack.currentIndex() == 0 else None
         if booking is None:
             self.say(
-                "Site mode books readings and moves one at a time; open a level run or supports at the left."
+                "Site mode books readings and moves one at a time; open a level run, supports, a table or a bed at the left."
             )
             return
         if self.file is not None and self.file.read_only:
@@ -141,11 +142,18 @@ class Window(KitWindow):
         self.side.hide()
         self.stack.setCurrentWidget(self.site)
         self.site.open(booking)
+        if self._moves() is not None:
+            self._moving.start()
 
     @property
     def on_site(self) -> bool:
         """Whether site mode is shown."""
         return "site" in self.__dict__ and self.stack.currentWidget() is self.site
+
+    def _moves(self) -> PictureView | None:
+        if not self.on_site:
+            return super()._moves()
+        return self.site.picture if self.desk is not None and self.desk.streams() else None
 
     def refresh(self) -> None:
         """Show what stands now, in site mode too."""

@@ -149,3 +149,28 @@ def test_at_the_desk_enter_goes_from_place_to_place(tmp_path):
         )  # a longer base: what was read with the shorter one stays in the record
         assert desk.sheets("Readings")[-1].count < sheet.count
         assert desk.go("surface").sheet == len(desk.sheets("Readings")) - 1
+
+
+def test_the_coarse_tool_isnt_trusted_with_what_only_the_fine_one_can():
+    from vivid_keel.trades.slab.trust import tools_for
+    from vivid_keel.trades.slab.trust_sheet import trust_bars
+
+    plate = Plate()
+    assert tools_for(fold_slab(plate.book.journal, plate.book.work)) == []
+    for name, (x, y) in (("A", (0, 0)), ("B", (1.6, 0)), ("C", (1.6, 0.9)), ("D", (0, 0.9))):
+        plate.book.add(Draft(plate.book.work, "foot", {"name": name, "x_m": x, "y_m": y}))
+    plate.book.tolerance("0.1")
+    book = fold_slab(plate.book.journal, plate.book.work)
+    tools = {tool.name: tool.U for tool in tools_for(book)}
+    assert list(tools.values()) == sorted(tools.values(), reverse=True)
+    assert (
+        tools["long builder's level"]
+        > tools["straightedge and feelers"]
+        > tools["level in hand, foot to foot"]
+    )
+    # Stepped it gathers less than in one go: √n times a ninth of the way.
+    assert tools["level in hand, stepped over it"] == pytest.approx(
+        tools["level in hand, foot to foot"] / 3, rel=0.05
+    )
+    said = trust_bars(book, 740, 300).texts()
+    assert "allowed 0.10 mm" in said and "light plane, set low" in said
