@@ -112,8 +112,11 @@ Happened = tuple[Round, Stands | None, Stands | None]
 """A finished round, and the feet before and after it."""
 
 
-def happened(book: MovingBook, rounds: Sequence[Happened]) -> list[tuple[Floats, Floats, Floats]]:
-    """Return what the finished rounds did: put in (n,) [m], leaves (n,), change (n,) [m]; those not read at both ends tell nothing."""
+def happened(book: MovingBook, rounds: Sequence[Happened], u: float) -> list[tuple[Floats, Floats, Floats]]:
+    """Return what the finished rounds did: put in (n,) [m], leaves (n,), change (n,) [m]; those not read at both ends tell nothing.
+
+    `u` [m] is what one height is worth against another: how all lie to gravity may be known far worse, and doesn't matter here.
+    """
     out, n = [], len(book.points)
     told = [
         (one, before, after)
@@ -124,7 +127,6 @@ def happened(book: MovingBook, rounds: Sequence[Happened]) -> list[tuple[Floats,
         return []
     tips = tips_of(book)
     shares = SHARES if tips is not None and any(one.watched for one, _, _ in told) else (0.0,)
-    u = max(max(before.u, after.u) for _, before, after in told) or 1e-7
 
     def worth(share: float) -> float:
         return unlikely(sum(_misfit(book, one, tips, share) for one in told), u, share)
@@ -215,8 +217,9 @@ def task_of(
     u, again = (np.zeros(n) if s is None else s.each for s in read)
     has = ~np.isnan(now)
     xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
-    did = happened(book, rounds)
-    learned = learn(book, did, float(max(u.max(initial=0.0), 1e-7)), tips=tips_of(book))
+    noise = float(max(u.max(initial=0.0), 1e-7))
+    did = happened(book, rounds, noise)
+    learned = learn(book, did, noise, tips=tips_of(book))
     answer = None if learned.response is None else learned.response.matrix
     if away is not None:
         did = [(made, leaves, away @ change) for made, leaves, change in did]
