@@ -127,7 +127,11 @@ def test_the_live_number_of_a_stand_in_is_read_and_follows_the_foot_that_is_turn
 
 def test_a_real_port_that_is_missing_or_in_a_wrong_unit_is_said(job):
     desk = begun(job, "slab")
-    assert not desk.streams() and desk.views("Readings") == [] and desk.matching == ""
+    assert (
+        not desk.streams()
+        and desk.views("Readings") == ["From above", "The bubble"]
+        and desk.matching == "staff"
+    )
     desk.record(Draft(desk.work, "body-fact", {"fact": "port", "text": "/dev/no-such-port"}))
     desk.on_view("Readings", 1)
     assert desk.streams() and desk.matching == "instrument"
@@ -173,3 +177,46 @@ def test_what_the_hand_does(now, still, word):
     down = Number(None if now is None else 2e-4 - now, still, "", "A → B", 5e-5, 1e-4, "B", -1e-4, 0.6)
     assert down.word() == word  # the same the other way
     assert math.isnan(Number(now, still, "", "A → B", 5e-5).off)
+
+
+def test_a_bubble_is_put_where_it_is_seen(job):
+    desk = begun(job, "bed")
+    desk.on_view("Readings", 1)
+    assert desk.views("Readings")[1] == "The bubble" and desk.matched() == "" and desk.step == 0.2
+    drag = desk.picture("Readings", 1, 740, 300).drag
+    desk.drag(drag.value + 61 * drag.metres_per_pixel, done=True)
+    text = desk.matched()
+    assert float(text) == pytest.approx(61 * drag.metres_per_pixel, abs=0.1)
+    assert desk.picture("Readings", 1, 740, 300).drag.y == pytest.approx(370 + 61, abs=8)
+    sheet = desk.sheets("Readings")[0]
+    desk.enter_in_record(sheet.accept(*sheet.first(), text))
+    assert desk.matched() == "" and len(desk.book.read[FOUND]) == 1
+
+
+@pytest.mark.parametrize(
+    ("text", "divisions"), [("-3.2 4.0", 0.4), ("-3.2/4.0", 0.4), ("-1 +5", 2.0), ("1.0 5.0", 3.0)]
+)
+def test_both_ends_of_a_bubble_are_its_middle(job, text, divisions):
+    assert begun(job, "slab").parse_bubble(text).value == pytest.approx(divisions * 5e-5)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [("4.0 -3.2", "first the end away"), ("24", "marked to 20 divisions"), ("-8 60", "marked to 20")],
+)
+def test_what_no_vial_shows_is_refused(job, text, says):
+    with pytest.raises(KeelError, match=says):
+        begun(job, "slab").parse_bubble(text)
+
+
+def test_a_level_read_by_its_own_end_when_turned_is_asked_about(job):
+    from tests.saying import take
+
+    desk = begun(job, "slab")
+    for text in ("7.2", "-7.2"):  # it lies 7 divisions high; read by the level's own arrow the second time
+        sheet = desk.sheets("Readings")[0]
+        take(sheet, *sheet.first(), text)
+    titles = [f.title for f in desk.findings("Readings")]
+    assert "Turned round reads as minus the first: A → B" in titles
+    take(desk.sheets("Readings")[0], 1, 1, "5.0")
+    assert not [t for t in (f.title for f in desk.findings("Readings")) if t.startswith("Turned round reads")]

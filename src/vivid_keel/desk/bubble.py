@@ -17,17 +17,19 @@ from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.result import Planned
 from vivid_keel.core.quantities import Tilt, parse_length, parse_tilt
 from vivid_keel.desk.base import Cell, Column, Goto, Next
-from vivid_keel.desk.bubble_live import LIVE, LivingDesk
+from vivid_keel.desk.bubble_live import LIVE, MATCH, LivingDesk
 from vivid_keel.desk.bubble_site import BodyBooking
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.desk.moving.stages import LED_TO, TO_MOVE, TO_PROVE
 from vivid_keel.desk.site import SiteBooking
 from vivid_keel.desk.stage import Draw, NextStep
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.live import Number, live
+from vivid_keel.figures.live import Number, bubble_to_match, live
 
 UNDER = re.compile(r"[^a-z]*[^a-z/]\s*(?:mm|in|thou|µm)", re.IGNORECASE)
 """A reading with such a unit, and no other below it, is no tilt but packing under the level's own end."""
+BOTH_ENDS = re.compile(r"([+\-−]?[\d.,]+)\s*[/;|\s]\s*([+\-−]?[\d.,]+)")
+"""Both ends of a bubble, from the vial's middle."""
 FARTHEST = 100.0
 """No body is longer than this [m]; more is a unit forgotten."""
 
@@ -100,6 +102,21 @@ class BubbleDesk(LivingDesk):
             )
         return place
 
+    def _by_both_ends(self, text: str) -> Tilt | None:
+        """Return the tilt that both ends of a bubble tell, in divisions from the vial's middle, + towards the arrow's end; None for
+        no such text."""
+        ends = BOTH_ENDS.fullmatch(text.strip())
+        if ends is None:
+            return None
+        left, right = (parse_tilt(end, "div", self.decimal_mark, self.division) for end in ends.groups())
+        if right.value <= left.value:
+            raise KeelError(
+                "bad-value",
+                f"{text.strip()}: first the end away from the arrow, then the one towards it, + that way",
+            )
+        step = math.hypot(left.resolution, right.resolution) / 2
+        return Tilt(text.strip(), "div", (left.value + right.value) / 2, step)
+
     def _under_the_level(self, text: str) -> Tilt | None:
         """Return the tilt that packing tried under the level's own end tells, typed with its unit: thickness over base; None for no such text."""
         clean = text.strip()
@@ -110,7 +127,16 @@ class BubbleDesk(LivingDesk):
 
     def parse_bubble(self, text: str) -> Tilt:
         """Return what a level shows as typed: divisions, or any tilt with its unit; refuse what no level shows."""
-        tilt = self._under_the_level(text) or parse_tilt(text, "div", self.decimal_mark, self.division)
+        tilt = (
+            self._by_both_ends(text)
+            or self._under_the_level(text)
+            or parse_tilt(text, "div", self.decimal_mark, self.division)
+        )
+        if abs(tilt.value) > self.facts.values["reach"] * self.division * (1 + 1e-9) and tilt.unit == "div":
+            raise KeelError(
+                "bad-value",
+                f"{text.strip()}: this vial is marked to {self.facts.values['reach']:g} divisions either side; bring it nearer first, or say under Instrument how far it goes",
+            )
         if abs(tilt.value) > STEEPEST:
             raise KeelError(
                 "bad-value",
@@ -202,6 +228,18 @@ def _proof_sheet(name: str) -> Callable[[Any, str], Goto]:
         return Goto("Proof", names.index(name) if name in names else 0)
 
     return goes
+
+
+def match_picture(desk: Any) -> list[tuple[str, Draw[Any]]]:
+    """Return the picture in which a bubble is put where it is seen, or the number that comes in, where one does."""
+    return live_picture(desk) or [(MATCH, lambda d, width, height: to_match(d, width, height))]
+
+
+def to_match(desk: BubbleDesk, width: float, height: float) -> Picture:
+    """Return a vial whose bubble is put where it is seen."""
+    place = desk.lies_at()
+    where = "" if place is None else desk.place_words(place)
+    return bubble_to_match(where, desk.bubble, min(8.0, desk.facts.values["reach"]), width, height)
 
 
 def live_picture(desk: Any) -> list[tuple[str, Draw[Any]]]:

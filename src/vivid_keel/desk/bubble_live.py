@@ -17,8 +17,8 @@ from vivid_keel.desk.base import Goto
 from vivid_keel.desk.live import Live
 from vivid_keel.desk.moving.desk import MovingDesk
 
-LIVE = "Live"
-"""Name of the picture that shows the number as it comes in."""
+LIVE, MATCH = "Live", "The bubble"
+"""Names of the pictures that show the number as it comes in, and a bubble to be put where it is seen."""
 COPIED = ("limits", "body-fact", "leaf", "mover", "foot", "bed-station")
 FINE_STEP = 5e-6
 """What an arrow key turns a simulated foot by [m]."""
@@ -31,6 +31,8 @@ class LivingDesk(MovingDesk):
         super().begin()
         self._live: Live | None = None
         self.in_sight = ""
+        self.bubble: float | None = None
+        """Where the bubble was put in the picture, in divisions, while that is not taken."""
         self.turning: tuple[int, float] = (-1, 0.0)
         """A simulated foot in the hand, and how far it was turned since [m]."""
 
@@ -69,7 +71,7 @@ class LivingDesk(MovingDesk):
 
     @property
     def matching(self) -> str:  # type: ignore[override]
-        return "instrument" if self.streams() else ""
+        return "instrument" if self.streams() else "staff"
 
     @property
     def live(self) -> Live:
@@ -200,12 +202,27 @@ class LivingDesk(MovingDesk):
             drafts.append(self.reading_draft(place, phase, text, tilt))
         return drafts
 
+    def matched(self) -> str:
+        if self.bubble is None or not self.in_sight.endswith(MATCH):
+            return ""
+        return show_number(self.bubble, 2, signed=True).rstrip("0").rstrip(".").replace("−", "-") or "0"
+
+    def take(self, result: Any) -> None:
+        self.bubble = None
+        super().take(result)
+
     @property
     def step(self) -> float:
+        if self.in_sight.endswith(MATCH):
+            return self.facts.values["read"]
         return FINE_STEP if self.in_sight == f"Moves:{LIVE}" else super().step
 
     def drag(self, value: float, *, done: bool) -> None:
         """Turn the simulated foot in hand to so far [m]; where nothing is simulated, move the target."""
+        if self.in_sight.endswith(MATCH):
+            read = self.facts.values["read"]
+            self.bubble = round(value / read) * read
+            return
         i, hidden = self.foot_in_hand, self.hidden
         if self.in_sight != f"Moves:{LIVE}" or hidden is None or i < 0:
             super().drag(value, done=done)

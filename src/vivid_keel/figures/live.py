@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from vivid_keel.core.quantities import show_number
 from vivid_keel.figures.display import Drag, Picture
+from vivid_keel.figures.kit.vials import draw_vial
 
 NEAR, THERE = 1.0, 0.2
 """The hand goes slower within so many divisions of where it is to stand, and stops within so many [1]."""
@@ -105,6 +106,32 @@ def live(seen: Number, width: float, height: float) -> Picture:
         picture.text(width * 0.72, height * 0.42 + 34, f"{way} it until {stand}", way, 17, align="centre")
     _scale(picture, seen, width, height)
     picture.caption = f"{now} divisions, {word}"
+    return picture
+
+
+def bubble_to_match(
+    where: str, divisions: float | None, reach: float, width: float, height: float
+) -> Picture:
+    """Return a vial marked to `reach` divisions whose bubble is put where it is seen [divisions]; in the middle while nobody has."""
+    picture = Picture(width, height)
+    picture.text(14, 26, f"The level lies {where}" if where else "All is read.", "ink", 15, bold=True)
+    x, w, y, h = 70.0, width - 140.0, height / 2 - 50, 96.0
+    one = draw_vial(
+        picture, x, y, w, h, reach, divisions or 0.0, ends=("", "the arrow's end"), live=divisions is not None
+    )
+    said = "–" if divisions is None else f"{show_number(divisions, 1, signed=True)} divisions"
+    picture.text(width / 2, y - 18, said, "ink", 22, bold=True, align="centre")
+    picture.text(
+        width / 2,
+        height - 14,
+        "drag the bubble to where you see it, or arrow keys left and right; Enter takes it",
+        "muted",
+        13,
+        align="centre",
+    )
+    at = divisions or 0.0
+    picture.drag = Drag(width / 2 + at * one, 1 / one, at, across=True, grip=width, span=(y, y + h))
+    picture.caption = f"A vial, its bubble at {said}"
     return picture
 
 

@@ -31,6 +31,9 @@ LEVEL_FACTS = (
         "0.05",
         "0.02 to 0.3 of a fine one; 0.0003 in/in is 0.3",
     ),
+    Fact(
+        "reach", "Vial marked to, divisions either side", "", "20", "further the bubble can't be read", 1, 100
+    ),
     Fact("read", "Read to, of a division", "", "0.2", "a fifth, a half: a fact of level and reader", 0.01, 1),
     Fact(
         "zero",

@@ -282,6 +282,8 @@ def answer_of(result: Moved) -> Floats:
     return np.eye(len(result.book.points)) if known is None else known
 
 
+MIRRORED = 60.0
+"""A level and its reading turned round that are so many u apart, and minus one another, were likely read by the level's own end [1]."""
 ROBS = 0.15
 """Feet that share so much of their turns take load from one another, and that is said [1]."""
 
@@ -309,6 +311,22 @@ def body_budget(found: Stands | None) -> Budget:
     return Budget(
         (BudgetLine("this foot, by the level", each), BudgetLine("the other's, by the level", each))
     )
+
+
+def mirrored(pairs: Sequence[tuple[str, float, float]], u: float) -> list[Finding]:
+    """Return what is to be asked where a level turned round reads as minus the first: `pairs` are (where, tilt, turned round [rad]),
+    each known to `u` [rad]. Turned round, + is still where the same end of the place is high."""
+    return [
+        Finding(
+            "open",
+            f"Turned round reads as minus the first: {where}",
+            "Is + still where the arrow's end is high, not the level's own? If so, this level is far out; set it first.",
+            action="read",
+            action_label="Go to the readings",
+        )
+        for where, first, turned in pairs
+        if abs(first + turned) < 2 * u and abs(first - turned) > MIRRORED * u
+    ]
 
 
 def reading_findings(body: Adjusted | None, unread: KeelError | None) -> list[Finding]:

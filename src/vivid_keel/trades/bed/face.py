@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from vivid_keel.core.body.facts import LIVE_FACTS, TRUTH
@@ -9,7 +10,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Next
-from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture
+from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture, match_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
@@ -20,9 +21,10 @@ from vivid_keel.desk.moving.stages import (
     target_stage,
 )
 from vivid_keel.desk.record_stage import record_stage
-from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
+from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
+from vivid_keel.exchange.feet_csv import feet_csv
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.moving.feet import feet_table
+from vivid_keel.figures.moving.feet import feet_sheet, feet_table
 from vivid_keel.figures.moving.plan import proof
 from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.bed.book import BED_FACTS, BLOCK_FACTS, FACTS, FINE_LEVEL, OTHER_FACTS
@@ -63,6 +65,8 @@ def report(result: BedResult, journal: Journal, heading: Heading, said: list[Fin
         pages.figure(twist_and_profile(result, 760, 300, left=True))
         pages.figure(proof(result, 760, 260))
     feet_table(pages, result, result.stop_words)
+    if result.walk and not result.read_left:
+        feet_sheet(pages, result, result.stop_words)
     pages.findings(said)
     tail(pages, journal, result.book.work)
     return pages.done()
@@ -105,7 +109,7 @@ STAGES: tuple[Stage[Any], ...] = (
         ),
         lambda desk: (read_share(desk), str(len(desk.book.read[FOUND]) or "")),
         lambda desk: read_sheets(desk, FOUND),
-        lambda desk: [("Ways", _ways()), *live_picture(desk), ("Twist and profile", _shape())],
+        lambda desk: [("Ways", _ways()), *match_picture(desk), ("Twist and profile", _shape())],
     ),
     target_stage(lambda desk: [("", _ways())]),
     Stage(
@@ -138,4 +142,13 @@ STEPS: tuple[NextStep[Any], ...] = (
     NextStep("stations", leads("Set-up"), _stations),
     *BODY_STEPS,
 )
-FACE = Face(BedDesk, STAGES, STEPS, report)
+
+
+def _write_csv(desk: BedDesk, path: Path) -> None:
+    path.write_text(feet_csv(desk.result, desk.result.stop_words), encoding="utf-8", newline="")
+
+
+WRITERS: tuple[Writer[Any], ...] = (
+    Writer("csv", "Write the feet, a line each (CSV)", ", feet.csv", _write_csv),
+)
+FACE = Face(BedDesk, STAGES, STEPS, report, WRITERS)

@@ -23,6 +23,7 @@ from vivid_keel.core.body.standing import (
     answer_findings,
     body_budget,
     bubbles_after,
+    mirrored,
     of_feet,
     reading_findings,
     rises_of,
@@ -482,7 +483,16 @@ def bed_findings(result: BedResult, stage: str) -> list[Finding]:
 def _of_the_bed(result: BedResult) -> list[Finding]:
     """What its readings can't tell, and what is taken for granted."""
     book, body = result.book, result.body_left or result.body
-    out = reading_findings(body, result.unread)
+    read = book.read[FOUND]
+    pairs = [
+        (result.where(spot), one.value, turned.value)
+        for spot, one in read.items()
+        if spot.way == 1 and (turned := read.get(replace(spot, way=-1))) is not None
+    ]
+    out = [
+        *([] if result.book.passes else mirrored(pairs, book.u_tilt)),
+        *reading_findings(body, result.unread),
+    ]
     if book.long and not book.steps:
         out.append(
             Finding(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from vivid_keel.core.body.facts import LEVEL_FACTS, LIVE_FACTS, TRUTH
@@ -9,7 +10,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Goto, Next, Sheet
-from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture
+from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture, match_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
@@ -20,9 +21,10 @@ from vivid_keel.desk.moving.stages import (
     target_stage,
 )
 from vivid_keel.desk.record_stage import record_stage
-from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
+from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
+from vivid_keel.exchange.feet_csv import feet_csv
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.moving.feet import feet_table
+from vivid_keel.figures.moving.feet import feet_sheet, feet_table
 from vivid_keel.figures.moving.plan import proof
 from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.slab.book import FACTS, TABLE_FACTS
@@ -74,6 +76,8 @@ def report(result: SlabResult, journal: Journal, heading: Heading, said: list[Fi
     if result.book.surface is not None and result.book.surface.body is not None:
         pages.figure(surface_map(result.book.surface, 760, 300))
     feet_table(pages, result, result.stop_words)
+    if result.walk and not result.read_left:
+        feet_sheet(pages, result, result.stop_words)
     pages.findings(said)
     tail(pages, journal, result.book.work)
     return pages.done()
@@ -126,8 +130,8 @@ STAGES: tuple[Stage[Any], ...] = (
         lambda desk: (read_share(desk), str(len(desk.book.laid[FOUND]) or "")),
         lambda desk: [LaidSheet(desk, FOUND), *_feelers(desk, FOUND), *_surface(desk)],
         lambda desk: [
-            ("From above" if desk.streams() or _measured(desk) else "", _above()),
-            *live_picture(desk),
+            ("From above", _above()),
+            *match_picture(desk),
             *_map(desk),
         ],
     ),
@@ -162,4 +166,13 @@ STEPS: tuple[NextStep[Any], ...] = (
     NextStep("feet", leads("Set-up"), _feet),
     *BODY_STEPS,
 )
-FACE = Face(SlabDesk, STAGES, STEPS, report)
+
+
+def _write_csv(desk: SlabDesk, path: Path) -> None:
+    path.write_text(feet_csv(desk.result, desk.result.stop_words), encoding="utf-8", newline="")
+
+
+WRITERS: tuple[Writer[Any], ...] = (
+    Writer("csv", "Write the feet, a line each (CSV)", ", feet.csv", _write_csv),
+)
+FACE = Face(SlabDesk, STAGES, STEPS, report, WRITERS)

@@ -64,7 +64,8 @@ def seen_from_above(
                     align="left" if x >= mid[0] else "right",
                 )
         picture.hit(x - 20, y - 20, 40, 40, f"point:{k}", p.name)
-    after = list(result.shown_after.values())[-1] if moved and result.shown_after else {}
+    steps = result.shown_after if moved else {}
+    after = steps.get(focus, list(steps.values())[-1] if steps else {})
     for place in book.places:
         if place[2] != 1:
             continue
@@ -75,7 +76,9 @@ def seen_from_above(
             places[place[1]],
             tilt / book.division if not math.isnan(tilt) else math.nan,
         )
-    words = "once all feet are turned" if moved else "as left" if left else "as found"
+    last = focus not in steps or focus == list(steps)[-1]
+    turned = "once all feet are turned" if last else f"once {points[focus].name} is turned"
+    words = turned if moved else "as left" if left else "as found"
     picture.text(14, 24, f"From above; the level as it stands on each side, {words}", "ink", 14, bold=True)
     return picture
 

@@ -33,6 +33,7 @@ from vivid_keel.core.body.standing import (
     answer_findings,
     body_budget,
     bubbles_after,
+    mirrored,
     of_feet,
     reading_findings,
     task_of,
@@ -282,7 +283,16 @@ def slab_cautions(result: SlabResult, stage: str) -> tuple[Caution, ...]:
 
 def _readings(result: SlabResult) -> list[Finding]:
     body = result.body_left or result.body  # as it stands now
-    out = reading_findings(body, result.unread)
+    laid = result.book.laid[FOUND]
+    pairs = [
+        (result.side(place), one.tilt, turned.tilt)
+        for place, one in laid.items()
+        if place[2] == 1 and (turned := laid.get((place[0], place[1], -1))) is not None
+    ]
+    out = [
+        *([] if result.book.passes else mirrored(pairs, result.book.u_tilt)),
+        *reading_findings(body, result.unread),
+    ]
     if body is None:
         return out
     return [*_shape(result, body), *out]
