@@ -198,6 +198,36 @@ def test_three_hundred_tables_are_in_after_two_rounds_and_the_stated_u_covers(fe
     assert good >= 95
 
 
+def test_what_a_turned_foot_would_carry_off_is_turned_too():
+    """A foot raises its own corner by 0.6 of its turn and tips the whole by the rest; nobody knows that before a round was read."""
+    table = Table([0.0, 0.0, 0.0, -0.0008], zero=0.0)
+    plane = np.column_stack([np.ones(4), np.array(list(FEET.values()))])
+    answer = 0.6 * np.eye(4) + 0.4 * plane @ np.linalg.pinv(plane)
+    result = table.read()
+    first = result.to_do
+    assert [result.book.points[i].name for i in first] == ["D"]
+    keeper = result.book.points[result.aim.keeper]
+    table.book.add(Draft(table.book.work, "keeper", {"point": keeper.id, "name": keeper.name}))
+    put, leaves = result.put_in()
+    table.heights = dict(
+        zip(
+            FEET,
+            np.array(list(table.heights.values()))
+            + answer @ np.array([put.get(p.id, 0.0) for p in result.book.points]),
+            strict=True,
+        )
+    )
+    table.read(LEFT)
+    body = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}}
+    table.book.add(Draft(table.book.work, "pass", body))
+    result = table.result()
+    learned = result.learned.response.matrix
+    assert 4 - np.trace(learned) == pytest.approx(0.4, abs=0.08)
+    assert len(result.to_do) > 1  # the others stand well, and D alone would carry them off
+    h = np.array(list(table.heights.values())) + answer @ np.nan_to_num(result.lifts)
+    assert np.ptp(h) <= result.book.limits.tolerance
+
+
 def only_to_itself(table):
     table.book.add(Draft(table.book.work, "body-fact", {"fact": "truth", "text": ITSELF, "value": 1.0}))
 

@@ -112,8 +112,11 @@ Happened = tuple[Round, Stands | None, Stands | None]
 """A finished round, and the feet before and after it."""
 
 
-def happened(book: MovingBook, rounds: Sequence[Happened], u: float) -> list[tuple[Floats, Floats, Floats]]:
-    """Return what the finished rounds did: put in (n,) [m], leaves (n,), change (n,) [m]; those not read at both ends tell nothing.
+def happened(
+    book: MovingBook, rounds: Sequence[Happened], u: float
+) -> tuple[list[tuple[Floats, Floats, Floats]], float]:
+    """Return what the finished rounds did: put in (n,) [m], leaves (n,), change (n,) [m], those not read at both ends tell nothing;
+    and how much of a turn tips the whole by what was watched [1], nan where nothing was.
 
     `u` [m] is what one height is worth against another: how all lie to gravity may be known far worse, and doesn't matter here.
     """
@@ -124,20 +127,20 @@ def happened(book: MovingBook, rounds: Sequence[Happened], u: float) -> list[tup
         if before is not None and after is not None and len(before.heights) == len(after.heights) == n
     ]
     if not told:
-        return []
+        return [], math.nan
     tips = tips_of(book)
-    shares = SHARES if tips is not None and any(one.watched for one, _, _ in told) else (0.0,)
+    watched = tips is not None and any(one.watched for one, _, _ in told)
 
     def worth(share: float) -> float:
         return unlikely(sum(_misfit(book, one, tips, share) for one in told), u, share)
 
-    best = min(shares, key=worth)
+    best = min(SHARES, key=worth) if watched else 0.0
     for one, before, after in told:
         made = _made(book, one, before, tips, best)
         leaves = np.array([one.leaves.get(p.id, 0) for p in book.points], dtype=np.float64)
         answer = _answer(tips, best, n)
         out.append((made, leaves, _went(before, after, answer @ (made - book.limits.interface * leaves))))
-    return out
+    return out, best if watched else math.nan
 
 
 def _answer(tips: Floats | None, share: float, n: int) -> Floats:
@@ -218,8 +221,8 @@ def task_of(
     has = ~np.isnan(now)
     xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
     noise = float(max(u.max(initial=0.0), 1e-7))
-    did = happened(book, rounds, noise)
-    learned = learn(book, did, noise, tips=tips_of(book))
+    did, watched = happened(book, rounds, noise)
+    learned = learn(book, did, noise, tips=tips_of(book), watched=watched)
     answer = None if learned.response is None else learned.response.matrix
     if away is not None:
         did = [(made, leaves, away @ change) for made, leaves, change in did]

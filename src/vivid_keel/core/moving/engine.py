@@ -72,7 +72,11 @@ def bring(
     if task.influence is None:
         to_move = order_of_work(book, moves, worth_it(book, task, to, verdicts), task.rank)
         broken = _broken(book, moves, to_move)
-        lifts = _lifts(book, learned, to, to_move, {i for i in broken if points[i].id not in book.booked})
+        barred = {i for i in broken if points[i].id not in book.booked}
+        lifts = _lifts(book, learned, to, to_move, barred)
+        while more := _carried_off(learned, to, lifts, to_move, barred, tolerance):
+            to_move = to_move + more
+            lifts = _lifts(book, learned, to, to_move, barred)
     else:
         lifts = _lifts_elsewhere(book, task, moves, verdicts)
         to_move = order_of_work(book, lifts, np.abs(lifts) >= EQUAL, np.arange(len(points)))
@@ -230,6 +234,24 @@ def _lifts(
     given_up = touched & short & (np.abs(lifts) < np.abs(asked)) & (lifts * asked >= 0)
     lifts = np.where(given_up, asked, lifts)
     return np.asarray(np.where(np.isnan(moves), np.nan, lifts))
+
+
+def _carried_off(
+    learned: Learned, to: Aim, lifts: Floats, to_move: list[int], barred: Collection[int], tolerance: float
+) -> list[int]:
+    """Return the feet that stand well, and that what is turned would carry off by more than half the tolerance [m]: they are turned too.
+
+    Of a body only, whose feet answer one another at once; posts under a building stay as they were proven.
+    """
+    if not learned.carries or learned.response is None or not to_move:
+        return []
+    answer = learned.response.matrix - (learned.response.matrix[to.keeper] if to.by_keeper else 0.0)
+    left = np.abs(np.nan_to_num(to.moves) - answer @ np.nan_to_num(lifts))
+    worse = (left > tolerance / 2) & (left > np.abs(np.nan_to_num(to.moves)) + EQUAL)
+    stand = [
+        i for i in np.flatnonzero(worse).tolist() if i not in to_move and i not in barred and i != to.keeper
+    ]
+    return [max(stand, key=lambda i: float(left[i]))] if stand else []
 
 
 def _lifts_elsewhere(book: MovingBook, task: Task, moves: Floats, verdicts: list[str]) -> Floats:

@@ -43,6 +43,10 @@ SHARED = 0.3
 """How much that is expected to be, before anything was seen: the prior's spread [1]."""
 
 
+WATCHED = 0.05
+"""How well it is known once levels were watched while feet were turned [1]."""
+
+
 def unlikely(off: float, u: float, share: float) -> float:
     """Return how unlikely a share is [1]: by how far off it leaves what was seen, Σ of squares [m²], read to u [m]; and by itself."""
     return off / (2 * u**2) + (share / SHARED) ** 2
@@ -121,12 +125,17 @@ class Response:
         return Response((1 - share) * np.eye(len(tips)) + share * tips)
 
     @staticmethod
-    def on_feet(tips: Floats, moves: Sequence[Floats], changes: Sequence[Floats], u: float) -> Response:
-        """The model of `tipping` (by `tips`) whose share fits what happened best: moves (n,) and changes (n,) [m] of each round, read to u [m]."""
+    def on_feet(
+        tips: Floats, moves: Sequence[Floats], changes: Sequence[Floats], u: float, watched: float = math.nan
+    ) -> Response:
+        """The model of `tipping` (by `tips`) whose share fits what happened best: moves (n,) and changes (n,) [m] of each round, read to
+        u [m]; `watched` is the share that levels told while feet were turned [1], nan where none was watched."""
         m, d = np.array(moves, dtype=float), np.array(changes, dtype=float)
+        middle, spread = (0.0, SHARED) if math.isnan(watched) else (watched, WATCHED)
 
         def worth(share: float) -> float:
-            return unlikely(float(np.nansum((d - m @ Response.tipping(tips, share).matrix.T) ** 2)), u, share)
+            off = float(np.nansum((d - m @ Response.tipping(tips, share).matrix.T) ** 2))
+            return off / (2 * u**2) + ((share - middle) / spread) ** 2
 
         return Response.tipping(tips, min(SHARES, key=worth))
 

@@ -66,6 +66,11 @@ class Learned:
     told: list[PassTold]
     damping: float = SEEN
 
+    @property
+    def carries(self) -> bool:
+        """Whether one body stands on all, so that what is turned at one foot carries the others at once."""
+        return self.damping == SEEN_OF_A_BODY
+
 
 def learn(
     book: MovingBook,
@@ -73,6 +78,7 @@ def learn(
     u: float,
     influence: Floats | None = None,
     tips: Floats | None = None,
+    watched: float = math.nan,
 ) -> Learned:
     """Return what the finished rounds taught; nothing while there are none.
 
@@ -88,6 +94,8 @@ def learn(
         as beams over the rows.
     tips : float array (n, n), optional
         What each foot does to a rigid body on them; None where no one body stands on them.
+    watched : float
+        How much of a turn tips the whole, by levels that were watched while feet were turned [1]; nan where none was.
     """
     delta = book.limits.interface
     if not happened:
@@ -98,8 +106,8 @@ def learn(
     rounds = tuple(tuple(part.tobytes() for part in one) for one in happened)
     stock = tuple(leaf.thickness for leaf in book.stock)
     turns = _turns(book).tobytes()
-    key = (points, rounds, stock, turns, delta, book.limits.beam, u, tips is not None)
-    return _taught(_Rounds(key, book, happened, u, tips))
+    key = (points, rounds, stock, turns, delta, book.limits.beam, u, tips is not None, watched)
+    return _taught(_Rounds(key, book, happened, u, tips, watched))
 
 
 @dataclass(frozen=True)
@@ -111,6 +119,7 @@ class _Rounds:
     happened: Sequence[Happened] = field(compare=False)
     u: float = field(compare=False)
     tips: Floats | None = field(compare=False)
+    watched: float = field(compare=False)
 
 
 @lru_cache(maxsize=8)
@@ -122,15 +131,19 @@ def _taught(rounds: _Rounds) -> Learned:
     trusted: list[Happened] = []
     turns = _turns(book)
     for n, (put, leaves, change) in enumerate(happened, 1):
-        before = _response(book, trusted, delta, u, rounds.tips)
+        before = _response(rounds, trusted, delta)
         delta = learned_interface([int(k) for k in leaves], put, change, delta, u)
         made = put - delta * leaves
+        if (
+            rounds.tips is not None
+        ):  # how far feet share their turns is told by this round too: it makes nobody a suspect
+            before = Response.on_feet(rounds.tips, [made], [change], max(u, 1e-7), rounds.watched)
         expected = made if before is None else before.matrix @ made
         thick = [leaf.thickness for leaf in book.stock]
         why = reasons(made, change, u, thick, expected, book.style, turns)
         told.append(PassTold(n, int((np.abs(put) > 1e-9).sum()), took(made, change), why))
         trusted.append((put, leaves, to_learn_from(made, change, u, expected, why)))
-    response = _response(book, trusted, delta, u, rounds.tips)
+    response = _response(rounds, trusted, delta)
     return Learned(response, delta, told, SEEN if rounds.tips is None else SEEN_OF_A_BODY)
 
 
@@ -143,18 +156,18 @@ def _turns(book: MovingBook) -> Floats:
     return out
 
 
-def _response(
-    book: MovingBook, happened: Sequence[Happened], delta: float, u: float, tips: Floats | None
-) -> Response | None:
+def _response(rounds: _Rounds, happened: Sequence[Happened], delta: float) -> Response | None:
     """What is known of the answer after so many rounds; None where nothing is and nobody said what stands there."""
+    book, u = rounds.book, rounds.u
     if not happened:
         return _to_begin_with(book)
     moves = [put - delta * leaves for put, leaves, _ in happened]
     seen = [change for _, _, change in happened]
     xy = np.array([(point.x, point.y) for point in book.points])
     apart = np.hypot(*(xy[:, None] - xy[None]).transpose(2, 0, 1))
-    if tips is not None:
-        return Response.on_feet(tips, moves, seen, max(u, 1e-7)).learned(moves, seen, max(u, 1e-7), apart)
+    if rounds.tips is not None:
+        body = Response.on_feet(rounds.tips, moves, seen, max(u, 1e-7), rounds.watched)
+        return body.learned(moves, seen, max(u, 1e-7), apart)
     rows = in_rows(book)
     return Response.beams(len(book.points), rows, moves, seen).learned(moves, seen, max(u, 1e-6), apart)
 
