@@ -442,3 +442,29 @@ def test_practice_keeps_the_persons_own_target(tmp_path):
         assert copy.book.target.kind == "keep"
         assert next(p.name for p in copy.book.points if p.id == copy.book.target.point) == "U6"
         assert copy.book.limits.tolerance == desk.book.limits.tolerance
+
+
+@pytest.mark.parametrize(("sense", "way"), [("hangs", 1.0), ("stands", -1.0)])
+def test_a_post_is_read_by_a_level_laid_from_another(tmp_path, sense, way):
+    """+0.5 mm/m over 3 m: 1.5 mm higher; a scale that hangs then reads as much more, one that stands as much less."""
+    from vivid_keel.trades.registry import desk_for
+
+    with JobFile.create(tmp_path / "t.keel", "Mill", "Ada", decimal_mark=".") as job:
+        work = job.record([Draft(0, "work", {"name": "Floor", "type": "supports", "unit": "m"})])[0].id
+        for name, x in (("A1", 0.0), ("A2", 3.0), ("A3", 3.0)):
+            body = {"name": name, "row": "A", "x_m": x, "y_m": 0.0, "sense": sense}
+            job.record([Draft(work, "point", body)])
+        desk = desk_for(job, work)
+        with pytest.raises(KeelError, match="no other post that is read here"):
+            desk.sheets("Readings")[0].accept(1, 2, "0.5 mm/m from A1")
+        take(desk.sheets("Readings")[0], 0, 2, "1.2500")
+        take(desk.sheets("Readings")[0], 1, 2, "0.5 mm/m from A1")
+        assert desk.book.points[1].found.value - 1.25 == pytest.approx(way * 0.0015)
+        assert desk.result.heights[1] - desk.result.heights[0] == pytest.approx(0.0015)
+        entry = desk.file.journal.standing(work, "reading")[-1]
+        assert entry.body["remark"] == "by a level: 0.5 mm/m from A1"
+        for text, says in (("0.5 mm/m from A2", "no other post"), ("0.5 mm/m from A9", "no other post")):
+            with pytest.raises(KeelError, match=says):
+                desk.sheets("Readings")[0].accept(1, 2, text)
+        with pytest.raises(KeelError, match="stand at one place"):
+            desk.sheets("Readings")[0].accept(2, 2, "0.5 mm/m from A2")

@@ -237,3 +237,21 @@ def test_a_book_over_its_limit_says_so_in_its_status(capsys):
     assert main(["reduce", str(EXAMPLES / "mill-yard-round.csv"), "--mm-per-root-setup", "1"]) == 1
     assert "over it, nothing is spread" in capsys.readouterr().out
     assert main(["reduce", "no-such-file.csv"]) == 2
+
+
+def test_the_cards_of_works_never_lie_upon_one_another_and_the_last_is_reached(window, hands, tmp_path):
+    window.resize(1280, 800)
+    hands.do("Ctrl+N")
+    window.new_job.folder.setText(str(tmp_path))
+    hands.line("Mill")
+    hands.line("It")
+    cards = list(window.new_work.cards.values())
+    window.settle()
+    rects = [card.geometry() for card in cards]
+    assert not [1 for i, a in enumerate(rects) for b in rects[:i] if a.intersects(b)]
+    last = cards[-1]
+    for _ in range(len(cards) - 1):
+        hands.key("tab")
+    assert last.hasFocus() and not last.visibleRegion().isEmpty()
+    seen = last.visibleRegion().boundingRect()
+    assert seen.height() == last.height()

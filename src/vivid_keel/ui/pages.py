@@ -11,11 +11,13 @@ from PyQt6.QtWidgets import (
     QAbstractButton,
     QComboBox,
     QFormLayout,
+    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QPushButton,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -262,7 +264,10 @@ class NewWorkPage(QWidget):
         self.name.setPlaceholderText("such as Gatepost to weir")
         self.name.setAccessibleName("Name of the work")
         box.addWidget(self.name)
-        grid = QGridLayout()
+        inner = QWidget()
+        inner.setObjectName("desk")
+        grid = QGridLayout(inner)
+        grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(18)
         self.cards: dict[str, Card] = {}
         for n, listed in enumerate(LISTED):
@@ -273,6 +278,10 @@ class NewWorkPage(QWidget):
             grid.addWidget(card, n // 3, n % 3)
             self.cards[listed.key] = card
         grid.setColumnStretch(3, 1)
-        box.addLayout(grid)
-        box.addStretch(1)
+        grid.setRowStretch(len(LISTED), 1)
+        scroll = QScrollArea()  # more trades than a small screen has room for
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(inner)
+        box.addWidget(scroll, 1)
         self.name.returnPressed.connect(lambda: self.cards[LISTED[0].key].setFocus())

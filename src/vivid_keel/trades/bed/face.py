@@ -49,7 +49,7 @@ def _stations(desk: BedDesk, stage: str) -> Next | None:
     if len(desk.book.points) >= 4:
         return None
     return Next(
-        "Next: where its pairs of feet stand", "from the head to the tail; two pairs at least", "stations"
+        "Next: its pairs of feet", "where they stand, from the head to the tail; two at least", "stations"
     )
 
 

@@ -116,7 +116,7 @@ class StationsSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         if row == len(self.stations):
-            return Cell(editable=column == 0, hint="another station" if column == 0 else "")
+            return Cell(editable=column == 0, hint="another one" if column == 0 else "")
         s, style = self.stations[row], self.desk.book.style
         text = (
             s.name,
@@ -240,10 +240,11 @@ class BubbleSheet(_ReadSheet):
             return Cell(self.desk.result.where(spot), bold=True)
         if column in {1, 2}:
             one = self.read.get(self._at(row, column))
-            hint = "" if one else "div" if column == 1 or not row else "·"
+            asked = column == 1 or not (row or self.desk.book.only_itself)
+            hint = "" if one else "div" if asked else "·"
             return Cell(one.text if one else "", bold=True, editable=True, hint=hint)
         both = [(way, one) for way in (1, -1) if (one := self.read.get(Spot(spot.sort, spot.at, way)))]
-        if column == 5 and not row and len(both) < 2:
+        if column == 5 and not row and len(both) < 2 and not self.desk.book.only_itself:
             return Cell("turned round here once: it frees all of the level's own error", ink="muted")
         if not both or column == 5:
             return Cell()

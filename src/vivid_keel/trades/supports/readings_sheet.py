@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+import re
 from collections.abc import Sequence
 from typing import Any
 
@@ -9,8 +11,9 @@ import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.moving.scale import signs
 from vivid_keel.core.proof import PROVEN_OUT, VERDICT_WORDS
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import parse_tilt, show_length, style_for
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
@@ -18,6 +21,8 @@ from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.figures.symbols import HIGH, LOW
 from vivid_keel.trades.supports.desk import SupportsDesk
 
+LAID = re.compile(r"(.+?)\s+from\s+(.+)", re.IGNORECASE)
+"""A level laid from another post."""
 ASIDE = {"aside", "–", "-", "skip"}
 """Words in place of a reading."""
 
@@ -54,7 +59,8 @@ class _ReadingSheet(Sheet):
             return self._looks_high(row, text.strip())
         if row < len(self.points) and text.strip().lower() in ASIDE:
             return self._set_aside(row)
-        length = desk.parse_reading(text)
+        laid = self._from_another(row, text)
+        length = desk.parse_reading(text if laid is None else laid)
         if row == len(self.points):
             old = desk.book.reference.get(self.phase)
             body: dict[str, Any] = {
@@ -67,13 +73,38 @@ class _ReadingSheet(Sheet):
         point = self.points[row]
         read = point.read(self.phase)
         body = {"point": point.id, "phase": self.phase, "reading": as_read(length)}
+        if laid is not None:
+            body["remark"] = f"by a level: {text.strip()}"
         if point.aside:
             made += desk.takes_back(point.id)
-        if read is None or read.text != text.strip() or read.value != length.value:
+        if read is None or read.text != (laid or text.strip()) or read.value != length.value:
             if self.phase == LEFT:
                 made += desk.booked_as_planned(row)  # what was put in elsewise is booked under Moves
             made.append(Draft(desk.work, "reading", body, strikes=read.id if read else None))
         return Taken(made, lambda sheet: sheet.next_place(row))
+
+    def _from_another(self, row: int, text: str) -> str | None:
+        """Return the scale reading that a level laid from another post tells, typed as `0.6 mm/m from A1` (+ this post high); None for
+        no such text. The scale then reads as much more, or less, as this post stands higher."""
+        found = LAID.fullmatch(text.strip())
+        if found is None or row >= len(self.points):
+            return None
+        point, desk = self.points[row], self.desk
+        other = next((p for p in self.points if p.name.lower() == found[2].strip().lower()), None)
+        read = None if other is None else other.read(self.phase)
+        if other is None or other.id == point.id or read is None:
+            raise KeelError(
+                "unknown-name",
+                f"“{found[2].strip()}” is no other post that is read here; lay the level from one that is",
+            )
+        far = math.hypot(point.x - other.x, point.y - other.y)
+        if far <= 0:
+            raise KeelError(
+                "bad-value", f"{other.name} and {point.name} stand at one place; say where under Set-up"
+            )
+        rise = math.tan(parse_tilt(found[1], "mm/m", desk.decimal_mark).value) * far
+        height = read.value * signs([other.sense])[0] + rise
+        return show_length(float(height * signs([point.sense])[0]), style_for(desk.book.unit, 0.0001))
 
     def _set_aside(self, row: int) -> Taken:
         """Set a support aside by a word: it can't be read, or needn't be, and owns no next step."""
