@@ -24,6 +24,8 @@ KIT, DIARY, JOB = 1, 2, 3
 """Places at the foot of the side."""
 FRAME = 60
 """Milliseconds between two pictures of something that moves."""
+LISTEN = 14
+"""A port is listened at so often [ms]: what comes in is seen within one frame of the screen."""
 
 
 class KitWindow(ActingWindow):
@@ -252,7 +254,7 @@ class KitWindow(ActingWindow):
     def refresh(self) -> None:
         super().refresh()
         if self.desk is not None and self.desk.may_move:
-            self._moving.start()
+            self._moving.start(LISTEN if self.desk.streams() else FRAME)
 
     def _moves(self) -> PictureView | None:
         """The picture in sight that shows what comes in by itself; None where none does."""

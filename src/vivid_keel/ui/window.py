@@ -19,7 +19,7 @@ from vivid_keel.trades.registry import trade
 from vivid_keel.ui.errands import Errands
 from vivid_keel.ui.keeping import Keeping
 from vivid_keel.ui.keys import add_actions
-from vivid_keel.ui.kit_room import KitWindow
+from vivid_keel.ui.kit_room import LISTEN, KitWindow
 from vivid_keel.ui.pages import NewJobPage, NewWorkPage
 from vivid_keel.ui.recent import recent_jobs, remember
 
@@ -143,7 +143,7 @@ class Window(KitWindow):
         self.stack.setCurrentWidget(self.site)
         self.site.open(booking)
         if self._moves() is not None:
-            self._moving.start()
+            self._moving.start(LISTEN)
 
     @property
     def on_site(self) -> bool:
