@@ -19,7 +19,8 @@ from vivid_keel.core.quantities import parse_length, parse_tilt
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.files import JobFile
 from vivid_keel.trades.bed.book import ACROSS, ALONG, BAR, FRAME, Spot, fold_bed
-from vivid_keel.trades.bed.result import TEST_BAR, wanted_next, work_out_bed
+from vivid_keel.trades.bed.result import wanted_next, work_out_bed
+from vivid_keel.trades.bed.ways import TEST_BAR
 from vivid_keel.trades.registry import desk_for, trade
 
 DIVISION = parse_tilt("0.02 mm/m").value
@@ -371,3 +372,21 @@ def test_a_shift_of_the_bob_in_inches_is_asked_for_in_inches(tmp_path):
         assert desk.book.read[FOUND][sheet.spots[0]].value == pytest.approx(
             parse_length("0.02 in", "in").value
         )
+
+
+def test_the_picture_follows_the_foot_in_the_eye(desk):
+    from vivid_keel.trades.bed.figure import ways_seen
+
+    begin(desk, ("head", "0"), ("1", "0.9"), ("tail", "1.8"))
+    take(desk.sheets("Instrument")[0], 0, 1, "only")
+    for text in ("2.4", "4.8", "7.2"):
+        sheet = desk.sheets("Readings")[0]
+        take(sheet, *sheet.first(), text)
+    result = desk.result
+    first, second = result.to_move
+    one, all_ = (ways_seen(result, 740, 300, i, moved=True).texts() for i in (first, second))
+    assert any("once tail front is turned" in t for t in one) and any("once all feet" in t for t in all_)
+    assert "+4.8" in one and one.count("+2.4") == 2  # the middle still as it was
+    assert all_.count("+2.4") == 3
+    off = result.off_target(FOUND, moved=True, upto=first)
+    assert off[4] == pytest.approx(0.0, abs=1e-9) and abs(off[2]) > 1e-5

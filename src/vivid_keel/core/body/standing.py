@@ -273,9 +273,13 @@ def made_of(result: Moved) -> Floats:
     return np.nan_to_num(made)
 
 
-def rises_of(result: Moved) -> Floats:
-    """Return what each foot rises by what is made of all of them (n,) [m]."""
-    return answer_of(result) @ made_of(result)
+def rises_of(result: Moved, upto: int = -1) -> Floats:
+    """Return what each foot rises by what is made of all of them (n,) [m], or of those up to one in the order of work (its place)."""
+    made = made_of(result)
+    if upto in result.to_move:
+        later = result.to_move[result.to_move.index(upto) + 1 :]
+        made[later] = 0.0
+    return answer_of(result) @ made
 
 
 def answer_of(result: Moved) -> Floats:

@@ -3,8 +3,9 @@
 from vivid_keel.core.moving.findings import moving_state
 from vivid_keel.trades.bed.book import BedBook, fold_bed, usual_limits
 from vivid_keel.trades.bed.entries import KINDS
+from vivid_keel.trades.bed.findings import bed_cautions, bed_findings
 from vivid_keel.trades.bed.problems import PROBLEMS
-from vivid_keel.trades.bed.result import BedResult, bed_cautions, bed_findings, work_out_bed
+from vivid_keel.trades.bed.result import BedResult, work_out_bed
 from vivid_keel.trades.trade import Trade
 
 TRADE: Trade[BedBook, BedResult] = Trade(

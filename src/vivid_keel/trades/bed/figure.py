@@ -47,7 +47,7 @@ def ways_seen(
         return _nothing(picture, "Say where its stations are: two at least, from the head to the tail.")
     x0, x1 = 96.0, width - 96.0 - BACK[0]
     y0 = height / 2 - BACK[1] / 2 - 6
-    off = result.off_target(phase, moved=moved)
+    off = result.off_target(phase, moved=moved, upto=focus)
     both = np.concatenate([off, result.off_target(FOUND)])  # what is left is drawn as large as what was found
     tall = TALL / max(float(np.nanmax(np.abs(both))) if not np.isnan(both).all() else 0.0, 1e-6)
 
@@ -78,7 +78,8 @@ def ways_seen(
     for rear in (1, 0):
         picture.poly(nodes[rear], "", "ink", 3.0, closed=False)
     _said(picture, result, off, nodes)
-    after = list(result.shown_after.values())[-1] if moved and result.shown_after else {}
+    steps = result.shown_after if moved else {}
+    after = steps.get(focus, list(steps.values())[-1] if steps else {})
     sort = next((spot.sort for spot in result.spots if spot.sort in {ACROSS, FRAME}), ACROSS)
     for j, s in enumerate(stations):
         spot = Spot(sort, s.id)
@@ -86,7 +87,9 @@ def ways_seen(
         if sort == ACROSS:
             vial(picture, nodes[0][j], nodes[1][j], tilt / book.division)
         picture.text(nodes[0][j][0], y0 + 80, s.name, "ink", 14, bold=True, align="centre")
-    words = "once all feet are turned" if moved else "as left" if left else "as found"
+    last = focus not in steps or focus == list(steps)[-1]
+    turned = "once all feet are turned" if last else f"once {book.points[focus].name} is turned"
+    words = turned if moved else "as left" if left else "as found"
     times = float(f"{tall * book.long / (x1 - x0):.1g}")
     over = "" if np.isnan(off).all() else f"; heights {times:,.0f} times larger"
     picture.text(14, 24, f"The ways against the target, {words}{over}", "ink", 14, bold=True)

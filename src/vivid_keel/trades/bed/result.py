@@ -8,37 +8,31 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from vivid_keel.core.body.facts import in_divisions
-from vivid_keel.core.body.model import FREE, Adjusted, Body, Gap, Observation, Step, Tilt, adjust
+from vivid_keel.core.body.model import Adjusted
 from vivid_keel.core.body.shapes import straightness
 from vivid_keel.core.body.standing import (
     LEVEL,
     Stands,
-    answer_findings,
     body_budget,
     bubbles_after,
-    mirrored,
     of_feet,
-    reading_findings,
     rises_of,
     task_of,
 )
-from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.engine import bring
-from vivid_keel.core.moving.findings import THREE_FEET, moving_cautions, moving_findings, no_target
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.moving.task import Task
-from vivid_keel.core.proof import VERDICT_WORDS, Budget, judge
+from vivid_keel.core.proof import Budget, judge
 from vivid_keel.core.quantities import show_amount, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.trades.bed.book import (
@@ -46,107 +40,16 @@ from vivid_keel.trades.bed.book import (
     ALONG,
     BAR,
     FRAME,
-    REAR,
     BedBook,
     Read,
     Spot,
 )
+from vivid_keel.trades.bed.ways import BOB, Ways, feet_of, fitted, follows, ways_of
 
 if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
-
-BOB, TEST_BAR = "the plumb frame", "the test bar"
-TIED = 1e-8
-"""How closely a foot's height is that of the way over it [m]."""
-ANY = 0.01
-"""A level's own error of which nothing is known [rad]: far more than any has."""
-SAME = 1e-3
-"""Two places along nearer than this are one [m]."""
-OUT_OF_LINE = 3.5
-"""A way of reading that stands off the others by so many times its u tells something else [1]."""
-
-
-@dataclass(frozen=True)
-class Ways:
-    """The two ways by their nodes: front and rear at each station, then the places between where the level was stepped along.
-
-    Attributes
-    ----------
-    body : Body
-    along : list of int
-        Nodes on the front way where the level was stepped, from head to tail; empty where it wasn't.
-    """
-
-    body: Body
-    along: list[int]
-
-
-def ways_of(book: BedBook, read: Read) -> Ways:
-    """Return the nodes that a phase's readings are about."""
-    stations = book.stations
-    names = [f"{s.name} {side}" for s in stations for side in ("front", "rear")]
-    xy = [(s.x, y) for s in stations for y in (0.0, book.feet_apart)]
-    along: list[int] = []
-    if book.steps and any(spot.sort == ALONG for spot in read):
-        for k in range(book.steps + 1):
-            x = stations[0].x + book.long * k / book.steps
-            at = next((2 * j for j, s in enumerate(stations) if abs(s.x - x) < SAME), None)
-            if at is None:
-                at = len(names)
-                names.append(f"the front way at {x:.2f} m")
-                xy.append((x, 0.0))
-            along.append(at)
-    return Ways(Body(names, np.array(xy, dtype=np.float64).reshape(-1, 2), FREE), along)
-
-
-def observed(book: BedBook, read: Read, ways: Ways) -> list[Observation]:
-    """Return what was read as observations, and what is taken for granted: the front way straight where nothing was read along it."""
-    at = {s.id: k for k, s in enumerate(book.stations)}
-    v, out = book.facts.values, list[Observation]()
-    for spot, one in read.items():
-        if spot.sort == ALONG:
-            if spot.at < len(ways.along) - 1:
-                a, b = ways.along[spot.at : spot.at + 2]
-                out.append(Tilt(LEVEL, a, b, spot.way, one.value, book.u_tilt))
-        elif spot.sort == BAR or spot.at not in at:
-            continue
-        elif spot.sort == ACROSS:
-            j = 2 * at[spot.at]
-            out.append(Tilt(LEVEL, j, j + 1, spot.way, one.value - book.blocks, book.u_tilt))
-        else:
-            j = 2 * at[spot.at]
-            out.append(Tilt(BOB, j, j + 1, 1, math.atan(one.value / v["string"]), book.u_frame))
-    bar = [read.get(Spot(BAR, end)) for end in (0, 1)]
-    if bar[0] is not None and bar[1] is not None and len(book.stations) > 1:
-        over = book.long / v["bar"]
-        leans = (bar[1].value - bar[0].value) / (2 * v["tool"]) * over
-        u = max(v["dial"], bar[0].step, bar[1].step) / math.sqrt(12) / (2 * v["tool"]) * over
-        last = 2 * (len(book.stations) - 1)
-        out += [Tilt(TEST_BAR, 0, 1, 1, 0.0, u), Tilt(TEST_BAR, last, last + 1, 1, leans, u)]
-    for j, s in enumerate(book.stations):
-        if not ways.along:
-            if j:
-                out.append(Step(0, 2 * j, 0.0, TIED))
-        elif 2 * j not in ways.along:
-            k = min(int(np.searchsorted([ways.body.xy[n][0] for n in ways.along], s.x)), len(ways.along) - 1)
-            out.append(Gap(ways.along[k - 1], ways.along[k], 2 * j, 0.0, TIED))
-    return out
-
-
-def fitted(book: BedBook, read: Read) -> tuple[Adjusted | None, KeelError | None]:
-    """Return the ways as these readings have them; None and why where they can't tell it, None and None where nothing is read."""
-    if not read or len(book.stations) < 2:
-        return None, None
-    ways = ways_of(book, read)
-    zeros = {LEVEL: (0.0, book.u_tilt)} if book.facts.values["zero"] > 0.5 else {}
-    if book.only_itself:  # twist asks for no true level: how it stands to gravity may stay as good as unknown
-        zeros = dict.fromkeys((LEVEL, BOB, TEST_BAR), (0.0, ANY)) | zeros
-    try:
-        return adjust(ways.body, observed(book, read, ways), zeros), None
-    except KeelError as error:
-        return None, error
 
 
 @dataclass(frozen=True, slots=True)
@@ -273,7 +176,7 @@ class BedResult(Moved):
         spots = self.spots
         now = np.array([self.would_show(spot) for spot in spots])
         ways = ways_of(book, book.read[FOUND])
-        follow = _follows(book, ways.body.xy)
+        follow = follows(book, ways.body.xy)
         rows = np.zeros((len(spots), len(book.points)))
         for k, spot in enumerate(spots):
             a, b = self._nodes(spot, ways)
@@ -283,10 +186,10 @@ class BedResult(Moved):
             for i, row in bubbles_after(self, now, rows).items()
         }
 
-    def off_target(self, phase: str, *, moved: bool = False) -> Floats:
-        """How far each way stands off the target at every station, front and rear (2n,) [m]; `moved` once all feet are turned."""
+    def off_target(self, phase: str, *, moved: bool = False, upto: int = -1) -> Floats:
+        """How far each way stands off the target at every station, front and rear (2n,) [m]; `moved` once all feet are turned, or those up to one in the order of work."""
         body, book = self.of(phase), self.book
-        n, feet = 2 * len(book.stations), _feet(book)
+        n, feet = 2 * len(book.stations), feet_of(book)
         if body is None or not feet:
             return np.full(n, np.nan)
         off = -self.moves if phase == FOUND else np.array([self.deviation_left(i) for i in range(len(feet))])
@@ -295,7 +198,7 @@ class BedResult(Moved):
         xy = ways_of(book, book.read[phase]).body.xy[:n]
         design = np.column_stack([np.ones(n), xy])
         plane = np.linalg.lstsq(design[feet], body.heights[feet] - off, rcond=None)[0]
-        more = _follows(book, xy) @ rises_of(self) if moved else 0.0
+        more = follows(book, xy) @ rises_of(self, upto) if moved else 0.0
         return np.asarray(body.heights[:n] + more - design @ plane)
 
     @property
@@ -350,7 +253,7 @@ class BedResult(Moved):
         else:
             x = next(s.x for s in book.stations if s.id == spot.at)
             ends = [(x, 0.0), (x, book.feet_apart)]
-        a, b = _follows(book, np.array(ends))
+        a, b = follows(book, np.array(ends))
         return np.asarray((b - a) / math.dist(*ends))
 
     def would_show(self, spot: Spot, phase: str = FOUND) -> float:
@@ -385,29 +288,12 @@ class BedResult(Moved):
         )
 
 
-def _follows(book: BedBook, xy: Floats) -> Floats:
-    """What every node rises with each foot (k, n) [1]: linear between the pairs, on its own side."""
-    out = np.zeros((len(xy), len(book.points)))
-    pairs = sorted({p.x for p in book.points})
-    for k, (x, y) in enumerate(xy):
-        side = REAR if y > book.feet_apart / 2 else "front"
-        for i, p in enumerate(book.points):
-            if p.row == side:
-                out[k, i] = float(np.interp(x, pairs, [1.0 if p.x == at else 0.0 for at in pairs]))
-    return out
-
-
-def _feet(book: BedBook) -> list[int]:
-    """The node of each foot."""
-    return [2 * k + side for k, s in enumerate(book.stations) if s.feet for side in (0, 1)]
-
-
 def _away(book: BedBook, found: Adjusted | None) -> tuple[Floats, ...]:
     """What takes the bed's own plane out of its feet (n, n), where it need only be true to itself; nothing else.
 
     The plane goes through both feet of the head and that of the tail which stands high: the other one is raised to it.
     """
-    feet = _feet(book)
+    feet = feet_of(book)
     if not book.only_itself or found is None or len(feet) < 4:
         return ()
     h = found.heights[feet]
@@ -430,7 +316,7 @@ def _middles(n: int) -> Floats:
 def _stands(
     book: BedBook, body: Adjusted | None, away: Floats | None = None, *, along: bool = True
 ) -> Stands | None:
-    feet = _feet(book)
+    feet = feet_of(book)
     stands = of_feet(body, feet, None if along else _middles(len(feet)))
     return stands if stands is None or away is None else stands.against(away)
 
@@ -456,118 +342,6 @@ def work_out_bed(
 ) -> BedResult:
     """Compute a bed."""
     return bring(BedResult, book, measure(book), packing, target)
-
-
-def bed_cautions(result: BedResult, stage: str) -> tuple[Caution, ...]:
-    """Return the cautions before a foot is moved."""
-    given = moving_cautions(result, stage)
-    kept = tuple(caution for caution in given if caution not in (LIFTING, MACHINES))
-    return (TABLE, *kept) if LIFTING in given else given
-
-
-def bed_findings(result: BedResult, stage: str) -> list[Finding]:
-    """Return what there is to say of a bed."""
-    out = [*no_target(result), *_of_the_bed(result), *_shapes(result), *answer_findings(result)]
-    takes = show_number(result.book.facts.values["takes"], 1)
-    return out + [
-        replace(
-            finding,
-            text=f"They carry it alone and stand firm: wind the others off, and bring these true. Then each other foot up until it just takes, the middle ones last: the bubble may not move by more than {takes} of a division.",
-        )
-        if finding.title.startswith(THREE_FEET)
-        else finding
-        for finding in moving_findings(result, stage, result.budget(), "a level", [])
-    ]
-
-
-def _of_the_bed(result: BedResult) -> list[Finding]:
-    """What its readings can't tell, and what is taken for granted."""
-    book, body = result.book, result.body_left or result.body
-    read = book.read[FOUND]
-    pairs = [
-        (result.where(spot), one.value, turned.value)
-        for spot, one in read.items()
-        if spot.way == 1 and (turned := read.get(replace(spot, way=-1))) is not None
-    ]
-    out = [
-        *([] if result.book.passes else mirrored(pairs, book.u_tilt)),
-        *reading_findings(body, result.unread),
-    ]
-    if book.long and not book.steps:
-        out.append(
-            Finding(
-                "open",
-                "The level is longer than the ways",
-                f"Its base is {show_number(book.facts.values['base'], 3)} m, the stations lie over {show_number(book.long, 3)} m. Along can't be read with it; type the base of a shorter one.",
-            )
-        )
-    if body is not None and not any(spot.sort == ALONG for spot in book.read[FOUND]):
-        out.append(
-            Finding(
-                "note",
-                "Twist only",
-                "Nothing was read along it: the front way is taken as straight and level, and what is moved takes the twist out.",
-            )
-        )
-    if body is not None:
-        out += _otherwise(book, body, book.read[FOUND if result.body_left is None else LEFT])
-    if any(spot.sort == BAR for spot in book.read[FOUND]):
-        out.append(
-            Finding(
-                "note",
-                "The test bar speaks of the head too",
-                "It tells twist only once the headstock is known to be in line with the ways; and only over its own length.",
-            )
-        )
-    return out
-
-
-def _otherwise(book: BedBook, body: Adjusted, read: Read) -> list[Finding]:
-    """Whether the frame or the bar tells something else than the level does."""
-    seen, out = observed(book, read, ways_of(book, read)), []
-    for level in (BOB, TEST_BAR):
-        worst = max(
-            (
-                abs(float(v)) / o.u
-                for v, o in zip(body.residuals, seen, strict=False)
-                if isinstance(o, Tilt) and o.level == level
-            ),
-            default=0.0,
-        )
-        if worst > OUT_OF_LINE:
-            out.append(
-                Finding(
-                    "open",
-                    f"{level[:1].upper()}{level[1:]} tells another twist",
-                    f"It stands {show_number(worst, 1)} times its own uncertainty off what the level says. Wait for the bob; see that bridge and frame sit clean on the ways, and read again.",
-                    action="read",
-                    action_label="Go to the readings",
-                )
-            )
-    return out
-
-
-def _shapes(result: BedResult) -> list[Finding]:
-    """Twist, tilt and bow, each against what is allowed of it."""
-    phase = LEFT if result.body_left is not None else FOUND
-    body = result.of(phase)
-    if body is None:
-        return []
-    book, when = result.book, "as left" if phase == LEFT else "as found"
-    said = [("Twist", result.twist(body), "mm/m")]
-    if not book.only_itself and LEVEL in body.zeros:
-        said += [("Tilt", shape, "mm/m") for shape in result.tilt(body)]
-    bow = result.bow(phase)
-    if bow is not None:
-        said.append(("Bow", bow, "mm"))
-    return [
-        Finding(
-            shape.verdict,
-            f"{name} {show_number(shape.value * 1000, 3, signed=name != 'Bow')} {unit}",
-            f"± {show_number(shape.U * 1000, 3)} {unit}, {shape.where}, {when}; {show_number(shape.allowed * 1000, 3)} {unit} allowed: {VERDICT_WORDS[shape.verdict]}.",
-        )
-        for name, shape, unit in said
-    ]
 
 
 def wanted_next(result: BedResult, phase: str) -> Spot | None:

@@ -16,7 +16,8 @@ from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.bubble import BubbleDesk
 from vivid_keel.trades.bed import book as _book
 from vivid_keel.trades.bed.book import ACROSS, ALONG, BAR, FRAME, Spot
-from vivid_keel.trades.bed.result import BOB, BedResult, wanted_next
+from vivid_keel.trades.bed.result import BedResult, wanted_next
+from vivid_keel.trades.bed.ways import BOB
 
 FAR_SHIFT = 0.1
 """No bob stands further off its mark than this [m]; more is a unit forgotten."""
