@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import gc
-from functools import cached_property
+from functools import cache, cached_property
+from importlib import import_module
 from pathlib import Path
+from threading import Thread
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -27,6 +29,12 @@ if TYPE_CHECKING:
     from vivid_keel.ui.map_page import MapPage
     from vivid_keel.ui.picture_view import PictureView
     from vivid_keel.ui.site import SiteMode
+
+
+@cache
+def load_ahead() -> None:
+    """Load what the first target wants while a person still looks: a quarter of a second, off the window's thread."""
+    Thread(target=import_module, args=("scipy.optimize",), daemon=True).start()
 
 
 class Window(KitWindow):
@@ -200,6 +208,7 @@ class Window(KitWindow):
             self.show_new_work()
         gc.freeze()  # a job and its book live as long as it is open: collecting need not visit them at each key
         self.keeping.watch()
+        load_ahead()
         if file.read_only:
             self.say(file.why_read_only())
         elif file.kept:

@@ -227,7 +227,7 @@ class MovingBook:
 
     def by_leaves(self, point: int) -> bool:
         """Whether a point, by its id, is packed with leaves from the stock."""
-        return self.means_at(point).kind == LEAVES
+        return (self.means_at(point) if self.apart else self.means).kind == LEAVES
 
     def so_far(self, point: Point, lift: float, interface: float) -> float:
         """Return what is under a point in this round already [m], of a lift [m]; upward each interface closes by so much [m]."""
