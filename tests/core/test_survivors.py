@@ -102,3 +102,69 @@ def test_the_lowest_of_near_level_posts_was_picked_for_reading_low():
 
         (found,) = _picking(book.supports())
         assert f"happens to be {side}" in found.text
+
+
+@pytest.mark.parametrize(
+    ("unit", "text", "step"), [("s", "12.5", 0.1), ("h", "3", 1.0), ("°C", "18.25", 0.01)]
+)
+def test_what_is_booked_is_known_to_its_last_digit(unit, text, step):
+    from vivid_keel.core.instruments.booked import parse_step
+    from vivid_keel.core.instruments.outcome import Step
+
+    asked = Step("t", "", "", unit)
+    assert parse_step(asked, text, traits_of("spirit"), "m", ".").step == pytest.approx(step)
+
+
+def test_a_bubble_by_both_ends_is_known_to_its_coarser_end():
+    """(a + b)/2, each to its last digit; the coarser decides: 0.1/√2 of 0.1."""
+    from vivid_keel.core.instruments.booked import parse_step
+    from vivid_keel.core.instruments.outcome import Step
+
+    asked = Step("a", "", "", "div")
+    one, both = (parse_step(asked, text, traits_of("spirit"), "m", ".") for text in ("1.50", "-3.4 6.65"))
+    assert one.step == pytest.approx(0.01)
+    assert both.value == pytest.approx(1.625) and both.step == pytest.approx(0.1 / math.sqrt(2))
+
+
+def test_a_beam_is_never_taken_to_go_further_than_a_fifth_more_than_what_was_put_in():
+    from vivid_keel.core.moving.response import Response
+
+    moves, twice = [np.array([0.003, 0.0, 0.002])], [np.array([0.006, 0.0, 0.004])]
+    assert Response.beams(3, [[0, 1, 2]], moves, twice).matrix.diagonal() == pytest.approx([1.2] * 3)
+
+
+def test_a_run_that_closes_on_nothing_has_no_closing_sight():
+    book = Book("run")
+    book.known("BM", "50.000")
+    book.sight("BS", "BM", "1.482", new=True)
+    book.sight("FS", "sill", "1.117")
+    closure = book.run().closure
+    assert closure.misclosure is None and closure.row == -1 and closure.mark == ""
+
+
+def test_a_limit_that_honest_runs_fail_just_seldom_enough_fits():
+    from vivid_keel.core.booking.odds import SELDOM, fitting, odds
+
+    u = 0.001
+    low, high = 0.0, 0.01
+    for _ in range(80):  # the limit that fails exactly so seldom, from the side where it does
+        middle = (low + high) / 2
+        low, high = (low, middle) if odds(middle, u).fails <= SELDOM else (middle, high)
+    assert fitting([high], u) == 0 and fitting([low * 0.999], u) is None
+
+
+def test_a_height_as_far_off_as_its_u_is_not_sure():
+    from vivid_keel.core.moving.scale import AGREES, UNSURE, sense_by_eye
+
+    heights = np.array([0.0, 0.002, 0.0])
+    assert sense_by_eye(heights, 1, 0.002) == UNSURE and sense_by_eye(heights, 1, 0.001999) == AGREES
+
+
+def test_student_holds_from_the_first_repeat_beyond_a_few():
+    from vivid_keel.core.instruments.repeats import FEW, of_repeats
+
+    values = [1.0 + 0.001 * (-1) ** k for k in range(FEW + 1)]
+    found = of_repeats(values, 0.0, 0.0)
+    s = float(np.std(values, ddof=1))
+    n = len(values)
+    assert found.k * found.u == pytest.approx(student_k(n) * s / math.sqrt(n))
