@@ -68,6 +68,12 @@ LISTED = (
         "a long bed on pairs of feet: its twist by level, plumb frame or test bar",
     ),
     Listed(
+        "axis",
+        f"{HERE}.axis",
+        "Axis",
+        "a turning part brought to gravity: one number for every foot and direction",
+    ),
+    Listed(
         "network",
         f"{HERE}.network",
         "Network",

@@ -73,10 +73,14 @@ PLACING = 0.15
 STEEPEST = 0.05
 """Nothing is levelled finely from more than this [rad]; more is a unit forgotten."""
 BODY_KINDS: Kinds = {
+    "foot": EntryKind(
+        {"name": "text!", "x_m": "number!", "y_m": "number!", "stack_m": "number"},
+        lambda entry: f"foot {entry.body['name']}",
+    ),
     "body-fact": EntryKind(
         {"fact": "text!", "text": "text!", "value": "number"},
         lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
-    )
+    ),
 }
 """What every such work books, by the name it has in a file."""
 

@@ -9,10 +9,6 @@ from vivid_keel.core.moving.entries import MOVING_KINDS
 KINDS: Kinds = {
     **MOVING_KINDS,
     **BODY_KINDS,
-    "foot": EntryKind(
-        {"name": "text!", "x_m": "number!", "y_m": "number!", "stack_m": "number"},
-        lambda entry: f"foot {entry.body['name']}",
-    ),
     "feelers": EntryKind(
         {
             "from": "whole number!",

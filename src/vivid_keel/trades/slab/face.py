@@ -12,6 +12,7 @@ from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture, match_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
+from vivid_keel.desk.feet_sheet import FeetSheet
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
 from vivid_keel.desk.moving.stages import (
@@ -30,7 +31,7 @@ from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.slab.book import FACTS, TABLE_FACTS
 from vivid_keel.trades.slab.figure import seen_from_above
 from vivid_keel.trades.slab.result import SlabResult
-from vivid_keel.trades.slab.sheets import FeelerSheet, FeetSheet, LaidSheet, SlabDesk
+from vivid_keel.trades.slab.sheets import FeelerSheet, LaidSheet, SlabDesk
 from vivid_keel.trades.slab.surface import SURFACE_FACTS
 from vivid_keel.trades.slab.surface_sheet import SurfaceSheet, surface_map
 from vivid_keel.trades.slab.trust_sheet import TrustSheet, trust_bars
