@@ -28,7 +28,6 @@ from vivid_keel.ui.window import Window
 
 # file name: (work, stage, sheet, view, theme)
 VIEWS = {
-    "run-where-to-stand": (0, "Set-up", 2, 1, "Daylight"),
     "run-readings": (0, "Readings", 0, 0, "Daylight"),
     "run-proof": (0, "Proof", 0, 0, "Daylight"),
     "supports-set-up": (1, "Set-up", 0, 2, "Lamp"),
@@ -41,6 +40,7 @@ VIEWS = {
     "slab": (6, "Moves", 0, 0, "Daylight"),
     "slab-surface": (6, "Readings", 2, 2, "Daylight"),
     "bed": (7, "Readings", 0, 0, "Daylight"),
+    "axis": (8, "Moves", 0, 0, "Daylight"),
 }
 # file name: (instrument, stage, picture)
 KIT = {

@@ -33,7 +33,7 @@ def from_above(
         picture.text(width / 2, height / 2, words, "muted", 15, align="centre")
         return picture
     phase = LEFT if left else FOUND
-    cx, cy, r = width * 0.3, height / 2 + 8, height / 2 - 62
+    cx, cy, r = width * 0.3, height / 2 + 10, height / 2 - 52
     _plan(picture, result, (cx, cy, r), focus, phase)
     _lean(picture, result, (width * 0.77, cy, r), phase)
     picture.text(14, 24, f"From above, {'as left' if left else 'as found'}", "ink", 14, bold=True)
@@ -48,7 +48,7 @@ def _plan(
     xy = np.array([(p.x, p.y) for p in book.points])
     xy = xy - xy.mean(axis=0)
     scale = r / max(float(np.hypot(*xy.T).max()), 1e-6)
-    _ring(picture, cx, cy, r * 0.55, "ink", 1.6)
+    _ring(picture, cx, cy, r * 0.66, "ink", 1.6)
     for i, p in enumerate(book.points):
         x, y = cx + xy[i, 0] * scale, cy - xy[i, 1] * scale
         picture.line(cx, cy, x, y, "wood", 5.0)
@@ -67,12 +67,12 @@ def _plan(
             ground=True,
         )
         picture.hit(x - 18, y - 18, 36, 36, f"point:{i}", p.name)
-    picture.disc(cx, cy, r * 0.5, "lit", "ink", 1.2)
+    picture.disc(cx, cy, r * 0.6, "lit", "ink", 1.2)
     for azimuth, one in book.read[phase].items():
         if azimuth == BACK:
             continue
         phi = math.radians(azimuth)
-        x, y = cx + r * 0.36 * math.cos(phi), cy - r * 0.36 * math.sin(phi)
+        x, y = cx + r * 0.4 * math.cos(phi), cy - r * 0.44 * math.sin(phi)
         words = show_number(one.tilt / book.division, 1, signed=True)
         picture.text(x, y + 5, words, "muted", 13, align="centre")
 
