@@ -17,6 +17,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
 from vivid_keel.files import JobFile
+from vivid_keel.store.salvage import entry_from_row
 
 
 @pytest.fixture
@@ -104,6 +105,16 @@ def test_bytes_that_are_no_text(path):
     db.commit()
     db.close()
     assert "holds bytes that are no text" in refused(path)
+
+
+@pytest.mark.parametrize("column", ["act", "work", "strikes", "after"])
+@pytest.mark.parametrize("value", [b"\xff", "two", 1.5])
+def test_a_number_that_is_none(path, column, value):
+    """A flipped byte of a row's head: SQLite then hands out a text, bytes or a fraction where a number stood."""
+    row = {"id": 7, "work": 1, "kind": "matter", "body": "{}", "time": "", "person": "", "strikes": None}
+    row |= {"after": None, "act": 1, column: value}
+    with pytest.raises(KeelError, match="entry 7 holds something that is no number"):
+        entry_from_row(tuple(row.values()))
 
 
 def test_a_head_that_promises_two_thousand_million_bytes(path):

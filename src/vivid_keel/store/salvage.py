@@ -42,6 +42,11 @@ def entry_from_row(row: tuple[Any, ...]) -> Entry:
     id, work, kind, body, time, person, strikes, after, act = row
     if not (type(kind) is type(body) is type(time) is type(person) is str):
         raise KeelError("damaged", f"entry {id} holds bytes that are no text")
+    # A flipped byte of a row's header makes a number come back as a text or as bytes.
+    if not (type(id) is type(work) is type(act) is int and {type(strikes), type(after)} <= {int, type(None)}):
+        raise KeelError(
+            "damaged", f"entry {id!r} holds something that is no number where its number, work or act stands"
+        )
     try:
         parsed = json.loads(body)
     except (ValueError, TypeError, RecursionError) as error:
