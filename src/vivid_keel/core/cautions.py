@@ -62,6 +62,18 @@ TABLE = Caution(
     must_acknowledge=True,
 )
 """A lift like any other, in the words of a machine: it is recorded, and asked for, under the same key."""
+PANELS = Caution(
+    "lifting",
+    "Before a panel is moved",
+    (
+        "Heavy panels: two people or more; fingers never between panel and frame, nor in a seam.",
+        "The frame stands by itself, its legs packed over their full area, before a panel lies on it.",
+        "Edges cut; wedges are driven a little at a time, the other side held.",
+        FIRST,
+    ),
+    must_acknowledge=True,
+)
+"""A lift like any other, in the words of a panel: it is recorded, and asked for, under the same key."""
 SHIMS = Caution("shims", "Edges and springs", ("Snapped shim and ground edges cut: eyes and hands.",))
 
 

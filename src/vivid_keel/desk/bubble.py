@@ -16,6 +16,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.result import Planned
 from vivid_keel.core.quantities import Tilt, parse_length, parse_tilt
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Goto, Next
 from vivid_keel.desk.bubble_live import LIVE, MATCH, LivingDesk
 from vivid_keel.desk.bubble_site import BodyBooking
@@ -43,6 +44,14 @@ class BubbleDesk(LivingDesk):
     def division(self) -> float:
         """One division of the level in hand [rad]."""
         return self.facts.values["division"]
+
+    def draft_at(self, place: Any, phase: str, typed: str) -> Draft:
+        """The entry of what was typed at a place. Raises KeelError to refuse it."""
+        return self.reading_draft(place, phase, typed, self.parse_bubble(typed).value)
+
+    def asked_at(self, place: Any) -> str:
+        """What is to be typed at a place, in a line."""
+        return "wait until it rests; divisions, + where the arrow's end is high"
 
     @abstractmethod
     def stop_words(self, i: int) -> str:
@@ -120,8 +129,8 @@ class BubbleDesk(LivingDesk):
     def _under_the_level(self, text: str) -> Tilt | None:
         """Return the tilt that packing tried under the level's own end tells, typed with its unit: thickness over base; None for no such text."""
         clean = text.strip()
-        if UNDER.fullmatch(clean) is None:
-            return None
+        if UNDER.fullmatch(clean) is None or "base" not in self.facts.values:
+            return None  # where nobody asks how long the level is, a length is no tilt
         thick, base = parse_length(clean, "mm", self.decimal_mark), self.facts.values["base"]
         return Tilt(clean, "mm", math.atan(thick.value / base), thick.resolution / base)
 
@@ -173,7 +182,8 @@ def _read(desk: BubbleDesk, stage: str) -> Next | None:
     what = desk.read_next(FOUND)
     if not what:
         return None
-    return Next(f"Next: {what}", "wait until it rests; divisions, + where the arrow's end is high", "read")
+    wanted = desk.wanted(FOUND)
+    return Next(f"Next: {what}", desk.asked_at(wanted[0]) if wanted else "", "read")
 
 
 def _again(desk: BubbleDesk, stage: str) -> Next | None:

@@ -19,7 +19,7 @@ from vivid_keel.desk.moving.desk import MovingDesk
 
 LIVE, MATCH = "Live", "The bubble"
 """Names of the pictures that show the number as it comes in, and a bubble to be put where it is seen."""
-COPIED = ("limits", "body-fact", "leaf", "mover", "foot", "bed-station")
+COPIED = ("limits", "body-fact", "leaf", "mover", "foot", "bed-station", "panel")
 FINE_STEP = 5e-6
 """What an arrow key turns a simulated foot by [m]."""
 
@@ -178,7 +178,7 @@ class LivingDesk(MovingDesk):
         if hidden is None:
             raise KeelError("bad-value", "a real body answers by being read; practise on a copy of it (menu)")
         if self.wanted(FOUND):
-            self.record(*self._read(FOUND, hidden))
+            self.record(*self._read(FOUND))
             return
         for i in self.result.to_do:
             move = float(self.result.lifts[i])
@@ -188,19 +188,24 @@ class LivingDesk(MovingDesk):
                 hidden = hidden | {f"turned{i}": hidden.get(f"turned{i}", 0.0) + more}
         once = [draft for k, draft in enumerate(made) if draft.kind != "keeper" or k == 0]
         self.record(*once, Draft(self.work, "stand-in", {"hidden": hidden}))
-        self.record(*self._read(LEFT, hidden))
+        self.record(*self._read(LEFT))
 
-    def _read(self, phase: str, hidden: dict[str, float]) -> list[Draft]:
-        """What the level shows wherever it is still to be laid."""
+    def _read(self, phase: str) -> list[Draft]:
+        """What is read wherever it is still to be."""
+        when = len(self.file.journal.entries)
+        return [
+            self.seen_of(place, phase, self._true(place), when + k)
+            for k, place in enumerate(self.wanted(phase))
+        ]
+
+    def seen_of(self, place: Any, phase: str, true: float, when: int) -> Draft:
+        """The entry of what is read at a place of the simulated body, where the level truly shows so much [rad]."""
         from vivid_keel.stands.bodies import seen
 
-        v, when = self.facts.values, len(self.file.journal.entries)
-        drafts = []
-        for k, place in enumerate(self.wanted(phase)):
-            tilt = seen(self._true(place), v["division"], v["read"], int(hidden["seed"]), when + k)
-            text = show_number(tilt / v["division"], 2, signed=True).replace("−", "-")
-            drafts.append(self.reading_draft(place, phase, text, tilt))
-        return drafts
+        v, seed = self.facts.values, int((self.hidden or {})["seed"])
+        tilt = seen(true, v["division"], v["read"], seed, when)
+        text = show_number(tilt / v["division"], 2, signed=True).replace("−", "-")
+        return self.reading_draft(place, phase, text, tilt)
 
     def matched(self) -> str:
         if self.bubble is None or not self.in_sight.endswith(MATCH):

@@ -13,7 +13,7 @@ from vivid_keel.desk.site import Typing
 from vivid_keel.figures.display import Picture
 
 MOVE = "move"
-BOOKED = ("laid", "bed-reading", "put")
+BOOKED = ("laid", "bed-reading", "turned", "panel-reading", "put")
 
 
 class BodyBooking(Typing):
@@ -101,7 +101,7 @@ class BodyBooking(Typing):
             if self._place is None:
                 return "all is read; the proof stands at the table"
             live = "; nothing typed takes the live number" if desk.streams() else ""
-            return f"wait until it rests; divisions, + where the arrow's end is high{live}"
+            return f"{desk.asked_at(self._place)}{live}"
         if desk.cautions_first:
             return "read the cautions first, at the table"
         i = desk.foot_in_hand
@@ -151,8 +151,7 @@ class BodyBooking(Typing):
         if not typed and desk.streams():
             desk.in_sight = f"{self.stage}:Live"
             typed = desk.stream_text()
-        tilt = desk.parse_bubble(typed)
-        return typed, desk.reading_draft(place, self.phase, typed, tilt.value)
+        return typed, desk.draft_at(place, self.phase, typed)
 
     def look_again(self) -> None:
         """Say where a place is read anew."""

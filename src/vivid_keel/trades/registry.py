@@ -74,6 +74,12 @@ LISTED = (
         "a turning part brought to gravity: one number for every foot and direction",
     ),
     Listed(
+        "panels",
+        f"{HERE}.panels",
+        "Top of panels",
+        "panels on a frame: level, and no step at a seam that a finger feels",
+    ),
+    Listed(
         "network",
         f"{HERE}.network",
         "Network",

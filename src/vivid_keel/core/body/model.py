@@ -7,7 +7,7 @@ the readings can't tell is found by the null space of the scaled design and name
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -76,12 +76,14 @@ Observation = Tilt | Height | Step | Gap
 class Body:
     """A body by its nodes: names, places in plan (n, 2) [m], and how it may be shaped.
 
-    `shape`: "rigid" a plane; "twist" a plane and an even twist; "free" each node for itself.
+    `shape`: "rigid" a plane; "twist" a plane and an even twist; "free" each node for itself. `parts` are the nodes of each of
+    its parts, by the part's name, where it is made of several that are each a plane of their own.
     """
 
     names: Sequence[str]
     xy: Floats
     shape: str = RIGID
+    parts: Mapping[str, Sequence[int]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -214,6 +216,8 @@ def adjust(
 def _shape(body: Body, *, datum: bool) -> Floats:
     """The matrix (n, k) from the shape's unknowns to heights; with a `datum` the first node stands at 0."""
     n, centred = len(body.names), body.xy - body.xy.mean(axis=0)
+    if body.parts:
+        return _planes(body, datum=datum)
     if body.shape == FREE:
         return np.eye(n)[:, 1:] if datum else np.eye(n)
     columns = [np.ones(n), body.xy[:, 0], body.xy[:, 1]]
@@ -221,6 +225,17 @@ def _shape(body: Body, *, datum: bool) -> Floats:
         columns.append(centred[:, 0] * centred[:, 1])
     whole = np.column_stack(columns)
     return np.asarray((whole - whole[0])[:, 1:] if datum else whole)
+
+
+def _planes(body: Body, *, datum: bool) -> Floats:
+    """The same for parts that are each a plane: three unknowns a part, the first part's two where a datum stands in it."""
+    columns = []
+    for k, at in enumerate(body.parts.values()):
+        own = np.zeros((len(body.names), 3))
+        nodes = list(at)
+        own[nodes] = np.column_stack([np.ones(len(nodes)), body.xy[nodes] - body.xy[nodes[0]]])
+        columns.append(own[:, 1:] if datum and k == 0 else own)
+    return np.hstack(columns)
 
 
 def _row(body: Body, o: Observation) -> tuple[Floats, float, float]:
@@ -295,7 +310,12 @@ def _untold(
         if unseen(np.concatenate([row, np.zeros(len(loose))]))
     ]
     said = [f"{level}'s own zero" for level in zeros]
-    if plane is not None and body.shape != FREE:
+    if body.parts:
+        loose_parts = [part for part, at in body.parts.items() if {body.names[i] for i in at} & set(nodes)]
+        said += [f"how {', '.join(loose_parts)} {'lies' if len(loose_parts) == 1 else 'lie'}"] * bool(
+            loose_parts
+        )
+    elif plane is not None and body.shape != FREE:
         for axis, row in zip(("along x", "along y"), plane @ shape, strict=True):
             if unseen(np.concatenate([row, np.zeros(len(loose))])):
                 said.append(f"the tilt {axis}")

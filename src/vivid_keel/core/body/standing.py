@@ -186,12 +186,16 @@ def _misfit(book: MovingBook, told: tuple[Round, Stands, Stands], tips: Floats |
 
 
 def tips_of(book: MovingBook) -> Floats | None:
-    """Return what each foot does to a rigid body on all of them (n, n) [1]; None where they tell none."""
+    """Return what each foot does to the rigid bodies that they carry (n, n) [1]; None where they tell none."""
     xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
-    plane = np.column_stack([np.ones(len(xy)), xy])
-    if len(xy) < 3 or np.linalg.matrix_rank(plane) < 3:
-        return None
-    return np.asarray(plane @ np.linalg.pinv(plane))
+    out = np.zeros((len(xy), len(xy)))
+    for carried in book.bodies:
+        at = list(carried)
+        plane = np.column_stack([np.ones(len(at)), xy[at]])
+        if len(at) < 3 or np.linalg.matrix_rank(plane) < 3:
+            return None
+        out[np.ix_(at, at)] = plane @ np.linalg.pinv(plane)
+    return out
 
 
 def task_of(
@@ -298,9 +302,10 @@ ROBS = 0.15
 def answer_findings(result: Moved) -> list[Finding]:
     """Return what the rounds taught of how the body answers its feet."""
     tips, n = tips_of(result.book), len(result.book.points)
-    if result.learned.response is None or tips is None or n < 4:
+    held = 3 * len(result.book.bodies)
+    if result.learned.response is None or tips is None or n <= held:
         return []
-    share = (n - float(np.trace(answer_of(result)))) / (n - 3.0)
+    share = (n - float(np.trace(answer_of(result)))) / (n - held)
     if share < ROBS:
         return []
     return [

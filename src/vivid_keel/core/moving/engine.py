@@ -273,6 +273,9 @@ def order_of_work(
     book: MovingBook, moves: Floats, todo: npt.NDArray[np.bool_], rank: npt.NDArray[np.int_]
 ) -> list[int]:
     """Return the points to move (`todo` (n,)) in the order the work goes, by their moves (n,) [m]."""
+    own = book.walked(np.flatnonzero(todo).tolist(), moves.tolist())
+    if own is not None:
+        return own
     if book.limits.order == "need":
         at = np.flatnonzero(todo)
         ordered: list[int] = at[np.lexsort((rank[at], -np.abs(moves[at])))].tolist()

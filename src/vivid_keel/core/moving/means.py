@@ -30,6 +30,7 @@ LEAVES, SCREW, WEDGE, JACK, FILL, TRIM = "leaves", "screw", "wedge", "jack", "fi
 BELOW, HIGH = "from below", "a hair high"
 COUNTED, WATCHED = "by so many parts of a turn", "until it shows what it is to"
 RAISES, LOWERS = "clockwise raises", "clockwise lowers"
+WEIGHT, SCREWED = "its own weight", "a screw"
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,6 +139,15 @@ KINDS = (
             Fact("taper", "Taper, 1 in", "", "20", "rise = how far driven, divided by this", 2, 200),
             Fact("length", "Length left to drive", "mm", "100", "beyond it they bear on too little", 1, 2000),
             Fact("back", "Can be drawn back", "mm", "0", "only once the load is off", 0, 2000),
+            Fact(
+                "hold",
+                "What lies on them is held by",
+                "",
+                WEIGHT,
+                "a screw beside them draws it down to the mark",
+                choices=(WEIGHT, SCREWED),
+            ),
+            Fact("hair", "A hair is", "mm", "0.1", "how far past the mark the screw draws down", 0.01, 5),
         ),
     ),
     MeansKind(
@@ -204,7 +214,10 @@ class Means:
 
     @property
     def watched(self) -> bool:
-        """Whether it is a screw that is turned until the instrument shows what it is to: as finely as that tells."""
+        """Whether it is moved until the instrument shows what it is to, as finely as that tells: a screw, or wedges that a screw draws
+        down on."""
+        if self.kind == WEDGE:
+            return self.choice("hold") == SCREWED
         return self.kind == SCREW and self.choice("until") == WATCHED
 
     @staticmethod
@@ -372,4 +385,10 @@ def _wedge(means: Means, move: float) -> Instruction:
     step = 0.001 if means.style.small == "mm" else INCH / 8  # whole parts along the wedge that a hand can see
     drive = round_half_away(possible * taper, step) * step
     word = "drive them" if drive >= 0 else "draw them back"
-    return Instruction(f"{word} {show_thickness(abs(drive), means.style)}", drive / taper, math.nan, refused)
+    words = f"{word} {show_thickness(abs(drive), means.style)}"
+    if not means.watched:
+        return Instruction(words, drive / taper, math.nan, refused)
+    hair = means.value("hair")
+    over = round_half_away((possible + hair) * taper, step) * step
+    words = f"drive them about {show_thickness(over, means.style)}" if over > 0 else words
+    return Instruction(words, possible, possible + hair, refused, "then draw it down with the screw")

@@ -249,6 +249,15 @@ class MovingBook:
         return list({means.kind: means for means in [*own, *of_points]}.values())
 
     @property
+    def bodies(self) -> Sequence[Sequence[int]]:
+        """The places among all of the points that carry one rigid body, for each body: all carry one."""
+        return [range(len(self.points))]
+
+    def walked(self, todo: Sequence[int], moves: Sequence[float]) -> list[int] | None:
+        """Return the points to be moved in an order of its own, by their moves [m]; None where the limits' order serves."""
+        return None
+
+    @property
     def tolerance_words(self) -> str:
         """The tolerance with its unit, the work's own."""
         return f"{show_thickness(self.limits.tolerance, self.style)}"
