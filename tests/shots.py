@@ -41,12 +41,12 @@ VIEWS = {
     "slab-surface": (6, "Readings", 2, 2, "Daylight"),
     "bed": (7, "Readings", 0, 0, "Daylight"),
     "axis": (8, "Moves", 0, 0, "Daylight"),
+    "panels": (9, "Moves", 0, 0, "Daylight"),
 }
 # file name: (instrument, stage, picture)
 KIT = {
     "kit": ("", "Instruments", 0),
     "check-result": ("Carpenter's level", "Result", 0),
-    "kit-history": ("Block level 200", "History", 0),
 }
 
 

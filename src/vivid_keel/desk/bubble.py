@@ -7,12 +7,13 @@ import re
 from abc import abstractmethod
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any, ClassVar
+from typing import Any
 
 from vivid_keel.core.body.facts import STEEPEST
 from vivid_keel.core.body.standing import answer_of
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.means import SCREW
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.result import Planned
 from vivid_keel.core.quantities import Tilt, parse_length, parse_tilt
@@ -26,6 +27,7 @@ from vivid_keel.desk.site import SiteBooking
 from vivid_keel.desk.stage import Draw, NextStep
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.live import Number, bubble_to_match, live
+from vivid_keel.figures.measure import text_width
 
 UNDER = re.compile(r"[^a-z]*[^a-z/]\s*(?:mm|in|thou|µm)", re.IGNORECASE)
 """A reading with such a unit, and no other below it, is no tilt but packing under the level's own end."""
@@ -157,16 +159,21 @@ class BubbleDesk(LivingDesk):
 class FeetMovesSheet(MovesSheet):
     """Which foot, which way, how far, until the bubble stands where."""
 
-    titles: ClassVar[dict[str, Column]] = {
-        **MovesSheet.titles,
-        "post": Column("Order, foot", 104),
-        "stop": Column("Level then shows", 200, True),
-    }
     hint = "Level then shows: its own error in it, + the arrow's end high · Put in: Enter as planned · F4 why"
 
     def __init__(self, desk: BubbleDesk) -> None:
-        super().__init__(desk)
         self.body = desk
+        super().__init__(desk)
+
+    def _title(self, name: str) -> Column:
+        if name == "post":
+            return Column(f"Order, {self.body.book.called[0]}", 104)
+        if name == "stop":
+            longest = max(
+                (text_width(self.body.stop_words(i), 15) for i in self.body.result.to_move), default=0
+            )
+            return Column("Level then shows", max(200, round(longest) + 20), True)
+        return super()._title(name)
 
     def _wanted(self) -> list[str]:
         return [name for name in super()._wanted() if name not in {"first", "over"}]
@@ -202,7 +209,8 @@ def _put(desk: BubbleDesk, stage: str) -> Next | None:
         return None
     step = result.walk[result.stage_in_hand][0]
     name = desk.book.points[step.place].name
-    return Next(f"Next: turn {name}", f"{result.step_in_words(step)}; Enter books it", f"book:{step.place}")
+    verb = "turn" if desk.book.means_at(desk.book.points[step.place].id).kind == SCREW else "set"
+    return Next(f"Next: {verb} {name}", f"{result.step_in_words(step)}; Enter books it", f"book:{step.place}")
 
 
 def _to_book(desk: BubbleDesk, rest: str) -> Goto:

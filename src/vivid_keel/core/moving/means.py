@@ -390,5 +390,5 @@ def _wedge(means: Means, move: float) -> Instruction:
         return Instruction(words, drive / taper, math.nan, refused)
     hair = means.value("hair")
     over = round_half_away((possible + hair) * taper, step) * step
-    words = f"drive them about {show_thickness(over, means.style)}" if over > 0 else words
-    return Instruction(words, possible, possible + hair, refused, "then draw it down with the screw")
+    words = f"drive {show_thickness(over, means.style)}" if over > 0 else words
+    return Instruction(words, possible, possible + hair, refused, "draw it down")

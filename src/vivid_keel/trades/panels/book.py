@@ -14,6 +14,7 @@ from vivid_keel.core.moving.means import KIND, SCREWED, WEDGE, Means
 from vivid_keel.core.moving.plan import FOUND, LEFT, MovingBook, Point, Round
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.readings import style_of
 from vivid_keel.trades.panels.frame import FRAME_FACTS, Frame, FrameRead
 
 ALONG, ACROSS, SEAM, OVER, ROCKS = "along", "across", "seam", "over", "rocks"
@@ -212,7 +213,7 @@ def fold_panels(journal: Journal, work: int) -> PanelsBook:
         read=read,
         earlier=earlier,
         before=before,
-        frame=Frame(facts, _frame_reads(journal, work, visit), style),
+        frame=Frame(facts, _frame_reads(journal, work, visit), style_of(plan["unit"], [0.0001])),
     )
 
 

@@ -12,8 +12,8 @@ from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.panels.result import FL, FR, NL, NR, PanelsResult
 
-TALL = 46.0
-"""The greatest departure drawn from the side [px]."""
+TALL = 0.24
+"""The greatest departure drawn from the side, of the picture's height [1]."""
 
 
 def _nothing(width: float, height: float) -> Picture:
@@ -118,8 +118,18 @@ def _points(picture: Picture, result: PanelsResult, focus: int, phase: str, at: 
             if math.isnan(off)
             else book.style.amount(off, 1, signed=True)
         )
-        lower = p.y < max(one.wide for one in book.panels) / 2
-        picture.text(x, y + (-17 if lower else 27), said, "muted", 13, align="centre", ground=True)
+        one = next(one for one in book.panels if one.name == p.row)
+        lower, right = p.y < one.middle[1], p.x > one.middle[0]
+        # Away from the seam, so that neighbours' figures don't meet.
+        picture.text(
+            x + (14 if right else -14),
+            y + (-17 if lower else 27),
+            said,
+            "muted",
+            13,
+            align="right" if right else "left",
+            ground=True,
+        )
         picture.hit(x - 18, y - 18, 36, 36, f"point:{i}", p.name)
 
 
@@ -133,7 +143,7 @@ def from_the_side(
     picture = Picture(width, height)
     picture.caption = f"A top of {len(book.panels)} panels, from the side"
     long = sum(one.long for one in book.panels)
-    x0, y0 = 70.0, height * 0.42
+    x0, y0, most = 70.0, height * 0.44, TALL * height
     scale = (width - 140.0) / long
     picture.line(x0 - 30, y0, width - 40, y0, "keel", 2.2)
     body = result.of(phase)
@@ -158,7 +168,7 @@ def from_the_side(
             else float(body.heights[feet].mean())
         )
         h = body.heights - base
-        tall = TALL / max(float(np.abs(h).max()), book.limits.tolerance)
+        tall = most / max(float(np.abs(h).max()), book.limits.tolerance)
         for one in book.panels:
             at = result.top.begins[one.id]
             xa, xb = x0 + one.start * scale, x0 + (one.start + one.long) * scale
@@ -172,15 +182,13 @@ def from_the_side(
                     1.4 if dash else 2.6,
                     dash=dash,
                 )
-            picture.text((xa + xb) / 2, y0 + TALL + 24, one.name, "ink", 14, bold=True, align="centre")
+            picture.text((xa + xb) / 2, y0 + most + 22, one.name, "ink", 14, bold=True, align="centre")
         for edge in (book.limits.tolerance, -book.limits.tolerance):
             picture.line(x0 - 30, y0 - edge * tall, width - 40, y0 - edge * tall, "muted", 1.0, dash=True)
         if 0 <= focus < len(book.points):
             p = book.points[focus]
-            picture.line(
-                x0 + p.x * scale, y0 - TALL - 8, x0 + p.x * scale, y0 + TALL + 8, "keel", 1.2, dash=True
-            )
-    _frame(picture, result, (x0, height - 46.0, width - 140.0))
+            picture.line(x0 + p.x * scale, y0 - most, x0 + p.x * scale, y0 + most, "keel", 1.2, dash=True)
+    _frame(picture, result, (x0, height - 40.0, width - 140.0))
     return picture
 
 
@@ -195,8 +203,8 @@ def _frame(picture: Picture, result: PanelsResult, place: tuple[float, float, fl
         heights, when = frame.heights(FOUND), "as found"
     x0, y, long = place
     step = long / (frame.pairs - 1)
-    picture.text(14, y - 34, f"Frame, {when}" if heights is not None else "Frame, not read", "muted", 13)
-    tall = 0.0 if heights is None else 22.0 / max(float(np.ptp(heights)), 1e-4)
+    picture.text(14, y - 28, f"Frame, {when}" if heights is not None else "Frame, not read", "muted", 13)
+    tall = 0.0 if heights is None else 18.0 / max(float(np.ptp(heights)), 1e-4)
     for side, dash in ((1, True), (0, False)):
         off = np.zeros(frame.pairs) if heights is None else heights[:, side] - heights.max()
         at = [(x0 + k * step, y - float(off[k]) * tall) for k in range(frame.pairs)]
