@@ -26,6 +26,7 @@ def hide_body(seed: int, n: int, division: float) -> dict[str, float]:
     hidden["closes"] = float(rng.uniform(0.0, 0.04))
     for k, h in enumerate(rng.normal(0, 6 * division, n)):
         hidden[f"h{k}"] = float(h)
+    hidden["wobble"] = float(rng.uniform(0.0, 0.5)) * division  # of a bearing, where one turns
     return hidden
 
 

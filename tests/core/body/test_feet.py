@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -9,8 +11,8 @@ from hypothesis import strategies as st
 
 from tests.core.body.test_body import NAMES, XY, U
 from vivid_keel.core.body.feet import bubble_after, follows, tilts_by_feet
-from vivid_keel.core.body.model import FREE, RIGID, TWIST, Body, Tilt
-from vivid_keel.core.body.propose import next_reading
+from vivid_keel.core.body.model import FREE, RIGID, TWIST, Body, Tilt, adjust
+from vivid_keel.core.body.propose import most_telling, next_reading
 from vivid_keel.core.body.shapes import warp
 from vivid_keel.core.errors import KeelError
 
@@ -93,3 +95,22 @@ def test_what_was_proposed_does_lessen_the_greatest_u():
         could = [lay(*pairs[k]) for k in chosen[6:]]
         found = next_reading(Body(NAMES, XY, TWIST), read, could)
         assert found is None or found.u_with < found.u_without
+
+
+def test_what_a_reading_more_lessens_is_what_an_adjustment_with_it_says():
+    """By the update of rank one, against the adjustment made anew; a level's own error goes with it."""
+    body = Body(NAMES, XY, FREE)
+    read = [lay(0, 1), lay(0, 1, -1), lay(1, 2), lay(2, 3), lay(3, 0), lay(0, 2)]
+    could = [lay(1, 2, -1), lay(2, 3, -1), lay(3, 0, -1), lay(1, 3, -1)]
+    found, row = adjust(body, read), np.array([[-1.0, 0.0, 0.0, 1.0]])
+    first, second = most_telling(body, found, could, row)
+
+    def u_with(*more):
+        cov = adjust(body, [*read, *more]).covariance
+        return math.sqrt(float((row @ cov @ row.T)[0, 0]))
+
+    assert first.u_without == pytest.approx(u_with())
+    assert first.u_with == pytest.approx(min(u_with(one) for one in could))
+    assert first.u_with == pytest.approx(u_with(could[first.which]))
+    assert second.u_with == pytest.approx(u_with(could[first.which], could[second.which]))
+    assert most_telling(body, found, [], row) == [] and most_telling(body, found, could, row[:0]) == []

@@ -100,6 +100,72 @@ def test_a_level_that_moved_on_the_turning_part_is_told_by_the_last_reading():
         assert ("The level moved on the turning part" in said) == says
 
 
+def test_a_level_that_moved_in_mid_round_is_told_with_its_place_and_wobble_isnt_taken_for_it():
+    for jump_at, wobble in ((None, 0.0), (None, 1.5e-4), (5, 0.0), (3, 1e-4)):
+        rng = np.random.default_rng(3)
+        stone = Stone(1e-4, -5e-5, wobble=wobble, azimuths=8, rng=rng)
+        for k, azimuth in enumerate(wanted_azimuths(stone.result().book, FOUND)):
+            if k == jump_at:
+                stone.zero += 1e-4
+            phi = math.radians(azimuth)
+            y = stone.zero + stone.lean @ [math.cos(phi), math.sin(phi)] + wobble * math.cos(2 * phi + 0.4)
+            d = round((y / DIVISION + rng.normal(0, 0.05)) / 0.2) * 0.2
+            body = {"azimuth": azimuth, "phase": FOUND, "text": "x", "tilt_rad": d * DIVISION}
+            stone.book.add(Draft(stone.book.work, "turned", {**body, "step_rad": 1e-5}))
+        said = {f.title: f.text for f in what_is_said("axis", stone.result(), "Readings")}
+        assert ("The level moved on the turning part" in said) == (jump_at is not None), (jump_at, wobble)
+        if jump_at is not None:
+            order = stone.result().book.azimuths
+            text = said["The level moved on the turning part"]
+            assert f"Between at {order[jump_at - 1]:.0f}° and at {order[jump_at]:.0f}°" in text
+
+
+def test_two_azimuths_more_are_named_where_the_lean_is_not_told_for_certain():
+    stone = Stone(4e-5, 0.0)
+    u = stone.result().book.u_tilt
+    allowed = 4e-5 + 0.5 * u
+    stone.book.add(Draft(stone.book.work, "body-fact", {"fact": "tilt", "text": "x", "value": allowed}))
+    result = stone.read()
+    told, _ = result.more(FOUND)
+    assert len(told) == 2 and not set(told) & set(result.book.read[FOUND])
+    assert any(t.startswith("Two readings more") for t in titles(what_is_said("axis", result, "Readings")))
+    for azimuth in told:
+        phi = math.radians(azimuth)
+        y = stone.zero + stone.lean @ [math.cos(phi), math.sin(phi)]
+        body = {"azimuth": azimuth, "phase": FOUND, "text": "x", "tilt_rad": y, "step_rad": 1e-5}
+        stone.book.add(Draft(stone.book.work, "turned", body))
+    after = stone.result()
+    greatest = [float(np.linalg.eigvalsh(r.axis.covariance[1:3, 1:3]).max()) for r in (result, after)]
+    assert greatest[1] < 0.81 * greatest[0]
+
+
+def test_outriggers_are_brought_up_till_they_bite_and_pulled_down_to_the_one_number():
+    stone = Stone(3e-4, 1e-4, feet=FIVE)
+    stone.book.add(Draft(stone.book.work, "limits", {"order": "three"}))
+    result = stone.read()
+    assert len(result.feet) == 3
+    for i in result.to_move:
+        words = result.stop_words(i)
+        assert ("pulled down to" in words) == (i not in result.feet), words
+
+
+def test_a_level_whose_sign_is_turned_round_is_found_by_the_feet():
+    for turned in (False, True):
+        stone = Stone(3e-4, 1e-4)
+        result = stone.read()
+        for i in result.to_move:
+            body = {
+                "point": result.book.points[i].id,
+                "text": "as planned",
+                "put_m": float(result.lifts[i]),
+                "leaves": 0,
+            }
+            stone.book.add(Draft(stone.book.work, "put", body))
+        stone.move((-1 if turned else 1) * np.nan_to_num(result.lifts))
+        said = titles(what_is_said("axis", stone.read(LEFT), "Proof"))
+        assert ("Everything answered the other way round" in said) == turned, said
+
+
 def test_two_azimuths_a_quarter_apart_tell_nothing_and_two_opposite_ones_a_line():
     stone = Stone(2e-4, 1e-4)
     for azimuth in (0.0, 90.0):

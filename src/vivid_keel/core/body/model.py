@@ -110,6 +110,8 @@ class Adjusted:
         Σ(v/u)² by the degrees of freedom [1]; None where there are none.
     covariance : float array (n, n)
         Of the heights [m²].
+    joint : float array (n + k, n + k)
+        Of the heights and the k levels' zeros, as they stand in `zeros` [m², m·rad, rad²].
     """
 
     heights: Floats
@@ -124,6 +126,7 @@ class Adjusted:
     freedom: int
     variance_factor: float | None
     covariance: Floats
+    joint: Floats
 
 
 def plane_of(xy: Floats) -> Floats | None:
@@ -210,7 +213,25 @@ def adjust(
         freedom,
         factor,
         cov_h,
+        _joint(shape, cov, levels, loose),
     )
+
+
+def _joint(shape: Floats, cov: Floats, levels: list[str], loose: list[str]) -> Floats:
+    """Covariance of heights and zeros; of a zero that is known exactly 0."""
+    n, m = shape.shape
+    whole = np.zeros((n + len(levels), m + len(loose)))
+    whole[:n, :m] = shape
+    for k, level in enumerate(loose):
+        whole[n + levels.index(level), m + k] = 1.0
+    return np.asarray(whole @ cov @ whole.T)
+
+
+def row_of(body: Body, found: Adjusted, o: Observation) -> Floats:
+    """Return what an observation is of the heights and zeros of a body as it was `found` (n + k,) [1/m of a tilt, else 1]."""
+    of_heights, way, _ = _row(body, o)
+    zeros = [way if isinstance(o, Tilt) and o.level == level else 0.0 for level in found.zeros]
+    return np.concatenate([of_heights, zeros])
 
 
 def _shape(body: Body, *, datum: bool) -> Floats:

@@ -7,11 +7,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.body.model import Body, Observation, adjust
+from vivid_keel.core.body.model import Adjusted, Body, Observation, adjust, row_of
 from vivid_keel.core.errors import KeelError
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +59,54 @@ def next_reading(
     if best is None or (best[0], best[1]) >= (untold, without * (1 - 1e-9)):
         return None
     return Proposal(best[2], best[1], without)
+
+
+def most_telling(
+    body: Body, found: Adjusted, could: Sequence[Observation], deciding: Floats, count: int = 2
+) -> list[Proposal]:
+    """Return the readings that would lessen the greatest u of some sums of heights most, one after another.
+
+    A reading a of standard uncertainty u takes (r·C·a)²/(u² + a·C·a) off the variance of r: no adjustment is made anew.
+
+    Parameters
+    ----------
+    body : Body
+    found : Adjusted
+        As it was read.
+    could : sequence of Observation
+        What could be read, with the u it would have; its value doesn't matter.
+    deciding : float array (k, n)
+        Sums of heights [1].
+    count : int
+        How many at most.
+
+    Returns
+    -------
+    list of Proposal
+        Each with the u before and after it, the ones before it read; empty where none lessens it.
+    """
+    if not len(could) or not len(deciding):
+        return []
+    joint = found.joint
+    sums = np.hstack([deciding, np.zeros((len(deciding), len(joint) - deciding.shape[1]))])
+    rows = [row_of(body, found, one) for one in could]
+    out: list[Proposal] = []
+    for _ in range(count):
+        variance = np.einsum("ij,jk,ik->i", sums, joint, sums)
+        best: tuple[float, int] | None = None
+        for which, (row, one) in enumerate(zip(rows, could, strict=True)):
+            seen = joint @ row
+            left = variance - (sums @ seen) ** 2 / (one.u**2 + float(row @ seen))
+            if best is None or float(left.max()) < best[0] * (1 - 1e-12):
+                best = (float(left.max()), which)
+        assert best is not None
+        before, after = (float(np.sqrt(max(v, 0.0))) for v in (float(variance.max()), best[0]))
+        if after >= before * (1 - 1e-9):
+            break
+        out.append(Proposal(best[1], after, before))
+        seen = joint @ rows[best[1]]
+        joint = joint - np.outer(seen, seen) / (could[best[1]].u ** 2 + float(rows[best[1]] @ seen))
+    return out
 
 
 def _worst(

@@ -9,21 +9,22 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 
 from vivid_keel.core.body.feet import bubble_after
-from vivid_keel.core.body.model import Adjusted
+from vivid_keel.core.body.model import Adjusted, Body, Observation
+from vivid_keel.core.body.propose import most_telling
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.moving.plan import MovingBook, Round
+from vivid_keel.core.moving.plan import LEFT, MovingBook, Round
 from vivid_keel.core.moving.response import SHARES, Response, unlikely
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import learn
 from vivid_keel.core.moving.task import Task
-from vivid_keel.core.proof import Budget, BudgetLine
-from vivid_keel.core.quantities import show_number
+from vivid_keel.core.proof import NOT_PROVEN, Budget, BudgetLine
+from vivid_keel.core.quantities import show_amount, show_number
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -293,6 +294,50 @@ def answer_of(result: Moved) -> Floats:
     return np.eye(len(result.book.points)) if known is None else known
 
 
+LESSENS = 0.1
+"""Readings that take so much off the deciding U are worth making [1]."""
+
+
+Place = TypeVar("Place")
+
+
+def worth_reading(
+    result: Moved,
+    phase: str,
+    body: Body,
+    found: Adjusted,
+    feet: Sequence[int],
+    could: Sequence[tuple[Place, Observation, str]],
+) -> tuple[list[Place], list[Finding]]:
+    """Return the one or two places whose readings would lessen the deciding U most, where a foot isn't told for certain, and what is said.
+
+    `feet` are the nodes of the feet in order, `could` what may be read, each with its words. What decides is how an uncertain foot stands
+    against the one that stays, against the middle of all where none does.
+    """
+    verdicts = result.left_verdicts if phase == LEFT else result.verdicts
+    unsure = [i for i, verdict in enumerate(verdicts) if verdict == NOT_PROVEN]
+    rows = np.zeros((len(unsure), len(found.heights)))
+    stays = [feet[i] for i in result.keepers[:1]] or list(feet)
+    for k, i in enumerate(unsure):
+        rows[k, feet[i]] += 1.0
+        rows[k, stays] -= 1.0 / len(stays)
+    told = most_telling(body, found, [one for _, one, _ in could], rows)
+    if not told or told[-1].u_with > told[0].u_without * (1 - LESSENS):
+        return [], []
+    style = result.book.style
+    amounts = [show_amount(2 * u, style, 2) for u in (told[0].u_without, *(one.u_with for one in told))]
+    places, words = [could[one.which][0] for one in told], [could[one.which][2] for one in told]
+    more = f"; with {words[1]} as well, to {amounts[2]}" if len(told) > 1 else ""
+    said = Finding(
+        "note",
+        f"One reading more would tell most: {words[0]}",
+        f"It takes the U that decides from {amounts[0]} to {amounts[1]}{more}. It has its line on the sheet.",
+        action="read",
+        action_label="Go to the readings",
+    )
+    return places, [said]
+
+
 MIRRORED = 60.0
 """A level and its reading turned round that are so many u apart, and minus one another, were likely read by the level's own end [1]."""
 ROBS = 0.15
@@ -301,6 +346,9 @@ ROBS = 0.15
 
 def answer_findings(result: Moved) -> list[Finding]:
     """Return what the rounds taught of how the body answers its feet."""
+    turned = turned_round(result)
+    if turned:
+        return turned
     tips, n = tips_of(result.book), len(result.book.points)
     held = 3 * len(result.book.bodies)
     if result.learned.response is None or tips is None or n <= held:
@@ -315,6 +363,43 @@ def answer_findings(result: Moved) -> list[Finding]:
             "Its feet take load from one another: what one raises, the others give. The moves and the bubble's places reckon with it from here on.",
         )
     ]
+
+
+TURNED_ROUND = -0.5
+"""Feet that answer by less than so much of what was booked went the other way [1]."""
+
+
+def turned_round(result: Moved) -> list[Finding]:
+    """Return what is said where everything answered the other way round: by the round in hand once it is read, else by the last."""
+    book, told = result.book, list(result.task.happened)
+    booked = [book.booked.get(p.id) for p in book.points]
+    made = np.array([0.0 if put is None else put.put for put in booked])
+    went = result.task.left - result.task.found
+    if not np.isnan(went).any() and np.abs(made).max(initial=0.0) > 0:
+        told.append((made, np.zeros(len(made)), went))
+    if not told:
+        return []
+    put_in, _, change = told[-1]
+    put_in, change = put_in - put_in.mean(), change - np.nanmean(change)
+    size = float(put_in @ put_in)
+    u = float(np.nanmax(result.task.u)) if len(result.task.u) else 0.0
+    if np.isnan(change).any() or math.sqrt(size) < MIRRORED_FROM * max(u, 1e-7):
+        return []
+    if float(put_in @ change) / size > TURNED_ROUND:
+        return []
+    return [
+        Finding(
+            "open",
+            "Everything answered the other way round",
+            "What was raised reads lower. Is the sign of this level turned round (+ must be its far end high), or was every foot turned the wrong way? Try one foot, and see which way the number goes.",
+            action="read",
+            action_label="Go to the readings",
+        )
+    ]
+
+
+MIRRORED_FROM = 6.0
+"""A round that moved its feet by fewer u tells nothing of which way they went [1]."""
 
 
 def body_budget(found: Stands | None) -> Budget:

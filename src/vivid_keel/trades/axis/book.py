@@ -36,6 +36,15 @@ AXIS_FACTS = (
         "equal tightness and a true axis can't both be had",
         choices=(TIGHT, TRUE),
     ),
+    Fact(
+        "bites",
+        "An outrigger bites once the number moves by, divisions",
+        "",
+        "0.5",
+        "then it is pulled down again",
+        0.05,
+        5,
+    ),
 )
 """What is asked of an axis."""
 FACTS = (*AXIS_FACTS, *LEVEL_FACTS, *LIVE_FACTS)

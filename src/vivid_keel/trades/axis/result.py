@@ -11,9 +11,16 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.body.axis import Axis, read_round
+from vivid_keel.core.body.axis import WOBBLE_FROM, Axis, read_round
 from vivid_keel.core.body.facts import in_divisions
-from vivid_keel.core.body.standing import Stands, answer_findings, body_budget, bubbles_after, task_of
+from vivid_keel.core.body.standing import (
+    LESSENS,
+    Stands,
+    answer_findings,
+    body_budget,
+    bubbles_after,
+    task_of,
+)
 from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
@@ -23,7 +30,7 @@ from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.moving.task import Task
-from vivid_keel.core.proof import VERDICT_WORDS, Budget, judge
+from vivid_keel.core.proof import NOT_PROVEN, VERDICT_WORDS, Budget, judge
 from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.trades.axis.book import BACK, AxisBook, Read, Turned
@@ -92,6 +99,48 @@ class AxisResult(Moved):
         axis, phi = self.of(phase), azimuth * DEGREE
         return math.nan if axis is None else axis.zero + axis.x * math.cos(phi) + axis.y * math.sin(phi)
 
+    def more(self, phase: str) -> tuple[list[float], list[Finding]]:
+        """Which azimuths more would lessen the U of the lean most, where that decides, and what is said of them."""
+        axis, book = self.of(phase), self.book
+        if axis is None or not is_missing(axis.line) or wanted_azimuths(book, phase):
+            return [], []
+        cov = axis.covariance * book.u_tilt**2
+        U = 2 * math.sqrt(float(np.linalg.eigvalsh(cov[1:3, 1:3]).max()))
+        if judge(axis.tilt, U, book.facts.values["tilt"]) != NOT_PROVEN:
+            return [], []
+        could = [22.5 * k for k in range(16) if 22.5 * k not in book.read[phase]]
+        rows = {a: _design(a * DEGREE, len(cov)) for a in could}
+        told: list[float] = []
+        said = [U]
+        for _ in range(2):
+            left = {
+                a: cov - np.outer(cov @ r, cov @ r) / (book.u_tilt**2 + r @ cov @ r)
+                for a, r in rows.items()
+                if a not in told
+            }
+            if not left:
+                break
+            best = min(left, key=lambda a: float(np.linalg.eigvalsh(left[a][1:3, 1:3]).max()))
+            cov = left[best]
+            told.append(best)
+            said.append(2 * math.sqrt(float(np.linalg.eigvalsh(cov[1:3, 1:3]).max())))
+        if len(told) < 2 or said[-1] > said[0] * (1 - LESSENS):
+            return [], []
+        first, last = (show_number(u * 1000, 3) for u in (said[0], said[-1]))
+        return told, [
+            Finding(
+                "note",
+                f"Two readings more would tell most: {told[0]:g}° and {told[1]:g}°",
+                f"They take the U of the lean from {first} to {last} mm/m. They have their lines on the sheet.",
+                action="read",
+                action_label="Go to the readings",
+            )
+        ]
+
+    def outrigger(self, i: int) -> bool:
+        """Whether a foot comes after the three that carry it."""
+        return bool(self.feet) and i not in self.feet
+
     def towards(self, i: int) -> float:
         """The azimuth at which a foot stands from the middle of all [°]."""
         points = self.book.points
@@ -122,7 +171,15 @@ class AxisResult(Moved):
     def stop_words(self, i: int) -> str:
         """What the level shows once a foot was turned, and where it points for that; "" where nothing tells."""
         told = self.told_at(i)
-        return "" if told is None else f"towards it: {in_divisions(told[1], self.book.division)}"
+        if told is None:
+            return ""
+        to, division = told[1], self.book.division
+        if not self.outrigger(i):
+            return f"towards it: {in_divisions(to, division)}"
+        bites = to + self.book.facts.values["bites"] * division
+        return (
+            f"towards it: up to {in_divisions(bites, division)}, pulled down to {in_divisions(to, division)}"
+        )
 
     def why_move(self, i: int, phase: str = FOUND) -> Working | None:
         """Return how a foot's height comes about."""
@@ -138,6 +195,37 @@ class AxisResult(Moved):
             tuple(one.text for one in self.book.read[phase].values()),
             "z is the level's own zero and the lean of what it lies on: it turns along, and is harmless.",
         )
+
+
+def _design(phi: float, count: int) -> Floats:
+    """What a reading at an azimuth [rad] is of the first `count` unknowns of an axis [1]."""
+    return np.array([1.0, math.cos(phi), math.sin(phi), math.cos(2 * phi), math.sin(2 * phi)])[:count]
+
+
+def moved_between(read: Mapping[float, Turned], u: float) -> tuple[float, float, float] | None:
+    """Return between which two readings, by azimuth [°] in the order they were made, the level moved on the turning part, and by how
+    much [rad]; None where it didn't, as far as these tell. Before the wobble is told (six azimuths) only the last, back where it
+    began, tells. `u` [rad] is one reading's.
+
+    A step in the level's zero behind each reading in turn is fitted beside the rest; it is believed where it takes MOVED² off Σ(v/u)².
+    """
+    first, back = read.get(0.0), read.get(BACK)
+    if len({a % 360 for a in read}) < WOBBLE_FROM:
+        by = 0.0 if first is None or back is None else back.tilt - first.tilt
+        return (0.0, BACK, by) if abs(by) > MOVED * math.sqrt(2) * u else None
+    order = sorted(read.values(), key=lambda one: one.id)
+    y = np.array([one.tilt for one in order]) / u
+    design = np.array([_design(one.azimuth * DEGREE, 5) for one in order])
+    whole = float(np.linalg.lstsq(design, y, rcond=None)[1].sum())
+    best: tuple[float, int, float] | None = None
+    for k in range(1, len(order)):
+        step = np.column_stack([design, (np.arange(len(order)) >= k).astype(float)])
+        found, rest, rank, _ = np.linalg.lstsq(step, y, rcond=None)
+        if rank == 6 and (best is None or whole - float(rest.sum()) > best[0]):
+            best = (whole - float(rest.sum()), k, float(found[5]) * u)
+    if best is None or best[0] <= MOVED**2:
+        return None
+    return order[best[1] - 1].azimuth, order[best[1]].azimuth, best[2]
 
 
 def _gradient(book: AxisBook) -> Floats:
@@ -234,7 +322,7 @@ def _of_the_axis(result: AxisResult) -> list[Finding]:
             Finding(
                 "note",
                 f"The bearing wobbles by {show_number(axis.wobble * 1000, 3)} mm/m",
-                "Twice in a turn: no foot cures that. It is not in the lean above.",
+                f"Twice in a turn: no foot cures that. It is not in the lean above; the best that feet can reach is a number that goes up and down by it, {show_number(2 * axis.wobble * 1000, 3)} mm/m from least to most.",
             )
         )
     out.append(
@@ -244,20 +332,16 @@ def _of_the_axis(result: AxisResult) -> list[Finding]:
             "The level's own zero and the lean of what it lies on turn along and are harmless. Brought to this number all round, the axis is true.",
         )
     )
-    read = book.read[phase]
-    first, back = read.get(0.0), read.get(BACK)
-    if (
-        first is not None
-        and back is not None
-        and abs(back.tilt - first.tilt) > MOVED * math.sqrt(2) * book.u_tilt
-    ):
+    moved = moved_between(book.read[phase], book.u_tilt)
+    if moved is not None:
+        before, then, by = moved
         out.append(
             Finding(
                 "open",
                 "The level moved on the turning part",
-                f"Back where it began it shows {in_divisions(back.tilt - first.tilt, book.division)} otherwise. Lay it firmly, leave it alone, and read the round again.",
+                f"Between {result.where(before)} and {result.where(then)} its number jumped by {in_divisions(by, book.division)}. Lay it firmly, leave it alone, and read the round again.",
                 action="read",
                 action_label="Go to the readings",
             )
         )
-    return out
+    return out + result.more(phase)[1]

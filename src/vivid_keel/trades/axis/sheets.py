@@ -41,7 +41,8 @@ class AxisDesk(BubbleDesk):
         return self.result.row_of(place)
 
     def in_it(self, place: float, zero: float) -> float:
-        return zero
+        """The level's zero, which turns along, and of a simulated axis its bearing's wobble."""
+        return zero + (self.hidden or {}).get("wobble", 0.0) * math.cos(2 * math.radians(place) + 0.7)
 
     def reading_draft(self, place: float, phase: str, text: str, tilt: float) -> Draft:
         body = {"azimuth": place, "phase": phase, "text": text}
@@ -88,6 +89,7 @@ class TurnedSheet(Sheet):
         self.name = "As found" if phase == FOUND else "As left"
         self.read = desk.book.read[phase]
         self.places = [*desk.book.azimuths, *[a for a in self.read if a not in desk.book.azimuths]]
+        self.places += [a for a in desk.result.more(phase)[0] if a not in self.places]
 
     @property
     def count(self) -> int:

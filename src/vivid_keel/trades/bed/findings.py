@@ -26,7 +26,13 @@ def bed_cautions(result: BedResult, stage: str) -> tuple[Caution, ...]:
 
 def bed_findings(result: BedResult, stage: str) -> list[Finding]:
     """Return what there is to say of a bed."""
-    out = [*no_target(result), *_of_the_bed(result), *_shapes(result), *answer_findings(result)]
+    out = [
+        *no_target(result),
+        *_of_the_bed(result),
+        *_shapes(result),
+        *result.more(LEFT if result.body_left is not None else FOUND)[1],
+        *answer_findings(result),
+    ]
     takes = show_number(result.book.facts.values["takes"], 1)
     return out + [
         replace(

@@ -8,14 +8,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from vivid_keel.core.body.facts import in_divisions
-from vivid_keel.core.body.model import Adjusted
+from vivid_keel.core.body.model import Adjusted, Observation, Tilt
 from vivid_keel.core.body.shapes import straightness
 from vivid_keel.core.body.standing import (
     LEVEL,
@@ -25,8 +25,10 @@ from vivid_keel.core.body.standing import (
     of_feet,
     rises_of,
     task_of,
+    worth_reading,
 )
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.engine import bring
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.result import Moved
@@ -179,7 +181,7 @@ class BedResult(Moved):
         follow = follows(book, ways.body.xy)
         rows = np.zeros((len(spots), len(book.points)))
         for k, spot in enumerate(spots):
-            a, b = self._nodes(spot, ways)
+            a, b = self.nodes_at(spot, ways)
             rows[k] = (follow[b] - follow[a]) / float(np.hypot(*(ways.body.xy[b] - ways.body.xy[a])))
         return {
             i: dict(zip(spots, row.tolist(), strict=True))
@@ -209,7 +211,23 @@ class BedResult(Moved):
         across = [Spot(sort, s.id) for s in self.book.stations] if any(s.sort == sort for s in read) else []
         return [*across, *[s for s in read if s.sort == ALONG and s.way == 1]]
 
-    def _nodes(self, spot: Spot, ways: Ways) -> tuple[int, int]:
+    def more(self, phase: str) -> tuple[list[Spot], list[Finding]]:
+        """What would tell more, once all that is wanted is read: the spots, and what is said of them."""
+        book, body = self.book, self.of(phase)
+        read = book.read[phase]
+        if body is None or any(spot not in read for spot in book.wants(phase)):
+            return [], []
+        ways = ways_of(book, read)
+        could: list[tuple[Spot, Observation, str]] = []
+        for spot in book.wants(phase):
+            turned = replace(spot, way=-spot.way)
+            if spot.sort in {ACROSS, ALONG} and turned not in read:
+                seen = Tilt(LEVEL, *self.nodes_at(spot, ways), turned.way, 0.0, book.u_tilt)
+                could.append((turned, seen, self.where(turned)))
+        return worth_reading(self, phase, ways.body, body, feet_of(book), could)
+
+    def nodes_at(self, spot: Spot, ways: Ways) -> tuple[int, int]:
+        """From which node to which the level lies at a spot, or the bob hangs."""
         if spot.sort == ALONG:
             return ways.along[spot.at], ways.along[spot.at + 1]
         j = 2 * next(k for k, s in enumerate(self.book.stations) if s.id == spot.at)
@@ -264,7 +282,7 @@ class BedResult(Moved):
             return math.nan
         if spot.sort == ALONG and spot.at >= len(ways.along) - 1:
             return math.nan
-        a, b = self._nodes(spot, ways)
+        a, b = self.nodes_at(spot, ways)
         far = float(np.hypot(*(ways.body.xy[b] - ways.body.xy[a])))
         blocks = self.book.blocks if spot.sort == ACROSS else 0.0
         return float(body.heights[b] - body.heights[a]) / far + spot.way * body.zeros[level] + blocks

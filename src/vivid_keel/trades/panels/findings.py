@@ -6,11 +6,9 @@ import math
 
 import numpy as np
 
-from vivid_keel.core.body.model import Adjusted, Step, Tilt
-from vivid_keel.core.body.propose import next_reading
+from vivid_keel.core.body.model import Adjusted
 from vivid_keel.core.body.standing import answer_findings, mirrored, reading_findings
 from vivid_keel.core.cautions import LIFTING, MACHINES, PANELS, Caution
-from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.moving.findings import moving_cautions, moving_findings, moving_state, no_target
 from vivid_keel.core.moving.plan import FOUND, LEFT
@@ -20,20 +18,14 @@ from vivid_keel.trades.panels.book import ALONG, SEAM, Place
 from vivid_keel.trades.panels.frame import frame_findings
 from vivid_keel.trades.panels.result import (
     PanelsResult,
-    ends_of,
     fitted,
-    observed,
     shown_by,
-    wanted_places,
-    zeros_of,
 )
 
 AGAINST = 3.5
 """A reading that is so many u from what all others have is said to contradict them [1]."""
 ALIKE = 0.02
 """Readings that contradict the rest to within so much of the same can't be told apart [1]."""
-LESSENS = 0.1
-"""A reading that takes so much off the greatest U is worth making [1]."""
 
 
 def panels_state(result: PanelsResult) -> State:
@@ -66,7 +58,7 @@ def panels_findings(result: PanelsResult, stage: str) -> list[Finding]:
         *_contradictions(result, phase),
     ]
     out += [
-        *_next(result, phase),
+        *result.more(phase)[1],
         *_blame(result, phase),
         *_readings(result, phase),
         *frame,
@@ -166,43 +158,6 @@ def _contradictions(result: PanelsResult, phase: str) -> list[Finding]:
 def _misfit(body: Adjusted) -> float:
     """Σ(v/u)² [1]."""
     return 0.0 if body.variance_factor is None else body.variance_factor * body.freedom
-
-
-def _next(result: PanelsResult, phase: str) -> list[Finding]:
-    """The reading that would lessen the greatest U most, where something isn't told for certain and all that was wanted is read."""
-    book, body = result.book, result.of(phase)
-    if body is None or wanted_places(book, phase):
-        return []
-    verdicts = result.left_verdicts if phase == LEFT else result.verdicts
-    if "open" not in verdicts and all(seam.verdict != "open" for seam in result.seams(phase)):
-        return []
-    could = [(*place[:2], -place[2]) if place[0] != SEAM else place for place in book.places]
-    made = []
-    for place in could:
-        ends = ends_of(book, result.top, place)
-        if ends is not None:
-            made.append(
-                Step(*ends, 0.0, book.nail / math.sqrt(3))
-                if place[0] == SEAM
-                else Tilt("the level", *ends, -1 if place[2] < 0 else 1, 0.0, book.u_tilt)
-            )
-    seen = [one for _, one in observed(book, result.top, book.read[phase])]
-    try:
-        found = next_reading(result.top.body, seen, made, zeros_of(book))
-    except KeelError:
-        return []
-    if found is None or found.u_with > found.u_without * (1 - LESSENS):
-        return []
-    amounts = [show_amount(2 * u, book.style, 2) for u in (found.u_with, found.u_without)]
-    return [
-        Finding(
-            "note",
-            f"One reading more would tell most: {result.where(could[found.which])}",
-            f"It takes the greatest U from {amounts[1]} to {amounts[0]}.",
-            action="read",
-            action_label="Go to the readings",
-        )
-    ]
 
 
 def _blame(result: PanelsResult, phase: str) -> list[Finding]:

@@ -16,8 +16,17 @@ import numpy as np
 
 from vivid_keel.core.body.facts import in_divisions
 from vivid_keel.core.body.model import Adjusted, Body, Observation, Step, Tilt, adjust
-from vivid_keel.core.body.standing import LEVEL, Stands, body_budget, bubbles_after, of_feet, task_of
+from vivid_keel.core.body.standing import (
+    LEVEL,
+    Stands,
+    body_budget,
+    bubbles_after,
+    of_feet,
+    task_of,
+    worth_reading,
+)
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.engine import bring
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.result import Moved
@@ -212,6 +221,19 @@ class PanelsResult(Moved):
     def seam_allowed(self) -> float:
         """The step that nobody feels for certain [m]: what a fingernail just feels, and as much again."""
         return 2 * self.book.nail
+
+    def more(self, phase: str) -> tuple[list[Place], list[Finding]]:
+        """What would tell more, once all that is wanted is read: the places, and what is said of them."""
+        book, body = self.book, self.of(phase)
+        if body is None or wanted_places(book, phase):
+            return [], []
+        could: list[tuple[Place, Observation, str]] = []
+        for what, panel, way in book.places:
+            turned = (what, panel, -way)
+            ends = ends_of(book, self.top, turned)
+            if what != SEAM and ends is not None and turned not in book.read[phase]:
+                could.append((turned, Tilt(LEVEL, *ends, -way, 0.0, book.u_tilt), self.where(turned)))
+        return worth_reading(self, phase, self.top.body, body, self.top.feet, could)
 
     def gradient(self, panel: Panel, phase: str) -> tuple[float, float] | None:
         """How a panel falls, along and across [1]: + rising."""

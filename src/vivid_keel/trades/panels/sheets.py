@@ -227,6 +227,7 @@ class PanelReadSheet(Sheet):
         ids = {one.id for one in desk.book.panels}
         self.places = [p for p in desk.book.places if p in self.read or not (known and p[2] < 0)]
         self.places += [p for p in self.read if p not in desk.book.places and p[1] in ids]
+        self.places += [p for p in desk.result.more(phase)[0] if p not in self.places]
         self.rocking = {one.id for one in desk.book.rocking}
 
     @property

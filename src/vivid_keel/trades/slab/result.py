@@ -37,6 +37,7 @@ from vivid_keel.core.body.standing import (
     of_feet,
     reading_findings,
     task_of,
+    worth_reading,
 )
 from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
 from vivid_keel.core.errors import KeelError
@@ -194,6 +195,19 @@ class SlabResult(Moved):
             return "straightedge: no light"
         return "" if told is None else f"{self.side(told[0])}: {in_divisions(told[1], self.book.division)}"
 
+    def more(self, phase: str) -> tuple[list[Place], list[Finding]]:
+        """What would tell more, once all that is wanted is read: the places, and what is said of them."""
+        book, body = self.book, self.body if phase == FOUND else self.body_left
+        if body is None or wanted_places(book, phase):
+            return [], []
+        at = {p.id: k for k, p in enumerate(book.points)}
+        turned = [(a, b, -way) for a, b, way in book.places if (a, b, -way) not in book.laid[phase]]
+        could = [
+            (place, Tilt(LEVEL, at[place[0]], at[place[1]], place[2], 0.0, book.u_tilt), self.side(place))
+            for place in turned
+        ]
+        return worth_reading(self, phase, _body(book), body, range(len(at)), could)
+
     def side(self, place: Place) -> str:
         """A place where the level is laid, in words."""
         names = {p.id: p.name for p in self.book.points}
@@ -295,7 +309,7 @@ def _readings(result: SlabResult) -> list[Finding]:
     ]
     if body is None:
         return out
-    return [*_shape(result, body), *out]
+    return [*_shape(result, body), *out, *result.more(LEFT if result.body_left is not None else FOUND)[1]]
 
 
 def _shape(result: SlabResult, body: Adjusted) -> list[Finding]:

@@ -114,6 +114,7 @@ class LaidSheet(Sheet):
         self.places = [*desk.book.places, *more]
         if following is not None and following not in self.places:
             self.places.append(following)
+        self.places += [p for p in desk.result.more(phase)[0] if p not in self.places]
         self.body = desk.result.body if phase == FOUND else desk.result.body_left
 
     @property
