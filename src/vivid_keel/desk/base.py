@@ -424,6 +424,23 @@ class Desk(ABC):
         """Whether a picture shows what comes in by itself."""
         return stage == "Readings" and view == 1
 
+    def live_view(self, stage: str) -> int:
+        """Which of a stage's pictures F8 reads from, by its number; −1: none."""
+        return 1 if stage == "Readings" and len(self.views(stage)) > 1 else -1
+
+    takes_itself = False
+    """Whether a number that stands is taken without a key."""
+    sounds = False
+    """Whether a tone is wanted while something is moved."""
+
+    def take_live(self, *, told: bool = False) -> str:
+        """Book what stands on a stream; return what was booked in words, "" for nothing."""
+        return ""
+
+    def tone(self) -> tuple[float, float] | None:
+        """Pitch [Hz] and pause [s] of the tone that leads the hand; None: silence."""
+        return None
+
     def listen(self) -> None:
         """Take in what a device has sent; called by the window's clock, never while painting. Refused with the reason."""
 

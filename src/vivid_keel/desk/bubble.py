@@ -19,14 +19,15 @@ from vivid_keel.core.moving.result import Planned
 from vivid_keel.core.quantities import Tilt, parse_length, parse_tilt
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Cell, Column, Goto, Next
-from vivid_keel.desk.bubble_live import LIVE, MATCH, LivingDesk
+from vivid_keel.desk.bubble_live import MATCH, LivingDesk
 from vivid_keel.desk.bubble_site import BodyBooking
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.desk.moving.stages import LED_TO, TO_MOVE, TO_PROVE
 from vivid_keel.desk.site import SiteBooking
 from vivid_keel.desk.stage import Draw, NextStep
+from vivid_keel.desk.streaming import live_picture
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.live import Number, bubble_to_match, live
+from vivid_keel.figures.live import Number, bubble_to_match
 from vivid_keel.figures.measure import text_width
 
 UNDER = re.compile(r"[^a-z]*[^a-z/]\s*(?:mm|in|thou|µm)", re.IGNORECASE)
@@ -59,9 +60,8 @@ class BubbleDesk(LivingDesk):
     def stop_words(self, i: int) -> str:
         """What the level shows once a foot was turned, and where it lies for that; "" where nothing tells."""
 
-    def live_now(self, width: float, height: float) -> Picture:
-        """The number as it comes in."""
-        return live(seen_live(self), width, height)
+    def number(self) -> Number:
+        return seen_live(self)
 
     def site_booking(self) -> SiteBooking | None:
         return BodyBooking(self) if len(self.book.points) >= 3 else None
@@ -87,18 +87,9 @@ class BubbleDesk(LivingDesk):
     def read_next(self, phase: str) -> str:
         """What is read next of a phase, in words; "" where all is read that is wanted."""
 
-    @abstractmethod
-    def place_words(self, place: Any) -> str:
-        """Where the level lies, in words."""
-
     def read_sheet(self, phase: str) -> int:
         """On which sheet that is read, by its number at the stage."""
         return 0
-
-    @property
-    @abstractmethod
-    def left_begun(self) -> bool:
-        """Whether anything was read as left."""
 
     def parse_reading(self, text: str) -> Any:
         return parse_length(text, self.book.unit, self.decimal_mark)
@@ -258,11 +249,6 @@ def to_match(desk: BubbleDesk, width: float, height: float) -> Picture:
     place = desk.lies_at()
     where = "" if place is None else desk.place_words(place)
     return bubble_to_match(where, desk.bubble, min(8.0, desk.facts.values["reach"]), width, height)
-
-
-def live_picture(desk: Any) -> list[tuple[str, Draw[Any]]]:
-    """Return the picture of the number that comes in, where one does."""
-    return [(LIVE, lambda d, width, height: d.live_now(width, height))] if desk.streams() else []
 
 
 def seen_live(desk: BubbleDesk) -> Number:

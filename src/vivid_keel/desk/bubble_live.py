@@ -9,43 +9,28 @@ import numpy as np
 
 from vivid_keel.core.body.standing import tips_of
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.facts import Stated
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Goto
-from vivid_keel.desk.live import Live
-from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.streaming import LIVE, StreamingDesk
 
-LIVE, MATCH = "Live", "The bubble"
-"""Names of the pictures that show the number as it comes in, and a bubble to be put where it is seen."""
+MATCH = "The bubble"
+"""Name of the picture in which a bubble is put where it is seen."""
 COPIED = ("limits", "body-fact", "leaf", "mover", "foot", "bed-station", "panel")
 FINE_STEP = 5e-6
 """What an arrow key turns a simulated foot by [m]."""
 
 
-class LivingDesk(MovingDesk):
+class LivingDesk(StreamingDesk):
     """A body read by a level."""
 
     def begin(self) -> None:
         super().begin()
-        self._live: Live | None = None
-        self.in_sight = ""
         self.bubble: float | None = None
         """Where the bubble was put in the picture, in divisions, while that is not taken."""
-        self.turning: tuple[int, float] = (-1, 0.0)
-        """A simulated foot in the hand, and how far it was turned since [m]."""
 
     # What a trade says of where its level is laid
-
-    @property
-    @abstractmethod
-    def facts(self) -> Stated:
-        """What is known of the body and its level."""
-
-    @abstractmethod
-    def wanted(self, phase: str) -> list[Any]:
-        """Where the level is still to be laid, in order."""
 
     @abstractmethod
     def tilt_row(self, place: Any) -> Any:
@@ -59,75 +44,9 @@ class LivingDesk(MovingDesk):
     def reading_draft(self, place: Any, phase: str, text: str, tilt: float) -> Draft:
         """The entry of a reading."""
 
-    @abstractmethod
-    def told(self, i: int) -> tuple[Any, float] | None:
-        """Where the level is watched while a foot is turned, and what it then shows [rad]."""
-
-    # A number that comes in by itself
-
-    @property
-    def may_move(self) -> bool:  # type: ignore[override]
-        return self.streams()
-
-    @property
-    def matching(self) -> str:  # type: ignore[override]
-        return "instrument" if self.streams() else "staff"
-
-    @property
-    def live(self) -> Live:
-        if self._live is None or self._live.facts.texts != self.facts.texts:
-            self.close()
-            self._live = Live(self.facts, self.hidden is not None)
-        return self._live
-
-    def streams(self) -> bool:
-        return self.hidden is not None or bool(self.facts.texts["port"].strip())
-
-    def moves_at(self, stage: str, view: int) -> bool:
-        names = self.views(stage)
-        return view < len(names) and names[view] == LIVE
-
-    def on_view(self, stage: str, view: int) -> None:
-        self.in_sight = f"{stage}:{self.views(stage)[view]}" if view < len(self.views(stage)) else stage
-
-    @property
-    def foot_in_hand(self) -> int:
-        """The foot that is turned now, in the order of work; −1 where none is."""
-        result = self.result
-        if not result.walk or self.cautions_first:
-            return -1
-        return result.walk[result.stage_in_hand][0].place
-
-    def lies_at(self) -> Any:
-        """Where the level lies now: watched while a foot is turned, else where it is read next; None where nowhere."""
-        i = self.foot_in_hand
-        if self.in_sight.startswith("Moves") and i >= 0:
-            told = self.told(i)
-            return None if told is None else told[0]
-        wanted = self.wanted(LEFT if self.in_sight.startswith("Proof") else FOUND)
-        return wanted[0] if wanted else None
-
-    def listen(self) -> None:
-        place = self.lies_at()
-        if place is not None and self.streams():
-            self.live.listen(place, self._true(place) if self.hidden is not None else 0.0)
-
-    @property
-    def moving(self) -> bool:
-        return self.streams() and self.in_sight.endswith(LIVE)
-
-    def stream_text(self) -> str:
-        place = self.lies_at()
-        if place is None:
-            raise KeelError("bad-value", "nothing is to be read here; the next step says what is")
-        self.listen()
+    def stream_words(self, value: float) -> str:
         digits = max(0, round(-np.log10(self.facts.values["digit"] * 1000)))
-        return f"{show_number(self.live.stands_at() * 1000, digits, signed=True)} mm/m"
-
-    def close(self) -> None:
-        if self._live is not None:
-            self._live.close()
-            self._live = None
+        return f"{show_number(value * 1000, digits, signed=True)} mm/m"
 
     # A stand-in
 

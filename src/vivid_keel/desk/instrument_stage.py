@@ -181,6 +181,7 @@ def instrument_stage(
     budget: Callable[[Any], tuple[str, Budget]],
     distances: Callable[[Any], list[float]] = lambda desk: [],
     staffs: bool = False,
+    more: Callable[[Any], list[Sheet]] = lambda desk: [],
 ) -> Stage[Any]:
     """Return the first stage of a trade that reads with an instrument.
 
@@ -195,6 +196,8 @@ def instrument_stage(
         Lengths of the sights booked [m].
     staffs : bool
         Whether it is read on staffs of the kit.
+    more : callable
+        Further sheets.
     """
 
     def worth_picture(desk: Any, width: float, height: float) -> Picture:
@@ -208,6 +211,9 @@ def instrument_stage(
         "Instrument",
         question,
         lambda desk: (1.0 if desk.book.instrument.stated else 0.0, ""),
-        lambda desk: instrument_sheets(desk, desk.book.instrument, begun(desk), budget(desk)[1], staffs),
+        lambda desk: [
+            *instrument_sheets(desk, desk.book.instrument, begun(desk), budget(desk)[1], staffs),
+            *more(desk),
+        ],
         lambda desk: [("One reading", worth_picture), ("Error budget", budget_picture)],
     )

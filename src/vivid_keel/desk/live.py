@@ -14,6 +14,8 @@ if TYPE_CHECKING:
     from vivid_keel.exchange.number_door import NumberDoor
     from vivid_keel.stands.streaming import StreamingLevel
 
+LONGEST = 12.0
+"""No scale is longer [m]."""
 WINDOW = 3.0
 """At most so long its numbers are looked at together [s]."""
 
@@ -21,8 +23,8 @@ WINDOW = 3.0
 class Live:
     """An open port, or a stand-in that sends through the same door."""
 
-    def __init__(self, facts: Stated, simulated: bool) -> None:
-        self.facts, self._simulated = facts, simulated
+    def __init__(self, facts: Stated, simulated: bool, *, lengths: bool = False) -> None:
+        self.facts, self._simulated, self._lengths = facts, simulated, lengths
         self._door: NumberDoor | None = None
         self._stream: StreamingLevel | None = None
         self._laid: object = None
@@ -38,7 +40,7 @@ class Live:
     def put_down(self, where: object, tilt: float) -> None:
         """Say where it lies; anew, what came before is forgotten. A stand-in goes on to the tilt [rad] there."""
         if self._stream is not None and (where != self._laid or abs(self._stream_to - tilt) > 1e-9):
-            self._stream.put_down(tilt)
+            self._stream.put_down(tilt, carried=where != self._laid)
             self._stream_to = tilt
         if where != self._laid:
             self._laid = where
@@ -79,13 +81,14 @@ class Live:
         if self._simulated:
             from vivid_keel.stands.streaming import StreamingLevel
 
-            self._stream = StreamingLevel(0.3 * v["noise"], v["digit"], v["settles"])
-            port, pattern, sends = self._stream.path, r"([+-]?\d+(?:\.\d+)?)", "mm/m"
-        self._door = NumberDoor(port, baud, pattern, sends)
+            sends = "mm" if self._lengths else "mm/m"
+            self._stream = StreamingLevel(0.3 * v["noise"], v["digit"], v["settles"], unit=sends)
+            port, pattern = self._stream.path, r"([+-]?\d+(?:\.\d+)?)"
+        self._door = NumberDoor(port, baud, pattern, sends, lengths=self._lengths)
         self._laid = None
 
     def stands_at(self) -> float:
-        """Return the tilt at which its number stands [rad].
+        """Return what its number stands at [rad, or m].
 
         Raises
         ------
@@ -98,7 +101,12 @@ class Live:
                 "not-settled",
                 f"its numbers still run; hands off, and F8 again when they stand (about {self.facts.values['settles']:g} s)",
             )
-        if abs(still.value) > STEEPEST:
+        if self._lengths and not 0.0 < still.value <= LONGEST:
+            raise KeelError(
+                "bad-value",
+                f"it sends {still.value:.3f} m, which no scale shows; is its unit right under Instrument?",
+            )
+        if not self._lengths and abs(still.value) > STEEPEST:
             raise KeelError(
                 "bad-value",
                 f"it sends {still.value * 1000:.0f} mm/m, steeper than any level here shows; is its unit right under Instrument?",

@@ -12,7 +12,7 @@ import serial
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.settling import Stillness, stillness
-from vivid_keel.core.quantities import parse_tilt
+from vivid_keel.core.quantities import parse_length, parse_tilt
 
 KEPT = 600
 """Numbers remembered."""
@@ -33,9 +33,11 @@ class NumberDoor:
     pattern : str
         A regular expression; its first group is the number.
     unit : str
-        Unit of the number, as `parse_tilt` knows it.
+        Unit of the number, as `parse_tilt` knows it, or `parse_length` with `lengths`.
     turned : bool
         Whether plus means the other end is high.
+    lengths : bool
+        Whether the numbers are lengths [m] and no tilts [rad].
 
     Raises
     ------
@@ -43,7 +45,10 @@ class NumberDoor:
         `bad-pattern`, `no-port`: what was wrong and what to do.
     """
 
-    def __init__(self, port: str, baud: int, pattern: str, unit: str, *, turned: bool = False) -> None:
+    def __init__(
+        self, port: str, baud: int, pattern: str, unit: str, *, turned: bool = False, lengths: bool = False
+    ) -> None:
+        self._parse = parse_length if lengths else parse_tilt
         try:
             self._pattern = regex.compile(pattern)
         except (regex.error, RecursionError, OverflowError) as error:
@@ -55,7 +60,7 @@ class NumberDoor:
                 "bad-pattern",
                 f"“{pattern}” has no group; put round brackets about the number, as in ([+-]?\\d+\\.\\d+)",
             )
-        parse_tilt("0", unit)  # an unknown unit is said before the port is opened
+        self._parse("0", unit, ".")  # an unknown unit is said before the port is opened
         try:
             self._port = serial.Serial(port, baud, timeout=0)
         except (serial.SerialException, ValueError, OSError) as error:
@@ -105,7 +110,7 @@ class NumberDoor:
         if found is None or found[1] is None:
             return None
         try:
-            return parse_tilt(found[1], self._unit, ".").value
+            return float(self._parse(found[1], self._unit, ".").value)
         except KeelError:
             return None
 
@@ -115,7 +120,7 @@ class NumberDoor:
         self.values.clear()
 
     def stillness(self, window: float, last_digit: float, noise: float) -> Stillness:
-        """Return whether it has settled, by its numbers [rad]."""
+        """Return whether it has settled, by its numbers [rad, or m]."""
         return stillness(np.array(self.times), np.array(self.values), window, last_digit, noise)
 
     def close(self) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from vivid_keel.core.quantities import show_number
@@ -11,6 +12,10 @@ from vivid_keel.figures.kit.vials import draw_vial
 
 NEAR, THERE = 1.0, 0.2
 """The hand goes slower within so many divisions of where it is to stand, and stops within so many [1]."""
+UP, DOWN = 880.0, 440.0
+"""Pitch of the tone for up and for down [Hz]."""
+QUICK, SLOW = 0.08, 0.9
+"""Its pause right beside the mark, and SPAN divisions off it [s]."""
 SPAN = 5.0
 """So many divisions either side of the target are drawn [1]."""
 
@@ -41,6 +46,12 @@ class Number:
         What a turn does to the number [rad/m].
     turned : float or None
         How far a simulated foot was turned [m]; None where a real one stands.
+    said : callable, optional
+        A number in words; in divisions where nobody says.
+    unit : str
+        What is said of it beside; "divisions".
+    lies : str
+        What lies there.
     """
 
     now: float | None
@@ -53,6 +64,32 @@ class Number:
     planned: float = 0.0
     by: float = 0.0
     turned: float | None = None
+    said: Callable[[float], str] | None = None
+    unit: str = "divisions"
+    lies: str = "the level lies"
+
+    def words(self, value: float) -> str:
+        """A number as it is said."""
+        if self.said is not None:
+            return self.said(value)
+        return show_number(value / self.division, 1, signed=True)
+
+    @property
+    def there(self) -> bool:
+        """Whether it is where it is to stand."""
+        return abs(self.off) <= THERE
+
+    @property
+    def more(self) -> float:
+        """How far the point is still to go [m], + raise; nan where that isn't known."""
+        return self.off * self.division / self.by if self.by else math.nan
+
+    def tone(self) -> tuple[float, float] | None:
+        """Pitch [Hz] and pause [s] of the tone that leads the hand: high for up, low for down, quicker the nearer; None: silence."""
+        if self.silent or self.now is None or math.isnan(self.off) or self.there or math.isnan(self.more):
+            return None
+        far = min(abs(self.off), SPAN)
+        return (UP if self.more > 0 else DOWN), QUICK + (SLOW - QUICK) * far / SPAN
 
     @property
     def off(self) -> float:
@@ -69,10 +106,9 @@ class Number:
             return "listening"
         if self.target is None:
             return "it stands: F8 takes it" if self.still else "hands off, wait"
-        if abs(self.off) <= THERE:
+        if self.there:
             return "stop" if not self.still else "stop: it stands"
-        more = self.off * self.division / self.by if self.by else 0.0
-        if more * self.planned < 0:
+        if self.more * self.planned < 0:
             return "too far: turn back"
         return "slower" if abs(self.off) <= NEAR else "turn on"
 
@@ -80,15 +116,17 @@ class Number:
 def live(seen: Number, width: float, height: float) -> Picture:
     """Return the picture."""
     picture = Picture(width, height)
-    head = f"{seen.foot}: the level lies {seen.where}" if seen.foot else f"The level lies {seen.where}"
+    lies = seen.lies if seen.foot else seen.lies[:1].upper() + seen.lies[1:]
+    head = f"{seen.foot}: {lies} {seen.where}" if seen.foot else f"{lies} {seen.where}"
     picture.text(14, 26, head if seen.where else "Nothing is to be read now.", "ink", 15, bold=True)
     if seen.silent:
         picture.text(14, 52, seen.silent[:1].upper() + seen.silent[1:] + ".", "out", 13)
-    now = "–" if seen.now is None else show_number(seen.now / seen.division, 1, signed=True)
+    now = "–" if seen.now is None else seen.words(seen.now)
     ink = "ink" if seen.still else "muted"
     picture.text(width * 0.27, height * 0.52, now, ink, 72, bold=True, align="centre")
-    mm = "" if seen.now is None else f"{show_number(math.tan(seen.now) * 1000, 3, signed=True)} mm/m"
-    picture.text(width * 0.27, height * 0.52 + 30, f"divisions   {mm}", "muted", 15, align="centre")
+    tilt = seen.now is not None and seen.said is None
+    mm = f"   {show_number(math.tan(seen.now or 0.0) * 1000, 3, signed=True)} mm/m" if tilt else ""
+    picture.text(width * 0.27, height * 0.52 + 30, f"{seen.unit}{mm}", "muted", 15, align="centre")
     word = seen.word()
     there = word.startswith(("stop", "it stands"))
     picture.text(
@@ -101,11 +139,11 @@ def live(seen: Number, width: float, height: float) -> Picture:
         align="centre",
     )
     if seen.target is not None:
-        stand = show_number(seen.target / seen.division, 1, signed=True)
+        stand = seen.words(seen.target)
         way = "raise" if seen.planned >= 0 else "lower"
         picture.text(width * 0.72, height * 0.42 + 34, f"{way} it until {stand}", way, 17, align="centre")
     _scale(picture, seen, width, height)
-    picture.caption = f"{now} divisions, {word}"
+    picture.caption = f"{now} {seen.unit}, {word}"
     return picture
 
 

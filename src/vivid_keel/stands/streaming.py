@@ -10,6 +10,8 @@ import tty
 
 import numpy as np
 
+SWING = 100.0
+"""Carried to another place it is off by so many of its last digits at first [1]."""
 EVERY = 0.1
 """Seconds between two numbers."""
 
@@ -23,7 +25,10 @@ class StreamingLevel:
         The port to read it from, as a real one would have.
     """
 
-    def __init__(self, noise: float, last_digit: float, settles: float, seed: int = 1) -> None:
+    def __init__(
+        self, noise: float, last_digit: float, settles: float, seed: int = 1, *, unit: str = "mm/m"
+    ) -> None:
+        self._unit = unit
         self._master, self._slave = os.openpty()
         tty.setraw(self._slave)
         os.set_blocking(self._master, False)
@@ -35,9 +40,10 @@ class StreamingLevel:
         self._thread = threading.Thread(target=self._send, daemon=True)
         self._thread.start()
 
-    def put_down(self, tilt: float) -> None:
-        """Lay it on something tilted so [rad]; it takes its time to say so."""
-        self._from, self._to, self._since = self.now(), tilt, time.monotonic()
+    def put_down(self, tilt: float, *, carried: bool = False) -> None:
+        """Lay it on something tilted so [rad], or so high [m]; it takes its time to say so, and swings where it was carried there."""
+        swing = SWING * self._digit if carried else 0.0
+        self._from, self._to, self._since = self.now() + swing, tilt, time.monotonic()
 
     def now(self) -> float:
         """What it would show this moment without noise [rad]."""
@@ -48,7 +54,7 @@ class StreamingLevel:
         while not self._stop.wait(EVERY):
             shown = round((self.now() + float(self._rng.normal(0, self._noise))) / self._digit) * self._digit
             try:
-                os.write(self._master, f"{shown * 1000:+.3f} mm/m\r\n".encode())
+                os.write(self._master, f"{shown * 1000:+.3f} {self._unit}\r\n".encode())
             except BlockingIOError:
                 continue  # nobody reads; what is not read is lost, as on a wire
 

@@ -242,17 +242,25 @@ class ActingWindow(StageWindow):
         self.picture.setFocus()
 
     def _match_instrument(self) -> None:
-        """Read an instrument from its picture: the bubble by its ends, a streaming one by its number once it stands."""
+        """Read an instrument from its picture: the bubble by its ends, a streaming one by its number once it stands; while something is
+        moved by such a number, say that it came to its mark."""
         desk = self.desk
         assert desk is not None
-        if self.stage != "Readings":
+        if desk.live_view(self.stage) < 0:
             self.show_stage("Readings")
-        if desk.views("Readings") and self.view_number == 0:
-            self._choose_view(1)
+        wanted = desk.live_view(self.stage)
+        if wanted >= 0 and self.view_number != wanted:
+            self._choose_view(wanted)
             self.picture.setFocus()
             return
         if not desk.streams():
             self.picture.setFocus()
+            return
+        if self.stage == "Moves":
+            said: list[str] = []
+            if self.attempt(lambda: said.append(desk.take_live(told=True))):
+                self.refresh()
+                self.say(said[0])
             return
         taken: list[str] = []
         if self.attempt(lambda: taken.append(desk.stream_text())) and self.sheet.match(taken[0]):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -15,6 +16,7 @@ from vivid_keel.files import JobFile, KitFile
 from vivid_keel.places import kit_path
 from vivid_keel.trades.registry import desk_for, works_of
 from vivid_keel.ui.acts import ActingWindow
+from vivid_keel.ui.tone import Tone
 
 if TYPE_CHECKING:
     from vivid_keel.desk.kit.whole import KitDesk
@@ -249,6 +251,24 @@ class KitWindow(ActingWindow):
     def _go_place(self, place: int) -> None:
         {KIT: self.show_kit, DIARY: self.show_diary, JOB: self.show_job}[place]()
 
+    @cached_property
+    def tone(self) -> Tone:
+        """What leads a hand by ear."""
+        return Tone()
+
+    def _lead(self, desk: Desk) -> None:
+        silent = self.tone.silent
+        self.tone.lead(desk.tone())
+        if self.tone.silent and not silent:
+            self.say(self.tone.silent[:1].upper() + self.tone.silent[1:])
+
+    def _take_itself(self, desk: Desk) -> None:
+        """Take a number that stands, if it ran since the last one, and go on to the next place."""
+        said: list[str] = []
+        if self.attempt(lambda: said.append(desk.take_live())) and said[0]:
+            self.refresh()
+            self.say(said[0])
+
     # Pictures that move
 
     def refresh(self) -> None:
@@ -274,6 +294,10 @@ class KitWindow(ActingWindow):
         except KeelError as error:
             self.say(error.message[:1].upper() + error.message[1:])
             moving = False
+        if desk.takes_itself and moving:
+            self._take_itself(desk)
+        if moving and desk.sounds:
+            self._lead(desk)
         picture.redraw()
         if not moving:
             self._moving.stop()

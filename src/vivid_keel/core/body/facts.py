@@ -11,6 +11,7 @@ from dataclasses import replace
 
 from vivid_keel.core.facts import Fact
 from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.moving.live import TAKES, TONE
 from vivid_keel.core.quantities import LengthStyle, show_number
 from vivid_keel.core.record.readings import style_of
 
@@ -66,6 +67,8 @@ LIVE_FACTS = (
     Fact("noise", "Its numbers scatter by", "mm/m", "0.003", "standing still, hands off"),
     Fact("digit", "Its last digit", "mm/m", "0.001", ""),
     Fact("settles", "It settles within, s", "", "3", "after it was put down, or a foot turned", 0.3, 120),
+    TAKES,
+    TONE,
 )
 """What is asked of a level that sends its numbers."""
 PLACING = 0.15

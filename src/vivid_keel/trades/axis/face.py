@@ -10,7 +10,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Next
-from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture, match_picture
+from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, match_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.feet_sheet import FeetSheet
 from vivid_keel.desk.moving.again import AgainSheet
@@ -18,6 +18,7 @@ from vivid_keel.desk.moving.rounds import PassesSheet
 from vivid_keel.desk.moving.stages import moves_stage, proved_share, read_share, target_stage
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
+from vivid_keel.desk.streaming import live_picture
 from vivid_keel.exchange.feet_csv import feet_csv
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.feet import feet_sheet, feet_table
@@ -115,6 +116,7 @@ STAGES: tuple[Stage[Any], ...] = (
         lambda desk: [
             ("As left", _above(left=True)),
             ("Against the target", lambda d, w, h: proof(d.result, w, h, d.focus)),
+            *live_picture(desk),
         ],
     ),
     record_stage(proved_share),

@@ -10,7 +10,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Next
-from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, live_picture, match_picture
+from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, match_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
@@ -22,6 +22,7 @@ from vivid_keel.desk.moving.stages import (
 )
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
+from vivid_keel.desk.streaming import live_picture
 from vivid_keel.exchange.feet_csv import feet_csv
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.feet import feet_sheet, feet_table
@@ -134,6 +135,7 @@ STAGES: tuple[Stage[Any], ...] = (
             ("As left", _ways(left=True)),
             ("Twist and profile", _shape(left=True)),
             ("Against the target", lambda d, w, h: proof(d.result, w, h, d.focus)),
+            *live_picture(desk),
         ],
     ),
     record_stage(proved_share),

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from vivid_keel.core.facts import Stated, usual_facts
 from vivid_keel.core.instruments.used import Instrument, Staff
+from vivid_keel.core.moving.live import HYDRO_FACTS
 from vivid_keel.core.moving.plan import FOUND, MovingBook, Point, Round
 from vivid_keel.core.moving.scale import HANGS
 from vivid_keel.core.plumb import Lean
@@ -96,7 +98,7 @@ class SupportsBook(MovingBook):
     `instrument` is in hand now, `instruments` are all that read here, in the state they were in. `station` is where
     the instrument stands in plan [m], None while nobody has said; `use_collimation` whether its known collimation
     error is taken out of every reading, `use_staff` whether the scale's own foot is (`staffs` are all that were read
-    on). `by_eye` is the point that looks high (0: nobody said). `line_since` is how much higher the line in hand is than
+    on). `live` is what is known of a level that sends a height. `by_eye` is the point that looks high (0: nobody said). `line_since` is how much higher the line in hand is than
     that of the readings when the target was chosen [m]. `occasions` are all visits, the one in hand last.
     """
 
@@ -115,6 +117,7 @@ class SupportsBook(MovingBook):
     occasions: list[Occasion] = field(default_factory=list)
     leans: list[LeanRow] = field(default_factory=list)
     upright: Upright = field(default_factory=Upright)
+    live: Stated = field(default_factory=lambda: usual_facts(HYDRO_FACTS))
 
     @property
     def scale_foot(self) -> float:

@@ -3,29 +3,37 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.plan import FOUND, TargetChoice
-from vivid_keel.core.moving.scale import HANGS, STANDS
-from vivid_keel.core.quantities import Length, parse_length, show_length
+from vivid_keel.core.facts import Stated
+from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
+from vivid_keel.core.moving.scale import HANGS, STANDS, signs
+from vivid_keel.core.quantities import Length, LengthStyle, parse_length, show_length, style_for
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.record.readings import metres
+from vivid_keel.core.record.readings import as_read, metres
 from vivid_keel.core.record.visits import Drift, Visit
 from vivid_keel.desk.base import Goto
-from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.pasted import pasted_points
+from vivid_keel.desk.streaming import LIVE, StreamingDesk
 from vivid_keel.desk.visits import VisitView
+from vivid_keel.figures.live import Number
 from vivid_keel.trades.supports.book import SupportsBook
 from vivid_keel.trades.supports.measure import work_out_supports
 from vivid_keel.trades.supports.practice import answer_drafts, found_drafts, mark_draft, practice_drafts
 from vivid_keel.trades.supports.result import SupportsResult
 from vivid_keel.trades.supports.visits import drifts_of, labels, tied, visits_of
 
+Spot = tuple[str, int]
+"""Read as found or as left, or moved; and the place of the post among all."""
+MOVE = "move"
+JACK_STEP = 1e-4
+"""What an arrow key turns a simulated jack by [m]."""
 LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
 
 
-class SupportsDesk(MovingDesk):
+class SupportsDesk(StreamingDesk):
     """Supports under a floor or frame."""
 
     result: SupportsResult
@@ -73,6 +81,96 @@ class SupportsDesk(MovingDesk):
             else "No watch mark ties the visits: only how the posts moved against one another is told."
         )
         return visits_of(book), drifts_of(self.result) if len(book.occasions) > 1 else {}, datum
+
+    # A level that sends a height
+
+    sends_lengths = True
+    _answered: tuple[object, dict[int, float]] = (None, {})
+
+    @property
+    def facts(self) -> Stated:
+        return self.book.live
+
+    def wanted(self, phase: str) -> list[Spot]:
+        points = self.book.points
+        return [(phase, i) for i, p in enumerate(points) if p.read(phase) is None and not p.aside]
+
+    @property
+    def left_begun(self) -> bool:
+        return any(point.left is not None for point in self.book.points)
+
+    def told(self, i: int) -> tuple[Spot, float] | None:
+        step = self.result.step(i)
+        return None if step is None else ((MOVE, i), self.result.stop_after(step))
+
+    def place_words(self, place: Spot) -> str:
+        return self.book.points[place[1]].name
+
+    def draft_at(self, place: Spot, phase: str, typed: str) -> Draft:
+        point = self.book.points[place[1]]
+        body = {"point": point.id, "phase": phase, "reading": as_read(self.parse_reading(typed))}
+        return Draft(self.work, "reading", body)
+
+    def stream_words(self, value: float) -> str:
+        return show_length(value, self._fine, unit=self.book.unit != "m")
+
+    @property
+    def _fine(self) -> LengthStyle:
+        """A tenth of a millimetre, or what the work's own unit has."""
+        return style_for(self.book.unit, 0.0001) if self.book.unit == "m" else self.book.style
+
+    def _true(self, place: Spot) -> float:
+        """What a scale at a simulated post shows: as it was read, raised by what its jack was turned; as left as the building answers."""
+        phase, i = place
+        point = self.book.points[i]
+        read = point.found or point.first
+        at = 0.0 if read is None else read.value
+        if phase == LEFT and self.hidden is not None:
+            if self._answered[0] is not self.result:  # the building is asked once, not at every number
+                answer = {
+                    d.body["point"]: metres(d.body["reading"]) for d in answer_drafts(self, self.hidden)
+                }
+                self._answered = (self.result, answer)
+            return self._answered[1].get(point.id, at)
+        turned = self.turning[1] if self.turning[0] == i else 0.0
+        return at + turned * float(signs([point.sense])[0])
+
+    def number(self) -> Number:
+        heard, i, place = self.live.heard, self.foot_in_hand, self.lies_at()
+        moved = self.in_sight.startswith("Moves") and i >= 0
+        told = self.told(i) if moved else None
+        step = self.result.step(i) if moved else None
+        return Number(
+            None if heard is None or heard.n == 0 else heard.value,
+            bool(heard is not None and heard.still),
+            self.live.silent,
+            "" if place is None else self.place_words(place),
+            self.book.limits.tolerance,
+            None if told is None else told[1],
+            self.book.points[i].name if moved else "",
+            0.0 if step is None else float(self.result.part(step)),
+            float(signs([self.book.points[i].sense])[0]) if moved else 0.0,
+            self.turning[1] if self.hidden is not None and moved else None,
+            self.stream_words,
+            self.book.style.label,
+            "the level stands at",
+        )
+
+    @property
+    def step(self) -> float:
+        return JACK_STEP if self.in_sight == f"Moves:{LIVE}" else super().step
+
+    def drag(self, value: float, *, done: bool) -> None:
+        """Turn the simulated jack in hand to so far [m]; where nothing is simulated, move the target."""
+        i = self.foot_in_hand
+        if self.in_sight != f"Moves:{LIVE}" or self.hidden is None or i < 0:
+            super().drag(value, done=done)
+            return
+        self.turning = (i, value)
+
+    def take(self, result: Any) -> None:
+        self.turning = (-1, 0.0)
+        super().take(result)
 
     def parse_reading(self, text: str) -> Length:
         """Return a scale reading as typed: positive, and no longer than a staff."""

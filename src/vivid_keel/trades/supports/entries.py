@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from vivid_keel.core.kinds import EntryKind, Kinds
 from vivid_keel.core.moving.entries import MOVING_KINDS
+from vivid_keel.core.moving.live import LIVE_KINDS
 
 KINDS: Kinds = {
     **MOVING_KINDS,
+    **LIVE_KINDS,
     "point": EntryKind(
         {
             "name": "text!",

@@ -5,8 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from vivid_keel.core.moving.live import HYDRO_FACTS
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.desk.base import Goto, Next, Sheet
+from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import HangingSheet, PassesSheet
@@ -23,6 +25,7 @@ from vivid_keel.desk.moving.stages import (
 )
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
+from vivid_keel.desk.streaming import live_picture
 from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.plan import proof
@@ -58,6 +61,9 @@ STAGES: tuple[Stage[Any], ...] = (
         begun=lambda desk: bool(desk.result.read),
         budget=lambda desk: ("One deviation: height − target", desk.result.budget()),
         staffs=True,
+        more=lambda desk: [
+            FactsSheet(desk, "Live number", HYDRO_FACTS, desk.book.live, ("live-fact", "fact"))
+        ],
     ),
     Stage(
         "Set-up",
@@ -79,7 +85,7 @@ STAGES: tuple[Stage[Any], ...] = (
         ),
         lambda desk: (read_share(desk), str(desk.result.read) if desk.result.read else ""),
         lambda desk: [FoundSheet(desk)],
-        lambda desk: _rows(desk, "readings"),
+        lambda desk: [*_rows(desk, "readings"), *live_picture(desk)],
     ),
     Stage(
         "Heights",
@@ -92,7 +98,7 @@ STAGES: tuple[Stage[Any], ...] = (
         lambda desk: _rows(desk, "heights"),
     ),
     target_stage(lambda desk: _rows(desk, "target")),
-    moves_stage(lambda desk: _rows(desk, "moves", with_plan=True)),
+    moves_stage(lambda desk: [*_rows(desk, "moves", with_plan=True), *live_picture(desk)]),
     Stage(
         "Proof",
         (
@@ -105,7 +111,10 @@ STAGES: tuple[Stage[Any], ...] = (
             f"{desk.result.read_left} of {desk.result.read}" if desk.result.read_left else "",
         ),
         lambda desk: [LeftSheet(desk), PassesSheet(desk), AgainSheet(desk), VisitsSheet(desk)],
-        lambda desk: [("", lambda desk, w, h: proof(desk.result, w, h, desk.focus))],
+        lambda desk: [
+            ("Against the target", lambda desk, w, h: proof(desk.result, w, h, desk.focus)),
+            *live_picture(desk),
+        ],
     ),
     record_stage(proved_share),
 )

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from vivid_keel.core.instruments.used import Instrument, Staff, instrument_from, instrument_of, staff_from
 from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan
+from vivid_keel.core.moving.live import fold_live
 from vivid_keel.core.moving.plan import FOUND, LEFT, NAN
 from vivid_keel.core.plumb import BOB, by_bob, by_level
 from vivid_keel.core.record.entries import Entry
@@ -160,6 +161,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         use_staff=use_staff,
         leans=fold_leans(journal, work, begun_at(journal, work)),
         upright=_upright(journal, work),
+        live=fold_live(journal, work),
     )
 
 

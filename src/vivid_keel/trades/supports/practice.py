@@ -17,7 +17,7 @@ from vivid_keel.trades.supports.measure import changes
 
 MARK = 0.9415
 """What the scale on a practice work's watch mark shows at first [m]."""
-COPIED = ("instrument", "limits", "leaf", "hangs", "station", "corrections", "mover")
+COPIED = ("instrument", "limits", "leaf", "hangs", "station", "corrections", "mover", "live-fact")
 
 
 def practice_drafts(desk: WorkDesk) -> list[Draft]:

@@ -8,6 +8,7 @@ from vivid_keel.core.moving.walk import Step
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.desk.base import Taken
 from vivid_keel.desk.site import Typing
+from vivid_keel.desk.streaming import LIVE
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation
 from vivid_keel.trades.supports.desk import SupportsDesk
@@ -41,7 +42,12 @@ class SupportsBooking(Typing):
     @property
     def empty(self) -> str:
         """What stands where nothing is typed."""
-        return "as planned" if self.phase == MOVE else "–"
+        return "as planned" if self.phase == MOVE else "live" if self._live else "–"
+
+    @property
+    def _live(self) -> bool:
+        """Whether a level that sends a height is read here."""
+        return self.desk.streams() and self.desk.hidden is None
 
     @property
     def sign_label(self) -> str:
@@ -150,7 +156,10 @@ class SupportsBooking(Typing):
         """Nothing is dragged here."""
 
     def picture(self, width: float, height: float) -> Picture:
-        """Return the row of the post in hand, the post lit."""
+        """Return the row of the post in hand, the post lit; or the number that comes in."""
+        if self._live:
+            self.desk.in_sight = f"{self.stage}:{LIVE}"
+            return self.desk.live_now(width, height)
         row = self.desk.book.points[self.place].row if self.place >= 0 else self.desk.book.rows[0]
         label = "moves" if self.phase == MOVE else "readings"
         return elevation(self.desk.result, row, width, height, self.place, label)
@@ -180,6 +189,9 @@ class SupportsBooking(Typing):
                     "bad-value", "nothing is offered before the cautions were read; they stand at the table"
                 )
             return Taken(self.desk.books(i, typed))
+        if not typed and self._live:
+            self.desk.in_sight = f"{self.stage}:{LIVE}"
+            typed = self.desk.stream_text()
         sheet = FoundSheet(self.desk) if self.phase == FOUND else LeftSheet(self.desk)
         if self.desk.book.unit == "ft-in" and typed and not typed.endswith(('"', "'")) and "'" in typed:
             typed += '"'

@@ -1,0 +1,70 @@
+"""What is asked of an instrument that sends its numbers while something is moved.
+
+Source: a number is taken once it stands (`core/instruments/settling`); by itself only once it ran in between, so that one place's
+number is never taken for the next one's.
+"""
+
+from __future__ import annotations
+
+from vivid_keel.core.facts import Fact, Stated, with_stated
+from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.record.journal import Journal
+
+BY_HAND, BY_ITSELF = "by a key", "by itself"
+OFF, ON = "off", "on"
+TAKES = Fact(
+    "takes",
+    "A number that stands is taken",
+    "",
+    BY_HAND,
+    "F8; or by itself: lay it, hands off, wait, and touch nothing else",
+    choices=(BY_HAND, BY_ITSELF),
+)
+TONE = Fact(
+    "tone",
+    "A tone while something is moved",
+    "",
+    OFF,
+    "high: up, low: down; quicker the nearer; silent where it is to stop",
+    choices=(OFF, ON),
+)
+HYDRO_FACTS = (
+    Fact("port", "Port of a hydrostatic level", "text", "", "/dev/ttyUSB0; empty: there is none"),
+    Fact("baud", "Baud", "", "9600", "as it is set there", 50, 4_000_000, whole=True),
+    Fact(
+        "pattern",
+        "The number in a line",
+        "text",
+        r"([+-]?\d+\.?\d*)",
+        "a pattern with the number in brackets",
+    ),
+    Fact(
+        "sends",
+        "It sends",
+        "",
+        "mm",
+        "a number without its unit is taken for this",
+        choices=("mm", "m", "in", "ft"),
+    ),
+    Fact("noise", "Its numbers scatter by", "mm", "0.05", "standing still, hands off"),
+    Fact("digit", "Its last digit", "mm", "0.01", ""),
+    Fact("settles", "It settles within, s", "", "5", "the liquid swings after it was moved", 0.3, 120),
+    TAKES,
+    TONE,
+)
+"""What is asked of a level that sends a height: it is read where a scale would be, and held as that is (hangs: more is higher)."""
+LIVE_KINDS: Kinds = {
+    "live-fact": EntryKind(
+        {"fact": "text!", "text": "text!", "value": "number"},
+        lambda entry: f"live number, {entry.body['fact']}: {entry.body['text']}",
+    ),
+}
+
+
+def fold_live(journal: Journal, work: int) -> Stated:
+    """Return what was said of the level that sends a height."""
+    said = [
+        (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
+        for e in journal.standing(work, "live-fact")
+    ]
+    return with_stated(HYDRO_FACTS, said)
