@@ -52,6 +52,8 @@ class Number:
         What is said of it beside; "divisions".
     lies : str
         What lies there.
+    then : str
+        What the hand does besides, "" for nothing.
     """
 
     now: float | None
@@ -67,6 +69,7 @@ class Number:
     said: Callable[[float], str] | None = None
     unit: str = "divisions"
     lies: str = "the level lies"
+    then: str = ""
 
     def words(self, value: float) -> str:
         """A number as it is said."""
@@ -142,6 +145,7 @@ def live(seen: Number, width: float, height: float) -> Picture:
         stand = seen.words(seen.target)
         way = "raise" if seen.planned >= 0 else "lower"
         picture.text(width * 0.72, height * 0.42 + 34, f"{way} it until {stand}", way, 17, align="centre")
+        picture.text(width * 0.72, height * 0.42 + 60, seen.then, "muted", 14, align="centre")
     _scale(picture, seen, width, height)
     picture.caption = f"{now} {seen.unit}, {word}"
     return picture

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -58,8 +57,10 @@ class Tone:
     def _open(self) -> None:
         try:  # it brings the sound libraries of the system with it, which a machine without sound hasn't
             from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
-        except ImportError as error:
-            self.silent = f"no tone: this machine lacks what Qt sounds with ({error}); on Debian: libpulse0"
+        except ImportError:
+            self.silent = (
+                "no tone: this machine lacks what a window sounds with; on Debian: apt-get install libpulse0"
+            )
             return
         if not QMediaDevices.audioOutputs():
             self.silent = "no tone: this machine has nothing to sound with"

@@ -9,7 +9,8 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Stated
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.scale import HANGS, STANDS, signs
-from vivid_keel.core.quantities import Length, LengthStyle, parse_length, show_length, style_for
+from vivid_keel.core.moving.walk import Step
+from vivid_keel.core.quantities import Length, LengthStyle, is_missing, parse_length, show_length, style_for
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, metres
 from vivid_keel.core.record.visits import Drift, Visit
@@ -154,7 +155,22 @@ class SupportsDesk(StreamingDesk):
             self.stream_words,
             self.book.style.label,
             "the level stands at",
+            "" if step is None else self._packs(step),
         )
+
+    def _packs(self, step: Step) -> str:
+        """What is packed while the jack holds it up, and how far that goes; "" where nothing is."""
+        first = self.result.first_of(step)
+        if step.told is not None or is_missing(first):
+            return ""
+        return f"jack to {self.stream_words(first)}, pack {self.result.step_in_words(step)}, let it down"
+
+    @property
+    def takes_itself(self) -> bool:  # type: ignore[override]
+        """Packing isn't in because a number stands where it is to: that is told by a key."""
+        i = self.foot_in_hand
+        packed = self.in_sight.startswith("Moves") and i >= 0 and self.book.by_leaves(self.book.points[i].id)
+        return super().takes_itself and not packed
 
     @property
     def step(self) -> float:
