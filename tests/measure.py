@@ -19,7 +19,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from tests import measure_bodies, measure_cover, measure_slips
+from tests import measure_bodies, measure_cover, measure_slips, measure_tops
 from tests.page import put
 
 HEAD = "## What is moved"
@@ -317,10 +317,11 @@ def main(words: list[str]) -> int:
 
 
 def all_of(words: list[str]) -> int:
-    """Measure one part by its name (moved, bodies, cover, slips), or all of them."""
+    """Measure one part by its name (moved, bodies, tops, cover, slips), or all of them."""
     parts = {
         "moved": main,
         "bodies": measure_bodies.main,
+        "tops": measure_tops.main,
         "cover": measure_cover.main,
         "slips": measure_slips.main,
     }

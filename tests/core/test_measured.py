@@ -1,4 +1,4 @@
-"""A seeded sample of what `./run measure cover` and `./run measure slips` measure, bounds widened by three binomial σ."""
+"""A seeded sample of what `./run measure cover`, `slips` and `tops` measure, bounds widened by three binomial σ."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from tests import measure_cover, measure_slips
+from tests import measure_cover, measure_slips, measure_tops
 from vivid_keel.core.booking.slips import find_slips
 
 
@@ -111,3 +111,22 @@ def test_honest_books_are_hardly_ever_accused_however_windy(way, noise):
     made = [measure_slips.read(rng, measure_slips.BOOKED[way], noise=noise) for _ in range(books)]
     accused = sum(bool(find_slips(measure_slips.as_booked(one)).suggestions) for one in made)
     assert accused / books <= 0.05 + slack(0.05, books)
+
+
+# Tops and axes
+
+
+@pytest.mark.parametrize("kind", measure_tops.KINDS)
+def test_tops_and_axes_are_in_after_two_rounds_by_the_bubble_and_u_covers(kind):
+    times = 16
+    came = measure_tops.some(kind, "bubble", times, 3)
+    assert np.mean([c.good for c in came]) >= 0.95 - slack(0.95, times)
+    held, stated = sum(c.held for c in came), sum(c.stated for c in came)
+    assert held / stated >= 0.93 - slack(0.93, min(stated, 4 * times))
+    # A finger feels a nail's step as it is or as the next: none is proven in that is two of them.
+    assert all(c.seam <= 2 * measure_tops.NAIL for c in came if not math.isnan(c.seam))
+    assert np.median([c.moves for c in came]) <= np.median([c.hand_moves for c in came])
+
+
+def test_a_bearings_wobble_is_blamed_on_no_foot():
+    assert measure_tops.blamed(30, 3)[0] <= 30 * 0.01 + 3 * math.sqrt(30 * 0.01)

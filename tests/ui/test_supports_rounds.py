@@ -241,8 +241,10 @@ def test_the_demo_posts_are_practised_to_proof_in_two_rounds(demo, hands):
         if number == 1:
             assert set(desk.result.left_verdicts) != {"in"}  # springs and closing took their share
             demo._act("round")
+    # Chance (which building it is) decides whether the last is proven in; none is proven out, and hardly anything is left of it.
+    left, U = [abs(desk.result.deviation_left(i)) for i in range(12)], 2 * desk.result.aim.u_left
     assert "out" not in desk.result.left_verdicts
-    assert max(abs(desk.result.deviation_left(i)) for i in range(12)) < 0.0015 + 1e-9
+    assert (np.array(left) <= 0.0015 + U + 1e-9).all() and np.median(left) < 0.0015 - float(np.median(U))
     assert any(f.title == "A simulated building" for f in desk.findings("Moves"))
     assert [
         (p.found.text, p.left.text if p.left else "") for p in real.book.points
@@ -285,8 +287,8 @@ def test_practising_goes_on_by_next_alone(demo, hands):
         for t in ("Every support is proven in", "Stop here: this instrument can't tell any better")
     )
     # All stand within the tolerance as far as it can be told; only what is not proven may be called out of reach.
-    left = [desk.result.deviation_left(i) for i in range(desk.result.read_left)]
-    assert max(map(abs, left)) < desk.book.limits.tolerance
+    left = np.array([desk.result.deviation_left(i) for i in range(desk.result.read_left)])
+    assert (np.abs(left) <= desk.book.limits.tolerance + 2 * desk.result.aim.u_left + 1e-9).all()
     proven = [desk.book.points[i].name for i, v in enumerate(desk.result.left_verdicts) if v == "in"]
     for title in titles:
         if title.startswith("No round brings"):

@@ -94,6 +94,25 @@ def test_the_bearings_wobble_is_told_and_blamed_on_no_foot():
     assert "The bearing wobbles by 0.100 mm/m" in titles(what_is_said("axis", result, "Readings"))
 
 
+def test_a_foot_is_turned_to_the_number_with_the_bearings_part_towards_it():
+    stone = Stone(2e-4, 1e-4, wobble=1.5e-4, azimuths=8)
+    result = stone.read()
+    for i in result.to_move:
+        azimuth, to = result.told_at(i)
+        phi = math.radians(azimuth)
+        stone.move(np.eye(3)[i] * result.does(i))
+        y = stone.zero + stone.lean @ [math.cos(phi), math.sin(phi)] + stone.wobble * math.cos(2 * phi + 0.4)
+        assert to == pytest.approx(y, abs=1e-9)
+    assert np.hypot(*stone.lean) < 1e-9
+
+
+def test_a_wobble_that_four_azimuths_cant_tell_asks_for_eight():
+    says = "Opposite readings disagree about the number"
+    for wobble, said in ((0.0, False), (1e-4, True)):
+        stone = Stone(2e-4, 1e-4, wobble=wobble)
+        assert (says in titles(what_is_said("axis", stone.read(), "Readings"))) == said
+
+
 def test_a_level_that_moved_on_the_turning_part_is_told_by_the_last_reading():
     for slips, says in ((0.0, False), (8e-5, True)):
         said = titles(what_is_said("axis", Stone(1e-4, 0.0, slips=slips).read(), "Readings"))

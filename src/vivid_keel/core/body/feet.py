@@ -6,7 +6,9 @@ feet than it has ways to go. From then on what really happened teaches (see `cor
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
+from itertools import product
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -18,6 +20,9 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
+
+MOST_TRIED = 1000
+"""So many ways to watch feet are tried; beyond that each is watched where it shows most."""
 
 
 def follows(nodes: Floats, feet: Floats) -> Floats:
@@ -90,3 +95,33 @@ def bubble_after(tilts: Floats, by_feet: Floats, moves: Floats, order: Sequence[
     for step, foot in enumerate(order):
         done[step:, foot] = moves[foot]
     return np.asarray(tilts + done @ by_feet.T)
+
+
+def where_to_watch(by_feet: Floats, lies: Floats) -> list[int]:
+    """Return for each foot, in the order they are turned, at which of the levels it is watched (k,): so that what no bubble tells adds
+    up to least where the body then lies worst.
+
+    A foot turned until a level stands where it should takes over the errors of the feet before it: e_i = (n_i − Σ_{j<i} r_ij·e_j)/r_ii,
+    n_i one reading's. All choices are tried while they are few; else the level that the foot moves most.
+
+    Parameters
+    ----------
+    by_feet : float array (m, k)
+        What a foot does to the levels, one reading of each worth the same [rad/m].
+    lies : float array (p, k)
+        What a foot does to the places that are judged [1].
+    """
+    m, k = by_feet.shape
+    if m**k > MOST_TRIED:
+        return [int(i) for i in np.argmax(np.abs(by_feet), axis=0)]
+    could = [[i for i in range(m) if by_feet[i, j]] or [0] for j in range(k)]
+
+    def worst(chosen: tuple[int, ...]) -> float:
+        errors = np.zeros((k, k))
+        for j, at in enumerate(chosen):
+            errors[j] = -by_feet[at, :j] @ errors[:j]
+            errors[j, j] += 1.0
+            errors[j] /= by_feet[at, j] or math.inf
+        return float(((lies @ errors) ** 2).sum(axis=1).max())
+
+    return list(min(product(*could), key=lambda chosen: worst(tuple(chosen))))

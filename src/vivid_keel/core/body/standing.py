@@ -223,6 +223,8 @@ def task_of(
     read = [s if s is not None and len(s.heights) == n else None for s in (found, left)]
     now, then = (none if s is None else s.heights - s.heights.mean() for s in read)
     u, again = (np.zeros(n) if s is None else s.each for s in read)
+    level = np.eye(n) - 1 / max(n, 1)
+    covariances = [None if s is None else level @ s.covariance @ level for s in read]
     has = ~np.isnan(now)
     xy = np.array([(p.x, p.y) for p in book.points]).reshape(-1, 2)
     noise = float(max(u.max(initial=0.0), 1e-7))
@@ -249,6 +251,8 @@ def task_of(
         learned,
         did,
         AsTheyAre(now, answer),
+        together=covariances[0],
+        together_again=covariances[1],
     )
 
 

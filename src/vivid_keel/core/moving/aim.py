@@ -104,19 +104,19 @@ def _aimed(book: MovingBook, task: Task, out: Aim, quick: bool) -> Aim:
     if not book.target.plane and share == 1:
         own[has] = w[0]
         targets[:] = level  # a level line stands under a point that wasn't read, too
-    # u² of (e_i − w_i)·h: u_i²·(1 − 2·w_ii) + Σ w_ij²·u_j²; readings of another round share nothing with these.
     if share < 1:
         w = share * w + (1 - share) * np.eye(len(w))
-    carried = (w**2) @ (u**2)
-    shared = 0.0 if from_first else 2 * np.diag(w)
-    tied = task.first_tied * u**2 if from_first else 0.0
-    u_each = np.sqrt(np.maximum(u**2 * (1 - shared) + carried + tied, 0.0))
+    # u² of (e_i − w_i)·h; readings of another round share nothing with these.
+    spread = task.spread
+    own_u, carried = np.diag(spread) if spread.ndim > 1 else spread, _spread_of(w, spread)
+    tied = task.first_tied * own_u if from_first else 0.0
+    u_each = np.sqrt(own_u + carried + tied if from_first else _spread_of(np.eye(len(w)) - w, spread))
     bias, u_target = np.zeros(len(u)), np.sqrt(carried)
     how = _picked_how(book, task, target)
     if is_picked(how) and share == 1 and not (quick and how.kind == "minimum-zone"):
-        bias, (u_target, between) = picked(task.names, base - drawn, how, task.xy, u)
+        bias, (u_target, between) = picked(task.names, base - drawn, how, task.xy, u, spread)
         if from_first:
-            between = np.sqrt(u**2 + u_target**2 + tied)  # other readings than those it was picked from
+            between = np.sqrt(own_u + u_target**2 + tied)  # other readings than those it was picked from
         u_each = np.where(u_each > 0, between, 0.0)
     u_dev, u_left = out.u_deviation.copy(), out.u_left.copy()
     systematic = task.own_error
@@ -138,7 +138,7 @@ def _aimed(book: MovingBook, task: Task, out: Aim, quick: bool) -> Aim:
         # It may have come along with its neighbours, and it is read on the very line of the others: the line's own
         # going, and the noise it was picked by, are out of it.
         left_targets = targets + (task.left[through] - task.found[through])
-        u_left = np.hypot(np.hypot(task.u_again, float(task.u_again[through])), systematic)
+        u_left = np.hypot(task.again_against(through), systematic)
         u_left[through] = 0.0
     if task.bound > 0:
         u_dev = np.where(u_dev > 0, u_dev + task.bound / 2, u_dev)
@@ -156,6 +156,13 @@ def _aimed(book: MovingBook, task: Task, out: Aim, quick: bool) -> Aim:
         fixed,
         float(np.abs(bias).max()),
     )
+
+
+def _spread_of(sums: Floats, spread: Floats) -> Floats:
+    """u² of sums of heights (k,) [m²], by their rows (k, n) [1]; `spread` is u² of each (n,) or their covariance (n, n) [m²]."""
+    if spread.ndim == 1:
+        return np.asarray((sums**2) @ spread)
+    return np.asarray(np.maximum(((sums @ spread) * sums).sum(axis=1), 0.0))
 
 
 def _picked_how(book: MovingBook, task: Task, target: Target) -> Target:

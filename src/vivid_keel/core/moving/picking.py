@@ -60,7 +60,9 @@ def is_picked(target: Target) -> bool:
     )
 
 
-def picked(names: list[str], heights: Floats, target: Target, xy: Floats, u: Floats) -> tuple[Floats, Floats]:
+def picked(
+    names: list[str], heights: Floats, target: Target, xy: Floats, u: Floats, spread: Floats | None = None
+) -> tuple[Floats, Floats]:
     """Return the mean error of a target picked from readings, and the spread of reading − target, drawn many times.
 
     Parameters
@@ -73,6 +75,8 @@ def picked(names: list[str], heights: Floats, target: Target, xy: Floats, u: Flo
         Places in plan [m].
     u : float array (n,)
         Standard uncertainty of each reading [m].
+    spread : float array, optional
+        Their covariance (n, n) [m²], where readings tell several of them at once.
 
     Returns
     -------
@@ -83,7 +87,8 @@ def picked(names: list[str], heights: Floats, target: Target, xy: Floats, u: Flo
         Of the target's error, and of a reading's error less the target's [m].
     """
     n = len(heights)
-    errors = _noise(FEWER if target.kind == "minimum-zone" else DRAWS, n) * u
+    errors = _noise(FEWER if target.kind == "minimum-zone" else DRAWS, n)
+    errors = errors * u if spread is None or spread.ndim == 1 else errors @ _root(spread)
     if target.kind == "minimum-zone":
         rest = heights - work_out(names, heights, target, xy).target
         level = _near_level(rest, u)
@@ -102,8 +107,16 @@ def picked(names: list[str], heights: Floats, target: Target, xy: Floats, u: Flo
     mine = np.isin(
         np.arange(n), at
     )  # a reading that is never picked has nothing to do with the target's error
-    between = np.where(mine, (errors - missed).std(axis=0), np.hypot(u, missed.std()))
+    between = (errors - missed).std(axis=0)
+    if spread is None or spread.ndim == 1:
+        between = np.where(mine, between, np.hypot(u, missed.std()))
     return np.full(n, missed.mean()), np.array([np.full(n, missed.std()), between])
+
+
+def _root(covariance: Floats) -> Floats:
+    """What makes errors of one hang together as a covariance (n, n) [m²] has them: errors @ root."""
+    values, ways = np.linalg.eigh(covariance)
+    return np.asarray((ways * np.sqrt(np.maximum(values, 0.0))).T)
 
 
 def _level(kind: str, heights: Floats) -> Floats:

@@ -73,6 +73,9 @@ class Task:
         How high each place is drawn above the rest [m].
     found_at : sequence of int
         Entry of each as-found reading; empty where nobody says.
+    together, together_again : float array (n, n), optional
+        Covariance of the heights as found and as left [m²], where readings tell several of them at once; `u` and `u_again` then
+        speak of no pair of them better than of any other.
     rounds_left : sequence of float array (n,)
         Heights at the end of every finished round since the target was chosen, each on its own line [m].
     tied : sequence of (int, int)
@@ -102,8 +105,22 @@ class Task:
     rounds_left: Sequence[Floats] = ()
     bound: float = 0.0
     found_at: Sequence[int] = ()
+    together: Floats | None = None
+    together_again: Floats | None = None
 
     @property
     def drawn(self) -> Floats:
         """How high each judged place is drawn above the rest (n,) [m]."""
         return np.zeros(len(self.found)) if self.wanted is None else self.wanted
+
+    @property
+    def spread(self) -> Floats:
+        """Of the heights as found that were read: u² of each (k,), or their covariance (k, k) [m²]."""
+        return self.u[self.has] ** 2 if self.together is None else self.together[np.ix_(self.has, self.has)]
+
+    def again_against(self, keeper: int) -> Floats:
+        """The u of each height as left against a keeper's (n,) [m]."""
+        c = self.together_again
+        if c is None:
+            return np.hypot(self.u_again, float(self.u_again[keeper]))
+        return np.asarray(np.sqrt(np.maximum(np.diag(c) + c[keeper, keeper] - 2 * c[keeper], 0.0)))

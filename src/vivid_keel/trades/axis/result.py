@@ -95,9 +95,12 @@ class AxisResult(Moved):
         return np.asarray(np.array([math.cos(phi), math.sin(phi)]) @ _gradient(self.book))
 
     def would_show(self, azimuth: float, phase: str = FOUND) -> float:
-        """What the level shows at an azimuth [°] as the axis stands, without wobble [rad]; nan where nothing tells."""
+        """What the level shows at an azimuth [°] as the axis stands, its bearing's wobble in it [rad]; nan where nothing tells."""
         axis, phi = self.of(phase), azimuth * DEGREE
-        return math.nan if axis is None else axis.zero + axis.x * math.cos(phi) + axis.y * math.sin(phi)
+        if axis is None:
+            return math.nan
+        wobble = axis.wobbles_at(phi, self.book.u_tilt)
+        return axis.zero + axis.x * math.cos(phi) + axis.y * math.sin(phi) + wobble
 
     def more(self, phase: str) -> tuple[list[float], list[Finding]]:
         """Which azimuths more would lessen the U of the lean most, where that decides, and what is said of them."""
@@ -318,18 +321,29 @@ def _of_the_axis(result: AxisResult) -> list[Finding]:
             )
         )
     elif axis.wobble is not None:
+        twice = show_number(2 * axis.wobble * 1000, 3)
         out.append(
             Finding(
                 "note",
                 f"The bearing wobbles by {show_number(axis.wobble * 1000, 3)} mm/m",
-                f"Twice in a turn: no foot cures that. It is not in the lean above; the best that feet can reach is a number that goes up and down by it, {show_number(2 * axis.wobble * 1000, 3)} mm/m from least to most.",
+                f"Twice in a turn: no foot cures that. It is not in the lean above; the best that feet can reach is a number that goes up and down by it, {twice} mm/m from least to most. What a foot is turned to holds the bearing's part towards it.",
+            )
+        )
+    elif float((axis.residuals**2).sum()) > (MOVED * book.u_tilt) ** 2:
+        out.append(
+            Finding(
+                "open",
+                "Opposite readings disagree about the number",
+                "Their means differ from pair to pair by more than reading explains: the bearing wobbles, or the level moved. Say eight azimuths (Instrument) and read on: then the two are told apart, and each foot gets the number towards it.",
+                action="read",
+                action_label="Go to the readings",
             )
         )
     out.append(
         Finding(
             "note",
             f"One number everywhere: {in_divisions(axis.zero, book.division)}",
-            "The level's own zero and the lean of what it lies on turn along and are harmless. Brought to this number all round, the axis is true.",
+            "The level's own zero and the lean of what it lies on turn along and are harmless. Brought to this number all round, but for the bearing's wobble, the axis is true.",
         )
     )
     moved = moved_between(book.read[phase], book.u_tilt)

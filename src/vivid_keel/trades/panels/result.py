@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.body.facts import in_divisions
+from vivid_keel.core.body.feet import where_to_watch
 from vivid_keel.core.body.model import Adjusted, Body, Observation, Step, Tilt, adjust
 from vivid_keel.core.body.standing import (
     LEVEL,
@@ -243,17 +244,20 @@ class PanelsResult(Moved):
         h, at = body.heights, self.top.begins[panel.id]
         return float(h[at + NR] - h[at + NL]) / panel.long, float(h[at + FL] - h[at + NL]) / panel.wide
 
+    def _rise(self, k: int) -> Floats:
+        """What the nodes of a panel rise where a fixing point of it is moved (nodes, points) [1]."""
+        at, nodes = self.book.bodies[k], self.top.body.parts[self.book.panels[k].name]
+        feet = np.array([(1.0, self.book.points[i].x, self.book.points[i].y) for i in at])
+        return np.column_stack([np.ones(len(nodes)), self.top.body.xy[list(nodes)]]) @ np.linalg.pinv(feet)
+
     def row_of(self, place: Place) -> Floats:
         """What is seen at a place more for each fixing point's own rise (n,): of a tilt [rad/m], of a step [1]."""
         ends, row = ends_of(self.book, self.top, place), np.zeros(len(self.book.points))
         if ends is None:
             return row
         for node, sign in zip(ends, (-1.0, 1.0), strict=True):
-            k = next(k for k, at in enumerate(self.top.body.parts.values()) if node in at)
-            at = list(self.book.bodies[k])
-            xy = np.array([(self.book.points[i].x, self.book.points[i].y) for i in at])
-            plane = np.column_stack([np.ones(len(at)), xy])
-            row[at] += sign * np.concatenate([[1.0], self.top.body.xy[node]]) @ np.linalg.pinv(plane)
+            k, nodes = next((k, at) for k, at in enumerate(self.top.body.parts.values()) if node in at)
+            row[list(self.book.bodies[k])] += sign * self._rise(k)[nodes.index(node)]
         far = math.dist(self.top.body.xy[ends[0]], self.top.body.xy[ends[1]])
         return row if place[0] == SEAM else row / far
 
@@ -262,35 +266,30 @@ class PanelsResult(Moved):
         body = self.of(phase)
         return math.nan if body is None else shown_by(self.book, self.top, body, place)
 
-    def watched_at(self, i: int) -> Place:
-        """What is looked at while a fixing point is moved: of the panel that stays the level along it first and across after; of the next
-        ones the look over the seam, then the level along, then across."""
-        book = self.book
-        k = next(k for k, at in enumerate(book.bodies) if i in at)
-        one, stays = book.panels[k], int(np.nanargmin(self.moves)) if self.read else 0
-        home = next(k for k, at in enumerate(book.bodies) if stays in at)
-        p, keeper = book.points[i], book.points[stays]
-        same_edge = abs(p.y - keeper.y) < 1e-9
-        if k == home:
-            return (ALONG if same_edge else ACROSS), one.id, 1
-        seam_x = one.start if k > home else one.start + one.long
-        xs = sorted({book.points[j].x for j in book.bodies[k]}, key=lambda x: abs(x - seam_x))
-        if same_edge and p.x == xs[0]:
-            return OVER, book.panels[k - 1 if k > home else k].id, 1
-        return (ALONG if same_edge else ACROSS), one.id, 1
+    @cached_property
+    def watched_at(self) -> dict[int, Place]:
+        """Where the level lies while each fixing point is moved, along its panel or across: what the bubble can't tell is carried from
+        point to point, and these places let least of it add up at the panel's corners."""
+        out: dict[int, Place] = {}
+        for k, (panel, at) in enumerate(zip(self.book.panels, self.book.bodies, strict=True)):
+            order = [i for i in self.to_move if i in at and i not in self.broken]
+            places: list[Place] = [(what, panel.id, 1) for what in (ALONG, ACROSS)]
+            corners = self._rise(k)[:MID, [list(at).index(i) for i in order]]
+            chosen = where_to_watch(np.array([self.row_of(place)[order] for place in places]), corners)
+            out.update((i, places[best]) for i, best in zip(order, chosen, strict=True))
+        return out
 
     @cached_property
     def shown_after(self) -> dict[int, tuple[float, float]]:
         """What the level shows where it is watched once a fixing point was moved, and those before it: a hair high, and drawn down [rad]."""
         if self.body is None or not self.to_move:
             return {}
-        at = [self.watched_at(i) for i in range(len(self.book.points))]
-        now = np.array([self.would_show(place) for place in at])
-        rows = np.array([self.row_of(place) for place in at])
-        hair = {i: self._hair(i) for i in self.to_move}
+        now = np.array([self.would_show(place) for place in self.watched_at.values()])
+        rows = np.array([self.row_of(place) for place in self.watched_at.values()])
+        after = bubbles_after(self, now, rows)
         return {
-            i: (float(row[i]) + hair[i] * float(rows[i, i]), float(row[i]))
-            for i, row in bubbles_after(self, now, rows).items()
+            i: (float(after[i][k]) + self._hair(i) * float(rows[k, i]), float(after[i][k]))
+            for k, i in enumerate(self.watched_at)
         }
 
     def _hair(self, i: int) -> float:
@@ -300,7 +299,7 @@ class PanelsResult(Moved):
     def told_at(self, i: int) -> tuple[Place, float] | None:
         """Where the level is watched while a fixing point is moved, and what it shows once it is drawn down [rad]."""
         shown = self.shown_after.get(i)
-        return None if shown is None or math.isnan(shown[1]) else (self.watched_at(i), shown[1])
+        return None if shown is None or math.isnan(shown[1]) else (self.watched_at[i], shown[1])
 
     def where(self, place: Place) -> str:
         """A place in words."""
@@ -322,7 +321,7 @@ class PanelsResult(Moved):
         if shown is None or math.isnan(shown[1]):
             return ""
         high, down = (in_divisions(tilt, self.book.division) for tilt in shown)
-        where = self.where(self.watched_at(i))
+        where = self.where(self.watched_at[i])
         return f"{where}: {down}" if self._hair(i) == 0.0 else f"{where}: {high}, then {down}"
 
     def why_move(self, i: int, phase: str = FOUND) -> Working | None:
