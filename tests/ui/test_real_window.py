@@ -150,6 +150,11 @@ def wait_for(path, wanted):
 
 def test_the_whole_job_by_keyboard_alone(screen, tmp_path):
     job = tmp_path / "Osier Mill.keel"
+    # The whole window is on a small screen, under its title.
+    at = dict(
+        line.split("=") for line in screen.tool("getactivewindow", "getwindowgeometry", "--shell").split()
+    )
+    assert 700 < int(at["HEIGHT"]) <= 780
     screen.key("ctrl+n")
     screen.line("Osier Mill")
     wait_for(job, 1)

@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
+TITLE_BAR = 32
+"""What a window manager puts above a window, and takes from a small screen, in pixels."""
 SELDOM = (20_000, 20, 20)
 """When Python looks for what is not used any more by itself; the window has it done whenever it comes to rest."""
 
@@ -62,6 +64,9 @@ def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
         window.errands.open_demo()
     elif words:
         window.open_path(Path(words[0]))
+    if (screen := app.primaryScreen()) is not None:
+        room = screen.availableSize()
+        window.resize(min(window.width(), room.width()), min(window.height(), room.height() - TITLE_BAR))
     window.show()
     QTimer.singleShot(200, window.greet)
     gc.set_threshold(*SELDOM)

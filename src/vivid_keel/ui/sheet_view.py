@@ -391,9 +391,18 @@ class SheetView(QTableView):
         text, at = self._really_typed(self._editor), self._at
         if self.half_typed() is None and text and text == self.start_text(at):
             self.close_editor()
-            self.go((min(at[0] + 1, self.sheet.count - 1), at[1]), edit=False)
+            along = self._along(at, text)
+            self.go(along or (min(at[0] + 1, self.sheet.count - 1), at[1]), edit=along is not None)
             return True
         return self._give(at, text)
+
+    def _along(self, at: Place, text: str) -> Place | None:
+        """Return the next cell of the line, where a value given there would lead to it: what stands is right, and goes on the same way."""
+        try:
+            place = self.sheet.accept(*at, text).where(self.sheet)
+        except KeelError:
+            return None
+        return place if isinstance(place, tuple) and place[0] == at[0] and place[1] > at[1] else None
 
     @staticmethod
     def _really_typed(editor: QLineEdit) -> str:
