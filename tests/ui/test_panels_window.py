@@ -17,7 +17,8 @@ def test_from_panels_to_proven_in_by_keys(window, hands, tmp_path):
     hands.line("A", "1.2", "0.9", "2x2", "B")
     for _ in range(3):
         hands.key("enter")  # what stands is right: on along the line, and to the next
-    assert window.sheet.half_typed() is None and window.sheet.currentIndex().row() == 2
+    at = window.sheet.currentIndex()
+    assert (at.row(), at.column()) == (2, 0) and window.sheet.editor is not None
     assert [one.name for one in desk.book.panels] == ["A", "B"] and desk.book.panels[1].long == 1.2
     window.do_next()
     assert window.stage == "Readings"

@@ -397,12 +397,13 @@ class SheetView(QTableView):
         return self._give(at, text)
 
     def _along(self, at: Place, text: str) -> Place | None:
-        """Return the next cell of the line, where a value given there would lead to it: what stands is right, and goes on the same way."""
+        """Return the next cell along or the beginning of the next line, where a value given there leads to it: what stands is right, and
+        goes on the same way. None where it leads down the column."""
         try:
             place = self.sheet.accept(*at, text).where(self.sheet)
         except KeelError:
             return None
-        return place if isinstance(place, tuple) and place[0] == at[0] and place[1] > at[1] else None
+        return place if isinstance(place, tuple) and place > at and place[1] != at[1] else None
 
     @staticmethod
     def _really_typed(editor: QLineEdit) -> str:
