@@ -110,8 +110,10 @@ def test_f8_tells_that_a_post_came_to_its_mark_and_refuses_it_before(demo, hands
     wire.shown = 490.0
     hands.do("F8")
     wait(hands, lambda: desk.live.heard is not None and desk.live.heard.still)
+    demo.pane.next.setFocus()
     hands.do("F8")
     assert "isn't where it is to stand yet" in demo.notice.text() and not desk.book.booked
+    assert demo.picture.hasFocus()  # where arrow keys turn a stand-in's foot, and no stage goes by
     wire.shown = 500.0
     wait(hands, lambda: desk.number().word() == "stop: it stands")
     hands.do("F8")

@@ -26,7 +26,7 @@ class FactsSheet(Sheet):
         Kind of the entry that states one, and the field of it that holds the key.
     """
 
-    columns = (Column("What", 320), Column("", 160), Column("", 50), Column("", 0))
+    columns = (Column("What", 320), Column("", 150), Column("", 62), Column("", 0))
     hint = "Type a value and Enter; grey ones are taken until you say"
 
     def __init__(

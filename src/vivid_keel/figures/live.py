@@ -107,6 +107,8 @@ class Number:
             return "nothing comes in"
         if self.now is None:
             return "listening"
+        if self.target is None and not self.where:
+            return ""
         if self.target is None:
             return "it stands: F8 takes it" if self.still else "hands off, wait"
         if self.there:

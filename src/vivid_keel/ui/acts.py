@@ -251,12 +251,15 @@ class ActingWindow(StageWindow):
         wanted = desk.live_view(self.stage)
         if wanted >= 0 and self.view_number != wanted:
             self._choose_view(wanted)
+            if self.sheet.half_typed() is None:
+                self.sheet.close_editor()  # what comes in by itself is shown there
             self.picture.setFocus()
             return
         if not desk.streams():
             self.picture.setFocus()
             return
         if self.stage == "Moves":
+            self.picture.setFocus()
             said: list[str] = []
             if self.attempt(lambda: said.append(desk.take_live(told=True))):
                 self.refresh()

@@ -222,7 +222,7 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
     if down:
         parts.append(f"{down} to lower, most {show_amount(-moves.min(), book.style)}")
     text = (
-        f"Target: {target_words(book, result)}. {still} stand within {t} and stay untouched."
+        f"Target: {target_words(book, result)}. {still} {'stands' if still == 1 else 'stand'} within {t} and {'stays' if still == 1 else 'stay'} untouched."
         if still
         else (f"Target: {target_words(book, result)}.")
     )

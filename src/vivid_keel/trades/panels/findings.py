@@ -24,13 +24,15 @@ from vivid_keel.trades.panels.result import (
 
 AGAINST = 3.5
 """A reading that is so many u from what all others have is said to contradict them [1]."""
+NOTHING = 1e-5
+"""What lies within so much lies level, and a step of less than that is none [m]."""
 ALIKE = 0.02
 """Readings that contradict the rest to within so much of the same can't be told apart [1]."""
 
 
 def panels_state(result: PanelsResult) -> State:
     """Return how a top stands: proven in with its seams."""
-    state = moving_state(result, "fixing points")
+    state = moving_state(result, "points")
     stepped = [seam.name for seam in result.seams(LEFT) if seam.verdict != "in"]
     if state.verdict == "in" and stepped:
         return State("open", f"all points in · seam {stepped[0]} steps")
@@ -101,12 +103,14 @@ def _of_the_top(result: PanelsResult, phase: str) -> list[Finding]:
     high, low = book.points[int(h.argmax())].name, book.points[int(h.argmin())].name
     band = show_amount(float(h.max() - h.min()), style)
     verdict = judge(fall, U, allowed)
+    whole = f"Over the whole top {band} from {high} down to {low}: that way a ball rolls, there water stands, and what is set up there stands lower by as much."
+    if h.max() - h.min() < NOTHING:
+        whole = f"The whole top lies within {show_amount(NOTHING, style, 2)}: nothing rolls on it."
     out.append(
         Finding(
             verdict,
             f"{worst.name} falls most: {show_number(fall * 1000, 3)} mm/m",
-            f"± {show_number(U * 1000, 3)} mm/m, {when}; {show_number(allowed * 1000, 3)} mm/m allowed: {VERDICT_WORDS[verdict]}. "
-            f"Over the whole top {band} from {high} down to {low}: that way a ball rolls, there water stands, and what is set up there stands lower by as much.",
+            f"± {show_number(U * 1000, 3)} mm/m, {when}; {show_number(allowed * 1000, 3)} mm/m allowed: {VERDICT_WORDS[verdict]}. {whole}",
         )
     )
     for seam in result.seams(phase):
@@ -116,8 +120,9 @@ def _of_the_top(result: PanelsResult, phase: str) -> list[Finding]:
             abs(seam.steps[k]),
             seam.right if seam.steps[k] > 0 else seam.left,
         )
+        higher = f", {more.name} higher" if step >= NOTHING else ""
         title = f"Seam {seam.name}: {show_amount(step, style)} at the {end} end"
-        text = f"± {show_amount(seam.U[k], style)}, {when}, {more.name} higher; {show_amount(result.seam_allowed, style)} is felt for certain: {VERDICT_WORDS[seam.verdict]}."
+        text = f"± {show_amount(seam.U[k], style)}, {when}{higher}; {show_amount(result.seam_allowed, style)} is felt for certain: {VERDICT_WORDS[seam.verdict]}."
         if phase == LEFT and seam.verdict == "out":
             text += f" Take the wedge of {more.name} there back by a hair, draw it down, and feel again."
         out.append(Finding(seam.verdict, title, text))
