@@ -197,6 +197,22 @@ def test_two_azimuths_a_quarter_apart_tell_nothing_and_two_opposite_ones_a_line(
     assert line.axis.tilt == pytest.approx(2e-4)
 
 
+def test_two_opposite_readings_prove_nothing_across_their_line():
+    """Found by walking it: after 0° and 180° as left every foot was said to be proven in."""
+    stone = Stone(0.0, 6e-4)  # leans across the line that is read
+    full = stone.read()
+    assert full.to_move
+    for azimuth in (0.0, 180.0):
+        body = {"azimuth": azimuth, "phase": LEFT, "text": "x", "tilt_rad": stone.zero, "step_rad": 1e-5}
+        stone.book.add(Draft(stone.book.work, "turned", body))
+    left = stone.result()
+    assert "in" not in left.left_verdicts and trade("axis").state(left).verdict != "in"
+    for result in (left, Stone(0.0, 6e-4, azimuths=2).read()):
+        found = {f.title: f.verdict for f in what_is_said("axis", result, "Proof")}
+        assert "in" not in found.values(), found
+        assert found["Along one line only"] == "open"
+
+
 @pytest.mark.parametrize(("feet", "eps"), [(THREE, 0.0), (FIVE, 0.05), (FIVE, 0.4)])
 def test_made_up_axes_are_in_after_two_rounds_and_the_stated_u_covers(feet, eps):
     """Allowed: four u of one reading. 60 axes a case, less three binomial σ; judged by the true lean."""

@@ -23,9 +23,9 @@ from vivid_keel.core.body.standing import (
 )
 from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.kinds import Finding
+from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.moving.engine import bring
-from vivid_keel.core.moving.findings import moving_cautions, moving_findings, no_target
+from vivid_keel.core.moving.findings import moving_cautions, moving_findings, moving_state, no_target
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.stacks import Packing
@@ -87,7 +87,7 @@ class AxisResult(Moved):
 
     def budget(self) -> Budget:
         """What one deviation owes."""
-        return body_budget(_stands(self.book, self.book.read[FOUND]))
+        return body_budget(_stands(self.book, self.book.read[FOUND], FOUND))
 
     def row_of(self, azimuth: float) -> Floats:
         """What the level shows at an azimuth [°] more for each foot's rise (n,) [rad/m]."""
@@ -237,10 +237,12 @@ def _gradient(book: AxisBook) -> Floats:
     return np.asarray(np.linalg.pinv(xy - xy.mean(axis=0)))
 
 
-def _stands(book: AxisBook, read: Mapping[float, Turned]) -> Stands | None:
+def _stands(book: AxisBook, read: Mapping[float, Turned], phase: str) -> Stands | None:
     axis = fitted(read)[0]
     if axis is None or len(book.points) < 3:
         return None
+    if phase == LEFT and not is_missing(axis.line):
+        return None  # what was only read along a line is proven nowhere
     xy = np.array([(p.x, p.y) for p in book.points])
     xy = xy - xy.mean(axis=0)
     cov = axis.covariance[1:3, 1:3] * book.u_tilt**2
@@ -251,7 +253,7 @@ def measure(book: AxisBook) -> Task:
     """Return the feet as the axis has them."""
 
     def stands(read: Read, phase: str) -> Stands | None:
-        return _stands(book, read[phase])
+        return _stands(book, read[phase], phase)
 
     rounds = [
         (one, stands(read, FOUND), stands(read, LEFT))
@@ -282,7 +284,24 @@ def wanted_azimuths(book: AxisBook, phase: str) -> list[float]:
 def axis_findings(result: AxisResult, stage: str) -> list[Finding]:
     """Return what there is to say of an axis."""
     out = [*no_target(result), *_of_the_axis(result), *answer_findings(result)]
-    return out + moving_findings(result, stage, result.budget(), "a level on the turning part", [])
+    moving = moving_findings(result, stage, result.budget(), "a level on the turning part", [])
+    return out + [found for found in moving if found.verdict != "in" or not along_a_line(result)]
+
+
+def along_a_line(result: AxisResult) -> bool:
+    """Whether it was read, last, along one line only."""
+    axis = result.axis if result.axis_left is None else result.axis_left
+    return axis is not None and not is_missing(axis.line)
+
+
+def axis_state(result: AxisResult) -> State:
+    """Return how an axis stands: nothing that was only read along a line is proven in."""
+    state = moving_state(result, "feet")
+    return (
+        State(NOT_PROVEN, "read along one line only")
+        if state.verdict == "in" and along_a_line(result)
+        else state
+    )
 
 
 def _of_the_axis(result: AxisResult) -> list[Finding]:
@@ -305,6 +324,8 @@ def _of_the_axis(result: AxisResult) -> list[Finding]:
     when, allowed = ("as left" if phase == LEFT else "as found"), book.facts.values["tilt"]
     U = 2 * book.u_tilt * math.sqrt(max(float(np.linalg.eigvalsh(axis.covariance[1:3, 1:3]).max()), 0.0))
     verdict = judge(axis.tilt, U, allowed)
+    if verdict == "in" and not is_missing(axis.line):
+        verdict = NOT_PROVEN
     out.append(
         Finding(
             verdict,
@@ -315,9 +336,11 @@ def _of_the_axis(result: AxisResult) -> list[Finding]:
     if not is_missing(axis.line):
         out.append(
             Finding(
-                "note",
+                "open",
                 "Along one line only",
-                f"Two opposite readings tell its lean along {math.degrees(axis.line):.0f}°; turn it by a quarter for the rest.",
+                f"Two opposite readings tell its lean along {math.degrees(axis.line):.0f}° and prove nothing across it; turn it by a quarter for the rest.",
+                action="read",
+                action_label="Go to the readings",
             )
         )
     elif axis.wobble is not None:
