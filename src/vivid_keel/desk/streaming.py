@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from abc import abstractmethod
+from dataclasses import replace
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
@@ -151,7 +152,10 @@ class StreamingDesk(MovingDesk):
 
     def live_now(self, width: float, height: float) -> Picture:
         """The number as it comes in."""
-        return live(self.number(), width, height)
+        seen = self.number()
+        if self.in_sight.startswith("Moves") and self.cautions_first:
+            seen = replace(seen, waits="Read the cautions first.")
+        return live(seen, width, height)
 
     def stream_text(self) -> str:
         place = self.lies_at()

@@ -54,6 +54,8 @@ class Number:
         What lies there.
     then : str
         What the hand does besides, "" for nothing.
+    waits : str
+        What is said where it lies nowhere.
     """
 
     now: float | None
@@ -70,6 +72,7 @@ class Number:
     unit: str = "divisions"
     lies: str = "the level lies"
     then: str = ""
+    waits: str = "Nothing is to be read now."
 
     def words(self, value: float) -> str:
         """A number as it is said."""
@@ -105,10 +108,10 @@ class Number:
         """What the hand does."""
         if self.silent:
             return "nothing comes in"
-        if self.now is None:
-            return "listening"
         if self.target is None and not self.where:
             return ""
+        if self.now is None:
+            return "listening"
         if self.target is None:
             return "it stands: F8 takes it" if self.still else "hands off, wait"
         if self.there:
@@ -123,7 +126,7 @@ def live(seen: Number, width: float, height: float) -> Picture:
     picture = Picture(width, height)
     lies = seen.lies if seen.foot else seen.lies[:1].upper() + seen.lies[1:]
     head = f"{seen.foot}: {lies} {seen.where}" if seen.foot else f"{lies} {seen.where}"
-    picture.text(14, 26, head if seen.where else "Nothing is to be read now.", "ink", 15, bold=True)
+    picture.text(14, 26, head if seen.where else seen.waits, "ink", 15, bold=True)
     if seen.silent:
         picture.text(14, 52, seen.silent[:1].upper() + seen.silent[1:] + ".", "out", 13)
     now = "–" if seen.now is None else seen.words(seen.now)
