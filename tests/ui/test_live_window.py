@@ -20,12 +20,14 @@ class Wire:
         self.master, self.slave = os.openpty()
         tty.setraw(self.slave)
         self.port, self.shown, self._stop = os.ttyname(self.slave), 500.0, threading.Event()
+        self.said = ""
+        """What it sends instead of a number in millimetres."""
         self._thread = threading.Thread(target=self._send, daemon=True)
         self._thread.start()
 
     def _send(self):
         while not self._stop.wait(0.05):
-            os.write(self.master, f"{self.shown:.2f}\r\n".encode())
+            os.write(self.master, f"{self.said or f'{self.shown:.2f}'}\r\n".encode())
 
     def close(self):
         self._stop.set()
@@ -120,3 +122,38 @@ def test_f8_tells_that_a_post_came_to_its_mark_and_refuses_it_before(demo, hands
     assert ids[1] in desk.book.booked
     hands.do("Ctrl+Z")
     assert not desk.book.booked
+
+
+def test_a_trailer_by_its_two_way_level_without_the_keyboard(demo, hands, wire):
+    """Both tilts in a line; side to side, nose to tail, the wheel, the jockey wheel, and both again."""
+    work = demo.file.record([Draft(0, "work", {"name": "Van", "type": "vehicle", "unit": "m"})])[0].id
+    for fact, text, value in (
+        ("port", wire.port, None),
+        ("settles", "0.5", 0.5),
+        ("takes", "by itself", 1.0),
+    ):
+        body = {"fact": fact, "text": text} | ({} if value is None else {"value": value})
+        demo.file.record([Draft(work, "live-fact", body)])
+    demo.open_work(work)
+    desk = demo.desk
+    wire.said = "+1.50 -0.80"
+    demo.show_stage("Readings")
+    hands.do("F8")
+    wait(hands, lambda: desk.typed("found"))
+    wire.said = "+9.00 +9.00"  # it is rocked: what stands next is the nose's, not this again
+    wait(hands, lambda: desk._ran)
+    wire.said = "+1.50 -0.80"
+    wait(hands, lambda: desk.book.found is not None)
+    assert desk.book.found.text == "+1.50° / -0.80°"
+    desk.acknowledge(desk.cautions("Moves")[0])
+    demo.show_stage("Moves")
+    hands.do("F8")
+    shows = [one.shows for one in desk.result.instructions]
+    assert len(shows) == 2
+    for k, (lean, tip) in enumerate(shows):
+        assert desk.foot_in_hand == k
+        wire.said = "+1.00 +1.50"
+        wait(hands, lambda: desk._ran and desk.number().word() in {"turn on", "slower", "too far: turn back"})
+        wire.said = f"{lean * 57.29578:+.2f} {tip * 57.29578:+.2f}"
+        wait(hands, lambda k=k: desk.foot_in_hand != k)
+    assert desk.foot_in_hand == -1

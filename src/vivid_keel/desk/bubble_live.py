@@ -64,13 +64,13 @@ class LivingDesk(StreamingDesk):
         points, journal = self.book.points, self.file.journal
         if len(points) < 3 or tips_of(self.book) is None:
             raise KeelError("bad-value", "say first where its feet stand: three at least, not in a line")
-        before = sum(str(work.body["name"]).endswith(f": {self.book.name}") for work in journal.works())
-        name = f"Practice{f' {before + 1}' if before else ''}: {self.book.name}"
-        drafts = [Draft(0, "work", {"name": name, "type": self.trade.key, "unit": self.book.unit})]
-        drafts += [
-            Draft(-1, kind, dict(entry.body))
-            for kind in COPIED
-            for entry in journal.standing(self.work, kind)
+        drafts = [
+            self.begin_practice(),
+            *(
+                Draft(-1, kind, dict(entry.body))
+                for kind in COPIED
+                for entry in journal.standing(self.work, kind)
+            ),
         ]
         hidden = hide_body(1000 + len(journal.entries), len(points), self.facts.values["division"])
         made = self.file.record([*drafts, Draft(-1, "stand-in", {"hidden": hidden})])

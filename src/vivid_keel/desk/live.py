@@ -23,8 +23,17 @@ WINDOW = 3.0
 class Live:
     """An open port, or a stand-in that sends through the same door."""
 
-    def __init__(self, facts: Stated, simulated: bool, *, lengths: bool = False) -> None:
+    def __init__(
+        self,
+        facts: Stated,
+        simulated: bool,
+        *,
+        lengths: bool = False,
+        pattern: str = "pattern",
+        steepest: float = STEEPEST,
+    ) -> None:
         self.facts, self._simulated, self._lengths = facts, simulated, lengths
+        self.pattern, self._steepest = pattern, steepest
         self._door: NumberDoor | None = None
         self._stream: StreamingLevel | None = None
         self._laid: object = None
@@ -37,10 +46,13 @@ class Live:
         """So long its numbers must stand [s]."""
         return min(WINDOW, self.facts.values["settles"])
 
+    carried = True
+    """Whether it goes from place to place, and swings; a level that is screwed on doesn't."""
+
     def put_down(self, where: object, tilt: float) -> None:
         """Say where it lies; anew, what came before is forgotten. A stand-in goes on to the tilt [rad] there."""
         if self._stream is not None and (where != self._laid or abs(self._stream_to - tilt) > 1e-9):
-            self._stream.put_down(tilt, carried=where != self._laid)
+            self._stream.put_down(tilt, carried=self.carried and where != self._laid)
             self._stream_to = tilt
         if where != self._laid:
             self._laid = where
@@ -77,7 +89,7 @@ class Live:
         from vivid_keel.exchange.number_door import NumberDoor
 
         v, texts = self.facts.values, self.facts.texts
-        port, baud, pattern, sends = texts["port"], round(v["baud"]), texts["pattern"], texts["sends"]
+        port, baud, pattern, sends = texts["port"], round(v["baud"]), texts[self.pattern], texts["sends"]
         if self._simulated:
             from vivid_keel.stands.streaming import StreamingLevel
 
@@ -106,7 +118,7 @@ class Live:
                 "bad-value",
                 f"it sends {still.value:.3f} m, which no scale shows; is its unit right under Instrument?",
             )
-        if not self._lengths and abs(still.value) > STEEPEST:
+        if not self._lengths and abs(still.value) > self._steepest:
             raise KeelError(
                 "bad-value",
                 f"it sends {still.value * 1000:.0f} mm/m, steeper than any level here shows; is its unit right under Instrument?",

@@ -7,6 +7,7 @@ from abc import abstractmethod
 from dataclasses import replace
 from typing import Any
 
+from vivid_keel.core.body.facts import STEEPEST
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Stated
 from vivid_keel.core.moving.live import BY_ITSELF, ON
@@ -16,6 +17,7 @@ from vivid_keel.desk.base import Taken
 from vivid_keel.desk.live import Live
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.stage import Draw
+from vivid_keel.desk.work import WorkDesk
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.live import Number, live
 
@@ -27,10 +29,14 @@ FEWEST = 5
 """So many numbers in a row tell that they run."""
 
 
-class StreamingDesk(MovingDesk):
-    """Something moved, read by an instrument that may send its numbers."""
+class Streaming(WorkDesk):
+    """What is read by an instrument that may send its numbers, and led by them while it is moved."""
 
     sends_lengths = False
+    steepest = STEEPEST
+    """No level on it shows more [rad]."""
+    pattern = "pattern"
+    """Which of the facts holds the pattern of the number that is wanted now."""
 
     def begin(self) -> None:
         super().begin()
@@ -76,8 +82,16 @@ class StreamingDesk(MovingDesk):
 
     @property
     @abstractmethod
-    def left_begun(self) -> bool:
-        """Whether anything was read as left."""
+    def foot_in_hand(self) -> int:
+        """What is moved now, in the order of work; −1 where nothing is."""
+
+    @abstractmethod
+    def set_at(self, i: int) -> tuple[str, list[Draft]]:
+        """What is booked once what is moved came to its mark: its name, and the entries."""
+
+    def taken_at(self, place: Any, phase: str, text: str) -> list[Draft]:
+        """What is booked of a number that was taken at a place."""
+        return [self.draft_at(place, phase, text)]
 
     @property
     def may_move(self) -> bool:  # type: ignore[override]
@@ -90,9 +104,17 @@ class StreamingDesk(MovingDesk):
     @property
     def live(self) -> Live:
         """Its port, or a stand-in that sends through the same door."""
-        if self._live is None or self._live.facts.texts != self.facts.texts:
+        old = self._live
+        if old is None or old.facts.texts != self.facts.texts or old.pattern != self.pattern:
             self.close()
-            self._live = Live(self.facts, self.hidden is not None, lengths=self.sends_lengths)
+            self._live = Live(
+                self.facts,
+                self.hidden is not None,
+                lengths=self.sends_lengths,
+                pattern=self.pattern,
+                steepest=self.steepest,
+            )
+        assert self._live is not None
         return self._live
 
     def streams(self) -> bool:
@@ -116,14 +138,6 @@ class StreamingDesk(MovingDesk):
     def phase_in_sight(self) -> str:
         """Read as found or as left: by the stage that is looked at."""
         return LEFT if self.in_sight.startswith("Proof") else FOUND
-
-    @property
-    def foot_in_hand(self) -> int:
-        """The point that is moved now, in the order of work; −1 where none is."""
-        result = self.result
-        if not result.walk or self.cautions_first:
-            return -1
-        return result.walk[result.stage_in_hand][0].place
 
     def lies_at(self) -> Any:
         """Where it lies now: watched while a point is moved, else where it is read next; None where nowhere."""
@@ -191,15 +205,16 @@ class StreamingDesk(MovingDesk):
                 )
             return ""
         text = self.stream_text()
+        assert self.live.heard is not None
+        stood = self.live.heard.value
         if moved:
             i = self.foot_in_hand
-            name, drafts = self.book.points[i].name, self.books(i)
+            name, drafts = self.set_at(i)
             said = f"{name} is set"
         else:
-            name, drafts = self.place_words(place), [self.draft_at(place, self.phase_in_sight, text)]
+            name, drafts = self.place_words(place), self.taken_at(place, self.phase_in_sight, text)
             said = f"{name}: {text} taken"
-        assert self.live.heard is not None
-        self._last, self._ran = self.live.heard.value, False
+        self._last, self._ran = stood, False
         self.enter_in_record(Taken(drafts))
         return said
 
@@ -208,6 +223,26 @@ class StreamingDesk(MovingDesk):
         if self._live is not None:
             self._live.close()
             self._live = None
+
+
+class StreamingDesk(Streaming, MovingDesk):
+    """Points moved by the engine, read by an instrument that may send its numbers."""
+
+    @property
+    @abstractmethod
+    def left_begun(self) -> bool:
+        """Whether anything was read as left."""
+
+    @property
+    def foot_in_hand(self) -> int:
+        """The point that is moved now, in the order of work; −1 where none is."""
+        result = self.result
+        if not result.walk or self.cautions_first:
+            return -1
+        return result.walk[result.stage_in_hand][0].place
+
+    def set_at(self, i: int) -> tuple[str, list[Draft]]:
+        return self.book.points[i].name, self.books(i)
 
 
 def live_picture(desk: Any) -> list[tuple[str, Draw[Any]]]:

@@ -10,7 +10,7 @@ from vivid_keel.core.cautions import Caution
 from vivid_keel.core.instruments.used import Use, use_findings
 from vivid_keel.core.kinds import Finding, Kinds, State, worst_first
 from vivid_keel.core.record.agree import Otherwise, agree_findings, told_otherwise
-from vivid_keel.core.record.entries import Entry
+from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Follows, Works
 from vivid_keel.core.record.matters import acknowledged, matter_findings, matters
@@ -79,6 +79,25 @@ class WorkDesk(Desk):
     def book(self) -> Any:
         """What was booked."""
         return self.result.book
+
+    @property
+    def hidden(self) -> dict[str, float] | None:
+        """The hidden numbers of what is simulated under a practice work; None where something real stands."""
+        entry = self.file.journal.latest(self.work, "stand-in")
+        return {str(k): float(v) for k, v in entry.body["hidden"].items()} if entry is not None else None
+
+    @property
+    def cautions_first(self) -> bool:
+        """Whether cautions are to be read before anything is moved."""
+        return False
+
+    def begin_practice(self) -> Draft:
+        """Return the entry of a work like this one, to practise on."""
+        name = self.file.journal.name_of(self.work)
+        before = sum(str(one.body["name"]).endswith(f": {name}") for one in self.file.journal.works())
+        called = f"Practice{f' {before + 1}' if before else ''}: {name}"
+        unit = self.file.journal.entries[self.work].body["unit"]
+        return Draft(0, "work", {"name": called, "type": self.trade.key, "unit": unit})
 
     def typed(self, sheet: str) -> dict[Any, str]:
         """Return what is half typed on a sheet, by cell."""

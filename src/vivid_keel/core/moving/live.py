@@ -6,6 +6,8 @@ number is never taken for the next one's.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from vivid_keel.core.facts import Fact, Stated, with_stated
 from vivid_keel.core.kinds import EntryKind, Kinds
 from vivid_keel.core.record.journal import Journal
@@ -53,6 +55,38 @@ HYDRO_FACTS = (
     TONE,
 )
 """What is asked of a level that sends a height: it is read where a scale would be, and held as that is (hangs: more is higher)."""
+TWO_WAY_FACTS = (
+    Fact("port", "Port of a two-way level", "text", "", "/dev/ttyUSB0; empty: there is none"),
+    *HYDRO_FACTS[1:2],
+    Fact(
+        "pattern",
+        "Side to side, in a line",
+        "text",
+        r"([+-]?\d+\.?\d*)",
+        "a pattern with the number in brackets",
+    ),
+    Fact(
+        "nose",
+        "Nose to tail, in a line",
+        "text",
+        r"[+-]?\d+\.?\d*\D+?([+-]?\d+\.?\d*)",
+        "the second number, until you say",
+    ),
+    Fact(
+        "sends",
+        "It sends",
+        "",
+        "°",
+        "a number without its unit is taken for this",
+        choices=("°", "mm/m", "%"),
+    ),
+    Fact("noise", "Its numbers scatter by", "°", "0.03", "standing still, hands off"),
+    Fact("digit", "Its last digit", "°", "0.05", ""),
+    Fact("settles", "It settles within, s", "", "4", "springs and tyres swing after it was moved", 0.3, 120),
+    TAKES,
+    TONE,
+)
+"""What is asked of a two-way level that sends both tilts in a line."""
 LIVE_KINDS: Kinds = {
     "live-fact": EntryKind(
         {"fact": "text!", "text": "text!", "value": "number"},
@@ -61,10 +95,10 @@ LIVE_KINDS: Kinds = {
 }
 
 
-def fold_live(journal: Journal, work: int) -> Stated:
-    """Return what was said of the level that sends a height."""
+def fold_live(journal: Journal, work: int, facts: Sequence[Fact] = HYDRO_FACTS) -> Stated:
+    """Return what was said of the level that sends."""
     said = [
         (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
         for e in journal.standing(work, "live-fact")
     ]
-    return with_stated(HYDRO_FACTS, said)
+    return with_stated(facts, said)

@@ -205,12 +205,6 @@ class MovingDesk(WorkDesk):
     def step(self) -> float:
         return self.book.style.step
 
-    @property
-    def hidden(self) -> dict[str, float] | None:
-        """The hidden numbers of the simulated building under a practice work; None where real posts stand."""
-        entry = self.file.journal.latest(self.work, "stand-in")
-        return {str(k): float(v) for k, v in entry.body["hidden"].items()} if entry is not None else None
-
     def another_round(self) -> None:
         """End this round: what was packed is recorded, as booked or else as planned; what was read as left counts as found."""
         put, leaves = self.result.put_in()

@@ -29,10 +29,8 @@ def practice_drafts(desk: WorkDesk) -> list[Draft]:
         raise KeelError(
             "bad-value", "read the supports first; the simulated building begins where they were found"
         )
-    before = sum(str(work.body["name"]).endswith(f": {book.name}") for work in journal.works())
-    name = f"Practice{f' {before + 1}' if before else ''}: {book.name}"
-    drafts = [Draft(0, "work", {"name": name, "type": desk.trade.key, "unit": book.unit})]
-    lacking = _runs_short(desk) if before else {}
+    drafts = [desk.begin_practice()]
+    lacking = {} if str(drafts[0].body["name"]).startswith("Practice:") else _runs_short(desk)
     for kind in COPIED:
         for entry in journal.standing(desk.work, kind):
             more = {"count": lacking[entry.id]} if entry.id in lacking else {}

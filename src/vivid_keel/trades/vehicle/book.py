@@ -9,7 +9,8 @@ from itertools import combinations_with_replacement
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.facts import Fact, Stated, Typed, with_stated
+from vivid_keel.core.facts import Fact, Stated, Typed, usual_facts, with_stated
+from vivid_keel.core.moving.live import TWO_WAY_FACTS, fold_live
 from vivid_keel.core.quantities import LengthStyle, parse_length, parse_tilt
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.journal import Journal
@@ -210,6 +211,7 @@ class VehicleBook:
     style: LengthStyle = METRIC
     blocks: tuple[float, ...] = ()
     occasions: Sequence[Mapping[str, Tilts]] = ()
+    live: Stated = field(default_factory=lambda: usual_facts(TWO_WAY_FACTS))
 
     @property
     def facts(self) -> tuple[Fact, ...]:
@@ -312,6 +314,7 @@ def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
         style_of(unit, []),
         parse_steps(texts["blocks"], ".", small),
         occasions,
+        fold_live(journal, work, TWO_WAY_FACTS),
     )
 
 

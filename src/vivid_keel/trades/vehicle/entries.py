@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.moving.live import LIVE_KINDS
 from vivid_keel.core.record.common import VISIT
 
 KINDS: Kinds = {
@@ -11,6 +12,7 @@ KINDS: Kinds = {
         {"what": "text!", "text": "text!", "value": "number"},
         lambda entry: f"{entry.body['what']}: {entry.body['text']}",
     ),
+    **LIVE_KINDS,
     "tilts": EntryKind(
         {"phase": "text!", "roll_rad": "number!", "pitch_rad": "number!", "text": "text!"},
         lambda entry: f"two-way level, {entry.body['phase']}: {entry.body['text']}",

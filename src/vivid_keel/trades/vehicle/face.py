@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from vivid_keel.desk.base import Next, Sheet
+from vivid_keel.core.moving.live import TWO_WAY_FACTS
+from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.kit_stage import BudgetSheet
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
+from vivid_keel.desk.streaming import live_picture
 from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.figures.budget import budget_bars
 from vivid_keel.trades.vehicle.desk import VehicleDesk
@@ -16,7 +18,10 @@ from vivid_keel.trades.vehicle.sheets import HeadingsSheet, InstructionsSheet, T
 
 
 def _facts(desk: VehicleDesk) -> list[Sheet]:
-    return [FactsSheet(desk, "The vehicle", desk.book.facts, desk.book.stated, ("vehicle", "what"))]
+    return [
+        FactsSheet(desk, "The vehicle", desk.book.facts, desk.book.stated, ("vehicle", "what")),
+        FactsSheet(desk, "Live number", TWO_WAY_FACTS, desk.book.live, ("live-fact", "fact")),
+    ]
 
 
 def _moves(desk: VehicleDesk) -> tuple[float, str]:
@@ -34,7 +39,14 @@ def _move_pictures(desk: VehicleDesk) -> list[tuple[str, Draw[VehicleDesk]]]:
                 d.result.budget(), "What is put under the low wheel", w, h, d.book.style
             ),
         ),
+        *live_picture(desk),
     ]
+
+
+def _with_live(desk: VehicleDesk, *, left: bool) -> list[tuple[str, Draw[VehicleDesk]]]:
+    live = live_picture(desk)
+    name = "How it stands" if live else ""
+    return [(name, lambda d, w, h: stance(d.result, w, h, left=left)), *live]
 
 
 STAGES: tuple[Stage[VehicleDesk], ...] = (
@@ -57,7 +69,7 @@ STAGES: tuple[Stage[VehicleDesk], ...] = (
         ),
         lambda desk: (1.0 if desk.book.found else 0.0, ""),
         lambda desk: [TiltsSheet(desk, "found")],
-        lambda desk: [("", lambda desk, w, h: stance(desk.result, w, h))],
+        lambda desk: _with_live(desk, left=False),
     ),
     Stage(
         "Moves",
@@ -78,7 +90,7 @@ STAGES: tuple[Stage[VehicleDesk], ...] = (
         ("Proof: read it again at the same place.",),
         lambda desk: (1.0 if desk.book.left else 0.0, ""),
         lambda desk: [TiltsSheet(desk, "left"), VisitsSheet(desk)],
-        lambda desk: [("", lambda desk, w, h: stance(desk.result, w, h, left=True))],
+        lambda desk: _with_live(desk, left=True),
     ),
     record_stage(),
 )
@@ -93,6 +105,12 @@ def _to_move(desk: VehicleDesk, stage: str) -> Next | None:
         return Next("Next: see the moves", "which wheel, which step, the nose", "moves")
     if not book.cautions_read:
         return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
+    if desk.hidden is not None:
+        return Next(
+            "Next: do it, let it answer",
+            "all as planned, then read again; or by the live number: F8",
+            "answer",
+        )
     return Next(f"Next: {todo[0].where}", f"{todo[0].text}; then the next; then read it again", "again")
 
 
@@ -109,6 +127,19 @@ def _read(desk: VehicleDesk, stage: str) -> Next | None:
     )
 
 
+def _let_be_read(desk: VehicleDesk, stage: str) -> Next | None:
+    if desk.hidden is None or desk.book.found:
+        return None
+    return Next("Next: let it be read", "the stand-in, both ways; or read it yourself: F8", "answer")
+
+
+def _let_answer(desk: VehicleDesk, rest: str) -> Goto:
+    """Let the stand-in answer, and go where that is seen."""
+    stage = "Proof" if desk.book.found else "Readings"
+    desk.answer()
+    return Goto(stage)
+
+
 def _again(desk: VehicleDesk, stage: str) -> Next | None:
     return (
         None if desk.book.left else Next("Next: read it again", "the same place, the same way round", "again")
@@ -117,6 +148,7 @@ def _again(desk: VehicleDesk, stage: str) -> Next | None:
 
 STEPS: tuple[NextStep[VehicleDesk], ...] = (
     NextStep("facts", leads("Set-up", 0, (0, 1)), _facts_first),
+    NextStep("answer", _let_answer, _let_be_read),
     NextStep("read", leads("Readings", 0, (0, 1)), _read),
     NextStep("moves", leads("Moves", 0, None, 0), _to_move),
     NextStep("again", leads("Proof", 0, (0, 1)), _again),

@@ -36,12 +36,15 @@ VEHICLE = Caution(
     must_acknowledge=True,
 )
 DEGREE = math.pi / 180
+STEEPEST = 0.5
+"""No vehicle is levelled from more than this [rad]; more is a unit forgotten."""
 TAPED = 0.005
 """u of a track taped between tyres [m]."""
 UNLOOKED = 0.3 * DEGREE
 """How far the offset of a level may lie where nobody looked for it, either way [rad]."""
 EVERY = 15
 """Degrees between two headings looked at."""
+JOCKEY = "jockey wheel"
 WHEELS = ("front left", "front right", "rear left", "rear right")
 
 
@@ -265,7 +268,7 @@ def _instructions(book: VehicleBook, at: Tilts) -> tuple[list[WheelStep], float,
         word = "wind up" if nose > 0 else "wind down"
         out.append(
             WheelStep(
-                "jockey wheel",
+                JOCKEY,
                 nose,
                 None,
                 f"{word}{_turns(v['turn'], nose)}; {show_piece(abs(t.nose_raise), book.style)} at the coupling",

@@ -8,10 +8,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.work import WorkDesk
-from vivid_keel.trades.vehicle.result import DEGREE
-
-STEEPEST = 0.5
-"""No vehicle is levelled from more than this [rad]; more is a unit forgotten."""
+from vivid_keel.trades.vehicle.result import DEGREE, STEEPEST
 
 
 class TiltsSheet(Sheet):
@@ -60,6 +57,9 @@ class TiltsSheet(Sheet):
                 Draft(self.desk.work, "tilts", body, strikes=self.read.id if self.read is not None else None)
             )
         return Taken(made, (min(row + 1, 1), 1), self.half if made else None)
+
+    def match_place(self, row: int, column: int) -> Place | None:
+        return (next((k for k, text in enumerate(self._texts()) if not self.half.get(k, text)), 0), 1)
 
     def why(self, row: int) -> Working | None:
         found: Working | None = self.desk.result.why()
