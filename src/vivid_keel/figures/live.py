@@ -182,6 +182,13 @@ def bubble_to_match(
     return picture
 
 
+def _far(turned: float) -> str:
+    """How far a hand turned something, in words."""
+    if abs(turned) < 1e-3:
+        return f"{show_number(turned * 1e6, 0, signed=True)} µm"
+    return f"{show_number(turned * 1e3, 1, signed=True)} mm"
+
+
 def _scale(picture: Picture, seen: Number, width: float, height: float) -> None:
     """A band with where it is to stand in the middle, and where it stands."""
     y, left, right = height - 46.0, 60.0, width - 60.0
@@ -199,7 +206,7 @@ def _scale(picture: Picture, seen: Number, width: float, height: float) -> None:
         picture.text(
             middle,
             height - 10,
-            f"stand-in: turn it with the arrow keys left and right, or drag · turned {show_number(seen.turned * 1e6, 0, signed=True)} µm",
+            f"stand-in: turn it with the arrow keys left and right, or drag · turned {_far(seen.turned)}",
             "muted",
             13,
             align="centre",

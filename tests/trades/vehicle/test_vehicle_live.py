@@ -94,6 +94,11 @@ def test_the_stream_reads_both_ways_leads_move_after_move_and_reads_again(desk):
         assert seen.foot == practice.result.instructions[i].where and practice.lies_at() == place
         # What is to be lifted shows in this number, and the way it must.
         assert seen.planned * seen.by != 0
+        before = practice._true(place)
+        for k in (1, 2):  # two presses of an arrow key, each let go of
+            practice.drag(k * 0.002 * math.copysign(1, seen.planned), done=True)
+        sunk = 0.004 * math.copysign(1, seen.planned) * (1 - practice.hidden["sinks"])
+        assert practice._true(place) - before == pytest.approx(sunk * seen.by)
         places.append(place[1])
         practice.set_at(i)
     assert places == [0, 1] and practice.lies_at() is None

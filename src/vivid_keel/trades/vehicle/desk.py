@@ -127,7 +127,7 @@ class VehicleDesk(Streaming):
         return self.result.instructions[i].where, []
 
     def number(self) -> Number:
-        heard, i, place = self.live.heard, self.foot_in_hand, self.lies_at()
+        heard, i, place, hidden = self.live.heard, self.foot_in_hand, self.lies_at(), self.hidden
         move = self.result.instructions[i] if self.in_sight.startswith("Moves") and i >= 0 else None
         told = self.told(i) if move is not None else None
         values, way = self.result.book.values, 0 if place is None else place[1]
@@ -142,8 +142,10 @@ class VehicleDesk(Streaming):
             "" if move is None else move.where,
             0.0 if move is None else move.lift,
             0.0 if move is None else lift_does(self.result.book, move.where)[way],
-            self.turning[1] if self.hidden is not None and move is not None else None,
-            self.stream_words,
+            None
+            if hidden is None or move is None
+            else hidden.get(f"lifted {move.where}", 0.0) + self.turning[1],
+            lambda value: self.stream_words(value).replace("-", "−"),
             ("right side high +", "nose high +")[way],
             "the level,",
             "; ".join(f"{one.where}: {one.text}" for one in before if one.shows is None)
@@ -184,15 +186,16 @@ class VehicleDesk(Streaming):
         return LIFT_STEP if self.in_sight == f"Moves:{LIVE}" else super().step
 
     def drag(self, value: float, *, done: bool) -> None:
-        """Lift the simulated wheel in hand by so much [m]."""
+        """Lift the simulated wheel in hand to so much in all [m]."""
         i, hidden = self.foot_in_hand, self.hidden
         if self.in_sight != f"Moves:{LIVE}" or hidden is None or i < 0:
             return
-        self.turning = (i, value)
+        where = self.result.instructions[i].where
+        more = value - hidden.get(f"lifted {where}", 0.0)
+        self.turning = (i, more)
         if done:
-            more = _lifted(hidden, self.result.instructions[i].where, value)
             self.turning = (-1, 0.0)
-            self.record(Draft(self.work, "stand-in", {"hidden": hidden | more}))
+            self.record(Draft(self.work, "stand-in", {"hidden": hidden | _lifted(hidden, where, more)}))
 
     def answer(self) -> None:
         """Let the simulated vehicle be read as found; or do what is planned, and read it as left."""
