@@ -72,8 +72,8 @@ class Axis:
         return None if self.twice is None else math.hypot(*self.twice)
 
     def wobbles_at(self, phi: float, u: float) -> float:
-        """What the bearing adds at an azimuth [rad] to what the level shows [rad]: 0 where it is no more than what readings of u [rad]
-        may make of nothing."""
+        """What the bearing adds at an azimuth phi [rad] to what the level shows [rad]: 0 where it is no more than what readings of u
+        [rad] may make of nothing."""
         if self.twice is None or math.hypot(*self.twice) <= TOLD * u * math.sqrt(
             self.covariance[3:, 3:].max()
         ):

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems import bodies, checks, moves
+from vivid_keel.core.problems import bodies, checks, ground, moves
 from vivid_keel.core.problems.epochs import epochs
 from vivid_keel.core.problems.fields import Fields, Solved, all_finite, pointer
 
@@ -79,5 +79,9 @@ PROBLEMS: Solvers = {
     "stack": moves.stack,
     "screw": moves.screw,
     "body": bodies.body,
+    "depth": ground.depth,
+    "cutfill": ground.cutfill,
+    "string_walk": ground.string_walk,
+    "hydro_walk": ground.hydro_walk,
 }
 """Kinds of problem that belong to no trade."""

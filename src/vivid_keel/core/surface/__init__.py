@@ -1,0 +1,1 @@
+"""Ground: points with heights, the surface through them, planes against it, and the walks that bring the heights."""

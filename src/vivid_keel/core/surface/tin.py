@@ -1,0 +1,103 @@
+"""The surface through points of the ground: triangles with the empty circle (Delaunay), and inside an outline only.
+
+Source: SciPy's Qhull; every triangle is a plane through its three corners.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.surface.outline import cut_to, inside, side_of, simple_outline
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+    Ints = npt.NDArray[np.int_]
+    Bools = npt.NDArray[np.bool_]
+
+FLAT = 1e-9
+"""Points spread across by so little of what they spread along lie in a line [1]."""
+
+
+@dataclass(frozen=True)
+class Tin:
+    """A surface.
+
+    Attributes
+    ----------
+    xyz : float array (n, 3)
+        Its points [m].
+    triangles : int array (k, 3)
+        Their corners by number, anticlockwise in plan.
+    outline : float array (m, 2) or None
+        Where it ends, anticlockwise [m]; None: where its points do.
+    """
+
+    xyz: Floats
+    triangles: Ints
+    outline: Floats | None = None
+
+    @cached_property
+    def pieces(self) -> Floats:
+        """Its triangles inside the outline, cut where it crosses them (k, 3, 3) [m]."""
+        whole = self.xyz[self.triangles]
+        return whole if self.outline is None else cut_to(whole, self.outline)
+
+    @cached_property
+    def within(self) -> Bools:
+        """Which of its points lie inside the outline or on it (n,)."""
+        if self.outline is None:
+            return np.ones(len(self.xyz), dtype=bool)
+        return inside(self.outline, self.xyz[:, :2])
+
+
+def surface(xyz: Floats, outline: Sequence[int] | None = None) -> Tin:
+    """Return the surface through points.
+
+    Parameters
+    ----------
+    xyz : float array (n, 3)
+        Plan position and height [m].
+    outline : sequence of int, optional
+        Points, by number from 0, round which it ends.
+
+    Raises
+    ------
+    KeelError
+        `too-few-points`; `points-in-line`; `bad-value`: two points at one place in plan; `bad-outline`.
+    """
+    from scipy.spatial import Delaunay
+
+    n = len(xyz)
+    if n < 3:
+        raise KeelError(
+            "too-few-points",
+            f"a surface goes through three points at least; there {'is' if n == 1 else 'are'} {n}",
+        )
+    order = np.lexsort(xyz[:, :2].T)
+    same = np.flatnonzero((np.diff(xyz[order, :2], axis=0) == 0).all(axis=1))
+    if len(same):
+        a, b = sorted((int(order[same[0]]), int(order[same[0] + 1])))
+        raise KeelError(
+            "bad-value",
+            f"points {a + 1} and {b + 1} are at one place in plan; one of them is a slip, or they stand on one another",
+        )
+    plan = xyz[:, :2] - xyz[:, :2].mean(axis=0)
+    spread = np.linalg.svd(plan, compute_uv=False)
+    if spread[1] <= FLAT * spread[0]:
+        raise KeelError(
+            "points-in-line", "the points lie in a line in plan, and no surface goes through a line"
+        )
+    triangles = Delaunay(plan).simplices
+    sides = side_of(*(plan[triangles[:, k]] for k in range(3)))
+    triangles = np.where((sides < 0)[:, None], triangles[:, [0, 2, 1]], triangles)[sides != 0]
+    ends = None if outline is None else simple_outline(xyz[list(outline), :2])
+    return Tin(xyz, triangles, ends)
