@@ -74,6 +74,18 @@ PANELS = Caution(
     must_acknowledge=True,
 )
 """A lift like any other, in the words of a panel: it is recorded, and asked for, under the same key."""
+GROUND = Caution(
+    "ground",
+    "Before a stake is driven",
+    (
+        "Buried gas, power, water and drains are found and marked before a stake, a peg or a spade goes in.",
+        "Edges of a dig are sloped or held; nobody beneath one. Spoil lies back from the edge.",
+        "Water and children: even a hand's depth drowns. Fence it, and see that ice bears before anybody steps on it.",
+        "Strings at trip and throat height are flagged; look up for power lines before a staff goes up.",
+        FIRST,
+    ),
+    must_acknowledge=True,
+)
 SHIMS = Caution("shims", "Edges and springs", ("Snapped shim and ground edges cut: eyes and hands.",))
 
 

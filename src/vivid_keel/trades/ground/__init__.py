@@ -1,0 +1,21 @@
+"""A piece of ground: its points, the surface through them, and a plane of water or of earth against it."""
+
+from vivid_keel.trades.ground.book import FACTS, GroundBook, fold_ground
+from vivid_keel.trades.ground.entries import KINDS
+from vivid_keel.trades.ground.findings import ground_cautions, ground_findings, ground_state
+from vivid_keel.trades.ground.result import GroundResult, work_out_ground
+from vivid_keel.trades.trade import Trade
+
+TRADE: Trade[GroundBook, GroundResult] = Trade(
+    key="ground",
+    label="Ground",
+    blurb="a yard or a pond: how deep at the low corner, boards, litres, cut and fill",
+    kinds=KINDS,
+    fold=fold_ground,
+    work_out=work_out_ground,
+    state=ground_state,
+    findings=ground_findings,
+    cautions=ground_cautions,
+    module=__name__,
+    facts=FACTS,
+)

@@ -1,0 +1,173 @@
+"""What was booked of a piece of ground: its points, and what it is for."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.facts import Fact, Stated, with_stated
+from vivid_keel.core.quantities import LengthStyle, is_missing
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.matters import acknowledged
+from vivid_keel.core.record.readings import metres, style_of
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+WATER, PAD = "water", "earth"
+DOWN, HEIGHTS = "down from a line", "heights"
+FACTS = (
+    Fact(
+        "for",
+        "The plane is",
+        "",
+        WATER,
+        "water that is to stand there, or earth cut and filled to it",
+        choices=(WATER, PAD),
+    ),
+    Fact(
+        "by",
+        "Read as",
+        "",
+        DOWN,
+        "staff, tape or rule down from string or beam; or heights",
+        choices=(DOWN, HEIGHTS),
+    ),
+    Fact("line", "Height of the line", "m", "0", "string, beam or light plane; 0 as good as any", -1e4, 1e4),
+    Fact(
+        "good",
+        "A point's height is good to ±",
+        "mm",
+        "5",
+        "where the rule is held, and how rough the ground is there",
+    ),
+    Fact(
+        "plane",
+        "Height of the plane",
+        "m",
+        "none",
+        "of the water, or of the pad at along = across = 0",
+        -1e4,
+        1e4,
+        may_lack=True,
+    ),
+    Fact("fall", "It falls by, %", "", "0", "earth only; water lies level", 0, 50),
+    Fact("towards", "It falls towards, °", "", "0", "0 along, 90 across", 0, 360),
+    Fact("above", "Boards stand above the water", "mm", "50", "so that wind doesn't carry it over", 0, 2000),
+    Fact("stock", "Boards are as long as", "m", "3.9", "as they are sold", 0.3, 20),
+    Fact("flow", "A hose gives, litres a minute", "", "12", "a bucket and a watch tell", 0.1, 10_000),
+    Fact(
+        "fills",
+        "A cubic metre of cut fills, m³",
+        "",
+        "0.9",
+        "below 1: it is stamped firmer than it lay",
+        0.3,
+        2,
+    ),
+    Fact("loose", "A cubic metre of cut is loose, m³", "", "1.25", "for barrows and lorries", 1, 2),
+    Fact("barrow", "A barrow holds, litres", "", "70", "level", 10, 500),
+    Fact("lines", "Contours every", "mm", "100", "", 1, 10_000),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class GroundPoint:
+    """A point: its entry, name, place in plan [m], whether the outline goes through it, what was read there [m] (nan: nothing)."""
+
+    id: int
+    name: str
+    x: float
+    y: float
+    edge: bool
+    text: str
+    read: float
+
+
+@dataclass(frozen=True)
+class GroundBook:
+    """A piece of ground as it was booked."""
+
+    work: int
+    name: str
+    unit: str
+    style: LengthStyle
+    facts: Stated
+    points: Sequence[GroundPoint]
+    cautions_read: bool = False
+
+    @cached_property
+    def xy(self) -> Floats:
+        """Places in plan (n, 2) [m]."""
+        return np.array([(p.x, p.y) for p in self.points], dtype=np.float64).reshape(-1, 2)
+
+    @cached_property
+    def heights(self) -> Floats:
+        """Heights (n,) [m], nan where nothing was read."""
+        read = np.array([p.read for p in self.points], dtype=np.float64)
+        return self.facts.values["line"] - read if self.facts.texts["by"] == DOWN else read
+
+    @property
+    def edge(self) -> list[int]:
+        """The points of the outline, in order; the first few points where none was said to be one."""
+        return [k for k, p in enumerate(self.points) if p.edge]
+
+    @property
+    def water(self) -> bool:
+        """Whether the plane is water."""
+        return self.facts.texts["for"] == WATER
+
+    @property
+    def gradient(self) -> tuple[float, float]:
+        """What the plane rises along and across [1]."""
+        if self.water:
+            return 0.0, 0.0
+        fall, towards = self.facts.values["fall"] / 100, math.radians(self.facts.values["towards"])
+        return -fall * math.cos(towards), -fall * math.sin(towards)
+
+    @property
+    def missing(self) -> list[str]:
+        """The points where nothing was read yet."""
+        return [p.name for p in self.points if is_missing(p.read)]
+
+
+def fold_ground(journal: Journal, work: int) -> GroundBook:
+    """Return a piece of ground from its entries."""
+    unit = str(journal.entries[work].body["unit"])
+    said = [
+        (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
+        for e in journal.standing(work, "ground-fact")
+    ]
+    points, steps = [], []
+    for e in journal.standing(work, "ground-point"):
+        body = e.body
+        reading = body.get("reading")
+        if reading is not None:
+            steps.append(float(reading["step_m"]))
+        points.append(
+            GroundPoint(
+                e.id,
+                str(body["name"]),
+                float(body["x_m"]),
+                float(body["y_m"]),
+                bool(body["edge"]),
+                "" if reading is None else str(reading["text"]),
+                math.nan if reading is None else metres(reading),
+            )
+        )
+    return GroundBook(
+        work,
+        journal.name_of(work),
+        unit,
+        style_of(unit, steps),
+        with_stated(FACTS, said),
+        points,
+        acknowledged(journal, work, "ground") is not None,
+    )

@@ -1,0 +1,20 @@
+"""What a piece of ground books."""
+
+from __future__ import annotations
+
+from vivid_keel.core.kinds import EntryKind, Kinds
+
+KINDS: Kinds = {
+    "ground-fact": EntryKind(
+        {"fact": "text!", "text": "text!", "value": "number"},
+        lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
+    ),
+    "ground-point": EntryKind(
+        {"name": "text!", "x_m": "number!", "y_m": "number!", "edge": "yes or no!", "reading": "reading"},
+        lambda entry: (
+            f"point {entry.body['name']}"
+            + (f": {entry.body['reading']['text']}" if "reading" in entry.body else "")
+        ),
+    ),
+}
+"""By the name they have in a file. A point: where it lies in plan [m], whether the outline goes through it, and what was read there."""

@@ -1,0 +1,218 @@
+"""What is seen of a piece of ground: its stages, what comes next, its papers."""
+
+from __future__ import annotations
+
+import csv
+import io
+from pathlib import Path
+
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.quantities import is_missing, show_length, show_number
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.desk.base import Goto, Next, Sheet
+from vivid_keel.desk.facts_sheet import FactsSheet
+from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.report import Heading, Pages, tail
+from vivid_keel.trades.ground.book import FACTS
+from vivid_keel.trades.ground.figure import edge, plan
+from vivid_keel.trades.ground.result import FEWEST, GroundResult
+from vivid_keel.trades.ground.sheets import BoardsSheet, GroundDesk, PointsSheet, StakesSheet
+
+PLANE = ("plane", "fall", "towards", "above", "fills")
+KNOWN = tuple(fact for fact in FACTS if fact.key not in PLANE)
+ASKED = tuple(fact for fact in FACTS if fact.key in PLANE)
+BOOKED = ("ground-fact", "fact")
+
+
+def _pictures(desk: GroundDesk) -> list[tuple[str, Draw[GroundDesk]]]:
+    return [
+        ("From above", lambda d, w, h: plan(d.result, w, h, d.focus)),
+        ("Round the edge", lambda d, w, h: edge(d.result, w, h, d.focus)),
+    ]
+
+
+def _plane_pictures(desk: GroundDesk) -> list[tuple[str, Draw[GroundDesk]]]:
+    return _pictures(desk)[::-1]
+
+
+def _work(desk: GroundDesk) -> list[Sheet]:
+    boards: list[Sheet] = [BoardsSheet(desk)] if desk.book.water else []
+    return [*boards, StakesSheet(desk)]
+
+
+STAGES: tuple[Stage[GroundDesk], ...] = (
+    Stage(
+        "Set-up",
+        (
+            "Set-up: what is to stand there, water or earth, and how are its heights read?",
+            "Down from a string, a beam or a light plane; or heights from a run. Usually not the fall in per cent but the depth at the low corner is what you need.",
+        ),
+        lambda desk: (min(1.0, len(desk.book.facts.ids) / 3), ""),
+        lambda desk: [FactsSheet(desk, "The ground", KNOWN, desk.book.facts, BOOKED)],
+        lambda desk: [("", lambda d, w, h: plan(d.result, w, h, d.focus))],
+    ),
+    Stage(
+        "Readings",
+        (
+            "Readings: round the edge first, in order; then what lies inside.",
+            "Tops and bottoms of walls and banks, humps and dips. What lies between the points is known to no number: walk the diagonals.",
+        ),
+        lambda desk: (
+            len(desk.result.read) / max(1, len(desk.book.points)),
+            str(len(desk.book.points) or ""),
+        ),
+        lambda desk: [PointsSheet(desk)],
+        _pictures,
+    ),
+    Stage(
+        "Target",
+        (
+            "Target: how high is the plane to lie?",
+            "Drag it on the edge, or type its height. Water lies level; earth may fall. The balance height moves the least earth.",
+        ),
+        lambda desk: (1.0 if desk.result.plane is not None else 0.0, ""),
+        lambda desk: [FactsSheet(desk, "The plane", ASKED, desk.book.facts, BOOKED)],
+        _plane_pictures,
+    ),
+    Stage(
+        "Moves",
+        (
+            "Moves: the boards along each side, and what is cut or filled at each point.",
+            "Cautions first: what is buried, and what water does to children.",
+        ),
+        lambda desk: (
+            1.0 if desk.book.cautions_read and desk.result.found is not None else 0.0,
+            str(len(desk.result.sides) or ""),
+        ),
+        _work,
+        _plane_pictures,
+    ),
+    record_stage(lambda desk: 1.0 if desk.result.found is not None else 0.0),
+)
+
+
+def _points_first(desk: GroundDesk, stage: str) -> Next | None:
+    n = len(desk.book.points)
+    if n >= FEWEST:
+        return None
+    return Next(
+        "Next: the points round the edge" if n == 0 else f"Next: point {n + 1}",
+        "a name, along, across; then what is read there",
+        "points",
+    )
+
+
+def _read(desk: GroundDesk, stage: str) -> Next | None:
+    missing = desk.book.missing
+    if not missing:
+        return None
+    return Next(f"Next: read {missing[0]}", f"{len(missing)} still to read", "points")
+
+
+def _plane(desk: GroundDesk, stage: str) -> Next | None:
+    if desk.result.tin is None or desk.result.plane is not None:
+        return None
+    return Next("Next: how high is the plane?", "type it, or drag it on the edge", "plane")
+
+
+def _see(desk: GroundDesk, stage: str) -> Next | None:
+    if desk.result.found is None or desk.book.cautions_read:
+        return None
+    if stage != "Moves":
+        return Next(
+            "Next: boards and stakes" if desk.book.water else "Next: cut and fill",
+            "which boards, how high; or how much at each stake",
+            "moves",
+        )
+    return Next("Read the cautions first", "then they are recorded as read by the crew", "cautions")
+
+
+def _look(desk: GroundDesk, rest: str) -> Goto | None:
+    return desk.look_there()
+
+
+def _balance(desk: GroundDesk, rest: str) -> Goto | None:
+    height = desk.result.balance_height
+    if not is_missing(height):
+        desk.record(*desk.set_plane(height))
+    return Goto("Target")
+
+
+STEPS: tuple[NextStep[GroundDesk], ...] = (
+    NextStep("points", leads("Readings", 0), _points_first),
+    NextStep("points", leads("Readings", 0), _read),
+    NextStep("plane", leads("Target", 0, (0, 1)), _plane),
+    NextStep("moves", leads("Moves", 0, None, 0), _see),
+    NextStep("look", _look),
+    NextStep("balance", _balance),
+)
+
+
+def ground_report(
+    result: GroundResult, journal: Journal, heading: Heading, said: list[Finding]
+) -> list[Picture]:
+    """Return the pages of a piece of ground: from above, round the edge, its points, boards and stakes."""
+    book = result.book
+    pages = Pages(heading)
+    pages.title(heading.work)
+    pages.figure(plan(result, 760, 420))
+    if result.sides:
+        pages.figure(edge(result, 760, 260))
+    pages.title("Points", 12, 40)
+    rows = []
+    for k, p in enumerate(book.points):
+        height, below = float(book.heights[k]), float(result.below[k])
+        rows.append(
+            [
+                p.name,
+                book.style.place(p.x),
+                book.style.place(p.y),
+                p.text,
+                "edge" if p.edge else "inside",
+                "" if is_missing(height) else show_length(height, book.style),
+                "" if is_missing(below) else book.style.amount(below, signed=True),
+                "☐",
+            ]
+        )
+    far, small = book.style.far, book.style.small
+    pages.table(
+        [
+            ("Point", 130, False),
+            (f"Along, {far}", 60, True),
+            (f"Across, {far}", 60, True),
+            ("Read", 60, True),
+            ("", 45, False),
+            ("Height", 60, True),
+            (f"Below, {small}", 60, True),
+            ("done", 30, False),
+        ],
+        rows,
+    )
+    pages.title("What the numbers say", 12)
+    pages.findings(said)
+    tail(pages, journal, book.work)
+    return pages.done()
+
+
+def ground_csv(result: GroundResult) -> str:
+    """Return the points as CSV, a line each: metres, a point for the decimal mark."""
+    out = io.StringIO()
+    lines = csv.writer(out)
+    lines.writerow(["point", "x_m", "y_m", "height_m", "below_plane_m", "edge"])
+    for k, p in enumerate(result.book.points):
+        height, below = float(result.book.heights[k]), float(result.below[k])
+        given = ["" if is_missing(v) else show_number(v, 4).replace("−", "-") for v in (height, below)]
+        lines.writerow([p.name, f"{p.x:.4f}", f"{p.y:.4f}", *given, int(p.edge)])
+    return out.getvalue()
+
+
+def _write_csv(desk: GroundDesk, path: Path) -> None:
+    path.write_text(ground_csv(desk.result), encoding="utf-8", newline="")
+
+
+WRITERS: tuple[Writer[GroundDesk], ...] = (
+    Writer("csv", "Write the points, a line each (CSV)", ", points.csv", _write_csv),
+)
+FACE = Face(GroundDesk, STAGES, STEPS, ground_report, WRITERS)

@@ -1,0 +1,218 @@
+"""A piece of ground from above, with the plane on it; and its edge unrolled, with ground, plane and boards."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.quantities import is_missing, show_amount, show_length
+from vivid_keel.figures.display import Drag, Picture, Trace
+from vivid_keel.trades.ground.findings import show_volume
+from vivid_keel.trades.ground.result import GroundResult
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+At = Callable[[float, float], tuple[float, float]]
+MOST_PIECES = 3000
+"""More triangles than this are shaded by their contours alone."""
+MOST_NAMES = 60
+SHADES = ("lit", "leaf2", "leaf")
+"""From shallow to deep."""
+
+
+def _scaled(result: GroundResult, width: float, height: float) -> At:
+    xy = result.book.xy
+    low, wide = xy.min(axis=0), np.maximum(np.ptp(xy, axis=0), 1e-3)
+    scale = min((width - 120) / wide[0], (height - 96) / wide[1])
+    x0 = (width - wide[0] * scale) / 2 - low[0] * scale
+    y0 = height - 34 - (height - 82 - wide[1] * scale) / 2 + low[1] * scale
+    return lambda x, y: (x0 + x * scale, y0 - y * scale)
+
+
+def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> Picture:
+    """Return the ground from above: how deep, its contours, where the plane meets it, what stands dry, what is to be read next."""
+    picture, book = Picture(width, height), result.book
+    if not book.points:
+        picture.text(
+            width / 2,
+            height / 2,
+            "Name the points round the edge first: where each lies, and what is read there.",
+            "muted",
+            14,
+            align="centre",
+        )
+        picture.caption = "No points yet"
+        return picture
+    at = _scaled(result, width, height)
+    _shade(picture, result, at)
+    for line in result.contours:
+        _through(picture, line.xy, at, "muted", 0.8)
+    for line in result.water_line:
+        _through(picture, line.xy, at, "keel", 2.2)
+    edge = [k for k in book.edge if k in set(result.read)]
+    if len(edge) > 2:
+        picture.poly([at(*book.xy[k]) for k in edge], "", "ink", 1.8)
+    _points(picture, result, at, focus)
+    _look(picture, result, at)
+    picture.text(14, 24, _title(result), "ink", 14, bold=True)
+    step = show_amount(book.facts.values["lines"], book.style, 0)
+    words = f"Contours every {step}"
+    if result.plane is not None:
+        words += " · the plane meets the ground in the thick line" + (
+            " · deeper is darker" if book.water else ""
+        )
+    picture.text(14, height - 12, words, "muted", 13)
+    picture.caption = _title(result)
+    return picture
+
+
+def _title(result: GroundResult) -> str:
+    book, found = result.book, result.found
+    if found is None:
+        return f"From above: {len(result.read)} of {len(book.points)} points read"
+    height = show_length(book.facts.values["plane"], book.style)
+    if book.water:
+        return f"Water at {height}: {show_volume(found.fill, book.style)}, {show_amount(max(0.0, result.deepest[2]), book.style)} at the deepest"
+    return f"Earth at {height}: cut {show_volume(found.cut, book.style)}, fill {show_volume(found.fill, book.style)}"
+
+
+def _shade(picture: Picture, result: GroundResult, at: At) -> None:
+    tin, plane = result.tin, result.plane
+    if tin is None or plane is None or not 0 < len(tin.pieces) <= MOST_PIECES:
+        return
+    deep = (plane.at(tin.pieces[:, :, :2]) - tin.pieces[:, :, 2]).mean(axis=1)
+    most = max(float(np.abs(deep).max()), 1e-9)
+    for piece, d in zip(tin.pieces, deep.tolist(), strict=True):
+        shade = SHADES[min(2, int(3 * d / most))] if d > 0 else "ground" if result.book.water else "wood"
+        picture.poly([at(x, y) for x, y in piece[:, :2].tolist()], shade, shade, 0.6)
+
+
+def _through(picture: Picture, xy: Floats, at: At, ink: str, width: float) -> None:
+    px = np.array([at(x, y) for x, y in xy.tolist()])
+    picture.items.append(Trace(px[:, 0], px[:, 1], ink, width))
+
+
+def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
+    book, many = result.book, len(result.book.points) > MOST_NAMES
+    middle = at(*book.xy.mean(axis=0))
+    for k, p in enumerate(book.points):
+        x, y = at(p.x, p.y)
+        below = float(result.below[k])
+        dry = not math.isnan(below) and below < 0 and not p.edge
+        fill = "keel" if k == focus else "row" if is_missing(p.read) else "out" if dry else "paper"
+        picture.disc(x, y, 3.0 if many else 5.0, fill, "keel" if is_missing(p.read) else "ink", 1.4)
+        picture.hit(x - 9, y - 9, 18, 18, str(k), p.name)
+        if many:
+            continue
+        right = x >= middle[0]
+        said = p.name if math.isnan(below) else f"{p.name} {book.style.amount(below, 0)}"
+        picture.text(
+            x + (9 if right else -9),
+            y + 4 + (10 if y > middle[1] else -8),
+            said,
+            "ink",
+            12,
+            bold=k == focus,
+            align="left" if right else "right",
+            ground=True,
+        )
+
+
+def _look(picture: Picture, result: GroundResult, at: At) -> None:
+    look = result.look_next
+    if look is None:
+        return
+    x, y = at(look[0], look[1])
+    for k in look[2:]:
+        picture.line(*at(*result.book.xy[k]), x, y, "open", 1.2, dash=True)
+    picture.disc(x, y, 6, "", "open", 1.8)
+    picture.text(x, y - 10, "look here", "open", 12, align="centre", ground=True)
+
+
+def edge(result: GroundResult, width: float, height: float, focus: int = -1) -> Picture:
+    """Return the edge unrolled from stake to stake: the ground, the plane, and the boards that stand on it; the plane can be dragged."""
+    picture, book = Picture(width, height), result.book
+    if result.plane is None or not result.sides:
+        words = "Say how high the plane lies, and go round the edge: then its sides stand here."
+        picture.text(width / 2, height / 2, words, "muted", 14, align="centre")
+        picture.caption = words
+        return picture
+    sides = result.sides
+    far = np.concatenate([[0.0], np.cumsum([s.length for s in sides])])
+    stakes = [*(s.begin for s in sides), sides[0].begin]
+    ground, plane = book.heights[stakes], result.plane.at(book.xy[stakes])
+    deepest = float((plane - ground).max())
+    low = min(float(ground.min()), float(plane.min()), float(plane.mean()) - max(0.0, result.deepest[2]))
+    above = book.facts.values["above"] if book.water else 0.0
+    high = max(float(ground.max()), float(plane.max()) + above)
+    tall = max(high - low, 0.02)
+    left, right, top, bottom = 70.0, width - 30.0, 52.0, height - 56.0
+    across, up = (right - left) / far[-1], (bottom - top) / tall
+    x, y = left + far * across, bottom - (np.stack([ground, plane, plane + above]) - low) * up
+    if book.water:
+        for k in range(len(sides)):
+            if sides[k].first > 0 or sides[k].last > 0:
+                corners = [
+                    (x[k], y[2, k]),
+                    (x[k + 1], y[2, k + 1]),
+                    (x[k + 1], max(y[0, k + 1], y[2, k + 1])),
+                    (x[k], max(y[0, k], y[2, k])),
+                ]
+                picture.poly([(float(a), float(b)) for a, b in corners], "wood", "ink", 1.0)
+    soil = [
+        *((float(a), float(b)) for a, b in zip(x, y[0], strict=True)),
+        (right, bottom + 14),
+        (left, bottom + 14),
+    ]
+    picture.poly(soil, "ground", "ink", 1.4)
+    for k in range(len(sides)):
+        picture.line(float(x[k]), float(y[1, k]), float(x[k + 1]), float(y[1, k + 1]), "keel", 2.2, dash=True)
+    for k, point in enumerate(stakes):
+        picture.line(
+            float(x[k]),
+            float(min(y[0, k], y[2, k])) - 8,
+            float(x[k]),
+            float(y[0, k]) + 10,
+            "ink",
+            2.4 if point == focus else 1.4,
+        )
+        picture.text(
+            float(x[k]), bottom + 30, book.points[point].name, "ink", 12, bold=point == focus, align="centre"
+        )
+        depth = float(plane[k] - ground[k])
+        picture.text(
+            float(x[k]),
+            top - 8,
+            book.style.amount(depth, 0, signed=True),
+            "raise" if depth > 0 else "lower",
+            12,
+            bold=True,
+            align="centre",
+        )
+    value = book.facts.values["plane"]
+    picture.drag = Drag(float(y[1].mean()), 1 / up, value)
+    picture.text(
+        14,
+        24,
+        f"Round the edge: the {'water' if book.water else 'plane'} against the ground, {book.style.small}",
+        "ink",
+        14,
+        bold=True,
+    )
+    picture.text(
+        14,
+        height - 8,
+        f"heights × {1 / (across / up):.0f} · drag the line, or arrow keys · boards stand {show_amount(above, book.style, 0)} above the water"
+        if book.water
+        else f"heights × {up / across:.0f} · drag the line, or arrow keys",
+        "muted",
+        13,
+    )
+    picture.caption = f"The edge unrolled, {show_amount(max(deepest, 0.0), book.style)} at its lowest corner"
+    return picture

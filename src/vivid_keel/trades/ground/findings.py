@@ -1,0 +1,211 @@
+"""What there is to say of a piece of ground."""
+
+from __future__ import annotations
+
+from vivid_keel.core.cautions import GROUND, Caution
+from vivid_keel.core.kinds import Finding, State
+from vivid_keel.core.quantities import LengthStyle, is_missing, show_amount, show_length, show_number
+from vivid_keel.core.quantities.length import UNIT_IN_M
+from vivid_keel.core.working import Working
+from vivid_keel.trades.ground.result import FEWEST, GroundResult
+
+LITRES = 1000.0
+
+
+def show_volume(volume: float, style: LengthStyle) -> str:
+    """Return a volume [m³] in words: m³ and litres, or cubic feet."""
+    if style.far == "ft":
+        return f"{show_number(volume / UNIT_IN_M['ft'] ** 3, 1)} ft³"
+    if abs(volume) < 1:
+        return f"{show_number(volume * LITRES, 0)} litres"
+    return f"{show_number(volume, 2)} m³"
+
+
+def show_area(area: float, style: LengthStyle) -> str:
+    """Return an area [m²] in words."""
+    if style.far == "ft":
+        return f"{show_number(area / UNIT_IN_M['ft'] ** 2, 1)} ft²"
+    return f"{show_number(area, 2)} m²"
+
+
+def ground_state(result: GroundResult) -> State:
+    """Return how a piece of ground stands."""
+    book = result.book
+    if not book.points:
+        return State("todo", "no points yet")
+    if book.missing:
+        return State("todo", f"{len(result.read)} of {len(book.points)} points read")
+    if result.found is None:
+        return State("open" if result.trouble else "todo", f"{len(book.points)} points · no plane yet")
+    if book.water:
+        return State(
+            "open" if result.humps else "in",
+            f"{show_volume(result.found.fill, book.style)} · {show_amount(max(0.0, result.deepest[2]), book.style)} deep",
+        )
+    return State(
+        "in",
+        f"cut {show_volume(result.found.cut, book.style)} · fill {show_volume(result.found.fill, book.style)}",
+    )
+
+
+def ground_cautions(result: GroundResult, stage: str) -> tuple[Caution, ...]:
+    """Return the cautions before anything is dug, driven or filled."""
+    return (GROUND,) if stage == "Moves" and result.found is not None else ()
+
+
+def ground_findings(result: GroundResult, stage: str) -> list[Finding]:
+    """Return what there is to say."""
+    book, out = result.book, list[Finding]()
+    if result.trouble is not None:
+        said = result.trouble.message
+        out.append(
+            Finding(
+                "open",
+                "No surface goes through these points",
+                f"{said[:1].upper()}{said[1:]}.",
+                action="points",
+                action_label="Go to the points",
+            )
+        )
+    if book.points and len(book.edge) < FEWEST:
+        out.append(
+            Finding(
+                "open",
+                "No outline yet",
+                "Say of the points round it, in order, that the outline goes through them: without one the ground ends where its points do.",
+                action="points",
+                action_label="Go to the points",
+            )
+        )
+    if result.found is None:
+        return out
+    return out + (_water(result) if book.water else _earth(result)) + _hidden(result)
+
+
+def why_volume(result: GroundResult) -> Working:
+    """Return how the volume below the plane comes about."""
+    assert result.found is not None and result.tin is not None
+    found, book = result.found, result.book
+    return Working(
+        "Volume below the plane",
+        "Σ over triangles, wet corners only: a·(d₁ + d₂ + d₃)/3;  cut ones exactly",
+        f"{len(result.tin.pieces)} triangles, {show_area(found.below_area, book.style)} wet: {show_volume(found.fill, book.style)};  "
+        f"U = 2·√(points² + between²) = {show_volume(2 * result.u_volume, book.style)}",
+        tuple(p.text for p in book.points if p.text)[:24],
+        f"A point's height is good to ± {show_amount(book.facts.values['good'], book.style)}; points are off what those round them foretell by {show_amount(result.u_between, book.style)}.",
+    )
+
+
+def _water(result: GroundResult) -> list[Finding]:
+    book, found, style = result.book, result.found, result.book.style
+    assert found is not None
+    x, y, deep = result.deepest
+    plane = book.facts.values["plane"]
+    if deep <= 0:
+        return [
+            Finding(
+                "open",
+                "It stands dry",
+                f"Nowhere does the ground lie below {show_length(plane, style)}.",
+                action="plane",
+                action_label="Change the plane",
+            )
+        ]
+    litres, flow = found.fill * LITRES, book.facts.values["flow"]
+    hours = litres / flow / 60
+    time = f"{show_number(hours, 1)} h" if hours >= 1 else f"{show_number(hours * 60, 0)} min"
+    named = next((p.name for p in book.points if abs(p.x - x) + abs(p.y - y) < 1e-6), "")
+    where = f"at {named}" if named else f"at {style.place(x)} along, {style.place(y)} across"
+    out = [
+        Finding(
+            "in",
+            f"{show_volume(found.fill, style)} of water",
+            f"± {show_volume(2 * result.u_volume, style)}; {show_area(found.below_area, style)} under water. A hose of {show_number(flow, 0)} litres a minute fills it in {time}.",
+            why_volume(result),
+        ),
+        Finding(
+            "note",
+            f"{show_amount(deep, style)} deep {where}",
+            "The deepest place. Not the fall in per cent but this depth is what a board or a wall has to hold.",
+        ),
+    ]
+    humps = result.humps
+    if humps:
+        words = ", ".join(
+            f"{book.points[k].name} by {show_amount(-float(result.below[k]), style)}" for k in humps[:4]
+        )
+        out.append(
+            Finding(
+                "open",
+                f"{len(humps)} hump{'s stand' if len(humps) > 1 else ' stands'} dry",
+                f"{words}. Take them down, or raise the water.",
+            )
+        )
+    low = [s for s in result.sides if s.first <= 0 and s.last <= 0]
+    if low:
+        out.append(
+            Finding(
+                "note",
+                f"{len(low)} side{'s want' if len(low) > 1 else ' wants'} no board",
+                "The ground there stands above the water.",
+            )
+        )
+    return out
+
+
+def _earth(result: GroundResult) -> list[Finding]:
+    book, found, style = result.book, result.found, result.book.style
+    assert found is not None
+    v = book.facts.values
+    spare = v["fills"] * found.cut - found.fill
+    height = result.balance_height
+    out = [
+        Finding(
+            "in" if abs(spare) <= 2 * result.u_volume else "note",
+            f"Cut {show_volume(found.cut, style)}, fill {show_volume(found.fill, style)}",
+            f"± {show_volume(2 * result.u_volume, style)} each, over {show_area(found.area, style)}. "
+            + (
+                f"{show_volume(spare / v['fills'], style)} of the cut is left over."
+                if spare > 0
+                else f"{show_volume(-spare, style)} of fill is wanting."
+            ),
+            why_volume(result),
+        )
+    ]
+    moved = max(found.cut, found.fill / v["fills"]) * v["loose"]
+    out.append(
+        Finding(
+            "note",
+            f"{round(moved * LITRES / v['barrow'] + 0.499)} barrows",
+            f"{show_volume(moved, style)} loose, a barrow of {show_number(v['barrow'], 0)} litres.",
+        )
+    )
+    if not is_missing(height):
+        out.append(
+            Finding(
+                "note",
+                f"It balances at {show_length(height, style)}",
+                "There what is cut fills what is to be filled, and the least earth is moved.",
+                action="balance",
+                action_label="Take this height",
+            )
+        )
+    return out
+
+
+def _hidden(result: GroundResult) -> list[Finding]:
+    """Where a hump may hide between the points."""
+    look, book = result.look_next, result.book
+    if look is None:
+        return []
+    x, y, a, b = look
+    names = f"{book.points[a].name} to {book.points[b].name}"
+    return [
+        Finding(
+            "note",
+            f"Walk {names} to be sure",
+            f"There the surface knows least: its middle, at {book.style.place(x)} along and {book.style.place(y)} across, lies farthest from any point. What stands up there shows in no number.",
+            action="look",
+            action_label="Read it there",
+        )
+    ]

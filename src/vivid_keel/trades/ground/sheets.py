@@ -1,0 +1,308 @@
+"""Sheets of a piece of ground: its points, what the plane leaves at each, the boards along its sides."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_piece
+from vivid_keel.core.record.entries import Draft, Entry
+from vivid_keel.core.record.readings import as_read
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
+from vivid_keel.desk.work import WorkDesk
+from vivid_keel.trades.ground.book import DOWN
+from vivid_keel.trades.ground.findings import show_volume, why_volume
+from vivid_keel.trades.ground.result import GroundResult
+
+FARTHEST = 5000.0
+"""No yard is larger [m]; more is a unit forgotten."""
+LONGEST = 12.0
+"""No staff, rule or tape hangs down so far [m]."""
+EDGE, INSIDE = "edge", "inside"
+
+
+class GroundDesk(WorkDesk):
+    """A piece of ground."""
+
+    result: GroundResult
+
+    def begin(self) -> None:
+        self.focus = 0
+
+    @property
+    def cautions_first(self) -> bool:
+        return not self.book.cautions_read
+
+    @property
+    def step(self) -> float:
+        return 0.001
+
+    def fact(self, key: str, text: str, value: float) -> Draft:
+        """The entry that states a fact."""
+        old = self.book.facts.ids.get(key)
+        return Draft(self.work, "ground-fact", {"fact": key, "text": text, "value": value}, strikes=old)
+
+    def set_plane(self, height: float) -> list[Draft]:
+        """What is booked when the plane is brought to a height [m], to the millimetre."""
+        height = round(height, 3)
+        text = show_length(height, self.book.style).replace("−", "-")
+        return [self.fact("plane", text, height)]
+
+    def drag(self, value: float, *, done: bool) -> None:
+        """Move the plane to a height [m]: everything follows; `done` records it once."""
+        if done:
+            self.record(*self.set_plane(value))
+        else:
+            self.result = self.result.at_height(value)
+
+    def look_there(self) -> Goto | None:
+        """Make the point that would tell most, and go to its line."""
+        look = self.result.look_next
+        if look is None:
+            return None
+        taken = {p.name for p in self.book.points}
+        name = next(f"L{k}" for k in range(1, 1000) if f"L{k}" not in taken)
+        body = {"name": name, "x_m": round(look[0], 3), "y_m": round(look[1], 3), "edge": False}
+        self.record(Draft(self.work, "ground-point", body))
+        return Goto("Readings", 0, (len(self.book.points) - 1, 3))
+
+
+class PointsSheet(Sheet):
+    """The points: where they lie, what was read, whether the outline goes through them; a new one on the last line."""
+
+    name = "Points"
+    hint = "Round the edge first, in order; then what lies inside: humps, hollows, tops and bottoms · Ctrl+D strikes a line"
+
+    def __init__(self, desk: GroundDesk) -> None:
+        self.desk, self.points, self.result = desk, desk.book.points, desk.result
+        far, small = desk.book.style.far, desk.book.style.small
+        read = "Down from the line" if desk.book.facts.texts["by"] == DOWN else "Height as read"
+        below = "Depth" if desk.book.water else "Below the plane"
+        self.columns = (
+            Column("Point", 120),
+            Column(f"Along, {far}", 95, True),
+            Column(f"Across, {far}", 95, True),
+            Column(read, 150, True),
+            Column("Edge", 70),
+            Column("Height", 90, True),
+            Column(f"{below}, {small}", 0, True),
+        )
+
+    @property
+    def count(self) -> int:
+        return len(self.points) + 1
+
+    def first(self) -> Place:
+        unread = next((k for k, p in enumerate(self.points) if math.isnan(p.read)), None)
+        return (len(self.points), 0) if unread is None else (unread, 3)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.points):
+            return Cell(editable=column == 0, hint="another point" if column == 0 else "")
+        p, style = self.points[row], self.desk.book.style
+        if column < 5:
+            text = (p.name, style.place(p.x), style.place(p.y), p.text, EDGE if p.edge else INSIDE)[column]
+            hint = "read it" if column == 3 and not p.text else ""
+            return Cell(
+                text, bold=column in (0, 3), editable=True, hint=hint, ink="ink" if column < 4 else "muted"
+            )
+        height = float(self.desk.book.heights[row])
+        if column == 5:
+            return Cell("" if math.isnan(height) else show_length(height, style))
+        below = float(self.result.below[row])
+        if math.isnan(below):
+            return Cell()
+        dry = below < 0
+        return Cell(
+            style.amount(below, signed=not self.desk.book.water), ink="lower" if dry else "raise", bold=True
+        )
+
+    def start_text(self, row: int, column: int) -> str:
+        return self.cell(row, column).text
+
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        desk, clean = self.desk, text.strip()
+        if row == len(self.points) or column == 0:
+            if not clean:
+                raise KeelError("bad-value", "name the point, such as 1 or gatepost")
+            if any(p.name.casefold() == clean.casefold() for k, p in enumerate(self.points) if k != row):
+                raise KeelError("duplicate-name", f"there is a {clean} already; names tell points apart")
+        if row == len(self.points):
+            edge = self.points[-1].edge if self.points else True
+            body: dict[str, Any] = {"name": clean, "x_m": 0.0, "y_m": 0.0, "edge": edge}
+            return Taken([Draft(desk.work, "ground-point", body)], (row, 1))
+        entry = self._entry(row)
+        body = {**entry.body, **self._changed(row, column, clean)}
+        made = [Draft(desk.work, "ground-point", body, strikes=entry.id)] if body != dict(entry.body) else []
+        return Taken(
+            made, (row, column + 1) if column < 3 else (row + 1, 0 if row + 1 == len(self.points) else 3)
+        )
+
+    def _changed(self, row: int, column: int, text: str) -> dict[str, Any]:
+        """What of a point is otherwise."""
+        desk = self.desk
+        if column == 0:
+            return {"name": text}
+        if column < 3:
+            place = parse_length(text, desk.book.style.far, desk.decimal_mark).value
+            if abs(place) > FARTHEST:
+                raise KeelError(
+                    "bad-value",
+                    f"{text}: no yard reaches {FARTHEST:.0f} m; was another unit meant? Type it too: 4500 mm, 14 ft 9 in",
+                )
+            other = float(self._entry(row).body["y_m" if column == 1 else "x_m"])
+            for k, p in enumerate(self.points):
+                if k != row and column == 2 and (p.x, p.y) == (other, place):
+                    raise KeelError(
+                        "bad-value",
+                        f"{p.name} lies there already; two heights at one place are no surface. A wall's top and bottom lie a hand apart",
+                    )
+            return {"x_m" if column == 1 else "y_m": place}
+        if column == 3:
+            reading = parse_length(text, desk.book.unit, desk.decimal_mark)
+            if desk.book.facts.texts["by"] == DOWN and not -LONGEST <= reading.value <= LONGEST:
+                raise KeelError(
+                    "bad-value",
+                    f"{text}: nothing is read so far down; was another unit meant, such as {text} mm?",
+                )
+            return {"reading": as_read(reading)}
+        word = text.casefold()
+        for meant, edge in ((EDGE, True), (INSIDE, False)):
+            if word and meant.startswith(word):
+                return {"edge": edge}
+        raise KeelError("bad-value", f"“{text}”: expected edge or inside")
+
+    def _entry(self, row: int) -> Entry:
+        return self.desk.file.journal.entries[self.points[row].id]
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        return (
+            None if row >= len(self.points) else (f"the point {self.points[row].name}", self.points[row].id)
+        )
+
+    def picked(self, row: int) -> int:
+        return row if row < len(self.points) else -1
+
+    def row_of(self, picked: int) -> int:
+        return picked if 0 <= picked < len(self.points) else -1
+
+
+class BoardsSheet(Sheet):
+    """The boards along the sides, or the stakes' cut and fill."""
+
+    name = "Boards along the edge"
+    hint = "A stake at each corner: how high its board stands above the ground there · which of the boards in stock · F4 why"
+
+    def __init__(self, desk: GroundDesk) -> None:
+        self.desk, self.sides = desk, desk.result.sides
+        far, small = desk.book.style.far, desk.book.style.small
+        self.columns = (
+            Column("From stake", 110),
+            Column(f"high, {small}", 80, True),
+            Column("To stake", 110),
+            Column(f"high, {small}", 80, True),
+            Column(f"Long, {far}", 90, True),
+            Column("Boards", 0),
+        )
+
+    @property
+    def count(self) -> int:
+        return len(self.sides)
+
+    def cell(self, row: int, column: int) -> Cell:
+        side, book = self.sides[row], self.desk.book
+        names = (book.points[side.begin].name, book.points[side.end].name)
+        return Cell(
+            (
+                names[0],
+                book.style.amount(side.first, 0),
+                names[1],
+                book.style.amount(side.last, 0),
+                book.style.place(side.length),
+                self.boards(side.length)
+                if side.first > 0 or side.last > 0
+                else "none: the ground stands higher",
+            )[column],
+            bold=column in (1, 3),
+            ink="muted" if column == 5 and side.first <= 0 and side.last <= 0 else "ink",
+        )
+
+    def boards(self, length: float) -> str:
+        """Which boards a side is made of, with a support under each joint."""
+        stock, style = self.desk.book.facts.values["stock"], self.desk.book.style
+        whole = int(length / stock + 1e-9)
+        rest = length - whole * stock
+        parts = ([f"{whole} × {style.place(stock)}"] if whole else []) + (
+            [f"1 cut to {style.place(rest)}"] if rest > 0.01 else []
+        )
+        joints = whole + (rest > 0.01) - 1
+        held = f"; {joints} joint{'s' if joints > 1 else ''}, a peg behind each" if joints > 0 else ""
+        return " + ".join(parts) + f" {style.far}" + held
+
+    def why(self, row: int) -> Working | None:
+        return why_volume(self.desk.result) if self.desk.result.found is not None else None
+
+    def footer(self) -> list[tuple[str, str]]:
+        found, style = self.desk.result.found, self.desk.book.style
+        if found is None or not self.sides:
+            return []
+        stock = self.desk.book.facts.values["stock"]
+        wanted = [s for s in self.sides if s.first > 0 or s.last > 0]
+        boards = sum(math.ceil(s.length / stock - 0.01) for s in wanted)
+        highest = max((max(s.first, s.last) for s in wanted), default=0.0)
+        return [
+            (
+                f"{boards} boards of {style.place(stock)} {style.far}, {show_piece(highest, style)} high at most",
+                "",
+            ),
+            (show_volume(found.fill, style), ""),
+        ]
+
+
+class StakesSheet(Sheet):
+    """How much is cut or filled at each stake."""
+
+    name = "Cut and fill"
+    hint = "At each point: down to the plane, or up to it · F4 why"
+
+    def __init__(self, desk: GroundDesk) -> None:
+        self.desk = desk
+        self.columns = (
+            Column("Point", 140),
+            Column("Height", 100, True),
+            Column("Plane", 100, True),
+            Column("", 26),
+            Column("Do", 0),
+        )
+
+    @property
+    def count(self) -> int:
+        return len(self.desk.result.read) if self.desk.result.plane is not None else 0
+
+    def cell(self, row: int, column: int) -> Cell:
+        k, style = self.desk.result.read[row], self.desk.book.style
+        below = float(self.desk.result.below[k])
+        height = float(self.desk.book.heights[k])
+        word = (
+            "leave"
+            if abs(below) < 0.0005
+            else f"fill {show_amount(below, style)}"
+            if below > 0
+            else f"cut {show_amount(-below, style)}"
+        )
+        return Cell(
+            (
+                self.desk.book.points[k].name,
+                show_length(height, style),
+                show_length(height + below, style),
+                "",
+                word,
+            )[column],
+            bold=column in (0, 4),
+            sign=("raise" if below > 0 else "lower") if column == 3 and abs(below) >= 0.0005 else "",
+        )
+
+    def why(self, row: int) -> Working | None:
+        return why_volume(self.desk.result) if self.desk.result.found is not None else None
