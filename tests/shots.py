@@ -38,10 +38,10 @@ VIEWS = {
     "marks": (4, "Heights", 0, 0, "Daylight"),
     "vehicle": (5, "Moves", 0, 0, "Daylight"),
     "slab": (6, "Moves", 0, 0, "Daylight"),
-    "slab-surface": (6, "Readings", 2, 2, "Daylight"),
     "bed": (7, "Readings", 0, 0, "Daylight"),
     "axis": (8, "Moves", 0, 0, "Daylight"),
     "panels": (9, "Moves", 0, 0, "Daylight"),
+    "ground": (10, "Readings", 0, 0, "Daylight"),
 }
 # file name: (instrument, stage, picture)
 KIT = {

@@ -80,7 +80,7 @@ LISTED = (
         "panels on a frame: level, and no step at a seam that a finger feels",
     ),
     Listed(
-        "ground",
+        "groundwork",
         f"{HERE}.ground",
         "Ground",
         "a yard or a pond: how deep at the low corner, boards, litres, cut and fill",

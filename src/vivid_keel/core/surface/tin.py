@@ -101,3 +101,40 @@ def surface(xyz: Floats, outline: Sequence[int] | None = None) -> Tin:
     triangles = np.where((sides < 0)[:, None], triangles[:, [0, 2, 1]], triangles)[sides != 0]
     ends = None if outline is None else simple_outline(xyz[list(outline), :2])
     return Tin(xyz, triangles, ends)
+
+
+def emptiest(tin: Tin, count: int) -> list[tuple[float, float, int]]:
+    """Return the places inside a surface that lie farthest from any of its points: along, across [m], and the nearest point by number.
+
+    Source: the emptiest place is the middle of a triangle's circle, or, where that lies outside, of a long side. Each place that was
+    told counts as a point for the next.
+    """
+    from scipy.spatial import cKDTree
+
+    plan, corners = tin.xyz[:, :2], tin.xyz[tin.triangles, :2]
+    a, b, c = (corners[:, k] - corners[:, 0] for k in range(3))
+    twice = 2 * (b[:, 0] * c[:, 1] - b[:, 1] * c[:, 0])
+    bb, cc = (b**2).sum(axis=1), (c**2).sum(axis=1)
+    middle = np.column_stack([c[:, 1] * bb - b[:, 1] * cc, b[:, 0] * cc - c[:, 0] * bb]) / twice[:, None]
+    sides = (corners + np.roll(corners, -1, axis=1)) / 2
+    could = np.concatenate([corners[:, 0] + a + middle, sides.reshape(-1, 2)])
+    could = could[_held(tin, could)]
+    far, nearest = cKDTree(plan).query(could)
+    out: list[tuple[float, float, int]] = []
+    for _ in range(min(count, len(could))):
+        k = int(np.argmax(far))
+        if far[k] <= 0:
+            break
+        out.append((float(could[k, 0]), float(could[k, 1]), int(nearest[k])))
+        far = np.minimum(far, np.hypot(*(could - could[k]).T))
+    return out
+
+
+def _held(tin: Tin, places: Floats) -> Bools:
+    """Which places (m, 2) lie well inside the outline, or the hull of the points."""
+    if tin.outline is not None:
+        return inside(tin.outline, places)
+    from scipy.spatial import ConvexHull
+
+    hull = ConvexHull(tin.xyz[:, :2])
+    return inside(tin.xyz[hull.vertices, :2], places)

@@ -7,7 +7,7 @@ from vivid_keel.trades.ground.result import GroundResult, work_out_ground
 from vivid_keel.trades.trade import Trade
 
 TRADE: Trade[GroundBook, GroundResult] = Trade(
-    key="ground",
+    key="groundwork",
     label="Ground",
     blurb="a yard or a pond: how deep at the low corner, boards, litres, cut and fill",
     kinds=KINDS,

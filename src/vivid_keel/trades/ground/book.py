@@ -15,6 +15,7 @@ from vivid_keel.core.quantities import LengthStyle, is_missing
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import acknowledged
 from vivid_keel.core.record.readings import metres, style_of
+from vivid_keel.core.surface.walks import StringWalk, walk_string
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -41,6 +42,25 @@ FACTS = (
         choices=(DOWN, HEIGHTS),
     ),
     Fact("line", "Height of the line", "m", "0", "string, beam or light plane; 0 as good as any", -1e4, 1e4),
+    Fact(
+        "closing",
+        "The string comes back higher by",
+        "mm",
+        "none",
+        "round the edge to the first stake; − where lower",
+        -2000,
+        2000,
+        may_lack=True,
+    ),
+    Fact(
+        "allowed",
+        "The string may come back off by",
+        "mm",
+        "10",
+        "that much is spread over its length",
+        0,
+        200,
+    ),
     Fact(
         "good",
         "A point's height is good to ±",
@@ -109,14 +129,35 @@ class GroundBook:
         return np.array([(p.x, p.y) for p in self.points], dtype=np.float64).reshape(-1, 2)
 
     @cached_property
+    def legs(self) -> list[float]:
+        """Lengths from each point of the edge to the next, the last back to the first [m]."""
+        at = self.xy[self.edge]
+        return [float(far) for far in np.hypot(*(np.roll(at, -1, axis=0) - at).T)] if len(at) else []
+
+    @cached_property
+    def string(self) -> StringWalk | None:
+        """The string walked round the edge; None where heights aren't read down from one, or nobody said how it came back."""
+        closing, stakes = self.facts.values["closing"], [self.points[k] for k in self.edge]
+        if self.facts.texts["by"] != DOWN or is_missing(closing) or len(stakes) < 3 or min(self.legs) <= 0:
+            return None
+        down = [(p.name, p.read) for p in stakes]
+        line, allowed = self.facts.values["line"], self.facts.values["allowed"]
+        return walk_string(line, down, self.legs, closing=closing, allowed=allowed)
+
+    @cached_property
     def heights(self) -> Floats:
         """Heights (n,) [m], nan where nothing was read."""
         read = np.array([p.read for p in self.points], dtype=np.float64)
-        return self.facts.values["line"] - read if self.facts.texts["by"] == DOWN else read
+        if self.facts.texts["by"] != DOWN:
+            return read
+        line = np.full(len(read), self.facts.values["line"])
+        if self.string is not None:
+            line[self.edge] = [self.string.string[self.points[k].name] for k in self.edge]
+        return np.asarray(line - read)
 
     @property
     def edge(self) -> list[int]:
-        """The points of the outline, in order; the first few points where none was said to be one."""
+        """The points of the outline, in order."""
         return [k for k, p in enumerate(self.points) if p.edge]
 
     @property

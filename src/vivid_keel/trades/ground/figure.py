@@ -64,9 +64,10 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
     step = show_amount(book.facts.values["lines"], book.style, 0)
     words = f"Contours every {step}"
     if result.plane is not None:
-        words += " · the plane meets the ground in the thick line" + (
-            " · deeper is darker" if book.water else ""
-        )
+        words += " · thick: the plane meets the ground"
+        words += " · deeper is darker" if book.water else ""
+    if result.looks:
+        words += " · 1? 2? 3?: look there"
     picture.text(14, height - 12, words, "muted", 13)
     picture.caption = _title(result)
     return picture
@@ -78,7 +79,7 @@ def _title(result: GroundResult) -> str:
         return f"From above: {len(result.read)} of {len(book.points)} points read"
     height = show_length(book.facts.values["plane"], book.style)
     if book.water:
-        return f"Water at {height}: {show_volume(found.fill, book.style)}, {show_amount(max(0.0, result.deepest[2]), book.style)} at the deepest"
+        return f"Water at {height}: {show_volume(found.fill, book.style)}, {show_amount(max(0.0, result.deepest[2]), book.style, 0)} at the deepest"
     return f"Earth at {height}: cut {show_volume(found.cut, book.style)}, fill {show_volume(found.fill, book.style)}"
 
 
@@ -125,14 +126,10 @@ def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
 
 
 def _look(picture: Picture, result: GroundResult, at: At) -> None:
-    look = result.look_next
-    if look is None:
-        return
-    x, y = at(look[0], look[1])
-    for k in look[2:]:
-        picture.line(*at(*result.book.xy[k]), x, y, "open", 1.2, dash=True)
-    picture.disc(x, y, 6, "", "open", 1.8)
-    picture.text(x, y - 10, "look here", "open", 12, align="centre", ground=True)
+    for k, (along, across, _) in enumerate(result.looks, 1):
+        x, y = at(along, across)
+        picture.disc(x, y, 7, "paper", "open", 1.6)
+        picture.text(x, y + 4, f"{k}?", "open", 11, bold=True, align="centre")
 
 
 def edge(result: GroundResult, width: float, height: float, focus: int = -1) -> Picture:

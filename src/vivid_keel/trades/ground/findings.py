@@ -40,7 +40,7 @@ def ground_state(result: GroundResult) -> State:
     if book.water:
         return State(
             "open" if result.humps else "in",
-            f"{show_volume(result.found.fill, book.style)} · {show_amount(max(0.0, result.deepest[2]), book.style)} deep",
+            f"{show_volume(result.found.fill, book.style)} · {show_amount(max(0.0, result.deepest[2]), book.style, 0)}",
         )
     return State(
         "in",
@@ -77,22 +77,45 @@ def ground_findings(result: GroundResult, stage: str) -> list[Finding]:
                 action_label="Go to the points",
             )
         )
+    out += _string(result)
     if result.found is None:
         return out
     return out + (_water(result) if book.water else _earth(result)) + _hidden(result)
+
+
+def _string(result: GroundResult) -> list[Finding]:
+    """How the string came back to its first stake."""
+    walk, style, v = result.book.string, result.book.style, result.book.facts.values
+    if walk is None or walk.accepted is None:
+        return []
+    far = f"{style.place(sum(result.book.legs))} {style.far}"
+    if walk.accepted:
+        words = f"Spread in proportion over {far}, {show_amount(v['allowed'], style, 0)} allowed: a string that comes back above its start has climbed on the way."
+        return [
+            Finding("in", f"The string comes back {show_amount(walk.misclosure, style, signed=True)}", words)
+        ]
+    words = f"{show_amount(v['allowed'], style, 0)} allowed over {far}: nothing is spread. Level it again from stake to stake, the farther end always the one that is adjusted."
+    return [
+        Finding("out", f"The string comes back {show_amount(walk.misclosure, style, signed=True)} off", words)
+    ]
 
 
 def why_volume(result: GroundResult) -> Working:
     """Return how the volume below the plane comes about."""
     assert result.found is not None and result.tin is not None
     found, book = result.found, result.book
+    known = result.known()
+    curves = ""
+    if known.bias:
+        much = "much" if known.bias > 0 else "little"
+        curves = f" The ground curves between them: planes give about {show_volume(abs(known.bias), book.style)} too {much}; it stands in U."
     return Working(
         "Volume below the plane",
         "Σ over triangles, wet corners only: a·(d₁ + d₂ + d₃)/3;  cut ones exactly",
         f"{len(result.tin.pieces)} triangles, {show_area(found.below_area, book.style)} wet: {show_volume(found.fill, book.style)};  "
-        f"U = 2·√(points² + between²) = {show_volume(2 * result.u_volume, book.style)}",
+        f"U = 2·√(points² + between²) + bias = {show_volume(known.U, book.style)}",
         tuple(p.text for p in book.points if p.text)[:24],
-        f"A point's height is good to ± {show_amount(book.facts.values['good'], book.style)}; points are off what those round them foretell by {show_amount(result.u_between, book.style)}.",
+        f"A point's height is good to ± {show_amount(book.facts.values['good'], book.style)}; points are off what those round them foretell by {show_amount(known.between, book.style)}.{curves}",
     )
 
 
@@ -100,6 +123,7 @@ def _water(result: GroundResult) -> list[Finding]:
     book, found, style = result.book, result.found, result.book.style
     assert found is not None
     x, y, deep = result.deepest
+    known = result.known()
     plane = book.facts.values["plane"]
     if deep <= 0:
         return [
@@ -118,27 +142,27 @@ def _water(result: GroundResult) -> list[Finding]:
     where = f"at {named}" if named else f"at {style.place(x)} along, {style.place(y)} across"
     out = [
         Finding(
-            "in",
+            "note",
             f"{show_volume(found.fill, style)} of water",
-            f"± {show_volume(2 * result.u_volume, style)}; {show_area(found.below_area, style)} under water. A hose of {show_number(flow, 0)} litres a minute fills it in {time}.",
+            f"± {show_volume(known.U, style)}; {show_area(found.below_area, style)} under water. A hose of {show_number(flow, 0)} litres a minute fills it in {time}.",
             why_volume(result),
         ),
         Finding(
             "note",
-            f"{show_amount(deep, style)} deep {where}",
+            f"{show_amount(deep, style, 0)} deep {where}",
             "The deepest place. Not the fall in per cent but this depth is what a board or a wall has to hold.",
         ),
     ]
     humps = result.humps
     if humps:
         words = ", ".join(
-            f"{book.points[k].name} by {show_amount(-float(result.below[k]), style)}" for k in humps[:4]
+            f"{book.points[k].name} by {show_amount(-float(result.below[k]), style, 0)}" for k in humps[:4]
         )
         out.append(
             Finding(
                 "open",
                 f"{len(humps)} hump{'s stand' if len(humps) > 1 else ' stands'} dry",
-                f"{words}. Take them down, or raise the water.",
+                f"{words}. Take {'them' if len(humps) > 1 else 'it'} down, or raise the water.",
             )
         )
     low = [s for s in result.sides if s.first <= 0 and s.last <= 0]
@@ -156,14 +180,14 @@ def _water(result: GroundResult) -> list[Finding]:
 def _earth(result: GroundResult) -> list[Finding]:
     book, found, style = result.book, result.found, result.book.style
     assert found is not None
-    v = book.facts.values
+    v, known = book.facts.values, result.known()
     spare = v["fills"] * found.cut - found.fill
     height = result.balance_height
     out = [
         Finding(
-            "in" if abs(spare) <= 2 * result.u_volume else "note",
+            "in" if abs(spare) <= known.U else "note",
             f"Cut {show_volume(found.cut, style)}, fill {show_volume(found.fill, style)}",
-            f"± {show_volume(2 * result.u_volume, style)} each, over {show_area(found.area, style)}. "
+            f"fill ± {show_volume(known.U, style)}, cut ± {show_volume(result.known(above=True).U, style)}, over {show_area(found.area, style)}. "
             + (
                 f"{show_volume(spare / v['fills'], style)} of the cut is left over."
                 if spare > 0
@@ -195,16 +219,17 @@ def _earth(result: GroundResult) -> list[Finding]:
 
 def _hidden(result: GroundResult) -> list[Finding]:
     """Where a hump may hide between the points."""
-    look, book = result.look_next, result.book
-    if look is None:
+    looks, style = result.looks, result.book.style
+    if not looks:
         return []
-    x, y, a, b = look
-    names = f"{book.points[a].name} to {book.points[b].name}"
+    near = [result.book.points[k].name for _, _, k in looks]
+    x, y, _ = looks[0]
+    rest = f" Then by {' and by '.join(near[1:])}." if near[1:] else ""
     return [
         Finding(
             "note",
-            f"Walk {names} to be sure",
-            f"There the surface knows least: its middle, at {book.style.place(x)} along and {book.style.place(y)} across, lies farthest from any point. What stands up there shows in no number.",
+            f"Look by {near[0]}, to be sure",
+            f"At {style.place(x)} along and {style.place(y)} across no point is near: what stands up or falls away there shows in no number.{rest}",
             action="look",
             action_label="Read it there",
         )

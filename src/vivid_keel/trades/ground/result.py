@@ -1,7 +1,6 @@
 """What a piece of ground comes to: the surface, what a plane has above and below it, boards along the sides, where to look next.
 
-Source: volumes exact on the triangles (`core/surface`). U of a volume: a point's height counts with the plan area that hangs on it,
-a third of each wet triangle round it; between the points the ground is known as well as points are foretold by their neighbours.
+Source: volumes exact on the triangles, and how well they are known (`core/surface`).
 """
 
 from __future__ import annotations
@@ -15,9 +14,10 @@ import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
-from vivid_keel.core.surface.against import Against, Plane, against, areas, balance
+from vivid_keel.core.surface.against import Against, Plane, against, balance
 from vivid_keel.core.surface.contours import Contour, contours, levels_between
-from vivid_keel.core.surface.tin import Tin, surface
+from vivid_keel.core.surface.tin import Tin, emptiest, surface
+from vivid_keel.core.surface.uncertainty import Known, foretold, volume_known
 from vivid_keel.trades.ground.book import GroundBook
 
 if TYPE_CHECKING:
@@ -27,6 +27,10 @@ if TYPE_CHECKING:
 
 FEWEST = 3
 """A surface goes through so many points at least."""
+LOOKS = 3
+"""So many places are proposed for a look."""
+LEAST_PIECE = 0.01
+"""A gap between boards that is shorter wants no piece [m]."""
 DRY = 1e-9
 """Ground that stands so little above the plane doesn't [m]."""
 
@@ -86,7 +90,7 @@ class GroundResult:
         facts = self.book.facts
         book = replace(self.book, facts=replace(facts, values={**facts.values, "plane": height}))
         out = GroundResult(book)
-        for name in ("_surface", "u_between", "balance_height", "contours", "_within"):
+        for name in ("_surface", "_foretold", "balance_height", "contours", "_within"):
             if name in self.__dict__:
                 out.__dict__[name] = self.__dict__[name]
         return out
@@ -122,32 +126,16 @@ class GroundResult:
         return sorted(inner, key=lambda k: float(self.below[k]))
 
     @cached_property
-    def u_between(self) -> float:
-        """How well a point's height is foretold by those round it [m], root mean square: what the ground does between the points."""
-        tin = self.tin
-        if tin is None or len(tin.xyz) < 6:
-            return 0.0
-        off = foretold(tin)
-        return float(np.sqrt(np.mean(off**2))) if len(off) else 0.0
+    def _foretold(self) -> Floats:
+        assert self.tin is not None
+        return foretold(self.tin)
 
-    @cached_property
-    def u_volume(self) -> float:
-        """Standard uncertainty of what lies below the plane [m³]."""
-        tin, plane = self.tin, self.plane
-        if tin is None or plane is None or not len(tin.pieces):
-            return 0.0
-        pieces = tin.pieces
-        a, d = areas(pieces), pieces[:, :, 2] - plane.at(pieces[:, :, :2])
-        wet = a * np.clip((d < 0).mean(axis=1), 0, 1)
-        # Corners of cut triangles lie between points; what hangs on a corner hangs on the point nearest to it.
-        weight = np.zeros(len(tin.xyz))
-        from scipy.spatial import cKDTree
-
-        nearest = cKDTree(tin.xyz[:, :2]).query(pieces[:, :, :2].reshape(-1, 2))[1].reshape(-1, 3)
-        np.add.at(weight, nearest, (wet / 3)[:, None])
-        points = float((weight**2).sum()) * (self.book.facts.values["good"] / 2) ** 2
-        between = float((wet**2).sum()) * (BETWEEN * self.u_between) ** 2
-        return math.sqrt(points + between)
+    def known(self, *, above: bool = False) -> Known:
+        """How well the volume below the plane is known, or above it."""
+        if self.tin is None or self.plane is None:
+            return Known(0.0, 0.0, 0.0)
+        good = self.book.facts.values["good"] / 2
+        return volume_known(self.tin, self.plane, good, self._foretold, above=above)
 
     @cached_property
     def balance_height(self) -> float:
@@ -180,6 +168,27 @@ class GroundResult:
         return corners, numbers.reshape(-1, 3)
 
     @cached_property
+    def boards(self) -> tuple[int, list[list[float]]]:
+        """How many whole boards of the stock's length go in, and how others are cut: the pieces of each [m], the longest first into the
+        first board that holds it."""
+        stock = self.book.facts.values["stock"]
+        whole, pieces = 0, list[float]()
+        for side in self.sides:
+            if side.first > 0 or side.last > 0:
+                n = int(side.length / stock + 1e-9)
+                whole += n
+                if side.length - n * stock > LEAST_PIECE:
+                    pieces.append(side.length - n * stock)
+        cut: list[list[float]] = []
+        for piece in sorted(pieces, reverse=True):
+            holds = next((board for board in cut if sum(board) + piece <= stock + 1e-9), None)
+            if holds is None:
+                cut.append([piece])
+            else:
+                holds.append(piece)
+        return whole, cut
+
+    @cached_property
     def contours(self) -> list[Contour]:
         """Lines of one height, every so many metres."""
         if self.tin is None or not len(self.tin.pieces):
@@ -198,56 +207,11 @@ class GroundResult:
         return contours(over, triangles, [0.0])
 
     @cached_property
-    def look_next(self) -> tuple[float, float, int, int] | None:
-        """Where the surface knows least: the middle of the longest side of a triangle inside, and the points at its ends."""
-        tin = self.tin
-        if tin is None or self.plane is None:
-            return None
-        sides = np.sort(
-            np.concatenate([tin.triangles[:, list(pair)] for pair in ((0, 1), (1, 2), (2, 0))]), axis=1
-        )
-        sides = np.unique(sides, axis=0)
-        edge = {frozenset(pair) for pair in self._edge_pairs()}
-        a, b = tin.xyz[sides[:, 0], :2], tin.xyz[sides[:, 1], :2]
-        far = np.hypot(*(b - a).T)
-        if tin.outline is not None:
-            from vivid_keel.core.surface.outline import inside
-
-            far = np.where(inside(tin.outline, (a + b) / 2), far, 0.0)
-        for k in np.argsort(-far).tolist():
-            p, q = (self.read[int(i)] for i in sides[k])
-            if frozenset((p, q)) not in edge and far[k] > 0:
-                x, y = ((a[k] + b[k]) / 2).tolist()
-                return x, y, p, q
-        return None
-
-    def _edge_pairs(self) -> list[tuple[int, int]]:
-        edge = self.book.edge
-        return list(zip(edge, [*edge[1:], *edge[:1]], strict=True))
-
-
-BETWEEN = 0.5
-"""What the ground does in the middle of a triangle, of what a left-out point is off from its neighbours [1]; see docs/measured.md."""
-
-
-def foretold(tin: Tin) -> Floats:
-    """Return how far points are off the plane through those round them, by least squares (m,) [m]; points at the rim are left out."""
-    n, triangles = len(tin.xyz), tin.triangles
-    near: list[set[int]] = [set() for _ in range(n)]
-    for a, b, c in triangles.tolist():
-        near[a].update((b, c))
-        near[b].update((a, c))
-        near[c].update((a, b))
-    count = np.bincount(triangles.reshape(-1), minlength=n)
-    out = []
-    for k in range(n):
-        if len(near[k]) != count[k] or len(near[k]) < 4:
-            continue  # at the rim it has one neighbour more than triangles
-        round_it = np.array(sorted(near[k]))
-        design = np.column_stack([np.ones(len(round_it)), tin.xyz[round_it, :2] - tin.xyz[k, :2]])
-        fit = np.linalg.lstsq(design, tin.xyz[round_it, 2], rcond=None)[0]
-        out.append(float(tin.xyz[k, 2] - fit[0]))
-    return np.array(out)
+    def looks(self) -> list[tuple[float, float, int]]:
+        """Where the surface knows least, the emptiest place first: along, across [m], and the point that is nearest to it."""
+        if self.tin is None or self.plane is None:
+            return []
+        return [(x, y, self.read[k]) for x, y, k in emptiest(self.tin, LOOKS)]
 
 
 def work_out_ground(book: GroundBook) -> GroundResult:

@@ -24,7 +24,7 @@ INSIDE = (("drain", 6.2, 4.4, "0.690"), ("hump", 3.0, 2.6, "0.255"), ("path", 5.
 
 def yard(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
     """Five stakes round, three places inside, read down from a string; water to stand a little above the pump's foot."""
-    (work,) = file.record([Draft(0, "work", {"name": "Drying yard", "type": "ground", "unit": "m"})])
+    (work,) = file.record([Draft(0, "work", {"name": "Drying yard", "type": "groundwork", "unit": "m"})])
     file.record([Draft(work.id, "ground-fact", {"fact": "plane", "text": "-0.280", "value": -0.28})])
     for points, edge in ((ROUND, True), (INSIDE, False)):
         for name, x, y, down in points:

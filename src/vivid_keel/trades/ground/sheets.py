@@ -39,16 +39,11 @@ class GroundDesk(WorkDesk):
     def step(self) -> float:
         return 0.001
 
-    def fact(self, key: str, text: str, value: float) -> Draft:
-        """The entry that states a fact."""
-        old = self.book.facts.ids.get(key)
-        return Draft(self.work, "ground-fact", {"fact": key, "text": text, "value": value}, strikes=old)
-
     def set_plane(self, height: float) -> list[Draft]:
         """What is booked when the plane is brought to a height [m], to the millimetre."""
         height = round(height, 3)
         text = show_length(height, self.book.style).replace("−", "-")
-        return [self.fact("plane", text, height)]
+        return [Draft(self.work, "ground-fact", {"fact": "plane", "text": text, "value": height})]
 
     def drag(self, value: float, *, done: bool) -> None:
         """Move the plane to a height [m]: everything follows; `done` records it once."""
@@ -59,9 +54,9 @@ class GroundDesk(WorkDesk):
 
     def look_there(self) -> Goto | None:
         """Make the point that would tell most, and go to its line."""
-        look = self.result.look_next
-        if look is None:
+        if not self.result.looks:
             return None
+        look = self.result.looks[0]
         taken = {p.name for p in self.book.points}
         name = next(f"L{k}" for k in range(1, 1000) if f"L{k}" not in taken)
         body = {"name": name, "x_m": round(look[0], 3), "y_m": round(look[1], 3), "edge": False}
@@ -81,7 +76,7 @@ class PointsSheet(Sheet):
         read = "Down from the line" if desk.book.facts.texts["by"] == DOWN else "Height as read"
         below = "Depth" if desk.book.water else "Below the plane"
         self.columns = (
-            Column("Point", 120),
+            Column("Point", 132),
             Column(f"Along, {far}", 95, True),
             Column(f"Across, {far}", 95, True),
             Column(read, 150, True),
@@ -116,7 +111,9 @@ class PointsSheet(Sheet):
             return Cell()
         dry = below < 0
         return Cell(
-            style.amount(below, signed=not self.desk.book.water), ink="lower" if dry else "raise", bold=True
+            style.amount(below, 0, signed=not self.desk.book.water),
+            ink="lower" if dry else "raise",
+            bold=True,
         )
 
     def start_text(self, row: int, column: int) -> str:
@@ -248,13 +245,15 @@ class BoardsSheet(Sheet):
         found, style = self.desk.result.found, self.desk.book.style
         if found is None or not self.sides:
             return []
-        stock = self.desk.book.facts.values["stock"]
-        wanted = [s for s in self.sides if s.first > 0 or s.last > 0]
-        boards = sum(math.ceil(s.length / stock - 0.01) for s in wanted)
-        highest = max((max(s.first, s.last) for s in wanted), default=0.0)
+        stock, (whole, cut) = self.desk.book.facts.values["stock"], self.desk.result.boards
+        highest = max((max(s.first, s.last) for s in self.sides), default=0.0)
+        pieces = "; ".join(" + ".join(style.place(piece) for piece in board) for board in cut)
+        boards = f"{whole + len(cut)} boards of {style.place(stock)} {style.far}" + (
+            f", {len(cut)} cut: {pieces}" if cut else ""
+        )
         return [
             (
-                f"{boards} boards of {style.place(stock)} {style.far}, {show_piece(highest, style)} high at most",
+                f"{boards}; {show_piece(highest, style)} high at most",
                 "",
             ),
             (show_volume(found.fill, style), ""),
@@ -288,9 +287,9 @@ class StakesSheet(Sheet):
         word = (
             "leave"
             if abs(below) < 0.0005
-            else f"fill {show_amount(below, style)}"
+            else f"fill {show_amount(below, style, 0)}"
             if below > 0
-            else f"cut {show_amount(-below, style)}"
+            else f"cut {show_amount(-below, style, 0)}"
         )
         return Cell(
             (

@@ -1,0 +1,254 @@
+"""A piece of ground: depths, volumes and boards are right and stay so under the hand; what is wrong is said where it is."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from tests.saying import take, what_is_said
+from tests.trades.supports.test_works import Book, titles
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.files import JobFile
+from vivid_keel.trades.ground.book import fold_ground
+from vivid_keel.trades.ground.result import work_out_ground
+from vivid_keel.trades.registry import desk_for
+
+KEY = "groundwork"
+
+
+def ground(points, edge=4, plane=None, **facts):
+    """A piece of ground: (x, y, height) each, the first so many round the edge; numbers typed as heights."""
+    book = Book(KEY)
+    said = {"by": ("heights", 1.0), **facts} | ({} if plane is None else {"plane": (str(plane), plane)})
+    for fact, (text, value) in said.items():
+        book.add(Draft(book.work, "ground-fact", {"fact": fact, "text": text, "value": value}))
+    for k, (x, y, z) in enumerate(points):
+        body = {"name": f"p{k}", "x_m": float(x), "y_m": float(y), "edge": k < edge}
+        book.add(Draft(book.work, "ground-point", {**body, "reading": book.read(f"{z:.4f}", "m")}))
+    return work_out_ground(fold_ground(book.journal, book.work))
+
+
+def test_a_flat_yard_under_water_is_area_times_depth_and_its_boards_are_one_height():
+    result = ground([(0, 0, 0), (4, 0, 0), (4, 3, 0), (0, 3, 0), (2, 1, 0)], plane=0.25)
+    assert result.found.fill == pytest.approx(3.0) and result.found.below_area == pytest.approx(12.0)
+    assert result.deepest[2] == pytest.approx(0.25) and not result.humps
+    assert [(s.length, s.first, s.last) for s in result.sides] == [
+        pytest.approx((length, 0.3, 0.3)) for length in (4.0, 3.0, 4.0, 3.0)
+    ]
+    said = {f.title: f for f in what_is_said(KEY, result, "Readings")}
+    assert "3.00 m³ of water" in said
+    assert "fills it in 4.2 h" in said["3.00 m³ of water"].text  # 3000 litres at 12 a minute
+
+
+def test_a_cutting_list_packs_the_short_pieces_into_one_board():
+    result = ground([(0, 0, 0), (4.4, 0, 0), (4.4, 4.1, 0), (0, 4.1, 0)], plane=0.2)
+    whole, cut = result.boards  # four sides of 4.4, 4.1, 4.4, 4.1 out of boards of 3.9
+    assert whole == 4 and len(cut) == 1 and sorted(cut[0]) == pytest.approx([0.2, 0.2, 0.5, 0.5])
+
+
+def test_a_hump_inside_stands_dry_and_one_that_no_point_meets_is_looked_for():
+    corners = [(0, 0, 0), (6, 0, 0), (6, 6, 0), (0, 6, 0)]
+    result = ground([*corners, (1.0, 1.0, 0.31)], plane=0.25)
+    assert [result.book.points[k].name for k in result.humps] == ["p4"]
+    said = titles(what_is_said(KEY, result, "Readings"))
+    assert "1 hump stands dry" in said and any(t.startswith("Look by p") for t in said)
+    x, y, _ = result.looks[0]
+    assert math.hypot(x - 1, y - 1) > 2.5 and min(math.hypot(x - a, y - b) for a, b, _ in corners) > 2.0
+
+
+def test_each_place_to_look_is_far_from_every_point_and_from_the_ones_before():
+    rng = np.random.default_rng(3)
+    points = [
+        (0, 0, 0),
+        (20, 0, 0),
+        (20, 15, 0),
+        (0, 15, 0),
+        *((*rng.uniform((1, 1), (8, 14)), 0) for _ in range(20)),
+    ]
+    looks = ground(points, plane=0.2).looks
+    assert len(looks) == 3 and looks[0][0] > 10  # nothing was read in the right half
+    for k, (x, y, _) in enumerate(looks):
+        grid = [(a, b) for a in np.linspace(0, 20, 41) for b in np.linspace(0, 15, 31)]
+        known = [(p[0], p[1]) for p in points] + [(a, b) for a, b, _ in looks[:k]]
+        far = max(min(math.hypot(a - p, b - q) for p, q in known) for a, b in grid)
+        assert min(math.hypot(x - p, y - q) for p, q in known) >= 0.9 * far - 0.4
+
+
+def test_earth_that_falls_is_cut_and_filled_and_balances():
+    result = ground(
+        [(0, 0, 0.2), (10, 0, 0.0), (10, 8, 0.1), (0, 8, 0.3), (5, 4, 0.4)],
+        plane=0.2,
+        fall=("1", 1.0),
+        **{"for": ("earth", 1.0)},
+    )
+    assert result.plane.gradient == pytest.approx((-0.01, 0.0))
+    at = result.at_height(result.balance_height)
+    assert at.book.facts.values["fills"] * at.found.cut == pytest.approx(at.found.fill, abs=1e-9)
+    said = titles(what_is_said(KEY, result, "Readings"))
+    assert any(t.startswith("Cut ") for t in said) and any(t.startswith("It balances at") for t in said)
+    # Less earth is moved there than a hand's breadth higher or lower.
+    moved = [
+        max(r.found.cut * 0.9, r.found.fill)
+        for r in (result.at_height(result.balance_height + d) for d in (-0.05, 0.0, 0.05))
+    ]
+    assert moved[1] == min(moved)
+
+
+def field(rng):
+    """Ground that rolls: waves of 5 to 25 m, and a tilt."""
+    waves, turns, begins = rng.uniform(5, 25, 8), *rng.uniform(0, 2 * math.pi, (2, 8))
+    tall, tilt = rng.normal(0, 0.05, 8) * waves / 15, rng.normal(0, 0.01, 2)
+
+    def height(x, y):
+        out = tilt[0] * x + tilt[1] * y
+        for w, t, b, a in zip(waves, turns, begins, tall, strict=True):
+            out = out + a * np.cos(2 * math.pi * (x * math.cos(t) + y * math.sin(t)) / w + b)
+        return out
+
+    return height
+
+
+@pytest.mark.parametrize("n", [5, 7, 10])
+def test_the_water_on_made_up_ground_lies_within_its_stated_u(n):
+    """A jittered grid of n along over rolling ground; the truth by a grid of 90,000 places. 60 grounds, less three binomial σ."""
+    held, times = 0, 60
+    for seed in range(times):
+        rng = np.random.default_rng([n, seed])
+        height = field(rng)
+        x, y = (
+            a.ravel() for a in np.meshgrid(np.linspace(0, 20, n), np.linspace(0, 15, max(3, round(n * 0.75))))
+        )
+        inner = (x > 0) & (x < 20) & (y > 0) & (y < 15)
+        x = np.where(inner, x + rng.uniform(-0.3, 0.3, len(x)) * 20 / n, x)
+        y = np.where(inner, y + rng.uniform(-0.3, 0.3, len(y)) * 20 / n, y)
+        z = height(x, y) + rng.normal(0, 0.0025, len(x))
+        a, b = (
+            part.ravel() for part in np.meshgrid((np.arange(300) + 0.5) / 15, (np.arange(300) + 0.5) / 20)
+        )
+        ground_there = height(a, b)
+        water = float(np.quantile(ground_there, rng.uniform(0.4, 1.0)))
+        true = float(np.maximum(water - ground_there, 0).mean() * 300.0)
+        result = ground(np.column_stack([x, y, z]), edge=0, plane=water)
+        held += abs(result.found.fill - true) <= result.known().U
+    assert held / times >= 0.93 - 3 * math.sqrt(0.93 * 0.07 / times)
+
+
+# --- at the desk
+
+
+@pytest.fixture
+def desk(tmp_path):
+    with JobFile.create(tmp_path / "t.keel", "Mill", "Ada", decimal_mark=".") as file:
+        work = file.record([Draft(0, "work", {"name": "Yard", "type": KEY, "unit": "m"})])[0].id
+        yield desk_for(file, work)
+
+
+def typed(desk, *points):
+    for name, x, y, down in points:
+        sheet = desk.sheets("Readings")[0]
+        row = sheet.count - 1
+        for column, text in enumerate((name, x, y, down)):
+            take(desk.sheets("Readings")[0], row, column, text)
+
+
+SQUARE = (
+    ("a", "0", "0", "0.300"),
+    ("b", "4", "0", "0.400"),
+    ("c", "4", "4", "0.500"),
+    ("d", "0", "4", "0.400"),
+)
+
+
+def test_from_stakes_to_boards_and_litres_by_typing_alone(desk):
+    assert desk.next("Set-up").key == "points"
+    typed(desk, *SQUARE)
+    sheet = desk.sheets("Readings")[0]
+    assert [sheet.cell(row, 4).text for row in range(4)] == ["edge"] * 4
+    assert desk.next("Readings").key == "plane"
+    take(desk.sheets("Target")[0], 0, 1, "-0.25")
+    assert desk.result.found.fill == pytest.approx(16 * 0.15)
+    assert desk.state() == ("in", "2.40 m³ · 250 mm")
+    assert desk.next("Target").key == "moves" and desk.next("Moves").key == "cautions"
+    boards = desk.sheets("Moves")[0]
+    assert [boards.cell(2, column).text for column in range(4)] == ["c", "300", "d", "200"]
+    assert "1 × 3.900 + 1 cut to 0.100 m" in boards.cell(0, 5).text
+    desk.acknowledge(desk.cautions("Moves")[0])
+    assert desk.next("Moves").key == "record"
+    for stage in desk.stage_names:
+        for view in range(max(1, len(desk.views(stage)))):
+            assert desk.picture(stage, view, 740, 300).items
+    assert desk.report() is not None and desk.report()()
+
+
+def test_the_plane_is_dragged_and_everything_follows_recorded_once(desk):
+    typed(desk, *SQUARE)
+    take(desk.sheets("Target")[0], 0, 1, "-0.25")
+    before = len(desk.file.journal.entries)
+    desk.drag(-0.2, done=False)
+    assert desk.result.found.fill == pytest.approx(16 * 0.2) and len(desk.file.journal.entries) == before
+    desk.drag(-0.2004, done=True)
+    assert (
+        desk.book.facts.values["plane"] == pytest.approx(-0.2)
+        and len(desk.file.journal.entries) == before + 1
+    )
+    assert desk.picture("Target", 0, 740, 300).drag.value == pytest.approx(-0.2)
+
+
+def test_a_place_to_look_gets_its_line(desk):
+    typed(desk, *SQUARE)
+    take(desk.sheets("Target")[0], 0, 1, "-0.25")
+    there = desk.go("look")
+    assert (there.stage, there.place) == ("Readings", (4, 3)) and desk.book.points[4].name == "L1"
+    assert (desk.book.points[4].x, desk.book.points[4].y) == (2.0, 2.0) and not desk.book.points[4].edge
+    assert desk.next("Readings").title == "Next: read L1"
+
+
+@pytest.mark.parametrize(
+    ("row", "column", "text", "says"),
+    [
+        (4, 0, "A", "names tell points apart"),
+        (0, 1, "9000", "no yard reaches"),
+        (3, 3, "400", "nothing is read so far down"),
+        (0, 4, "rim", "edge or inside"),
+        (0, 3, "1.2.3", "1.2.3"),
+    ],
+)
+def test_what_no_ground_says_is_refused_in_its_cell(desk, row, column, text, says):
+    typed(desk, *SQUARE)
+    before = len(desk.file.journal.entries)
+    with pytest.raises(KeelError, match=says):
+        desk.sheets("Readings")[0].accept(row, column, text)
+    assert len(desk.file.journal.entries) == before
+
+
+def test_two_heights_at_one_place_are_refused_and_told_from_an_older_file(desk):
+    typed(desk, *SQUARE)
+    take(desk.sheets("Readings")[0], 4, 0, "wall top")
+    take(desk.sheets("Readings")[0], 4, 1, "4")
+    with pytest.raises(KeelError, match="c lies there already"):
+        desk.sheets("Readings")[0].accept(4, 2, "4")
+    said = titles(what_is_said(KEY, ground([(0, 0, 0), (4, 0, 0), (4, 0, 1), (0, 3, 0)]), "Readings"))
+    assert "No surface goes through these points" in said
+
+
+def test_a_string_that_comes_back_higher_is_spread_and_one_that_is_far_off_is_refused(desk):
+    typed(desk, *SQUARE)
+    facts = desk.sheets("Set-up")[0]
+    row = next(k for k, fact in enumerate(facts.facts) if fact.key == "closing")
+    take(desk.sheets("Set-up")[0], row, 1, "8")
+    # Four sides of 4 m: the string climbed 2 mm on each, so each stake's ground lies higher by what it had climbed.
+    assert desk.book.heights == pytest.approx([-0.3, -0.398, -0.496, -0.394])
+    assert "The string comes back +8.0 mm" in titles(desk.findings("Readings"))
+    take(desk.sheets("Set-up")[0], row, 1, "40")
+    assert desk.book.heights == pytest.approx([-0.3, -0.4, -0.5, -0.4])
+    (found,) = [f for f in desk.findings("Readings") if f.title.startswith("The string")]
+    assert found.verdict == "out" and "nothing is spread" in found.text
+
+
+def test_an_outline_that_crosses_itself_is_said_with_its_sides(desk):
+    result = ground([(0, 0, 0), (4, 4, 0), (4, 0, 0), (0, 4, 0)], plane=0.2)
+    (found,) = [f for f in what_is_said(KEY, result, "Readings") if f.title.startswith("No surface")]
+    assert "crosses itself: its side 1 to 2" in found.text
