@@ -248,6 +248,20 @@ def test_a_string_that_comes_back_higher_is_spread_and_one_that_is_far_off_is_re
     assert found.verdict == "out" and "nothing is spread" in found.text
 
 
+def test_a_list_is_pasted_whole_or_not_at_all(desk):
+    typed(desk, *SQUARE)
+    desk.record(*desk.pasted("Readings", "name\talong\tacross\tread\ne\t1\t1\t0.45\nf\t2\t3\t0.5\n"))
+    assert [(p.name, p.edge, p.read) for p in desk.book.points[4:]] == [("e", False, 0.45), ("f", False, 0.5)]
+    for text, says in (
+        ("g 1 1 0.3", "g lies where e does"),
+        ("e 3 3 0.3", "names tell points apart"),
+        ("h 3 3 x", "line 1, h"),
+    ):
+        with pytest.raises(KeelError, match=says):
+            desk.pasted("Readings", text)
+    assert desk.pasted("Set-up", "k 1 2 3") is None
+
+
 def test_an_outline_that_crosses_itself_is_said_with_its_sides(desk):
     result = ground([(0, 0, 0), (4, 4, 0), (4, 0, 0), (0, 4, 0)], plane=0.2)
     (found,) = [f for f in what_is_said(KEY, result, "Readings") if f.title.startswith("No surface")]

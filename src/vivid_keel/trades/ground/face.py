@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Callable
 from pathlib import Path
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities import is_missing, show_length, show_number
 from vivid_keel.core.record.journal import Journal
@@ -13,6 +15,7 @@ from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
+from vivid_keel.exchange.surface_out import Drawn, surface_dxf, surface_geojson, surface_landxml
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.ground.book import FACTS
@@ -212,7 +215,28 @@ def _write_csv(desk: GroundDesk, path: Path) -> None:
     path.write_text(ground_csv(desk.result), encoding="utf-8", newline="")
 
 
+def drawn(desk: GroundDesk) -> Drawn:
+    """Return the surface as it is written. Raises KeelError (`no-positions`) where there is none."""
+    result = desk.result
+    if result.tin is None:
+        raise KeelError(
+            "no-positions", "there is no surface yet: three points at least, read, and not in a line"
+        )
+    names = [result.book.points[k].name for k in result.read]
+    return Drawn(result.book.name, names, result.tin, result.contours)
+
+
+def _writes(made: Callable[[Drawn], str]) -> Callable[[GroundDesk, Path], None]:
+    def write(desk: GroundDesk, path: Path) -> None:
+        path.write_text(made(drawn(desk)), encoding="utf-8", newline="")
+
+    return write
+
+
 WRITERS: tuple[Writer[GroundDesk], ...] = (
     Writer("csv", "Write the points, a line each (CSV)", ", points.csv", _write_csv),
+    Writer("dxf", "Write the surface as a drawing (DXF)", ", surface.dxf", _writes(surface_dxf)),
+    Writer("geojson", "Write the surface as GeoJSON", ", surface.geojson", _writes(surface_geojson)),
+    Writer("landxml", "Write the surface as LandXML", ", surface.xml", _writes(surface_landxml)),
 )
 FACE = Face(GroundDesk, STAGES, STEPS, ground_report, WRITERS)

@@ -8,9 +8,10 @@ from typing import Any
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_piece
 from vivid_keel.core.record.entries import Draft, Entry
-from vivid_keel.core.record.readings import as_read
+from vivid_keel.core.record.readings import as_read, metres
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
+from vivid_keel.desk.pasted import pasted_points
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.trades.ground.book import DOWN
 from vivid_keel.trades.ground.findings import show_volume, why_volume
@@ -52,6 +53,34 @@ class GroundDesk(WorkDesk):
         else:
             self.result = self.result.at_height(value)
 
+    def pasted(self, stage: str, text: str) -> list[Draft] | None:
+        """Return points pasted under Readings: name, along, across, what was read; they lie inside until somebody says otherwise."""
+        if stage != "Readings":
+            return None
+        style, book = self.book.style, self.book
+        found = pasted_points(
+            text, (style.far, style.far, book.unit), self.decimal_mark, {p.name for p in book.points}
+        )
+        made, places = [], {(p.x, p.y): p.name for p in book.points}
+        for name, (along, across, read) in found:
+            x, y = (0.0 if one is None else metres(one) for one in (along, across))
+            place = (x, y)
+            if place in places:
+                raise KeelError(
+                    "bad-value",
+                    f"{name} lies where {places[place]} does; two heights at one place are no surface",
+                )
+            places[place] = name
+            body: dict[str, Any] = {"name": name, "x_m": x, "y_m": y, "edge": False}
+            made.append(Draft(self.work, "ground-point", body | ({} if read is None else {"reading": read})))
+        return made
+
+    def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
+        return [
+            (p.name, p.x, p.y, float(height), {"edge": p.edge})
+            for p, height in zip(self.book.points, self.book.heights, strict=True)
+        ]
+
     def look_there(self) -> Goto | None:
         """Make the point that would tell most, and go to its line."""
         if not self.result.looks:
@@ -68,7 +97,7 @@ class PointsSheet(Sheet):
     """The points: where they lie, what was read, whether the outline goes through them; a new one on the last line."""
 
     name = "Points"
-    hint = "Round the edge first, in order; then what lies inside: humps, hollows, tops and bottoms · Ctrl+D strikes a line"
+    hint = "Round the edge first, in order; then what lies inside: humps, hollows, tops and bottoms · Ctrl+Shift+V pastes name, along, across, reading"
 
     def __init__(self, desk: GroundDesk) -> None:
         self.desk, self.points, self.result = desk, desk.book.points, desk.result
