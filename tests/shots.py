@@ -29,7 +29,6 @@ from vivid_keel.ui.window import Window
 # file name: (work, stage, sheet, view, theme)
 VIEWS = {
     "run-readings": (0, "Readings", 0, 0, "Daylight"),
-    "run-proof": (0, "Proof", 0, 0, "Daylight"),
     "supports-set-up": (1, "Set-up", 0, 2, "Lamp"),
     "supports-target": (1, "Target", 0, 0, "Daylight"),
     "supports-moves": (1, "Moves", 0, 0, "Daylight"),
@@ -42,6 +41,7 @@ VIEWS = {
     "axis": (8, "Moves", 0, 0, "Daylight"),
     "panels": (9, "Moves", 0, 0, "Daylight"),
     "ground": (10, "Readings", 0, 0, "Daylight"),
+    "track": (11, "Readings", 0, 0, "Daylight"),
 }
 # file name: (instrument, stage, picture)
 KIT = {

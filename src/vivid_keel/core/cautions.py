@@ -86,6 +86,18 @@ GROUND = Caution(
     ),
     must_acknowledge=True,
 )
+TRACK = Caution(
+    "track",
+    "Before anybody steps on the track",
+    (
+        "Possession of the line, or a lookout, under the railway's own rules and by people it has passed as competent.",
+        "Nothing on the rails moves while a hand is under a sleeper; a wagon is chocked, and nobody is between it and the work.",
+        "Every tool and can off the track before a passage; stand where the gauges can be seen from outside.",
+        "Lift a little, pack both sides of the rail, never a joint by itself.",
+        FIRST,
+    ),
+    must_acknowledge=True,
+)
 SHIMS = Caution("shims", "Edges and springs", ("Snapped shim and ground edges cut: eyes and hands.",))
 
 

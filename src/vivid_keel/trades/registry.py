@@ -86,6 +86,12 @@ LISTED = (
         "a yard or a pond: how deep at the low corner, boards, litres, cut and fill",
     ),
     Listed(
+        "rails",
+        f"{HERE}.track",
+        "Track",
+        "two rails on sleepers: cans of chips under each, at rest and under load",
+    ),
+    Listed(
         "network",
         f"{HERE}.network",
         "Network",

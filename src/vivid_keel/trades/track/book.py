@@ -1,0 +1,129 @@
+"""What was booked of a stretch of track."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from vivid_keel.core.facts import Fact, Stated, with_stated
+from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.matters import acknowledged
+from vivid_keel.core.record.readings import style_of
+
+SIGHT, CROSS, VOID_LEFT, VOID_RIGHT = "sight", "cross", "void left", "void right"
+READ = (SIGHT, CROSS, VOID_LEFT, VOID_RIGHT)
+STRAIGHT, LEFT_HAND, RIGHT_HAND = "straight", "curve to the left", "curve to the right"
+STONE, ROUND = "broken stone", "round gravel or sand"
+BY_CROSS, RIGHT_RAIL, LEFT_RAIL = "as it lies", "right", "left"
+FACTS = (
+    Fact(
+        "sleepers",
+        "Sleepers in this stretch",
+        "",
+        "24",
+        "numbered from 1, between two high spots",
+        3,
+        5000,
+        whole=True,
+    ),
+    Fact("every", "Sighted at every", "", "4", "the first and the last too", 1, 50, whole=True),
+    Fact("measure", "One measure lifts", "mm", "3", "the dip that one can of chips cures", 0.2, 30),
+    Fact(
+        "lies",
+        "It lies",
+        "",
+        STRAIGHT,
+        "on a curve the low rail is the datum",
+        choices=(STRAIGHT, LEFT_HAND, RIGHT_HAND),
+    ),
+    Fact("cant", "Cross level wanted", "mm", "0", "of a curve: how much its outer rail is higher", 0, 200),
+    Fact(
+        "datum",
+        "Sighted along the rail",
+        "",
+        BY_CROSS,
+        "the higher one on straight track",
+        choices=(BY_CROSS, RIGHT_RAIL, LEFT_RAIL),
+    ),
+    Fact("ballast", "It lies in", "", STONE, "chips hold between stones only", choices=(STONE, ROUND)),
+    Fact("split", "More is lifted in two rounds, measures", "", "4", "with traffic between", 0.25, 40),
+    Fact(
+        "tight",
+        "Fastenings walked over and tight",
+        "",
+        "no",
+        "first of all, every one",
+        choices=("no", "yes"),
+    ),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A reading: its entry, text and value (measures, or of a cross level [m])."""
+
+    id: int
+    text: str
+    value: float
+
+
+@dataclass(frozen=True)
+class TrackBook:
+    """A stretch as it was booked: readings by phase, what was read, and sleeper from 1."""
+
+    work: int
+    name: str
+    unit: str
+    style: LengthStyle
+    facts: Stated
+    read: Mapping[str, Mapping[tuple[str, int], Seen]]
+    cautions_read: bool = False
+
+    @property
+    def sleepers(self) -> int:
+        """How many there are."""
+        return round(self.facts.values["sleepers"])
+
+    @property
+    def sighted(self) -> list[int]:
+        """The sleepers that are sighted, from 1: every so many, the first and the last."""
+        n, every = self.sleepers, round(self.facts.values["every"])
+        return sorted({*range(1, n + 1, every), n})
+
+    def of(self, phase: str, what: str) -> dict[int, float]:
+        """What was read of one sort, by sleeper from 0; one beyond the end counts nowhere."""
+        return {
+            k - 1: one.value
+            for (sort, k), one in self.read[phase].items()
+            if sort == what and k <= self.sleepers
+        }
+
+    @property
+    def beyond(self) -> list[int]:
+        """Sleepers that something was read at and that aren't there."""
+        return sorted({k for phase in (FOUND, LEFT) for _, k in self.read[phase] if k > self.sleepers})
+
+
+def fold_track(journal: Journal, work: int) -> TrackBook:
+    """Return a stretch of track from its entries."""
+    unit = str(journal.entries[work].body["unit"])
+    said = [
+        (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
+        for e in journal.standing(work, "track-fact")
+    ]
+    read: dict[str, dict[tuple[str, int], Seen]] = {FOUND: {}, LEFT: {}}
+    for e in journal.standing(work, "track-reading"):
+        body = e.body
+        place = (str(body["what"]), int(body["sleeper"]))
+        read.setdefault(str(body["phase"]), {})[place] = Seen(e.id, str(body["text"]), float(body["value"]))
+    return TrackBook(
+        work,
+        journal.name_of(work),
+        unit,
+        style_of(unit, []),
+        with_stated(FACTS, said),
+        read,
+        acknowledged(journal, work, "track") is not None,
+    )

@@ -1,0 +1,20 @@
+"""What a stretch of track books."""
+
+from __future__ import annotations
+
+from vivid_keel.core.kinds import EntryKind, Kinds
+
+KINDS: Kinds = {
+    "track-fact": EntryKind(
+        {"fact": "text!", "text": "text!", "value": "number"},
+        lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
+    ),
+    "track-reading": EntryKind(
+        {"what": "text!", "sleeper": "whole number!", "phase": "text!", "text": "text!", "value": "number!"},
+        lambda entry: (
+            f"sleeper {entry.body['sleeper']}, {entry.body['what']}, as {entry.body['phase']}: {entry.body['text']}"
+        ),
+    ),
+}
+"""By the name they have in a file. A reading at a sleeper, numbered from 1: `sight` of the datum rail [measures], `cross` level, + right
+high [m], `void left`, `void right` [measures]; as found, or left after traffic."""

@@ -1,0 +1,161 @@
+"""What there is to say of a stretch of track."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vivid_keel.core.cautions import TRACK, Caution
+from vivid_keel.core.kinds import Finding, State
+from vivid_keel.core.moving.plan import LEFT
+from vivid_keel.core.quantities import is_missing, show_amount, show_number
+from vivid_keel.trades.track.book import CROSS, ROUND, SIGHT
+from vivid_keel.trades.track.lifts import in_words
+from vivid_keel.trades.track.result import TrackResult
+
+OFF = 0.005
+"""A cross level that will be off by more is said [m]."""
+
+
+def track_state(result: TrackResult) -> State:
+    """Return how a stretch stands."""
+    book = result.book
+    if not book.of("found", SIGHT):
+        return State("todo", f"{book.sleepers} sleepers · none sighted")
+    if result.to_sight:
+        return State("todo", f"{len(book.sighted) - len(result.to_sight)} of {len(book.sighted)} sighted")
+    share, _ = result.learned
+    if not is_missing(share):
+        return State("in" if not result.to_sight_again else "open", f"a measure gave {show_number(share, 2)}")
+    return State("open", f"{in_words(result.total)} cans")
+
+
+def track_cautions(result: TrackResult, stage: str) -> tuple[Caution, ...]:
+    """Return the cautions before anybody steps on the track; nothing is offered before."""
+    return (TRACK,) if stage in {"Readings", "Moves", "Proof"} else ()
+
+
+def track_findings(result: TrackResult, stage: str) -> list[Finding]:
+    """Return what there is to say."""
+    book, out = result.book, list[Finding]()
+    if book.facts.texts["ballast"] == ROUND:
+        out.append(
+            Finding(
+                "out",
+                "Not in round gravel or sand",
+                "Chips roll out of it again, and sand lets them sink. Tamp it, or dig it out and lay broken stone; this sheet packs nothing there.",
+                action="facts",
+                action_label="Change the ballast",
+            )
+        )
+    if book.facts.texts["tight"] != "yes":
+        out.append(
+            Finding(
+                "open",
+                "Fastenings first",
+                "A loose chair or dog shows as a void that no chip cures. Walk over every one, tighten, and say so.",
+                action="facts",
+                action_label="Say so",
+            )
+        )
+    if book.beyond:
+        out.append(
+            Finding(
+                "open",
+                f"No sleeper {book.beyond[0]} here",
+                f"Something was read at sleeper {', '.join(map(str, book.beyond[:6]))}; this stretch has {book.sleepers}. Misnumbered, or is the stretch longer?",
+                action="facts",
+                action_label="Change the number",
+            )
+        )
+    if not book.of("found", SIGHT):
+        return out
+    return out + _cans(result) + _levels(result) + _learned(result)
+
+
+def _cans(result: TrackResult) -> list[Finding]:
+    left, right = result.cans
+    deep = max(float(left.max()), float(right.max()))
+    rail, k = ("left", int(left.argmax())) if left.max() >= right.max() else ("right", int(right.argmax()))
+    out = [
+        Finding(
+            "note",
+            f"{in_words(result.total)} cans of chips",
+            f"{in_words(float(left.sum()))} under the left rail, {in_words(float(right.sum()))} under the right; the most {in_words(deep)}, sleeper {k + 1} {rail}. The sights are along the {'right' if result.datum_right else 'left'} rail.",
+            result.why(k),
+        )
+    ]
+    hollow = int(((result.voids[0] > 0) | (result.voids[1] > 0)).sum())
+    if hollow:
+        out.append(
+            Finding(
+                "note",
+                f"{hollow} sleeper{'s hang' if hollow > 1 else ' hangs'}",
+                "They show level till a wheel stands on them; their hollow goes in with the rest.",
+            )
+        )
+    if len(result.rounds) > 1:
+        again = int(((result.rounds[1][0] > 0) | (result.rounds[1][1] > 0)).sum())
+        out.append(
+            Finding(
+                "open",
+                "Two rounds, with traffic between",
+                f"{again} sleeper{'s are' if again > 1 else ' is'} lifted by more than {in_words(result.book.facts.values['split'])} measures: half first, then a passage, then the rest.",
+            )
+        )
+    return out
+
+
+def _levels(result: TrackResult) -> list[Finding]:
+    book = result.book
+    if not book.of("found", CROSS):
+        return [
+            Finding(
+                "open",
+                "No cross level yet",
+                "The other rail goes as the sighted one does until its cross level is read.",
+                action="read",
+                action_label="Go to the sleepers",
+            )
+        ]
+    off = result.predicted - result.wanted
+    k = int(np.abs(off).argmax())
+    words = show_amount(float(off[k]), book.style, signed=True)
+    if abs(off[k]) <= OFF:
+        return [
+            Finding(
+                "in",
+                "The cross level comes right",
+                f"Within {show_amount(abs(float(off[k])), book.style)} at every sleeper, at rest and packed.",
+            )
+        ]
+    return [
+        Finding(
+            "open",
+            f"Cross level {words} off at sleeper {k + 1}",
+            "The other rail can't be lowered by chips: lift the sighted rail more there, or take out what lies under the other one.",
+        )
+    ]
+
+
+def _learned(result: TrackResult) -> list[Finding]:
+    share, u = result.learned
+    if is_missing(share):
+        if result.book.of(LEFT, SIGHT):
+            return [
+                Finding(
+                    "open",
+                    "Too few to learn from",
+                    "Sight two sleepers again at least that chips were put under.",
+                )
+            ]
+        return []
+    measure = result.book.facts.values["measure"] * 1000
+    return [
+        Finding(
+            "note",
+            f"One measure gave {show_number(share, 2)} of one",
+            f"± {show_number(2 * u, 2)}: {show_number(share * measure, 1)} mm where {show_number(measure, 1)} was reckoned with. Chips bed in: reckon with that from now on.",
+            action="learn",
+            action_label="Reckon with it",
+        )
+    ]

@@ -1,0 +1,168 @@
+"""What a stretch of track comes to: measures under each rail at each sleeper, cross level before and after, what a measure gave."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.quantities import show_number
+from vivid_keel.core.working import Working
+from vivid_keel.trades.track.book import (
+    CROSS,
+    LEFT_HAND,
+    LEFT_RAIL,
+    RIGHT_RAIL,
+    SIGHT,
+    STRAIGHT,
+    VOID_LEFT,
+    VOID_RIGHT,
+    TrackBook,
+)
+from vivid_keel.trades.track.lifts import between, gave, in_words, other_rail, quarters
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class TrackResult:
+    """A stretch worked out; arrays run over its sleepers (n,)."""
+
+    book: TrackBook
+
+    @cached_property
+    def cross(self) -> Floats:
+        """Cross level as found, + right rail high [m]; straight between what was read, and the nearest beyond it."""
+        return self._level(FOUND)
+
+    def _level(self, phase: str) -> Floats:
+        read = self.book.of(phase, CROSS)
+        n = self.book.sleepers
+        if not read:
+            return np.zeros(n)
+        at = sorted(read)
+        return np.asarray(np.interp(np.arange(n), at, [read[k] for k in at]))
+
+    @property
+    def wanted(self) -> float:
+        """Cross level wanted, + right rail high [m]: on a curve its outer rail is the higher one."""
+        cant = self.book.facts.values["cant"]
+        lies = self.book.facts.texts["lies"]
+        return 0.0 if lies == STRAIGHT else cant if lies == LEFT_HAND else -cant
+
+    @cached_property
+    def datum_right(self) -> bool:
+        """Whether the sights are along the right rail: the higher one on straight track, the inner one of a curve."""
+        said, lies = self.book.facts.texts["datum"], self.book.facts.texts["lies"]
+        if said in {RIGHT_RAIL, LEFT_RAIL}:
+            return said == RIGHT_RAIL
+        return float(self.cross.mean()) >= 0 if lies == STRAIGHT else lies != LEFT_HAND
+
+    @cached_property
+    def sighted(self) -> Floats:
+        """Lift of the datum rail at rest [measures]."""
+        return between(self.book.sleepers, self.book.of(FOUND, SIGHT))
+
+    @cached_property
+    def at_rest(self) -> tuple[Floats, Floats]:
+        """Lift of the left and of the right rail at rest [measures], to the quarter."""
+        datum, measure = self.sighted, self.book.facts.values["measure"]
+        # Without a cross level nothing is known of the other rail: it goes as the datum does.
+        read = self.book.of(FOUND, CROSS)
+        other = (
+            other_rail(datum, self.cross, self.wanted, measure, datum_right=self.datum_right)
+            if read
+            else datum
+        )
+        left, right = (other, datum) if self.datum_right else (datum, other)
+        return quarters(left), quarters(right)
+
+    @cached_property
+    def voids(self) -> tuple[Floats, Floats]:
+        """Hollows under the left and the right rail under load [measures], to the quarter."""
+        out = []
+        for what in (VOID_LEFT, VOID_RIGHT):
+            hollow = np.zeros(self.book.sleepers)
+            for k, value in self.book.of(FOUND, what).items():
+                hollow[k] = value
+            out.append(quarters(hollow))
+        return out[0], out[1]
+
+    @cached_property
+    def cans(self) -> tuple[Floats, Floats]:
+        """Measures of chips under the left and the right rail."""
+        return self.at_rest[0] + self.voids[0], self.at_rest[1] + self.voids[1]
+
+    @property
+    def total(self) -> float:
+        """Measures of chips in all."""
+        return float(self.cans[0].sum() + self.cans[1].sum())
+
+    @cached_property
+    def rounds(self) -> tuple[tuple[Floats, Floats], ...]:
+        """What goes in in each round, by rail: more than is allowed at once is split, the larger half (to the quarter) first."""
+        most = self.book.facts.values["split"]
+        first = tuple(np.where(c > most, quarters(c / 2), c) for c in self.cans)
+        second = tuple(c - f for c, f in zip(self.cans, first, strict=True))
+        one, two = (first[0], first[1]), (second[0], second[1])
+        return (one, two) if max(float(s.max(initial=0.0)) for s in second) > 0 else (one,)
+
+    @cached_property
+    def predicted(self) -> Floats:
+        """Cross level once it is packed, + right rail high [m]."""
+        return np.asarray(
+            self.cross + (self.at_rest[1] - self.at_rest[0]) * self.book.facts.values["measure"]
+        )
+
+    @cached_property
+    def learned(self) -> tuple[float, float]:
+        """What one measure of chips really gave [measures], and its u; nan before it was sighted after traffic."""
+        before, after = self.book.of(FOUND, SIGHT), self.book.of(LEFT, SIGHT)
+        both = sorted(set(before) & set(after))
+        put = self.at_rest[1 if self.datum_right else 0]
+        return gave(
+            np.array([before[k] for k in both]),
+            np.array([after[k] for k in both]),
+            put[both] if both else np.zeros(0),
+        )
+
+    @property
+    def to_sight(self) -> list[int]:
+        """Sleepers still to be sighted as found, from 1."""
+        read = self.book.of(FOUND, SIGHT)
+        return [k for k in self.book.sighted if k - 1 not in read]
+
+    @property
+    def to_sight_again(self) -> list[int]:
+        """Sleepers still to be sighted after traffic, from 1."""
+        read = self.book.of(LEFT, SIGHT)
+        return [k for k in self.book.sighted if k - 1 not in read]
+
+    def why(self, k: int) -> Working:
+        """Return how what goes under a sleeper, from 0, comes about."""
+        lifts = ", ".join(
+            f"{rail} {in_words(float(rest[k]))} + {in_words(float(void[k]))}"
+            for rail, rest, void in (
+                ("left", self.at_rest[0], self.voids[0]),
+                ("right", self.at_rest[1], self.voids[1]),
+            )
+        )
+        cross = show_number(float(self.cross[k]) * 1000, 1, signed=True)
+        return Working(
+            f"Sleeper {k + 1}",
+            "sighted part and void, each to the quarter, half up; the other rail: + what brings it to the wanted cross level, never below 0",
+            f"datum rail {in_words(float(self.sighted[k]))} measures; cross level {cross} mm, wanted {show_number(self.wanted * 1000, 1, signed=True)} mm;  {lifts}",
+            (),
+            f"One measure lifts {show_number(self.book.facts.values['measure'] * 1000, 1)} mm.",
+        )
+
+
+def work_out_track(book: TrackBook) -> TrackResult:
+    """Compute a stretch of track; what isn't asked for isn't computed."""
+    return TrackResult(book)

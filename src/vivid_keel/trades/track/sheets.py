@@ -1,0 +1,189 @@
+"""Sheets of a stretch of track: its sleepers as they are read, and the work sheet in order of walking."""
+
+from __future__ import annotations
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.plan import FOUND
+from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.quantities.number import parse_number
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.working import Working
+from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.work import WorkDesk
+from vivid_keel.trades.track.book import CROSS, READ, ROUND, SIGHT
+from vivid_keel.trades.track.lifts import in_words
+from vivid_keel.trades.track.result import TrackResult
+
+DEEPEST = 40.0
+"""No dip or hollow is as deep [measures]; more is millimetres typed for measures."""
+STEEPEST = 0.3
+"""No rail lies so much above the other [m]."""
+
+
+class TrackDesk(WorkDesk):
+    """A stretch of track."""
+
+    result: TrackResult
+
+    def begin(self) -> None:
+        self.focus = 0
+
+    @property
+    def cautions_first(self) -> bool:
+        return not self.book.cautions_read
+
+    @property
+    def refused(self) -> bool:
+        """Whether nothing is to be packed here."""
+        return bool(self.book.facts.texts["ballast"] == ROUND) or self.cautions_first
+
+
+class SleepersSheet(Sheet):
+    """What was read at each sleeper, and what goes under it."""
+
+    hint = "Sights and hollows in measures · cross level + where the right rail is high · empty takes one out · F4 why"
+
+    def __init__(self, desk: TrackDesk, phase: str) -> None:
+        self.desk, self.phase, self.result = desk, phase, desk.result
+        self.name = "Sleepers" if phase == FOUND else "After traffic"
+        self.read = desk.book.read[phase]
+        self.sighted = set(desk.book.sighted)
+        self.columns = (
+            Column("Sleeper", 80, True),
+            Column("Sighted", 90, True),
+            Column("Cross level, mm", 130, True),
+            Column("Hollow left", 100, True),
+            Column("Hollow right", 100, True),
+            Column("Cans left", 90, True),
+            Column("Cans right", 0, True),
+        )
+
+    @property
+    def count(self) -> int:
+        return int(self.desk.book.sleepers)
+
+    def first(self) -> Place:
+        wanted = self.result.to_sight if self.phase == FOUND else self.result.to_sight_again
+        return (wanted[0] - 1 if wanted else 0, 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if column == 0:
+            return Cell(str(row + 1), bold=row + 1 in self.sighted)
+        if column < 5:
+            one = self.read.get((READ[column - 1], row + 1))
+            hint = "sight" if column == 1 and one is None and row + 1 in self.sighted else ""
+            return Cell("" if one is None else one.text, bold=True, editable=True, hint=hint)
+        cans = float(self.result.cans[column - 5][row])
+        return Cell(
+            in_words(cans) if cans and self.phase == FOUND and not self.desk.refused else "",
+            ink="raise",
+            bold=True,
+        )
+
+    def start_text(self, row: int, column: int) -> str:
+        return self.cell(row, column).text
+
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        what, clean = READ[column - 1], text.strip()
+        old = self.read.get((what, row + 1))
+        if not clean:
+            made = [Draft(self.desk.work, "strike", {"reason": "taken out"}, strikes=old.id)] if old else []
+            return Taken(made, self._next(row, column))
+        value = self._value(what, clean)
+        body = {"what": what, "sleeper": row + 1, "phase": self.phase, "text": clean, "value": value}
+        made = [Draft(self.desk.work, "track-reading", body, strikes=old.id if old else None)]
+        return Taken(made, self._next(row, column))
+
+    def _value(self, what: str, text: str) -> float:
+        mark = self.desk.decimal_mark
+        if what == CROSS:
+            level = parse_length(text, "mm", mark).value
+            if abs(level) > STEEPEST:
+                raise KeelError(
+                    "bad-value", f"{text}: no rail lies so far above the other; was another unit meant?"
+                )
+            return float(level)
+        value, _ = parse_number(text.replace("½", ".5").replace("¼", ".25").replace("¾", ".75"), mark)
+        if value < 0:
+            raise KeelError(
+                "bad-value", f"{text}: a sleeper is lifted, never lowered; a high one ends the stretch"
+            )
+        if value > DEEPEST:
+            raise KeelError(
+                "bad-value",
+                f"{text}: so many measures are a hole; were millimetres meant? One measure lifts {self.desk.book.facts.values['measure'] * 1000:g} mm",
+            )
+        return float(value)
+
+    def _next(self, row: int, column: int) -> Place:
+        """The next sleeper that is sighted, else the next one."""
+        if column == 1:
+            after = next((k for k in self.desk.book.sighted if k > row + 1), row + 1)
+            return (after - 1, 1)
+        return (min(row + 1, self.count - 1), column)
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        found = next((self.read[(what, row + 1)] for what in READ if (what, row + 1) in self.read), None)
+        return None if found is None else (f"the reading {found.text} at sleeper {row + 1}", found.id)
+
+    def why(self, row: int) -> Working | None:
+        return self.result.why(row) if self.desk.book.of(FOUND, SIGHT) else None
+
+    def picked(self, row: int) -> int:
+        return row
+
+    def row_of(self, picked: int) -> int:
+        return picked if 0 <= picked < self.count else -1
+
+
+class CansSheet(Sheet):
+    """The work sheet: sleeper after sleeper, so many cans under each rail, round by round."""
+
+    hint = "In order of walking · the left rail is at your left hand as the sleepers count up · F4 why"
+
+    def __init__(self, desk: TrackDesk, number: int) -> None:
+        self.desk, self.round = desk, number
+        self.name = "Cans" if len(desk.result.rounds) == 1 else f"Round {number + 1}"
+        left, right = desk.result.rounds[number]
+        self.rows = [] if desk.refused else [k for k in range(desk.book.sleepers) if left[k] or right[k]]
+        self.columns = (
+            Column("Sleeper", 90, True),
+            Column("Left rail, cans", 140, True),
+            Column("Right rail, cans", 140, True),
+            Column("Of which hollow", 160, True),
+            Column("Cross level then, mm", 0, True),
+        )
+
+    @property
+    def count(self) -> int:
+        return max(len(self.rows), 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if not self.rows:
+            words = "read the cautions first" if self.desk.cautions_first else "nothing is packed here"
+            return Cell(words if column == 1 else "", ink="muted")
+        k, result = self.rows[row], self.desk.result
+        left, right = result.rounds[self.round]
+        hollow = [float(v[k]) for v in result.voids]
+        words = " / ".join(in_words(v) if v else "–" for v in hollow) if any(hollow) else ""
+        then = self.desk.book.style.amount(float(result.predicted[k]), signed=True)
+        cans = [in_words(float(c[k])) if c[k] else "–" for c in (left, right)]
+        return Cell(
+            (str(k + 1), *cans, words, then if self.round == len(result.rounds) - 1 else "")[column],
+            bold=column < 3,
+        )
+
+    def why(self, row: int) -> Working | None:
+        return self.desk.result.why(self.rows[row]) if self.rows else None
+
+    def picked(self, row: int) -> int:
+        return self.rows[row] if self.rows else -1
+
+    def row_of(self, picked: int) -> int:
+        return self.rows.index(picked) if picked in self.rows else -1
+
+    def footer(self) -> list[tuple[str, str]]:
+        if not self.rows:
+            return []
+        left, right = self.desk.result.rounds[self.round]
+        return [(f"{in_words(float(left.sum() + right.sum()))} cans in this round", "")]
