@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
@@ -246,6 +247,50 @@ def test_a_string_that_comes_back_higher_is_spread_and_one_that_is_far_off_is_re
     assert desk.book.heights == pytest.approx([-0.3, -0.4, -0.5, -0.4])
     (found,) = [f for f in desk.findings("Readings") if f.title.startswith("The string")]
     assert found.verdict == "out" and "nothing is spread" in found.text
+
+
+def test_a_liquid_level_is_walked_with_drift_a_moved_base_and_a_correction(tmp_path):
+    """The clock of the job tells what lay between two looks; a corrected reading stays where it was."""
+    clock = [datetime(2026, 11, 27, 8, 0, tzinfo=UTC)]
+    with JobFile.create(tmp_path / "h.keel", "Mill", "Ada", decimal_mark=".", clock=lambda: clock[0]) as file:
+        work = file.record([Draft(0, "work", {"name": "Yard", "type": KEY, "unit": "m"})])[0].id
+        desk = desk_for(file, work)
+
+        def at(minute):
+            clock[0] = datetime(2026, 11, 27, 8, minute, tzinfo=UTC)
+
+        for row, text in ((1, "hydrostatic level"), (2, "10")):
+            take(desk.sheets("Set-up")[0], row, 1, text)
+
+        def look(text):
+            take(desk.sheets("Readings")[1], len(desk.book.looks), 1, text)
+
+        for row, (name, x, y) in enumerate((("a", "0", "0"), ("b", "4", "0"), ("c", "4", "4"))):
+            for column, text in enumerate((name, x, y)):
+                take(desk.sheets("Readings")[0], row, column, text)
+        assert desk.next("Readings").key == "looks"
+        look("0.002")
+        for minute, row, text in ((10, 0, "0.320"), (20, 1, "-0.210"), (30, 2, "0.115")):
+            at(minute)
+            take(desk.sheets("Readings")[0], row, 3, text)
+        assert desk.next("Readings").title == "Next: look at the benchmark again"
+        assert {"3 not checked yet"} <= set(titles(desk.findings("Readings")))
+        at(40)
+        look("0.010")  # 8 mm in 40 minutes
+        assert desk.book.heights == pytest.approx([10.316, 9.784, 10.107], abs=1e-8)
+        take(desk.sheets("Readings")[0], 1, 3, "-0.200")  # it was misread, and is corrected at its place
+        assert desk.book.heights[1] == pytest.approx(9.794, abs=1e-8)
+        at(50)
+        look("moved")
+        take(desk.sheets("Readings")[0], 3, 0, "d")
+        for column, text in ((1, "0"), (2, "4"), (3, "0.300")):
+            take(desk.sheets("Readings")[0], 3, column, text)
+        at(59)
+        look("0.500")
+        assert desk.book.hydro.void == ["d"] and math.isnan(desk.book.heights[3])
+        assert "1 reading is void" in titles(desk.findings("Readings"))
+        for row in range(desk.sheets("Readings")[1].count):
+            assert len([desk.sheets("Readings")[1].cell(row, column) for column in range(3)]) == 3
 
 
 def test_a_list_is_pasted_whole_or_not_at_all(desk):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -12,10 +13,11 @@ import numpy as np
 
 from vivid_keel.core.facts import Fact, Stated, with_stated
 from vivid_keel.core.quantities import LengthStyle, is_missing
+from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import acknowledged
 from vivid_keel.core.record.readings import metres, style_of
-from vivid_keel.core.surface.walks import StringWalk, walk_string
+from vivid_keel.core.surface.walks import HydroWalk, Look, StringWalk, walk_hydrostatic, walk_string
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -23,7 +25,8 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 WATER, PAD = "water", "earth"
-DOWN, HEIGHTS = "down from a line", "heights"
+DOWN, HEIGHTS, HYDRO = "down from a line", "heights", "hydrostatic level"
+ZERO, MOVED = "zero", "moved"
 FACTS = (
     Fact(
         "for",
@@ -38,10 +41,18 @@ FACTS = (
         "Read as",
         "",
         DOWN,
-        "staff, tape or rule down from string or beam; or heights",
-        choices=(DOWN, HEIGHTS),
+        "staff, tape or rule down from string or beam; heights; or a liquid level",
+        choices=(DOWN, HEIGHTS, HYDRO),
     ),
-    Fact("line", "Height of the line", "m", "0", "string, beam or light plane; 0 as good as any", -1e4, 1e4),
+    Fact(
+        "line",
+        "Height of the line, or of the benchmark",
+        "m",
+        "0",
+        "string, beam or light plane; 0 as good as any; of a liquid level its benchmark",
+        -1e4,
+        1e4,
+    ),
     Fact(
         "closing",
         "The string comes back higher by",
@@ -100,7 +111,8 @@ FACTS = (
 
 @dataclass(frozen=True, slots=True)
 class GroundPoint:
-    """A point: its entry, name, place in plan [m], whether the outline goes through it, what was read there [m] (nan: nothing)."""
+    """A point: its entry, name, place in plan [m], whether the outline goes through it, what was read there [m] (nan: nothing), and
+    when [s]."""
 
     id: int
     name: str
@@ -109,6 +121,7 @@ class GroundPoint:
     edge: bool
     text: str
     read: float
+    time: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -122,6 +135,7 @@ class GroundBook:
     facts: Stated
     points: Sequence[GroundPoint]
     cautions_read: bool = False
+    looks: Sequence[tuple[int, str, Look]] = ()
 
     @cached_property
     def xy(self) -> Floats:
@@ -145,9 +159,23 @@ class GroundBook:
         return walk_string(line, down, self.legs, closing=closing, allowed=allowed)
 
     @cached_property
+    def hydro(self) -> HydroWalk | None:
+        """The liquid level's walk; None where heights are read otherwise, or nobody looked at the benchmark yet."""
+        zeros = [look for _, what, look in self.looks if what == ZERO]
+        if self.facts.texts["by"] != HYDRO or not zeros:
+            return None
+        moved = [look.time for _, what, look in self.looks if what == MOVED]
+        points = [Look(p.time, p.read, p.name) for p in self.points if not is_missing(p.read)]
+        return walk_hydrostatic(self.facts.values["line"], zeros, points, moved)
+
+    @cached_property
     def heights(self) -> Floats:
         """Heights (n,) [m], nan where nothing was read."""
         read = np.array([p.read for p in self.points], dtype=np.float64)
+        if self.facts.texts["by"] == HYDRO:
+            walk = self.hydro
+            found = {} if walk is None else walk.heights
+            return np.array([found.get(p.name, math.nan) for p in self.points], dtype=np.float64)
         if self.facts.texts["by"] != DOWN:
             return read
         line = np.full(len(read), self.facts.values["line"])
@@ -201,7 +229,14 @@ def fold_ground(journal: Journal, work: int) -> GroundBook:
                 bool(body["edge"]),
                 "" if reading is None else str(reading["text"]),
                 math.nan if reading is None else metres(reading),
+                _when(journal, e),
             )
+        )
+    looks = []
+    for e in journal.standing(work, "ground-look"):
+        reading = e.body.get("reading")
+        looks.append(
+            (e.id, str(e.body["what"]), Look(_seconds(e), 0.0 if reading is None else metres(reading)))
         )
     return GroundBook(
         work,
@@ -211,4 +246,17 @@ def fold_ground(journal: Journal, work: int) -> GroundBook:
         with_stated(FACTS, said),
         points,
         acknowledged(journal, work, "ground") is not None,
+        looks,
     )
+
+
+def _seconds(entry: Entry) -> float:
+    """When an entry was made [s]; of several in a second the later one is a little later, so that no two fall together."""
+    return datetime.fromisoformat(entry.time).timestamp() + entry.id * 1e-6
+
+
+def _when(journal: Journal, entry: Entry) -> float:
+    """When a point was first read [s]: a reading that was only corrected stays where it was among the looks."""
+    while entry.strikes is not None and "reading" in (before := journal.entries[entry.strikes]).body:
+        entry = before
+    return _seconds(entry)

@@ -16,5 +16,14 @@ KINDS: Kinds = {
             + (f": {entry.body['reading']['text']}" if "reading" in entry.body else "")
         ),
     ),
+    "ground-look": EntryKind(
+        {"what": "text!", "reading": "reading"},
+        lambda entry: (
+            f"look at the benchmark: {entry.body['reading']['text']}"
+            if "reading" in entry.body
+            else "the base of the level was moved"
+        ),
+    ),
 }
-"""By the name they have in a file. A point: where it lies in plan [m], whether the outline goes through it, and what was read there."""
+"""By the name they have in a file. A point: where it lies in plan [m], whether the outline goes through it, and what was read there. A look, `zero` or
+`moved`: of a hydrostatic level; what was read between two of them is told by the times of their entries."""

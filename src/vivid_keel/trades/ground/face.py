@@ -18,10 +18,10 @@ from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.exchange.surface_out import Drawn, surface_dxf, surface_geojson, surface_landxml
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages, tail
-from vivid_keel.trades.ground.book import FACTS
+from vivid_keel.trades.ground.book import FACTS, HYDRO
 from vivid_keel.trades.ground.figure import edge, plan
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
-from vivid_keel.trades.ground.sheets import BoardsSheet, GroundDesk, PointsSheet, StakesSheet
+from vivid_keel.trades.ground.sheets import BoardsSheet, GroundDesk, LooksSheet, PointsSheet, StakesSheet
 
 PLANE = ("plane", "fall", "towards", "above", "fills")
 KNOWN = tuple(fact for fact in FACTS if fact.key not in PLANE)
@@ -66,7 +66,10 @@ STAGES: tuple[Stage[GroundDesk], ...] = (
             len(desk.result.read) / max(1, len(desk.book.points)),
             str(len(desk.book.points) or ""),
         ),
-        lambda desk: [PointsSheet(desk)],
+        lambda desk: [
+            PointsSheet(desk),
+            *([LooksSheet(desk)] if desk.book.facts.texts["by"] == HYDRO else []),
+        ],
         _pictures,
     ),
     Stage(
@@ -107,6 +110,19 @@ def _points_first(desk: GroundDesk, stage: str) -> Next | None:
     )
 
 
+def _looks(desk: GroundDesk, stage: str) -> Next | None:
+    book, walk = desk.book, desk.book.hydro
+    if book.facts.texts["by"] != HYDRO:
+        return None
+    if walk is None and len(book.points) >= FEWEST:
+        return Next(
+            "Next: look at the benchmark", "before the first point; then now and then, and last", "looks"
+        )
+    if walk is not None and walk.unchecked and not book.missing:
+        return Next("Next: look at the benchmark again", f"{len(walk.unchecked)} not checked yet", "looks")
+    return None
+
+
 def _read(desk: GroundDesk, stage: str) -> Next | None:
     missing = desk.book.missing
     if not missing:
@@ -145,6 +161,7 @@ def _balance(desk: GroundDesk, rest: str) -> Goto | None:
 
 STEPS: tuple[NextStep[GroundDesk], ...] = (
     NextStep("points", leads("Readings", 0), _points_first),
+    NextStep("looks", leads("Readings", 1), _looks),
     NextStep("points", leads("Readings", 0), _read),
     NextStep("plane", leads("Target", 0, (0, 1)), _plane),
     NextStep("moves", leads("Moves", 0, None, 0), _see),

@@ -7,6 +7,7 @@ from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.quantities import LengthStyle, is_missing, show_amount, show_length, show_number
 from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.working import Working
+from vivid_keel.trades.ground.book import HYDRO, ZERO
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
 
 LITRES = 1000.0
@@ -77,7 +78,7 @@ def ground_findings(result: GroundResult, stage: str) -> list[Finding]:
                 action_label="Go to the points",
             )
         )
-    out += _string(result)
+    out += _string(result) + _liquid(result)
     if result.found is None:
         return out
     return out + (_water(result) if book.water else _earth(result)) + _hidden(result)
@@ -98,6 +99,57 @@ def _string(result: GroundResult) -> list[Finding]:
     return [
         Finding("out", f"The string comes back {show_amount(walk.misclosure, style, signed=True)} off", words)
     ]
+
+
+def _liquid(result: GroundResult) -> list[Finding]:
+    """What the looks at the benchmark say of a liquid level's walk."""
+    book, walk = result.book, result.book.hydro
+    if book.facts.texts["by"] != HYDRO:
+        return []
+    if walk is None:
+        return [
+            Finding(
+                "open",
+                "Look at the benchmark first",
+                "Nothing ties these readings to a height yet.",
+                action="looks",
+                action_label="Look at the benchmark",
+            )
+        ]
+    out = []
+    if walk.void:
+        words = f"{', '.join(walk.void[:8])}: before the first look, or between two looks with the base moved. Read them again."
+        out.append(
+            Finding(
+                "out",
+                f"{len(walk.void)} reading{'s are' if len(walk.void) > 1 else ' is'} void",
+                words,
+                action="points",
+                action_label="Go to the points",
+            )
+        )
+    if walk.unchecked:
+        words = f"{', '.join(walk.unchecked[:8])}: read after the last look. Look at the benchmark once more, and the drift is spread over them."
+        out.append(
+            Finding(
+                "open",
+                f"{len(walk.unchecked)} not checked yet",
+                words,
+                action="looks",
+                action_label="Look at the benchmark",
+            )
+        )
+    zeros = [look for _, what, look in book.looks if what == ZERO]
+    if len(zeros) > 1:
+        drift = zeros[-1].reading - zeros[0].reading
+        out.append(
+            Finding(
+                "note",
+                f"It drifted by {show_amount(drift, book.style, signed=True)}",
+                f"Over {len(zeros)} looks at the benchmark; between two of them it is taken out in proportion to time.",
+            )
+        )
+    return out
 
 
 def why_volume(result: GroundResult) -> Working:

@@ -13,7 +13,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
 from vivid_keel.desk.pasted import pasted_points
 from vivid_keel.desk.work import WorkDesk
-from vivid_keel.trades.ground.book import DOWN
+from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, ZERO
 from vivid_keel.trades.ground.findings import show_volume, why_volume
 from vivid_keel.trades.ground.result import GroundResult
 
@@ -102,7 +102,8 @@ class PointsSheet(Sheet):
     def __init__(self, desk: GroundDesk) -> None:
         self.desk, self.points, self.result = desk, desk.book.points, desk.result
         far, small = desk.book.style.far, desk.book.style.small
-        read = "Down from the line" if desk.book.facts.texts["by"] == DOWN else "Height as read"
+        by = desk.book.facts.texts["by"]
+        read = {DOWN: "Down from the line", HYDRO: "It reads"}.get(by, "Height as read")
         below = "Depth" if desk.book.water else "Below the plane"
         self.columns = (
             Column("Point", 132),
@@ -213,6 +214,57 @@ class PointsSheet(Sheet):
 
     def row_of(self, picked: int) -> int:
         return picked if 0 <= picked < len(self.points) else -1
+
+
+class LooksSheet(Sheet):
+    """Looks of a liquid level at its benchmark, and when its base was moved."""
+
+    name = "Benchmark"
+    hint = "Look at the benchmark first, now and then, and last · what lies between two looks is freed of drift · “moved”: the base was moved"
+
+    def __init__(self, desk: GroundDesk) -> None:
+        self.desk, self.looks = desk, desk.book.looks
+        self.columns = (Column("When", 140), Column("It reads", 160, True), Column("", 0))
+
+    @property
+    def count(self) -> int:
+        return len(self.looks) + 1
+
+    def first(self) -> Place:
+        return (len(self.looks), 1)
+
+    def cell(self, row: int, column: int) -> Cell:
+        if row == len(self.looks):
+            hint = "look again" if self.looks else "first look"
+            return Cell(
+                "now" if column == 0 else "",
+                editable=column == 1,
+                hint=hint if column == 1 else "",
+                ink="muted",
+            )
+        id, what, look = self.looks[row]
+        entry = self.desk.file.journal.entries[id]
+        said = "moved" if what == MOVED else str(entry.body["reading"]["text"])
+        before = next((one.reading for _, sort, one in reversed(self.looks[:row]) if sort == ZERO), None)
+        drift = (
+            ""
+            if what == MOVED or before is None
+            else f"drift {self.desk.book.style.amount(look.reading - before, signed=True)} {self.desk.book.style.small}"
+        )
+        words = "readings between the looks about it are void" if what == MOVED else drift
+        return Cell(
+            (entry.time[11:19], said, words)[column], bold=column == 1, ink="ink" if column == 1 else "muted"
+        )
+
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        desk, clean = self.desk, text.strip()
+        body: dict[str, Any] = {"what": MOVED}
+        if clean.casefold() != MOVED:
+            body = {"what": ZERO, "reading": as_read(parse_length(clean, desk.book.unit, desk.decimal_mark))}
+        return Taken([Draft(desk.work, "ground-look", body)], (row + 1, 1))
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        return None if row >= len(self.looks) else ("the look at the benchmark", self.looks[row][0])
 
 
 class BoardsSheet(Sheet):
