@@ -287,6 +287,10 @@ class Desk(ABC):
         """Return the entries that a clipboard's text makes at a stage; None where nothing can be pasted."""
         return None
 
+    def brought(self, stage: str, name: str, raw: bytes) -> list[Draft] | None:
+        """Return the entries that a file makes at a stage; None where the work takes none there."""
+        return None
+
     def __init__(self, file: JobLike, work: int) -> None:
         self.file, self.work = file, work
         self.changed: Callable[[], None] = lambda: None

@@ -66,6 +66,8 @@ def surface_dxf(drawn: Drawn) -> str:
     space = made.modelspace()
     for name, place in zip(drawn.said, drawn.tin.xyz.tolist(), strict=True):
         space.add_point(place, dxfattribs={"layer": "POINTS"})
+        if not name:
+            continue
         space.add_text(f"{name} {place[2]:.3f}", height=TALL, dxfattribs={"layer": "NAMES", "insert": place})
     for piece in drawn.tin.pieces.tolist():
         space.add_3dface([*piece, piece[2]], dxfattribs={"layer": "TRIANGLES"})

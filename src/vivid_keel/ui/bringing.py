@@ -65,7 +65,9 @@ class Bringing:
         if self.window.file is None:
             self.window.say("Begin or open a job first; the book becomes a work in it.")
             return
-        path = self._choose("Bring in a level book", "Level books (*.csv *.txt *.tsv);;All files (*)")
+        path = self._choose(
+            "Bring in a level book, or points of the ground", "Lists (*.csv *.txt *.tsv *.xyz);;All files (*)"
+        )
         if path is not None:
             self.bring_in_book(path)
 
@@ -75,6 +77,18 @@ class Bringing:
             raw = path.read_bytes()
         except OSError as error:
             self.window.say(f"{path.name} can't be read: {error.strerror}.")
+            return
+        desk = self.window.desk
+        try:
+            taken = None if desk is None else desk.brought(self.window.stage, path.name, raw)
+        except KeelError as error:
+            self.window.say(
+                f"Nothing of {path.name} was brought in. {error.message[:1].upper()}{error.message[1:]}."
+            )
+            return
+        if desk is not None and taken is not None:
+            if self.window.attempt(lambda: desk.record(*taken)):
+                self.window.say(f"{path.name} is brought in.")
             return
         self._take_in(raw, path.name, lambda book: (book_keeper().work(book, path.stem), "brought in"))
 

@@ -12,6 +12,7 @@ from tests.saying import take, what_is_said
 from tests.trades.supports.test_works import Book, titles
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.exchange.point_list import mapping_of
 from vivid_keel.files import JobFile
 from vivid_keel.trades.ground.book import fold_ground
 from vivid_keel.trades.ground.result import work_out_ground
@@ -311,3 +312,97 @@ def test_an_outline_that_crosses_itself_is_said_with_its_sides(desk):
     result = ground([(0, 0, 0), (4, 4, 0), (4, 0, 0), (0, 4, 0)], plane=0.2)
     (found,) = [f for f in what_is_said(KEY, result, "Readings") if f.title.startswith("No surface")]
     assert "crosses itself: its side 1 to 2" in found.text
+
+
+def scan(n, seed=1):
+    rng = np.random.default_rng(seed)
+    xy = rng.uniform(0, 40, (n, 2)).round(3)
+    z = (np.sin(xy[:, 0] / 7) * 0.3).round(3)
+    return (
+        xy,
+        z,
+        (
+            "x,y,z\n" + "\n".join(f"{a},{b},{c}" for (a, b), c in zip(xy.tolist(), z.tolist(), strict=True))
+        ).encode(),
+    )
+
+
+def test_a_file_of_points_is_kept_to_the_byte_and_lies_inside_what_was_typed(desk):
+    xy, _, raw = scan(400)
+    desk.record(*desk.brought("Readings", "scan.csv", raw))
+    assert desk.brought("Set-up", "scan.csv", raw) is None
+    (id, name, count) = desk.book.clouds[0]
+    assert (name, count, desk.file.source_of(id)) == ("scan.csv", 400, raw)
+    assert "400 points from scan.csv" in titles(desk.findings("Readings"))
+    take(desk.sheets("Target")[0], 0, 1, "0.1")
+    whole = desk.result.found
+    assert whole.below_area > 700 and desk.picture("Readings", 0, 740, 300).items
+    # Stakes typed by hand cut it to their outline; where one stands on a point of the file the stake's own height holds.
+    take(desk.sheets("Set-up")[0], 1, 1, "heights")
+    typed(
+        desk,
+        ("a", "5", "5", "0"),
+        ("b", "35", "5", "0"),
+        ("c", "35", "35", "0"),
+        ("d", str(xy[0, 0]), str(xy[0, 1]), "9"),
+    )
+    assert desk.result.all_points == 404 and len(desk.result.tin.xyz) == 403
+    assert desk.result.tin.xyz[3, 2] == 9.0
+
+
+@pytest.mark.parametrize(
+    ("raw", "columns", "more"),
+    [
+        (b"1 2 3\n4 5 6\n", {"x": 0, "y": 1, "z": 2}, {}),
+        (b"P1;1,5;2,5;0,25\nP2;4;5;6\n", {"x": 1, "y": 2, "z": 3}, {"delimiter": ";", "decimal_mark": ","}),
+        (
+            b"point\tnorthing\teasting\televation (m)\nA\t1\t2\t3\n",
+            {"x": 2, "y": 1, "z": 3},
+            {"delimiter": "\t", "skip": 1},
+        ),
+        (b"Height,Along [m],Across [m]\n3,1,2\n", {"x": 1, "y": 2, "z": 0}, {"delimiter": ",", "skip": 1}),
+        (b"1,5 2,5 3,25\n", {"x": 0, "y": 1, "z": 2}, {"decimal_mark": ","}),
+    ],
+)
+def test_the_columns_of_a_strangers_list_are_told(raw, columns, more):
+    found = mapping_of(raw)
+    assert found["columns"] == columns and more.items() <= found.items()
+
+
+@pytest.mark.parametrize(
+    ("raw", "says"),
+    [
+        (b"", "empty"),
+        (b"a,b,c\n1,2,3\n", "name those"),
+        (b"1 2\n", "expected three"),
+        (b"x,y,z\n", "under it"),
+        (b"x,y,z\n1,2,high\n", "line 2"),
+        (b"x,y,z\n1,2,3\n1,90000,3\n", "another unit"),
+    ],
+)
+def test_a_list_that_can_be_none_is_refused_and_nothing_is_taken(desk, raw, says):
+    before = len(desk.file.journal.entries)
+    with pytest.raises(KeelError, match=says):
+        desk.brought("Readings", "scan.csv", raw)
+    assert len(desk.file.journal.entries) == before
+
+
+def test_very_many_points_are_a_workers_and_dragging_the_plane_makes_no_surface_anew(desk):
+    _, _, raw = scan(21_000)
+    desk.record(*desk.brought("Readings", "scan.csv", raw))
+    assert desk.result.waits and desk.result.tin is None and "being worked out" in desk.state()[1]
+    assert (
+        desk.busy_words.endswith("the surface is being made")
+        and desk.picture("Readings", 0, 740, 300).caption
+    )
+    key, operation = desk.long_work()
+    desk.long_work_done(key, operation(lambda: 20.0))
+    assert not desk.result.waits and desk.long_work() is None
+    tin = desk.result.tin
+    desk.record(*desk.set_plane(0.1))
+    assert desk.result.tin is tin and desk.result.found.fill > 0
+    desk.drag(0.12, done=False)
+    assert desk.result.tin is tin and desk.result.plane.height == 0.12
+    take(desk.sheets("Readings")[0], 0, 0, "a")
+    take(desk.sheets("Readings")[0], 0, 3, "0.3")
+    assert desk.result.waits  # a point more is another surface

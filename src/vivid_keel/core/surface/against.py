@@ -64,13 +64,9 @@ def against(pieces: Floats, plane: Plane) -> Against:
     if not len(pieces):
         return Against(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
     a, d = areas(pieces), pieces[:, :, 2] - plane.at(pieces[:, :, :2])
-    cut, on = _above(a, d)
-    below, _ = _above(a, -d)
-    dry = float(on.sum())
-    wet = float(_above(a, -d)[1].sum())
-    return Against(
-        float(a.sum()), dry, wet, float(cut.sum()), float(below.sum()), float(d.max()), float(d.min())
-    )
+    cut, dry = (float(part.sum()) for part in _above(a, d))
+    fill, wet = (float(part.sum()) for part in _above(a, -d))
+    return Against(float(a.sum()), dry, wet, cut, fill, float(d.max()), float(d.min()))
 
 
 def _above(a: Floats, d: Floats) -> tuple[Floats, Floats]:
@@ -104,8 +100,11 @@ def balance(pieces: Floats, gradient: tuple[float, float], factor: float) -> flo
 
     a, d = areas(pieces), pieces[:, :, 2] - Plane(0.0, gradient).at(pieces[:, :, :2])
 
+    whole, mean = float(a.sum()), float((a * d.mean(axis=1)).sum())
+
     def lacks(height: float) -> float:
-        return float(factor * _above(a, d - height)[0].sum() - _above(a, height - d)[0].sum())
+        cut = float(_above(a, d - height)[0].sum())
+        return factor * cut - (cut - (mean - height * whole))
 
     low, high = float(d.min()), float(d.max())
     if high - low <= 0:

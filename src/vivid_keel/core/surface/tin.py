@@ -23,6 +23,8 @@ if TYPE_CHECKING:
     Ints = npt.NDArray[np.int_]
     Bools = npt.NDArray[np.bool_]
 
+CIRCLES = 3000
+"""So many of the largest circles are looked at for the emptiest place."""
 FLAT = 1e-9
 """Points spread across by so little of what they spread along lie in a line [1]."""
 
@@ -50,6 +52,15 @@ class Tin:
         """Its triangles inside the outline, cut where it crosses them (k, 3, 3) [m]."""
         whole = self.xyz[self.triangles]
         return whole if self.outline is None else cut_to(whole, self.outline)
+
+    @cached_property
+    def nearest(self) -> Ints:
+        """The point that is nearest to each corner of a piece (3k,), by number: a corner that a cut made lies between points."""
+        if self.outline is None:
+            return self.triangles.reshape(-1)
+        from scipy.spatial import cKDTree
+
+        return np.asarray(cKDTree(self.xyz[:, :2]).query(self.pieces[:, :, :2].reshape(-1, 2))[1])
 
     @cached_property
     def within(self) -> Bools:
@@ -112,12 +123,17 @@ def emptiest(tin: Tin, count: int) -> list[tuple[float, float, int]]:
     from scipy.spatial import cKDTree
 
     plan, corners = tin.xyz[:, :2], tin.xyz[tin.triangles, :2]
-    a, b, c = (corners[:, k] - corners[:, 0] for k in range(3))
+    sides = np.roll(corners, -1, axis=1) - corners
+    # A circle is as large as its triangle's sides are long over how tall it stands: only the largest can be emptiest.
+    b, c = sides[:, 0], -sides[:, 2]
     twice = 2 * (b[:, 0] * c[:, 1] - b[:, 1] * c[:, 0])
+    size = np.hypot(*sides.transpose(2, 0, 1)).prod(axis=1) / np.abs(twice)
+    large = np.argsort(-size)[:CIRCLES]
+    b, c, corners, twice = b[large], c[large], corners[large], twice[large]
     bb, cc = (b**2).sum(axis=1), (c**2).sum(axis=1)
     middle = np.column_stack([c[:, 1] * bb - b[:, 1] * cc, b[:, 0] * cc - c[:, 0] * bb]) / twice[:, None]
-    sides = (corners + np.roll(corners, -1, axis=1)) / 2
-    could = np.concatenate([corners[:, 0] + a + middle, sides.reshape(-1, 2)])
+    halves = (corners + np.roll(corners, -1, axis=1)) / 2
+    could = np.concatenate([corners[:, 0] + middle, halves.reshape(-1, 2)])
     could = could[_held(tin, could)]
     far, nearest = cKDTree(plan).query(could)
     out: list[tuple[float, float, int]] = []

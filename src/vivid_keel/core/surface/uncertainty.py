@@ -27,6 +27,8 @@ EACH = 0.3
 """The same of one triangle by itself [1]."""
 MOST = 3.0
 """Where hardly any point has neighbours all round, its mean is trusted no worse than so many times [1]."""
+SAMPLE, SEED = 2000, 2026
+"""Of more points than that so many are left out in turn, drawn from a seed."""
 ROUND = 4
 """So many neighbours at least foretell a point."""
 
@@ -56,19 +58,25 @@ class Known:
 
 
 def foretold(tin: Tin) -> Floats:
-    """Return how far each point is off the plane through those round it, by least squares (n,) [m]; nan at the rim."""
+    """Return how far each point is off the plane through those round it, by least squares (n,) [m]; nan at the rim, and of many points
+    where they weren't drawn."""
     n, triangles = len(tin.xyz), tin.triangles
-    near: list[set[int]] = [set() for _ in range(n)]
-    for a, b, c in triangles.tolist():
-        near[a].update((b, c))
-        near[b].update((a, c))
-        near[c].update((a, b))
-    count = np.bincount(triangles.reshape(-1), minlength=n)
     out = np.full(n, np.nan)
-    for k in range(n):
-        if len(near[k]) != count[k] or len(near[k]) < ROUND:
+    if n > SAMPLE:
+        drawn = np.zeros(n, dtype=bool)
+        drawn[np.random.default_rng(SEED).choice(n, SAMPLE, replace=False)] = True
+        triangles = triangles[drawn[triangles].any(axis=1)]
+    else:
+        drawn = np.ones(n, dtype=bool)
+    near: dict[int, list[int]] = {}
+    for a, b, c in triangles.tolist():
+        for point, others in ((a, (b, c)), (b, (c, a)), (c, (a, b))):
+            if drawn[point]:
+                near.setdefault(point, []).extend(others)
+    for k, twice in near.items():
+        round_it = sorted(set(twice))
+        if 2 * len(round_it) != len(twice) or len(round_it) < ROUND:
             continue  # at the rim a point has a neighbour more than triangles
-        round_it = np.array(sorted(near[k]))
         design = np.column_stack([np.ones(len(round_it)), tin.xyz[round_it, :2] - tin.xyz[k, :2]])
         out[k] = tin.xyz[k, 2] - np.linalg.lstsq(design, tin.xyz[round_it, 2], rcond=None)[0][0]
     return out
@@ -87,7 +95,6 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
         As `foretold` has it [m].
     above : bool
     """
-    from scipy.spatial import cKDTree
     from scipy.special import stdtrit
 
     pieces = tin.pieces
@@ -95,9 +102,8 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
         return Known(0.0, 0.0, 0.0)
     d = pieces[:, :, 2] - plane.at(pieces[:, :, :2])
     part = areas(pieces) * ((d > 0) if above else (d < 0)).mean(axis=1)
-    # Corners that a cut made lie between points; what hangs on one hangs on the point nearest to it.
-    nearest = cKDTree(tin.xyz[:, :2]).query(pieces[:, :, :2].reshape(-1, 2))[1]
-    weight = np.bincount(nearest, np.repeat(part / 3, 3), len(tin.xyz))
+    # What hangs on a corner that a cut made hangs on the point nearest to it.
+    weight = np.bincount(tin.nearest, np.repeat(part / 3, 3), len(tin.xyz))
     told = ~np.isnan(off)
     m = int(told.sum())
     points = float((weight**2).sum()) * u**2

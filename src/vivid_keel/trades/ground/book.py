@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -136,6 +136,10 @@ class GroundBook:
     points: Sequence[GroundPoint]
     cautions_read: bool = False
     looks: Sequence[tuple[int, str, Look]] = ()
+    cloud: Floats = field(default_factory=lambda: np.zeros((0, 3)))
+    """Points that were brought in as heights, along, across and up (m, 3) [m]; they have no names."""
+    clouds: Sequence[tuple[int, str, int]] = ()
+    """Where they came from: the entry, the file's name, how many points."""
 
     @cached_property
     def xy(self) -> Floats:
@@ -247,7 +251,23 @@ def fold_ground(journal: Journal, work: int) -> GroundBook:
         points,
         acknowledged(journal, work, "ground") is not None,
         looks,
+        *_clouds(journal, work),
     )
+
+
+def _clouds(journal: Journal, work: int) -> tuple[Floats, list[tuple[int, str, int]]]:
+    """What was brought in from files; of several points at one place the mean."""
+    parts, said = [np.zeros((0, 3))], []
+    for e in journal.standing(work, "ground-cloud"):
+        columns = journal.columns_of(e.id, "source")
+        parts.append(np.column_stack([columns[key] for key in "xyz"]))
+        said.append((e.id, str(e.body["name"]), int(e.body["points"])))
+    if not said:
+        return parts[0], said
+    every = np.concatenate(parts)
+    places, at = np.unique(every[:, :2], axis=0, return_inverse=True)
+    heights = np.bincount(at.reshape(-1), every[:, 2]) / np.bincount(at.reshape(-1))
+    return np.column_stack([places, heights]), said
 
 
 def _seconds(entry: Entry) -> float:

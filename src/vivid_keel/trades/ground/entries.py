@@ -16,6 +16,10 @@ KINDS: Kinds = {
             + (f": {entry.body['reading']['text']}" if "reading" in entry.body else "")
         ),
     ),
+    "ground-cloud": EntryKind(
+        {"name": "text!", "points": "whole number!", "source": "source!"},
+        lambda entry: f"{entry.body['points']} points brought in: {entry.body['name']}",
+    ),
     "ground-look": EntryKind(
         {"what": "text!", "reading": "reading"},
         lambda entry: (

@@ -101,7 +101,7 @@ STAGES: tuple[Stage[GroundDesk], ...] = (
 
 def _points_first(desk: GroundDesk, stage: str) -> Next | None:
     n = len(desk.book.points)
-    if n >= FEWEST:
+    if n >= FEWEST or desk.book.clouds:
         return None
     return Next(
         "Next: the points round the edge" if n == 0 else f"Next: point {n + 1}",
@@ -240,6 +240,7 @@ def drawn(desk: GroundDesk) -> Drawn:
             "no-positions", "there is no surface yet: three points at least, read, and not in a line"
         )
     names = [result.book.points[k].name for k in result.read]
+    names += [""] * (len(result.tin.xyz) - len(names))
     return Drawn(result.book.name, names, result.tin, result.contours)
 
 

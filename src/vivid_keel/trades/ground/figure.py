@@ -3,42 +3,62 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
-from vivid_keel.figures.display import Drag, Picture, Trace
+from vivid_keel.core.surface.contours import Contour
+from vivid_keel.figures.display import Dots, Drag, Picture, Trace
 from vivid_keel.trades.ground.findings import show_volume
 from vivid_keel.trades.ground.result import GroundResult
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
 
-At = Callable[[float, float], tuple[float, float]]
+
+@dataclass(frozen=True, slots=True)
+class At:
+    """From the plan [m] to the picture [px]."""
+
+    x0: float
+    y0: float
+    scale: float
+
+    def __call__(self, x: float, y: float) -> tuple[float, float]:
+        return self.x0 + x * self.scale, self.y0 - y * self.scale
+
+    def all(self, xy: Floats) -> tuple[Floats, Floats]:
+        """Return many places at once."""
+        return self.x0 + xy[:, 0] * self.scale, self.y0 - xy[:, 1] * self.scale
+
+
 MOST_PIECES = 3000
 """More triangles than this are shaded by their contours alone."""
 MOST_NAMES = 60
+MOST_DOTS = 8000
 SHADES = ("lit", "leaf2", "leaf")
 """From shallow to deep."""
 
 
 def _scaled(result: GroundResult, width: float, height: float) -> At:
-    xy = result.book.xy
+    xy = np.concatenate([result.book.xy, result.book.cloud[:, :2]])
     low, wide = xy.min(axis=0), np.maximum(np.ptp(xy, axis=0), 1e-3)
     scale = min((width - 120) / wide[0], (height - 96) / wide[1])
     x0 = (width - wide[0] * scale) / 2 - low[0] * scale
     y0 = height - 34 - (height - 82 - wide[1] * scale) / 2 + low[1] * scale
-    return lambda x, y: (x0 + x * scale, y0 - y * scale)
+    return At(x0, y0, scale)
 
 
 def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> Picture:
     """Return the ground from above: how deep, its contours, where the plane meets it, what stands dry, what is to be read next."""
     picture, book = Picture(width, height), result.book
-    if not book.points:
+    if not book.points and not book.clouds:
         picture.text(
             width / 2,
             height / 2,
@@ -51,10 +71,9 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
         return picture
     at = _scaled(result, width, height)
     _shade(picture, result, at)
-    for line in result.contours:
-        _through(picture, line.xy, at, "muted", 0.8)
-    for line in result.water_line:
-        _through(picture, line.xy, at, "keel", 2.2)
+    _cloud(picture, result, at)
+    _through(picture, result.contours, at, "muted", 0.8)
+    _through(picture, result.water_line, at, "keel", 2.2)
     edge = [k for k in book.edge if k in set(result.read)]
     if len(edge) > 2:
         picture.poly([at(*book.xy[k]) for k in edge], "", "ink", 1.8)
@@ -75,6 +94,10 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
 
 def _title(result: GroundResult) -> str:
     book, found = result.book, result.found
+    if result.waits:
+        return f"{result.all_points} points: the surface is being made"
+    if found is None and book.clouds:
+        return f"From above: {result.all_points} points"
     if found is None:
         return f"From above: {len(result.read)} of {len(book.points)} points read"
     height = show_length(book.facts.values["plane"], book.style)
@@ -94,13 +117,28 @@ def _shade(picture: Picture, result: GroundResult, at: At) -> None:
         picture.poly([at(x, y) for x, y in piece[:, :2].tolist()], shade, shade, 0.6)
 
 
-def _through(picture: Picture, xy: Floats, at: At, ink: str, width: float) -> None:
-    px = np.array([at(x, y) for x, y in xy.tolist()])
-    picture.items.append(Trace(px[:, 0], px[:, 1], ink, width))
+def _through(picture: Picture, lines: Sequence[Contour], at: At, ink: str, width: float) -> None:
+    """All lines in one go, parted by nothing."""
+    if not lines:
+        return
+    gap = np.full((1, 2), np.nan)
+    x, y = at.all(np.concatenate([part for line in lines for part in (line.xy, gap)]))
+    picture.items.append(Trace(x, y, ink, width))
+
+
+def _cloud(picture: Picture, result: GroundResult, at: At) -> None:
+    """Points without names: all of them, or of very many every so manieth."""
+    cloud = result.book.cloud
+    some = cloud[:: max(1, -(-len(cloud) // MOST_DOTS))]
+    if len(some):
+        x, y = at.all(some)
+        picture.items.append(Dots(x, y, ("muted",), None, 1.0))
 
 
 def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
     book, many = result.book, len(result.book.points) > MOST_NAMES
+    if not book.points:
+        return
     middle = at(*book.xy.mean(axis=0))
     for k, p in enumerate(book.points):
         x, y = at(p.x, p.y)

@@ -32,12 +32,17 @@ def show_area(area: float, style: LengthStyle) -> str:
 def ground_state(result: GroundResult) -> State:
     """Return how a piece of ground stands."""
     book = result.book
-    if not book.points:
+    if result.waits:
+        return State("todo", f"{result.all_points} points · being worked out")
+    if not result.all_points and not book.points:
         return State("todo", "no points yet")
     if book.missing:
         return State("todo", f"{len(result.read)} of {len(book.points)} points read")
     if result.found is None:
-        return State("open" if result.trouble else "todo", f"{len(book.points)} points · no plane yet")
+        return State(
+            "open" if result.trouble else "todo",
+            f"{len(book.points) + len(book.cloud)} points · no plane yet",
+        )
     if book.water:
         return State(
             "open" if result.humps else "in",
@@ -68,7 +73,15 @@ def ground_findings(result: GroundResult, stage: str) -> list[Finding]:
                 action_label="Go to the points",
             )
         )
-    if book.points and len(book.edge) < FEWEST:
+    for _, name, count in book.clouds:
+        out.append(
+            Finding(
+                "note",
+                f"{count} points from {name}",
+                "Taken as heights, without names; they lie inside. Ctrl+Z takes them out again.",
+            )
+        )
+    if (book.points or book.clouds) and len(book.edge) < FEWEST:
         out.append(
             Finding(
                 "open",
@@ -274,7 +287,9 @@ def _hidden(result: GroundResult) -> list[Finding]:
     looks, style = result.looks, result.book.style
     if not looks:
         return []
-    near = [result.book.points[k].name for _, _, k in looks]
+    near = [
+        result.book.points[k].name if k >= 0 else f"{style.place(x)} / {style.place(y)}" for x, y, k in looks
+    ]
     x, y, _ = looks[0]
     rest = f" Then by {' and by '.join(near[1:])}." if near[1:] else ""
     return [

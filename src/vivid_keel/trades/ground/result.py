@@ -27,6 +27,10 @@ if TYPE_CHECKING:
 
 FEWEST = 3
 """A surface goes through so many points at least."""
+LARGE = 20_000
+"""More points than that are a worker's."""
+SLOW = ("_surface", "_foretold", "balance_height", "_within", "contours", "_emptiest")
+"""What takes long and hangs on the points, not on the plane's height: the surface first."""
 LOOKS = 3
 """So many places are proposed for a look."""
 LEAST_PIECE = 0.01
@@ -48,9 +52,10 @@ class Side:
 
 @dataclass(frozen=True)
 class GroundResult:
-    """A piece of ground worked out; `trouble` says why there is no surface."""
+    """A piece of ground worked out; `trouble` says why there is no surface, `waits` that a worker is still at it."""
 
     book: GroundBook
+    waits: bool = False
 
     @cached_property
     def read(self) -> list[int]:
@@ -60,14 +65,39 @@ class GroundResult:
     @cached_property
     def _surface(self) -> tuple[Tin | None, KeelError | None]:
         book, read = self.book, self.read
-        if len(read) < FEWEST:
+        if self.waits or self.all_points < FEWEST:
             return None, None
         edge = [read.index(k) for k in book.edge if k in read]
-        xyz = np.column_stack([book.xy[read], book.heights[read]])
+        named = np.column_stack([book.xy[read], book.heights[read]])
+        xyz = np.concatenate([named, book.cloud[_elsewhere(book.cloud, named)]])
         try:
             return surface(xyz, edge if len(edge) >= FEWEST else None), None
         except KeelError as error:
             return None, error
+
+    @property
+    def all_points(self) -> int:
+        """How many there are that a surface may go through."""
+        return len(self.read) + len(self.book.cloud)
+
+    @property
+    def large(self) -> bool:
+        """Whether it is worked out off the window's thread."""
+        return self.all_points > LARGE
+
+    def settled(self) -> GroundResult:
+        """Return it with all that takes long worked out."""
+        out = replace(self, waits=False)
+        if out.tin is not None:
+            for name in SLOW[1:]:
+                getattr(out, name)
+        return out
+
+    def like(self, other: GroundResult) -> GroundResult:
+        """Return it with what takes long taken from another of the same points."""
+        out = replace(self, waits=False)
+        out.__dict__.update({name: other.__dict__[name] for name in SLOW if name in other.__dict__})
+        return out
 
     @property
     def tin(self) -> Tin | None:
@@ -89,11 +119,7 @@ class GroundResult:
         """Return the same ground with its plane at a height [m]; the surface stays."""
         facts = self.book.facts
         book = replace(self.book, facts=replace(facts, values={**facts.values, "plane": height}))
-        out = GroundResult(book)
-        for name in ("_surface", "_foretold", "balance_height", "contours", "_within"):
-            if name in self.__dict__:
-                out.__dict__[name] = self.__dict__[name]
-        return out
+        return replace(self, book=book).like(self)
 
     @cached_property
     def found(self) -> Against | None:
@@ -209,9 +235,23 @@ class GroundResult:
     @cached_property
     def looks(self) -> list[tuple[float, float, int]]:
         """Where the surface knows least, the emptiest place first: along, across [m], and the point that is nearest to it."""
-        if self.tin is None or self.plane is None:
+        if self.plane is None:
             return []
-        return [(x, y, self.read[k]) for x, y, k in emptiest(self.tin, LOOKS)]
+        return [(x, y, self.read[k] if k < len(self.read) else -1) for x, y, k in self._emptiest]
+
+    @cached_property
+    def _emptiest(self) -> list[tuple[float, float, int]]:
+        return [] if self.tin is None else emptiest(self.tin, LOOKS)
+
+
+def _elsewhere(cloud: Floats, named: Floats) -> npt.NDArray[np.bool_]:
+    """Which points of a cloud lie where no named point lies; two at one place are no surface, and the named one is known better."""
+    if not len(cloud) or not len(named):
+        return np.ones(len(cloud), dtype=bool)
+    taken = {(x, y) for x, y in named[:, :2].tolist()}
+    near = np.isin(cloud[:, 0], named[:, 0])
+    near[near] = [(x, y) in taken for x, y in cloud[near, :2].tolist()]
+    return np.asarray(~near)
 
 
 def work_out_ground(book: GroundBook) -> GroundResult:

@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
+
+import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_piece
+from vivid_keel.core.record.bulk import describe, read_columns
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.readings import as_read, metres
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Goto, LongWork, Place, Sheet, Taken
 from vivid_keel.desk.pasted import pasted_points
 from vivid_keel.desk.work import WorkDesk
+from vivid_keel.exchange.point_list import mapping_of
 from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, ZERO
 from vivid_keel.trades.ground.findings import show_volume, why_volume
 from vivid_keel.trades.ground.result import GroundResult
@@ -31,6 +36,52 @@ class GroundDesk(WorkDesk):
 
     def begin(self) -> None:
         self.focus = 0
+        self._made: tuple[object, GroundResult] | None = None
+
+    def _key(self, result: GroundResult) -> object:
+        """What a large surface hangs on: its points and its outline, and what turns the plane."""
+        book = result.book
+        v = book.facts.values
+        rest = (tuple(book.edge), v["fills"], v["lines"], v["fall"], v["towards"], book.water)
+        return book.heights.tobytes(), book.xy.tobytes(), tuple(book.clouds), rest
+
+    def take(self, result: GroundResult) -> None:
+        """Take what was worked out; of very many points a worker makes the surface, and until it has, it is waited for."""
+        if result.large:
+            done = self._made is not None and self._made[0] == self._key(result)
+            result = (
+                result.like(self._made[1]) if done and self._made is not None else replace(result, waits=True)
+            )
+        super().take(result)
+
+    def long_work(self) -> LongWork | None:
+        result = self.result
+        if not result.waits:
+            return None
+        return self._key(result), lambda clock: result.settled()
+
+    def long_work_done(self, key: object, found: GroundResult | None) -> None:
+        self._made = None if found is None else (key, found)
+        self.refresh()
+
+    @property
+    def busy_words(self) -> str:
+        return f"{self.result.all_points} points: the surface is being made" if self.result.waits else ""
+
+    def brought(self, stage: str, name: str, raw: bytes) -> list[Draft] | None:
+        """Return the entry of a list of points from a file, under Readings: they are heights, and lie inside."""
+        if stage != "Readings":
+            return None
+        mapping = mapping_of(raw)
+        columns = read_columns(raw, mapping)
+        far = max(float(np.ptp(columns[key])) for key in "xy")
+        if far > FARTHEST:
+            raise KeelError(
+                "bad-value",
+                f"its points spread over {far:.0f} m, and no yard reaches {FARTHEST:.0f} m; was another unit meant?",
+            )
+        body = {"name": name, "points": len(columns["x"]), "source": describe(raw, mapping)}
+        return [Draft(self.work, "ground-cloud", body, source=raw)]
 
     @property
     def cautions_first(self) -> bool:
