@@ -19,7 +19,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from tests import measure_bodies, measure_cover, measure_slips, measure_tops
+from tests import measure_bodies, measure_cover, measure_grounds, measure_slips, measure_tops
 from tests.page import put
 
 HEAD = "## What is moved"
@@ -317,11 +317,12 @@ def main(words: list[str]) -> int:
 
 
 def all_of(words: list[str]) -> int:
-    """Measure one part by its name (moved, bodies, tops, cover, slips), or all of them."""
+    """Measure one part by its name (moved, bodies, tops, grounds, cover, slips), or all of them."""
     parts = {
         "moved": main,
         "bodies": measure_bodies.main,
         "tops": measure_tops.main,
+        "grounds": measure_grounds.main,
         "cover": measure_cover.main,
         "slips": measure_slips.main,
     }

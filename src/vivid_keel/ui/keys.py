@@ -9,7 +9,7 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
 FOR_A_JOB = (
-    "Bring in a level book (CSV)",
+    "Bring in a level book, or points (CSV)",
     "Paste a level book from a spreadsheet",
     "Write the report (PDF)",
     "Write blank booking forms (PDF)",
@@ -52,7 +52,7 @@ KEYS = (
     ("New set-up", "Ctrl+Return", "new_set_up"),
     ("Something happened: moved, knocked, taken in …", "F3", "tell_event"),
     ("-", "", ""),
-    ("Bring in a level book (CSV)", "Ctrl+I", "errands.choose_book"),
+    ("Bring in a level book, or points (CSV)", "Ctrl+I", "errands.choose_book"),
     ("Paste a level book from a spreadsheet", "Ctrl+Shift+V", "errands.paste"),
     ("Bring in a whole job (JSON)", "", "errands.choose_json"),
     ("Write the report (PDF)", "Ctrl+P", "errands.write_report"),

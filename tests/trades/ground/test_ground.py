@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
+from tests import measure_grounds
 from tests.saying import take, what_is_said
 from tests.trades.supports.test_works import Book, titles
 from vivid_keel.core.errors import KeelError
@@ -99,43 +100,12 @@ def test_earth_that_falls_is_cut_and_filled_and_balances():
     assert moved[1] == min(moved)
 
 
-def field(rng):
-    """Ground that rolls: waves of 5 to 25 m, and a tilt."""
-    waves, turns, begins = rng.uniform(5, 25, 8), *rng.uniform(0, 2 * math.pi, (2, 8))
-    tall, tilt = rng.normal(0, 0.05, 8) * waves / 15, rng.normal(0, 0.01, 2)
-
-    def height(x, y):
-        out = tilt[0] * x + tilt[1] * y
-        for w, t, b, a in zip(waves, turns, begins, tall, strict=True):
-            out = out + a * np.cos(2 * math.pi * (x * math.cos(t) + y * math.sin(t)) / w + b)
-        return out
-
-    return height
-
-
 @pytest.mark.parametrize("n", [5, 7, 10])
 def test_the_water_on_made_up_ground_lies_within_its_stated_u(n):
-    """A jittered grid of n along over rolling ground; the truth by a grid of 90,000 places. 60 grounds, less three binomial σ."""
-    held, times = 0, 60
-    for seed in range(times):
-        rng = np.random.default_rng([n, seed])
-        height = field(rng)
-        x, y = (
-            a.ravel() for a in np.meshgrid(np.linspace(0, 20, n), np.linspace(0, 15, max(3, round(n * 0.75))))
-        )
-        inner = (x > 0) & (x < 20) & (y > 0) & (y < 15)
-        x = np.where(inner, x + rng.uniform(-0.3, 0.3, len(x)) * 20 / n, x)
-        y = np.where(inner, y + rng.uniform(-0.3, 0.3, len(y)) * 20 / n, y)
-        z = height(x, y) + rng.normal(0, 0.0025, len(x))
-        a, b = (
-            part.ravel() for part in np.meshgrid((np.arange(300) + 0.5) / 15, (np.arange(300) + 0.5) / 20)
-        )
-        ground_there = height(a, b)
-        water = float(np.quantile(ground_there, rng.uniform(0.4, 1.0)))
-        true = float(np.maximum(water - ground_there, 0).mean() * 300.0)
-        result = ground(np.column_stack([x, y, z]), edge=0, plane=water)
-        held += abs(result.found.fill - true) <= result.known().U
-    assert held / times >= 0.93 - 3 * math.sqrt(0.93 * 0.07 / times)
+    """A seeded sample of `./run measure grounds`: 60 grounds, less three binomial σ."""
+    came = [measure_grounds.one(n, 1.0, [5, n, k]) for k in range(60)]
+    held = np.mean([abs(told - true) <= U for told, U, true, _ in came])
+    assert held >= 0.93 - 3 * math.sqrt(0.93 * 0.07 / 60)
 
 
 # --- at the desk

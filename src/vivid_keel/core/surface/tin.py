@@ -55,7 +55,7 @@ class Tin:
 
     @cached_property
     def nearest(self) -> Ints:
-        """The point that is nearest to each corner of a piece (3k,), by number: a corner that a cut made lies between points."""
+        """The point that is nearest to each corner of a piece, by number (m,): a corner that a cut made lies between points."""
         if self.outline is None:
             return self.triangles.reshape(-1)
         from scipy.spatial import cKDTree
