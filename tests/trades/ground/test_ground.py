@@ -140,9 +140,17 @@ def test_from_stakes_to_boards_and_litres_by_typing_alone(desk):
     sheet = desk.sheets("Readings")[0]
     assert [sheet.cell(row, 4).text for row in range(4)] == ["edge"] * 4
     assert desk.next("Readings").key == "plane"
+    assert desk.picture("Target", 0, 740, 300).drag.value == pytest.approx(
+        -0.3
+    )  # proposed: at the highest stake
     take(desk.sheets("Target")[0], 0, 1, "-0.25")
     assert desk.result.found.fill == pytest.approx(16 * 0.15)
-    assert desk.state() == ("in", "2.40 m³ · 250 mm")
+    assert desk.state() == (
+        "open",
+        "2.40 m³ · 250 mm",
+    )  # nothing was read inside: what lies there is in no number
+    (water,) = [f for f in desk.findings("Target") if f.title == "2.40 m³ of water"]
+    assert "and more: no point inside" in water.text
     assert desk.next("Target").key == "moves" and desk.next("Moves").key == "cautions"
     boards = desk.sheets("Moves")[0]
     assert [boards.cell(2, column).text for column in range(4)] == ["c", "300", "d", "200"]

@@ -45,11 +45,14 @@ class Known:
         How much too large the planes make it, as far as the points tell [m³].
     between : float
         How far points are off those round them, root mean square [m].
+    told : int
+        How many points tell that; with none, what the ground does between them is in no number.
     """
 
     u: float
     bias: float
     between: float
+    told: int
 
     @property
     def U(self) -> float:
@@ -99,7 +102,7 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
 
     pieces = tin.pieces
     if not len(pieces):
-        return Known(0.0, 0.0, 0.0)
+        return Known(0.0, 0.0, 0.0, 0)
     d = pieces[:, :, 2] - plane.at(pieces[:, :, :2])
     part = areas(pieces) * ((d > 0) if above else (d < 0)).mean(axis=1)
     # What hangs on a corner that a cut made hangs on the point nearest to it.
@@ -108,7 +111,7 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
     m = int(told.sum())
     points = float((weight**2).sum()) * u**2
     if m == 0 or part.sum() <= 0:
-        return Known(math.sqrt(points), 0.0, 0.0)
+        return Known(math.sqrt(points), 0.0, 0.0, m)
     rms = math.sqrt(float((off[told] ** 2).mean()))
     held = weight[told]
     mean = float(held @ off[told] / held.sum()) if held.sum() > 0 else 0.0
@@ -121,4 +124,4 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
         / math.sqrt(m)
     )
     each = EACH * rms * math.sqrt(float((part**2).sum()))
-    return Known(math.sqrt(points + spread**2 + each**2), bias, rms)
+    return Known(math.sqrt(points + spread**2 + each**2), bias, rms, m)

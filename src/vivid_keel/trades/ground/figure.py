@@ -172,6 +172,9 @@ def _look(picture: Picture, result: GroundResult, at: At) -> None:
 
 def edge(result: GroundResult, width: float, height: float, focus: int = -1) -> Picture:
     """Return the edge unrolled from stake to stake: the ground, the plane, and the boards that stand on it; the plane can be dragged."""
+    set_yet = result.plane is not None
+    if not set_yet and (round_it := [k for k in result.book.edge if k in set(result.read)]):
+        result = result.at_height(float(result.book.heights[round_it].max()))  # proposed, to be dragged
     picture, book = Picture(width, height), result.book
     if result.plane is None or not result.sides:
         words = "Say how high the plane lies, and go round the edge: then its sides stand here."
@@ -235,7 +238,9 @@ def edge(result: GroundResult, width: float, height: float, focus: int = -1) -> 
     picture.text(
         14,
         24,
-        f"Round the edge: the {'water' if book.water else 'plane'} against the ground, {book.style.small}",
+        f"Round the edge: the {'water' if book.water else 'plane'} against the ground, {book.style.small}"
+        if set_yet
+        else "Not said yet: drag the line to where it is to lie, or type its height",
         "ink",
         14,
         bold=True,

@@ -6,6 +6,7 @@ from vivid_keel.core.cautions import GROUND, Caution
 from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.quantities import LengthStyle, is_missing, show_amount, show_length, show_number
 from vivid_keel.core.quantities.length import UNIT_IN_M
+from vivid_keel.core.surface.uncertainty import Known
 from vivid_keel.core.working import Working
 from vivid_keel.trades.ground.book import HYDRO, ZERO
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
@@ -41,11 +42,11 @@ def ground_state(result: GroundResult) -> State:
     if result.found is None:
         return State(
             "open" if result.trouble else "todo",
-            f"{len(book.points) + len(book.cloud)} points · no plane yet",
+            f"{len(book.points) + len(book.cloud)} points · no plane",
         )
     if book.water:
         return State(
-            "open" if result.humps else "in",
+            "open" if result.humps or not result.known().told else "in",
             f"{show_volume(result.found.fill, book.style)} · {show_amount(max(0.0, result.deepest[2]), book.style, 0)}",
         )
     return State(
@@ -184,6 +185,11 @@ def why_volume(result: GroundResult) -> Working:
     )
 
 
+def _at_least(known: Known) -> str:
+    """What is added to a U that knows nothing of what lies between the points."""
+    return "" if known.told else " and more: no point inside tells what the ground does between them"
+
+
 def _water(result: GroundResult) -> list[Finding]:
     book, found, style = result.book, result.found, result.book.style
     assert found is not None
@@ -209,7 +215,7 @@ def _water(result: GroundResult) -> list[Finding]:
         Finding(
             "note",
             f"{show_volume(found.fill, style)} of water",
-            f"± {show_volume(known.U, style)}; {show_area(found.below_area, style)} under water. A hose of {show_number(flow, 0)} litres a minute fills it in {time}.",
+            f"± {show_volume(known.U, style)}{_at_least(known)}; {show_area(found.below_area, style)} under water. A hose of {show_number(flow, 0)} litres a minute fills it in {time}.",
             why_volume(result),
         ),
         Finding(
@@ -252,7 +258,7 @@ def _earth(result: GroundResult) -> list[Finding]:
         Finding(
             "in" if abs(spare) <= known.U else "note",
             f"Cut {show_volume(found.cut, style)}, fill {show_volume(found.fill, style)}",
-            f"fill ± {show_volume(known.U, style)}, cut ± {show_volume(result.known(above=True).U, style)}, over {show_area(found.area, style)}. "
+            f"fill ± {show_volume(known.U, style)}{_at_least(known)}, cut ± {show_volume(result.known(above=True).U, style)}, over {show_area(found.area, style)}. "
             + (
                 f"{show_volume(spare / v['fills'], style)} of the cut is left over."
                 if spare > 0

@@ -159,7 +159,7 @@ class GroundResult:
     def known(self, *, above: bool = False) -> Known:
         """How well the volume below the plane is known, or above it."""
         if self.tin is None or self.plane is None:
-            return Known(0.0, 0.0, 0.0)
+            return Known(0.0, 0.0, 0.0, 0)
         good = self.book.facts.values["good"] / 2
         return volume_known(self.tin, self.plane, good, self._foretold, above=above)
 

@@ -19,7 +19,7 @@ from vivid_keel.desk.pasted import pasted_points
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.exchange.point_list import mapping_of
 from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, ZERO
-from vivid_keel.trades.ground.findings import show_volume, why_volume
+from vivid_keel.trades.ground.findings import why_volume
 from vivid_keel.trades.ground.result import GroundResult
 
 FARTHEST = 5000.0
@@ -148,7 +148,7 @@ class PointsSheet(Sheet):
     """The points: where they lie, what was read, whether the outline goes through them; a new one on the last line."""
 
     name = "Points"
-    hint = "Round the edge first, in order; then what lies inside: humps, hollows, tops and bottoms · Ctrl+Shift+V pastes name, along, across, reading"
+    hint = "Round the edge first, in order; then what lies inside: humps, hollows, tops and bottoms · Ctrl+Shift+V pastes a list"
 
     def __init__(self, desk: GroundDesk) -> None:
         self.desk, self.points, self.result = desk, desk.book.points, desk.result
@@ -383,13 +383,7 @@ class BoardsSheet(Sheet):
         boards = f"{whole + len(cut)} boards of {style.place(stock)} {style.far}" + (
             f", {len(cut)} cut: {pieces}" if cut else ""
         )
-        return [
-            (
-                f"{boards}; {show_piece(highest, style)} high at most",
-                "",
-            ),
-            (show_volume(found.fill, style), ""),
-        ]
+        return [(f"{boards}; {show_piece(highest, style)} high at most", "")]
 
 
 class StakesSheet(Sheet):
