@@ -181,6 +181,26 @@ def test_what_was_learned_is_reckoned_with_from_then_on(desk):
     assert desk.book.facts.values["measure"] == pytest.approx(0.75 * MEASURE)
 
 
+def test_another_round_takes_what_was_left_as_found(desk):
+    take(desk.sheets("Set-up")[0], 0, 1, "9")
+    for phase, texts in (("Readings", ("0", "2", "0")), ("Proof", ("0", "0.75", "0"))):
+        for text in texts:
+            sheet = desk.sheets(phase)[0]
+            take(sheet, *sheet.first(), text)
+    take(desk.sheets("Readings")[0], 2, 3, "1")
+    assert desk.state() == ("open", "0.75 left after traffic")
+    (found,) = [f for f in desk.findings("Proof") if f.action == "round"]
+    assert found.title == "0.75 measures are left at sleeper 5"
+    desk.go("round")
+    assert desk.book.of(FOUND, SIGHT) == {0: 0.0, 4: 0.75, 8: 0.0} and not desk.book.of(LEFT, SIGHT)
+    assert (
+        desk.result.total == 2 * (0.25 + 0.5 + 0.5 + 0.75 + 0.5 + 0.5 + 0.25) - 0.5
+    )  # to the quarter; no hollow is left
+    desk.file.undo()
+    desk.refresh()
+    assert desk.book.of(LEFT, SIGHT)[4] == 0.75 and desk.book.of(FOUND, VOID_LEFT) == {2: 1.0}
+
+
 def test_nothing_is_offered_before_the_cautions_nor_in_round_gravel(desk):
     take(desk.sheets("Set-up")[0], 0, 1, "9")
     for text in ("0", "2", "0"):

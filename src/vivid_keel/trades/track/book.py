@@ -114,10 +114,16 @@ def fold_track(journal: Journal, work: int) -> TrackBook:
         for e in journal.standing(work, "track-fact")
     ]
     read: dict[str, dict[tuple[str, int], Seen]] = {FOUND: {}, LEFT: {}}
+    begins = [entry.id for entry in journal.standing(work, "visit")]
     for e in journal.standing(work, "track-reading"):
+        while begins and e.id > begins[0]:
+            begins.pop(0)
+            read = _another_round(read)
         body = e.body
         place = (str(body["what"]), int(body["sleeper"]))
         read.setdefault(str(body["phase"]), {})[place] = Seen(e.id, str(body["text"]), float(body["value"]))
+    for _ in begins:
+        read = _another_round(read)
     return TrackBook(
         work,
         journal.name_of(work),
@@ -127,3 +133,8 @@ def fold_track(journal: Journal, work: int) -> TrackBook:
         read,
         acknowledged(journal, work, "track") is not None,
     )
+
+
+def _another_round(read: dict[str, dict[tuple[str, int], Seen]]) -> dict[str, dict[tuple[str, int], Seen]]:
+    """What was sighted after traffic is how it lies now; cross level and hollows are read anew."""
+    return {FOUND: {place: one for place, one in read[LEFT].items() if place[0] == SIGHT}, LEFT: {}}

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.record.common import VISIT
 
 KINDS: Kinds = {
+    "visit": VISIT,
     "track-fact": EntryKind(
         {"fact": "text!", "text": "text!", "value": "number"},
         lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
@@ -17,4 +19,5 @@ KINDS: Kinds = {
     ),
 }
 """By the name they have in a file. A reading at a sleeper, numbered from 1: `sight` of the datum rail [measures], `cross` level, + right
-high [m], `void left`, `void right` [measures]; as found, or left after traffic."""
+high [m], `void left`, `void right` [measures]; as found, or left after traffic. A visit begins another round: what was sighted after traffic is what it
+lies like now."""

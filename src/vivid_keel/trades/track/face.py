@@ -137,12 +137,20 @@ def _learn(desk: TrackDesk, rest: str) -> Goto | None:
     return Goto("Set-up", 0, (2, 1))
 
 
+def _round(desk: TrackDesk, rest: str) -> Goto | None:
+    """Begin another round, where something was sighted after traffic."""
+    if desk.book.of(LEFT, SIGHT):
+        desk.record(Draft(desk.work, "visit", {}))
+    return Goto("Readings")
+
+
 STEPS: tuple[NextStep[TrackDesk], ...] = (
     NextStep("facts", leads("Set-up", 0, (0, 1)), _facts_first),
     NextStep("cautions", leads("Readings"), _cautions_first),
     NextStep("read", leads("Readings", 0), _sight),
     NextStep("moves", leads("Moves", 0, None, 0), _pack),
     NextStep("again", leads("Proof", 0), _again),
+    NextStep("round", _round),
     NextStep("learn", _learn),
 )
 

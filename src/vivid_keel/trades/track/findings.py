@@ -12,6 +12,8 @@ from vivid_keel.trades.track.book import CROSS, ROUND, SIGHT
 from vivid_keel.trades.track.lifts import in_words
 from vivid_keel.trades.track.result import TrackResult
 
+ENOUGH = 0.5
+"""What is left after traffic may be so much [measures]."""
 OFF = 0.005
 """A cross level that will be off by more is said [m]."""
 
@@ -20,12 +22,14 @@ def track_state(result: TrackResult) -> State:
     """Return how a stretch stands."""
     book = result.book
     if not book.of("found", SIGHT):
-        return State("todo", f"{book.sleepers} sleepers · none sighted")
+        return State("todo", f"none of {book.sleepers} sighted")
     if result.to_sight:
         return State("todo", f"{len(book.sighted) - len(result.to_sight)} of {len(book.sighted)} sighted")
-    share, _ = result.learned
-    if not is_missing(share):
-        return State("in" if not result.to_sight_again else "open", f"a measure gave {show_number(share, 2)}")
+    left = book.of(LEFT, SIGHT)
+    if left:
+        most = max(left.values())
+        done = most <= ENOUGH and not result.to_sight_again
+        return State("in" if done else "open", f"{in_words(most)} left after traffic")
     return State("open", f"{in_words(result.total)} cans")
 
 
@@ -69,7 +73,7 @@ def track_findings(result: TrackResult, stage: str) -> list[Finding]:
         )
     if not book.of("found", SIGHT):
         return out
-    return out + _cans(result) + _levels(result) + _learned(result)
+    return out + _cans(result) + _levels(result) + _still(result) + _learned(result)
 
 
 def _cans(result: TrackResult) -> list[Finding]:
@@ -133,6 +137,29 @@ def _levels(result: TrackResult) -> list[Finding]:
             "open",
             f"Cross level {words} off at sleeper {k + 1}",
             "The other rail can't be lowered by chips: lift the sighted rail more there, or take out what lies under the other one.",
+        )
+    ]
+
+
+def _still(result: TrackResult) -> list[Finding]:
+    """What is left after traffic."""
+    left = result.book.of(LEFT, SIGHT)
+    if not left:
+        return []
+    k = max(left, key=lambda at: left[at])
+    if left[k] <= ENOUGH:
+        return [
+            Finding(
+                "in", "Within half a measure of the aimed line", "After traffic, wherever it was sighted."
+            )
+        ]
+    return [
+        Finding(
+            "open",
+            f"{in_words(left[k])} measures are left at sleeper {k + 1}",
+            "Another round: what was sighted after traffic is how it lies now; hollows and cross level are read anew.",
+            action="round",
+            action_label="Begin another round",
         )
     ]
 
