@@ -194,8 +194,8 @@ def test_another_round_takes_what_was_left_as_found(desk):
     desk.go("round")
     assert desk.book.of(FOUND, SIGHT) == {0: 0.0, 4: 0.75, 8: 0.0} and not desk.book.of(LEFT, SIGHT)
     assert (
-        desk.result.total == 2 * (0.25 + 0.5 + 0.5 + 0.75 + 0.5 + 0.5 + 0.25) - 0.5
-    )  # to the quarter; no hollow is left
+        desk.result.total == 2 * 3.25
+    )  # 0.25 + 0.5 + 0.5 + 0.75 + 0.5 + 0.5 + 0.25: to the quarter; no hollow is left
     desk.file.undo()
     desk.refresh()
     assert desk.book.of(LEFT, SIGHT)[4] == 0.75 and desk.book.of(FOUND, VOID_LEFT) == {2: 1.0}
