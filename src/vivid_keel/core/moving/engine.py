@@ -77,6 +77,10 @@ def bring(
         while more := _carried_off(learned, to, lifts, to_move, barred, tolerance):
             to_move = to_move + more
             lifts = _lifts(book, learned, to, to_move, barred)
+        if kept := no_thinner(book, lifts, to_move, barred):
+            to_move = [i for i in to_move if i not in kept]
+            lifts = _lifts(book, learned, to, to_move, barred)
+            to_move = [i for i in to_move if i not in no_thinner(book, lifts, to_move, barred)]
     else:
         lifts = _lifts_elsewhere(book, task, moves, verdicts)
         to_move = order_of_work(book, lifts, np.abs(lifts) >= EQUAL, np.arange(len(points)))
@@ -302,6 +306,36 @@ def _broken(book: MovingBook, moves: Floats, to_move: list[int]) -> list[int]:
         for i in to_move
         if (down and moves[i] < -EQUAL) or (up and moves[i] > EQUAL) or abs(moves[i]) > rule.most + EQUAL
     ]
+
+
+def no_thinner(book: MovingBook, lifts: Floats, to_move: list[int], barred: Collection[int]) -> set[int]:
+    """Return the points (by `lifts` (n,) [m]) that would have to be repacked thinner, and for which the stock holds no such stack: they
+    are left as they lie. A stack that comes out and finds no other to go in would leave its post hanging.
+
+    The stock goes to the thinnest first, so that as many as it can serve are served.
+    """
+    if not book.stock:
+        return set()
+    thick = sorted((leaf.thickness for leaf in book.stock for _ in range(leaf.count)), reverse=True)
+    left = sum(thick)
+    tallest = sum(thick[: book.limits.most_leaves])
+    out = set()
+    down = [
+        (book.points[i].stack + float(lifts[i]), i)
+        for i in to_move
+        if lifts[i] < -EQUAL
+        and i not in barred
+        and book.by_leaves(book.points[i].id)
+        and book.points[i].id not in book.booked
+    ]
+    for wanted, i in sorted(down):
+        # Nearer than it stands now is all that is asked of what goes in.
+        least = wanted - abs(float(lifts[i])) + EQUAL
+        if least > min(left, tallest):
+            out.add(i)
+        elif wanted > 0:
+            left -= wanted
+    return out
 
 
 def still_wanted(book: MovingBook, point: Point, lift: float, interface: float) -> float:

@@ -14,7 +14,7 @@ from vivid_keel.core.moving.plan import BOTH
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.rounds import clearance_uses_it_up, limit_of, rises, to_go
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget
-from vivid_keel.core.quantities import show_amount, show_number, show_thickness
+from vivid_keel.core.quantities import EQUAL, show_amount, show_number, show_thickness
 from vivid_keel.core.working import Working
 
 MANY = 6
@@ -211,6 +211,8 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
         undecided = [i for i, v in enumerate(result.verdicts) if v == NOT_PROVEN]
         if undecided:
             return [_stop(result, undecided, why)]
+        if kept := _kept(result):
+            return kept
         title = (
             f"Every {book.thing} is proven in"
             if result.read == result.asked
@@ -274,6 +276,7 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
                 action_label="Choose a target",
             )
         )
+    out += _kept(result)
     return out
 
 
@@ -497,3 +500,34 @@ def _count(verdicts: list[str], which: str) -> int:
 
 def some(names: list[str]) -> str:
     return ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
+
+
+def kept_in(result: Moved) -> list[int]:
+    """Return the points that are out and stay packed as they are, because the store holds no thinner stack for them."""
+    book, moved = result.book, set(result.to_move)
+    if not book.stock or result.task.influence is not None:
+        return []
+    return [
+        i
+        for i, verdict in enumerate(result.verdicts)
+        if verdict == PROVEN_OUT
+        and i not in moved
+        and book.by_leaves(book.points[i].id)
+        and book.points[i].stack > EQUAL
+    ]
+
+
+def _kept(result: Moved) -> list[Finding]:
+    names = [result.book.points[i].name for i in kept_in(result)]
+    if not names:
+        return []
+    stays = "stays" if len(names) == 1 else "stay"
+    return [
+        Finding(
+            "open",
+            f"{some(names)} {stays}: no thinner packing in the store",
+            "To come down, the packing there would come out for a thinner one, and what is left in the store doesn't make it. Nothing is taken out that nothing takes the place of.",
+            action="target",
+            action_label="Choose a target",
+        )
+    ]
