@@ -272,6 +272,28 @@ def test_a_liquid_level_is_walked_with_drift_a_moved_base_and_a_correction(tmp_p
             assert len([desk.sheets("Readings")[1].cell(row, column) for column in range(3)]) == 3
 
 
+def test_a_year_later_it_is_said_what_moved_and_what_came_and_went(desk):
+    typed(desk, *SQUARE, ("m", "2", "2", "0.500"))
+    take(desk.sheets("Readings")[0], 4, 4, "inside")
+    visits = desk.sheets("Proof")[0]
+    desk.record(*visits.enter(visits.count - 1).drafts)
+    assert desk.book.missing == ["a", "b", "c", "d", "m"] and len(desk.book.earlier) == 1
+    # Renamed at the new visit it isn't read again by that, and what was read before stands under its new name.
+    take(desk.sheets("Readings")[0], 0, 0, "gate")
+    assert math.isnan(desk.book.points[0].read) and desk.book.earlier[0].points[0].read == 0.3
+    for row, text in enumerate(("0.300", "0.400", "0.500", "0.400", "0.350")):
+        take(desk.sheets("Readings")[0], row, 3, text)
+    # The middle rose by 150 mm: a pyramid over 16 m².
+    (found,) = [f for f in desk.findings("Proof") if f.title.startswith("Since")]
+    assert "800 litres came, 0 litres went" in found.title and "Moved for certain: m." in found.text
+    changed = desk.sheets("Proof")[0]
+    row = [changed.cell(4, column).text for column in range(len(changed.columns))]
+    assert row[0] == "m" and "+150.0" in row
+    desk.file.undo()
+    desk.refresh()
+    assert math.isnan(desk.book.points[4].read)
+
+
 def test_a_list_is_pasted_whole_or_not_at_all(desk):
     typed(desk, *SQUARE)
     desk.record(*desk.pasted("Readings", "name\talong\tacross\tread\ne\t1\t1\t0.45\nf\t2\t3\t0.5\n"))

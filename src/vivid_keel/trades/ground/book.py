@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from datetime import datetime
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -140,6 +140,8 @@ class GroundBook:
     """Points that were brought in as heights, along, across and up (m, 3) [m]; they have no names."""
     clouds: Sequence[tuple[int, str, int]] = ()
     """Where they came from: the entry, the file's name, how many points."""
+    earlier: Sequence[GroundBook] = ()
+    """As it was read at the visits before, oldest first."""
 
     @cached_property
     def xy(self) -> Floats:
@@ -206,22 +208,36 @@ class GroundBook:
         return -fall * math.cos(towards), -fall * math.sin(towards)
 
     @property
+    def began(self) -> datetime:
+        """When the first of its points was read."""
+        return datetime.fromtimestamp(min(p.time for p in self.points if not is_missing(p.read)), UTC)
+
+    @property
     def missing(self) -> list[str]:
         """The points where nothing was read yet."""
         return [p.name for p in self.points if is_missing(p.read)]
 
 
 def fold_ground(journal: Journal, work: int) -> GroundBook:
-    """Return a piece of ground from its entries."""
-    unit = str(journal.entries[work].body["unit"])
+    """Return a piece of ground from its entries: as it is read at the visit in hand, and as it was at those before."""
     said = [
         (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
         for e in journal.standing(work, "ground-fact")
     ]
+    begins = [0, *(e.id for e in journal.standing(work, "visit")), math.inf]
+    told = [
+        _visit(journal, work, with_stated(FACTS, said), after, before)
+        for after, before in zip(begins, begins[1:], strict=False)
+    ]
+    return replace(told[-1], earlier=[one for one in told[:-1] if not np.isnan(one.heights).all()])
+
+
+def _visit(journal: Journal, work: int, facts: Stated, after: float, before: float) -> GroundBook:
+    """What was read between two entries; where the points lie is as it is known now."""
     points, steps = [], []
     for e in journal.standing(work, "ground-point"):
-        body = e.body
-        reading = body.get("reading")
+        body, read = e.body, _read_between(journal, e, after, before)
+        reading = None if read is None else read.body["reading"]
         if reading is not None:
             steps.append(float(reading["step_m"]))
         points.append(
@@ -233,32 +249,46 @@ def fold_ground(journal: Journal, work: int) -> GroundBook:
                 bool(body["edge"]),
                 "" if reading is None else str(reading["text"]),
                 math.nan if reading is None else metres(reading),
-                _when(journal, e),
+                0.0 if read is None else _when(journal, read, after),
             )
         )
     looks = []
     for e in journal.standing(work, "ground-look"):
-        reading = e.body.get("reading")
-        looks.append(
-            (e.id, str(e.body["what"]), Look(_seconds(e), 0.0 if reading is None else metres(reading)))
-        )
+        if after < e.id < before:
+            reading = e.body.get("reading")
+            look = Look(_seconds(e), 0.0 if reading is None else metres(reading))
+            looks.append((e.id, str(e.body["what"]), look))
     return GroundBook(
         work,
         journal.name_of(work),
-        unit,
-        style_of(unit, steps),
-        with_stated(FACTS, said),
+        str(journal.entries[work].body["unit"]),
+        style_of(str(journal.entries[work].body["unit"]), steps),
+        facts,
         points,
         acknowledged(journal, work, "ground") is not None,
         looks,
-        *_clouds(journal, work),
+        *_clouds(journal, work, after, before),
     )
 
 
-def _clouds(journal: Journal, work: int) -> tuple[Floats, list[tuple[int, str, int]]]:
+def _read_between(journal: Journal, entry: Entry, after: float, before: float) -> Entry | None:
+    """The youngest entry of a point, between two, that holds a reading."""
+    one: Entry | None = entry
+    while one is not None and one.id > after:
+        if one.id < before and "reading" in one.body:
+            return one
+        one = None if one.strikes is None else journal.entries[one.strikes]
+    return None
+
+
+def _clouds(
+    journal: Journal, work: int, after: float, before: float
+) -> tuple[Floats, list[tuple[int, str, int]]]:
     """What was brought in from files; of several points at one place the mean."""
     parts, said = [np.zeros((0, 3))], []
     for e in journal.standing(work, "ground-cloud"):
+        if not after < e.id < before:
+            continue
         columns = journal.columns_of(e.id, "source")
         parts.append(np.column_stack([columns[key] for key in "xyz"]))
         said.append((e.id, str(e.body["name"]), int(e.body["points"])))
@@ -275,8 +305,12 @@ def _seconds(entry: Entry) -> float:
     return datetime.fromisoformat(entry.time).timestamp() + entry.id * 1e-6
 
 
-def _when(journal: Journal, entry: Entry) -> float:
-    """When a point was first read [s]: a reading that was only corrected stays where it was among the looks."""
-    while entry.strikes is not None and "reading" in (before := journal.entries[entry.strikes]).body:
-        entry = before
+def _when(journal: Journal, entry: Entry, after: float) -> float:
+    """When a point was first read at a visit [s]: a reading that was only corrected stays where it was among the looks."""
+    while (
+        entry.strikes is not None
+        and entry.strikes > after
+        and "reading" in (old := journal.entries[entry.strikes]).body
+    ):
+        entry = old
     return _seconds(entry)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.record.common import VISIT
 
 KINDS: Kinds = {
+    "visit": VISIT,
     "ground-fact": EntryKind(
         {"fact": "text!", "text": "text!", "value": "number"},
         lambda entry: f"{entry.body['fact']}: {entry.body['text']}",

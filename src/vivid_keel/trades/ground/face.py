@@ -15,6 +15,7 @@ from vivid_keel.desk.base import Goto, Next, Sheet
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
+from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.exchange.surface_out import Drawn, surface_dxf, surface_geojson, surface_landxml
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages, tail
@@ -94,6 +95,16 @@ STAGES: tuple[Stage[GroundDesk], ...] = (
         ),
         _work,
         _plane_pictures,
+    ),
+    Stage(
+        "Proof",
+        (
+            "Proof: looked at again, a season or a year later.",
+            "The same points over the same benchmark: what each did, what came and what went between the two surfaces.",
+        ),
+        lambda desk: (1.0 if desk.book.earlier and desk.result.read else 0.0, ""),
+        lambda desk: [VisitsSheet(desk)],
+        lambda desk: [("", lambda d, w, h: plan(d.result, w, h, d.focus))],
     ),
     record_stage(lambda desk: 1.0 if desk.result.found is not None else 0.0),
 )

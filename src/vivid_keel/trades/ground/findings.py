@@ -10,6 +10,7 @@ from vivid_keel.core.surface.uncertainty import Known
 from vivid_keel.core.working import Working
 from vivid_keel.trades.ground.book import HYDRO, ZERO
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
+from vivid_keel.trades.ground.visits import since
 
 LITRES = 1000.0
 
@@ -92,7 +93,7 @@ def ground_findings(result: GroundResult, stage: str) -> list[Finding]:
                 action_label="Go to the points",
             )
         )
-    out += _string(result) + _liquid(result)
+    out += _string(result) + _liquid(result) + _since(result)
     if result.found is None:
         return out
     return out + (_water(result) if book.water else _earth(result)) + _hidden(result)
@@ -164,6 +165,24 @@ def _liquid(result: GroundResult) -> list[Finding]:
             )
         )
     return out
+
+
+def _since(result: GroundResult) -> list[Finding]:
+    """What changed since the visit before."""
+    told, style = since(result.book), result.book.style
+    if told is None:
+        return []
+    names = (
+        f" Moved for certain: {', '.join(told.moved[:6])}." if told.moved else " No point moved for certain."
+    )
+    when = f"{result.book.earlier[-1].began:%b %Y}"
+    return [
+        Finding(
+            "note",
+            f"Since {when}: {show_volume(told.came, style)} came, {show_volume(told.went, style)} went",
+            f"± {show_volume(told.U, style)} each, over {show_area(told.area, style)} between the points read at both visits.{names}",
+        )
+    ]
 
 
 def why_volume(result: GroundResult) -> Working:

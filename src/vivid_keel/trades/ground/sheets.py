@@ -16,11 +16,13 @@ from vivid_keel.core.record.readings import as_read, metres
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Goto, LongWork, Place, Sheet, Taken
 from vivid_keel.desk.pasted import pasted_points
+from vivid_keel.desk.visits import VisitView
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.exchange.point_list import mapping_of
 from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, ZERO
 from vivid_keel.trades.ground.findings import why_volume
 from vivid_keel.trades.ground.result import GroundResult
+from vivid_keel.trades.ground.visits import drifts_of, labels, visits_of
 
 FARTHEST = 5000.0
 """No yard is larger [m]; more is a unit forgotten."""
@@ -103,6 +105,24 @@ class GroundDesk(WorkDesk):
             self.record(*self.set_plane(value))
         else:
             self.result = self.result.at_height(value)
+
+    def visit_view(self) -> VisitView:
+        """Return what is shown of its visits."""
+        book = self.book
+        return VisitView(
+            "Point",
+            [p.name for p in book.points],
+            labels(book),
+            book.style.small,
+            lambda value, decimals, signed: book.style.amount(value, decimals, signed=signed),
+            lambda: (
+                visits_of(book),
+                drifts_of(book),
+                "Over the same line, benchmark or heights at every visit.",
+            ),
+            bool(self.result.read),
+            "read the points",
+        )
 
     def pasted(self, stage: str, text: str) -> list[Draft] | None:
         """Return points pasted under Readings: name, along, across, what was read; they lie inside until somebody says otherwise."""
@@ -213,7 +233,13 @@ class PointsSheet(Sheet):
             return Taken([Draft(desk.work, "ground-point", body)], (row, 1))
         entry = self._entry(row)
         body = {**entry.body, **self._changed(row, column, clean)}
-        made = [Draft(desk.work, "ground-point", body, strikes=entry.id)] if body != dict(entry.body) else []
+        if column != 3 and math.isnan(self.points[row].read):
+            body.pop("reading", None)  # it was read at a visit before, and is not read again by being renamed
+        made = (
+            [Draft(desk.work, "ground-point", body, strikes=entry.id)]
+            if body != dict(entry.body) or (column == 3 and math.isnan(self.points[row].read))
+            else []
+        )
         return Taken(
             made, (row, column + 1) if column < 3 else (row + 1, 0 if row + 1 == len(self.points) else 3)
         )
