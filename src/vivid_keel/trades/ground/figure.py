@@ -42,6 +42,8 @@ MOST_PIECES = 3000
 """More triangles than this are shaded by their contours alone."""
 MOST_NAMES = 60
 MOST_DOTS = 8000
+MOST_FIGURES, SHORTEST, CLEAR = 10, 60.0, 34.0
+"""So many contours are told their height, none shorter than this, and none where a name stands nearer [px]."""
 SHADES = ("lit", "leaf2", "leaf")
 """From shallow to deep."""
 
@@ -74,6 +76,7 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
     _cloud(picture, result, at)
     _through(picture, result.contours, at, "muted", 0.8)
     _through(picture, result.water_line, at, "keel", 2.2)
+    _figures(picture, result, at)
     edge = [k for k in book.edge if k in set(result.read)]
     if len(edge) > 2:
         picture.poly([at(*book.xy[k]) for k in edge], "", "ink", 1.8)
@@ -124,6 +127,29 @@ def _through(picture: Picture, lines: Sequence[Contour], at: At, ink: str, width
     gap = np.full((1, 2), np.nan)
     x, y = at.all(np.concatenate([part for line in lines for part in (line.xy, gap)]))
     picture.items.append(Trace(x, y, ink, width))
+
+
+def _figures(picture: Picture, result: GroundResult, at: At) -> None:
+    """The heights of the longest contours, each where its line is farthest from points and other figures."""
+    lines = [np.column_stack(at.all(line.xy)) for line in result.contours]
+    long = [float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in lines]
+    taken = [
+        *(at(p.x, p.y) for p in result.book.points[:MOST_NAMES]),
+        *(at(x, y) for x, y, _ in result.looks),
+    ]
+    for k in np.argsort(-np.array(long))[:MOST_FIGURES].tolist():
+        could = np.concatenate([lines[k], (lines[k][1:] + lines[k][:-1]) / 2])[:400]
+        far = (
+            np.min([np.hypot(*(could - place).T) for place in taken], axis=0)
+            if taken
+            else np.full(len(could), np.inf)
+        )
+        best = int(far.argmax())
+        if long[k] > SHORTEST and far[best] > CLEAR:
+            x, y = could[best].tolist()
+            taken.append((x, y))
+            words = show_length(result.contours[k].level, result.book.style)
+            picture.text(x, y + 4, words, "muted", 11, align="centre", ground=True)
 
 
 def _cloud(picture: Picture, result: GroundResult, at: At) -> None:
