@@ -7,11 +7,11 @@ import random
 import numpy as np
 import pytest
 
+from tests.mill import mill
 from tests.saying import take
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.demo import build
 from vivid_keel.figures.display import Text
 from vivid_keel.figures.palette import TEXT_ROLES, THEMES, contrast
 from vivid_keel.files import JobFile
@@ -22,7 +22,7 @@ from vivid_keel.trades.run.result import work_out_run
 
 @pytest.fixture
 def demo(tmp_path):
-    with build(tmp_path / "mill.keel") as file:
+    with mill(tmp_path / "mill.keel") as file:
         yield file
 
 

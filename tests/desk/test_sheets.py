@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import pytest
 
+from tests.mill import mill
 from tests.saying import press_enter, take
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.demo import build
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for
 
 
 @pytest.fixture
 def file(tmp_path):
-    with build(tmp_path / "mill.keel") as made:
+    with mill(tmp_path / "mill.keel") as made:
         yield made
 
 
@@ -401,10 +401,10 @@ def test_no_lift_is_offered_before_the_cautions_are_read(bare):
 
 
 def test_a_support_is_set_aside_by_a_word_and_taken_back_by_a_reading(tmp_path):
-    from vivid_keel.demo import build
+    from tests.mill import mill
     from vivid_keel.trades.registry import desk_for
 
-    with build(tmp_path / "Osier Mill.keel") as job:
+    with mill(tmp_path / "Osier Mill.keel") as job:
         work = next(w.id for w in job.journal.works() if w.body["type"] == "supports")
         desk = desk_for(job, work)
         row = next(i for i, p in enumerate(desk.book.points) if p.left is None)
@@ -418,10 +418,10 @@ def test_a_support_is_set_aside_by_a_word_and_taken_back_by_a_reading(tmp_path):
 
 
 def test_a_fall_in_a_job_of_decimal_commas(tmp_path, monkeypatch):
-    from vivid_keel.demo import build
+    from tests.mill import mill
     from vivid_keel.trades.registry import desk_for
 
-    with build(tmp_path / "Osier Mill.keel") as job:
+    with mill(tmp_path / "Osier Mill.keel") as job:
         desk = desk_for(job, next(w.id for w in job.journal.works() if w.body["type"] == "supports"))
         sheet = desk.sheets("Target")[0]
         assert sheet._fall("-1.5, 0.5") == pytest.approx((-0.015, 0.005))
@@ -431,10 +431,10 @@ def test_a_fall_in_a_job_of_decimal_commas(tmp_path, monkeypatch):
 
 
 def test_practice_keeps_the_persons_own_target(tmp_path):
-    from vivid_keel.demo import build
+    from tests.mill import mill
     from vivid_keel.trades.registry import desk_for
 
-    with build(tmp_path / "Osier Mill.keel") as job:
+    with mill(tmp_path / "Osier Mill.keel") as job:
         work = next(w.id for w in job.journal.works() if w.body["type"] == "supports")
         desk = desk_for(job, work)
         take(desk.sheets("Target")[0], 3, 2, "U6")

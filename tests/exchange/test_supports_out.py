@@ -8,8 +8,8 @@ import io
 import ezdxf
 import pytest
 
+from tests.mill import mill
 from vivid_keel.core.moving.engine import pack
-from vivid_keel.demo import build
 from vivid_keel.figures.report import Heading
 from vivid_keel.trades.registry import desk_for
 from vivid_keel.trades.supports.measure import work_out_supports
@@ -19,7 +19,7 @@ from vivid_keel.trades.supports.writers import supports_csv, supports_dxf
 
 @pytest.fixture
 def desk(tmp_path):
-    with build(tmp_path / "mill.keel") as file:
+    with mill(tmp_path / "mill.keel") as file:
         desk = desk_for(file, file.journal.works()[1].id)
         desk.result = work_out_supports(desk.book, pack(desk.result))
         yield desk

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from vivid_keel.demo import build
+from tests.mill import mill
 from vivid_keel.trades import registry
 
 SHELF = registry.Listed("shelf", "tests.trades.shelf", "Shelf", "a shelf on two brackets")
@@ -26,7 +26,7 @@ def shelf(monkeypatch):
 @pytest.fixture
 def job(tmp_path):
     """The demo job, the shelf in it."""
-    with build(tmp_path / "Osier Mill.keel") as file:
+    with mill(tmp_path / "Osier Mill.keel") as file:
         yield file
 
 

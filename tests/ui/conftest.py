@@ -7,7 +7,7 @@ from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication
 
-from vivid_keel.demo import build
+from tests.mill import mill
 from vivid_keel.ui.theme import theme
 from vivid_keel.ui.window import Window
 
@@ -92,5 +92,5 @@ def hands(window, qtbot):
 
 @pytest.fixture
 def demo(window, tmp_path):
-    window.take(build(tmp_path / "Osier Mill.keel"))
+    window.take(mill(tmp_path / "Osier Mill.keel"))
     return window

@@ -243,10 +243,10 @@ def test_what_is_just_its_uncertainty_fits(top, sure):
 
 
 def test_a_chain_that_is_out_is_carried_again_before_anything_is_marked(tmp_path):
-    from vivid_keel.demo import build
+    from tests.mill import mill
     from vivid_keel.trades.registry import desk_for
 
-    with build(tmp_path / "Osier Mill.keel") as job:
+    with mill(tmp_path / "Osier Mill.keel") as job:
         work = next(w.id for w in job.journal.works() if w.body["type"] == "marks")
         mm = as_read(parse_length("1", "mm", "."))
         job.record([Draft(work, "carrying", {"order": "chain", "u_step": mm})])
@@ -286,12 +286,12 @@ def test_a_range_that_runs_backwards_or_too_far_is_refused(text):
 
 
 def test_a_range_typed_on_the_last_line_makes_them_all_and_refuses_one_that_is_there(tmp_path):
+    from tests.mill import mill
     from tests.saying import take
     from vivid_keel.core.errors import KeelError
-    from vivid_keel.demo import build
     from vivid_keel.trades.registry import desk_for
 
-    with build(tmp_path / "Osier Mill.keel") as job:
+    with mill(tmp_path / "Osier Mill.keel") as job:
         desk = desk_for(job, next(w.id for w in job.journal.works() if w.body["type"] == "marks"))
         sheet = next(s for s in desk.sheets("Set-up") if s.name == "Columns")
         before = len(desk.result.book.columns)
