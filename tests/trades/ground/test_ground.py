@@ -15,6 +15,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.exchange.point_list import mapping_of
 from vivid_keel.files import JobFile
+from vivid_keel.stands.ground import height
 from vivid_keel.trades.ground.book import fold_ground
 from vivid_keel.trades.ground.result import work_out_ground
 from vivid_keel.trades.registry import desk_for
@@ -292,6 +293,21 @@ def test_a_year_later_it_is_said_what_moved_and_what_came_and_went(desk):
     desk.file.undo()
     desk.refresh()
     assert math.isnan(desk.book.points[4].read)
+
+
+@pytest.mark.parametrize("by", ["down from a line", "heights", "hydrostatic level"])
+def test_a_stand_in_is_read_wherever_nothing_was_read_and_is_what_it_was_made_of(desk, by):
+    with pytest.raises(KeelError, match="real ground answers"):
+        desk.answer()
+    take(desk.sheets("Set-up")[0], 1, 1, by)
+    practice = desk_for(desk.file, desk.practise().work)
+    assert practice.next("Readings").key == "answer" and len(practice.book.points) == 6
+    practice.go("answer")
+    assert not practice.book.missing and practice.result.tin is not None
+    true = [height(practice.hidden, p.x, p.y, 9.5) for p in practice.book.points]
+    off = practice.book.heights - np.array(true)
+    assert np.ptp(off) < 0.02  # to where its line lies, and what reading is worth
+    assert not desk.book.points  # the real one stays as it was
 
 
 def test_a_list_is_pasted_whole_or_not_at_all(desk):

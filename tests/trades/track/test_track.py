@@ -201,6 +201,25 @@ def test_another_round_takes_what_was_left_as_found(desk):
     assert desk.book.of(LEFT, SIGHT)[4] == 0.75 and desk.book.of(FOUND, VOID_LEFT) == {2: 1.0}
 
 
+def test_a_stand_in_is_read_packed_passed_over_and_comes_level_in_rounds(desk):
+    with pytest.raises(KeelError, match="a real track answers"):
+        desk.answer()
+    practice = desk_for(desk.file, desk.practise().work)
+    practice.acknowledge(practice.cautions("Readings")[0])
+    assert practice.next("Readings").key == "answer"
+    practice.go("answer")
+    assert not practice.result.to_sight and practice.next("Moves").key == "answer"
+    for _ in range(5):
+        practice.go("answer")
+        if practice.state()[0] == "in":
+            break
+        practice.go("round")
+    assert practice.state()[0] == "in"
+    share, u = practice.result.learned
+    if not math.isnan(share) and u > 0:
+        assert abs(share - practice.hidden["share"]) < 4 * u + 0.25
+
+
 def test_nothing_is_offered_before_the_cautions_nor_in_round_gravel(desk):
     take(desk.sheets("Set-up")[0], 0, 1, "9")
     for text in ("0", "2", "0"):

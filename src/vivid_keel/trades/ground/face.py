@@ -170,8 +170,21 @@ def _balance(desk: GroundDesk, rest: str) -> Goto | None:
     return Goto("Target")
 
 
+def _let_be_read(desk: GroundDesk, stage: str) -> Next | None:
+    if desk.hidden is None or not desk.book.missing:
+        return None
+    return Next("Next: let it be read", "the stand-in, at every point; or type what you like", "answer")
+
+
+def _answer(desk: GroundDesk, rest: str) -> Goto | None:
+    """Let the stand-in be read."""
+    desk.answer()
+    return Goto("Readings")
+
+
 STEPS: tuple[NextStep[GroundDesk], ...] = (
     NextStep("points", leads("Readings", 0), _points_first),
+    NextStep("answer", _answer, _let_be_read),
     NextStep("looks", leads("Readings", 1), _looks),
     NextStep("points", leads("Readings", 0), _read),
     NextStep("plane", leads("Target", 0, (0, 1)), _plane),

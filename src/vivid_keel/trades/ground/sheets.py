@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_piece
 from vivid_keel.core.record.bulk import describe, read_columns
 from vivid_keel.core.record.entries import Draft, Entry
@@ -29,6 +30,15 @@ FARTHEST = 5000.0
 LONGEST = 12.0
 """No staff, rule or tape hangs down so far [m]."""
 EDGE, INSIDE = "edge", "inside"
+YARD = (
+    ("s1", 0.0, 0.0, True),
+    ("s2", 8.0, 0.5, True),
+    ("s3", 9.0, 6.0, True),
+    ("s4", 4.0, 8.0, True),
+    ("s5", -0.5, 5.5, True),
+    ("m", 4.5, 3.5, False),
+)
+"""Stakes to practise on, where none were typed: along, across [m]."""
 
 
 class GroundDesk(WorkDesk):
@@ -105,6 +115,60 @@ class GroundDesk(WorkDesk):
             self.record(*self.set_plane(value))
         else:
             self.result = self.result.at_height(value)
+
+    # A stand-in
+
+    def practise(self) -> Goto | None:
+        """Make a practice copy over ground that nobody has seen: the same points, unread, or five stakes round a yard."""
+        from vivid_keel.stands.ground import hide_ground
+
+        journal = self.file.journal
+        facts = [Draft(-1, "ground-fact", dict(e.body)) for e in journal.standing(self.work, "ground-fact")]
+        places = [(p.name, p.x, p.y, p.edge) for p in self.book.points] or list(YARD)
+        points = [
+            Draft(-1, "ground-point", {"name": name, "x_m": x, "y_m": y, "edge": edge})
+            for name, x, y, edge in places
+        ]
+        hidden = {"hidden": hide_ground(1000 + len(journal.entries))}
+        made = self.file.record([self.begin_practice(), *facts, *points, Draft(-1, "stand-in", hidden)])
+        return Goto("Readings", 0, None, 0, made[0].id)
+
+    def answer(self) -> None:
+        """Let the simulated ground be read wherever nothing was read yet; a liquid level looks at its benchmark before and after."""
+        from vivid_keel.stands.ground import height, read_to
+
+        hidden, book = self.hidden, self.book
+        if hidden is None:
+            raise KeelError("bad-value", "real ground answers by being read; practise on a copy of it (menu)")
+        by, v, when = book.facts.texts["by"], book.facts.values, len(self.file.journal.entries)
+        size = float(np.ptp(book.xy, axis=0).max()) if len(book.points) else 1.0
+        look = (
+            [Draft(self.work, "ground-look", {"what": ZERO, "reading": self._reading(0.0)})]
+            if by == HYDRO
+            else []
+        )
+        made = []
+        for k, point in enumerate(book.points):
+            if math.isnan(point.read):
+                z = height(hidden, point.x, point.y, size)
+                true = {DOWN: v["line"] - z + 1.0, HYDRO: z}.get(by, z)
+                read = self._reading(read_to(true, 0.001, v["good"] / 2, hidden, when + k))
+                body = {**self.file.journal.entries[point.id].body, "reading": read}
+                made.append(Draft(self.work, "ground-point", body, strikes=point.id))
+        self.record(*look, *made, *look)
+
+    def _reading(self, value: float) -> dict[str, Any]:
+        return as_read(parse_length(f"{value:.3f}", "m", "."))
+
+    def own_findings(self, stage: str) -> list[Finding]:
+        found = super().own_findings(stage)
+        if self.hidden is not None:
+            words = (
+                "For practice: it rolls, and has humps that no point may meet. Nothing here was read on site."
+            )
+            action = "answer" if self.book.missing else ""
+            found.append(Finding("note", "A stand-in", words, action=action, action_label="Let it be read"))
+        return found
 
     def visit_view(self) -> VisitView:
         """Return what is shown of its visits."""

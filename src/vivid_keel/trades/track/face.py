@@ -144,9 +144,31 @@ def _round(desk: TrackDesk, rest: str) -> Goto | None:
     return Goto("Readings")
 
 
+def _let_answer(desk: TrackDesk, stage: str) -> Next | None:
+    if desk.hidden is None or desk.book.of(LEFT, SIGHT):
+        return None
+    if desk.result.to_sight:
+        return Next(
+            "Next: let it be read",
+            "the stand-in: sights, cross level, hollows; or type what you like",
+            "answer",
+        )
+    if stage != "Moves" or desk.refused:
+        return None
+    return Next("Next: pack, let a wagon pass", "all as planned, then sighted again", "answer")
+
+
+def _answer(desk: TrackDesk, rest: str) -> Goto | None:
+    """Let the stand-in answer, and go where that is seen."""
+    stage = "Readings" if desk.result.to_sight else "Proof"
+    desk.answer()
+    return Goto(stage)
+
+
 STEPS: tuple[NextStep[TrackDesk], ...] = (
     NextStep("facts", leads("Set-up", 0, (0, 1)), _facts_first),
     NextStep("cautions", leads("Readings"), _cautions_first),
+    NextStep("answer", _answer, _let_answer),
     NextStep("read", leads("Readings", 0), _sight),
     NextStep("moves", leads("Moves", 0, None, 0), _pack),
     NextStep("again", leads("Proof", 0), _again),

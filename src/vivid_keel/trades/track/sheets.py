@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.plan import FOUND
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
 from vivid_keel.desk.work import WorkDesk
-from vivid_keel.trades.track.book import CROSS, READ, ROUND, SIGHT
-from vivid_keel.trades.track.lifts import in_words
+from vivid_keel.trades.track.book import CROSS, READ, ROUND, SIGHT, VOID_LEFT, VOID_RIGHT
+from vivid_keel.trades.track.lifts import in_words, quarters
 from vivid_keel.trades.track.result import TrackResult
 
 DEEPEST = 40.0
@@ -36,6 +39,68 @@ class TrackDesk(WorkDesk):
     def refused(self) -> bool:
         """Whether nothing is to be packed here."""
         return bool(self.book.facts.texts["ballast"] == ROUND) or self.cautions_first
+
+    # A stand-in
+
+    def practise(self) -> Goto | None:
+        """Make a practice copy over a track that nobody has sighted."""
+        from vivid_keel.stands.ground import hide_track
+
+        journal = self.file.journal
+        facts = [Draft(-1, "track-fact", dict(e.body)) for e in journal.standing(self.work, "track-fact")]
+        tight = Draft(-1, "track-fact", {"fact": "tight", "text": "yes", "value": 1.0})
+        hidden = {"hidden": hide_track(1000 + len(journal.entries))}
+        made = self.file.record([self.begin_practice(), *facts, tight, Draft(-1, "stand-in", hidden)])
+        return Goto("Readings", 0, None, 0, made[0].id)
+
+    def answer(self) -> None:
+        """Let the simulated track be read as it lies; or be packed as planned, a wagon pass, and be sighted again."""
+        from vivid_keel.stands.ground import hollows, rails
+
+        hidden, book = self.hidden, self.book
+        if hidden is None:
+            raise KeelError(
+                "bad-value", "a real track answers by being read; practise on a copy of it (menu)"
+            )
+        n, measure = book.sleepers, book.facts.values["measure"]
+        dips = rails(hidden, n)
+        if self.result.to_sight:
+            levels = {k: round(float(dips[0][k - 1] - dips[1][k - 1]) * 2000) / 2000 for k in book.sighted}
+            self.record(*(self._seen(CROSS, k, FOUND, f"{v * 1000:g}", v) for k, v in levels.items()))
+            dip = dips[1] if self.result.datum_right else dips[0]
+            made = [self._quarter(SIGHT, k, FOUND, float(dip[k - 1]) / measure) for k in book.sighted]
+            for what, hangs in zip((VOID_LEFT, VOID_RIGHT), hollows(hidden, n), strict=True):
+                made += [self._quarter(what, k + 1, FOUND, hollow) for k, hollow in hangs.items()]
+            self.record(*made)
+            return
+        datum = 1 if self.result.datum_right else 0
+        up = {
+            k: hidden.get(f"up{k}", 0.0) + hidden["share"] * float(self.result.at_rest[datum][k - 1])
+            for k in book.sighted
+        }
+        more = {f"up{k}": value for k, value in up.items()}
+        left = {k: max(0.0, float(dips[datum][k - 1]) / measure - up[k]) for k in book.sighted}
+        again = [self._quarter(SIGHT, k, LEFT, value) for k, value in left.items()]
+        self.record(Draft(self.work, "stand-in", {"hidden": hidden | more}), *again)
+
+    def _quarter(self, what: str, sleeper: int, phase: str, measures: float) -> Draft:
+        value = float(quarters(np.array([measures]))[0])
+        return self._seen(what, sleeper, phase, f"{value:g}", value)
+
+    def _seen(self, what: str, sleeper: int, phase: str, text: str, value: float) -> Draft:
+        body = {"what": what, "sleeper": sleeper, "phase": phase, "text": text, "value": value}
+        return Draft(self.work, "track-reading", body)
+
+    def own_findings(self, stage: str) -> list[Finding]:
+        found = super().own_findings(stage)
+        if self.hidden is not None:
+            begun = bool(self.book.of(LEFT, SIGHT)) or (self.refused and not self.result.to_sight)
+            label = "Let it be read" if self.result.to_sight else "Pack, let a wagon pass, sight it again"
+            words = "For practice: a dip, sleepers that hang, and chips that bed in. Nothing here was read on a line."
+            found.append(
+                Finding("note", "A stand-in", words, action="" if begun else "answer", action_label=label)
+            )
+        return found
 
 
 class SleepersSheet(Sheet):
