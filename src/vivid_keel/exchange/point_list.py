@@ -26,12 +26,9 @@ def mapping_of(raw: bytes) -> dict[str, Any]:
     Raises
     ------
     KeelError
-        `not-text`; `no-header`: the columns can't be told, and what was expected.
+        `no-header`: the columns can't be told, and what was expected.
     """
-    try:
-        text = raw[:LOOKED_AT].decode("utf-8-sig", "ignore")
-    except UnicodeDecodeError:  # pragma: no cover - errors are passed over
-        raise KeelError("not-text", "it is no text") from None
+    text = raw[:LOOKED_AT].decode("utf-8-sig", "ignore")
     lines = [line for line in re.split(r"\r\n|\r|\n", text) if line.strip()]
     if not lines:
         raise KeelError("no-header", "the list is empty; expected a line a point: along, across, height")

@@ -412,6 +412,13 @@ def test_very_many_points_are_a_workers_and_dragging_the_plane_makes_no_surface_
         and desk.picture("Readings", 0, 740, 300).caption
     )
     key, operation = desk.long_work()
+    desk.long_work_done(key, None)  # stopped: it is said, and not begun again by itself
+    assert desk.long_work() is None and "No surface goes through these points" in titles(
+        desk.findings("Readings")
+    )
+    desk._made = None
+    desk.refresh()
+    key, operation = desk.long_work()
     desk.long_work_done(key, operation(lambda: 20.0))
     assert not desk.result.waits and desk.long_work() is None
     tin = desk.result.tin

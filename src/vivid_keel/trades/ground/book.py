@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Stated, with_stated
 from vivid_keel.core.quantities import LengthStyle, is_missing
 from vivid_keel.core.record.entries import Entry
@@ -162,7 +163,10 @@ class GroundBook:
             return None
         down = [(p.name, p.read) for p in stakes]
         line, allowed = self.facts.values["line"], self.facts.values["allowed"]
-        return walk_string(line, down, self.legs, closing=closing, allowed=allowed)
+        try:
+            return walk_string(line, down, self.legs, closing=closing, allowed=allowed)
+        except KeelError:  # two stakes of one name, as only another program books them
+            return None
 
     @cached_property
     def hydro(self) -> HydroWalk | None:
@@ -172,7 +176,10 @@ class GroundBook:
             return None
         moved = [look.time for _, what, look in self.looks if what == MOVED]
         points = [Look(p.time, p.read, p.name) for p in self.points if not is_missing(p.read)]
-        return walk_hydrostatic(self.facts.values["line"], zeros, points, moved)
+        try:
+            return walk_hydrostatic(self.facts.values["line"], zeros, points, moved)
+        except KeelError:  # two points of one name, as only another program books them
+            return None
 
     @cached_property
     def heights(self) -> Floats:

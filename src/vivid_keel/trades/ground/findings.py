@@ -58,7 +58,7 @@ def ground_state(result: GroundResult) -> State:
 
 def ground_cautions(result: GroundResult, stage: str) -> tuple[Caution, ...]:
     """Return the cautions before anything is dug, driven or filled."""
-    return (GROUND,) if stage == "Moves" and result.found is not None else ()
+    return (GROUND,) if stage == "Readings" or (stage == "Moves" and result.found is not None) else ()
 
 
 def ground_findings(result: GroundResult, stage: str) -> list[Finding]:

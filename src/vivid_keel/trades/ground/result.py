@@ -93,6 +93,13 @@ class GroundResult:
                 getattr(out, name)
         return out
 
+    def given_up(self) -> GroundResult:
+        """Return it with no surface: its making was stopped, or failed, and isn't begun again by itself."""
+        out = replace(self, waits=False)
+        why = "it was stopped before the surface was made; change a point, or open the work again"
+        out.__dict__["_surface"] = (None, KeelError("bad-value", why))
+        return out
+
     def like(self, other: GroundResult) -> GroundResult:
         """Return it with what takes long taken from another of the same points."""
         out = replace(self, waits=False)

@@ -73,7 +73,7 @@ class GroundDesk(WorkDesk):
         return self._key(result), lambda clock: result.settled()
 
     def long_work_done(self, key: object, found: GroundResult | None) -> None:
-        self._made = None if found is None else (key, found)
+        self._made = (key, self.result.given_up() if found is None else found)
         self.refresh()
 
     @property
