@@ -51,7 +51,7 @@ class MovesSheet(Sheet):
         "first": Column("First to", 74, True),
         "stop": Column("Stop at", 74, True),
         "over": Column("Left over", 74, True),
-        "put": Column("Put in", 64),
+        "put": Column("Put in", 74),
     }
 
     def _title(self, name: str) -> Column:
