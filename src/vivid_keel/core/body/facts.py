@@ -11,7 +11,7 @@ from dataclasses import replace
 
 from vivid_keel.core.facts import Fact
 from vivid_keel.core.kinds import EntryKind, Kinds
-from vivid_keel.core.moving.live import TAKES, TONE
+from vivid_keel.core.moving.live import sent_by
 from vivid_keel.core.quantities import LengthStyle, show_number
 from vivid_keel.core.record.readings import style_of
 
@@ -46,29 +46,11 @@ LEVEL_FACTS = (
     ),
 )
 """Of the level in hand."""
-LIVE_FACTS = (
-    Fact("port", "Port of a level that sends numbers", "text", "", "/dev/ttyUSB0; empty: there is none"),
-    Fact("baud", "Baud", "", "9600", "as it is set there", 50, 4_000_000, whole=True),
-    Fact(
-        "pattern",
-        "The number in a line",
-        "text",
-        r"([+-]?\d+\.?\d*)",
-        "a pattern with the number in brackets",
-    ),
-    Fact(
-        "sends",
-        "It sends",
-        "",
-        "mm/m",
-        "a number without its unit is taken for this",
-        choices=("mm/m", "in/ft", '"', "°"),
-    ),
-    Fact("noise", "Its numbers scatter by", "mm/m", "0.003", "standing still, hands off"),
-    Fact("digit", "Its last digit", "mm/m", "0.001", ""),
-    Fact("settles", "It settles within, s", "", "3", "after it was put down, or a foot turned", 0.3, 120),
-    TAKES,
-    TONE,
+LIVE_FACTS = sent_by(
+    "a level that sends numbers",
+    ("mm/m", "in/ft", '"', "°"),
+    ("mm/m", "0.003", "0.001"),
+    ("3", "after it was put down, or a foot turned"),
 )
 """What is asked of a level that sends its numbers."""
 PLACING = 0.15

@@ -30,61 +30,68 @@ TONE = Fact(
     "high: up, low: down; quicker the nearer; silent where it is to stop",
     choices=(OFF, ON),
 )
-HYDRO_FACTS = (
-    Fact("port", "Port of a hydrostatic level", "text", "", "/dev/ttyUSB0; empty: there is none"),
-    Fact("baud", "Baud", "", "9600", "as it is set there", 50, 4_000_000, whole=True),
-    Fact(
-        "pattern",
-        "The number in a line",
-        "text",
-        r"([+-]?\d+\.?\d*)",
-        "a pattern with the number in brackets",
-    ),
-    Fact(
-        "sends",
-        "It sends",
-        "",
-        "mm",
-        "a number without its unit is taken for this",
-        choices=("mm", "m", "in", "ft"),
-    ),
-    Fact("noise", "Its numbers scatter by", "mm", "0.05", "standing still, hands off"),
-    Fact("digit", "Its last digit", "mm", "0.01", ""),
-    Fact("settles", "It settles within, s", "", "5", "the liquid swings after it was moved", 0.3, 120),
-    TAKES,
-    TONE,
+NUMBER = r"([+-]?\d+\.?\d*)"
+
+
+def sent_by(
+    who: str,
+    units: tuple[str, ...],
+    scatters: tuple[str, str, str],
+    settles: tuple[str, str],
+    numbers: Sequence[Fact] = (),
+) -> tuple[Fact, ...]:
+    """Return what is asked of an instrument that sends its numbers.
+
+    Parameters
+    ----------
+    who : str
+        "a hydrostatic level".
+    units : tuple of str
+        It may send in, the usual one first.
+    scatters : (str, str, str)
+        The unit in which its scatter and its last digit are asked, and both as they usually are.
+    settles : (str, str)
+        Within how many seconds it usually does, and after what.
+    numbers : sequence of Fact, optional
+        The patterns of its numbers, where it sends more than one.
+    """
+    unit, noise, digit = scatters
+    one = Fact("pattern", "The number in a line", "text", NUMBER, "a pattern with the number in brackets")
+    return (
+        Fact("port", f"Port of {who}", "text", "", "/dev/ttyUSB0; empty: there is none"),
+        Fact("baud", "Baud", "", "9600", "as it is set there", 50, 4_000_000, whole=True),
+        *(numbers or (one,)),
+        Fact("sends", "It sends", "", units[0], "a number without its unit is taken for this", choices=units),
+        Fact("noise", "Its numbers scatter by", unit, noise, "standing still, hands off"),
+        Fact("digit", "Its last digit", unit, digit, ""),
+        Fact("settles", "It settles within, s", "", settles[0], settles[1], 0.3, 120),
+        TAKES,
+        TONE,
+    )
+
+
+HYDRO_FACTS = sent_by(
+    "a hydrostatic level",
+    ("mm", "m", "in", "ft"),
+    ("mm", "0.05", "0.01"),
+    ("5", "the liquid swings after it was moved"),
 )
 """What is asked of a level that sends a height: it is read where a scale would be, and held as that is (hangs: more is higher)."""
-TWO_WAY_FACTS = (
-    Fact("port", "Port of a two-way level", "text", "", "/dev/ttyUSB0; empty: there is none"),
-    *HYDRO_FACTS[1:2],
-    Fact(
-        "pattern",
-        "Side to side, in a line",
-        "text",
-        r"([+-]?\d+\.?\d*)",
-        "a pattern with the number in brackets",
+TWO_WAY_FACTS = sent_by(
+    "a two-way level",
+    ("°", "mm/m", "%"),
+    ("°", "0.03", "0.05"),
+    ("4", "springs and tyres swing after it was moved"),
+    (
+        Fact("pattern", "Side to side, in a line", "text", NUMBER, "a pattern with the number in brackets"),
+        Fact(
+            "nose",
+            "Nose to tail, in a line",
+            "text",
+            r"[+-]?\d+\.?\d*\D+?" + NUMBER,
+            "the second number, until you say",
+        ),
     ),
-    Fact(
-        "nose",
-        "Nose to tail, in a line",
-        "text",
-        r"[+-]?\d+\.?\d*\D+?([+-]?\d+\.?\d*)",
-        "the second number, until you say",
-    ),
-    Fact(
-        "sends",
-        "It sends",
-        "",
-        "°",
-        "a number without its unit is taken for this",
-        choices=("°", "mm/m", "%"),
-    ),
-    Fact("noise", "Its numbers scatter by", "°", "0.03", "standing still, hands off"),
-    Fact("digit", "Its last digit", "°", "0.05", ""),
-    Fact("settles", "It settles within, s", "", "4", "springs and tyres swing after it was moved", 0.3, 120),
-    TAKES,
-    TONE,
 )
 """What is asked of a two-way level that sends both tilts in a line."""
 LIVE_KINDS: Kinds = {

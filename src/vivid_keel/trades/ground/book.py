@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from functools import cached_property
 from typing import TYPE_CHECKING
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -292,19 +293,28 @@ def _clouds(
     journal: Journal, work: int, after: float, before: float
 ) -> tuple[Floats, list[tuple[int, str, int]]]:
     """What was brought in from files; of several points at one place the mean."""
-    parts, said = [np.zeros((0, 3))], []
-    for e in journal.standing(work, "ground-cloud"):
-        if not after < e.id < before:
-            continue
-        columns = journal.columns_of(e.id, "source")
+    entries = [e for e in journal.standing(work, "ground-cloud") if after < e.id < before]
+    said = [(e.id, str(e.body["name"]), int(e.body["points"])) for e in entries]
+    kept, ids = _told_apart.setdefault(journal, {}), tuple(e.id for e in entries)
+    if ids not in kept:
+        kept[ids] = _apart(journal, ids)
+    return kept[ids], said
+
+
+_told_apart: WeakKeyDictionary[Journal, dict[tuple[int, ...], Floats]] = WeakKeyDictionary()
+"""Points brought in, by the entries that did: files never change, and folding anew need not sort them anew."""
+
+
+def _apart(journal: Journal, ids: tuple[int, ...]) -> Floats:
+    parts = [np.zeros((0, 3))]
+    for id in ids:
+        columns = journal.columns_of(id, "source")
         parts.append(np.column_stack([columns[key] for key in "xyz"]))
-        said.append((e.id, str(e.body["name"]), int(e.body["points"])))
-    if not said:
-        return parts[0], said
     every = np.concatenate(parts)
     places, at = np.unique(every[:, :2], axis=0, return_inverse=True)
-    heights = np.bincount(at.reshape(-1), every[:, 2]) / np.bincount(at.reshape(-1))
-    return np.column_stack([places, heights]), said
+    many = np.bincount(at.reshape(-1), minlength=len(places))
+    heights = np.bincount(at.reshape(-1), every[:, 2], minlength=len(places)) / np.maximum(many, 1)
+    return np.column_stack([places, heights])
 
 
 def _seconds(entry: Entry) -> float:

@@ -20,9 +20,10 @@ from vivid_keel.exchange.surface_out import Drawn, surface_dxf, surface_geojson,
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.ground.book import FACTS, HYDRO
+from vivid_keel.trades.ground.desk import GroundDesk
 from vivid_keel.trades.ground.figure import edge, plan
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
-from vivid_keel.trades.ground.sheets import BoardsSheet, GroundDesk, LooksSheet, PointsSheet, StakesSheet
+from vivid_keel.trades.ground.sheets import BoardsSheet, LooksSheet, PointsSheet, StakesSheet
 
 PLANE = ("plane", "fall", "towards", "above", "fills")
 KNOWN = tuple(fact for fact in FACTS if fact.key not in PLANE)

@@ -10,7 +10,6 @@ from vivid_keel.core.surface.uncertainty import Known
 from vivid_keel.core.working import Working
 from vivid_keel.trades.ground.book import HYDRO, ZERO
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
-from vivid_keel.trades.ground.visits import since
 
 LITRES = 1000.0
 
@@ -47,7 +46,7 @@ def ground_state(result: GroundResult) -> State:
         )
     if book.water:
         return State(
-            "open" if result.humps or not result.known().told else "in",
+            "open" if result.humps or not result.known.told else "in",
             f"{show_volume(result.found.fill, book.style)} · {show_amount(max(0.0, result.deepest[2]), book.style, 0)}",
         )
     return State(
@@ -169,7 +168,7 @@ def _liquid(result: GroundResult) -> list[Finding]:
 
 def _since(result: GroundResult) -> list[Finding]:
     """What changed since the visit before."""
-    told, style = since(result.book), result.book.style
+    told, style = result.since, result.book.style
     if told is None:
         return []
     names = (
@@ -189,7 +188,7 @@ def why_volume(result: GroundResult) -> Working:
     """Return how the volume below the plane comes about."""
     assert result.found is not None and result.tin is not None
     found, book = result.found, result.book
-    known = result.known()
+    known = result.known
     curves = ""
     if known.bias:
         much = "much" if known.bias > 0 else "little"
@@ -213,7 +212,7 @@ def _water(result: GroundResult) -> list[Finding]:
     book, found, style = result.book, result.found, result.book.style
     assert found is not None
     x, y, deep = result.deepest
-    known = result.known()
+    known = result.known
     plane = book.facts.values["plane"]
     if deep <= 0:
         return [
@@ -270,14 +269,14 @@ def _water(result: GroundResult) -> list[Finding]:
 def _earth(result: GroundResult) -> list[Finding]:
     book, found, style = result.book, result.found, result.book.style
     assert found is not None
-    v, known = book.facts.values, result.known()
+    v, known = book.facts.values, result.known
     spare = v["fills"] * found.cut - found.fill
     height = result.balance_height
     out = [
         Finding(
             "in" if abs(spare) <= known.U else "note",
             f"Cut {show_volume(found.cut, style)}, fill {show_volume(found.fill, style)}",
-            f"fill ± {show_volume(known.U, style)}{_at_least(known)}, cut ± {show_volume(result.known(above=True).U, style)}, over {show_area(found.area, style)}. "
+            f"fill ± {show_volume(known.U, style)}{_at_least(known)}, cut ± {show_volume(result.known_above.U, style)}, over {show_area(found.area, style)}. "
             + (
                 f"{show_volume(spare / v['fills'], style)} of the cut is left over."
                 if spare > 0

@@ -19,6 +19,7 @@ from vivid_keel.core.surface.contours import Contour, contours, levels_between
 from vivid_keel.core.surface.tin import Tin, emptiest, surface
 from vivid_keel.core.surface.uncertainty import Known, foretold, volume_known
 from vivid_keel.trades.ground.book import GroundBook
+from vivid_keel.trades.ground.visits import Since, since
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -163,12 +164,26 @@ class GroundResult:
         assert self.tin is not None
         return foretold(self.tin)
 
-    def known(self, *, above: bool = False) -> Known:
-        """How well the volume below the plane is known, or above it."""
+    @cached_property
+    def known(self) -> Known:
+        """How well the volume below the plane is known."""
+        return self._known(above=False)
+
+    @cached_property
+    def known_above(self) -> Known:
+        """How well the volume above the plane is known."""
+        return self._known(above=True)
+
+    def _known(self, *, above: bool) -> Known:
         if self.tin is None or self.plane is None:
             return Known(0.0, 0.0, 0.0, 0)
         good = self.book.facts.values["good"] / 2
         return volume_known(self.tin, self.plane, good, self._foretold, above=above)
+
+    @cached_property
+    def since(self) -> Since | None:
+        """What changed since the visit before."""
+        return since(self.book)
 
     @cached_property
     def balance_height(self) -> float:

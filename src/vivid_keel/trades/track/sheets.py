@@ -145,9 +145,6 @@ class SleepersSheet(Sheet):
             bold=True,
         )
 
-    def start_text(self, row: int, column: int) -> str:
-        return self.cell(row, column).text
-
     def accept(self, row: int, column: int, text: str) -> Taken:
         what, clean = READ[column - 1], text.strip()
         old = self.read.get((what, row + 1))

@@ -1,0 +1,223 @@
+"""A piece of ground while it is shown: files in, a plane that is dragged, a surface made beside the window, a stand-in."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Finding
+from vivid_keel.core.quantities import parse_length, show_length
+from vivid_keel.core.record.bulk import describe, read_columns
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read, metres
+from vivid_keel.desk.base import Goto, LongWork
+from vivid_keel.desk.pasted import pasted_points
+from vivid_keel.desk.visits import VisitView
+from vivid_keel.desk.work import WorkDesk
+from vivid_keel.exchange.point_list import mapping_of
+from vivid_keel.trades.ground.book import DOWN, HYDRO, ZERO
+from vivid_keel.trades.ground.result import GroundResult
+from vivid_keel.trades.ground.visits import drifts_of, labels, visits_of
+
+FARTHEST = 5000.0
+"""No yard is larger [m]; more is a unit forgotten."""
+YARD = (
+    ("s1", 0.0, 0.0, True),
+    ("s2", 8.0, 0.5, True),
+    ("s3", 9.0, 6.0, True),
+    ("s4", 4.0, 8.0, True),
+    ("s5", -0.5, 5.5, True),
+    ("m", 4.5, 3.5, False),
+)
+"""Stakes to practise on, where none were typed: along, across [m]."""
+
+
+class GroundDesk(WorkDesk):
+    """A piece of ground."""
+
+    result: GroundResult
+
+    def begin(self) -> None:
+        self.focus = 0
+        self._made: tuple[object, GroundResult] | None = None
+
+    def _key(self, result: GroundResult) -> object:
+        """What a large surface hangs on: its points and its outline, and what turns the plane."""
+        book = result.book
+        v = book.facts.values
+        rest = (tuple(book.edge), v["fills"], v["lines"], v["fall"], v["towards"], book.water)
+        return book.heights.tobytes(), book.xy.tobytes(), tuple(book.clouds), rest
+
+    def take(self, result: GroundResult) -> None:
+        """Take what was worked out; of very many points a worker makes the surface, and until it has, it is waited for."""
+        if result.large:
+            done = self._made is not None and self._made[0] == self._key(result)
+            result = (
+                result.like(self._made[1]) if done and self._made is not None else replace(result, waits=True)
+            )
+        super().take(result)
+
+    def long_work(self) -> LongWork | None:
+        result = self.result
+        if not result.waits:
+            return None
+        return self._key(result), lambda clock: result.settled()
+
+    def long_work_done(self, key: object, found: GroundResult | None) -> None:
+        self._made = (key, self.result.given_up() if found is None else found)
+        self.refresh()
+
+    @property
+    def busy_words(self) -> str:
+        return f"{self.result.all_points} points: the surface is being made" if self.result.waits else ""
+
+    def brought(self, stage: str, name: str, raw: bytes) -> list[Draft] | None:
+        """Return the entry of a list of points from a file, under Readings: they are heights, and lie inside."""
+        if stage != "Readings":
+            return None
+        mapping = mapping_of(raw)
+        columns = read_columns(raw, mapping)
+        far = max(float(np.ptp(columns[key])) for key in "xy")
+        if far > FARTHEST:
+            raise KeelError(
+                "bad-value",
+                f"its points spread over {far:.0f} m, and no yard reaches {FARTHEST:.0f} m; was another unit meant?",
+            )
+        body = {"name": name, "points": len(columns["x"]), "source": describe(raw, mapping)}
+        return [Draft(self.work, "ground-cloud", body, source=raw)]
+
+    @property
+    def cautions_first(self) -> bool:
+        return not self.book.cautions_read
+
+    @property
+    def step(self) -> float:
+        return 0.001
+
+    def set_plane(self, height: float) -> list[Draft]:
+        """What is booked when the plane is brought to a height [m], to the millimetre."""
+        height = round(height, 3)
+        text = show_length(height, self.book.style).replace("−", "-")
+        return [Draft(self.work, "ground-fact", {"fact": "plane", "text": text, "value": height})]
+
+    def drag(self, value: float, *, done: bool) -> None:
+        """Move the plane to a height [m]: everything follows; `done` records it once."""
+        if done:
+            self.record(*self.set_plane(value))
+        else:
+            self.result = self.result.at_height(value)
+
+    # A stand-in
+
+    def practise(self) -> Goto | None:
+        """Make a practice copy over ground that nobody has seen: the same points, unread, or five stakes round a yard."""
+        from vivid_keel.stands.ground import hide_ground
+
+        journal = self.file.journal
+        facts = [Draft(-1, "ground-fact", dict(e.body)) for e in journal.standing(self.work, "ground-fact")]
+        places = [(p.name, p.x, p.y, p.edge) for p in self.book.points] or list(YARD)
+        points = [
+            Draft(-1, "ground-point", {"name": name, "x_m": x, "y_m": y, "edge": edge})
+            for name, x, y, edge in places
+        ]
+        hidden = {"hidden": hide_ground(1000 + len(journal.entries))}
+        made = self.file.record([self.begin_practice(), *facts, *points, Draft(-1, "stand-in", hidden)])
+        return Goto("Readings", 0, None, 0, made[0].id)
+
+    def answer(self) -> None:
+        """Let the simulated ground be read wherever nothing was read yet; a liquid level looks at its benchmark before and after."""
+        from vivid_keel.stands.ground import height, read_to
+
+        hidden, book = self.hidden, self.book
+        if hidden is None:
+            raise KeelError("bad-value", "real ground answers by being read; practise on a copy of it (menu)")
+        by, v, when = book.facts.texts["by"], book.facts.values, len(self.file.journal.entries)
+        size = float(np.ptp(book.xy, axis=0).max()) if len(book.points) else 1.0
+        look = (
+            [Draft(self.work, "ground-look", {"what": ZERO, "reading": self._reading(0.0)})]
+            if by == HYDRO
+            else []
+        )
+        made = []
+        for k, point in enumerate(book.points):
+            if math.isnan(point.read):
+                z = height(hidden, point.x, point.y, size)
+                true = {DOWN: v["line"] - z + 1.0, HYDRO: z}.get(by, z)
+                read = self._reading(read_to(true, 0.001, v["good"] / 2, hidden, when + k))
+                body = {**self.file.journal.entries[point.id].body, "reading": read}
+                made.append(Draft(self.work, "ground-point", body, strikes=point.id))
+        self.record(*look, *made, *look)
+
+    def _reading(self, value: float) -> dict[str, Any]:
+        return as_read(parse_length(f"{value:.3f}", "m", "."))
+
+    def own_findings(self, stage: str) -> list[Finding]:
+        found = super().own_findings(stage)
+        if self.hidden is not None:
+            words = (
+                "For practice: it rolls, and has humps that no point may meet. Nothing here was read on site."
+            )
+            action = "answer" if self.book.missing else ""
+            found.append(Finding("note", "A stand-in", words, action=action, action_label="Let it be read"))
+        return found
+
+    def visit_view(self) -> VisitView:
+        """Return what is shown of its visits."""
+        book = self.book
+        return VisitView(
+            "Point",
+            [p.name for p in book.points],
+            labels(book),
+            book.style.small,
+            lambda value, decimals, signed: book.style.amount(value, decimals, signed=signed),
+            lambda: (
+                visits_of(book),
+                drifts_of(book),
+                "Over the same line, benchmark or heights at every visit.",
+            ),
+            bool(self.result.read),
+            "read the points",
+        )
+
+    def pasted(self, stage: str, text: str) -> list[Draft] | None:
+        """Return points pasted under Readings: name, along, across, what was read; they lie inside until somebody says otherwise."""
+        if stage != "Readings":
+            return None
+        style, book = self.book.style, self.book
+        found = pasted_points(
+            text, (style.far, style.far, book.unit), self.decimal_mark, {p.name for p in book.points}
+        )
+        made, places = [], {(p.x, p.y): p.name for p in book.points}
+        for name, (along, across, read) in found:
+            x, y = (0.0 if one is None else metres(one) for one in (along, across))
+            place = (x, y)
+            if place in places:
+                raise KeelError(
+                    "bad-value",
+                    f"{name} lies where {places[place]} does; two heights at one place are no surface",
+                )
+            places[place] = name
+            body: dict[str, Any] = {"name": name, "x_m": x, "y_m": y, "edge": False}
+            made.append(Draft(self.work, "ground-point", body | ({} if read is None else {"reading": read})))
+        return made
+
+    def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
+        return [
+            (p.name, p.x, p.y, float(height), {"edge": p.edge})
+            for p, height in zip(self.book.points, self.book.heights, strict=True)
+        ]
+
+    def look_there(self) -> Goto | None:
+        """Make the point that would tell most, and go to its line."""
+        if not self.result.looks:
+            return None
+        look = self.result.looks[0]
+        taken = {p.name for p in self.book.points}
+        name = next(f"L{k}" for k in range(1, 1000) if f"L{k}" not in taken)
+        body = {"name": name, "x_m": round(look[0], 3), "y_m": round(look[1], 3), "edge": False}
+        self.record(Draft(self.work, "ground-point", body))
+        return Goto("Readings", 0, (len(self.book.points) - 1, 3))
