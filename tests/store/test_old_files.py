@@ -62,12 +62,14 @@ def test_there_is_a_file_of_every_version():
         "job-0.6.keel",
         "job-0.7.keel",
         "job-0.8.keel",
+        "job-0.9.keel",
         "kit-0.3.keelkit",
         "kit-0.4.keelkit",
         "kit-0.5.keelkit",
         "kit-0.6.keelkit",
         "kit-0.7.keelkit",
         "kit-0.8.keelkit",
+        "kit-0.9.keelkit",
     ]
     assert [m.version for m in MIGRATIONS] == [
         1,
