@@ -301,6 +301,8 @@ class Desk(ABC):
         self.looks: Callable[[], list[Look]] = lambda: []
         """What the job in hand wants looked at again."""
         self.focus = -1
+        self.past: list[object] = []
+        """What stood before: thrown away when the window comes to rest, for with a long book that takes its time."""
         self._comma: tuple[int, Comma] | None = None
 
     @property

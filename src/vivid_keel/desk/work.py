@@ -69,6 +69,7 @@ class WorkDesk(Desk):
         self.stage_names = tuple(stage.name for stage in self.face.stages)
         self.half: dict[str, dict[Any, str]] = {}
         self.seen = -1
+        self.result = None
         self.begin()
         self.refresh()
 
@@ -124,6 +125,7 @@ class WorkDesk(Desk):
 
     def take(self, result: Any) -> None:
         """Take what was worked out."""
+        self.past.append(self.result)
         self.result = result
 
     @property

@@ -23,6 +23,8 @@ TITLE_BAR = 32
 """What a window manager puts above a window, and takes from a small screen, in pixels."""
 SELDOM = (20_000, 20, 20)
 """When Python looks for what is not used any more by itself; the window has it done whenever it comes to rest."""
+AT_ONCE_S = 0.0005
+"""How long a worker may keep the interpreter from the window [s]: Python's own 5 ms, several times a key, is a frame lost."""
 
 
 def run(command: str, words: list[str]) -> int:
@@ -69,6 +71,12 @@ def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
         window.resize(min(window.width(), room.width()), min(window.height(), room.height() - TITLE_BAR))
     window.show()
     QTimer.singleShot(200, window.greet)
-    gc.set_threshold(*SELDOM)
+    keys_first()
     gc.enable()
     return app, window
+
+
+def keys_first() -> None:
+    """Let neither what is thrown away nor a worker hold up a key."""
+    gc.set_threshold(*SELDOM)
+    sys.setswitchinterval(AT_ONCE_S)

@@ -87,6 +87,9 @@ class Layout:
     listed: Mapping[str, ListedMark]
     troubles: list[Trouble] = field(default_factory=list)
     passed: list[tuple[int, str]] = field(default_factory=list)
+    _longer: list[tuple[tuple[int, str, int], Layout]] = field(
+        default_factory=list, compare=False, repr=False
+    )
 
     @cached_property
     def follows(self) -> npt.NDArray[np.bool_]:
@@ -234,7 +237,17 @@ def lay_out(
 
 
 def extended(layout: Layout, kind: int, mark: str, s: int) -> Layout:
-    """Return the layout with one sight more at its end, on the last set-up or on a new one."""
+    """Return the layout with one sight more at its end, on the last set-up or on a new one.
+
+    The last one is kept: while a reading is typed, and when it is booked, the links are the same.
+    """
+    asked = (kind, mark, s)
+    if not layout._longer or layout._longer[0][0] != asked:
+        layout._longer[:] = [(asked, _extended(layout, kind, mark, s))]
+    return layout._longer[0][1]
+
+
+def _extended(layout: Layout, kind: int, mark: str, s: int) -> Layout:
     row = len(layout.kinds)
     more = [] if s < layout.setups else [-1]
     links = _Links(

@@ -201,8 +201,6 @@ class RunDesk(TrustDesk):
         if typed.row >= 0:
             self.shown = with_reading(self.result, typed.row, typed.reading)
         else:
-            # Only digits have changed since the last key: the links of the book are the same.
-            same = self.in_hand is not None and self.in_hand.row < 0 and typed.links == self.in_hand.links
             sight = SightRow(
                 0,
                 typed.mark,
@@ -215,7 +213,7 @@ class RunDesk(TrustDesk):
                 True,
                 typed.setup,
             )
-            self.shown = with_sight(self.result, sight, self.shown.layout if same else None)
+            self.shown = with_sight(self.result, sight)
         self.in_hand = typed
 
     @property

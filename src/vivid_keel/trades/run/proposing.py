@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import count
+
 from vivid_keel.core.booking.layout import BS, FS, IS
 from vivid_keel.core.booking.planning import LOWEST
 from vivid_keel.trades.run.result import RunResult
@@ -27,9 +30,13 @@ def propose(result: RunResult, fresh: bool) -> str:
     planned = _next_planned(result)
     if planned:
         return planned
-    marks = result.layout.marks
-    used = set(marks)
-    return next(name for n in range(1, 1_000_000) if (name := f"CP {n}") not in used)
+    return _next_point(result.layout.marks)
+
+
+def _next_point(marks: Sequence[str]) -> str:
+    """The change point after the last one used, past any that was named ahead."""
+    last = next((mark for mark in reversed(marks) if mark.startswith("CP ") and mark[3:].isdecimal()), "CP 0")
+    return next(name for n in count(int(last[3:]) + 1) if (name := f"CP {n}") not in marks)
 
 
 def likely_kind(result: RunResult, mark: str, proposed: str, fresh: bool) -> int:

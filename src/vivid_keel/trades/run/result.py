@@ -353,7 +353,7 @@ def reduced_anew(result: RunResult, settings: RunSettings) -> RunResult:
     return _reduced(book, result.at, result.layout, result.booked, result.distances)
 
 
-def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None) -> RunResult:
+def with_sight(result: RunResult, sight: SightRow) -> RunResult:
     """Return the run with one sight more at its end; the same as reducing the longer book anew.
 
     Parameters
@@ -361,8 +361,6 @@ def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None)
     result : RunResult
     sight : SightRow
         On the last set-up or on a new one after it.
-    layout : Layout, optional
-        Of an earlier call with the same mark, kind and set-up, when only digits have changed since.
     """
     book = result.book
     sight = replace(sight, instrument=len(book.instruments) - 1, staff=len(book.staffs))
@@ -374,12 +372,10 @@ def with_sight(result: RunResult, sight: SightRow, layout: Layout | None = None)
         sights=[*book.sights, len(rows) - 1],
         style=finer(book.style, book.unit, sight.step),
     )
-    if layout is None:
-        layout = extended(result.layout, sight.kind, sight.mark, sight.setup)
     return _reduced(
         longer,
         [*result.at, len(book.sights)],
-        layout,
+        extended(result.layout, sight.kind, sight.mark, sight.setup),
         np.append(result.booked, sight.reading),
         np.append(result.distances, sight.length(book.instrument.hair_factor)),
     )

@@ -14,8 +14,3 @@ class TypedSight:
     kind: int
     reading: float
     setup: int
-
-    @property
-    def links(self) -> tuple[str, int, int]:
-        """What its place in the book hangs on."""
-        return self.mark, self.kind, self.setup
