@@ -205,14 +205,17 @@ def numbered(
 
     entries = []
     for i, draft in enumerate(drafts):
-        check_body(kinds, draft.kind, draft.body)
-        _check_source(kinds[draft.kind], draft)
+        kind = draft.kind
+        check_body(kinds, kind, draft.body)
+        if draft.source is not None or kinds[kind].source:
+            _check_source(kinds[kind], draft)
         id = first + i
-        work = id if draft.kind == "work" else own(draft.work)
+        work = id if kind == "work" else own(draft.work)
         assert work is not None
-        entries.append(
-            Entry(id, work, draft.kind, draft.body, time, person, own(draft.strikes), own(draft.after), act)
-        )
+        strikes, after = draft.strikes, draft.after
+        if strikes is not None or after is not None:
+            strikes, after = own(strikes), own(after)
+        entries.append(Entry(id, work, kind, draft.body, time, person, strikes, after, act))
     return entries
 
 

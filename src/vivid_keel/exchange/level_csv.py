@@ -197,27 +197,31 @@ def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int,
     there = [columns.at[k] for k in ("reading", "bs", "is", "fs") if k in columns.at]
     named = there + [columns.at[k] for k in ("mark", "sight", "known", "struck") if k in columns.at]
     sums = "reading" not in columns.at or "sight" not in columns.at
+    width = max(columns.at.values(), default=-1) + 1
     for at, cells in rows_of(body, columns.separator, joined=whole):
-        row = [cell.strip() for cell in cells]
+        row = list(map(str.strip, cells))
         what = "skipped" if first + at in columns.skip else _other(row, want, there, named, sums)
         if what:
             counted[what] += 1
         else:
-            rows.append((first + 1 + at, row))
+            said = ["" if cell in EMPTY else cell for cell in row]
+            rows.append((first + 1 + at, said if len(said) >= width else said + [""] * (width - len(said))))
     book.lines.update(counted)
     return rows
 
 
 def _other(row: list[str], want: list[str], there: list[int], named: list[int], sums: bool) -> str:
     """Return what a line is that is no sight, "" where it may be one: whatever carries a reading is never passed over."""
-    first = next(filter(None, row), "")
-    if not first or EMPTY.issuperset(row):
-        return "blank"
-    if want and row[0].lower() == want[0] and [c.lower() for c in row] == want:
-        return "heading"
     n = len(row)
+    if want and row[0].lower() == want[0] and [c.lower() for c in row] == want:
+        return "blank" if EMPTY.issuperset(row) else "heading"
     read = sum(1 for i in there if i < n and row[i] and DIGIT.search(row[i]))
+    if read == 1:
+        return ""
+    first = next(filter(None, row), "")
     if not read:
+        if EMPTY.issuperset(row):
+            return "blank"
         if first.startswith(("#", "//")) or (SUM.fullmatch(first)):
             return "sum" if SUM.fullmatch(first) else "remark"
         return "" if any(i < n and row[i] not in EMPTY for i in named) else "remark"
@@ -262,16 +266,14 @@ class _Reader:
         self._of_length = [name for name in ("upper", "lower", "look") if name in columns.at]
         self._of_text = [name for name in ("page", "read_at") if name in columns.at]
         self._sights = [k for k in ("bs", "is", "fs") if k in columns.at]
+        self._of_heights = columns.units.get("height", book.unit)
         self._setup = ""
         self._heights: dict[str, float] = {}
         self._fresh = True
 
     def _cell(self, row: list[str], name: str) -> str:
         i = self.columns.get(name)
-        if i is None or i >= len(row):
-            return ""
-        text = row[i]
-        return "" if text in EMPTY else text
+        return "" if i is None else row[i]
 
     def _refuse(self, line: int, column: str, code: str, message: str) -> None:
         i = self.columns.get(column, 0)
@@ -331,9 +333,7 @@ class _Reader:
         if not text:
             return
         try:
-            self.book.computed[line] = parse_length(
-                text, self.units.get("height", self.book.unit), self.book.decimal_mark
-            )
+            self.book.computed[line] = parse_length(text, self._of_heights, self.book.decimal_mark)
         except KeelError:
             return
 

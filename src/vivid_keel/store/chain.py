@@ -46,9 +46,14 @@ class Chain:
     broken: int = 0
     _begun: bool = False
 
+    def add(self, row: tuple[Any, ...]) -> bytes:
+        """Go one row on that is not stored yet; return its hash."""
+        self.end = link(self.end, row)
+        return self.end
+
     def follow(self, row: tuple[Any, ...], stored: bytes | None) -> None:
         """Go one row on, by what is stored with it (None: nothing is)."""
-        self.end = link(self.end, row)
+        self.add(row)
         if stored is None and not self._begun:
             return  # written by an older version: sealed by the first that carries a hash
         self._begun = True

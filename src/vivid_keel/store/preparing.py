@@ -9,6 +9,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import orjson
+
 from vivid_keel.core.errors import Stopped
 from vivid_keel.core.kinds import check_shown
 from vivid_keel.core.record.entries import Entry
@@ -22,8 +24,16 @@ AT_ONCE = 4000
 CarryOn = Callable[[float], bool]
 """Is told how much is done (0 … 1); False means: leave it."""
 
-_written = json.JSONEncoder(ensure_ascii=False, allow_nan=False).encode
-"""One encoder for all: making one for each entry takes longer than using it."""
+_encoded = json.JSONEncoder(ensure_ascii=False, allow_nan=False).encode
+
+
+def _written(body: Mapping[str, Any]) -> str:
+    """Return a body as JSON, by the quick encoder wherever it says the same: it writes null for what is no number."""
+    try:
+        quick = orjson.dumps(body)
+    except TypeError:
+        return _encoded(body)
+    return _encoded(body) if b"null" in quick else quick.decode()
 
 
 def go_on(done: float) -> bool:
@@ -86,8 +96,7 @@ def prepare(
             entry.after,
             entry.act,
         )
-        chain.follow(row, None)
-        rows.append((*row, chain.end))
+        rows.append((*row, chain.add(row)))
     # The lightest packing takes a fifth of the time and a seventh more room.
     packed = [(id, zlib.compress(raw, 1)) for id, raw in sources.items()]
     return Prepared(list(entries), rows, packed, chain.end)

@@ -68,7 +68,7 @@ def test_a_reading_that_says_otherwise_is_said_at_the_record_with_its_place(tmp_
     with build(tmp_path / "mill.keel") as file:
         path = file.path
     id, body = a_reading(path)
-    said = body.replace('"text": "', '"text": "9')
+    said = body.replace('"text":"', '"text":"9')
     by_another_hand(path, f"UPDATE entries SET body = '{said}' WHERE id = {id}")
     with JobFile.open(path) as file:
         desk = desk_for(file, file.journal.entries[id].work)

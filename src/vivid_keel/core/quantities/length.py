@@ -54,6 +54,7 @@ _NAMES = {
     "mils": "thou",
 }
 
+_METRES = re.compile(r"-?[0-9]{1,9}\.[0-9]{1,9}")
 _DECIMAL = re.compile(r"([+-]?\s*[\d.,]+)\s*([a-zµ'\"]*)\.?", re.IGNORECASE)
 _FEET_INCHES = re.compile(
     r"""(?P<sign>[+-])?\s*
@@ -107,6 +108,9 @@ def parse_length(text: str, unit: str = "m", decimal_mark: str | None = None) ->
     KeelError
         `not-a-length`, `ambiguous-number`, `not-a-number`: nothing is guessed.
     """
+    if unit == "m" and decimal_mark != "," and _METRES.fullmatch(text):
+        # As nearly all of a long book is written: read at once, and as below.
+        return Length(text, unit, float(text), 10.0 ** (text.index(".") + 1 - len(text)))
     clean = tidy(text)
     if not clean:
         raise KeelError("not-a-length", f"nothing was typed; expected a length such as {example(unit)}")
