@@ -1,4 +1,5 @@
-"""What the program says, word for word: of the demo, of its kit, of every check done on a stand-in, of works made up at random.
+"""What the program says, word for word: of the demo, of its kit, of every check done on a stand-in, of works made up at random,
+of problems and jobs near the known ones.
 
 A changed word or figure shows here first. Read the difference, and where it is right write the pages anew:
 
@@ -17,7 +18,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from tests import made_up
+from tests import made_up, made_up_more
 from tests.trades.conftest import wait
 from vivid_keel.core.facts import usual_facts
 from vivid_keel.core.instruments.kinds import KINDS
@@ -117,6 +118,8 @@ def of_the_checks(folder):
                             one_line("  step", s.key, s.title, s.text, s.unit, s.usual, *s.words)
                             for s in steps
                         )
+                        asked = procedure.steps(traits, way, seen)
+                        yield "  may be left: " + " ".join(s.key for s in asked if s.optional)
                     outcome = procedure.outcome(traits, way, seen)
                     yield one_line("  ", FLOAT.sub(lambda found: f"{float(found[0]):.6g}", repr(outcome)))
 
@@ -129,7 +132,19 @@ def of_what_is_made_up(folder):
     yield from made_up.of_supports(folder)
 
 
-WHAT = {"demo": of_the_demo, "kit": of_the_kit, "checks": of_the_checks, "made-up": of_what_is_made_up}
+def of_problems(folder):
+    """Shared problems with other numbers."""
+    yield from made_up_more.of_problems()
+
+
+WHAT = {
+    "demo": of_the_demo,
+    "kit": of_the_kit,
+    "checks": of_the_checks,
+    "made-up": of_what_is_made_up,
+    "problems": of_problems,
+    "near-the-demo": made_up_more.of_the_trades,
+}
 
 
 @pytest.mark.parametrize("page", WHAT)

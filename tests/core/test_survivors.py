@@ -168,3 +168,96 @@ def test_student_holds_from_the_first_repeat_beyond_a_few():
     s = float(np.std(values, ddof=1))
     n = len(values)
     assert found.k * found.u == pytest.approx(student_k(n) * s / math.sqrt(n))
+
+
+def test_water_is_as_dense_as_the_tables_say():
+    """Tanaka 2001, air-free at 101.325 kPa, to 1 ppm."""
+    from vivid_keel.core.instruments.checks.tube import water_density
+
+    for celsius, dense in ((4, 999.9750), (10, 999.7026), (20, 998.2067), (30, 995.6488), (40, 992.2152)):
+        assert water_density(celsius) == pytest.approx(dense, abs=0.0005)
+
+
+def test_a_place_in_a_feet_job_is_told_in_feet():
+    from vivid_keel.core.quantities.show import LengthStyle
+
+    assert LengthStyle("ft").place(12.34 * 0.3048) == "12.34" and LengthStyle("m").place(12.3456) == "12.346"
+
+
+def test_six_azimuths_tell_a_wobble_and_five_do_not():
+    from vivid_keel.core.body.axis import read_round
+
+    def round_of(n):
+        turns = [2 * math.pi * k / n for k in range(n)]
+        return read_round(turns, [0.0002 * math.cos(2 * phi - 0.6) for phi in turns])
+
+    assert round_of(5).twice is None
+    assert math.hypot(*round_of(6).twice) == pytest.approx(0.0002)
+
+
+def test_lines_between_known_marks_are_held_against_them():
+    """With every height known χ² is Σ (v/σ)², v what each line misses by."""
+    from vivid_keel.core.booking.network.adjust import LevelledLine, adjust
+
+    known = {"A": (10.0, 0.0), "B": (12.0, 0.0)}
+    net = adjust(known, [LevelledLine("A", "B", 2.003, 0.001), LevelledLine("B", "A", -1.996, 0.002)])
+    assert net.sum_squares == pytest.approx((0.003 / 0.001) ** 2 + (0.004 / 0.002) ** 2)
+    assert net.freedom == 2
+
+
+def test_two_visits_within_a_week_tell_no_rate():
+    from vivid_keel.core.record.visits import SHORTEST, _drift
+
+    soon = _drift("A", [(0.004, SHORTEST * 0.99, 0.001)], 0.0, 0.01)
+    assert soon.moved == "moved" and math.isnan(soon.rate)
+    late = _drift("A", [(0.004, SHORTEST * 0.99, 0.001), (0.002, 1.0, 0.001)], 0.0, 0.01)
+    assert late.rate == pytest.approx(0.002) and late.U_rate == pytest.approx(0.002)
+
+
+def test_how_unlikely_a_share_is_goes_by_squares_of_what_it_leaves():
+    from vivid_keel.core.moving.response import SHARED, unlikely
+
+    assert unlikely(8e-6, 0.001, 0.0) == pytest.approx(4.0)
+    assert unlikely(0.0, 0.001, SHARED / 2) == pytest.approx(0.25)
+
+
+def test_a_point_that_nobody_read_again_is_not_suspected():
+    from vivid_keel.core.moving.response import reasons
+
+    moves = np.array([math.nan, 0.004, math.nan, 0.003])
+    change = np.array([0.0001, 0.0039, math.nan, 0.0031])
+    assert reasons(moves, change, 0.0002) == []
+
+
+def test_a_page_whose_two_ways_part_does_not_agree():
+    from dataclasses import replace
+
+    from vivid_keel.core.booking.checks import page_checks
+
+    book = Book("run")
+    book.known("BM", "50.000")
+    book.sight("BS", "BM", "1.482", new=True)
+    book.sight("FS", "sill", "1.117")
+    good = page_checks(book.run().reduction)
+    assert good.agree
+    assert not replace(good, schools=0.00001).agree
+    assert not replace(good, difference=replace(good.difference, left=good.difference.left + 0.00001)).agree
+
+
+def test_a_foot_that_what_is_turned_would_carry_off_is_turned_too():
+    from types import SimpleNamespace
+
+    from vivid_keel.core.moving.engine import _carried_off
+    from vivid_keel.core.moving.response import Response
+
+    answer = np.array([[1.0, 0.0, 0.0], [0.5, 1.0, 0.0], [0.2, 0.0, 1.0]])
+    learned = SimpleNamespace(carries=True, response=Response(answer))
+    to = SimpleNamespace(keeper=2, by_keeper=False, moves=np.array([0.004, 0.0, 0.0]))
+    lifts = np.array([0.004, 0.0, 0.0])
+    assert _carried_off(learned, to, lifts, [0], [], 0.002) == [1]  # by 2 mm, more than half of two
+    assert _carried_off(learned, to, lifts, [0], [1], 0.002) == []  # barred
+    assert _carried_off(learned, to, lifts, [0], [], 0.0041) == []  # less than half of four
+    assert _carried_off(learned, to, lifts, [0, 1], [], 0.001) == []  # the keeper is never turned
+    assert _carried_off(learned, to, lifts, [], [], 0.001) == []
+    loose = SimpleNamespace(carries=False, response=learned.response)
+    assert _carried_off(loose, to, lifts, [0], [], 0.002) == []
