@@ -167,6 +167,21 @@ def cut_to(pieces: Floats, outline: Floats) -> Floats:
     return np.concatenate(out)
 
 
+def cut_out(pieces: Floats, ring: Floats) -> Floats:
+    """Return what of triangles lies outside a hole, as triangles again; `pieces` (k, 3, 3), `ring` (m, 2), anticlockwise [m]."""
+    low, high = pieces[:, :, :2].min(axis=1), pieces[:, :, :2].max(axis=1)
+    near = ((low < ring.max(axis=0)) & (high > ring.min(axis=0))).all(axis=1)
+    out, left = [pieces[~near]], pieces[near]
+    for ear in ears(ring):
+        # What lies right of one of its sides lies outside this ear; what is left of all of them is in the hole.
+        outside = []
+        for a, b in zip(ear, np.roll(ear, -1, axis=0), strict=True):
+            outside.append(left_of(left, b, a))
+            left = left_of(left, a, b)
+        left = np.concatenate(outside)
+    return np.concatenate([*out, left])
+
+
 def left_of(pieces: Floats, a: Floats, b: Floats) -> Floats:
     """Return what of triangles, `pieces` (k, 3, 3) [m], lies to the left of the line from a to b (2,) [m], as triangles."""
     sides = side_of(a, b, pieces[:, :, :2])

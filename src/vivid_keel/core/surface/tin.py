@@ -12,7 +12,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.surface.outline import cut_to, inside, side_of, simple_outline
+from vivid_keel.core.surface.lines import Parted, parted
+from vivid_keel.core.surface.outline import cut_out, cut_to, inside, side_of, simple_outline
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -41,22 +42,42 @@ class Tin:
         Their corners by number, anticlockwise in plan.
     outline : float array (m, 2) or None
         Where it ends, anticlockwise [m]; None: where its points do.
+    lines : Parted or None
+        The lines that it keeps, with the points put on them: those stand last in `xyz`.
+    holes : tuple of float array (m, 2)
+        What is not ground, anticlockwise [m].
     """
 
     xyz: Floats
     triangles: Ints
     outline: Floats | None = None
+    lines: Parted | None = None
+    holes: tuple[Floats, ...] = ()
+
+    @property
+    def given(self) -> int:
+        """How many of its points were measured."""
+        return len(self.xyz) - (0 if self.lines is None else len(self.lines.share))
+
+    @property
+    def whole(self) -> bool:
+        """Whether nothing of it is cut away."""
+        return self.outline is None and not self.holes
 
     @cached_property
     def pieces(self) -> Floats:
-        """Its triangles inside the outline, cut where it crosses them (k, 3, 3) [m]."""
-        whole = self.xyz[self.triangles]
-        return whole if self.outline is None else cut_to(whole, self.outline)
+        """Its triangles inside the outline and outside its holes, cut where those cross them (k, 3, 3) [m]."""
+        out = self.xyz[self.triangles]
+        if self.outline is not None:
+            out = cut_to(out, self.outline)
+        for hole in self.holes:
+            out = cut_out(out, hole)
+        return out
 
     @cached_property
     def nearest(self) -> Ints:
         """The point that is nearest to each corner of a piece, by number (m,): a corner that a cut made lies between points."""
-        if self.outline is None:
+        if self.whole:
             return self.triangles.reshape(-1)
         from scipy.spatial import cKDTree
 
@@ -70,8 +91,13 @@ class Tin:
         return inside(self.outline, self.xyz[:, :2])
 
 
-def surface(xyz: Floats, outline: Sequence[int] | None = None) -> Tin:
-    """Return the surface through points.
+def surface(
+    xyz: Floats,
+    outline: Sequence[int] | None = None,
+    lines: Sequence[Sequence[int]] = (),
+    holes: Sequence[Sequence[int]] = (),
+) -> Tin:
+    """Return the surface through points, along lines that it keeps.
 
     Parameters
     ----------
@@ -79,11 +105,16 @@ def surface(xyz: Floats, outline: Sequence[int] | None = None) -> Tin:
         Plan position and height [m].
     outline : sequence of int, optional
         Points, by number from 0, round which it ends.
+    lines : sequence of sequences of int, optional
+        From point to point: no triangle crosses them.
+    holes : sequence of sequences of int, optional
+        Points round what is not ground; a line, too.
 
     Raises
     ------
     KeelError
-        `too-few-points`; `points-in-line`; `bad-value`: two points at one place in plan; `bad-outline`.
+        `too-few-points`; `points-in-line`; `bad-value`: two points at one place in plan; `bad-outline`: of the whole, or of a hole;
+        `bad-line`.
     """
     from scipy.spatial import Delaunay
 
@@ -107,11 +138,15 @@ def surface(xyz: Floats, outline: Sequence[int] | None = None) -> Tin:
         raise KeelError(
             "points-in-line", "the points lie in a line in plan, and no surface goes through a line"
         )
+    rings = [[*ring, ring[0]] for ring in holes]
+    kept = parted(xyz, [*lines, *rings]) if lines or rings else None
+    every = xyz if kept is None else kept.xyz
+    plan = every[:, :2] - xyz[:, :2].mean(axis=0)
     triangles = Delaunay(plan).simplices
     sides = side_of(*(plan[triangles[:, k]] for k in range(3)))
     triangles = np.where((sides < 0)[:, None], triangles[:, [0, 2, 1]], triangles)[sides != 0]
     ends = None if outline is None else simple_outline(xyz[list(outline), :2])
-    return Tin(xyz, triangles, ends)
+    return Tin(every, triangles, ends, kept, tuple(simple_outline(xyz[list(ring), :2]) for ring in holes))
 
 
 def emptiest(tin: Tin, count: int) -> list[tuple[float, float, int]]:
@@ -147,10 +182,14 @@ def emptiest(tin: Tin, count: int) -> list[tuple[float, float, int]]:
 
 
 def _held(tin: Tin, places: Floats) -> Bools:
-    """Which places (m, 2) lie well inside the outline, or the hull of the points."""
+    """Which places (m, 2) lie well inside the outline, or the hull of the points, and in no hole."""
     if tin.outline is not None:
-        return inside(tin.outline, places)
-    from scipy.spatial import ConvexHull
+        held = inside(tin.outline, places)
+    else:
+        from scipy.spatial import ConvexHull
 
-    hull = ConvexHull(tin.xyz[:, :2])
-    return inside(tin.xyz[hull.vertices, :2], places)
+        hull = ConvexHull(tin.xyz[:, :2])
+        held = inside(tin.xyz[hull.vertices, :2], places)
+    for hole in tin.holes:
+        held &= ~inside(hole, places)
+    return held

@@ -68,9 +68,12 @@ def foretold(tin: Tin) -> Floats:
     if n > SAMPLE:
         drawn = np.zeros(n, dtype=bool)
         drawn[np.random.default_rng(SEED).choice(n, SAMPLE, replace=False)] = True
-        triangles = triangles[drawn[triangles].any(axis=1)]
     else:
         drawn = np.ones(n, dtype=bool)
+    if tin.lines is not None:  # where the ground breaks, what lies round a point foretells nothing
+        drawn[tin.lines.pieces] = False
+        drawn[tin.given :] = False
+    triangles = triangles[drawn[triangles].any(axis=1)]
     near: dict[int, list[int]] = {}
     for a, b, c in triangles.tolist():
         for point, others in ((a, (b, c)), (b, (c, a)), (c, (a, b))):
@@ -83,6 +86,16 @@ def foretold(tin: Tin) -> Floats:
         design = np.column_stack([np.ones(len(round_it)), tin.xyz[round_it, :2] - tin.xyz[k, :2]])
         out[k] = tin.xyz[k, 2] - np.linalg.lstsq(design, tin.xyz[round_it, 2], rcond=None)[0][0]
     return out
+
+
+def _measured(tin: Tin, weight: Floats) -> Floats:
+    """What hangs on each measured point [m²], of what hangs on each corner (n,): one put on a line stands on the two it lies between."""
+    if tin.lines is None:
+        return weight
+    out, put_in, share = weight[: tin.given].copy(), weight[tin.given :], tin.lines.share
+    np.add.at(out, tin.lines.between[:, 0], put_in * (1 - share))
+    np.add.at(out, tin.lines.between[:, 1], put_in * share)
+    return np.asarray(out)
 
 
 def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool = False) -> Known:
@@ -106,7 +119,9 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
     d = pieces[:, :, 2] - plane.at(pieces[:, :, :2])
     part = areas(pieces) * ((d > 0) if above else (d < 0)).mean(axis=1)
     # What hangs on a corner that a cut made hangs on the point nearest to it.
-    weight = np.bincount(tin.nearest, np.repeat(part / 3, 3), len(tin.xyz))
+    hung = np.bincount(tin.nearest, np.repeat(part / 3, 3), len(tin.xyz)).astype(np.float64)
+    weight = _measured(tin, hung)
+    off = off[: tin.given]
     told = ~np.isnan(off)
     m = int(told.sum())
     points = float((weight**2).sum()) * u**2

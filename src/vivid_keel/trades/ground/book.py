@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from functools import cached_property
@@ -20,6 +20,7 @@ from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import acknowledged
 from vivid_keel.core.record.readings import metres, style_of
 from vivid_keel.core.surface.walks import HydroWalk, Look, StringWalk, walk_hydrostatic, walk_string
+from vivid_keel.trades.ground.breaks import GroundLine, fold_lines, fold_tops
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -142,6 +143,9 @@ class GroundBook:
     """Points that were brought in as heights, along, across and up (m, 3) [m]; they have no names."""
     clouds: Sequence[tuple[int, str, int]] = ()
     """Where they came from: the entry, the file's name, how many points."""
+    lines: Sequence[GroundLine] = ()
+    tops: Mapping[int, tuple[int, str, float]] = field(default_factory=dict)
+    """What was read on top of a wall, by the point at its foot: the entry, its text, the reading [m]."""
     earlier: Sequence[GroundBook] = ()
     """As it was read at the visits before, oldest first."""
 
@@ -196,6 +200,12 @@ class GroundBook:
         if self.string is not None:
             line[self.edge] = [self.string.string[self.points[k].name] for k in self.edge]
         return np.asarray(line - read)
+
+    @cached_property
+    def stands_up(self) -> dict[int, float]:
+        """How high a wall stands above its foot, by the point there [m]; nan where the foot wasn't read."""
+        down = -1.0 if self.facts.texts["by"] == DOWN else 1.0
+        return {k: down * (read - self.points[k].read) for k, (_, _, read) in self.tops.items()}
 
     @property
     def edge(self) -> list[int]:
@@ -266,6 +276,7 @@ def _visit(journal: Journal, work: int, facts: Stated, after: float, before: flo
             reading = e.body.get("reading")
             look = Look(_seconds(e), 0.0 if reading is None else metres(reading))
             looks.append((e.id, str(e.body["what"]), look))
+    numbers = {first_entry(journal, p.id): k for k, p in enumerate(points)}
     return GroundBook(
         work,
         journal.name_of(work),
@@ -276,7 +287,16 @@ def _visit(journal: Journal, work: int, facts: Stated, after: float, before: flo
         acknowledged(journal, work, "ground") is not None,
         looks,
         *_clouds(journal, work, after, before),
+        lines=fold_lines(journal, work, numbers),
+        tops=fold_tops(journal, work, numbers),
     )
+
+
+def first_entry(journal: Journal, id: int) -> int:
+    """The entry by which something first came: what was changed later strikes it, or what struck it."""
+    while (struck := journal.entries[id].strikes) is not None:
+        id = struck
+    return id
 
 
 def _read_between(journal: Journal, entry: Entry, after: float, before: float) -> Entry | None:

@@ -45,11 +45,26 @@ class GroundDesk(WorkDesk):
         self.focus = 0
         self._made: tuple[object, GroundResult] | None = None
 
+    @property
+    def line(self) -> int:
+        """The line that is looked along: the one in hand, else the first; −1 where there is none."""
+        lines, at = self.book.lines, self.focus - len(self.book.points)
+        return at if 0 <= at < len(lines) else 0 if lines else -1
+
     def _key(self, result: GroundResult) -> object:
         """What a large surface hangs on: its points and its outline, and what turns the plane."""
         book = result.book
         v = book.facts.values
-        rest = (tuple(book.edge), v["fills"], v["lines"], v["fall"], v["towards"], book.water)
+        rest: tuple[object, ...] = (
+            tuple(book.edge),
+            v["fills"],
+            v["lines"],
+            v["fall"],
+            v["towards"],
+            v["good"],
+            book.water,
+        )
+        rest = (*rest, tuple(book.lines), tuple(book.stands_up.items()))
         return book.heights.tobytes(), book.xy.tobytes(), tuple(book.clouds), rest
 
     def take(self, result: GroundResult) -> None:

@@ -30,6 +30,15 @@ KINDS: Kinds = {
             else "the base of the level was moved"
         ),
     ),
+    "ground-line": EntryKind(
+        {"name": "text!", "what": "text!", "points": "set of numbers!", "thick_m": "number"},
+        lambda entry: f"{entry.body['what']}: {entry.body['name']}",
+    ),
+    "ground-top": EntryKind(
+        {"point": "whole number!", "reading": "reading!"},
+        lambda entry: f"top of a wall: {entry.body['reading']['text']}",
+    ),
 }
-"""By the name they have in a file. A point: where it lies in plan [m], whether the outline goes through it, and what was read there. A look, `zero` or
+"""By the name they have in a file. A point: where it lies in plan [m], whether the outline goes through it, and what was read there. A line goes through points by
+their entries, in the order of its keys; a top is read over a point that stands at a wall's foot. A look, `zero` or
 `moved`: of a hydrostatic level; what was read between two of them is told by the times of their entries."""

@@ -20,8 +20,11 @@ from vivid_keel.exchange.surface_out import Drawn, surface_dxf, surface_geojson,
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.ground.book import FACTS, HYDRO
+from vivid_keel.trades.ground.breaks import WALL
 from vivid_keel.trades.ground.desk import GroundDesk
 from vivid_keel.trades.ground.figure import edge, plan
+from vivid_keel.trades.ground.figure_lines import along, rain
+from vivid_keel.trades.ground.line_sheets import LinesSheet, TopsSheet
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
 from vivid_keel.trades.ground.sheets import BoardsSheet, LooksSheet, PointsSheet, StakesSheet
 
@@ -35,11 +38,14 @@ def _pictures(desk: GroundDesk) -> list[tuple[str, Draw[GroundDesk]]]:
     return [
         ("From above", lambda d, w, h: plan(d.result, w, h, d.focus)),
         ("Round the edge", lambda d, w, h: edge(d.result, w, h, d.focus)),
+        ("Along a line", lambda d, w, h: along(d.result, w, h, d.line)),
+        ("Where rain runs", lambda d, w, h: rain(d.result, w, h)),
     ]
 
 
 def _plane_pictures(desk: GroundDesk) -> list[tuple[str, Draw[GroundDesk]]]:
-    return _pictures(desk)[::-1]
+    first = _pictures(desk)
+    return [first[1], first[0], *first[2:]]
 
 
 def _work(desk: GroundDesk) -> list[Sheet]:
@@ -71,6 +77,8 @@ STAGES: tuple[Stage[GroundDesk], ...] = (
         lambda desk: [
             PointsSheet(desk),
             *([LooksSheet(desk)] if desk.book.facts.texts["by"] == HYDRO else []),
+            LinesSheet(desk),
+            *([TopsSheet(desk)] if any(line.what == WALL for line in desk.book.lines) else []),
         ],
         _pictures,
     ),
@@ -142,6 +150,19 @@ def _read(desk: GroundDesk, stage: str) -> Next | None:
     return Next(f"Next: read {missing[0]}", f"{len(missing)} still to read", "points")
 
 
+def _tops(desk: GroundDesk, rest: str) -> Goto | None:
+    sheets = [type(sheet) for sheet in STAGES[1].sheets(desk)]
+    return Goto("Readings", sheets.index(TopsSheet)) if TopsSheet in sheets else None
+
+
+def _tops_first(desk: GroundDesk, stage: str) -> Next | None:
+    feet = dict.fromkeys(k for line in desk.book.lines if line.what == WALL for k in line.points)
+    left = [desk.book.points[k].name for k in feet if k not in desk.book.tops]
+    if not left:
+        return None
+    return Next(f"Next: the wall's top at {left[0]}", f"{len(left)} still to read", "tops")
+
+
 def _plane(desk: GroundDesk, stage: str) -> Next | None:
     if desk.result.tin is None or desk.result.plane is not None:
         return None
@@ -188,6 +209,7 @@ STEPS: tuple[NextStep[GroundDesk], ...] = (
     NextStep("answer", _answer, _let_be_read),
     NextStep("looks", leads("Readings", 1), _looks),
     NextStep("points", leads("Readings", 0), _read),
+    NextStep("tops", _tops, _tops_first),
     NextStep("plane", leads("Target", 0, (0, 1)), _plane),
     NextStep("moves", leads("Moves", 0, None, 0), _see),
     NextStep("look", _look),
@@ -264,9 +286,10 @@ def drawn(desk: GroundDesk) -> Drawn:
         raise KeelError(
             "no-positions", "there is no surface yet: three points at least, read, and not in a line"
         )
-    names = [result.book.points[k].name for k in result.read]
-    names += [""] * (len(result.tin.xyz) - len(names))
-    return Drawn(result.book.name, names, result.tin, result.contours)
+    one = result.kept
+    names = one.names + [""] * (result.tin.given - len(one.names))
+    lines = [(name, one.xyz[line]) for name, line in zip(one.called, one.lines, strict=False)]
+    return Drawn(result.book.name, names, result.tin, result.contours, lines)
 
 
 def _writes(made: Callable[[Drawn], str]) -> Callable[[GroundDesk, Path], None]:

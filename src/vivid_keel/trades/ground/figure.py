@@ -11,6 +11,8 @@ import numpy as np
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.surface.contours import Contour
 from vivid_keel.figures.display import Dots, Drag, Picture, Trace
+from vivid_keel.figures.measure import text_width
+from vivid_keel.trades.ground.breaks import BREAK, HOLE, WALL
 from vivid_keel.trades.ground.findings import show_volume
 from vivid_keel.trades.ground.result import GroundResult
 
@@ -48,7 +50,7 @@ SHADES = ("lit", "leaf2", "leaf")
 """From shallow to deep."""
 
 
-def _scaled(result: GroundResult, width: float, height: float) -> At:
+def scaled(result: GroundResult, width: float, height: float) -> At:
     xy = np.concatenate([result.book.xy, result.book.cloud[:, :2]])
     low, wide = xy.min(axis=0), np.maximum(np.ptp(xy, axis=0), 1e-3)
     scale = min((width - 120) / wide[0], (height - 96) / wide[1])
@@ -71,15 +73,13 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
         )
         picture.caption = "No points yet"
         return picture
-    at = _scaled(result, width, height)
+    at = scaled(result, width, height)
     _shade(picture, result, at)
     _cloud(picture, result, at)
-    _through(picture, result.contours, at, "muted", 0.8)
+    contoured(picture, result, at)
     _through(picture, result.water_line, at, "keel", 2.2)
     _figures(picture, result, at)
-    edge = [k for k in book.edge if k in set(result.read)]
-    if len(edge) > 2:
-        picture.poly([at(*book.xy[k]) for k in edge], "", "ink", 1.8)
+    outlined(picture, result, at)
     _points(picture, result, at, focus)
     _look(picture, result, at)
     picture.text(14, 24, _title(result), "ink", 14, bold=True)
@@ -93,6 +93,27 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
     picture.text(14, height - 12, words, "muted", 13)
     picture.caption = _title(result)
     return picture
+
+
+def contoured(picture: Picture, result: GroundResult, at: At) -> None:
+    """Draw the lines of one height."""
+    _through(picture, result.contours, at, "muted", 0.8)
+
+
+def outlined(picture: Picture, result: GroundResult, at: At) -> None:
+    """Draw where the ground ends, what is not ground, and the lines on it."""
+    book = result.book
+    edge = [k for k in book.edge if k in set(result.read)]
+    if len(edge) > 2:
+        picture.poly([at(*book.xy[k]) for k in edge], "", "ink", 1.8)
+    for line in book.lines:
+        places = [at(*book.xy[k]) for k in line.way]
+        if line.what == HOLE and len(places) > 3:
+            picture.poly(places, "paper", "ink", 1.4)
+        elif len(places) > 1:
+            width, dash = {WALL: (4.0, False), BREAK: (1.8, False)}.get(line.what, (1.4, True))
+            for (x1, y1), (x2, y2) in zip(places, places[1:], strict=False):
+                picture.line(x1, y1, x2, y2, "wood" if line.what == WALL else "ink", width, dash=dash)
 
 
 def _title(result: GroundResult) -> str:
@@ -166,6 +187,9 @@ def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
     if not book.points:
         return
     middle = at(*book.xy.mean(axis=0))
+    taken = (
+        [*(at(p.x, p.y) for p in book.points), *(at(x, y) for x, y, _ in result.looks)] if not many else []
+    )
     for k, p in enumerate(book.points):
         x, y = at(p.x, p.y)
         below = float(result.below[k])
@@ -175,11 +199,12 @@ def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
         picture.hit(x - 9, y - 9, 18, 18, str(k), p.name)
         if many:
             continue
-        right = x >= middle[0]
         said = p.name if math.isnan(below) else f"{p.name} {book.style.amount(below, 0)}"
+        wide, base = text_width(said, 12, bold=k == focus) + 9, y + 4 + (10 if y > middle[1] else -8)
+        right = _clear(x, base, wide, x >= middle[0], taken)
         picture.text(
             x + (9 if right else -9),
-            y + 4 + (10 if y > middle[1] else -8),
+            base,
             said,
             "ink",
             12,
@@ -187,6 +212,16 @@ def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
             align="left" if right else "right",
             ground=True,
         )
+
+
+def _clear(x: float, base: float, wide: float, right: bool, taken: Sequence[tuple[float, float]]) -> bool:
+    """Whether a name stands right of its place: where it is wanted, unless it covers more there than on the other side."""
+
+    def covers(to_right: bool) -> int:
+        low = x + 9 if to_right else x - wide
+        return sum(low - 7 < u < low + wide and u != x and base - 16 < v < base + 8 for u, v in taken)
+
+    return right if covers(right) <= covers(not right) else not right
 
 
 def _look(picture: Picture, result: GroundResult, at: At) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from vivid_keel.core.cautions import GROUND, Caution
 from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.quantities import LengthStyle, is_missing, show_amount, show_length, show_number
@@ -9,6 +11,7 @@ from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.surface.uncertainty import Known
 from vivid_keel.core.working import Working
 from vivid_keel.trades.ground.book import HYDRO, ZERO
+from vivid_keel.trades.ground.breaks import WALL
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
 
 LITRES = 1000.0
@@ -92,7 +95,9 @@ def ground_findings(result: GroundResult, stage: str) -> list[Finding]:
                 action_label="Go to the points",
             )
         )
-    out += _string(result) + _liquid(result) + _since(result)
+    out += _string(result) + _liquid(result) + _walls(result) + _since(result)
+    if stage in {"Readings", "Target", "Record"}:
+        out += _rain(result)
     if result.found is None:
         return out
     return out + (_water(result) if book.water else _earth(result)) + _hidden(result)
@@ -164,6 +169,55 @@ def _liquid(result: GroundResult) -> list[Finding]:
             )
         )
     return out
+
+
+def _walls(result: GroundResult) -> list[Finding]:
+    """Walls whose top lies below their foot, or was read nowhere."""
+    book = result.book
+    upside = [book.points[k].name for k, up in book.stands_up.items() if up < 0]
+    if upside:
+        return [
+            Finding(
+                "open",
+                "A wall's top lies below its foot",
+                f"At {', '.join(upside[:6])}: the two readings are likely exchanged.",
+                action="tops",
+                action_label="Go to the tops",
+            )
+        ]
+    bare = [
+        line.name for line in book.lines if line.what == WALL and not any(k in book.tops for k in line.points)
+    ]
+    if not bare:
+        return []
+    words = f"{', '.join(bare[:6])}: until its top is read the ground only breaks at its foot."
+    return [Finding("open", "A wall without its top", words, action="tops", action_label="Go to the tops")]
+
+
+def _rain(result: GroundResult) -> list[Finding]:
+    """Where rain stands."""
+    book, waters, style = result.book, result.rain, result.book.style
+    if not waters:
+        return []
+
+    def by(x: float, y: float) -> str:
+        if not len(book.points):
+            return f"{style.place(x)} / {style.place(y)}"
+        return book.points[int(np.hypot(*(book.xy - (x, y)).T).argmin())].name
+
+    told = [
+        f"by {by(*one.lowest[:2])} {show_volume(one.volume, style)}, {show_amount(one.lowest[2], style, 0)} deep; "
+        f"it runs over by {by(*one.spill)} at {show_length(one.level, style)}"
+        for one in waters[:3]
+    ]
+    rest = f" And {len(waters) - 3} more." if len(waters) > 3 else ""
+    return [
+        Finding(
+            "note",
+            f"Rain stands in {len(waters)} hollow{'s' if len(waters) > 1 else ''}",
+            f"{'. '.join(part[:1].upper() + part[1:] for part in told)}.{rest} Shallower ones than a point's height is good for aren't told.",
+        )
+    ]
 
 
 def _since(result: GroundResult) -> list[Finding]:

@@ -6,6 +6,7 @@ Source: volumes exact on the triangles, and how well they are known (`core/surfa
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -16,9 +17,13 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.surface.against import Against, Plane, against, balance
 from vivid_keel.core.surface.contours import Contour, contours, levels_between
+from vivid_keel.core.surface.hollows import Hollow, hollows
+from vivid_keel.core.surface.outline import inside
+from vivid_keel.core.surface.profile import profile
 from vivid_keel.core.surface.tin import Tin, emptiest, surface
 from vivid_keel.core.surface.uncertainty import Known, foretold, volume_known
 from vivid_keel.trades.ground.book import GroundBook
+from vivid_keel.trades.ground.breaks import Kept, kept
 from vivid_keel.trades.ground.visits import Since, since
 
 if TYPE_CHECKING:
@@ -30,7 +35,7 @@ FEWEST = 3
 """A surface goes through so many points at least."""
 LARGE = 20_000
 """More points than that are a worker's."""
-SLOW = ("_surface", "_foretold", "balance_height", "_within", "contours", "_emptiest")
+SLOW = ("_surface", "_foretold", "balance_height", "_within", "contours", "_emptiest", "rain")
 """What takes long and hangs on the points, not on the plane's height: the surface first."""
 LOOKS = 3
 """So many places are proposed for a look."""
@@ -69,12 +74,18 @@ class GroundResult:
         if self.waits or self.all_points < FEWEST:
             return None, None
         edge = [read.index(k) for k in book.edge if k in read]
-        named = np.column_stack([book.xy[read], book.heights[read]])
-        xyz = np.concatenate([named, book.cloud[_elsewhere(book.cloud, named)]])
+        one = self.kept
+        xyz = np.concatenate([one.xyz, book.cloud[_elsewhere(book.cloud, one.xyz)]])
         try:
-            return surface(xyz, edge if len(edge) >= FEWEST else None), None
+            return surface(xyz, edge if len(edge) >= FEWEST else None, one.lines, one.holes), None
         except KeelError as error:
-            return None, error
+            return None, KeelError(error.code, _by_name(error.message, one), error.where)
+
+    @cached_property
+    def kept(self) -> Kept:
+        """Its points with those on top of walls, and the lines that the surface keeps."""
+        book = self.book
+        return kept(book.lines, [p.name for p in book.points], book.xy, book.heights, book.stands_up)
 
     @property
     def all_points(self) -> int:
@@ -210,10 +221,12 @@ class GroundResult:
     def _within(self) -> tuple[Floats, npt.NDArray[np.int_]]:
         """Corners of what lies inside the outline, and its triangles by number."""
         assert self.tin is not None
-        if self.tin.outline is None:
+        if self.tin.whole:
             return self.tin.xyz, self.tin.triangles
         corners, numbers = np.unique(self.tin.pieces.reshape(-1, 3).round(9), axis=0, return_inverse=True)
-        return corners, numbers.reshape(-1, 3)
+        numbers = numbers.reshape(-1, 3)
+        cut = (numbers != np.roll(numbers, 1, axis=1)).all(axis=1)  # slivers that rounding closed are gone
+        return corners, numbers[cut]
 
     @cached_property
     def boards(self) -> tuple[int, list[list[float]]]:
@@ -246,6 +259,24 @@ class GroundResult:
         return contours(xyz, triangles, levels_between(low, high, self.book.facts.values["lines"]))
 
     @cached_property
+    def rain(self) -> list[Hollow]:
+        """Where rain stands, the most of it first; what is shallower than a point's height is good for stands in doubt."""
+        if self.tin is None or not len(self.tin.pieces):
+            return []
+        xyz, triangles = self._within
+        walls = np.zeros(len(xyz), dtype=bool)
+        for hole in self.tin.holes:
+            walls |= inside(hole, xyz[:, :2])
+        good = self.book.facts.values["good"]
+        return [one for one in hollows(xyz, triangles, walls) if one.lowest[2] > good]
+
+    def along(self, line: int) -> Floats:
+        """The ground along one of its lines: how far, how high (m, 2) [m], nan where it leaves the ground."""
+        if self.tin is None:
+            return np.empty((0, 2))
+        return profile(self.tin.pieces, self.book.xy[list(self.book.lines[line].way)])
+
+    @cached_property
     def water_line(self) -> list[Contour]:
         """Where the plane meets the ground."""
         if self.tin is None or self.plane is None or not len(self.tin.pieces):
@@ -264,6 +295,19 @@ class GroundResult:
     @cached_property
     def _emptiest(self) -> list[tuple[float, float, int]]:
         return [] if self.tin is None else emptiest(self.tin, LOOKS)
+
+
+def _by_name(message: str, one: Kept) -> str:
+    """A message that tells points and lines by number, by their names."""
+
+    def named(found: re.Match[str]) -> str:
+        names = one.called if found[1] == "line" else one.names
+        return (
+            ", ".join(names[int(n) - 1] for n in (found[2], found[3]) if n and int(n) <= len(names))
+            or found[0]
+        )
+
+    return re.sub(r"(point|line)s? (\d+)(?: and (\d+))?", named, message)
 
 
 def _elsewhere(cloud: Floats, named: Floats) -> npt.NDArray[np.bool_]:
