@@ -220,7 +220,7 @@ class _Work:
 
 
 def beside(xy: Floats, by: float) -> Floats:
-    """Return places beside a line, `by` [m] to the left of the way along it (− right), for each of its points (m, 2) [m].
+    """Return places beside a line, `by` [m] to the left of the way along it (− right), for each of its points, `xy` (m, 2) [m].
 
     Where it bends they stand where the two sides beside it meet, at most four times as far off.
     """
