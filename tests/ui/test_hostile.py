@@ -433,7 +433,7 @@ def test_a_large_book_is_read_aside_says_how_far_it_is_and_can_be_stopped(demo, 
     assert "long.csv was stopped; nothing was brought in" in demo.notice.text()
     assert len(demo.file.journal.works()) == works + 1
     monkeypatch.setattr(worker, "start", start)
-    path.write_text("\n".join([*rows[:2], *(f"m{k},,1.1.7," for k in range(acts))]))
+    path.write_text("\n".join([*rows[:2], *(f"m{k},,1.1.7," for k in range(200))]))
     demo.errands.bring_in_book(path)
     hands.rest()
     assert demo.stack.currentWidget() is demo.map_page
