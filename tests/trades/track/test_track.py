@@ -14,7 +14,18 @@ from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for
-from vivid_keel.trades.track.book import CROSS, SIGHT, VOID_LEFT, VOID_RIGHT, fold_track
+from vivid_keel.trades.track.book import (
+    BOARDS,
+    BY_STAFF,
+    BY_WIRE,
+    CROSS,
+    RAIL_TOP,
+    SIGHT,
+    VOID_LEFT,
+    VOID_RIGHT,
+    WIRE,
+    fold_track,
+)
 from vivid_keel.trades.track.lifts import between, gave, quarters
 from vivid_keel.trades.track.result import work_out_track
 
@@ -263,3 +274,68 @@ def test_two_thousand_sleepers_are_typed_without_waiting(desk):
     assert sheet.count == 2000 and sheet.first() == (0, 1)
     taken = sheet.accept(0, 1, "0")
     assert taken.place == (4, 1) and len(taken.drafts) == 1
+
+
+def rail(way, read, n=9, phase=FOUND, **facts):
+    """A stretch whose rail top is read down from a line [m], by sleeper from 1."""
+    book = Book(KEY)
+    said = {"sleepers": (str(n), float(n)), "tight": ("yes", 1.0), "by": (way, 1.0), **facts}
+    for fact, (text, value) in said.items():
+        book.add(Draft(book.work, "track-fact", {"fact": fact, "text": text, "value": value}))
+    for sleeper, value in read.items():
+        body = {"what": RAIL_TOP[way], "sleeper": sleeper, "phase": phase, "text": f"{value}", "value": value}
+        book.add(Draft(book.work, "track-reading", body))
+    return work_out_track(fold_track(book.journal, book.work))
+
+
+def test_a_staff_on_the_rail_gives_the_same_sheet_as_boards():
+    """A line of sight that falls by 8 mm over the stretch, the rail 6 mm below it in the middle: two measures of three millimetres."""
+    fall = {1: 1.200, 3: 1.202, 5: 1.204 + 0.006, 7: 1.206 + 0.003, 9: 1.208}
+    by_staff = rail(BY_STAFF, fall)
+    by_boards = stretch(sights={1: 0, 3: 0, 5: 2, 7: 1, 9: 0})
+    assert by_staff.sighted == pytest.approx(by_boards.sighted)
+    assert by_staff.cans[0].tolist() == by_boards.cans[0].tolist()
+    assert by_staff.to_sight == by_boards.to_sight == []
+
+
+def test_a_wire_sags_and_the_rail_under_it_is_not_taken_for_high():
+    """Nine sleepers at 2 m, the wire weighs 0.02 N/m and is pulled with 40 N: w·L²/(8T) = 0.02·16²/320 = 16 mm in the middle."""
+    facts = {"spacing": ("2", 2.0), "weight": ("0.02", 0.02), "pull": ("40", 40.0)}
+    level = rail(BY_WIRE, {1: 0.1, 5: 0.1 - 0.016, 9: 0.1}, **facts)  # a rail that lies on the line
+    assert level.sighted == pytest.approx(np.zeros(9), abs=1e-9)
+    dip = rail(BY_WIRE, {1: 0.1, 5: 0.1, 9: 0.1}, **facts)
+    assert dip.sighted[4] == pytest.approx(0.016 / MEASURE)
+
+
+def test_a_sleeper_above_the_line_is_lifted_by_nothing_and_ends_the_stretch():
+    result = rail(BY_STAFF, {1: 1.2, 5: 1.193, 9: 1.2})
+    assert result.sighted.max() == 0
+    assert "Sleeper 5 stands 7.0 mm above the line" in titles(what_is_said(KEY, result, "Readings"))
+
+
+def test_a_rail_top_is_typed_as_it_is_read(desk):
+    facts = desk.sheets("Set-up")[0]
+    row = next(k for k in range(facts.count) if "rail top" in facts.cell(k, 0).text)
+    take(facts, row, 1, BY_WIRE)
+    sheet = desk.sheets("Readings")[0]
+    assert sheet.columns[1].title == "Wire, mm"
+    with pytest.raises(KeelError, match="was another unit meant"):
+        sheet.accept(0, 1, "1200")
+    taken = take(sheet, 0, 1, "120.5")
+    assert taken == (4, 1)
+    assert desk.book.of(FOUND, WIRE) == {0: pytest.approx(0.1205)} and desk.book.dips(FOUND) == {}
+
+
+@pytest.mark.parametrize("way", [BOARDS, BY_STAFF, BY_WIRE])
+def test_the_stand_in_answers_whichever_way_it_is_read(desk, way):
+    facts = desk.sheets("Set-up")[0]
+    row = next(k for k in range(facts.count) if "rail top" in facts.cell(k, 0).text)
+    take(facts, row, 1, way)
+    goto = desk.practise()
+    practice = desk_for(desk.file, goto.work)
+    practice.acknowledge(practice.cautions("Readings")[0])
+    practice.answer()
+    assert practice.result.to_sight == [] and practice.result.total > 0
+    practice.answer()
+    found, left = (max(practice.book.dips(phase).values()) for phase in (FOUND, LEFT))
+    assert left < found

@@ -13,7 +13,10 @@ from vivid_keel.core.record.matters import acknowledged
 from vivid_keel.core.record.readings import style_of
 
 SIGHT, CROSS, VOID_LEFT, VOID_RIGHT = "sight", "cross", "void left", "void right"
-READ = (SIGHT, CROSS, VOID_LEFT, VOID_RIGHT)
+STAFF, WIRE = "staff", "wire"
+BOARDS, BY_STAFF, BY_WIRE = "sighting boards", "a staff on the rail", "a rule down from a wire"
+RAIL_TOP = {BOARDS: SIGHT, BY_STAFF: STAFF, BY_WIRE: WIRE}
+"""What a reading of the rail top is called, by how it was read: in measures, or down from a line of sight or a wire [m]."""
 STRAIGHT, LEFT_HAND, RIGHT_HAND = "straight", "curve to the left", "curve to the right"
 STONE, ROUND = "broken stone", "round gravel or sand"
 BY_CROSS, RIGHT_RAIL, LEFT_RAIL = "as it lies", "right", "left"
@@ -56,6 +59,19 @@ FACTS = (
         "no",
         "first of all, every one",
         choices=("no", "yes"),
+    ),
+    Fact(
+        "by",
+        "The rail top is read by",
+        "",
+        BOARDS,
+        "boards in measures; a level's staff; a taut wire",
+        choices=tuple(RAIL_TOP),
+    ),
+    Fact("spacing", "Sleepers lie every", "m", "0.70", "middle to middle", 0.2, 3),
+    Fact("weight", "A metre of the wire weighs, N", "", "0.0154", "half a millimetre of steel", 0, 5),
+    Fact(
+        "pull", "The wire is pulled with, N", "", "100", "a spring balance tells; it sags the less", 1, 2000
     ),
 )
 
@@ -101,6 +117,34 @@ class TrackBook:
         }
 
     @property
+    def rail_top(self) -> str:
+        """What a reading of the rail top is called here."""
+        return RAIL_TOP[self.facts.texts["by"]]
+
+    def sag(self, k: float, first: int, last: int) -> float:
+        """How far the wire hangs below its straight line at sleeper k between two, from 0 [m]: w·x·(L − x)/(2T)."""
+        v = self.facts.values
+        x, length = (k - first) * v["spacing"], (last - first) * v["spacing"]
+        return v["weight"] * x * (length - x) / (2 * v["pull"]) if self.rail_top == WIRE else 0.0
+
+    def below_line(self, phase: str) -> dict[int, float]:
+        """How far the rail lies below the line from the first to the last reading, by sleeper from 0 [measures]; − above it."""
+        read = self.of(phase, self.rail_top)
+        if self.rail_top == SIGHT or len(read) < 2:
+            return read if self.rail_top == SIGHT else {}
+        first, last = min(read), max(read)
+        fall = (read[last] - read[first]) / (last - first)
+        return {
+            k: (down + self.sag(k, first, last) - read[first] - fall * (k - first))
+            / self.facts.values["measure"]
+            for k, down in read.items()
+        }
+
+    def dips(self, phase: str) -> dict[int, float]:
+        """What the rail is to be lifted by to lie on the line [measures]; nothing where it stands above it."""
+        return {k: max(below, 0.0) for k, below in self.below_line(phase).items()}
+
+    @property
     def beyond(self) -> list[int]:
         """Sleepers that something was read at and that aren't there."""
         return sorted({k for phase in (FOUND, LEFT) for _, k in self.read[phase] if k > self.sleepers})
@@ -137,4 +181,7 @@ def fold_track(journal: Journal, work: int) -> TrackBook:
 
 def _another_round(read: dict[str, dict[tuple[str, int], Seen]]) -> dict[str, dict[tuple[str, int], Seen]]:
     """What was sighted after traffic is how it lies now; cross level and hollows are read anew."""
-    return {FOUND: {place: one for place, one in read[LEFT].items() if place[0] == SIGHT}, LEFT: {}}
+    return {
+        FOUND: {place: one for place, one in read[LEFT].items() if place[0] in RAIL_TOP.values()},
+        LEFT: {},
+    }

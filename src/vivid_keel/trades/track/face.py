@@ -69,7 +69,7 @@ STAGES: tuple[Stage[TrackDesk], ...] = (
             "More than is lifted at once goes in in two rounds, with traffic between. The cross level that comes of it stands beside.",
         ),
         lambda desk: (
-            1.0 if desk.book.of(LEFT, SIGHT) else 0.5 * desk.book.cautions_read,
+            1.0 if desk.book.dips(LEFT) else 0.5 * desk.book.cautions_read,
             in_words(desk.result.total) if desk.result.total else "",
         ),
         _cans,
@@ -106,12 +106,19 @@ def _sight(desk: TrackDesk, stage: str) -> Next | None:
     if not left:
         return None
     return Next(
-        f"Next: sight sleeper {left[0]}", f"{len(left)} still to sight; in measures, to the quarter", "read"
+        f"Next: sight sleeper {left[0]}",
+        f"{len(left)} still to sight"
+        + (
+            "; in measures, to the quarter"
+            if desk.book.rail_top == SIGHT
+            else ", the first and the last for the line"
+        ),
+        "read",
     )
 
 
 def _pack(desk: TrackDesk, stage: str) -> Next | None:
-    if desk.book.of(LEFT, SIGHT) or stage == "Proof":
+    if desk.book.dips(LEFT) or stage == "Proof":
         return None
     if stage != "Moves":
         return Next(
@@ -134,18 +141,18 @@ def _learn(desk: TrackDesk, rest: str) -> Goto | None:
         measure = round(share * desk.book.facts.values["measure"], 5)
         body: dict[str, Any] = {"fact": "measure", "text": show_number(measure * 1000, 2), "value": measure}
         desk.record(Draft(desk.work, "track-fact", body))
-    return Goto("Set-up", 0, (2, 1))
+    return Goto("Set-up", 0, ([fact.key for fact in FACTS].index("measure"), 1))
 
 
 def _round(desk: TrackDesk, rest: str) -> Goto | None:
     """Begin another round, where something was sighted after traffic."""
-    if desk.book.of(LEFT, SIGHT):
+    if desk.book.dips(LEFT):
         desk.record(Draft(desk.work, "visit", {}))
     return Goto("Readings")
 
 
 def _let_answer(desk: TrackDesk, stage: str) -> Next | None:
-    if desk.hidden is None or desk.book.of(LEFT, SIGHT):
+    if desk.hidden is None or desk.book.dips(LEFT):
         return None
     if desk.result.to_sight:
         return Next(

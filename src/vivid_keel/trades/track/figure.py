@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from vivid_keel.core.moving.plan import FOUND
 from vivid_keel.figures.display import Dots, Picture, Trace
-from vivid_keel.trades.track.book import SIGHT
 from vivid_keel.trades.track.lifts import in_words
 from vivid_keel.trades.track.result import TrackResult
 
@@ -28,7 +28,7 @@ def _x(result: TrackResult, width: float) -> Floats:
 def rail_top(result: TrackResult, width: float, height: float, focus: int = -1) -> Picture:
     """Return both rails from the side: how far below the aimed line each sleeper lies, and what hangs hollow below it."""
     picture, book = Picture(width, height), result.book
-    if not book.of("found", SIGHT):
+    if not book.dips(FOUND):
         picture.text(
             width / 2,
             height / 2,
@@ -90,7 +90,7 @@ def _numbers(picture: Picture, result: TrackResult, x: Floats, y: float) -> None
 def cans_plan(result: TrackResult, width: float, height: float, focus: int = -1) -> Picture:
     """Return the stretch from above: how much goes under each rail at each sleeper."""
     picture, book = Picture(width, height), result.book
-    if book.of("found", SIGHT) and not book.cautions_read:
+    if book.dips(FOUND) and not book.cautions_read:
         picture.text(
             width / 2,
             height / 2,

@@ -6,14 +6,16 @@ import numpy as np
 
 from vivid_keel.core.cautions import TRACK, Caution
 from vivid_keel.core.kinds import Finding, State
-from vivid_keel.core.moving.plan import LEFT
+from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import is_missing, show_amount, show_number
-from vivid_keel.trades.track.book import CROSS, ROUND, SIGHT
+from vivid_keel.trades.track.book import CROSS, ROUND
 from vivid_keel.trades.track.lifts import in_words
 from vivid_keel.trades.track.result import TrackResult
 
 ENOUGH = 0.5
 """What is left after traffic may be so much [measures]."""
+HIGH = 0.5
+"""A sleeper that stands more above the line is said [measures]."""
 OFF = 0.005
 """A cross level that will be off by more is said [m]."""
 
@@ -21,11 +23,11 @@ OFF = 0.005
 def track_state(result: TrackResult) -> State:
     """Return how a stretch stands."""
     book = result.book
-    if not book.of("found", SIGHT):
+    if not book.dips(FOUND):
         return State("todo", f"none of {book.sleepers} sighted")
     if result.to_sight:
         return State("todo", f"{len(book.sighted) - len(result.to_sight)} of {len(book.sighted)} sighted")
-    left = book.of(LEFT, SIGHT)
+    left = book.dips(LEFT)
     if left:
         most = max(left.values())
         done = most <= ENOUGH and not result.to_sight_again
@@ -71,8 +73,21 @@ def track_findings(result: TrackResult, stage: str) -> list[Finding]:
                 action_label="Change the number",
             )
         )
-    if not book.of("found", SIGHT):
+    if not book.dips(FOUND):
         return out
+    high = {k: -below for k, below in book.below_line(FOUND).items() if below < -HIGH}
+    if high:
+        k = max(high, key=lambda at: high[at])
+        words = show_amount(high[k] * book.facts.values["measure"], book.style, 1)
+        out.append(
+            Finding(
+                "open",
+                f"Sleeper {k + 1} stands {words} above the line",
+                "A sleeper is lifted, never lowered: a high one ends the stretch. Measure from it, and the other part by itself.",
+                action="read",
+                action_label="Go to the sleepers",
+            )
+        )
     return out + _cans(result) + _levels(result) + _still(result) + _learned(result)
 
 
@@ -143,7 +158,7 @@ def _levels(result: TrackResult) -> list[Finding]:
 
 def _still(result: TrackResult) -> list[Finding]:
     """What is left after traffic."""
-    left = result.book.of(LEFT, SIGHT)
+    left = result.book.dips(LEFT)
     if not left:
         return []
     k = max(left, key=lambda at: left[at])
@@ -167,7 +182,7 @@ def _still(result: TrackResult) -> list[Finding]:
 def _learned(result: TrackResult) -> list[Finding]:
     share, u = result.learned
     if is_missing(share):
-        if result.book.of(LEFT, SIGHT):
+        if result.book.dips(LEFT):
             return [
                 Finding(
                     "open",

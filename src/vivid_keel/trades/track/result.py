@@ -16,7 +16,6 @@ from vivid_keel.trades.track.book import (
     LEFT_HAND,
     LEFT_RAIL,
     RIGHT_RAIL,
-    SIGHT,
     STRAIGHT,
     VOID_LEFT,
     VOID_RIGHT,
@@ -67,7 +66,7 @@ class TrackResult:
     @cached_property
     def sighted(self) -> Floats:
         """Lift of the datum rail at rest [measures]."""
-        return between(self.book.sleepers, self.book.of(FOUND, SIGHT))
+        return between(self.book.sleepers, self.book.dips(FOUND))
 
     @cached_property
     def at_rest(self) -> tuple[Floats, Floats]:
@@ -123,7 +122,7 @@ class TrackResult:
     @cached_property
     def learned(self) -> tuple[float, float]:
         """What one measure of chips really gave [measures], and its u; nan before it was sighted after traffic."""
-        before, after = self.book.of(FOUND, SIGHT), self.book.of(LEFT, SIGHT)
+        before, after = self.book.dips(FOUND), self.book.dips(LEFT)
         both = sorted(set(before) & set(after))
         put = self.at_rest[1 if self.datum_right else 0]
         return gave(
@@ -135,13 +134,13 @@ class TrackResult:
     @property
     def to_sight(self) -> list[int]:
         """Sleepers still to be sighted as found, from 1."""
-        read = self.book.of(FOUND, SIGHT)
+        read = self.book.of(FOUND, self.book.rail_top)
         return [k for k in self.book.sighted if k - 1 not in read]
 
     @property
     def to_sight_again(self) -> list[int]:
         """Sleepers still to be sighted after traffic, from 1."""
-        read = self.book.of(LEFT, SIGHT)
+        read = self.book.of(LEFT, self.book.rail_top)
         return [k for k in self.book.sighted if k - 1 not in read]
 
     def why(self, k: int) -> Working:

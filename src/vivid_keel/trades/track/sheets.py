@@ -13,12 +13,14 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
 from vivid_keel.desk.work import WorkDesk
-from vivid_keel.trades.track.book import CROSS, READ, ROUND, SIGHT, VOID_LEFT, VOID_RIGHT
+from vivid_keel.trades.track.book import CROSS, ROUND, SIGHT, STAFF, VOID_LEFT, VOID_RIGHT, WIRE
 from vivid_keel.trades.track.lifts import in_words, quarters
 from vivid_keel.trades.track.result import TrackResult
 
 DEEPEST = 40.0
 """No dip or hollow is as deep [measures]; more is millimetres typed for measures."""
+LONGEST = {STAFF: ("m", 6.0), WIRE: ("mm", 1.0)}
+"""How a rail top read down is typed, and how far down it is at most [m]."""
 STEEPEST = 0.3
 """No rail lies so much above the other [m]."""
 
@@ -68,7 +70,7 @@ class TrackDesk(WorkDesk):
             levels = {k: round(float(dips[0][k - 1] - dips[1][k - 1]) * 2000) / 2000 for k in book.sighted}
             self.record(*(self._seen(CROSS, k, FOUND, f"{v * 1000:g}", v) for k, v in levels.items()))
             dip = dips[1] if self.result.datum_right else dips[0]
-            made = [self._quarter(SIGHT, k, FOUND, float(dip[k - 1]) / measure) for k in book.sighted]
+            made = [self._rail_top(k, FOUND, float(dip[k - 1]) / measure) for k in book.sighted]
             for what, hangs in zip((VOID_LEFT, VOID_RIGHT), hollows(hidden, n), strict=True):
                 made += [self._quarter(what, k + 1, FOUND, hollow) for k, hollow in hangs.items()]
             self.record(*made)
@@ -80,8 +82,19 @@ class TrackDesk(WorkDesk):
         }
         more = {f"up{k}": value for k, value in up.items()}
         left = {k: max(0.0, float(dips[datum][k - 1]) / measure - up[k]) for k in book.sighted}
-        again = [self._quarter(SIGHT, k, LEFT, value) for k, value in left.items()]
+        again = [self._rail_top(k, LEFT, value) for k, value in left.items()]
         self.record(Draft(self.work, "stand-in", {"hidden": hidden | more}), *again)
+
+    def _rail_top(self, sleeper: int, phase: str, measures: float) -> Draft:
+        """A dip as it is read here: in measures, or down from the line of sight or the wire to the half millimetre."""
+        book = self.book
+        if book.rail_top == SIGHT:
+            return self._quarter(SIGHT, sleeper, phase, measures)
+        down = 1.2 if book.rail_top == STAFF else 0.12
+        down += measures * book.facts.values["measure"] - book.sag(sleeper - 1, 0, book.sleepers - 1)
+        down = round(down * 2000) / 2000
+        text = f"{down:.4f}" if book.rail_top == STAFF else f"{down * 1000:.1f}"
+        return self._seen(book.rail_top, sleeper, phase, text, down)
 
     def _quarter(self, what: str, sleeper: int, phase: str, measures: float) -> Draft:
         value = float(quarters(np.array([measures]))[0])
@@ -94,7 +107,7 @@ class TrackDesk(WorkDesk):
     def own_findings(self, stage: str) -> list[Finding]:
         found = super().own_findings(stage)
         if self.hidden is not None:
-            begun = bool(self.book.of(LEFT, SIGHT)) or (self.refused and not self.result.to_sight)
+            begun = bool(self.book.dips(LEFT)) or (self.refused and not self.result.to_sight)
             label = "Let it be read" if self.result.to_sight else "Pack, let a wagon pass, sight it again"
             words = "For practice: a dip, sleepers that hang, and chips that bed in. Nothing here was read on a line."
             found.append(
@@ -106,16 +119,20 @@ class TrackDesk(WorkDesk):
 class SleepersSheet(Sheet):
     """What was read at each sleeper, and what goes under it."""
 
-    hint = "Sights and hollows in measures · cross level + where the right rail is high · empty takes one out · F4 why"
-
     def __init__(self, desk: TrackDesk, phase: str) -> None:
         self.desk, self.phase, self.result = desk, phase, desk.result
         self.name = "Sleepers" if phase == FOUND else "After traffic"
         self.read = desk.book.read[phase]
         self.sighted = set(desk.book.sighted)
+        top = desk.book.rail_top
+        self.asked = (top, CROSS, VOID_LEFT, VOID_RIGHT)
+        self.hint = (
+            f"{'Sights and hollows' if top == SIGHT else 'Hollows'} in measures · cross level + where the right rail is high · "
+            f"empty takes one out · F4 why"
+        )
         self.columns = (
             Column("Sleeper", 80, True),
-            Column("Sighted", 90, True),
+            Column({SIGHT: "Sighted", STAFF: "Staff, m"}.get(top, "Wire, mm"), 90, True),
             Column("Cross level, mm", 130, True),
             Column("Hollow left", 100, True),
             Column("Hollow right", 100, True),
@@ -135,7 +152,7 @@ class SleepersSheet(Sheet):
         if column == 0:
             return Cell(str(row + 1), bold=row + 1 in self.sighted)
         if column < 5:
-            one = self.read.get((READ[column - 1], row + 1))
+            one = self.read.get((self.asked[column - 1], row + 1))
             hint = "sight" if column == 1 and one is None and row + 1 in self.sighted else ""
             return Cell("" if one is None else one.text, bold=True, editable=True, hint=hint)
         cans = float(self.result.cans[column - 5][row])
@@ -146,7 +163,7 @@ class SleepersSheet(Sheet):
         )
 
     def accept(self, row: int, column: int, text: str) -> Taken:
-        what, clean = READ[column - 1], text.strip()
+        what, clean = self.asked[column - 1], text.strip()
         old = self.read.get((what, row + 1))
         if not clean:
             made = [Draft(self.desk.work, "strike", {"reason": "taken out"}, strikes=old.id)] if old else []
@@ -165,6 +182,15 @@ class SleepersSheet(Sheet):
                     "bad-value", f"{text}: no rail lies so far above the other; was another unit meant?"
                 )
             return float(level)
+        if what in LONGEST:
+            unit, longest = LONGEST[what]
+            down = parse_length(text, unit, mark).value
+            if not 0 <= down <= longest:
+                raise KeelError(
+                    "bad-value",
+                    f"{text}: read down to the rail top, at most {longest:g} m; was another unit meant?",
+                )
+            return float(down)
         value, _ = parse_number(text.replace("½", ".5").replace("¼", ".25").replace("¾", ".75"), mark)
         if value < 0:
             raise KeelError(
@@ -185,11 +211,13 @@ class SleepersSheet(Sheet):
         return (min(row + 1, self.count - 1), column)
 
     def strike(self, row: int) -> tuple[str, int] | None:
-        found = next((self.read[(what, row + 1)] for what in READ if (what, row + 1) in self.read), None)
+        found = next(
+            (self.read[(what, row + 1)] for what in self.asked if (what, row + 1) in self.read), None
+        )
         return None if found is None else (f"the reading {found.text} at sleeper {row + 1}", found.id)
 
     def why(self, row: int) -> Working | None:
-        return self.result.why(row) if self.desk.book.of(FOUND, SIGHT) else None
+        return self.result.why(row) if self.desk.book.dips(FOUND) else None
 
     def picked(self, row: int) -> int:
         return row
