@@ -424,8 +424,15 @@ def test_very_many_points_are_a_workers_and_dragging_the_plane_makes_no_surface_
     tin = desk.result.tin
     desk.record(*desk.set_plane(0.1))
     assert desk.result.tin is tin and desk.result.found.fill > 0
+    whole = desk.result.found.fill
     desk.drag(0.12, done=False)
+    desk.drag(0.1, done=False)  # some of the points follow the hand, and it is said
+    assert len(desk.result.tin.xyz) < 0.3 * len(tin.xyz) and desk.result.plane.height == 0.1
+    assert desk.result.found.fill == pytest.approx(whole, rel=0.02)
+    assert ", about: " in desk.picture("Target", 1, 740, 300).caption
+    desk.drag(0.12, done=True)  # let go, all of them
     assert desk.result.tin is tin and desk.result.plane.height == 0.12
+    assert ", about: " not in desk.picture("Target", 1, 740, 300).caption
     take(desk.sheets("Readings")[0], 0, 0, "a")
     take(desk.sheets("Readings")[0], 0, 3, "0.3")
     assert desk.result.waits  # a point more is another surface

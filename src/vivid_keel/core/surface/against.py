@@ -69,6 +69,12 @@ def against(pieces: Floats, plane: Plane) -> Against:
     return Against(float(a.sum()), dry, wet, cut, fill, float(d.max()), float(d.min()))
 
 
+def under(pieces: Floats, levels: Floats) -> tuple[Floats, Floats]:
+    """Return what stands over each triangle, `pieces` (k, 3, 3), up to a level of its own, `levels` (k,) [m]: volume (k,) [m³], and the
+    plan area under it (k,) [m²]."""
+    return _above(areas(pieces), levels[:, None] - pieces[:, :, 2])
+
+
 def _above(a: Floats, d: Floats) -> tuple[Floats, Floats]:
     """Volume above 0 and the part of the plan area it stands on, of each triangle: area (k,) [m²], heights (k, 3) [m]."""
     d = np.sort(d, axis=1)

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.surface.against import Plane, against
+from vivid_keel.core.surface.against import under
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -37,7 +37,7 @@ class Hollow:
     area: float
 
 
-def hollows(xyz: Floats, triangles: Ints, walls: Bools | None = None) -> list[Hollow]:
+def hollows(xyz: Floats, triangles: Ints, walls: Bools | None = None, *, deeper: float = WET) -> list[Hollow]:
     """Return where water stands on a surface, the most of it first.
 
     Parameters
@@ -47,6 +47,8 @@ def hollows(xyz: Floats, triangles: Ints, walls: Bools | None = None) -> list[Ho
     triangles : int array (k, 3)
     walls : bool array (n,), optional
         Corners at which it ends but no water leaves it, such as a house's.
+    deeper : float
+        What is nowhere deeper than that isn't told [m].
     """
     if not len(triangles):
         return []
@@ -62,15 +64,14 @@ def hollows(xyz: Floats, triangles: Ints, walls: Bools | None = None) -> list[Ho
         return []
     level = _risen(xyz[:, 2], a, b, out)
     water = _waters(a, b, level > xyz[:, 2] + WET)
-    of = water[triangles].max(
-        axis=1
-    )  # no triangle stands under two waters: where both wet a side they are one
-    order = np.argsort(of, kind="stable")[np.count_nonzero(of < 0) :]
-    parts = np.split(order, np.flatnonzero(np.diff(of[order])) + 1) if len(order) else []
-    return sorted(
-        (_filled(xyz, triangles[part], level, water == of[part[0]]) for part in parts),
-        key=lambda hollow: -hollow.volume,
-    )
+    wet = water >= 0
+    depth = np.zeros(int(water.max(initial=0)) + 1)
+    np.maximum.at(depth, water[wet], (level - xyz[:, 2])[wet])
+    water = np.where(wet & (depth[water] > deeper), water, -1)
+    # No triangle stands under two waters: where both wet a side they are one.
+    of = water[triangles].max(axis=1)
+    touched = of >= 0
+    return _told(xyz, triangles[touched], of[touched], water, level)
 
 
 def _risen(z: Floats, a: Ints, b: Ints, out: Bools) -> Floats:
@@ -85,12 +86,15 @@ def _risen(z: Floats, a: Ints, b: Ints, out: Bools) -> Floats:
     tree = minimum_spanning_tree(coo_array((high, (begin, end)), shape=(n + 1, n + 1)).tocsr())
     order, before = breadth_first_order(tree, n, directed=False)
     sides = tree.tocoo()
-    joined = {(int(p), int(q)): float(h) for p, q, h in zip(sides.row, sides.col, sides.data, strict=True)}
-    risen = np.full(n + 1, -np.inf)
+    far = np.where(
+        before[sides.col] == sides.row, sides.col, sides.row
+    )  # the end that is reached by the side
+    up = np.full(n + 1, -np.inf)
+    up[far] = sides.data
+    risen, parents = up.tolist(), before.tolist()
     for k in order[1:].tolist():
-        p = int(before[k])
-        risen[k] = max(risen[p], joined.get((p, k), joined.get((k, p), -np.inf)))
-    return np.asarray(np.maximum(risen[:n] + z.min() - 1.0, z))
+        risen[k] = max(risen[parents[k]], risen[k])
+    return np.asarray(np.maximum(np.array(risen[:n]) + z.min() - 1.0, z))
 
 
 def _waters(a: Ints, b: Ints, wet: Bools) -> Ints:
@@ -103,12 +107,30 @@ def _waters(a: Ints, b: Ints, wet: Bools) -> Ints:
     return np.where(wet, connected_components(joined, directed=False)[1], -1)
 
 
-def _filled(xyz: Floats, touched: Ints, level: Floats, under: Bools) -> Hollow:
-    """What stands over corners that have one water, in the triangles (k, 3) that it touches."""
-    corners = np.unique(touched)
-    members, rim = corners[under[corners]], corners[~under[corners]]
-    at = float(level[members].max())
-    found = against(xyz[touched], Plane(at))
-    x, y, z = xyz[members[xyz[members, 2].argmin()]].tolist()
-    over = xyz[rim[np.abs(xyz[rim, 2] - at).argmin()]]
-    return Hollow(at, (x, y, at - z), (float(over[0]), float(over[1])), found.fill, found.below_area)
+def _told(xyz: Floats, triangles: Ints, of: Ints, water: Ints, level: Floats) -> list[Hollow]:
+    """What stands over triangles (k, 3) under one water each (k,)."""
+    if not len(of):
+        return []
+    wet = np.flatnonzero(water >= 0)
+    lowest_first = wet[np.lexsort((xyz[wet, 2], water[wet]))]
+    numbers, begins = np.unique(water[lowest_first], return_index=True)
+    lowest = lowest_first[begins]
+    high, turn = level[lowest], np.searchsorted(numbers, of)
+    volumes, areas = (np.bincount(turn, part, len(numbers)) for part in under(xyz[triangles], high[turn]))
+    # It runs over at a corner beside it that stands at its level.
+    corners, beside = triangles.reshape(-1), np.repeat(turn, 3)
+    rim = water[corners] < 0
+    corners, beside = corners[rim], beside[rim]
+    order = np.lexsort((np.abs(xyz[corners, 2] - high[beside]), beside))
+    spill = corners[order][np.unique(beside[order], return_index=True)[1]]
+    deep = high - xyz[lowest, 2]
+    return [
+        Hollow(
+            float(high[k]),
+            (float(xyz[lowest[k], 0]), float(xyz[lowest[k], 1]), float(deep[k])),
+            (float(xyz[spill[k], 0]), float(xyz[spill[k], 1])),
+            float(volumes[k]),
+            float(areas[k]),
+        )
+        for k in np.argsort(-volumes, kind="stable").tolist()
+    ]

@@ -120,11 +120,12 @@ class GroundDesk(WorkDesk):
         return [Draft(self.work, "ground-fact", {"fact": "plane", "text": text, "value": height})]
 
     def drag(self, value: float, *, done: bool) -> None:
-        """Move the plane to a height [m]: everything follows; `done` records it once."""
+        """Move the plane to a height [m]: everything follows, on some of very many points; `done` records it once."""
         if done:
             self.record(*self.set_plane(value))
         else:
-            self.result = self.result.at_height(value)
+            whole = self.result
+            self.result = (whole.thin if whole.large else whole).at_height(value)
 
     # A stand-in
 

@@ -124,7 +124,7 @@ def _title(result: GroundResult) -> str:
         return f"From above: {result.all_points} points"
     if found is None:
         return f"From above: {len(result.read)} of {len(book.points)} points read"
-    height = show_length(book.facts.values["plane"], book.style)
+    height = show_length(book.facts.values["plane"], book.style) + (", about" if result.rough else "")
     if book.water:
         return f"Water at {height}: {show_volume(found.fill, book.style)}, {show_amount(max(0.0, result.deepest[2]), book.style, 0)} at the deepest"
     return f"Earth at {height}: cut {show_volume(found.cut, book.style)}, fill {show_volume(found.fill, book.style)}"

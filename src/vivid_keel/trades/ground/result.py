@@ -35,8 +35,10 @@ FEWEST = 3
 """A surface goes through so many points at least."""
 LARGE = 20_000
 """More points than that are a worker's."""
-SLOW = ("_surface", "_foretold", "balance_height", "_within", "contours", "_emptiest", "rain")
+SLOW = ("_surface", "_foretold", "balance_height", "_within", "contours", "_emptiest", "rain", "thin")
 """What takes long and hangs on the points, not on the plane's height: the surface first."""
+THIN = 4000
+"""So many of very many points follow a plane while it is dragged."""
 LOOKS = 3
 """So many places are proposed for a look."""
 LEAST_PIECE = 0.01
@@ -62,6 +64,8 @@ class GroundResult:
 
     book: GroundBook
     waits: bool = False
+    rough: bool = False
+    """Whether only some of very many points are in it."""
 
     @cached_property
     def read(self) -> list[int]:
@@ -97,11 +101,17 @@ class GroundResult:
         """Whether it is worked out off the window's thread."""
         return self.all_points > LARGE
 
+    @cached_property
+    def thin(self) -> GroundResult:
+        """The same ground through some of its points, drawn evenly from those without names: what follows the hand."""
+        some = self.book.cloud[:: max(1, -(-len(self.book.cloud) // THIN))]
+        return GroundResult(replace(self.book, cloud=some), rough=True).settled()
+
     def settled(self) -> GroundResult:
         """Return it with all that takes long worked out."""
         out = replace(self, waits=False)
         if out.tin is not None:
-            for name in SLOW[1:]:
+            for name in SLOW[1:-1] if self.rough else SLOW[1:]:
                 getattr(out, name)
         return out
 
@@ -267,8 +277,7 @@ class GroundResult:
         walls = np.zeros(len(xyz), dtype=bool)
         for hole in self.tin.holes:
             walls |= inside(hole, xyz[:, :2])
-        good = self.book.facts.values["good"]
-        return [one for one in hollows(xyz, triangles, walls) if one.lowest[2] > good]
+        return hollows(xyz, triangles, walls, deeper=self.book.facts.values["good"])
 
     def along(self, line: int) -> Floats:
         """The ground along one of its lines: how far, how high (m, 2) [m], nan where it leaves the ground."""
