@@ -12,6 +12,7 @@ from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.surface.contours import Contour
 from vivid_keel.figures.display import Dots, Drag, Picture, Trace
 from vivid_keel.figures.measure import text_width
+from vivid_keel.figures.words import legend, title
 from vivid_keel.trades.ground.breaks import BREAK, HOLE, WALL
 from vivid_keel.trades.ground.findings import show_volume
 from vivid_keel.trades.ground.result import GroundResult
@@ -42,7 +43,8 @@ class At:
 
 MOST_PIECES = 3000
 """More triangles than this are shaded by their contours alone."""
-MOST_NAMES = 60
+MOST_NAMES, NARROW = 60, 420.0
+"""With more points than this, or in a picture that is narrower [px], only the one in hand is named."""
 MOST_DOTS = 8000
 MOST_FIGURES, SHORTEST, CLEAR = 10, 60.0, 34.0
 """So many contours are told their height, none shorter than this, and none where a name stands nearer [px]."""
@@ -53,7 +55,8 @@ SHADES = ("lit", "leaf2", "leaf")
 def scaled(result: GroundResult, width: float, height: float) -> At:
     xy = np.concatenate([result.book.xy, result.book.cloud[:, :2]])
     low, wide = xy.min(axis=0), np.maximum(np.ptp(xy, axis=0), 1e-3)
-    scale = min((width - 120) / wide[0], (height - 96) / wide[1])
+    beside = 120 if width >= NARROW else 48
+    scale = min((width - beside) / wide[0], (height - 96) / wide[1])
     x0 = (width - wide[0] * scale) / 2 - low[0] * scale
     y0 = height - 34 - (height - 82 - wide[1] * scale) / 2 + low[1] * scale
     return At(x0, y0, scale)
@@ -82,7 +85,7 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
     outlined(picture, result, at)
     _points(picture, result, at, focus)
     _look(picture, result, at)
-    picture.text(14, 24, _title(result), "ink", 14, bold=True)
+    title(picture, _title(result))
     step = show_amount(book.facts.values["lines"], book.style, 0)
     words = f"Contours every {step}"
     if result.plane is not None:
@@ -90,7 +93,7 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
         words += " · deeper is darker" if book.water else ""
     if result.looks:
         words += " · 1? 2? 3?: look there"
-    picture.text(14, height - 12, words, "muted", 13)
+    legend(picture, words, 12)
     picture.caption = _title(result)
     return picture
 
@@ -184,6 +187,7 @@ def _cloud(picture: Picture, result: GroundResult, at: At) -> None:
 
 def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
     book, many = result.book, len(result.book.points) > MOST_NAMES
+    narrow = picture.width < NARROW
     if not book.points:
         return
     middle = at(*book.xy.mean(axis=0))
@@ -197,7 +201,7 @@ def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
         fill = "keel" if k == focus else "row" if is_missing(p.read) else "out" if dry else "paper"
         picture.disc(x, y, 3.0 if many else 5.0, fill, "keel" if is_missing(p.read) else "ink", 1.4)
         picture.hit(x - 9, y - 9, 18, 18, str(k), p.name)
-        if many:
+        if (many or narrow) and k != focus:
             continue
         said = p.name if math.isnan(below) else f"{p.name} {book.style.amount(below, 0)}"
         wide, base = text_width(said, 12, bold=k == focus) + 9, y + 4 + (10 if y > middle[1] else -8)
@@ -296,24 +300,18 @@ def edge(result: GroundResult, width: float, height: float, focus: int = -1) -> 
         )
     value = book.facts.values["plane"]
     picture.drag = Drag(float(y[1].mean()), 1 / up, value)
-    picture.text(
-        14,
-        24,
+    title(
+        picture,
         f"Round the edge: the {'water' if book.water else 'plane'} against the ground, {book.style.small}"
         if set_yet
         else "Not said yet: drag the line to where it is to lie, or type its height",
-        "ink",
-        14,
-        bold=True,
     )
-    picture.text(
-        14,
-        height - 8,
+    legend(
+        picture,
         f"heights × {1 / (across / up):.0f} · drag the line, or arrow keys · boards stand {show_amount(above, book.style, 0)} above the water"
         if book.water
         else f"heights × {up / across:.0f} · drag the line, or arrow keys",
-        "muted",
-        13,
+        8,
     )
     picture.caption = f"The edge unrolled, {show_amount(max(deepest, 0.0), book.style)} at its lowest corner"
     return picture

@@ -10,6 +10,7 @@ import numpy as np
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.surface.against import areas
 from vivid_keel.figures.display import Picture, Trace
+from vivid_keel.figures.words import legend, title
 from vivid_keel.trades.ground.breaks import WALL
 from vivid_keel.trades.ground.figure import At, contoured, outlined, scaled
 from vivid_keel.trades.ground.findings import show_volume
@@ -76,10 +77,10 @@ def along(result: GroundResult, width: float, height: float, line: int) -> Pictu
     for value, place in ((low, bottom), (high, top)):
         picture.text(left - 8, place + 4, show_length(value, book.style), "muted", 12, align="right")
     words = f"{one.name}: the ground along it"
-    picture.text(14, 24, words, "ink", 14, bold=True)
+    title(picture, words)
     far = f"{book.style.place(float(at[-1]))} {book.style.far} long"
     steep = " · thick: the plane" if plane is not None else ""
-    picture.text(14, height - 10, f"{far} · heights × {up / across:.0f}{steep}", "muted", 13)
+    legend(picture, f"{far} · heights × {up / across:.0f}{steep}")
     picture.caption = (
         f"{words}, {far}, between {show_length(low, book.style)} and {show_length(high, book.style)}"
     )
@@ -129,10 +130,8 @@ def rain(result: GroundResult, width: float, height: float) -> Picture:
         if several
         else "Rain runs off: no hollow holds it"
     )
-    picture.text(14, 24, words, "ink", 14, bold=True)
-    picture.text(
-        14, height - 12, "Arrows: downhill · dark: water that stands · ring: where it runs over", "muted", 13
-    )
+    title(picture, words)
+    legend(picture, "Arrows: downhill · dark: water that stands · ring: where it runs over", 12)
     picture.caption = words
     return picture
 

@@ -20,6 +20,7 @@ from vivid_keel.trades.track.figure import cans_plan, cross_level, rail_top
 from vivid_keel.trades.track.lifts import in_words
 from vivid_keel.trades.track.result import TrackResult
 from vivid_keel.trades.track.sheets import CansSheet, SleepersSheet, TrackDesk
+from vivid_keel.trades.track.site import TrackSiteDesk
 
 MOST_ROWS = 400
 """A paper has so many lines of sleepers at most; those without a can have none."""
@@ -230,4 +231,4 @@ def track_report(
     return pages.done()
 
 
-FACE = Face(TrackDesk, STAGES, STEPS, track_report)
+FACE = Face(TrackSiteDesk, STAGES, STEPS, track_report)

@@ -8,6 +8,7 @@ import numpy as np
 
 from vivid_keel.core.moving.plan import FOUND
 from vivid_keel.figures.display import Dots, Picture, Trace
+from vivid_keel.figures.words import legend, title
 from vivid_keel.trades.track.lifts import in_words
 from vivid_keel.trades.track.result import TrackResult
 
@@ -64,25 +65,16 @@ def rail_top(result: TrackResult, width: float, height: float, focus: int = -1) 
                 picture.hit(float(x[k]) - 6, line - 16, 12, half - 8, str(k), f"sleeper {k + 1}")
         elif 0 <= focus < book.sleepers:
             picture.disc(float(x[focus]), float(y[focus]), 4, "keel")
-    _numbers(picture, result, x, height - 22)
-    picture.text(
-        14,
-        24,
-        f"Below the aimed line, in measures: {in_words(result.total)} cans in all",
-        "ink",
-        14,
-        bold=True,
-    )
-    picture.text(
-        14, height - 6, "◂ sighted rail · boxes: hollows that only a passing wheel shows", "muted", 13
-    )
+    _numbers(picture, result, x, height - (22 if width > 460 else 42))
+    title(picture, f"Below the aimed line, in measures: {in_words(result.total)} cans in all")
+    legend(picture, "◂ sighted rail · boxes: hollows that only a passing wheel shows", 6)
     picture.caption = f"{in_words(result.total)} cans on {book.sleepers} sleepers"
     return picture
 
 
 def _numbers(picture: Picture, result: TrackResult, x: Floats, y: float) -> None:
     n = result.book.sleepers
-    step = max(1, -(-n // 24))
+    step = max(1, -(-n // max(2, round((picture.width - LEFT_EDGE) / 27))))
     for k in range(0, n, step):
         picture.text(float(x[k]), y, str(k + 1), "muted", 11, align="centre")
 
@@ -138,7 +130,7 @@ def cans_plan(result: TrackResult, width: float, height: float, focus: int = -1)
                     ground=True,
                 )
     _numbers(picture, result, x, height - 22)
-    picture.text(14, 24, "Cans of chips, from above", "ink", 14, bold=True)
+    title(picture, "Cans of chips, from above")
     picture.caption = f"{in_words(result.total)} cans"
     return picture
 
@@ -173,6 +165,6 @@ def cross_level(result: TrackResult, width: float, height: float, focus: int = -
     if 0 <= focus < len(x):
         picture.disc(float(x[focus]), float(y(float(result.predicted[focus]))), 4, "keel")
     _numbers(picture, result, x, height - 22)
-    picture.text(14, 24, f"Cross level, {style.small}: + the right rail high", "ink", 14, bold=True)
+    title(picture, f"Cross level, {style.small}: + the right rail high")
     picture.caption = "Cross level as found and packed"
     return picture

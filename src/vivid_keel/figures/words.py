@@ -1,0 +1,23 @@
+"""The words over and under a picture, broken into lines where it is narrow."""
+
+from __future__ import annotations
+
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import wrapped
+
+EDGE = 14.0
+
+
+def title(picture: Picture, words: str) -> None:
+    """Write what a picture shows at its head."""
+    for k, line in enumerate(wrapped(words, picture.width - 2 * EDGE, 14, bold=True)):
+        picture.text(EDGE, 24 + 18 * k, line, "ink", 14, bold=True)
+
+
+def legend(picture: Picture, words: str, up: float = 10.0) -> None:
+    """Write what its signs mean at its foot, the last line so far above the edge [px]."""
+    lines = wrapped(words, picture.width - 2 * EDGE, 13)
+    for k, line in enumerate(lines):
+        picture.text(
+            EDGE, picture.height - up - 17 * (len(lines) - 1 - k), line, "muted", 13, ground=len(lines) > 1
+        )
