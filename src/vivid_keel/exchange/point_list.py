@@ -6,6 +6,7 @@ import re
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.bulk import GEOJSON, LANDXML
 
 NAMES = {
     "x": {"x", "along", "east", "easting", "e", "x_m", "rechts", "ost"},
@@ -18,7 +19,7 @@ LOOKED_AT = 200_000
 
 
 def mapping_of(raw: bytes) -> dict[str, Any]:
-    """Return how a list of points is read: a mapping for `core/record/bulk`.
+    """Return how a list of points is read, rows of numbers, LandXML or GeoJSON: a mapping for `core/record/bulk`.
 
     A first line that names its columns says which they are; else three columns are along, across, up, and of more the first is a
     name or a number.
@@ -29,6 +30,8 @@ def mapping_of(raw: bytes) -> dict[str, Any]:
         `no-header`: the columns can't be told, and what was expected.
     """
     text = raw[:LOOKED_AT].decode("utf-8-sig", "ignore")
+    if form := {"<": LANDXML, "{": GEOJSON}.get(text.lstrip()[:1]):
+        return {"columns": {"x": 0, "y": 1, "z": 2}, "form": form}
     lines = [line for line in re.split(r"\r\n|\r|\n", text) if line.strip()]
     if not lines:
         raise KeelError("no-header", "the list is empty; expected a line a point: along, across, height")

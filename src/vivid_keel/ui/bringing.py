@@ -66,7 +66,8 @@ class Bringing:
             self.window.say("Begin or open a job first; the book becomes a work in it.")
             return
         path = self._choose(
-            "Bring in a level book, or points of the ground", "Lists (*.csv *.txt *.tsv *.xyz);;All files (*)"
+            "Bring in a level book, or points of the ground",
+            "Lists (*.csv *.txt *.tsv *.xyz *.xml *.geojson *.json);;All files (*)",
         )
         if path is not None:
             self.bring_in_book(path)

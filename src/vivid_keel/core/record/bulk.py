@@ -8,10 +8,12 @@ from __future__ import annotations
 
 import hashlib
 import io
+import json
 import math
 import warnings
 from collections.abc import Mapping
 from typing import Any, TypeAlias
+from xml.etree import ElementTree
 
 import numpy as np
 import numpy.typing as npt
@@ -22,7 +24,9 @@ from vivid_keel.core.quantities.length import UNIT_IN_M
 Arrays: TypeAlias = dict[str, npt.NDArray[np.float64]]
 """Columns by name, each (n,) [m, or as it was read where its unit is 1]."""
 FIELDS = {"sha256", "bytes", "mapping"}
-MAPPING = {"columns", "units", "delimiter", "decimal_mark", "skip"}
+MAPPING = {"columns", "units", "delimiter", "decimal_mark", "skip", "form"}
+ROWS, LANDXML, GEOJSON = "rows", "landxml", "geojson"
+"""What the bytes are: a text of rows, or one of the two open formats of points."""
 
 
 def describe(raw: bytes, mapping: Mapping[str, Any]) -> dict[str, Any]:
@@ -34,7 +38,8 @@ def describe(raw: bytes, mapping: Mapping[str, Any]) -> dict[str, Any]:
         The source as it was, a text of rows.
     mapping : mapping
         `columns`: where each named column stands, from 0; `units`: its unit, a length or "1" (m where it isn't named);
-        `delimiter`: "" where blanks part the columns; `decimal_mark`: "." or ","; `skip`: lines before the first row.
+        `delimiter`: "" where blanks part the columns; `decimal_mark`: "." or ","; `skip`: lines before the first row; `form`: "landxml" or
+        "geojson" where the points of such a file are meant, x, y and z by their place in `columns`.
     """
     return {"sha256": hashlib.sha256(raw).hexdigest(), "bytes": len(raw), "mapping": dict(mapping)}
 
@@ -59,6 +64,7 @@ def is_described(value: Any) -> bool:
         and mapping.get("decimal_mark", ".") in {".", ","}
         and mapping.get("decimal_mark", ".") != mapping.get("delimiter", "")
         and _is_count(mapping.get("skip", 0))
+        and mapping.get("form", ROWS) in {ROWS, LANDXML, GEOJSON}
     )
 
 
@@ -96,6 +102,9 @@ def read_columns(raw: bytes, mapping: Mapping[str, Any]) -> Arrays:
         ) from None
     if mapping.get("decimal_mark", ".") == ",":
         text = text.replace(",", ".")
+    if mapping.get("form", ROWS) != ROWS:
+        table = points_of(text, str(mapping["form"]))
+        return {name: table[:, int(at)] for name, at in mapping["columns"].items()}
     skip, names = int(mapping.get("skip", 0)), list(mapping["columns"])
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", UserWarning)  # that there is no row is said below
@@ -117,6 +126,61 @@ def read_columns(raw: bytes, mapping: Mapping[str, Any]) -> Arrays:
     units = mapping.get("units", {})
     factors = [1.0 if (unit := units.get(name, "m")) == "1" else UNIT_IN_M[unit] for name in names]
     return {name: table[:, k] * factors[k] for k, name in enumerate(names)}
+
+
+def points_of(text: str, form: str) -> npt.NDArray[np.float64]:
+    """Return the points that a LandXML or a GeoJSON file holds: along, across, up (n, 3) [m].
+
+    Parameters
+    ----------
+    text : str
+    form : str
+        "landxml": the corners of its surfaces, or, where it has none, its coordinate points, northing, easting and height in its
+        linear unit; "geojson": its features that are points with a height, in metres.
+
+    Raises
+    ------
+    KeelError
+        `not-text`: it isn't well formed; `no-rows`: no point with a height is in it; `not-a-number`.
+    """
+    try:
+        found = _of_landxml(text) if form == LANDXML else _of_geojson(text)
+        table = np.array(found, dtype=np.float64).reshape(-1, 3)
+    except (ElementTree.ParseError, json.JSONDecodeError, RecursionError) as error:
+        raise KeelError("not-text", f"this is no well-formed {form} file: {error}") from None
+    except (ValueError, TypeError, KeyError, AttributeError):
+        raise KeelError("not-a-number", "a point in it has something else than three numbers") from None
+    if not len(table):
+        raise KeelError("no-rows", "no point with a height is in it")
+    if not np.isfinite(table).all():
+        raise KeelError("not-a-number", "a point in it has something else than three numbers")
+    return table
+
+
+def _of_landxml(text: str) -> list[list[float]]:
+    root = ElementTree.fromstring(text.encode())
+    units = [str(e.get("linearUnit", "")).casefold() for e in root.iter() if "linearUnit" in e.attrib]
+    factor = {"foot": UNIT_IN_M["ft"], "ussurveyfoot": 1200 / 3937, "millimeter": 0.001}.get(
+        units[0] if units else "", 1.0
+    )
+    for name in ("P", "CgPoint"):
+        found = [
+            [float(word) * factor for word in (e.text or "").split()]
+            for e in root.iter()
+            if e.tag.rpartition("}")[2] == name and len((e.text or "").split()) == 3
+        ]
+        if found:
+            return [[east, north, up] for north, east, up in found]
+    return []
+
+
+def _of_geojson(text: str) -> list[list[float]]:
+    told = json.loads(text)
+    features = told["features"] if told.get("type") == "FeatureCollection" else [told]
+    points = [
+        f["geometry"]["coordinates"] for f in features if (f.get("geometry") or {}).get("type") == "Point"
+    ]
+    return [[float(v) for v in place] for place in points if len(place) == 3]
 
 
 def _first_wrong(text: str, mapping: Mapping[str, Any], skip: int) -> KeelError:

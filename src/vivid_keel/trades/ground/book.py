@@ -21,6 +21,7 @@ from vivid_keel.core.record.matters import acknowledged
 from vivid_keel.core.record.readings import metres, style_of
 from vivid_keel.core.surface.walks import HydroWalk, Look, StringWalk, walk_hydrostatic, walk_string
 from vivid_keel.trades.ground.breaks import GroundLine, fold_lines, fold_tops
+from vivid_keel.trades.ground.sides import WalkedSide, fold_sides
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -108,6 +109,8 @@ FACTS = (
     ),
     Fact("loose", "A cubic metre of cut is loose, m³", "", "1.25", "for barrows and lorries", 1, 2),
     Fact("barrow", "A barrow holds, litres", "", "70", "level", 10, 500),
+    Fact("paced", "A side is good to, %", "", "1", "paced; taped it is better", 0.01, 20),
+    Fact("turned", "A turn is good to, °", "", "5", "by eye; square corners are square", 0.1, 45),
     Fact("lines", "Contours every", "mm", "100", "", 1, 10_000),
 )
 
@@ -144,6 +147,8 @@ class GroundBook:
     clouds: Sequence[tuple[int, str, int]] = ()
     """Where they came from: the entry, the file's name, how many points."""
     lines: Sequence[GroundLine] = ()
+    sides: Mapping[int, WalkedSide] = field(default_factory=dict)
+    """How long the edge's sides are and how it turns, by the point from which each goes."""
     tops: Mapping[int, tuple[int, str, float]] = field(default_factory=dict)
     """What was read on top of a wall, by the point at its foot: the entry, its text, the reading [m]."""
     earlier: Sequence[GroundBook] = ()
@@ -288,6 +293,7 @@ def _visit(journal: Journal, work: int, facts: Stated, after: float, before: flo
         looks,
         *_clouds(journal, work, after, before),
         lines=fold_lines(journal, work, numbers),
+        sides=fold_sides(journal, work, numbers),
         tops=fold_tops(journal, work, numbers),
     )
 

@@ -11,7 +11,7 @@ import numpy as np
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities import parse_length, show_length
-from vivid_keel.core.record.bulk import describe, read_columns
+from vivid_keel.core.record.bulk import GEOJSON, describe, read_columns
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, metres
 from vivid_keel.desk.base import Goto, LongWork
@@ -21,10 +21,13 @@ from vivid_keel.desk.work import WorkDesk
 from vivid_keel.exchange.point_list import mapping_of
 from vivid_keel.trades.ground.book import DOWN, HYDRO, ZERO
 from vivid_keel.trades.ground.result import GroundResult
+from vivid_keel.trades.ground.sides import laid
 from vivid_keel.trades.ground.visits import drifts_of, labels, visits_of
 
 FARTHEST = 5000.0
 """No yard is larger [m]; more is a unit forgotten."""
+NARROWEST = 0.1
+"""A yard whose points lie so near one another was told in degrees [m]."""
 YARD = (
     ("s1", 0.0, 0.0, True),
     ("s2", 8.0, 0.5, True),
@@ -101,6 +104,11 @@ class GroundDesk(WorkDesk):
             raise KeelError(
                 "bad-value",
                 f"its points spread over {far:.0f} m, and no yard reaches {FARTHEST:.0f} m; was another unit meant?",
+            )
+        if mapping.get("form") == GEOJSON and far < NARROWEST:
+            raise KeelError(
+                "bad-value",
+                "its points lie within a few centimetres of one another; are they degrees? Write them in metres of a local plan",
             )
         body = {"name": name, "points": len(columns["x"]), "source": describe(raw, mapping)}
         return [Draft(self.work, "ground-cloud", body, source=raw)]
@@ -226,6 +234,24 @@ class GroundDesk(WorkDesk):
             (p.name, p.x, p.y, float(height), {"edge": p.edge})
             for p, height in zip(self.book.points, self.book.heights, strict=True)
         ]
+
+    def take_places(self) -> Goto | None:
+        """Lay the walk round the edge on the plan: its first point stays, and the way to its second."""
+        walk, edge = self.result.walk, self.book.edge
+        if walk is None:
+            return None
+        places = laid(walk, self.book.xy[edge[0]], self.book.xy[edge[1]])
+        made = []
+        for k, (x, y) in zip(edge, places.round(3).tolist(), strict=True):
+            entry = self.file.journal.entries[self.book.points[k].id]
+            body = {name: value for name, value in entry.body.items() if name != "tie"} | {"x_m": x, "y_m": y}
+            if math.isnan(self.book.points[k].read):
+                body.pop("reading", None)
+            if body != dict(entry.body):
+                made.append(Draft(self.work, "ground-point", body, strikes=entry.id))
+        if made:
+            self.record(*made)
+        return Goto("Readings", 0)
 
     def look_there(self) -> Goto | None:
         """Make the point that would tell most, and go to its line."""

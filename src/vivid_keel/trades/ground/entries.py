@@ -12,7 +12,14 @@ KINDS: Kinds = {
         lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
     ),
     "ground-point": EntryKind(
-        {"name": "text!", "x_m": "number!", "y_m": "number!", "edge": "yes or no!", "reading": "reading"},
+        {
+            "name": "text!",
+            "x_m": "number!",
+            "y_m": "number!",
+            "edge": "yes or no!",
+            "reading": "reading",
+            "tie": "text",
+        },
         lambda entry: (
             f"point {entry.body['name']}"
             + (f": {entry.body['reading']['text']}" if "reading" in entry.body else "")
@@ -33,6 +40,18 @@ KINDS: Kinds = {
     "ground-line": EntryKind(
         {"name": "text!", "what": "text!", "points": "set of numbers!", "thick_m": "number"},
         lambda entry: f"{entry.body['what']}: {entry.body['name']}",
+    ),
+    "ground-side": EntryKind(
+        {
+            "point": "whole number!",
+            "length": "reading",
+            "turn_rad": "number",
+            "square": "yes or no",
+            "said": "text",
+        },
+        lambda entry: (
+            f"side: {entry.body['length']['text'] if 'length' in entry.body else entry.body.get('said', '')}"
+        ),
     ),
     "ground-top": EntryKind(
         {"point": "whole number!", "reading": "reading!"},

@@ -27,6 +27,7 @@ from vivid_keel.trades.ground.figure_lines import along, rain
 from vivid_keel.trades.ground.line_sheets import LinesSheet, TopsSheet
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
 from vivid_keel.trades.ground.sheets import BoardsSheet, LooksSheet, PointsSheet, StakesSheet
+from vivid_keel.trades.ground.sides_sheet import SidesSheet
 from vivid_keel.trades.ground.site import GroundSiteDesk
 
 PLANE = ("plane", "fall", "towards", "above", "fills")
@@ -80,6 +81,7 @@ STAGES: tuple[Stage[GroundDesk], ...] = (
             *([LooksSheet(desk)] if desk.book.facts.texts["by"] == HYDRO else []),
             LinesSheet(desk),
             *([TopsSheet(desk)] if any(line.what == WALL for line in desk.book.lines) else []),
+            *([SidesSheet(desk)] if len(desk.book.edge) >= FEWEST else []),
         ],
         _pictures,
     ),
@@ -151,6 +153,15 @@ def _read(desk: GroundDesk, stage: str) -> Next | None:
     return Next(f"Next: read {missing[0]}", f"{len(missing)} still to read", "points")
 
 
+def _places(desk: GroundDesk, rest: str) -> Goto | None:
+    return desk.take_places()
+
+
+def _sides(desk: GroundDesk, rest: str) -> Goto | None:
+    sheets = [type(sheet) for sheet in STAGES[1].sheets(desk)]
+    return Goto("Readings", sheets.index(SidesSheet)) if SidesSheet in sheets else None
+
+
 def _tops(desk: GroundDesk, rest: str) -> Goto | None:
     sheets = [type(sheet) for sheet in STAGES[1].sheets(desk)]
     return Goto("Readings", sheets.index(TopsSheet)) if TopsSheet in sheets else None
@@ -210,6 +221,8 @@ STEPS: tuple[NextStep[GroundDesk], ...] = (
     NextStep("answer", _answer, _let_be_read),
     NextStep("looks", leads("Readings", 1), _looks),
     NextStep("points", leads("Readings", 0), _read),
+    NextStep("places", _places),
+    NextStep("sides", _sides),
     NextStep("tops", _tops, _tops_first),
     NextStep("plane", leads("Target", 0, (0, 1)), _plane),
     NextStep("moves", leads("Moves", 0, None, 0), _see),

@@ -13,6 +13,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.trades.ground.book import HYDRO, ZERO
 from vivid_keel.trades.ground.breaks import WALL
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
+from vivid_keel.trades.ground.sides import laid
 
 LITRES = 1000.0
 
@@ -95,12 +96,43 @@ def ground_findings(result: GroundResult, stage: str) -> list[Finding]:
                 action_label="Go to the points",
             )
         )
-    out += _string(result) + _liquid(result) + _walls(result) + _since(result)
+    out += _walked(result) + _string(result) + _liquid(result) + _walls(result) + _since(result)
     if stage in {"Readings", "Target", "Record"}:
         out += _rain(result)
     if result.found is None:
         return out
     return out + (_water(result) if book.water else _earth(result)) + _hidden(result)
+
+
+def _walked(result: GroundResult) -> list[Finding]:
+    """How the walk round the edge closes, and whether its places were taken."""
+    walk, style, book = result.walk, result.book.style, result.book
+    if result.walk_trouble is not None:
+        said = result.walk_trouble.message
+        words = f"{said[:1].upper()}{said[1:]}."
+        return [
+            Finding(
+                "open", "The sides are no walk round", words, action="sides", action_label="Go to the sides"
+            )
+        ]
+    if walk is None:
+        return []
+    places = laid(walk, book.xy[book.edge[0]], book.xy[book.edge[1]])
+    if float(np.abs(places - book.xy[book.edge]).max()) < 0.001:
+        return []
+    most = int(np.abs(walk.longer).argmax())
+    missed = (
+        ""
+        if is_missing(walk.missed)
+        else f"As walked it misses its beginning by {style.place(walk.missed)} {style.far}. "
+    )
+    words = (
+        f"{missed}Closed and squared up, the side from {book.points[book.edge[most]].name} becomes "
+        f"{show_amount(float(walk.longer[most]), style, 0, signed=True)} longer, the most of all."
+    )
+    return [
+        Finding("todo", "The edge was walked round", words, action="places", action_label="Take its places")
+    ]
 
 
 def _string(result: GroundResult) -> list[Finding]:

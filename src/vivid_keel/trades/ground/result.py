@@ -20,10 +20,12 @@ from vivid_keel.core.surface.contours import Contour, contours, levels_between
 from vivid_keel.core.surface.hollows import Hollow, hollows
 from vivid_keel.core.surface.outline import inside
 from vivid_keel.core.surface.profile import profile
+from vivid_keel.core.surface.squared import Walk
 from vivid_keel.core.surface.tin import Tin, emptiest, surface
 from vivid_keel.core.surface.uncertainty import Known, foretold, volume_known
 from vivid_keel.trades.ground.book import GroundBook
 from vivid_keel.trades.ground.breaks import Kept, kept
+from vivid_keel.trades.ground.sides import walked
 from vivid_keel.trades.ground.visits import Since, since
 
 if TYPE_CHECKING:
@@ -90,6 +92,24 @@ class GroundResult:
         """Its points with those on top of walls, and the lines that the surface keeps."""
         book = self.book
         return kept(book.lines, [p.name for p in book.points], book.xy, book.heights, book.stands_up)
+
+    @cached_property
+    def _walk(self) -> tuple[Walk | None, KeelError | None]:
+        book, v = self.book, self.book.facts.values
+        try:
+            return walked(book.edge, book.sides, v["paced"] / 100, math.radians(v["turned"])), None
+        except KeelError as error:
+            return None, error
+
+    @property
+    def walk(self) -> Walk | None:
+        """The walk round its edge, closed and squared up; None where it wasn't walked."""
+        return self._walk[0]
+
+    @property
+    def walk_trouble(self) -> KeelError | None:
+        """Why the sides are no walk round."""
+        return self._walk[1]
 
     @property
     def all_points(self) -> int:

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Any
+
+import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_piece
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.readings import as_read
+from vivid_keel.core.surface.squared import tied
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, ZERO
@@ -18,6 +22,11 @@ from vivid_keel.trades.ground.findings import why_volume
 LONGEST = 12.0
 """No staff, rule or tape hangs down so far [m]."""
 EDGE, INSIDE = "edge", "inside"
+TIE = re.compile(
+    r"(\S.*?)\s+from\s+(\S.*?)\s*[,;]\s*(\S.*?)\s+from\s+(\S.*?)(?:\s*[,;]\s*(l(?:eft?)?|le|r(?:ight?)?|ri|rig))?",
+    re.IGNORECASE,
+)
+"""A place by two distances: 3.20 from pump, 4.10 from well, left."""
 
 
 class PointsSheet(Sheet):
@@ -85,7 +94,10 @@ class PointsSheet(Sheet):
             body: dict[str, Any] = {"name": clean, "x_m": 0.0, "y_m": 0.0, "edge": edge}
             return Taken([Draft(desk.work, "ground-point", body)], (row, 1))
         entry = self._entry(row)
-        body = {**entry.body, **self._changed(row, column, clean)}
+        changed = self._changed(row, column, clean)
+        body = {**entry.body, **changed}
+        if changed.keys() & {"x_m", "y_m"} and "tie" not in changed:
+            body.pop("tie", None)
         if column != 3 and math.isnan(self.points[row].read):
             body.pop("reading", None)  # it was read at a visit before, and is not read again by being renamed
         made = (
@@ -94,7 +106,10 @@ class PointsSheet(Sheet):
             else []
         )
         return Taken(
-            made, (row, column + 1) if column < 3 else (row + 1, 0 if row + 1 == len(self.points) else 3)
+            made,
+            (row, 3 if "tie" in changed else column + 1)
+            if column < 3
+            else (row + 1, 0 if row + 1 == len(self.points) else 3),
         )
 
     def _changed(self, row: int, column: int, text: str) -> dict[str, Any]:
@@ -102,6 +117,8 @@ class PointsSheet(Sheet):
         desk = self.desk
         if column == 0:
             return {"name": text}
+        if column == 1 and (found := TIE.fullmatch(text)):
+            return self._tied(row, text, found)
         if column < 3:
             place = parse_length(text, desk.book.style.far, desk.decimal_mark).value
             if abs(place) > FARTHEST:
@@ -111,7 +128,8 @@ class PointsSheet(Sheet):
                 )
             other = float(self._entry(row).body["y_m" if column == 1 else "x_m"])
             for k, p in enumerate(self.points):
-                if k != row and column == 2 and (p.x, p.y) == (other, place):
+                # A point that nobody placed yet lies at 0, 0: that is no other height there.
+                if k != row and column == 2 and (p.x, p.y) == (other, place) != (0.0, 0.0):
                     raise KeelError(
                         "bad-value",
                         f"{p.name} lies there already; two heights at one place are no surface. A wall's top and bottom lie a hand apart",
@@ -130,6 +148,27 @@ class PointsSheet(Sheet):
             if word and meant.startswith(word):
                 return {"edge": edge}
         raise KeelError("bad-value", f"“{text}”: expected edge or inside")
+
+    def _tied(self, row: int, text: str, found: re.Match[str]) -> dict[str, Any]:
+        """A place by its distances from two points, and on which side of the way from the first to the second it lies."""
+        desk, by_name = self.desk, {p.name.casefold(): p for k, p in enumerate(self.points) if k != row}
+        ends, fars = [], []
+        for far, name in ((found[1], found[2]), (found[3], found[4])):
+            if name.casefold() not in by_name:
+                raise KeelError(
+                    "unknown-name",
+                    f"there is no other point {name}; a tie is 3.20 from pump, 4.10 from well, left",
+                )
+            ends.append(by_name[name.casefold()])
+            fars.append(parse_length(far, desk.book.style.far, desk.decimal_mark).value)
+        if not found[5]:
+            raise KeelError(
+                "bad-value",
+                f"on which side of the way from {ends[0].name} to {ends[1].name}? Type left or right behind it: {text}, left",
+            )
+        a, b = (np.array([p.x, p.y]) for p in ends)
+        x, y = tied(a, b, *fars, left="left".startswith(found[5].casefold())).round(3).tolist()
+        return {"x_m": x, "y_m": y, "tie": text}
 
     def _entry(self, row: int) -> Entry:
         return self.desk.file.journal.entries[self.points[row].id]
