@@ -207,3 +207,7 @@ def test_a_way_beside_a_line_stays_as_far_from_both_its_sides():
     line = np.array([[0.0, 0.0], [4.0, 0.0], [4.0, 3.0]])
     assert beside(line, 0.5) == pytest.approx(np.array([[0.0, 0.5], [3.5, 0.5], [3.5, 3.0]]))
     assert beside(line, -0.5) == pytest.approx(np.array([[0.0, -0.5], [4.5, -0.5], [4.5, 3.0]]))
+
+
+def test_points_at_one_place_have_nothing_beside_them():
+    assert beside(np.zeros((3, 2)), 0.01) == pytest.approx(np.zeros((3, 2)))

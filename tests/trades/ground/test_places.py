@@ -146,3 +146,12 @@ def test_coordinate_points_in_feet_are_metres_here():
 def test_what_holds_no_points_is_refused(desk, raw, says):
     with pytest.raises(KeelError, match=says):
         desk.brought("Readings", "x", raw)
+
+
+def test_no_name_is_run_by_a_spreadsheet(desk):
+    from vivid_keel.exchange.csv_lines import parted
+    from vivid_keel.trades.ground.face import ground_csv
+
+    take(desk.sheets("Readings")[0], 0, 0, "=1+1")
+    line = ground_csv(desk.result).splitlines()[1]
+    assert line.startswith("'=1+1,") and parted(line, ",")[0] == "=1+1"

@@ -225,7 +225,9 @@ def beside(xy: Floats, by: float) -> Floats:
     Where it bends they stand where the two sides beside it meet, at most four times as far off.
     """
     way = np.diff(xy, axis=0)
-    way = way / np.hypot(*way.T)[:, None]
+    way = (
+        way / np.maximum(np.hypot(*way.T), np.finfo(float).tiny)[:, None]
+    )  # two at one place lie beside nothing
     left = np.column_stack([-way[:, 1], way[:, 0]])
     before, after = np.vstack([left[:1], left]), np.vstack([left, left[-1:]])
     both = before + after

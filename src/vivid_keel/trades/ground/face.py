@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Callable
 from pathlib import Path
 
@@ -16,6 +14,7 @@ from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.visits import VisitsSheet
+from vivid_keel.exchange.csv_lines import written
 from vivid_keel.exchange.surface_out import Drawn, surface_dxf, surface_geojson, surface_landxml
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages, tail
@@ -154,7 +153,7 @@ def _read(desk: GroundDesk, stage: str) -> Next | None:
 
 
 def _places(desk: GroundDesk, rest: str) -> Goto | None:
-    return desk.take_places()
+    return desk.take_places() or _sides(desk, rest) or Goto("Readings")
 
 
 def _sides(desk: GroundDesk, rest: str) -> Goto | None:
@@ -279,14 +278,12 @@ def ground_report(
 
 def ground_csv(result: GroundResult) -> str:
     """Return the points as CSV, a line each: metres, a point for the decimal mark."""
-    out = io.StringIO()
-    lines = csv.writer(out)
-    lines.writerow(["point", "x_m", "y_m", "height_m", "below_plane_m", "edge"])
+    lines: list[list[object]] = [["point", "x_m", "y_m", "height_m", "below_plane_m", "edge"]]
     for k, p in enumerate(result.book.points):
         height, below = float(result.book.heights[k]), float(result.below[k])
         given = ["" if is_missing(v) else show_number(v, 4).replace("−", "-") for v in (height, below)]
-        lines.writerow([p.name, f"{p.x:.4f}", f"{p.y:.4f}", *given, int(p.edge)])
-    return out.getvalue()
+        lines.append([p.name, f"{p.x:.4f}", f"{p.y:.4f}", *given, int(p.edge)])
+    return written(lines)
 
 
 def _write_csv(desk: GroundDesk, path: Path) -> None:
