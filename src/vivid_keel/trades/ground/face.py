@@ -24,6 +24,7 @@ from vivid_keel.trades.ground.desk import GroundDesk
 from vivid_keel.trades.ground.figure import edge, plan
 from vivid_keel.trades.ground.figure_lines import along, rain
 from vivid_keel.trades.ground.line_sheets import LinesSheet, TopsSheet
+from vivid_keel.trades.ground.paper import plan_pages
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
 from vivid_keel.trades.ground.sheets import BoardsSheet, LooksSheet, PointsSheet, StakesSheet
 from vivid_keel.trades.ground.sides_sheet import SidesSheet
@@ -310,7 +311,13 @@ def _writes(made: Callable[[Drawn], str]) -> Callable[[GroundDesk, Path], None]:
     return write
 
 
+def _plan(desk: GroundDesk) -> Callable[[], list[Picture]]:
+    result, heading = desk.result, desk.heading()
+    return lambda: plan_pages(result, heading)
+
+
 WRITERS: tuple[Writer[GroundDesk], ...] = (
+    Writer("plan", "Write the plan to scale, with an index of its spots (PDF)", ", plan.pdf", pages=_plan),
     Writer("csv", "Write the points, a line each (CSV)", ", points.csv", _write_csv),
     Writer("dxf", "Write the surface as a drawing (DXF)", ", surface.dxf", _writes(surface_dxf)),
     Writer("geojson", "Write the surface as GeoJSON", ", surface.geojson", _writes(surface_geojson)),

@@ -81,7 +81,7 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
     _cloud(picture, result, at)
     contoured(picture, result, at)
     _through(picture, result.water_line, at, "keel", 2.2)
-    _figures(picture, result, at)
+    figures_of_contours(picture, result, at)
     outlined(picture, result, at)
     _points(picture, result, at, focus)
     _look(picture, result, at)
@@ -153,8 +153,8 @@ def _through(picture: Picture, lines: Sequence[Contour], at: At, ink: str, width
     picture.items.append(Trace(x, y, ink, width))
 
 
-def _figures(picture: Picture, result: GroundResult, at: At) -> None:
-    """The heights of the longest contours, each where its line is farthest from points and other figures."""
+def figures_of_contours(picture: Picture, result: GroundResult, at: At, size: float = 11) -> None:
+    """Write the heights of the longest contours, each where its line is farthest from points and other figures."""
     lines = [np.column_stack(at.all(line.xy)) for line in result.contours]
     long = [float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in lines]
     taken = [
@@ -173,7 +173,7 @@ def _figures(picture: Picture, result: GroundResult, at: At) -> None:
             x, y = could[best].tolist()
             taken.append((x, y))
             words = show_length(result.contours[k].level, result.book.style)
-            picture.text(x, y + 4, words, "muted", 11, align="centre", ground=True)
+            picture.text(x, y + 4, words, "muted", size, align="centre", ground=True)
 
 
 def _cloud(picture: Picture, result: GroundResult, at: At) -> None:
