@@ -1,6 +1,6 @@
 """A piece of ground: its points, the surface through them, and a plane of water or of earth against it."""
 
-from vivid_keel.trades.ground.book import FACTS, GroundBook, fold_ground
+from vivid_keel.trades.ground.book import FACTS, GroundBook, fold_ground, ground_needs, take_heights
 from vivid_keel.trades.ground.entries import KINDS
 from vivid_keel.trades.ground.findings import ground_cautions, ground_findings, ground_state
 from vivid_keel.trades.ground.result import GroundResult, work_out_ground
@@ -16,6 +16,8 @@ TRADE: Trade[GroundBook, GroundResult] = Trade(
     state=ground_state,
     findings=ground_findings,
     cautions=ground_cautions,
+    needs=ground_needs,
+    take=take_heights,
     module=__name__,
     facts=FACTS,
 )

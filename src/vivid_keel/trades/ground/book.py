@@ -17,6 +17,7 @@ from vivid_keel.core.facts import Fact, Stated, with_stated
 from vivid_keel.core.quantities import LengthStyle, is_missing
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.lending import Works
 from vivid_keel.core.record.matters import acknowledged
 from vivid_keel.core.record.readings import metres, style_of
 from vivid_keel.core.surface.walks import HydroWalk, Look, StringWalk, walk_hydrostatic, walk_string
@@ -30,6 +31,7 @@ if TYPE_CHECKING:
 
 WATER, PAD = "water", "earth"
 DOWN, HEIGHTS, HYDRO = "down from a line", "heights", "hydrostatic level"
+RUNS = "the job's runs, by name"
 ZERO, MOVED = "zero", "moved"
 FACTS = (
     Fact(
@@ -45,8 +47,8 @@ FACTS = (
         "Read as",
         "",
         DOWN,
-        "staff, tape or rule down from string or beam; heights; or a liquid level",
-        choices=(DOWN, HEIGHTS, HYDRO),
+        "staff, tape or rule down from string or beam; heights; a liquid level; or as runs found them",
+        choices=(DOWN, HEIGHTS, HYDRO, RUNS),
     ),
     Fact(
         "line",
@@ -109,6 +111,7 @@ FACTS = (
     ),
     Fact("loose", "A cubic metre of cut is loose, m³", "", "1.25", "for barrows and lorries", 1, 2),
     Fact("barrow", "A barrow holds, litres", "", "70", "level", 10, 500),
+    Fact("lorry", "A lorry carries, m³", "", "6", "loose", 0.5, 40),
     Fact("paced", "A side is good to, %", "", "1", "paced; taped it is better", 0.01, 20),
     Fact("turned", "A turn is good to, °", "", "5", "by eye; square corners are square", 0.1, 45),
     Fact("lines", "Contours every", "mm", "100", "", 1, 10_000),
@@ -117,8 +120,8 @@ FACTS = (
 
 @dataclass(frozen=True, slots=True)
 class GroundPoint:
-    """A point: its entry, name, place in plan [m], whether the outline goes through it, what was read there [m] (nan: nothing), and
-    when [s]."""
+    """A point: its entry, name, place in plan [m], whether the outline goes through it, what was read there [m] (nan: nothing), when [s],
+    and the run that its height follows."""
 
     id: int
     name: str
@@ -128,6 +131,7 @@ class GroundPoint:
     text: str
     read: float
     time: float = 0.0
+    source: str = ""
 
 
 @dataclass(frozen=True)
@@ -151,6 +155,8 @@ class GroundBook:
     """How long the edge's sides are and how it turns, by the point from which each goes."""
     tops: Mapping[int, tuple[int, str, float]] = field(default_factory=dict)
     """What was read on top of a wall, by the point at its foot: the entry, its text, the reading [m]."""
+    clashes: Sequence[str] = ()
+    """Points that two runs give two heights."""
     earlier: Sequence[GroundBook] = ()
     """As it was read at the visits before, oldest first."""
 
@@ -233,12 +239,39 @@ class GroundBook:
     @property
     def began(self) -> datetime:
         """When the first of its points was read."""
-        return datetime.fromtimestamp(min(p.time for p in self.points if not is_missing(p.read)), UTC)
+        read = [p.time for p in self.points if not is_missing(p.read) and not p.source]
+        return datetime.fromtimestamp(min(read, default=0.0), UTC)
 
     @property
     def missing(self) -> list[str]:
         """The points where nothing was read yet."""
         return [p.name for p in self.points if is_missing(p.read)]
+
+
+def ground_needs(book: GroundBook, works: Works) -> list[int]:
+    """Return the works whose heights its points follow."""
+    return works.lenders() if book.facts.texts["by"] == RUNS else []
+
+
+def take_heights(book: GroundBook, works: Works) -> GroundBook:
+    """Return it with its points, where nothing was typed, at the heights that the job's runs found for marks of their names."""
+    found: dict[str, tuple[float, str]] = {}
+    clashes = []
+    for id in works.lenders():
+        lent = works.lent(id)
+        assert lent is not None
+        for mark in lent.heights.values():
+            before = found.setdefault(mark.name, (mark.height, lent.name))
+            if abs(before[0] - mark.height) > book.facts.values["good"]:
+                clashes.append(mark.name)
+    points = [
+        replace(p, read=found[p.name][0], source=found[p.name][1])
+        if is_missing(p.read) and p.name in found
+        else p
+        for p in book.points
+    ]
+    names = {p.name for p in points if p.source}
+    return replace(book, points=points, clashes=[name for name in dict.fromkeys(clashes) if name in names])
 
 
 def fold_ground(journal: Journal, work: int) -> GroundBook:

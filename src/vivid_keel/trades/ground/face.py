@@ -311,6 +311,12 @@ def _writes(made: Callable[[Drawn], str]) -> Callable[[GroundDesk, Path], None]:
     return write
 
 
+def _write_svg(desk: GroundDesk, path: Path) -> None:
+    from vivid_keel.exchange.drawing import write_svg
+
+    write_svg(plan(desk.result, 1000.0, 700.0), path, desk.book.name)
+
+
 def _plan(desk: GroundDesk) -> Callable[[], list[Picture]]:
     result, heading = desk.result, desk.heading()
     return lambda: plan_pages(result, heading)
@@ -318,6 +324,7 @@ def _plan(desk: GroundDesk) -> Callable[[], list[Picture]]:
 
 WRITERS: tuple[Writer[GroundDesk], ...] = (
     Writer("plan", "Write the plan to scale, with an index of its spots (PDF)", ", plan.pdf", pages=_plan),
+    Writer("svg", "Write the picture from above (SVG)", ", plan.svg", _write_svg),
     Writer("csv", "Write the points, a line each (CSV)", ", points.csv", _write_csv),
     Writer("dxf", "Write the surface as a drawing (DXF)", ", surface.dxf", _writes(surface_dxf)),
     Writer("geojson", "Write the surface as GeoJSON", ", surface.geojson", _writes(surface_geojson)),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from vivid_keel.core.cautions import GROUND, Caution
@@ -94,6 +96,13 @@ def ground_findings(result: GroundResult, stage: str) -> list[Finding]:
                 "Say of the points round it, in order, that the outline goes through them: without one the ground ends where its points do.",
                 action="points",
                 action_label="Go to the points",
+            )
+        )
+    if book.clashes:
+        words = f"{', '.join(book.clashes[:6])}: two runs found two heights. The first is taken; settle it in the runs, or type the height here."
+        out.append(
+            Finding(
+                "open", "Two heights of one mark", words, action="points", action_label="Go to the points"
             )
         )
     out += _walked(result) + _string(result) + _liquid(result) + _walls(result) + _since(result)
@@ -376,7 +385,8 @@ def _earth(result: GroundResult) -> list[Finding]:
         Finding(
             "note",
             f"{round(moved * LITRES / v['barrow'] + 0.499)} barrows",
-            f"{show_volume(moved, style)} loose, a barrow of {show_number(v['barrow'], 0)} litres.",
+            f"{show_volume(moved, style)} loose, a barrow of {show_number(v['barrow'], 0)} litres; or {math.ceil(moved / v['lorry'] - 1e-9)} "
+            f"of a lorry that carries {show_number(v['lorry'], 1)} m³.",
         )
     )
     if not is_missing(height):

@@ -15,7 +15,7 @@ from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.surface.squared import tied
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
-from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, ZERO
+from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, RUNS, ZERO
 from vivid_keel.trades.ground.desk import FARTHEST, GroundDesk
 from vivid_keel.trades.ground.findings import why_volume
 
@@ -39,7 +39,7 @@ class PointsSheet(Sheet):
         self.desk, self.points, self.result = desk, desk.book.points, desk.result
         far, small = desk.book.style.far, desk.book.style.small
         by = desk.book.facts.texts["by"]
-        read = {DOWN: "Down from the line", HYDRO: "It reads"}.get(by, "Height as read")
+        read = {DOWN: "Down from the line", HYDRO: "It reads", RUNS: "Height"}.get(by, "Height as read")
         below = "Depth" if desk.book.water else "Below the plane"
         self.columns = (
             Column("Point", 132),
@@ -65,7 +65,7 @@ class PointsSheet(Sheet):
         p, style = self.points[row], self.desk.book.style
         if column < 5:
             text = (p.name, style.place(p.x), style.place(p.y), p.text, EDGE if p.edge else INSIDE)[column]
-            hint = "read it" if column == 3 and not p.text else ""
+            hint = (f"as {p.source}" if p.source else "read it") if column == 3 and not p.text else ""
             return Cell(
                 text, bold=column in (0, 3), editable=True, hint=hint, ink="ink" if column < 4 else "muted"
             )
