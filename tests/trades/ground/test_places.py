@@ -155,3 +155,13 @@ def test_no_name_is_run_by_a_spreadsheet(desk):
     take(desk.sheets("Readings")[0], 0, 0, "=1+1")
     line = ground_csv(desk.result).splitlines()[1]
     assert line.startswith("'=1+1,") and parted(line, ",")[0] == "=1+1"
+
+
+def test_points_without_places_are_asked_for_them_and_a_walk_offers_its_own(desk):
+    assert desk.next("Readings").title == "Next: where does gate lie?"
+    for row, long in enumerate(("8", "5", "8", "5")):
+        take(sides(desk), row, 2, long)
+        take(sides(desk), row, 3, "square")
+    assert desk.next("Readings").key == "places"
+    desk.go("places")
+    assert desk.next("Readings").key == "plane" and desk.result.unplaced == []

@@ -21,7 +21,6 @@ from vivid_keel.desk.work import WorkDesk
 from vivid_keel.exchange.point_list import mapping_of
 from vivid_keel.trades.ground.book import DOWN, HYDRO, ZERO
 from vivid_keel.trades.ground.result import GroundResult
-from vivid_keel.trades.ground.sides import laid
 from vivid_keel.trades.ground.visits import drifts_of, labels, visits_of
 
 FARTHEST = 5000.0
@@ -237,12 +236,10 @@ class GroundDesk(WorkDesk):
 
     def take_places(self) -> Goto | None:
         """Lay the walk round the edge on the plan: its first point stays, and the way to its second."""
-        walk, edge = self.result.walk, self.book.edge
-        if walk is None:
+        if self.result.walk is None:
             return None
-        places = laid(walk, self.book.xy[edge[0]], self.book.xy[edge[1]])
         made = []
-        for k, (x, y) in zip(edge, places.round(3).tolist(), strict=True):
+        for k, (x, y) in zip(self.book.edge, self.result.laid.round(3).tolist(), strict=True):
             entry = self.file.journal.entries[self.book.points[k].id]
             body = {name: value for name, value in entry.body.items() if name != "tie"} | {"x_m": x, "y_m": y}
             if math.isnan(self.book.points[k].read):

@@ -157,6 +157,25 @@ def _places(desk: GroundDesk, rest: str) -> Goto | None:
     return desk.take_places() or _sides(desk, rest) or Goto("Readings")
 
 
+def _walk_first(desk: GroundDesk, stage: str) -> Next | None:
+    if not desk.result.to_lay:
+        return None
+    return Next(
+        "Next: take the places of the walk", "closed and squared up, along from the first side", "places"
+    )
+
+
+def _lie_first(desk: GroundDesk, stage: str) -> Next | None:
+    left = desk.result.unplaced
+    if not left:
+        return None
+    return Next(
+        f"Next: where does {left[0]} lie?",
+        "along and across; by two distances from others; or walk round, under Sides",
+        "points",
+    )
+
+
 def _sides(desk: GroundDesk, rest: str) -> Goto | None:
     sheets = [type(sheet) for sheet in STAGES[1].sheets(desk)]
     return Goto("Readings", sheets.index(SidesSheet)) if SidesSheet in sheets else None
@@ -221,7 +240,8 @@ STEPS: tuple[NextStep[GroundDesk], ...] = (
     NextStep("answer", _answer, _let_be_read),
     NextStep("looks", leads("Readings", 1), _looks),
     NextStep("points", leads("Readings", 0), _read),
-    NextStep("places", _places),
+    NextStep("places", _places, _walk_first),
+    NextStep("points", leads("Readings", 0), _lie_first),
     NextStep("sides", _sides),
     NextStep("tops", _tops, _tops_first),
     NextStep("plane", leads("Target", 0, (0, 1)), _plane),

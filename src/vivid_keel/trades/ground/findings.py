@@ -15,7 +15,6 @@ from vivid_keel.core.working import Working
 from vivid_keel.trades.ground.book import HYDRO, ZERO
 from vivid_keel.trades.ground.breaks import WALL
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
-from vivid_keel.trades.ground.sides import laid
 
 LITRES = 1000.0
 
@@ -124,12 +123,10 @@ def _walked(result: GroundResult) -> list[Finding]:
                 "open", "The sides are no walk round", words, action="sides", action_label="Go to the sides"
             )
         ]
-    if walk is None:
-        return []
-    places = laid(walk, book.xy[book.edge[0]], book.xy[book.edge[1]])
-    if float(np.abs(places - book.xy[book.edge]).max()) < 0.001:
+    if walk is None or not result.to_lay:
         return []
     most = int(np.abs(walk.longer).argmax())
+    by = float(walk.longer[most])
     missed = (
         ""
         if is_missing(walk.missed)
@@ -137,7 +134,7 @@ def _walked(result: GroundResult) -> list[Finding]:
     )
     words = (
         f"{missed}Closed and squared up, the side from {book.points[book.edge[most]].name} becomes "
-        f"{show_amount(float(walk.longer[most]), style, 0, signed=True)} longer, the most of all."
+        f"{show_amount(abs(by), style, 0)} {'longer' if by > 0 else 'shorter'}, the most of all."
     )
     return [
         Finding("todo", "The edge was walked round", words, action="places", action_label="Take its places")

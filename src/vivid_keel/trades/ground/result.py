@@ -25,7 +25,7 @@ from vivid_keel.core.surface.tin import Tin, emptiest, surface
 from vivid_keel.core.surface.uncertainty import Known, foretold, volume_known
 from vivid_keel.trades.ground.book import GroundBook
 from vivid_keel.trades.ground.breaks import Kept, kept
-from vivid_keel.trades.ground.sides import walked
+from vivid_keel.trades.ground.sides import laid, walked
 from vivid_keel.trades.ground.visits import Since, since
 
 if TYPE_CHECKING:
@@ -105,6 +105,31 @@ class GroundResult:
     def walk(self) -> Walk | None:
         """The walk round its edge, closed and squared up; None where it wasn't walked."""
         return self._walk[0]
+
+    @cached_property
+    def laid(self) -> Floats:
+        """Where the walk puts the edge's points (m, 2) [m]: the first stays, and the way to the second."""
+        book = self.book
+        if self.walk is None:
+            return np.empty((0, 2))
+        return laid(self.walk, book.xy[book.edge[0]], book.xy[book.edge[1]])
+
+    @property
+    def to_lay(self) -> bool:
+        """Whether the walk puts a point of the edge elsewhere than it lies."""
+        return (
+            self.walk is not None and float(np.abs(self.laid - self.book.xy[self.book.edge]).max()) >= 0.001
+        )
+
+    @property
+    def unplaced(self) -> list[str]:
+        """Points that lie where another one does: nobody said yet where."""
+        seen, out = set[tuple[float, float]](), []
+        for p in self.book.points:
+            if (p.x, p.y) in seen:
+                out.append(p.name)
+            seen.add((p.x, p.y))
+        return out
 
     @property
     def walk_trouble(self) -> KeelError | None:
