@@ -404,9 +404,10 @@ def _hidden(result: GroundResult) -> list[Finding]:
     looks, style = result.looks, result.book.style
     if not looks:
         return []
-    near = [
-        result.book.points[k].name if k >= 0 else f"{style.place(x)} / {style.place(y)}" for x, y, k in looks
-    ]
+    near: list[str] = []
+    for x, y, k in looks:
+        name = result.book.points[k].name if k >= 0 else ""
+        near.append(name if name and name not in near else f"{style.place(x)} / {style.place(y)}")
     x, y, _ = looks[0]
     rest = f" Then by {' and by '.join(near[1:])}." if near[1:] else ""
     return [
