@@ -16,7 +16,7 @@ import numpy as np
 from tests.page import put
 from vivid_keel.core.surface.against import Plane, against
 from vivid_keel.core.surface.tin import surface
-from vivid_keel.core.surface.uncertainty import foretold, volume_known
+from vivid_keel.core.surface.uncertainty import area_known, foretold, volume_known
 
 HEAD = "## Water on ground"
 LONG, WIDE = 20.0, 15.0
@@ -38,8 +38,8 @@ def field(rng, rough):
     return height
 
 
-def one(n: int, rough: float, seed: list[int]) -> tuple[float, float, float, float]:
-    """Volume stated, its U, the true one, and U without what lies between the points [m³]."""
+def one(n: int, rough: float, seed: list[int]) -> tuple[float, float, float, float, float, float, float]:
+    """Volume stated, its U, the true one, and U without what lies between the points [m³]; area stated, its U, the true one [m²]."""
     rng = np.random.default_rng(seed)
     height = field(rng, rough)
     grid = np.meshgrid(np.linspace(0, LONG, n), np.linspace(0, WIDE, max(3, round(n * 0.75))))
@@ -58,10 +58,12 @@ def one(n: int, rough: float, seed: list[int]) -> tuple[float, float, float, flo
     tin, plane = surface(np.column_stack([x, y, z])), Plane(water)
     known = volume_known(tin, plane, U_POINT, foretold(tin))
     bare = volume_known(tin, plane, U_POINT, np.full(len(x), np.nan))
-    return against(tin.pieces, plane).fill, known.U, true, bare.U
+    found, area = against(tin.pieces, plane), area_known(tin, plane, U_POINT, foretold(tin))
+    wet = float((there < water).mean() * LONG * WIDE)
+    return found.fill, known.U, true, bare.U, found.below_area, area.U, wet
 
 
-def cell(count: int, seed: int, at: tuple[int, float]) -> list[tuple[float, float, float, float]]:
+def cell(count: int, seed: int, at: tuple[int, float]) -> list[tuple[float, ...]]:
     """Many grounds of one kind."""
     return [one(*at, [seed, at[0], round(at[1] * 10), k]) for k in range(count)]
 
@@ -76,14 +78,15 @@ def main(words: list[str]) -> int:
         "",
         f"{count} simulated grounds a cell, `./run measure grounds {count} {seed}`, {datetime.date.today()}: {LONG:g} × {WIDE:g} m, waves of 5 to 25 m, points at a jittered grid, each good to ± {2000 * U_POINT:g} mm; water over two fifths of it to all. How often the true volume lies within the stated U; with the points' own part of U alone; and U itself, of the volume:",
         "",
-        "| points | how rough | U covers | points' part alone | U of the volume |",
-        "|---|---|---|---|---|",
+        "| points | how rough | U covers | points' part alone | U of the volume | U of the area covers | U of the area |",
+        "|---|---|---|---|---|---|---|",
     ]
     for (n, rough), came in zip(CELLS, found, strict=True):
-        told, U, true, bare = np.array(came).T
+        told, U, true, bare, area, U_area, wet = np.array(came).T
         points = n * max(3, round(n * 0.75))
         lines.append(
-            f"| {points} | {rough:g} | {np.mean(np.abs(told - true) <= U):.0%} | {np.mean(np.abs(told - true) <= bare):.0%} | {np.median(U / np.maximum(true, 1e-6)):.0%} |"
+            f"| {points} | {rough:g} | {np.mean(np.abs(told - true) <= U):.0%} | {np.mean(np.abs(told - true) <= bare):.0%} | {np.median(U / np.maximum(true, 1e-6)):.0%} | "
+            f"{np.mean(np.abs(area - wet) <= U_area):.0%} | {np.median(U_area / wet):.0%} |"
         )
     put(HEAD, lines)
     print("\n".join(lines))

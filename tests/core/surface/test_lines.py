@@ -16,7 +16,7 @@ from vivid_keel.core.surface.hollows import hollows
 from vivid_keel.core.surface.lines import beside
 from vivid_keel.core.surface.profile import profile
 from vivid_keel.core.surface.tin import surface
-from vivid_keel.core.surface.uncertainty import foretold, volume_known
+from vivid_keel.core.surface.uncertainty import area_known, foretold, volume_known
 
 
 def sides_of(tin):
@@ -211,3 +211,21 @@ def test_a_way_beside_a_line_stays_as_far_from_both_its_sides():
 
 def test_points_at_one_place_have_nothing_beside_them():
     assert beside(np.zeros((3, 2)), 0.01) == pytest.approx(np.zeros((3, 2)))
+
+
+@pytest.mark.parametrize("lines", [[], [[4, 5], [6, 7]]], ids=["bare", "kept"])
+def test_the_area_under_water_hangs_on_each_point_as_its_edge_moves(lines):
+    """Each measured point raised a hair by itself: what the area then loses, all together in squares, is the points' part of its u."""
+    xyz = bank(np.random.default_rng(9), 60)
+    xyz[:, 2] += 0.05 * np.random.default_rng(1).standard_normal(len(xyz))
+    tin, plane, hair = surface(xyz, [0, 1, 2, 3], lines), Plane(0.43), 1e-5
+    known = area_known(tin, plane, 0.01, np.full(len(tin.xyz), np.nan))
+    base, each = against(tin.pieces, plane).below_area, []
+    for k in range(len(xyz)):
+        moved = tin.xyz.copy()
+        moved[k, 2] += hair
+        if tin.lines is not None:
+            moved[tin.given :, 2] += hair * np.where(tin.lines.between[:, 0] == k, 1 - tin.lines.share, 0)
+            moved[tin.given :, 2] += hair * np.where(tin.lines.between[:, 1] == k, tin.lines.share, 0)
+        each.append((against(moved[tin.triangles], plane).below_area - base) / hair * 0.01)
+    assert known.u == pytest.approx(math.sqrt(sum(v**2 for v in each)), rel=0.02)

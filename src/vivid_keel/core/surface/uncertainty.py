@@ -25,6 +25,8 @@ QUARTER = 0.25
 """What a plane is off the ground, of what a point left out is off its neighbours [1]."""
 EACH = 0.3
 """The same of one triangle by itself [1]."""
+EDGE = 0.9
+"""The same where the edge of water lies, which no mean over a triangle smooths [1]."""
 MOST = 3.0
 """Where hardly any point has neighbours all round, its mean is trusted no worse than so many times [1]."""
 SAMPLE, SEED = 2000, 2026
@@ -140,3 +142,63 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
     )
     each = EACH * rms * math.sqrt(float((part**2).sum()))
     return Known(math.sqrt(points + spread**2 + each**2), bias, rms, m)
+
+
+def area_known(tin: Tin, plane: Plane, u: float, off: Floats) -> Known:
+    """Return how well the area below a plane is known [m²].
+
+    Where the plane meets the ground its edge moves by dz/slope: dA = ∮ dz/|∇z| dl, on each triangle with the share that its corners have
+    of its part of that line.
+
+    Parameters
+    ----------
+    tin : Tin
+    plane : Plane
+    u : float
+        Standard uncertainty of one point's height [m].
+    off : float array (n,)
+        As `foretold` has it [m].
+    """
+    from scipy.special import stdtrit
+
+    off = off[: tin.given]
+    told = ~np.isnan(off)
+    m = int(told.sum())
+    rms = math.sqrt(float((off[told] ** 2).mean())) if m else 0.0
+    few = min(MOST, float(stdtrit(max(m - 1, 1), 0.97725)) / 2)
+    moves, share = _edge_moves(tin, plane, math.hypot(u, EDGE * rms))
+    if not len(moves):
+        return Known(0.0, 0.0, rms, m)
+    hung = np.bincount(tin.nearest, (moves[:, None] * share).reshape(-1), len(tin.xyz)).astype(np.float64)
+    points = float((_measured(tin, hung) ** 2).sum()) * u**2
+    each = EDGE * few * rms * math.sqrt(float((moves**2).sum()))
+    spread = few * rms * QUARTER * float(moves.sum()) / math.sqrt(m) if m else 0.0
+    bias = QUARTER * float(off[told].mean()) * float(moves.sum()) if m else 0.0
+    return Known(math.sqrt(points + each**2 + spread**2), bias, rms, m)
+
+
+def _edge_moves(tin: Tin, plane: Plane, by: float) -> tuple[Floats, Floats]:
+    """By how much area each piece gains for a metre of height (k,) [m], at most all of it for a height of `by` [m], and the corners'
+    share of its part of the edge (k, 3)."""
+    pieces = tin.pieces
+    d = pieces[:, :, 2] - plane.at(pieces[:, :, :2])
+    under = d < 0
+    tips = under.sum(axis=1)
+    cut = (tips == 1) | (tips == 2)
+    odd = np.where(tips == 1, under.argmax(axis=1), (~under).argmax(axis=1))
+    order = (odd[:, None] + np.arange(3)) % 3
+    p = np.take_along_axis(pieces[:, :, :2], order[:, :, None], axis=1)
+    e = np.take_along_axis(d, order, axis=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        one, two = (e[:, 0] / (e[:, 0] - e[:, k]) for k in (1, 2))
+        ends = [p[:, 0] + t[:, None] * (p[:, k] - p[:, 0]) for k, t in ((1, one), (2, two))]
+        long = np.hypot(*(ends[1] - ends[0]).T)
+        a, b = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+        twice = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+        f, g = e[:, 1] - e[:, 0], e[:, 2] - e[:, 0]
+        slope = np.hypot(f * b[:, 1] - g * a[:, 1], g * a[:, 0] - f * b[:, 0]) / np.abs(twice)
+        moves = np.where(cut, np.minimum(long / slope, np.abs(twice) / 2 / max(by, 1e-9)), 0.0)
+    share = np.zeros_like(d)
+    told = np.stack([1 - (one + two) / 2, one / 2, two / 2], axis=1)
+    np.put_along_axis(share, order, np.where(cut[:, None], told, 0.0), axis=1)
+    return np.nan_to_num(moves), np.nan_to_num(share)

@@ -325,7 +325,7 @@ def _water(result: GroundResult) -> list[Finding]:
         Finding(
             "note",
             f"{show_volume(found.fill, style)} of water",
-            f"± {show_volume(known.U, style)}{_at_least(known)}; {show_area(found.below_area, style)} under water. A hose of {show_number(flow, 0)} litres a minute fills it in {time}.",
+            f"± {show_volume(known.U, style)}{_at_least(known)}; {show_area(found.below_area, style)} ± {show_area(result.known_area.U, style)} under water. A hose of {show_number(flow, 0)} litres a minute fills it in {time}.",
             why_volume(result),
         ),
         Finding(

@@ -22,7 +22,7 @@ from vivid_keel.core.surface.outline import inside
 from vivid_keel.core.surface.profile import profile
 from vivid_keel.core.surface.squared import Walk
 from vivid_keel.core.surface.tin import Tin, emptiest, surface
-from vivid_keel.core.surface.uncertainty import Known, foretold, volume_known
+from vivid_keel.core.surface.uncertainty import Known, area_known, foretold, volume_known
 from vivid_keel.trades.ground.book import GroundBook
 from vivid_keel.trades.ground.breaks import Kept, kept
 from vivid_keel.trades.ground.sides import laid, walked
@@ -234,6 +234,13 @@ class GroundResult:
     def known(self) -> Known:
         """How well the volume below the plane is known."""
         return self._known(above=False)
+
+    @cached_property
+    def known_area(self) -> Known:
+        """How well the area below the plane is known."""
+        if self.tin is None or self.plane is None:
+            return Known(0.0, 0.0, 0.0, 0)
+        return area_known(self.tin, self.plane, self.book.facts.values["good"] / 2, self._foretold)
 
     @cached_property
     def known_above(self) -> Known:
