@@ -15,7 +15,7 @@ from vivid_keel.core.surface.against import Plane, against
 from vivid_keel.core.surface.hollows import hollows
 from vivid_keel.core.surface.lines import beside
 from vivid_keel.core.surface.profile import profile
-from vivid_keel.core.surface.tin import surface
+from vivid_keel.core.surface.tin import blindest, surface
 from vivid_keel.core.surface.uncertainty import area_known, foretold, volume_known
 
 
@@ -229,3 +229,26 @@ def test_the_area_under_water_hangs_on_each_point_as_its_edge_moves(lines):
             moved[tin.given :, 2] += hair * np.where(tin.lines.between[:, 1] == k, tin.lines.share, 0)
         each.append((against(moved[tin.triangles], plane).below_area - base) / hair * 0.01)
     assert known.u == pytest.approx(math.sqrt(sum(v**2 for v in each)), rel=0.02)
+
+
+def test_the_way_along_which_least_is_known_goes_through_what_is_empty():
+    corners = np.array([[0, 0], [10, 0], [10, 10], [0, 10]], dtype=float)
+    rng = np.random.default_rng(2)
+    near = np.column_stack([rng.uniform(0.5, 9.5, 80), rng.uniform(0.5, 9.5, 80)])
+    near = near[np.abs(near[:, 0] - near[:, 1]) > 2.5]  # nobody went from the first corner to the third
+    tin = surface(np.column_stack([np.concatenate([corners, near]), np.zeros(4 + len(near))]), [0, 1, 2, 3])
+    assert blindest(tin, corners) == (0, 2)
+    assert blindest(tin, corners[:3]) is None  # a triangle has no way across
+    notch = np.array([[0, 0], [10, 0], [10, 10], [5, 1.0], [0, 10]], dtype=float)
+    bent = surface(np.column_stack([notch, np.zeros(5)]), [0, 1, 2, 3, 4])
+    a, b = blindest(bent, notch)
+    assert (a, b) in {(0, 3), (1, 3)}  # from arm to arm it would leave the ground
+
+
+def test_a_house_stands_in_no_way():
+    corners = np.array([[0, 0], [10, 0], [10, 10], [0, 10]], dtype=float)
+    house = np.array([[4, 4], [6, 4], [6, 6], [4, 6]], dtype=float)
+    tin = surface(
+        np.column_stack([np.concatenate([corners, house]), np.zeros(8)]), [0, 1, 2, 3], (), [[4, 5, 6, 7]]
+    )
+    assert blindest(tin, corners) is None

@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 
 CIRCLES = 3000
 """So many of the largest circles are looked at for the emptiest place."""
+MOST_CORNERS, WAYS = 40, 24
+"""So many corners are joined two by two, and the ways between them looked at in so many places."""
 FLAT = 1e-9
 """Points spread across by so little of what they spread along lie in a line [1]."""
 
@@ -179,6 +181,38 @@ def emptiest(tin: Tin, count: int) -> list[tuple[float, float, int]]:
         out.append((float(could[k, 0]), float(could[k, 1]), int(nearest[k])))
         far = np.minimum(far, np.hypot(*(could - could[k]).T))
     return out
+
+
+def blindest(tin: Tin, corners: Floats) -> tuple[int, int] | None:
+    """Return the straight way over a surface along which least is known of it: between which two corners, by number.
+
+    None where no way from one to another that is no neighbour stays inside.
+
+    Parameters
+    ----------
+    tin : Tin
+    corners : float array (m, 2)
+        In order round it [m].
+
+    Source: on that way the nearest point lies farthest off, on the mean over WAYS places along it.
+    """
+    from scipy.spatial import cKDTree
+
+    m = len(corners)
+    some = np.arange(0, m, max(1, -(-m // MOST_CORNERS)))
+    pairs = np.array(
+        [(a, b) for k, a in enumerate(some) for b in some[k + 2 :] if (b - a) % m != m - 1], dtype=np.int_
+    )
+    if not len(pairs):
+        return None
+    along = (np.arange(WAYS) + 0.5)[:, None] / WAYS
+    places = corners[pairs[:, 0], None] + along * (corners[pairs[:, 1], None] - corners[pairs[:, 0], None])
+    held = _held(tin, places.reshape(-1, 2)).reshape(-1, WAYS).all(axis=1)
+    if not held.any():
+        return None
+    far = cKDTree(tin.xyz[:, :2]).query(places[held].reshape(-1, 2))[0].reshape(-1, WAYS).mean(axis=1)
+    a, b = pairs[held][int(far.argmax())].tolist()
+    return a, b
 
 
 def _held(tin: Tin, places: Floats) -> Bools:

@@ -410,6 +410,9 @@ def _hidden(result: GroundResult) -> list[Finding]:
         near.append(name if name and name not in near else f"{style.place(x)} / {style.place(y)}")
     x, y, _ = looks[0]
     rest = f" Then by {' and by '.join(near[1:])}." if near[1:] else ""
+    if result.diagonal is not None:
+        a, b = (result.book.points[k].name for k in result.diagonal)
+        rest += f" Or walk from {a} to {b}: on no straight way across is less known."
     return [
         Finding(
             "note",

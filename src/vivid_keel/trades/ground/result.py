@@ -21,7 +21,7 @@ from vivid_keel.core.surface.hollows import Hollow, hollows
 from vivid_keel.core.surface.outline import inside
 from vivid_keel.core.surface.profile import profile
 from vivid_keel.core.surface.squared import Walk
-from vivid_keel.core.surface.tin import Tin, emptiest, surface
+from vivid_keel.core.surface.tin import Tin, blindest, emptiest, surface
 from vivid_keel.core.surface.uncertainty import Known, area_known, foretold, volume_known
 from vivid_keel.trades.ground.book import GroundBook
 from vivid_keel.trades.ground.breaks import Kept, kept
@@ -37,7 +37,17 @@ FEWEST = 3
 """A surface goes through so many points at least."""
 LARGE = 20_000
 """More points than that are a worker's."""
-SLOW = ("_surface", "_foretold", "balance_height", "_within", "contours", "_emptiest", "rain", "thin")
+SLOW = (
+    "_surface",
+    "_foretold",
+    "balance_height",
+    "_within",
+    "contours",
+    "_emptiest",
+    "rain",
+    "diagonal",
+    "thin",
+)
 """What takes long and hangs on the points, not on the plane's height: the surface first."""
 THIN = 4000
 """So many of very many points follow a plane while it is dragged."""
@@ -352,6 +362,15 @@ class GroundResult:
         if self.plane is None:
             return []
         return [(x, y, self.read[k] if k < len(self.read) else -1) for x, y, k in self._emptiest]
+
+    @cached_property
+    def diagonal(self) -> tuple[int, int] | None:
+        """The way across, from one point of the edge to another by number, along which the surface knows least."""
+        edge = [k for k in self.book.edge if k in set(self.read)]
+        found = (
+            None if self.tin is None or self.tin.outline is None else blindest(self.tin, self.book.xy[edge])
+        )
+        return None if found is None else (edge[found[0]], edge[found[1]])
 
     @cached_property
     def _emptiest(self) -> list[tuple[float, float, int]]:
