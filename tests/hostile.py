@@ -205,6 +205,8 @@ def problems(rng: random.Random, count: int) -> Tally:
             not ({"result", "error"} & set(json.loads(a))) for a in answers
         ):
             tally.failed(f"no answer: {answers}"[:200] + line.decode(errors="replace")[:300])
+        elif any("a fault of the program" in a for a in answers):
+            tally.failed(f"{answers}"[:200] + line.decode(errors="replace")[:300])
     return tally
 
 

@@ -339,3 +339,12 @@ def test_the_stand_in_answers_whichever_way_it_is_read(desk, way):
     practice.answer()
     found, left = (max(practice.book.dips(phase).values()) for phase in (FOUND, LEFT))
     assert left < found
+
+
+def test_a_stretch_round_the_world_is_refused_before_it_is_laid_out():
+    from vivid_keel.core.problems import solve
+    from vivid_keel.trades.registry import problem_kinds
+
+    with pytest.raises(KeelError, match="at most 100000 sleepers") as refused:
+        solve("track", {"sleepers": 1e9, "sighted": {"0": 1}, "voids": {}}, problem_kinds())
+    assert refused.value.where == "/problem/sleepers"

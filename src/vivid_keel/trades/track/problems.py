@@ -8,6 +8,9 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.problems.fields import Fields, Solved, number, pointer
 from vivid_keel.trades.track.lifts import measures
 
+MOST = 100_000
+"""No stretch has as many sleepers: seventy kilometres."""
+
 
 def _by_sleeper(f: Fields, name: str, n: int) -> dict[int, float]:
     f.mapping(name)
@@ -32,6 +35,8 @@ def track(f: Fields) -> Solved:
         `bad-value`.
     """
     n = f.count("sleepers", least=1)
+    if n > MOST:
+        raise KeelError("bad-value", f"at most {MOST} sleepers are reckoned at once", "/problem/sleepers")
     sighted, voids = _by_sleeper(f, "sighted", n), _by_sleeper(f, "voids", n)
     quarter = f.flag("quarter") if f.has("quarter") else True
     f.done()
