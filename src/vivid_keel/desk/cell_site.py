@@ -46,10 +46,18 @@ class CellBooking(Typing):
         super().__init__(desk)
         self.desk, self.work, self._sign = desk, work, sign
         self._last: Wanted | None = None
+        self._told: tuple[int, list[Wanted]] = (-1, [])
+
+    def _left(self) -> list[Wanted]:
+        """What is still to be read; gathered once for each state of the job, however often it is asked for."""
+        now = self.desk.file.journal.revision
+        if self._told[0] != now:
+            self._told = (now, self.work.wanted_cells())
+        return self._told[1]
 
     @property
     def _next(self) -> Wanted | None:
-        left = self.work.wanted_cells()
+        left = self._left()
         self._last = left[0] if left else self._last
         return left[0] if left else None
 
@@ -86,7 +94,7 @@ class CellBooking(Typing):
 
     def names(self) -> list[str]:
         """What comes next, in the order of work."""
-        return [one.name for one in self.work.wanted_cells()[:4]]
+        return [one.name for one in self._left()[:4]]
 
     def set_mark(self, name: str) -> None:
         """It is read in the order of work."""
@@ -98,7 +106,7 @@ class CellBooking(Typing):
 
     def head(self) -> str:
         """Which work, how much is still to do."""
-        name, left = self.desk.file.journal.name_of(self.desk.work), len(self.work.wanted_cells())
+        name, left = self.desk.file.journal.name_of(self.desk.work), len(self._left())
         return f"{name} · {left} to read" if left else f"{name} · all is read"
 
     def ask(self) -> str:

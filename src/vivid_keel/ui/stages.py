@@ -127,7 +127,8 @@ class StageWindow(Frame):
         self.errands.compute_later()
         if self.worker.busy:
             self._busy.start()
-        self.desk.past.clear()
+        for desk in (self.desk, *self.desks.values()):
+            desk.past.clear()
         gc.collect(1)  # now, while nobody waits for it: within a key it takes a sixth of a frame
 
     def show_busy(self) -> None:

@@ -5,9 +5,10 @@ from __future__ import annotations
 import pytest
 
 from tests.trades.ground.test_ground import ground
+from vivid_keel.core.quantities.letters import letters
 from vivid_keel.figures.display import Disc, Text
 from vivid_keel.figures.report import Heading
-from vivid_keel.trades.ground.paper import POINT, letters, plan_pages, scale_for
+from vivid_keel.trades.ground.paper import POINT, plan_pages, scale_for
 
 HEADING = Heading("Mill", "Yard", "Ground", "2026-11-27 12:00", "Ada")
 

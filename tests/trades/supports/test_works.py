@@ -13,6 +13,7 @@ from vivid_keel.core.moving.engine import pack
 from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
 from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.quantities.letters import letters
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import matters
@@ -23,7 +24,7 @@ from vivid_keel.trades.run.findings import run_state
 from vivid_keel.trades.run.result import work_out_run
 from vivid_keel.trades.supports.findings import supports_state
 from vivid_keel.trades.supports.fold import fold_supports
-from vivid_keel.trades.supports.lay_out import grid_drafts, row_letter
+from vivid_keel.trades.supports.lay_out import grid_drafts
 from vivid_keel.trades.supports.measure import work_out_supports
 
 
@@ -431,7 +432,7 @@ def test_no_points_and_no_readings_are_no_error():
 
 @pytest.mark.parametrize(("number", "letter"), [(0, "A"), (25, "Z"), (26, "AA"), (701, "ZZ"), (702, "AAA")])
 def test_rows_are_lettered(number, letter):
-    assert row_letter(number) == letter
+    assert letters(number) == letter
 
 
 def test_laying_out():

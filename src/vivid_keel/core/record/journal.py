@@ -203,6 +203,13 @@ class Journal:
                 return act
         return None
 
+    def first_of(self, id: int) -> int:
+        """Return the entry by which something was first booked: corrections take its place, not its number."""
+        entry = self.entries[id]
+        while entry.strikes is not None and self.entries[entry.strikes].kind == entry.kind:
+            entry = self.entries[entry.strikes]
+        return entry.id
+
     def act_entries(self, act: int) -> list[Entry]:
         """Return the entries that one act made."""
         return [self.entries[i] for i in self._acts[act]]

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
+    Bools = npt.NDArray[np.bool_]
 
 QUARTER = 0.25
 """What a plane is off the ground, of what a point left out is off its neighbours [1]."""
@@ -100,6 +101,18 @@ def _measured(tin: Tin, weight: Floats) -> Floats:
     return np.asarray(out)
 
 
+def _scatter(tin: Tin, off: Floats) -> tuple[Floats, Bools, float, float]:
+    """How far measured points are off those round them (n,) [m], which of them tell it, its root mean square [m], and by how much that is
+    to be trusted less for being told by few [1]."""
+    from scipy.special import stdtrit
+
+    off = off[: tin.given]
+    told = ~np.isnan(off)
+    m = int(told.sum())
+    rms = math.sqrt(float((off[told] ** 2).mean())) if m else 0.0
+    return off, told, rms, min(MOST, float(stdtrit(max(m - 1, 1), 0.97725)) / 2)
+
+
 def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool = False) -> Known:
     """Return how well the volume below a plane is known, or above it.
 
@@ -113,8 +126,6 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
         As `foretold` has it [m].
     above : bool
     """
-    from scipy.special import stdtrit
-
     pieces = tin.pieces
     if not len(pieces):
         return Known(0.0, 0.0, 0.0, 0)
@@ -123,23 +134,15 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
     # What hangs on a corner that a cut made hangs on the point nearest to it.
     hung = np.bincount(tin.nearest, np.repeat(part / 3, 3), len(tin.xyz)).astype(np.float64)
     weight = _measured(tin, hung)
-    off = off[: tin.given]
-    told = ~np.isnan(off)
+    off, told, rms, few = _scatter(tin, off)
     m = int(told.sum())
     points = float((weight**2).sum()) * u**2
     if m == 0 or part.sum() <= 0:
         return Known(math.sqrt(points), 0.0, 0.0, m)
-    rms = math.sqrt(float((off[told] ** 2).mean()))
     held = weight[told]
     mean = float(held @ off[told] / held.sum()) if held.sum() > 0 else 0.0
     bias = -mean * QUARTER * float(part.sum()) * (-1.0 if not above else 1.0)
-    spread = (
-        min(MOST, float(stdtrit(max(m - 1, 1), 0.97725)) / 2)
-        * rms
-        * QUARTER
-        * float(part.sum())
-        / math.sqrt(m)
-    )
+    spread = few * rms * QUARTER * float(part.sum()) / math.sqrt(m)
     each = EACH * rms * math.sqrt(float((part**2).sum()))
     return Known(math.sqrt(points + spread**2 + each**2), bias, rms, m)
 
@@ -159,13 +162,8 @@ def area_known(tin: Tin, plane: Plane, u: float, off: Floats) -> Known:
     off : float array (n,)
         As `foretold` has it [m].
     """
-    from scipy.special import stdtrit
-
-    off = off[: tin.given]
-    told = ~np.isnan(off)
+    off, told, rms, few = _scatter(tin, off)
     m = int(told.sum())
-    rms = math.sqrt(float((off[told] ** 2).mean())) if m else 0.0
-    few = min(MOST, float(stdtrit(max(m - 1, 1), 0.97725)) / 2)
     moves, share = _edge_moves(tin, plane, math.hypot(u, EDGE * rms))
     if not len(moves):
         return Known(0.0, 0.0, rms, m)

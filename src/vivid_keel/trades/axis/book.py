@@ -130,13 +130,11 @@ def fold_axis(journal: Journal, work: int) -> AxisBook:
     every = journal.standing(work, "pass")
     points = []
     for entry in journal.standing(work, "foot"):
-        first = entry
-        while first.strikes is not None and journal.entries[first.strikes].kind == first.kind:
-            first = journal.entries[first.strikes]
-        more = sum(float(r.body["put"].get(str(first.id), 0.0)) for r in every)
+        first = journal.first_of(entry.id)
+        more = sum(float(r.body["put"].get(str(first), 0.0)) for r in every)
         b = entry.body
         stack = float(b.get("stack_m", 0.0)) + more
-        points.append(Point(first.id, str(b["name"]), "feet", float(b["x_m"]), float(b["y_m"]), stack))
+        points.append(Point(first, str(b["name"]), "feet", float(b["x_m"]), float(b["y_m"]), stack))
     said = [
         (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
         for e in journal.standing(work, "body-fact")

@@ -266,11 +266,9 @@ def fold_bed(journal: Journal, work: int) -> BedBook:
 
 def _station(journal: Journal, entry: Entry) -> Station:
     """A station, by the entry it was first booked by: corrections take its place, not its number."""
-    b, first = entry.body, entry
-    while first.strikes is not None and journal.entries[first.strikes].kind == first.kind:
-        first = journal.entries[first.strikes]
+    b = entry.body
     return Station(
-        first.id,
+        journal.first_of(entry.id),
         str(b["name"]),
         float(b["x_m"]),
         bool(b["feet"]),

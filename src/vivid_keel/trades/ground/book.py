@@ -314,7 +314,7 @@ def _visit(journal: Journal, work: int, facts: Stated, after: float, before: flo
             reading = e.body.get("reading")
             look = Look(_seconds(e), 0.0 if reading is None else metres(reading))
             looks.append((e.id, str(e.body["what"]), look))
-    numbers = {first_entry(journal, p.id): k for k, p in enumerate(points)}
+    numbers = {journal.first_of(p.id): k for k, p in enumerate(points)}
     return GroundBook(
         work,
         journal.name_of(work),
@@ -329,13 +329,6 @@ def _visit(journal: Journal, work: int, facts: Stated, after: float, before: flo
         sides=fold_sides(journal, work, numbers),
         tops=fold_tops(journal, work, numbers),
     )
-
-
-def first_entry(journal: Journal, id: int) -> int:
-    """The entry by which something first came: what was changed later strikes it, or what struck it."""
-    while (struck := journal.entries[id].strikes) is not None:
-        id = struck
-    return id
 
 
 def _read_between(journal: Journal, entry: Entry, after: float, before: float) -> Entry | None:

@@ -106,7 +106,7 @@ def contoured(picture: Picture, result: GroundResult, at: At) -> None:
 def outlined(picture: Picture, result: GroundResult, at: At) -> None:
     """Draw where the ground ends, what is not ground, and the lines on it."""
     book = result.book
-    edge = [k for k in book.edge if k in set(result.read)]
+    edge = result.read_edge
     if len(edge) > 2:
         picture.poly([at(*book.xy[k]) for k in edge], "", "ink", 1.8)
     for line in book.lines:
@@ -238,7 +238,7 @@ def _look(picture: Picture, result: GroundResult, at: At) -> None:
 def edge(result: GroundResult, width: float, height: float, focus: int = -1) -> Picture:
     """Return the edge unrolled from stake to stake: the ground, the plane, and the boards that stand on it; the plane can be dragged."""
     set_yet = result.plane is not None
-    if not set_yet and (round_it := [k for k in result.book.edge if k in set(result.read)]):
+    if not set_yet and (round_it := result.read_edge):
         result = result.at_height(float(result.book.heights[round_it].max()))  # proposed, to be dragged
     picture, book = Picture(width, height), result.book
     if result.plane is None or not result.sides:

@@ -13,7 +13,7 @@ from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
-from vivid_keel.trades.ground.book import DOWN, first_entry
+from vivid_keel.trades.ground.book import DOWN
 from vivid_keel.trades.ground.breaks import BREAK, HOLE, SORTS, WALL
 from vivid_keel.trades.ground.desk import GroundDesk
 
@@ -121,7 +121,7 @@ class LinesSheet(Sheet):
                 "bad-value",
                 f"a {self.lines[row].what} goes through {'three' if hole else 'two'} points at least",
             )
-        ids = [first_entry(desk.file.journal, self.points[k].id) for k in numbers]
+        ids = [desk.file.journal.first_of(self.points[k].id) for k in numbers]
         return {str(turn): id for turn, id in enumerate(ids, 1)}
 
     def _entry(self, row: int) -> Entry:
@@ -185,7 +185,7 @@ class TopsSheet(Sheet):
         desk, k = self.desk, self.feet[row]
         reading = as_read(parse_length(text.strip(), desk.book.unit, desk.decimal_mark))
         point, top = desk.book.points[k], desk.book.tops.get(k)
-        body = {"point": first_entry(desk.file.journal, point.id), "reading": reading}
+        body = {"point": desk.file.journal.first_of(point.id), "reading": reading}
         made = Draft(desk.work, "ground-top", body, strikes=None if top is None else top[0])
         return Taken([made], (min(row + 1, len(self.feet) - 1), 2))
 

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
+from vivid_keel.core.quantities.letters import letters
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import smaller, wrapped
 from vivid_keel.figures.report import BOTTOM, LEFT, RIGHT, TOP, Heading, Pages
@@ -21,16 +22,6 @@ ROOM = (RIGHT - LEFT - 40.0, BOTTOM - TOP - 130.0)
 GRID = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 APART = 56.0
 """Lines of the grid stand no nearer to one another [points]."""
-
-
-def letters(k: int) -> str:
-    """Return the code of the k-th spot, from 0: A … Z, AA, AB … ."""
-    out = ""
-    k += 1
-    while k:
-        k, rest = divmod(k - 1, 26)
-        out = chr(65 + rest) + out
-    return out
 
 
 def scale_for(wide: float, tall: float) -> int:

@@ -85,11 +85,17 @@ class GroundResult:
         return np.flatnonzero(~np.isnan(self.book.heights)).tolist()
 
     @cached_property
+    def read_edge(self) -> list[int]:
+        """The points of the edge where something was read, in order."""
+        read = set(self.read)
+        return [k for k in self.book.edge if k in read]
+
+    @cached_property
     def _surface(self) -> tuple[Tin | None, KeelError | None]:
         book, read = self.book, self.read
         if self.waits or self.all_points < FEWEST:
             return None, None
-        edge = [read.index(k) for k in book.edge if k in read]
+        edge = [read.index(k) for k in self.read_edge]
         one = self.kept
         xyz = np.concatenate([one.xyz, book.cloud[_elsewhere(book.cloud, one.xyz)]])
         try:
@@ -279,7 +285,7 @@ class GroundResult:
     def sides(self) -> list[Side]:
         """The sides of the outline, in order, with the boards on them."""
         book, plane = self.book, self.plane
-        edge = [k for k in book.edge if k in set(self.read)]
+        edge = self.read_edge
         if plane is None or len(edge) < FEWEST or self.tin is None:
             return []
         out = []
@@ -366,7 +372,7 @@ class GroundResult:
     @cached_property
     def diagonal(self) -> tuple[int, int] | None:
         """The way across, from one point of the edge to another by number, along which the surface knows least."""
-        edge = [k for k in self.book.edge if k in set(self.read)]
+        edge = self.read_edge
         found = (
             None if self.tin is None or self.tin.outline is None else blindest(self.tin, self.book.xy[edge])
         )

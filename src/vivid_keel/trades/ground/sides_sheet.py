@@ -11,7 +11,6 @@ from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
-from vivid_keel.trades.ground.book import first_entry
 from vivid_keel.trades.ground.desk import FARTHEST, GroundDesk
 
 LONG, CORNER = 2, 3
@@ -68,7 +67,7 @@ class SidesSheet(Sheet):
         desk, k = self.desk, self.edge[row]
         side, clean = self.sides.get(k), text.strip()
         old = {} if side is None else dict(desk.file.journal.entries[side.id].body)
-        body: dict[str, Any] = {**old, "point": first_entry(desk.file.journal, desk.book.points[k].id)}
+        body: dict[str, Any] = {**old, "point": desk.file.journal.first_of(desk.book.points[k].id)}
         if column == LONG:
             length = parse_length(clean, desk.book.style.far, desk.decimal_mark)
             if not 0 < length.value <= FARTHEST:

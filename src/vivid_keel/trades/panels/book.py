@@ -12,7 +12,6 @@ from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
 from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan, fold_watched
 from vivid_keel.core.moving.means import KIND, SCREWED, WEDGE, Means
 from vivid_keel.core.moving.plan import FOUND, LEFT, MovingBook, Point, Round
-from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import style_of
 from vivid_keel.trades.panels.frame import FRAME_FACTS, Frame, FrameRead
@@ -157,13 +156,6 @@ class PanelsBook(MovingBook):
         return sorted(todo, key=key)
 
 
-def first_of(journal: Journal, entry: Entry) -> int:
-    """Return the entry by which something was first booked: corrections take its place, not its number."""
-    while entry.strikes is not None and journal.entries[entry.strikes].kind == entry.kind:
-        entry = journal.entries[entry.strikes]
-    return entry.id
-
-
 def fold_panels(journal: Journal, work: int) -> PanelsBook:
     """Return a top from its entries; a finished round makes what was left what is found."""
     said = [
@@ -222,7 +214,7 @@ def _panels(journal: Journal, work: int) -> list[Panel]:
     for entry in journal.standing(work, "panel"):
         b = entry.body
         one = Panel(
-            first_of(journal, entry),
+            journal.first_of(entry.id),
             str(b["name"]),
             float(b["long_m"]),
             float(b["wide_m"]),

@@ -192,7 +192,7 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
     every = journal.standing(work, "pass")
     points = []
     for entry in journal.standing(work, "foot"):
-        b, first = entry.body, _first(journal, entry.id)
+        b, first = entry.body, journal.first_of(entry.id)
         more = sum(float(r.body["put"].get(str(first), 0.0)) for r in every)
         points.append(
             Point(
@@ -239,11 +239,3 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
             fine_style(plan["unit"], plan["limits"].tolerance),
         ),
     )
-
-
-def _first(journal: Journal, id: int) -> int:
-    """The entry by which a foot was first booked: corrections take its place, not its number."""
-    entry = journal.entries[id]
-    while entry.strikes is not None and journal.entries[entry.strikes].kind == entry.kind:
-        entry = journal.entries[entry.strikes]
-    return entry.id

@@ -20,16 +20,6 @@ def usual_limits(unit: str) -> list[Draft]:
     return [Draft(-1, "limits", {"tolerance": as_read(parse_length("1/16 in", "in"))})]
 
 
-def row_letter(number: int) -> str:
-    """Return the letter of a row: 0 → A, 25 → Z, 26 → AA."""
-    out = ""
-    number += 1
-    while number:
-        number, rest = divmod(number - 1, 26)
-        out = chr(65 + rest) + out
-    return out
-
-
 def grid_drafts(
     work: int, rows: Sequence[str], posts: int, spacing: float, row_spacing: float, taken: Sequence[str] = ()
 ) -> list[Draft]:

@@ -172,7 +172,9 @@ class PointsSheet(Sheet):
             return Taken(made, (row, 1))
         point = self.points[row]
         entry = next(
-            e for e in desk.file.journal.standing(desk.work, "point") if desk_key(desk, e.id) == point.id
+            e
+            for e in desk.file.journal.standing(desk.work, "point")
+            if desk.file.journal.first_of(e.id) == point.id
         )
         body = dict(entry.body)
         if column == 0:
@@ -247,14 +249,6 @@ class PointsSheet(Sheet):
         entry = next(
             e
             for e in self.desk.file.journal.standing(self.desk.work, "point")
-            if desk_key(self.desk, e.id) == point.id
+            if self.desk.file.journal.first_of(e.id) == point.id
         )
         return f"support {point.name} and its readings", entry.id
-
-
-def desk_key(desk: SupportsDesk, id: int) -> int:
-    """Return the id that a point's readings name: that of its first entry."""
-    entry = desk.file.journal.entries[id]
-    while entry.strikes is not None:
-        entry = desk.file.journal.entries[entry.strikes]
-    return entry.id
