@@ -7,8 +7,8 @@ import pytest
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell
 from vivid_keel.desk.comma import Comma, names_in
+from vivid_keel.desk.sheet import Cell
 from vivid_keel.figures.display import Line, Picture
 
 

@@ -6,7 +6,7 @@ from tests.store.test_chain import a_reading, by_another_hand
 from tests.store.test_unknown import put
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
-from vivid_keel.desk.base import Taken
+from vivid_keel.desk.sheet import Taken
 from vivid_keel.files import JobFile
 from vivid_keel.ui.window import Window
 

@@ -18,11 +18,12 @@ from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.result import Planned
 from vivid_keel.core.quantities import Tilt, parse_length, parse_tilt
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Goto, Next
+from vivid_keel.desk.base import Next
 from vivid_keel.desk.bubble_live import MATCH, LivingDesk
 from vivid_keel.desk.bubble_site import BodyBooking
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.desk.moving.stages import LED_TO, TO_MOVE, TO_PROVE
+from vivid_keel.desk.sheet import Cell, Column, Goto
 from vivid_keel.desk.site import SiteBooking
 from vivid_keel.desk.stage import Draw, NextStep
 from vivid_keel.desk.streaming import live_picture

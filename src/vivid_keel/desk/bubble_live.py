@@ -12,7 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Goto
+from vivid_keel.desk.sheet import Goto
 from vivid_keel.desk.streaming import LIVE, StreamingDesk
 
 MATCH = "The bubble"

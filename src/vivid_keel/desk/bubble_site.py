@@ -8,7 +8,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import show_amount
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Taken
+from vivid_keel.desk.sheet import Taken
 from vivid_keel.desk.site import Typing
 from vivid_keel.figures.display import Picture
 

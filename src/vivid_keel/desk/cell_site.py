@@ -7,7 +7,8 @@ from typing import Protocol
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Desk, Sheet
+from vivid_keel.desk.base import Desk
+from vivid_keel.desk.sheet import Sheet
 from vivid_keel.desk.site import Typing
 from vivid_keel.figures.display import Picture
 

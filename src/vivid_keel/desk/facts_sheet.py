@@ -8,7 +8,8 @@ from typing import Any
 
 from vivid_keel.core.facts import Fact, Stated, parse_fact
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
+from vivid_keel.desk.base import Desk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 
 
 class FactsSheet(Sheet):

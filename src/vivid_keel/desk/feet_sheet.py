@@ -7,8 +7,8 @@ from typing import Any
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft, Entry
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.bubble import BubbleDesk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 
 
 class FeetSheet(Sheet):

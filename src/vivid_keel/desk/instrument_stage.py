@@ -19,8 +19,8 @@ from vivid_keel.core.quantities import (
 )
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.kit_stage import BudgetSheet, KitSheet, StaffSheet, instrument_drafts
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.stage import Stage
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.figures.budget import budget_bars

@@ -11,7 +11,8 @@ from vivid_keel.core.instruments.used import Instrument, instrument_draft, staff
 from vivid_keel.core.proof import Budget
 from vivid_keel.core.quantities import LengthStyle, show_amount, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
+from vivid_keel.desk.base import Desk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.work import WorkDesk
 
 

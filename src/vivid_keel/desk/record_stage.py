@@ -9,7 +9,8 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Kinds
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.matters import Matter, matters
-from vivid_keel.desk.base import Cell, Column, Desk, Place, Sheet, Taken
+from vivid_keel.desk.base import Desk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.stage import Stage
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.figures.report import report_picture

@@ -9,7 +9,8 @@ from typing import Any, Generic, TypeVar
 
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.desk.base import Desk, Goto, Next, Sheet
+from vivid_keel.desk.base import Desk, Next
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading
 

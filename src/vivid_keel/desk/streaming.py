@@ -13,9 +13,9 @@ from vivid_keel.core.facts import Stated
 from vivid_keel.core.moving.live import BY_ITSELF, ON
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Taken
 from vivid_keel.desk.live import Live
 from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.sheet import Taken
 from vivid_keel.desk.stage import Draw
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.figures.display import Picture

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from vivid_keel.core.kinds import Finding, Kinds
-from vivid_keel.desk.base import Desk, Goto, JobLike, Next, Sheet, StageTab
+from vivid_keel.desk.base import Desk, JobLike, Next, StageTab
 from vivid_keel.desk.record_stage import LogSheet
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.figures.display import Picture
 
 

@@ -12,7 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, NO_LIMIT, Drift, Visit
-from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Goto, Place, Sheet, Taken
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,8 @@ from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Follows, Works
 from vivid_keel.core.record.matters import acknowledged, matter_findings, matters
-from vivid_keel.desk.base import BringsIn, Desk, Goto, JobLike, Next, Sheet, StageTab
+from vivid_keel.desk.base import BringsIn, Desk, JobLike, Next, StageTab
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Face, Writer
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from vivid_keel.core.cautions import Caution
-from vivid_keel.desk.base import Goto, PutIn
+from vivid_keel.desk.sheet import Goto, PutIn
 from vivid_keel.ui.stages import StageWindow
 from vivid_keel.ui.theme import theme
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.desk.base import Cell, Sheet
 from vivid_keel.desk.comma import Comma
+from vivid_keel.desk.sheet import Cell, Sheet
 from vivid_keel.trouble import note
 
 NO_PARENT = QModelIndex()

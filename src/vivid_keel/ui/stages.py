@@ -10,8 +10,9 @@ from PyQt6.QtWidgets import QWidget
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Desk, Place, Taken
+from vivid_keel.desk.base import Desk
 from vivid_keel.desk.comma import with_comma
+from vivid_keel.desk.sheet import Place, Taken
 from vivid_keel.files import JobFile, KitFile
 from vivid_keel.ui.frame import Frame
 from vivid_keel.ui.host import Errand

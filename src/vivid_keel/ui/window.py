@@ -14,7 +14,7 @@ from PyQt6.QtGui import QCloseEvent, QKeyEvent
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Goto
+from vivid_keel.desk.sheet import Goto
 from vivid_keel.files import JobFile
 from vivid_keel.places import KIT_SUFFIX
 from vivid_keel.trades.registry import trade

@@ -271,7 +271,7 @@ def test_a_chain_that_is_out_is_carried_again_before_anything_is_marked(tmp_path
     ],
 )
 def test_a_range_of_columns_is_made_by_one_line(text, names):
-    from vivid_keel.trades.marks.sheets import several
+    from vivid_keel.trades.marks.columns_sheet import several
 
     assert several(text) == names
 
@@ -279,7 +279,7 @@ def test_a_range_of_columns_is_made_by_one_line(text, names):
 @pytest.mark.parametrize("text", ["H8-H1", "H1-H1", "H1-H99"])
 def test_a_range_that_runs_backwards_or_too_far_is_refused(text):
     from vivid_keel.core.errors import KeelError
-    from vivid_keel.trades.marks.sheets import several
+    from vivid_keel.trades.marks.columns_sheet import several
 
     with pytest.raises(KeelError, match="a range runs upward"):
         several(text)

@@ -12,7 +12,7 @@ from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Next, Place, Sheet, Taken
+from vivid_keel.desk.base import Next
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.moving.rounds import PassesSheet
@@ -27,6 +27,7 @@ from vivid_keel.desk.moving.stages import (
     target_stage,
 )
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.stage import Face, NextStep, Stage, leads
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation

@@ -8,13 +8,12 @@ import numpy as np
 
 from vivid_keel.core.cautions import LIFTING, MACHINES, SHIMS, Caution
 from vivid_keel.core.kinds import Finding, State
-from vivid_keel.core.moving.engine import again_helps, can_go
+from vivid_keel.core.moving.findings_proof import kept_in, proof_findings, some
 from vivid_keel.core.moving.means import KIND, LEAVES, SCREW
-from vivid_keel.core.moving.plan import BOTH
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.rounds import clearance_uses_it_up, limit_of, rises, to_go
-from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, Budget
-from vivid_keel.core.quantities import EQUAL, show_amount, show_number, show_thickness
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_OUT, Budget
+from vivid_keel.core.quantities import show_amount, show_number, show_thickness
 from vivid_keel.core.working import Working
 
 MANY = 6
@@ -33,7 +32,7 @@ def moving_state(result: Moved, called: str) -> State:
     if not result.read:
         return State("todo", f"{n} {called} · none read")
     if result.read_left:
-        out, unsure = _count(result.left_verdicts, PROVEN_OUT), _count(result.left_verdicts, NOT_PROVEN)
+        out, unsure = result.left_verdicts.count(PROVEN_OUT), result.left_verdicts.count(NOT_PROVEN)
         if result.read_left == result.read == result.asked and not out and not unsure:
             return State("in", f"{n} {called} · all proven in")
         if out:
@@ -61,11 +60,11 @@ def moving_findings(
     out: list[Finding] = []
     if result.read and result.trouble is None:
         if result.read_left and (stage == "Proof" or result.all_proven):
-            out += [*_proof(result), *line]
+            out += [*proof_findings(result), *line]
         else:
             out += [*_moves(result, budget, read_with), *_stock(result)]
             if result.read_left:
-                out += [*_proof(result), *line]
+                out += [*proof_findings(result), *line]
     return out + _rounds(result, stage)
 
 
@@ -320,19 +319,6 @@ def _stop(result: Moved, undecided: list[int], why: Working) -> Finding:
     )
 
 
-def _stop_as_left(result: Moved, unsure: list[str], U: str) -> Finding:
-    """Say that what was read as left can't be bettered with this instrument."""
-    book = result.book
-    return Finding(
-        "open",
-        "Stop here: this instrument can't tell any better",
-        f"{some(unsure)}: too near the limit to tell with U = {U} {book.style.small}, and a further round would as likely harm as "
-        "help. A finer scale, a shorter sight, or the mean of several readings would tell.",
-        action="instrument",
-        action_label="See the instrument",
-    )
-
-
 def _stock(result: Moved) -> list[Finding]:
     book, packing = result.book, result.packing
     if not result.to_pack:
@@ -407,113 +393,6 @@ def _stock(result: Moved) -> list[Finding]:
             "stock",
             "See the stock",
         )
-    ]
-
-
-def _proof(result: Moved) -> list[Finding]:
-    book = result.book
-    counts = {v: _count(result.left_verdicts, v) for v in (PROVEN_IN, PROVEN_OUT, NOT_PROVEN)}
-    out = []
-    t = book.tolerance_words
-    outs = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT]
-    if outs:
-        worst = max(
-            (abs(result.deviation_left(i)) for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT)
-        )
-        more = " Another round." if again_helps(result) else ""
-        out.append(
-            Finding(
-                "out",
-                f"Proven out: {some(outs)}",
-                f"Worst {show_amount(worst, book.style)} against {t}.{more}",
-            )
-        )
-    stuck = [
-        i
-        for i, verdict in enumerate(result.left_verdicts)
-        if (
-            verdict == PROVEN_OUT
-            or (verdict == NOT_PROVEN and abs(result.deviation_left(i)) > float(result.u_left[i]))
-        )
-        and not can_go(result, i, -result.deviation_left(i))
-    ]
-    if stuck:
-        out.append(_stays_as_it_is(result, stuck))
-    unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]
-    if unsure:
-        U = book.style.amount(2 * float(np.nanmax(result.u_left)))
-        if not again_helps(result) and not outs:
-            return [*out, _stop_as_left(result, unsure, U)]
-        out.append(
-            Finding(
-                "open",
-                f"Not proven: {some(unsure)}",
-                f"Too near the limit to tell with U = {U} {book.style.small}. Read again with a finer scale.",
-            )
-        )
-    waiting = result.read - int((~np.isnan(result.left) & ~np.isnan(result.heights)).sum())
-    if waiting:
-        out.append(
-            Finding(
-                "todo",
-                f"{waiting} still to read as left",
-                f"The proof is of every {result.book.thing} that was read.",
-            )
-        )
-    elif counts[PROVEN_IN] == result.read_left:
-        whole = result.read_left == result.asked
-        title = f"Every {result.book.thing} is proven in" if whole else "All that were read are proven in"
-        out.append(Finding("in", title, f"All {result.read_left} within {t} as left."))
-    return out
-
-
-def _stays_as_it_is(result: Moved, stuck: list[int]) -> Finding:
-    """Say which points the means or the limits can't bring nearer, and what would."""
-    book = result.book
-    high = [i for i in stuck if result.deviation_left(i) > 0]
-    worst = show_amount(max(abs(result.deviation_left(i)) for i in stuck), book.style)
-    side = "high" if len(high) == len(stuck) else "low" if not high else "off"
-    why = (
-        f"the limits say {book.limits.ways}"
-        if book.limits.ways != BOTH
-        else "there is no packing to take out"
-        if high
-        else "what moves them only takes off"
-    )
-    cure = (
-        "Trim them, or take the target through the highest of them."
-        if high
-        else "Something else has to raise them."
-    )
-    return Finding(
-        "open",
-        f"No round brings {some([book.points[i].name for i in stuck])} nearer",
-        f"At most {worst} {side}, and {why}. {cure}",
-        action="target",
-        action_label="Choose a target",
-    )
-
-
-def _count(verdicts: list[str], which: str) -> int:
-    return sum(verdict == which for verdict in verdicts)
-
-
-def some(names: list[str]) -> str:
-    return ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
-
-
-def kept_in(result: Moved) -> list[int]:
-    """Return the points that are out and stay packed as they are, because the store holds no thinner stack for them."""
-    book, moved = result.book, set(result.to_move)
-    if not book.stock or result.task.influence is not None:
-        return []
-    return [
-        i
-        for i, verdict in enumerate(result.verdicts)
-        if verdict == PROVEN_OUT
-        and i not in moved
-        and book.by_leaves(book.points[i].id)
-        and book.points[i].stack > EQUAL
     ]
 
 

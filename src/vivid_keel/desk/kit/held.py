@@ -17,10 +17,11 @@ from vivid_keel.core.kinds import Finding, worst_first
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.matters import acknowledged
-from vivid_keel.desk.base import Desk, Goto, JobLike, Next, StageTab, Taken
+from vivid_keel.desk.base import Desk, JobLike, Next, StageTab
 from vivid_keel.desk.kit.drifting import drift_findings
 from vivid_keel.desk.kit.practice import Practice
 from vivid_keel.desk.kit.questions import QUESTIONS
+from vivid_keel.desk.sheet import Goto, Taken
 
 USUAL_SPANS = [("a sill", 2.4), ("a wall", 6.0)]
 VALUE = 2

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from vivid_keel.core.instruments.outcome import DECISIONS
 from vivid_keel.core.instruments.procedures import PROCEDURES
-from vivid_keel.desk.base import Goto, Sheet
 from vivid_keel.desk.kit.held import VALUE, HeldTool
 from vivid_keel.desk.kit.tool_sheets import (
     DecisionsSheet,
@@ -14,6 +13,7 @@ from vivid_keel.desk.kit.tool_sheets import (
     TraitsSheet,
     WhichCheckSheet,
 )
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit import check_picture
 from vivid_keel.figures.kit.charts import drift, gauge

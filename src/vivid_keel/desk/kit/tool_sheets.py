@@ -15,9 +15,9 @@ from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import HAPPENINGS, ago
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.kit.held import VALUE, HeldTool
+from vivid_keel.desk.sheet import Cell, Column, Goto, Place, Sheet, Taken
 
 UNIT_WORDS = {"distance": "m", "words": "", "tilt": "mm/m"}
 

@@ -7,8 +7,8 @@ from datetime import date, timedelta
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 
 USUAL = (
     (1, "machines and frames on feet", "overnight"),

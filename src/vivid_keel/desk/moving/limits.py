@@ -7,7 +7,7 @@ from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, parse_fact
-from vivid_keel.core.moving.findings import some
+from vivid_keel.core.moving.findings_proof import some
 from vivid_keel.core.moving.means import KIND, KINDS, Means
 from vivid_keel.core.moving.plan import BEAMS, WAYS
 from vivid_keel.core.moving.rounds import limit_of
@@ -17,8 +17,9 @@ from vivid_keel.core.quantities import parse_length, show_amount, show_thickness
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, whole_number
+from vivid_keel.desk.base import whole_number
 from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 
 Line = tuple[str, str, str, str]
 """Key, what, value, what it means."""

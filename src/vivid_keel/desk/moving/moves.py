@@ -10,8 +10,8 @@ import numpy as np
 from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.quantities import show_length, show_thickness
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, in_unit
 
 
 class MovesSheet(Sheet):

@@ -12,8 +12,8 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.rounds import rises
 from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, far_in_unit, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, far_in_unit, in_unit
 
 
 class PassesSheet(Sheet):

@@ -9,12 +9,13 @@ import numpy as np
 from vivid_keel.core.moving.engine import again_helps
 from vivid_keel.core.moving.walk import Step
 from vivid_keel.core.quantities import show_amount, show_length
-from vivid_keel.desk.base import Goto, Next, Sheet
+from vivid_keel.desk.base import Next
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.moving.limits import LimitsSheet, MeansSheet
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.desk.moving.stock import StockSheet
 from vivid_keel.desk.moving.targets import TargetsSheet
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, NextStep, Stage, leads
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation

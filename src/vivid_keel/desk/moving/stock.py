@@ -8,8 +8,9 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import Length, parse_length, show_thickness
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, whole_number
+from vivid_keel.desk.base import whole_number
 from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 
 
 class StockSheet(Sheet):

@@ -14,8 +14,8 @@ from vivid_keel.core.moving.result import Moved, refuse_broken
 from vivid_keel.core.quantities import parse_tilt, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.desk.moving.desk import MovingDesk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, in_unit
 
 CHOICES = (
     ("highest", "to the highest"),

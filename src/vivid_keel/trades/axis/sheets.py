@@ -10,8 +10,8 @@ from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.bubble import BubbleDesk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.axis import book as _book
 from vivid_keel.trades.axis.result import AxisResult, wanted_azimuths
 

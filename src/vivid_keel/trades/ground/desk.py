@@ -14,8 +14,9 @@ from vivid_keel.core.quantities import parse_length, show_length
 from vivid_keel.core.record.bulk import GEOJSON, describe, read_columns
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, metres
-from vivid_keel.desk.base import Goto, LongWork
+from vivid_keel.desk.base import LongWork
 from vivid_keel.desk.pasted import pasted_points
+from vivid_keel.desk.sheet import Goto
 from vivid_keel.desk.visits import VisitView
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.exchange.point_list import mapping_of

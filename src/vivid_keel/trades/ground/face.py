@@ -9,9 +9,10 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities import is_missing, show_length, show_number
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.desk.base import Goto, Next, Sheet
+from vivid_keel.desk.base import Next
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.exchange.csv_lines import written

@@ -12,7 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.ground.book import DOWN
 from vivid_keel.trades.ground.breaks import BREAK, HOLE, SORTS, WALL
 from vivid_keel.trades.ground.desk import GroundDesk

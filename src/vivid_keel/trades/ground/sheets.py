@@ -14,7 +14,7 @@ from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.surface.squared import tied
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, RUNS, ZERO
 from vivid_keel.trades.ground.desk import FARTHEST, GroundDesk
 from vivid_keel.trades.ground.findings import why_volume

@@ -10,7 +10,7 @@ from vivid_keel.core.quantities import is_missing, parse_length, show_number
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.ground.desk import FARTHEST, GroundDesk
 
 LONG, CORNER = 2, 3

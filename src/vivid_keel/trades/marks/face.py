@@ -9,17 +9,11 @@ from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.trades.marks.carry import CHAIN
+from vivid_keel.trades.marks.columns_sheet import ColumnsSheet
 from vivid_keel.trades.marks.desk import MarksDesk
 from vivid_keel.trades.marks.figure import elevation, plan
 from vivid_keel.trades.marks.report import marks_report
-from vivid_keel.trades.marks.sheets import (
-    CarryingSheet,
-    ClosingSheet,
-    ColumnsSheet,
-    MeasuresSheet,
-    OrderSheet,
-    TapedSheet,
-)
+from vivid_keel.trades.marks.sheets import CarryingSheet, ClosingSheet, MeasuresSheet, OrderSheet, TapedSheet
 
 
 def _pictures(desk: MarksDesk) -> list[tuple[str, Draw[MarksDesk]]]:

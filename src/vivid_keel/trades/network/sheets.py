@@ -15,7 +15,7 @@ from vivid_keel.core.quantities import (
 )
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.network.desk import NetworkDesk
 
 WORTH = (

@@ -9,13 +9,14 @@ from vivid_keel.core.body.facts import LEVEL_FACTS, LIVE_FACTS
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.desk.base import Next, Sheet
+from vivid_keel.desk.base import Next
 from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, match_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
 from vivid_keel.desk.moving.stages import moves_stage, proved_share, read_share, target_stage
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.sheet import Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
 from vivid_keel.exchange.feet_csv import feet_csv

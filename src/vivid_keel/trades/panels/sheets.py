@@ -12,8 +12,8 @@ from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import parse_length, parse_tilt, show_amount, show_number
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.bubble import BubbleDesk
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.panels import book as _book
 from vivid_keel.trades.panels.book import ALONG, OVER, ROCKS, SEAM
 from vivid_keel.trades.panels.frame import ALONG as LENGTHWISE

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
-from vivid_keel.core.booking.layout import BS, FS, IS, KIND_NUMBER, KINDS
+from vivid_keel.core.booking.layout import BS, FS, IS, KINDS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, PutIn, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
+from vivid_keel.trades.run.between import book_sums, put_between
 from vivid_keel.trades.run.book import EVENT
 from vivid_keel.trades.run.changes import changed_sights
 from vivid_keel.trades.run.desk import RunDesk
@@ -366,7 +366,7 @@ class BookSheet(Sheet):
                 after = next(
                     (i for i in range(main + 1, len(desk.book.rows)) if desk.book.rows[i].stands), -1
                 )
-                made += self._put_between(main, after, sight)
+                made += put_between(self.desk, main, after, sight)
         else:
             made += self._correct([main], sight=KINDS[kind], reading=as_read(length))
         return made
@@ -433,37 +433,12 @@ class BookSheet(Sheet):
         kind = IS if kind is None else kind
         book = self.desk.book
         main, back = book.lines[row - 1] if row > 0 else (-1, -1)
-        return self._put_between(
+        return put_between(
+            self.desk,
             max(main, back),
             book.lines[row][0],
             {"mark": mark.strip(), "sight": KINDS[kind], "reading": as_read(length)},
         )
-
-    def _put_between(self, before: int, after: int, body: dict[str, Any]) -> list[Draft]:
-        """Return the entries that put a sight between two rows of the book (-1: its beginning, or its end).
-
-        On paper a set-up begins with its backsight and ends with its foresight: where that parts the sight from its
-        neighbours a set-up is begun between them, unless one begins there already.
-        """
-        book, work = self.desk.book, self.desk.work
-        kind = KIND_NUMBER[body["sight"]]
-        p = book.rows[before] if before >= 0 else None
-        n = book.rows[after] if after >= 0 else None
-        begins = p is not None and ((p.stands and p.kind == FS) or kind == BS)
-        ends = n is not None and (kind == FS or (n.stands and n.kind == BS))
-        parted = p is not None and n is not None and p.setup != n.setup
-        order = self.desk.file.journal.order[work]
-        behind = p.id if p is not None else work
-        if n is not None and (p is None or (parted and begins)):
-            at = order.index(n.id)
-            behind = order[at - 1] if at > 0 else work
-        made = []
-        if begins and not parted:
-            made.append(Draft(work, "setup", {}, after=behind))
-        made.append(Draft(work, "sight", body, after=-len(made) or behind))
-        if ends and not (parted and not begins):
-            made.append(Draft(work, "setup", {}, after=-len(made)))
-        return made
 
     def strike(self, row: int) -> tuple[str, int] | None:
         if row >= self.new:
@@ -478,37 +453,4 @@ class BookSheet(Sheet):
         return f"{KINDS[sight.kind]} {self._reading(at)} at {sight.mark}", sight.id
 
     def footer(self) -> list[tuple[str, str]]:
-        r, style = self.desk.shown.reduction, self.desk.book.style
-        if not len(r.readings):
-            return []
-        if self.by_rise:
-            out = [
-                (f"Σ rise {show_length(r.sum_rise, style)}", ""),
-                (f"Σ fall {show_length(r.sum_fall, style)}", ""),
-            ]
-        else:
-            out = [(f"Σ BS {show_length(r.sum_bs, style)}", ""), (f"Σ FS {show_length(r.sum_fs, style)}", "")]
-        if self.desk.in_hand is not None or not self.desk.checked:
-            return out  # the checks follow a moment later
-        checks = self.desk.checks()
-        d = checks.rise_and_fall if self.by_rise else checks.difference
-        name = "Σ rise − Σ fall" if self.by_rise else "Σ BS − Σ FS"
-        if not self.by_rise and checks.stands_in(r):
-            # What is printed is what is added: the last sight of a set-up without a foresight stands in for it.
-            out = [
-                (f"Σ BS {show_length(checks.begun, style)}", ""),
-                (f"Σ FS and last sights {show_length(checks.ended, style)}", ""),
-            ]
-            name = "difference"
-        if math.isfinite(d.left):
-            words = f"{name} = {show_length(d.left, style, signed=True)} = last − first"
-            out.append((words, "in" if checks.agree else "out"))
-        settings = self.desk.book.settings
-        freed = [
-            name
-            for on, name in ((settings.use_collimation, "c·D"), (settings.use_curvature, "curvature"))
-            if on
-        ]
-        if freed:
-            out.append((f"readings freed of {' and '.join(freed)}", ""))
-        return out
+        return book_sums(self.desk, by_rise=self.by_rise)

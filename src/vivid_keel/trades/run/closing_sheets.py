@@ -17,7 +17,7 @@ from vivid_keel.core.quantities import (
 )
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import show
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.result import coefficient_words
 

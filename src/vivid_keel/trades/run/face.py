@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from vivid_keel.desk.base import Goto, Next, Sheet
+from vivid_keel.desk.base import Next
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.run.book_pages import filled_book

@@ -11,7 +11,7 @@ from vivid_keel.core.quantities import is_missing, show_length, show_move, show_
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Sheet, Taken
 from vivid_keel.trades.run.changes import changed_sights
 from vivid_keel.trades.run.desk import RunDesk
 

@@ -6,7 +6,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.standing import leg_words, read_by
 

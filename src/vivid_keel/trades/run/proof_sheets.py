@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from vivid_keel.core.booking.pages import page_totals
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Sheet, Taken, far_in_unit
+from vivid_keel.desk.sheet import Cell, Column, Sheet, Taken, far_in_unit
 from vivid_keel.trades.run.corrections import corrections
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.slips import Told, told, verdict_words

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.quantities import show_length
-from vivid_keel.desk.base import Cell, Column, Sheet
+from vivid_keel.desk.sheet import Cell, Column, Sheet
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.register import register
 

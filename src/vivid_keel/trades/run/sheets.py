@@ -13,7 +13,7 @@ from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, far_in_unit, in_unit
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, far_in_unit, in_unit
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.register import FoundMark, follow_body, register
 

@@ -9,7 +9,7 @@ from vivid_keel.core.body.facts import LEVEL_FACTS, LIVE_FACTS, TRUTH
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.desk.base import Goto, Next, Sheet
+from vivid_keel.desk.base import Next
 from vivid_keel.desk.bubble import BODY_STEPS, FeetMovesSheet, match_picture
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.feet_sheet import FeetSheet
@@ -22,6 +22,7 @@ from vivid_keel.desk.moving.stages import (
     target_stage,
 )
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
 from vivid_keel.exchange.feet_csv import feet_csv

@@ -8,7 +8,7 @@ import numpy as np
 
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.figures.contours import contours
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.slab.sheets import SlabDesk

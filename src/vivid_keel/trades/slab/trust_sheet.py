@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.quantities import show_amount
-from vivid_keel.desk.base import Cell, Column, Sheet
+from vivid_keel.desk.sheet import Cell, Column, Sheet
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.slab.book import SlabBook
 from vivid_keel.trades.slab.sheets import SlabDesk

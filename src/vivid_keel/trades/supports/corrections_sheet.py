@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, parse_length, show_amount, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.line import distances
 

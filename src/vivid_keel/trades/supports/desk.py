@@ -14,8 +14,8 @@ from vivid_keel.core.quantities import Length, LengthStyle, is_missing, parse_le
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, metres
 from vivid_keel.core.record.visits import Drift, Visit
-from vivid_keel.desk.base import Goto
 from vivid_keel.desk.pasted import pasted_points
+from vivid_keel.desk.sheet import Goto
 from vivid_keel.desk.streaming import LIVE, StreamingDesk
 from vivid_keel.desk.visits import VisitView
 from vivid_keel.figures.live import Number

@@ -7,7 +7,7 @@ from typing import Any
 
 from vivid_keel.core.moving.live import HYDRO_FACTS
 from vivid_keel.core.moving.plan import FOUND, LEFT
-from vivid_keel.desk.base import Goto, Next, Sheet
+from vivid_keel.desk.base import Next
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.moving.again import AgainSheet
@@ -24,6 +24,7 @@ from vivid_keel.desk.moving.stages import (
     waiting,
 )
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
 from vivid_keel.desk.visits import VisitsSheet

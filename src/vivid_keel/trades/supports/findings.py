@@ -7,7 +7,8 @@ import numpy as np
 from vivid_keel.core.cautions import Caution, for_instrument
 from vivid_keel.core.instruments.used import Use
 from vivid_keel.core.kinds import Finding, State
-from vivid_keel.core.moving.findings import moving_cautions, moving_findings, moving_state, no_target, some
+from vivid_keel.core.moving.findings import moving_cautions, moving_findings, moving_state, no_target
+from vivid_keel.core.moving.findings_proof import some
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.scale import AGREES, CONTRADICTS, UNSURE, sense_by_eye
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_OUT

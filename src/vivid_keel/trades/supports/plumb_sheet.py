@@ -18,7 +18,7 @@ from vivid_keel.core.quantities import (
 )
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.plumb import ACROSS, ALONG, cure, name_of, verdict_of
 

@@ -9,7 +9,8 @@ from vivid_keel.core.moving.means import FILL, JACK, LEAVES, SCREW, TRIM, WEDGE
 from vivid_keel.core.moving.scale import HANGS, parse_sense
 from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit, whole_number
+from vivid_keel.desk.base import whole_number
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.lay_out import grid_drafts
 

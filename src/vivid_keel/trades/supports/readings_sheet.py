@@ -17,7 +17,7 @@ from vivid_keel.core.quantities import parse_tilt, show_length, style_for
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken, in_unit
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.figures.symbols import HIGH, LOW
 from vivid_keel.trades.supports.desk import SupportsDesk
 

@@ -6,7 +6,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.walk import Step
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
-from vivid_keel.desk.base import Taken
+from vivid_keel.desk.sheet import Taken
 from vivid_keel.desk.site import Typing
 from vivid_keel.desk.streaming import LIVE
 from vivid_keel.figures.display import Picture

@@ -11,7 +11,7 @@ from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.quantities.number import parse_number
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Goto, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Goto, Place, Sheet, Taken
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.trades.track.book import CROSS, ROUND, SIGHT, STAFF, VOID_LEFT, VOID_RIGHT, WIRE
 from vivid_keel.trades.track.lifts import in_words, quarters

@@ -10,8 +10,8 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.desk.base import Goto
 from vivid_keel.desk.live import Live
+from vivid_keel.desk.sheet import Goto
 from vivid_keel.desk.streaming import LIVE, Streaming
 from vivid_keel.desk.visits import VisitView
 from vivid_keel.figures.live import Number

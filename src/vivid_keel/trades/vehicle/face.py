@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from vivid_keel.core.moving.live import TWO_WAY_FACTS
-from vivid_keel.desk.base import Goto, Next, Sheet
+from vivid_keel.desk.base import Next
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.kit_stage import BudgetSheet
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.desk.streaming import live_picture
 from vivid_keel.desk.visits import VisitsSheet

@@ -6,7 +6,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_tilt, show_piece
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
-from vivid_keel.desk.base import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.desk.work import WorkDesk
 from vivid_keel.trades.vehicle.result import DEGREE, STEEPEST
 
