@@ -55,6 +55,7 @@ def old(tmp_path):
 def test_there_is_a_file_of_every_version():
     assert FILES == [
         "job-0.1.keel",
+        "job-0.10.keel",
         "job-0.2.keel",
         "job-0.3.keel",
         "job-0.4.keel",
@@ -63,6 +64,7 @@ def test_there_is_a_file_of_every_version():
         "job-0.7.keel",
         "job-0.8.keel",
         "job-0.9.keel",
+        "kit-0.10.keelkit",
         "kit-0.3.keelkit",
         "kit-0.4.keelkit",
         "kit-0.5.keelkit",
