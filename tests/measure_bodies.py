@@ -25,7 +25,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.trades.bed.book import fold_bed
 from vivid_keel.trades.bed.result import wanted_next as bed_next
 from vivid_keel.trades.bed.result import work_out_bed
-from vivid_keel.trades.slab.book import fold_slab
+from vivid_keel.trades.slab.book import fold_slab, sense
 from vivid_keel.trades.slab.result import wanted_next as slab_next
 from vivid_keel.trades.slab.result import work_out_slab
 
@@ -108,11 +108,16 @@ class Table:
     def result(self):
         return work_out_slab(fold_slab(self.book.journal, self.book.work))
 
+    def next_place(self, result, phase: str):
+        """The order to its end: the first side once more, and what else is read to be sure."""
+        more = (place for place in result.book.sure if place not in result.book.laid[phase])
+        return slab_next(result, phase) or next(more, None)
+
     def read(self, phase: str):
         result = self.result()
-        while (place := slab_next(result, phase)) is not None:
+        while (place := self.next_place(result, phase)) is not None:
             a, b = (self.ids.index(id) for id in place[:2])
-            d = self.of.bubble(a, b, place[2])
+            d = self.of.bubble(a, b, sense(place))
             body = {"from": place[0], "to": place[1], "way": place[2], "phase": phase, "text": f"{d:.1f}"}
             self.book.add(
                 Draft(self.book.work, "laid", {**body, "tilt_rad": d * DIVISION, "step_rad": STEP * DIVISION})
@@ -192,9 +197,13 @@ class Bed(Table):
     def result(self):
         return work_out_bed(fold_bed(self.book.journal, self.book.work))
 
+    def next_place(self, result, phase: str):
+        more = (spot for spot in result.book.comes_back(phase) if spot not in result.book.read[phase])
+        return bed_next(result, phase) or next(more, None)
+
     def read(self, phase: str):
         result = self.result()
-        while (spot := bed_next(result, phase)) is not None:
+        while (spot := self.next_place(result, phase)) is not None:
             j = self.ids.index(spot.at)
             d = self.of.bubble(2 * j, 2 * j + 1, spot.way)
             body = {"sort": spot.sort, "at": spot.at, "way": spot.way, "phase": phase, "text": f"{d:.1f}"}

@@ -215,10 +215,10 @@ def test_two_visits_within_a_week_tell_no_rate():
 
 
 def test_how_unlikely_a_share_is_goes_by_squares_of_what_it_leaves():
-    from vivid_keel.core.moving.response import SHARED, unlikely
+    from vivid_keel.core.moving.response import SHARED, SPREAD, unlikely
 
-    assert unlikely(8e-6, 0.001, 0.0) == pytest.approx(4.0)
-    assert unlikely(0.0, 0.001, SHARED / 2) == pytest.approx(0.25)
+    assert unlikely(8e-6, 0.001, SHARED) == pytest.approx(4.0)
+    assert unlikely(0.0, 0.001, SHARED + SPREAD / 2) == pytest.approx(0.25)
 
 
 def test_a_point_that_nobody_read_again_is_not_suspected():

@@ -18,7 +18,7 @@ from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import parse_length, parse_tilt
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.files import JobFile
-from vivid_keel.trades.bed.book import ACROSS, ALONG, BAR, FRAME, Spot, fold_bed
+from vivid_keel.trades.bed.book import ACROSS, AGAIN, ALONG, BAR, FRAME, Spot, fold_bed
 from vivid_keel.trades.bed.result import wanted_next, work_out_bed
 from vivid_keel.trades.bed.ways import TEST_BAR
 from vivid_keel.trades.registry import desk_for, trade
@@ -390,3 +390,22 @@ def test_the_picture_follows_the_foot_in_the_eye(desk):
     assert all_.count("+2.4") == 3
     off = result.off_target(FOUND, moved=True, upto=first)
     assert off[4] == pytest.approx(0.0, abs=1e-9) and abs(off[2]) > 1e-5
+
+
+def test_the_head_is_come_back_to_last_and_says_whether_the_bed_stood_still():
+    bed = Bed(CROSS)
+    bed.across(0)
+    assert bed.result().book.comes_back(FOUND) == []  # not before the rest is read
+    before = bed.all_across()
+    (spot,) = before.book.comes_back(FOUND)
+    assert spot == Spot(AGAIN, bed.ids[0])
+    shown = bed.cross[0] + bed.zero * DIVISION
+    bed.add(AGAIN, bed.ids[0], 1, shown, "again")
+    after = bed.result()
+    assert after.cross(after.body)[0] == pytest.approx(before.cross(before.body)[0], abs=1e-9)
+    u = [math.sqrt(c[0, 0] + c[3, 3] - 2 * c[0, 3]) for c in (r.cross(r.body)[1] for r in (before, after))]
+    assert u[1] < u[0]  # twist is against the head, and that is known better now
+    assert "Come back to the head: nothing moved" in titles(what_is_said("bed", after, "Readings"))
+    bed.add(AGAIN, bed.ids[0], 1, shown + 3 * DIVISION, "knocked")
+    said = titles(what_is_said("bed", bed.result(), "Readings"))
+    assert any(title.startswith("Something moved: the head reads +3.0 divisions") for title in said)

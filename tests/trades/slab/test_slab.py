@@ -19,7 +19,7 @@ from vivid_keel.core.quantities import parse_tilt
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for, trade
-from vivid_keel.trades.slab.book import fold_slab, l_order
+from vivid_keel.trades.slab.book import AGAIN, fold_slab, l_order, sense, to_be_sure
 from vivid_keel.trades.slab.result import fitted, wanted_next, work_out_slab
 
 DIVISION = parse_tilt("0.05 mm/m").value
@@ -48,7 +48,7 @@ class Table:
         names = {id: name for name, id in self.ids.items()}
         a, b = names[place[0]], names[place[1]]
         d = math.hypot(*(p - q for p, q in zip(self.feet[a], self.feet[b], strict=True)))
-        true = (self.heights[b] - self.heights[a]) / d / DIVISION + place[2] * self.zero
+        true = (self.heights[b] - self.heights[a]) / d / DIVISION + sense(place) * self.zero
         return round((true + (self.rng.normal(0, 0.15) if self.rng else 0.0)) / 0.2) * 0.2
 
     def lay(self, place, phase=FOUND):
@@ -452,3 +452,57 @@ def test_by_straightedge_alone_at_the_desk(desk):
     for stage in ("Readings", "Moves", "Proof"):
         for view in range(max(1, len(desk.views(stage)))):
             assert desk.picture(stage, view, 740, 300).items
+
+
+def test_once_the_order_is_done_the_first_side_is_come_back_to_and_the_other_diagonals_read():
+    six = {
+        "A": (0.0, 0.0),
+        "B": (1.2, 0.0),
+        "C": (2.4, 0.0),
+        "D": (2.4, 1.0),
+        "E": (1.2, 1.0),
+        "F": (0.0, 1.0),
+    }
+    points = [Point(k, name, "feet", *xy) for k, (name, xy) in enumerate(six.items(), 1)]
+    assert to_be_sure(points[:3]) == [(*l_order(points[:3])[0][:2], AGAIN)]
+    four = [Point(k, name, "feet", *xy) for k, (name, xy) in enumerate(FEET.items(), 1)]
+    assert to_be_sure(four) == [(1, 2, AGAIN), (2, 4, 1)]
+    across = {frozenset(place[:2]) for place in [*l_order(points), *to_be_sure(points)]}
+    assert {
+        frozenset({1, 4}),
+        frozenset({2, 5}),
+        frozenset({3, 6}),
+    } <= across  # both diagonals and the middle
+
+
+def test_come_back_to_the_first_side_tells_whether_something_moved():
+    table = Table([0.0, 0.0002, 0.00005, 0.00018])
+    table.read()
+    first, again = table.result().book.places[0], table.result().book.sure[0]
+    assert not any("ome back" in title for title in titles(what_is_said("slab", table.result(), "Readings")))
+    table.lay(again)
+    stands = what_is_said("slab", table.result(), "Readings")
+    assert "Come back to A → B: nothing moved" in titles(stands)
+    # Half a division is what laying it down anew makes of it; two of them are a knock.
+    old = table.result().book.laid[FOUND][first]
+    body = dict(table.book.journal.entries[old.id].body) | {
+        "tilt_rad": old.tilt + 2 * DIVISION,
+        "text": "knocked",
+    }
+    table.book.add(Draft(table.book.work, "laid", body, strikes=old.id))
+    (said,) = [
+        f for f in what_is_said("slab", table.result(), "Readings") if f.title.startswith("Something moved")
+    ]
+    assert said.verdict == "out" and "-2.0" in said.title.replace("−", "-")
+
+
+def test_what_is_read_once_more_makes_its_side_surer_and_never_counts_as_turned_round():
+    table = Table([0.0, 0.0002, 0.00005, 0.00018])
+    before = table.read()
+    u = float(before.body.u[1])
+    for place in table.result().book.sure:
+        table.lay(place)
+    after = table.result()
+    assert float(after.body.u[1]) < u
+    assert after.body.zeros[LEVEL] == pytest.approx(before.body.zeros[LEVEL], abs=0.2 * DIVISION)
+    assert after.body.heights == pytest.approx([0.0, 0.0002, 0.00005, 0.00018], abs=1e-5)

@@ -430,6 +430,31 @@ def mirrored(pairs: Sequence[tuple[str, float, float]], u: float) -> list[Findin
     ]
 
 
+def came_back(where: str, first: float, again: float, u: float, division: float) -> list[Finding]:
+    """Return what a place says that was read first [rad] and again last [rad], each known to `u` [rad]; `division` [rad] is the level's.
+
+    Source: two readings of one place differ by √2·u; three times that is no chance.
+    """
+    off = again - first
+    if abs(off) > 3 * math.sqrt(2) * u:
+        return [
+            Finding(
+                "out",
+                f"Something moved: {where} reads {show_number(off / division, 1, signed=True)} divisions otherwise now",
+                "Between the first look and the last the level was knocked, it was warmed, or what stands there gave way. Read all of it again.",
+                action="read",
+                action_label="Go to the readings",
+            )
+        ]
+    return [
+        Finding(
+            "in",
+            f"Come back to {where}: nothing moved",
+            f"{show_number(off / division, 1, signed=True)} divisions between the first look and the last.",
+        )
+    ]
+
+
 def reading_findings(body: Adjusted | None, unread: KeelError | None) -> list[Finding]:
     """Return what there is to say of the readings of a body: what they can't tell, that they disagree, the level's own error."""
     out = []

@@ -39,8 +39,8 @@ SHARES = tuple(k / 40 for k in range(37))
 """How much of a foot's turn tips the whole body, looked at [1]."""
 
 
-SHARED = 0.3
-"""How much that is expected to be, before anything was seen: the prior's spread [1]."""
+SHARED, SPREAD = 0.2, 0.2
+"""How much that is expected to be once feet were turned, and how far it may be from that [1]: feet rob load from one another, and never give it."""
 
 
 WATCHED = 0.05
@@ -49,7 +49,7 @@ WATCHED = 0.05
 
 def unlikely(off: float, u: float, share: float) -> float:
     """Return how unlikely a share is [1]: by how far off it leaves what was seen, Σ of squares [m²], read to u [m]; and by itself."""
-    return off / (2 * u**2) + (share / SHARED) ** 2
+    return off / (2 * u**2) + ((share - SHARED) / SPREAD) ** 2
 
 
 def _beam(n: int, kappa: float) -> Floats:
@@ -131,7 +131,7 @@ class Response:
         """The model of `tipping` (by `tips`) whose share fits what happened best: moves (n,) and changes (n,) [m] of each round, read to
         u [m]; `watched` is the share that levels told while feet were turned [1], nan where none was watched."""
         m, d = np.array(moves, dtype=float), np.array(changes, dtype=float)
-        middle, spread = (0.0, SHARED) if math.isnan(watched) else (watched, WATCHED)
+        middle, spread = (SHARED, SPREAD) if math.isnan(watched) else (watched, WATCHED)
 
         def worth(share: float) -> float:
             off = float(np.nansum((d - m @ Response.tipping(tips, share).matrix.T) ** 2))

@@ -62,6 +62,8 @@ FINE_LEVEL = (replace(LEVEL_FACTS[0], usual="0.02"), *LEVEL_FACTS[1:])
 """A bed is read with a finer level than a table."""
 FACTS = (TRUTH, *BED_FACTS, *FINE_LEVEL, *BLOCK_FACTS, *OTHER_FACTS, *LIVE_FACTS)
 ACROSS, ALONG, FRAME, BAR = "across", "along", "frame", "bar"
+AGAIN = "again"
+"""Across at the head once more, when all else is read."""
 FRONT, REAR = "front", "rear"
 
 
@@ -79,7 +81,7 @@ class Station:
 
 @dataclass(frozen=True, slots=True)
 class Spot:
-    """What is read where: `across` and `frame` at a station (`at`, its id), `along` at a step (`at`, its number), `bar` at its
+    """What is read where: `across`, `again` and `frame` at a station (`at`, its id), `along` at a step (`at`, its number), `bar` at its
     head end (0) and its tail end (1); `way` −1 with the level turned round."""
 
     sort: str
@@ -177,6 +179,14 @@ class BedBook(MovingBook):
                 else [Spot(BAR, 0), Spot(BAR, 1)]
             )
         return [*across, *([] if self.only_itself else along)]
+
+    def comes_back(self, phase: str) -> list[Spot]:
+        """Return what is read last where somebody cares to: across at the head once more, for every twist is against that reading."""
+        read = self.read[phase]
+        across = [Spot(ACROSS, s.id) for s in self.stations]
+        return (
+            [Spot(AGAIN, self.stations[0].id)] if len(across) > 1 and all(s in read for s in across) else []
+        )
 
 
 def usual_limits(unit: str) -> list[Draft]:

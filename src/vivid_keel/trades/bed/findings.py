@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 
 from vivid_keel.core.body.model import Adjusted, Tilt
-from vivid_keel.core.body.standing import LEVEL, answer_findings, mirrored, reading_findings
+from vivid_keel.core.body.standing import LEVEL, answer_findings, came_back, mirrored, reading_findings
 from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.findings import THREE_FEET, moving_cautions, moving_findings, no_target
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.proof import VERDICT_WORDS
 from vivid_keel.core.quantities import show_number
-from vivid_keel.trades.bed.book import ALONG, BAR, BedBook, Read
+from vivid_keel.trades.bed.book import ACROSS, AGAIN, ALONG, BAR, BedBook, Read
 from vivid_keel.trades.bed.result import BedResult
 from vivid_keel.trades.bed.ways import BOB, OUT_OF_LINE, TEST_BAR, observed, ways_of
 
@@ -74,6 +74,13 @@ def _of_the_bed(result: BedResult) -> list[Finding]:
                 "Nothing was read along it: the front way is taken as straight and level, and what is moved takes the twist out.",
             )
         )
+    now = book.read[FOUND if result.body_left is None else LEFT]
+    out += [
+        moved
+        for spot, again in now.items()
+        if spot.sort == AGAIN and (first := now.get(replace(spot, sort=ACROSS))) is not None
+        for moved in came_back("the head", first.value, again.value, book.u_tilt, book.division)
+    ]
     if body is not None:
         out += _otherwise(book, body, book.read[FOUND if result.body_left is None else LEFT])
     if any(spot.sort == BAR for spot in book.read[FOUND]):

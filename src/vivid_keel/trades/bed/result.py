@@ -39,6 +39,7 @@ from vivid_keel.core.quantities import show_amount, show_number
 from vivid_keel.core.working import Working
 from vivid_keel.trades.bed.book import (
     ACROSS,
+    AGAIN,
     ALONG,
     BAR,
     FRAME,
@@ -260,6 +261,8 @@ class BedResult(Moved):
             return f"along, {far.place(first + base * spot.at)} to {far.place(first + base * (spot.at + 1))}"
         if spot.sort == BAR:
             return "at the tail" if spot.at else "at the head"
+        if spot.sort == AGAIN:
+            return f"once more across at {names.get(spot.at, '?')}"
         return f"{'across' if spot.sort == ACROSS else 'frame'} at {names.get(spot.at, '?')}"
 
     def row_of(self, spot: Spot) -> Floats:
@@ -284,7 +287,7 @@ class BedResult(Moved):
             return math.nan
         a, b = self.nodes_at(spot, ways)
         far = float(np.hypot(*(ways.body.xy[b] - ways.body.xy[a])))
-        blocks = self.book.blocks if spot.sort == ACROSS else 0.0
+        blocks = self.book.blocks if spot.sort in {ACROSS, AGAIN} else 0.0
         return float(body.heights[b] - body.heights[a]) / far + spot.way * body.zeros[level] + blocks
 
     def why_move(self, i: int, phase: str = FOUND) -> Working | None:

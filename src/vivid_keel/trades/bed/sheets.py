@@ -15,7 +15,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.desk.bubble import BubbleDesk
 from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.bed import book as _book
-from vivid_keel.trades.bed.book import ACROSS, ALONG, BAR, FRAME, Spot
+from vivid_keel.trades.bed.book import ACROSS, AGAIN, ALONG, BAR, FRAME, Spot
 from vivid_keel.trades.bed.result import BedResult, wanted_next
 from vivid_keel.trades.bed.ways import BOB
 
@@ -221,6 +221,7 @@ class BubbleSheet(_ReadSheet):
         self.spots = [Spot(ACROSS, s.id) for s in book.stations]
         if not book.only_itself or any(s.sort == ALONG for s in self.read):
             self.spots += [Spot(ALONG, k) for k in range(book.steps)]
+        self.spots += book.comes_back(phase)
 
     def _at(self, row: int, column: int) -> Spot:
         spot = self.spots[row]
@@ -228,6 +229,8 @@ class BubbleSheet(_ReadSheet):
 
     def first(self) -> Place:
         wanted = wanted_next(self.desk.result, self.phase)
+        if wanted is None:
+            wanted = next((s for s in self.desk.book.comes_back(self.phase) if s not in self.read), None)
         at = next(
             (k for k, s in enumerate(self.spots) if wanted and (s.sort, s.at) == (wanted.sort, wanted.at)), 0
         )
@@ -247,6 +250,8 @@ class BubbleSheet(_ReadSheet):
         both = [(way, one) for way in (1, -1) if (one := self.read.get(Spot(spot.sort, spot.at, way)))]
         if column == 5 and not row and len(both) < 2 and not self.desk.book.only_itself:
             return Cell("turned round here once: it frees all of the level's own error", ink="muted")
+        if column == 5 and spot.sort == AGAIN and not both:
+            return Cell("come back to the head last: did anything move? every twist rests on it", ink="muted")
         if not both or column == 5:
             return Cell()
         if column == 3:

@@ -15,7 +15,7 @@ import numpy as np
 from vivid_keel.core.body.model import FREE, Adjusted, Body, Gap, Observation, Step, Tilt, adjust
 from vivid_keel.core.body.standing import LEVEL
 from vivid_keel.core.errors import KeelError
-from vivid_keel.trades.bed.book import ACROSS, ALONG, BAR, REAR, BedBook, Read, Spot
+from vivid_keel.trades.bed.book import ACROSS, AGAIN, ALONG, BAR, REAR, BedBook, Read, Spot
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -77,7 +77,7 @@ def observed(book: BedBook, read: Read, ways: Ways) -> list[Observation]:
                 out.append(Tilt(LEVEL, a, b, spot.way, one.value, book.u_tilt))
         elif spot.sort == BAR or spot.at not in at:
             continue
-        elif spot.sort == ACROSS:
+        elif spot.sort in {ACROSS, AGAIN}:
             j = 2 * at[spot.at]
             out.append(Tilt(LEVEL, j, j + 1, spot.way, one.value - book.blocks, book.u_tilt))
         else:

@@ -58,7 +58,9 @@ class Feelers:
 
 
 Place = tuple[int, int, int]
-"""From which foot to which, by id, and which way round the level lies."""
+"""From which foot to which, by id, and which way round the level lies: 1, −1 turned round, or `AGAIN`."""
+AGAIN = 2
+"""As at first, and read once more when all else was: did anything move?"""
 
 
 @dataclass(frozen=True)
@@ -113,6 +115,11 @@ class SlabBook(MovingBook):
         return u_of_a_reading(self.facts.values)
 
     @property
+    def sure(self) -> list[Place]:
+        """What is read last, to be sure that nothing moved and nothing bends."""
+        return to_be_sure(self.points)
+
+    @property
     def places(self) -> list[Place]:
         """Where the level is laid, in the order of work: the longest side both ways round, then round about, then a diagonal."""
         return l_order(self.points)
@@ -150,6 +157,24 @@ def l_order(points: Sequence[Point]) -> list[Place]:
         out.append((sides[0][0].id, sides[n // 2][0].id, 1))
     by_id = {p.id: p for p in points}
     return [place for place in out if apart(by_id[place[0]], by_id[place[1]]) > 0]
+
+
+def to_be_sure(points: Sequence[Point]) -> list[Place]:
+    """Return what is read last where somebody cares to: the first side once more, then across the middle and the other diagonals."""
+    order = l_order(points)
+    if not order:
+        return []
+    about = [place[0] for place in order if place[2] == 1][: len(points)]
+    half = len(about) // 2
+    return [
+        (*order[0][:2], AGAIN),
+        *((about[k], about[k + half], 1) for k in range(1, half if len(about) % 2 == 0 else 1)),
+    ]
+
+
+def sense(place: Place) -> int:
+    """Return which way the level's own error counts at a place: 1, or −1 turned round."""
+    return -1 if place[2] == -1 else 1
 
 
 def apart(a: Point, b: Point) -> float:

@@ -33,6 +33,7 @@ from vivid_keel.core.body.standing import (
     answer_findings,
     body_budget,
     bubbles_after,
+    came_back,
     mirrored,
     of_feet,
     reading_findings,
@@ -52,7 +53,7 @@ from vivid_keel.core.moving.task import Task
 from vivid_keel.core.proof import VERDICT_WORDS, Budget, judge
 from vivid_keel.core.quantities import show_amount, show_number
 from vivid_keel.core.working import Working
-from vivid_keel.trades.slab.book import Place, Read, SlabBook, apart, round_about
+from vivid_keel.trades.slab.book import AGAIN, Place, Read, SlabBook, apart, round_about, sense
 from vivid_keel.trades.slab.surface import surface_findings
 
 if TYPE_CHECKING:
@@ -61,6 +62,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
+_WAYS = {1: "", -1: ", turned round", AGAIN: ", once more"}
 ANY = 0.01
 """A level's own error, or a tilt, of which nothing is known [rad]: far more than any is."""
 LEAST_FEELER = 1e-5
@@ -96,8 +98,8 @@ def _body(book: SlabBook) -> Body:
 def _observed(book: SlabBook, phase: str, read: Read) -> list[Observation]:
     at = {p.id: k for k, p in enumerate(book.points)}
     seen: list[Observation] = [
-        Tilt(LEVEL, at[one.start], at[one.to], one.way, one.tilt, book.u_tilt)
-        for one in read.laid[phase].values()
+        Tilt(LEVEL, at[one.start], at[one.to], sense(place), one.tilt, book.u_tilt)
+        for place, one in read.laid[phase].items()
         if one.start in at and one.to in at and apart(book.points[at[one.start]], book.points[at[one.to]]) > 0
     ]
     if len(book.points) != 4:
@@ -136,7 +138,7 @@ def shown_by(book: SlabBook, body: Adjusted, place: Place) -> float:
     if apart(book.points[a], book.points[b]) == 0:
         return math.nan
     rise = float(body.heights[b] - body.heights[a])
-    return rise / apart(book.points[a], book.points[b]) + place[2] * body.zeros.get(LEVEL, math.nan)
+    return rise / apart(book.points[a], book.points[b]) + sense(place) * body.zeros.get(LEVEL, math.nan)
 
 
 class SlabResult(Moved):
@@ -211,7 +213,7 @@ class SlabResult(Moved):
     def side(self, place: Place) -> str:
         """A place where the level is laid, in words."""
         names = {p.id: p.name for p in self.book.points}
-        return f"{names.get(place[0], '?')} → {names.get(place[1], '?')}{'' if place[2] == 1 else ', turned round'}"
+        return f"{names.get(place[0], '?')} → {names.get(place[1], '?')}{_WAYS[place[2]]}"
 
     def would_show(self, place: Place) -> float:
         """What the level shows at a place as the body stands, its own error in it [rad]."""
@@ -307,6 +309,13 @@ def _readings(result: SlabResult) -> list[Finding]:
         *([] if result.book.passes else mirrored(pairs, result.book.u_tilt)),
         *reading_findings(body, result.unread),
     ]
+    now = result.book.laid[LEFT if result.body_left is not None else FOUND]
+    for place, again in now.items():
+        first = now.get((*place[:2], 1))
+        if place[2] == AGAIN and first is not None:
+            out += came_back(
+                result.side((*place[:2], 1)), first.tilt, again.tilt, result.book.u_tilt, result.book.division
+            )
     if body is None:
         return out
     return [*_shape(result, body), *out, *result.more(LEFT if result.body_left is not None else FOUND)[1]]

@@ -48,7 +48,7 @@ class SlabDesk(BubbleDesk):
         return row / _book.apart(points[a], points[b])
 
     def in_it(self, place: _book.Place, zero: float) -> float:
-        return place[2] * zero
+        return _book.sense(place) * zero
 
     def reading_draft(self, place: _book.Place, phase: str, text: str, tilt: float) -> Draft:
         body = {"from": place[0], "to": place[1], "way": place[2], "phase": phase, "text": text}
@@ -111,7 +111,10 @@ class LaidSheet(Sheet):
         self.laid = desk.book.laid[phase]
         more = [place for place in self.laid if place not in desk.book.places]
         following = wanted_next(desk.result, phase)
-        self.places = [*desk.book.places, *more]
+        self.places = [*desk.book.places]
+        if not wanted_places(desk.book, phase):
+            self.places += desk.book.sure
+        self.places += [place for place in more if place not in self.places]
         if following is not None and following not in self.places:
             self.places.append(following)
         self.places += [p for p in desk.result.more(phase)[0] if p not in self.places]
@@ -132,15 +135,22 @@ class LaidSheet(Sheet):
         if column == 1:
             return Cell(one.text if one else "", bold=True, editable=True, hint="" if one else "div")
         if one is None or column == 4:
-            return Cell(
-                "the same side once more: it frees all of the level's own error"
-                if column == 4 and place[2] == -1 and one is None
-                else "",
-                ink="muted",
-            )
+            return Cell(self._why(place) if column == 4 and one is None else "", ink="muted")
         if column == 2:
             return Cell(show_number(math.tan(one.tilt) * 1000, 3, signed=True), ink="muted")
         return Cell(self._fits(place, one.tilt), ink="muted")
+
+    def _why(self, place: _book.Place) -> str:
+        """What a reading that is still to be made would tell, where it isn't one like the others."""
+        if place[2] == -1:
+            return "the same side once more: it frees all of the level's own error"
+        if place not in self.desk.book.sure:
+            return ""
+        return (
+            "come back to the first side: did anything move?"
+            if place[2] == _book.AGAIN
+            else "to be sure: does it agree?"
+        )
 
     def _fits(self, place: _book.Place, tilt: float) -> str:
         if self.body is None:
