@@ -41,7 +41,7 @@ def _shifted(value: Any, rng: Rng) -> Any:
     return float(value * (1 + 0.2 * rng.uniform(-1, 1))) if rng.random() < 0.7 else value
 
 
-def _told(value: Any) -> str:
+def told(value: Any) -> str:
     """An answer, its numbers to seven figures."""
 
     def of(part: Any) -> Any:
@@ -63,7 +63,7 @@ def of_problems() -> Iterator[str]:
             for k in range(6):
                 problem = _shifted(case["problem"], np.random.default_rng([18, n, k]))
                 try:
-                    answer = _told(solve(case["kind"], problem, kinds))
+                    answer = told(solve(case["kind"], problem, kinds))
                 except KeelError as refused:
                     answer = f"{refused.code} {refused.where}: {refused.message}"
                 yield f"  {answer}"

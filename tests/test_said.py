@@ -18,7 +18,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from tests import made_up, made_up_more
+from tests import made_up, made_up_far, made_up_more
 from tests.trades.conftest import wait
 from vivid_keel.core.facts import usual_facts
 from vivid_keel.core.instruments.kinds import KINDS
@@ -137,6 +137,13 @@ def of_problems(folder):
     yield from made_up_more.of_problems()
 
 
+def of_what_went_astray(folder):
+    """Checks, problems and bodies that lack something or are far off."""
+    yield from made_up_far.of_checks()
+    yield from made_up_far.of_problems()
+    yield from made_up_far.of_bodies()
+
+
 WHAT = {
     "demo": of_the_demo,
     "kit": of_the_kit,
@@ -144,6 +151,8 @@ WHAT = {
     "made-up": of_what_is_made_up,
     "problems": of_problems,
     "near-the-demo": made_up_more.of_the_trades,
+    "astray": of_what_went_astray,
+    "in-inches": made_up_far.in_inches,
 }
 
 

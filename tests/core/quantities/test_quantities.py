@@ -185,3 +185,19 @@ def test_what_is_a_billionth_short_of_a_half_counts_as_the_half_and_no_more(step
 @pytest.mark.parametrize("text", ["3'", "3 arcmin", "180 arcsec", "0.05°", '180"'])
 def test_minutes_and_seconds_of_arc_are_parts_of_a_degree(text):
     assert parse_tilt(text).value == pytest.approx(math.radians(0.05), rel=1e-12)
+
+
+def test_a_metric_reading_in_feet_and_inches_is_shown_in_parts_that_a_rule_has():
+    """A millimetre is a twenty-fifth of an inch, and no rule is divided so."""
+    assert show_length(1.482, style_for("ft-in", 0.001)) == "4′ 10 11/32″"
+    assert [
+        style_for("ft-in", step).parts for step in (None, 0.01, IN / 8, IN / 16, 0.001, IN / 64, 1e-5)
+    ] == [
+        8,
+        8,
+        8,
+        16,
+        32,
+        64,
+        64,
+    ]

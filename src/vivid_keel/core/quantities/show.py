@@ -51,6 +51,10 @@ class LengthStyle:
         """Return a distance, `value` [m], without its unit: metres or feet, to four figures."""
         return f"{round(value / UNIT_IN_M[self.far], 6):.4g}"
 
+    def paced(self, value: float, decimals: int = 0) -> str:
+        """Return a distance, `value` [m], with its unit: to the whole metre or foot, or so many decimals of it."""
+        return f"{show_number(value / UNIT_IN_M[self.far], decimals)} {self.far}"
+
     def amount(self, value: float, decimals: int = 1, *, signed: bool = False) -> str:
         """Return a small amount, `value` [m], without its unit: millimetres, or inches with one decimal more."""
         if self.small == "in":
@@ -74,11 +78,15 @@ class LengthStyle:
         return "ft in" if self.unit == "ft-in" else self.unit
 
 
+RULE = (8, 16, 32, 64)
+"""The parts of an inch that rules are divided into; whatever was read otherwise (a metric staff) is shown in the next finer ones."""
+
+
 def style_for(unit: str, resolution: float | None = None) -> LengthStyle:
     """Return the style that shows a length in `unit` to the resolution it was read with [m]."""
     if unit == "ft-in":
-        parts = 8 if resolution is None else max(8, min(64, round(INCH / max(resolution, 1e-6))))
-        return LengthStyle("ft-in", 0, parts)
+        wanted = 8.0 if resolution is None else INCH / max(resolution, 1e-6)
+        return LengthStyle("ft-in", 0, next((n for n in RULE if n >= wanted - 0.01), RULE[-1]))
     usual = {"m": 3, "mm": 0, "cm": 1, "ft": 2, "in": 2, "thou": 0, "µm": 0}[unit]
     if resolution is None:
         return LengthStyle(unit, usual)

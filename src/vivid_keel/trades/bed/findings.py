@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from vivid_keel.core.body.model import Adjusted, Tilt
@@ -11,9 +12,9 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.findings import THREE_FEET, moving_cautions, moving_findings, no_target
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.proof import VERDICT_WORDS
-from vivid_keel.core.quantities import show_number
+from vivid_keel.core.quantities import show_amount, show_number
 from vivid_keel.trades.bed.book import ACROSS, AGAIN, ALONG, BAR, BedBook, Read
-from vivid_keel.trades.bed.result import BedResult
+from vivid_keel.trades.bed.result import BedResult, Shape
 from vivid_keel.trades.bed.ways import BOB, OUT_OF_LINE, TEST_BAR, observed, ways_of
 
 
@@ -126,17 +127,24 @@ def _shapes(result: BedResult) -> list[Finding]:
     if body is None:
         return []
     book, when = result.book, "as left" if phase == LEFT else "as found"
-    said = [("Twist", result.twist(body), "mm/m")]
+
+    def sloping(value: float, *, signed: bool = False) -> str:
+        return f"{show_number(value * 1000, 3, signed=signed)} mm/m"
+
+    def bowed(value: float, *, signed: bool = False) -> str:
+        return show_amount(value, replace(book.style, finer=0), 3, signed=signed)
+
+    said: list[tuple[str, Shape, Callable[..., str]]] = [("Twist", result.twist(body), sloping)]
     if not book.only_itself and LEVEL in body.zeros:
-        said += [("Tilt", shape, "mm/m") for shape in result.tilt(body)]
+        said += [("Tilt", shape, sloping) for shape in result.tilt(body)]
     bow = result.bow(phase)
     if bow is not None:
-        said.append(("Bow", bow, "mm"))
+        said.append(("Bow", bow, bowed))
     return [
         Finding(
             shape.verdict,
-            f"{name} {show_number(shape.value * 1000, 3, signed=name != 'Bow')} {unit}",
-            f"± {show_number(shape.U * 1000, 3)} {unit}, {shape.where}, {when}; {show_number(shape.allowed * 1000, 3)} {unit} allowed: {VERDICT_WORDS[shape.verdict]}.",
+            f"{name} {told(shape.value, signed=name != 'Bow')}",
+            f"± {told(shape.U)}, {shape.where}, {when}; {told(shape.allowed)} allowed: {VERDICT_WORDS[shape.verdict]}.",
         )
-        for name, shape, unit in said
+        for name, shape, told in said
     ]

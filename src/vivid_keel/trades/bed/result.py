@@ -162,12 +162,13 @@ class BedResult(Moved):
         rows[:, -1] -= chord[1]
         c = rows @ body.covariance[np.ix_(ways.along, ways.along)] @ rows.T
         i, j = int(off.argmax()), int(off.argmin())
+        style = self.book.style
         u = math.sqrt(max(float(c[i, i] + c[j, j] - 2 * c[i, j]), 0.0))
         return Shape(
             straightness(body.heights[ways.along]),
             2 * u,
             self.book.facts.values["bow"],
-            f"{xs[i]:.2f} m to {xs[j]:.2f} m",
+            f"{style.place(xs[i])} to {style.place(xs[j])} {style.far}",
         )
 
     @cached_property

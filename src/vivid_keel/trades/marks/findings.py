@@ -123,7 +123,7 @@ def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
             Finding(
                 "note",
                 f"{star} of {len(result.steps)} straight from {result.steps[0].start}",
-                f"A tube that spans {b.reach:g} m; the others in steps.",
+                f"A tube that spans {b.style.distance(b.reach)} {b.style.far}; the others in steps.",
             )
         )
     if result.out_of_reach:

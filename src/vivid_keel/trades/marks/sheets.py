@@ -163,7 +163,7 @@ class OrderSheet(Sheet):
             else f"{step.depth} steps from the first: u × √{step.depth}"
         )
         return Cell(
-            (str(row + 1), step.start, step.to, f"{step.length:.1f} m", note)[column],
+            (str(row + 1), step.start, step.to, self.result.book.style.paced(step.length, 1), note)[column],
             bold=column == 2,
             ink="muted" if column in (0, 4) else "ink",
         )

@@ -7,19 +7,28 @@ from typing import Any
 
 from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
 from vivid_keel.core.booking.odds import SELDOM, odds, often
+from vivid_keel.core.booking.reduction import curvature_at
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import (
+    LengthStyle,
     is_missing,
     parse_length,
     show_amount,
     show_length,
     show_move,
 )
+from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import show
 from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.result import coefficient_words
+
+
+def _bent(style: LengthStyle) -> str:
+    """What curvature and refraction make of a long sight, in words."""
+    far = 100.0 if style.far == "m" else 300 * UNIT_IN_M["ft"]
+    return f"{show_amount(curvature_at(far), style, 2)} at {style.paced(far)}; cancels where balanced"
 
 
 class ChecksSheet(Sheet):
@@ -170,7 +179,7 @@ class ClassesSheet(Sheet):
                 Cell(sign="in" if settings.use_curvature else ""),
                 Cell("curvature and refraction taken out", bold=settings.use_curvature),
                 Cell(),
-                Cell("0.68 mm at 100 m; cancels where balanced", ink="muted"),
+                Cell(_bent(self.desk.book.style), ink="muted"),
             )[column]
         if k > len(SPREADS):
             known = self.desk.book.instrument.collimation is not None

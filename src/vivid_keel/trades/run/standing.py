@@ -46,7 +46,7 @@ def leg_words(plan: StandingPlan, setups: list[int], style: LengthStyle) -> str:
         return "too steep for one set-up"
     setup = plan.setups[setups[-1]]
     words = f"HC {show_length(setup.low, style)} to {show_length(setup.high, style)}"
-    return f"{words}, stand at {setup.stand:.0f} m" if not is_missing(setup.stand) else words
+    return f"{words}, stand at {style.paced(setup.stand)}" if not is_missing(setup.stand) else words
 
 
 def standing_findings(standing: Standing, book: RunBook) -> list[Finding]:
@@ -92,7 +92,7 @@ def standing_findings(standing: Standing, book: RunBook) -> list[Finding]:
     elif n:
         points = [setup for setup in plan.setups[:-1] if setup.last == "change point"]
         where = (
-            ", ".join(f"{point.end[0]:.0f} m" for point in points)
+            ", ".join(style.paced(point.end[0]) for point in points)
             if points and not is_missing(points[0].stand)
             else ""
         )

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.moving.plan import FOUND, LEFT
-from vivid_keel.core.quantities import show_number
+from vivid_keel.core.quantities import show_amount
 from vivid_keel.core.working import Working
 from vivid_keel.trades.track.book import (
     CROSS,
@@ -152,13 +152,14 @@ class TrackResult:
                 ("right", self.at_rest[1], self.voids[1]),
             )
         )
-        cross = show_number(float(self.cross[k]) * 1000, 1, signed=True)
+        style = self.book.style
+        cross, wanted = (show_amount(x, style, signed=True) for x in (float(self.cross[k]), self.wanted))
         return Working(
             f"Sleeper {k + 1}",
             "sighted part and void, each to the quarter, half up; the other rail: + what brings it to the wanted cross level, never below 0",
-            f"datum rail {in_words(float(self.sighted[k]))} measures; cross level {cross} mm, wanted {show_number(self.wanted * 1000, 1, signed=True)} mm;  {lifts}",
+            f"datum rail {in_words(float(self.sighted[k]))} measures; cross level {cross}, wanted {wanted};  {lifts}",
             (),
-            f"One measure lifts {show_number(self.book.facts.values['measure'] * 1000, 1)} mm.",
+            f"One measure lifts {show_amount(self.book.facts.values['measure'], style)}.",
         )
 
 
