@@ -16,17 +16,20 @@ import numpy as np
 
 from tests import measure_bodies
 from tests.made_up_more import VECTORS, told
-from tests.saying import what_is_said
+from tests.saying import added, what_is_said
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import usual_facts
+from vivid_keel.core.instruments.advisor import advise
 from vivid_keel.core.instruments.kinds import KINDS
 from vivid_keel.core.instruments.outcome import Seen, Traits
 from vivid_keel.core.instruments.procedures import PROCEDURES
+from vivid_keel.core.instruments.tool import fold_kit
 from vivid_keel.core.moving.plan import LEFT
 from vivid_keel.core.problems import solve
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
-from vivid_keel.files import JobFile
+from vivid_keel.desk.kit.whole import KitDesk
+from vivid_keel.files import JobFile, KitFile
 from vivid_keel.stands.instruments import carry_out, hide, plan
 from vivid_keel.trades.registry import desk_for, problem_kinds
 
@@ -143,3 +146,17 @@ def in_inches(folder: Path) -> Iterator[str]:
                 wait(desk)
                 yield f"#### {work.body['name']}, in {unit}"
                 yield from desk_said(desk)
+
+
+def of_advice(folder: Path) -> Iterator[str]:
+    """What every kind of instrument owes over a short and a long span, and what else counts: line by line."""
+    from tests.test_said import NOON
+
+    with KitFile.create(folder / "every.keelkit", "Every", clock=lambda: NOON) as kit:
+        desk = KitDesk(kit)
+        for kind in KINDS:
+            added(desk, kind.key)
+        for span in (0.8, 7.0, 45.0):
+            for one in advise(fold_kit(kit.journal), 0.002, span, frozenset(), NOON):
+                lines = "; ".join(f"{line.name} {line.u * 1e3:.5g}" for line in one.budget.lines)
+                yield f"  {one.tool.kind.key} over {span:g}: {lines} | {one.hindrance} {one.proves} {one.enough} {one.sure}"

@@ -142,6 +142,7 @@ def of_what_went_astray(folder):
     yield from made_up_far.of_checks()
     yield from made_up_far.of_problems()
     yield from made_up_far.of_bodies()
+    yield from made_up_far.of_advice(folder)
 
 
 WHAT = {

@@ -261,3 +261,74 @@ def test_a_foot_that_what_is_turned_would_carry_off_is_turned_too():
     assert _carried_off(learned, to, lifts, [], [], 0.001) == []
     loose = SimpleNamespace(carries=False, response=learned.response)
     assert _carried_off(loose, to, lifts, [0], [], 0.002) == []
+
+
+def test_points_half_a_metre_apart_tell_a_place_and_what_is_wanting_is_told():
+    from vivid_keel.core.surface.squared import tied
+
+    a, b = np.array([1.0, 1.0]), np.array([1.5, 1.0])
+    assert tied(a, b, 0.3, 0.4, left=True) == pytest.approx([1.18, 1.24])
+    with pytest.raises(KeelError, match=r"meet: 0\.200 m are wanting; they lie 0\.500 m apart"):
+        tied(a, b, 0.1, 0.2, left=True)
+    with pytest.raises(KeelError, match=r"meet: 0\.300 m are wanting"):
+        tied(a, b, 1.0, 0.2, left=True)
+
+
+def test_a_slow_climb_stands_still_only_while_the_noise_explains_it():
+    """A line through n numbers over a window w is told to σ/√Σ(t − t̄)²; three times that over the window is noise."""
+    from vivid_keel.core.instruments.settling import stillness
+
+    t = np.linspace(0.0, 10.0, 21)
+    noise, digit = 0.02, 0.001
+    told = 3 * math.hypot(noise, digit / math.sqrt(12)) * 10 / math.sqrt(float(((t - 5) ** 2).sum()))
+    assert stillness(t, 0.9 * told * t / 10, 10.0, digit, noise).still
+    assert not stillness(t, 1.1 * told * t / 10, 10.0, digit, noise).still
+
+
+def test_leaves_that_are_thicker_than_the_room_beneath_are_not_offered():
+    from vivid_keel.core.moving.stacks import Room, choose_leaves
+
+    room = Room(np.array([5]), np.array([0.0025]))
+    chosen = choose_leaves(np.array([0.006]), [0.001, 0.002, 0.006], [9, 9, 9], room=room)
+    assert chosen.residuals == pytest.approx([0.0], abs=1e-9) and chosen.stacks == [(0.002,) * 3]
+
+
+def test_leaves_are_taken_as_lying_close_where_nothing_is_said_of_interfaces():
+    from vivid_keel.core.moving.stacks import choose_leaves
+
+    chosen = choose_leaves(np.array([0.003]), [0.001, 0.002], [3, 3])
+    assert chosen.residuals == pytest.approx([0.0], abs=1e-9)
+
+
+def test_wedges_in_inches_are_driven_by_eighths():
+    from dataclasses import replace
+
+    from vivid_keel.core.moving.means import WEDGE
+    from vivid_keel.core.quantities import LengthStyle
+
+    means = replace(Means(WEDGE), style=LengthStyle("in", 2))
+    taper = means.value("taper")
+    told = instruct(means, 0.0254 / taper * 0.70)
+    assert told.words.startswith("drive them ¾ in")
+    assert told.done == pytest.approx(0.75 * 0.0254 / taper)
+
+
+def test_six_feet_say_how_much_of_a_turn_tips_the_whole():
+    """n feet of one body: the trace of the answer is n − (n − 3)·share."""
+    from tests import measure_bodies
+    from vivid_keel.core.body.standing import answer_findings, answer_of
+
+    body = measure_bodies.Table(6, (0.4, 0.4), [3, 1])
+    result = body.read("found")
+    measure_bodies.keep_it(body, result)
+    for i in result.to_do:
+        body.of.turn(i, float(result.lifts[i]))
+    result = body.read("left")
+    put, leaves = result.put_in()
+    entry = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}}
+    body.book.add(Draft(body.book.work, "pass", entry))
+    result = body.result()
+    share = (6 - float(np.trace(answer_of(result)))) / 3
+    assert share == pytest.approx(0.4, abs=0.1)
+    (said,) = [f for f in answer_findings(result) if "tips the whole" in f.title]
+    assert f"{share * 100:.0f} " in said.title
