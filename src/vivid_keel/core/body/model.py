@@ -302,7 +302,7 @@ def _solved(
     wide[wide == 0] = 1.0
     scaled = scaled / wide
     padded = np.vstack([scaled, np.zeros((max(count - len(scaled), 0), count))])
-    _, size, right = np.linalg.svd(padded)
+    _, size, right = np.linalg.svd(np.linalg.qr(padded, mode="r"))
     blind = right[: len(size)][size < TELLS * max(float(size.max()), 1e-300)]
     if len(blind):
         raise KeelError("not-observable", _untold(body, blind, wide, shape, loose, plane))

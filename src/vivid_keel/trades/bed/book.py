@@ -8,6 +8,8 @@ from dataclasses import dataclass, field, replace
 from typing import ClassVar
 
 from vivid_keel.core.body.facts import ITSELF, LEVEL_FACTS, LIVE_FACTS, TRUTH, fine_style, u_of_a_reading
+from vivid_keel.core.body.model import Adjusted
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
 from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan, fold_watched
 from vivid_keel.core.moving.means import SCREW, Means
@@ -104,7 +106,8 @@ Read = Mapping[Spot, Seen]
 
 @dataclass(frozen=True)
 class BedBook(MovingBook):
-    """A bed as its entries stand; `read` by phase and spot, `earlier` what was read before and after each finished round."""
+    """A bed as its entries stand; `read` by phase and spot, `earlier` what was read before and after each finished round,
+    `fits` how the ways stand by what a phase reads, once that was worked out."""
 
     thing: ClassVar[str] = "foot"
     called: ClassVar[tuple[str, str]] = ("foot", "feet")
@@ -112,6 +115,9 @@ class BedBook(MovingBook):
     stations: Sequence[Station] = ()
     read: Mapping[str, Read] = field(default_factory=dict)
     earlier: Sequence[Mapping[str, Read]] = ()
+    fits: dict[str, tuple[Adjusted | None, KeelError | None]] = field(
+        default_factory=dict, compare=False, repr=False
+    )
 
     @property
     def division(self) -> float:

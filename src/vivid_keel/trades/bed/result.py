@@ -47,7 +47,7 @@ from vivid_keel.trades.bed.book import (
     Read,
     Spot,
 )
-from vivid_keel.trades.bed.ways import BOB, Ways, feet_of, fitted, follows, ways_of
+from vivid_keel.trades.bed.ways import BOB, Ways, as_it_stands, feet_of, fitted, follows, ways_of
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -77,7 +77,7 @@ class BedResult(Moved):
 
     @cached_property
     def _as_found(self) -> tuple[Adjusted | None, KeelError | None]:
-        return fitted(self.book, self.book.read[FOUND])
+        return as_it_stands(self.book, FOUND)
 
     @property
     def body(self) -> Adjusted | None:
@@ -87,7 +87,7 @@ class BedResult(Moved):
     @cached_property
     def body_left(self) -> Adjusted | None:
         """As left."""
-        return fitted(self.book, self.book.read[LEFT])[0]
+        return as_it_stands(self.book, LEFT)[0]
 
     @property
     def unread(self) -> KeelError | None:
@@ -345,7 +345,7 @@ def _stands(
 
 def measure(book: BedBook) -> Task:
     """Return the feet as the readings have them."""
-    found = fitted(book, book.read[FOUND])[0]
+    found = as_it_stands(book, FOUND)[0]
     away = _away(book, found)
 
     def stands(read: Read) -> Stands | None:
@@ -355,7 +355,7 @@ def measure(book: BedBook) -> Task:
         (one, stands(read[FOUND]), stands(read[LEFT]))
         for one, read in zip(book.passes, book.earlier, strict=True)
     ]
-    left = _stands(book, fitted(book, book.read[LEFT])[0], *away)
+    left = _stands(book, as_it_stands(book, LEFT)[0], *away)
     return task_of(book, _stands(book, found, *away), left, rounds, *away)
 
 

@@ -114,6 +114,13 @@ def fitted(book: BedBook, read: Read) -> tuple[Adjusted | None, KeelError | None
         return None, error
 
 
+def as_it_stands(book: BedBook, phase: str) -> tuple[Adjusted | None, KeelError | None]:
+    """Return `fitted` of what a phase of a book reads, worked out once."""
+    if phase not in book.fits:
+        book.fits[phase] = fitted(book, book.read[phase])
+    return book.fits[phase]
+
+
 def follows(book: BedBook, xy: Floats) -> Floats:
     """What every node rises with each foot (k, n) [1]: linear between the pairs, on its own side."""
     out = np.zeros((len(xy), len(book.points)))
