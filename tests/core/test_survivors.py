@@ -332,3 +332,11 @@ def test_six_feet_say_how_much_of_a_turn_tips_the_whole():
     assert share == pytest.approx(0.4, abs=0.1)
     (said,) = [f for f in answer_findings(result) if "tips the whole" in f.title]
     assert f"{share * 100:.0f} " in said.title
+
+
+def test_where_nothing_can_go_in_no_leaf_is_chosen():
+    from vivid_keel.core.moving.stacks import Room, choose_leaves
+
+    for most, stack in ((0, ()), (1, (0.001,)), (3, (0.001, 0.001))):
+        room = Room(np.array([most]), np.array([1.0]))
+        assert choose_leaves(np.array([0.002]), [0.001], [9], room=room).stacks == [stack]

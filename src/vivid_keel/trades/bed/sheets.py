@@ -251,7 +251,7 @@ class BubbleSheet(_ReadSheet):
         if column == 5 and not row and len(both) < 2 and not self.desk.book.only_itself:
             return Cell("turned round here once: it frees all of the level's own error", ink="muted")
         if column == 5 and spot.sort == AGAIN and not both:
-            return Cell("come back to the head last: did anything move? every twist rests on it", ink="muted")
+            return Cell("come back last: did anything move?", ink="muted")
         if not both or column == 5:
             return Cell()
         if column == 3:
