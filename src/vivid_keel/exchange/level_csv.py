@@ -181,7 +181,10 @@ def _in_words(lines: Counter[str]) -> str:
 
 
 def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int, list[str]]]:
-    """Return the lines that say something of a sight, with their numbers; the others are counted by what they are."""
+    """Return the lines that say something of a sight, with their numbers; the others are counted by what they are.
+
+    Each has a cell for every column, and an empty one at its end, which stands for a column that isn't there.
+    """
     rows, counted = [], Counter[str]()
     header_line = columns.header_line
     want = [c.strip().lower() for c in columns.header]
@@ -204,8 +207,9 @@ def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int,
         if what:
             counted[what] += 1
         else:
-            said = ["" if cell in EMPTY else cell for cell in row]
-            rows.append((first + 1 + at, said if len(said) >= width else said + [""] * (width - len(said))))
+            if not DASHES.isdisjoint(row):
+                row = ["" if cell in EMPTY else cell for cell in row]
+            rows.append((first + 1 + at, row + [""] * max(1, width + 1 - len(row))))
     book.lines.update(counted)
     return rows
 
@@ -215,7 +219,8 @@ def _other(row: list[str], want: list[str], there: list[int], named: list[int], 
     n = len(row)
     if want and row[0].lower() == want[0] and [c.lower() for c in row] == want:
         return "blank" if EMPTY.issuperset(row) else "heading"
-    read = sum(1 for i in there if i < n and row[i] and DIGIT.search(row[i]))
+    filled = [row[i] for i in there if i < n and row[i]]
+    read = sum([1 for cell in filled if DIGIT.search(cell)])
     if read == 1:
         return ""
     first = next(filter(None, row), "")
@@ -251,6 +256,8 @@ def _unit_of_cells(rows: list[tuple[int, list[str]]], columns: dict[str, int]) -
     return "ft" if cells and feet * 2 > len(cells) else "m"
 
 
+DASHES = EMPTY - {""}
+"""What stands in an empty cell where somebody writes that it is empty."""
 _parsed = lru_cache(maxsize=8192)(parse_length)
 """A long book reads the same few thousand values again and again."""
 
@@ -266,14 +273,14 @@ class _Reader:
         self._of_length = [name for name in ("upper", "lower", "look") if name in columns.at]
         self._of_text = [name for name in ("page", "read_at") if name in columns.at]
         self._sights = [k for k in ("bs", "is", "fs") if k in columns.at]
+        self._height = columns.at.get("height", -1)
         self._of_heights = columns.units.get("height", book.unit)
         self._setup = ""
         self._heights: dict[str, float] = {}
         self._fresh = True
 
     def _cell(self, row: list[str], name: str) -> str:
-        i = self.columns.get(name)
-        return "" if i is None else row[i]
+        return row[self.columns.get(name, -1)]
 
     def _refuse(self, line: int, column: str, code: str, message: str) -> None:
         i = self.columns.get(column, 0)
@@ -282,7 +289,7 @@ class _Reader:
         )
 
     def _length(self, line: int, row: list[str], column: str, unit: str) -> Length | None:
-        text = self._cell(row, column)
+        text = row[self.columns.get(column, -1)]
         if not text:
             return None
         try:
@@ -329,7 +336,7 @@ class _Reader:
 
     def _computed(self, line: int, row: list[str]) -> None:
         """Keep the height that the file has at a line, to be held against ours; what is no number there says nothing."""
-        text = self._cell(row, "height")
+        text = row[self._height]
         if not text:
             return
         try:
@@ -349,7 +356,9 @@ class _Reader:
             length = self._length(line, row, name, self.book.unit)
             if length is not None:
                 details[name] = as_read(length)
-        details |= {name: self._cell(row, name) for name in self._of_text if self._cell(row, name)}
+        for column in self._of_text:
+            if text := self._cell(row, column):
+                details[column] = text
         remark = self._cell(row, "remark")
         self.book.sights.append(BookedSight(mark, kind, reading, distance, remark, new, line, details))
 
@@ -394,7 +403,7 @@ class _Reader:
         """A line per mark: a foresight and a backsight on one line are a change point."""
         mark = self._mark(line, row)
         self._computed(line, row)
-        there = [k for k in self._sights if self._cell(row, k)]
+        there = [k for k in self._sights if row[self.columns[k]]]
         if "known" in self.columns:
             self._known(line, row, mark, "known")
         elif "height" in self.columns and not self.book.sights and not self.book.known:
