@@ -7,6 +7,7 @@ units. It need not be right by this page alone: the facts and simulators say tha
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -39,7 +40,7 @@ Rng = np.random.Generator
 def _astray(seen: dict[str, Seen], may: set[str], rng: Rng) -> dict[str, Seen]:
     """What was booked with some of what may be left left, and one or two readings far off."""
     out = {key: one for key, one in seen.items() if key not in may or rng.random() < 0.5}
-    numbers = [key for key, one in out.items() if one.value == one.value]
+    numbers = [key for key, one in out.items() if not math.isnan(one.value)]
     for key in rng.permutation(numbers)[: int(rng.integers(1, 3))]:
         one, by = out[key], float(rng.choice([-3.0, -1.0, 1.02, 1.5, 4.0]))
         out[key] = replace(one, value=one.value * by, text=f"{one.value * by:g}")

@@ -15,7 +15,8 @@ import numpy as np
 
 from tests.page import put
 from vivid_keel.core.surface.against import Plane, against
-from vivid_keel.core.surface.tin import surface
+from vivid_keel.core.surface.between import changed, difference_known, heights_at, heights_known
+from vivid_keel.core.surface.tin import blindest, emptiest, surface
 from vivid_keel.core.surface.uncertainty import area_known, foretold, volume_known
 
 HEAD = "## Water on ground"
@@ -63,6 +64,94 @@ def one(n: int, rough: float, seed: list[int]) -> tuple[float, float, float, flo
     return found.fill, known.U, true, bare.U, found.below_area, area.U, wet
 
 
+def further(count: int, seed: int, n: int) -> str:
+    """A line of the second table: heights between points, what changed, humps."""
+    between = np.array([places(n, 1.0, [seed, n, 40, k]) for k in range(count)])
+    same, other = (
+        np.array([twice(n, 1.0, [seed, n, 41, k], same=alike) for k in range(count)])
+        for alike in (True, False)
+    )
+    found = np.array([hump(n, [seed, n, 42, k]) for k in range(count)])
+    lies = [np.mean(np.abs(told - true) <= U) for told, U, true in (same.T, other.T)]
+    on, looked, crossed = (found[:, k] for k in range(3))
+    return (
+        f"| {n * max(3, round(n * 0.75))} | {between[:, 0].mean():.0%} | {1000 * np.median(between[:, 1]):.0f} mm | {lies[0]:.0%} | {lies[1]:.0%} | "
+        f"{on.mean():.0%} | {(on | looked).mean():.0%} | {(on | looked | crossed).mean():.0%} |"
+    )
+
+
+def told(rng, n, height, by=lambda x, y: 0.0 * x):
+    """A surface of points at a jittered grid of their own, as they were read [m]; `by`: what the ground rose since."""
+    grid = np.meshgrid(np.linspace(0, LONG, n), np.linspace(0, WIDE, max(3, round(n * 0.75))))
+    x, y = (a.ravel() for a in grid)
+    inner = (x > 0) & (x < LONG) & (y > 0) & (y < WIDE)
+    x = np.where(inner, x + rng.uniform(-0.3, 0.3, len(x)) * LONG / n, x)
+    y = np.where(inner, y + rng.uniform(-0.3, 0.3, len(y)) * WIDE / n, y)
+    return surface(np.column_stack([x, y, height(x, y) + by(x, y) + rng.normal(0, U_POINT, len(x))]))
+
+
+def places(n: int, rough: float, seed: list[int]) -> tuple[float, float]:
+    """How many of 40 places lie within the U of their height [1], and the usual U [m]."""
+    rng = np.random.default_rng(seed)
+    height = field(rng, rough)
+    tin = told(rng, n, height)
+    xy = rng.uniform((0, 0), (LONG, WIDE), (40, 2))
+    U = 2 * heights_known(tin, xy, U_POINT, foretold(tin))
+    return float(np.mean(np.abs(heights_at(tin, xy) - height(*xy.T)) <= U)), float(np.median(U))
+
+
+def twice(n: int, rough: float, seed: list[int], *, same: bool) -> tuple[float, float, float]:
+    """What ground gained since [m³], its U and the truth: a heap and a rut came between two visits, with the same points or others."""
+    rng = np.random.default_rng(seed)
+    height, heap = field(rng, rough), rng.uniform((3, 3), (LONG - 3, WIDE - 3), 2)
+    size, tall = rng.uniform(4, 8), rng.uniform(0.05, 0.4) * rng.choice([-1, 1])
+
+    def by(x, y):
+        return tall * np.exp(-((x - heap[0]) ** 2 + (y - heap[1]) ** 2) / size**2)
+
+    again = int(rng.integers(1 << 30))
+    then = told(np.random.default_rng(again), n, height)
+    now = told(np.random.default_rng(again if same else again + 1), n, height, by)
+    if same:  # the places are the same; what is read there is not
+        xyz = now.xyz.copy()
+        xyz[:, 2] = height(*xyz[:, :2].T) + by(*xyz[:, :2].T) + rng.normal(0, U_POINT, len(xyz))
+        now = surface(xyz)
+    rise = changed(then, now)
+    found = against(rise.pieces, Plane(0.0))
+    a, b = (
+        p.ravel()
+        for p in np.meshgrid((np.arange(200) + 0.5) * LONG / 200, (np.arange(200) + 0.5) * WIDE / 200)
+    )
+    U = difference_known(then, now, rise, U_POINT)
+    return found.cut - found.fill, U, float(by(a, b).mean() * LONG * WIDE)
+
+
+def hump(n: int, seed: list[int]) -> tuple[bool, bool, bool]:
+    """A hump of 2U, half a spacing to twice as wide, on ground of `n` points across: whether a point stands on it, whether one of the
+    first three places proposed does, and whether the way proposed to walk crosses it."""
+    rng = np.random.default_rng(seed)
+    tin = told(rng, n, field(rng, 0.3))
+    spacing = math.sqrt(LONG * WIDE / len(tin.xyz))
+    at, half = rng.uniform((0, 0), (LONG, WIDE)), rng.uniform(0.5, 2.0) * spacing / 2
+    on = bool(np.hypot(*(tin.xyz[:, :2] - at).T).min() < half)
+    looks = [(x, y) for x, y, _ in emptiest(tin, 3)]
+    looked = any(math.dist(at, place) < half for place in looks)
+    edge = tin.xyz[rim(tin.xyz), :2]
+    way = blindest(tin, edge)
+    if way is None:
+        return on, looked, False
+    a, b = edge[list(way)]
+    share = np.clip((at - a) @ (b - a) / ((b - a) @ (b - a)), 0, 1)
+    return on, looked, bool(math.dist(at, a + share * (b - a)) < half)
+
+
+def rim(xyz):
+    """The points round it, in order."""
+    middle = np.array([LONG, WIDE]) / 2
+    out = [k for k, (x, y) in enumerate(xyz[:, :2]) if min(x, y) < 1e-9 or x > LONG - 1e-9 or y > WIDE - 1e-9]
+    return sorted(out, key=lambda k: math.atan2(*(xyz[k, :2] - middle)[::-1]))
+
+
 def cell(count: int, seed: int, at: tuple[int, float]) -> list[tuple[float, ...]]:
     """Many grounds of one kind."""
     return [one(*at, [seed, at[0], round(at[1] * 10), k]) for k in range(count)]
@@ -88,6 +177,15 @@ def main(words: list[str]) -> int:
             f"| {points} | {rough:g} | {np.mean(np.abs(told - true) <= U):.0%} | {np.mean(np.abs(told - true) <= bare):.0%} | {np.median(U / np.maximum(true, 1e-6)):.0%} | "
             f"{np.mean(np.abs(area - wet) <= U_area):.0%} | {np.median(U_area / wet):.0%} |"
         )
+    lines += [
+        "",
+        "The same ground, middling rough. How often the height at a place anywhere lies within its U; how often what came and went between two visits does, read at the same points or at others; and a hump of 2U, half a spacing to twice as wide, anywhere: whether a point stands on it, or one of the first three places proposed for a look, or the way proposed to walk crosses it:",
+        "",
+        "| points | U of a height covers | U of a height | U of what changed covers, same points | other points | a point on the hump | or one of three looks | or the way to walk |",
+        "|---|---|---|---|---|---|---|---|",
+    ]
+    with ProcessPoolExecutor() as pool:
+        lines += pool.map(partial(further, count, seed), (3, 4, 5, 6, 8, 12))
     put(HEAD, lines)
     print("\n".join(lines))
     return 0

@@ -24,7 +24,8 @@ def demo(tmp_path):
 
 def test_round_trip(demo):
     entries = list(demo.journal.entries.values())
-    assert read_job(write_job(entries), job_kinds()) == (entries, {})
+    sources = demo.sources()
+    assert read_job(write_job(entries, sources), job_kinds()) == (entries, sources)
 
 
 @pytest.mark.parametrize(
@@ -106,7 +107,7 @@ def test_a_menu_that_can_not_be_written_is_said_in_a_sentence(monkeypatch, tmp_p
 
 def test_from_json_blames_the_right_file_and_leaves_nothing(tmp_path, capsys, demo):
     source = tmp_path / "job.json"
-    source.write_text(write_job(demo.journal.entries.values()))
+    source.write_text(write_job(demo.journal.entries.values(), demo.sources()))
     assert main(["from-json", str(source), str(tmp_path / "none" / "new.keel")]) == 2
     told = json.loads(capsys.readouterr().err)["error"]
     assert "new.keel can't be made" in told["message"] and "job.json" not in told["message"]

@@ -33,6 +33,12 @@ DAYLIGHT = {
     "staff": "#17252b",
     "glass": "#dce8bb",
     "field": "#fffdf7",
+    "slope0": "#8a7c62",
+    "slope1": "#a8997a",
+    "slope2": "#c4b694",
+    "slope3": "#dccfae",
+    "slope4": "#efe6cc",
+    "slope5": "#fdf8e8",
 }
 """Warm paper, dark ink."""
 
@@ -67,6 +73,12 @@ LAMP = {
     "staff": "#f0ebdf",
     "glass": "#46541f",
     "field": "#1c2327",
+    "slope0": "#15150f",
+    "slope1": "#22221b",
+    "slope2": "#302f26",
+    "slope3": "#403e32",
+    "slope4": "#525041",
+    "slope5": "#666351",
 }
 """Dark, for under floors."""
 

@@ -101,7 +101,7 @@ def _measured(tin: Tin, weight: Floats) -> Floats:
     return np.asarray(out)
 
 
-def _scatter(tin: Tin, off: Floats) -> tuple[Floats, Bools, float, float]:
+def scatter(tin: Tin, off: Floats) -> tuple[Floats, Bools, float, float]:
     """How far measured points are off those round them (n,) [m], which of them tell it, its root mean square [m], and by how much that is
     to be trusted less for being told by few [1]."""
     from scipy.special import stdtrit
@@ -134,7 +134,7 @@ def volume_known(tin: Tin, plane: Plane, u: float, off: Floats, *, above: bool =
     # What hangs on a corner that a cut made hangs on the point nearest to it.
     hung = np.bincount(tin.nearest, np.repeat(part / 3, 3), len(tin.xyz)).astype(np.float64)
     weight = _measured(tin, hung)
-    off, told, rms, few = _scatter(tin, off)
+    off, told, rms, few = scatter(tin, off)
     m = int(told.sum())
     points = float((weight**2).sum()) * u**2
     if m == 0 or part.sum() <= 0:
@@ -162,7 +162,7 @@ def area_known(tin: Tin, plane: Plane, u: float, off: Floats) -> Known:
     off : float array (n,)
         As `foretold` has it [m].
     """
-    off, told, rms, few = _scatter(tin, off)
+    off, told, rms, few = scatter(tin, off)
     m = int(told.sum())
     moves, share = _edge_moves(tin, plane, math.hypot(u, EDGE * rms))
     if not len(moves):

@@ -159,6 +159,8 @@ class GroundBook:
     """Points that two runs give two heights."""
     earlier: Sequence[GroundBook] = ()
     """As it was read at the visits before, oldest first."""
+    file: str = ""
+    """The file that an earlier surface came from; "" where it was read."""
 
     @cached_property
     def xy(self) -> Floats:
@@ -243,6 +245,11 @@ class GroundBook:
         return datetime.fromtimestamp(min(read, default=0.0), UTC)
 
     @property
+    def was_read(self) -> bool:
+        """Whether anything is known of its heights."""
+        return len(self.cloud) > 0 or not bool(np.isnan(self.heights).all())
+
+    @property
     def missing(self) -> list[str]:
         """The points where nothing was read yet."""
         return [p.name for p in self.points if is_missing(p.read)]
@@ -285,7 +292,24 @@ def fold_ground(journal: Journal, work: int) -> GroundBook:
         _visit(journal, work, with_stated(FACTS, said), after, before)
         for after, before in zip(begins, begins[1:], strict=False)
     ]
-    return replace(told[-1], earlier=[one for one in told[:-1] if not np.isnan(one.heights).all()])
+    files = [_from_file(journal, told[0], e) for e in journal.standing(work, "ground-before")]
+    return replace(told[-1], earlier=[*files, *(one for one in told[:-1] if one.was_read)])
+
+
+def _from_file(journal: Journal, book: GroundBook, entry: Entry) -> GroundBook:
+    """The ground as a file of points has it: it has no names, and nothing else is known of it."""
+    name, points = str(entry.body["name"]), int(entry.body["points"])
+    return GroundBook(
+        book.work,
+        book.name,
+        book.unit,
+        book.style,
+        book.facts,
+        [],
+        cloud=_kept_apart(journal, (entry.id,)),
+        clouds=[(entry.id, name, points)],
+        file=name,
+    )
 
 
 def _visit(journal: Journal, work: int, facts: Stated, after: float, before: float) -> GroundBook:
@@ -347,10 +371,14 @@ def _clouds(
     """What was brought in from files; of several points at one place the mean."""
     entries = [e for e in journal.standing(work, "ground-cloud") if after < e.id < before]
     said = [(e.id, str(e.body["name"]), int(e.body["points"])) for e in entries]
-    kept, ids = _told_apart.setdefault(journal, {}), tuple(e.id for e in entries)
+    return _kept_apart(journal, tuple(e.id for e in entries)), said
+
+
+def _kept_apart(journal: Journal, ids: tuple[int, ...]) -> Floats:
+    kept = _told_apart.setdefault(journal, {})
     if ids not in kept:
         kept[ids] = _apart(journal, ids)
-    return kept[ids], said
+    return kept[ids]
 
 
 _told_apart: WeakKeyDictionary[Journal, dict[tuple[int, ...], Floats]] = WeakKeyDictionary()

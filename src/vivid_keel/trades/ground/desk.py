@@ -94,8 +94,9 @@ class GroundDesk(WorkDesk):
         return f"{self.result.all_points} points: the surface is being made" if self.result.waits else ""
 
     def brought(self, stage: str, name: str, raw: bytes) -> list[Draft] | None:
-        """Return the entry of a list of points from a file, under Readings: they are heights, and lie inside."""
-        if stage != "Readings":
+        """Return the entry of a list of points from a file: under Readings they are heights, and lie inside; under Proof the whole ground as it
+        was before."""
+        if stage not in {"Readings", "Proof"}:
             return None
         mapping = mapping_of(raw)
         columns = read_columns(raw, mapping)
@@ -111,7 +112,8 @@ class GroundDesk(WorkDesk):
                 "its points lie within a few centimetres of one another; are they degrees? Write them in metres of a local plan",
             )
         body = {"name": name, "points": len(columns["x"]), "source": describe(raw, mapping)}
-        return [Draft(self.work, "ground-cloud", body, source=raw)]
+        kind = "ground-cloud" if stage == "Readings" else "ground-before"
+        return [Draft(self.work, kind, body, source=raw)]
 
     @property
     def cautions_first(self) -> bool:

@@ -29,6 +29,10 @@ KINDS: Kinds = {
         {"name": "text!", "points": "whole number!", "source": "source!"},
         lambda entry: f"{entry.body['points']} points brought in: {entry.body['name']}",
     ),
+    "ground-before": EntryKind(
+        {"name": "text!", "points": "whole number!", "source": "source!"},
+        lambda entry: f"{entry.body['points']} points as it was before: {entry.body['name']}",
+    ),
     "ground-look": EntryKind(
         {"what": "text!", "reading": "reading"},
         lambda entry: (
@@ -58,6 +62,6 @@ KINDS: Kinds = {
         lambda entry: f"top of a wall: {entry.body['reading']['text']}",
     ),
 }
-"""By the name they have in a file. A point: where it lies in plan [m], whether the outline goes through it, and what was read there. A line goes through points by
+"""By the name they have in a file. A cloud is of the visit in hand; what is `before` is the whole ground as it was earlier. A point: where it lies in plan [m], whether the outline goes through it, and what was read there. A line goes through points by
 their entries, in the order of its keys; a top is read over a point that stands at a wall's foot. A look, `zero` or
 `moved`: of a hydrostatic level; what was read between two of them is told by the times of their entries."""

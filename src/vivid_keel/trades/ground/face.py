@@ -23,9 +23,9 @@ from vivid_keel.trades.ground.book import FACTS, HYDRO
 from vivid_keel.trades.ground.breaks import WALL
 from vivid_keel.trades.ground.desk import GroundDesk
 from vivid_keel.trades.ground.figure import edge, plan
-from vivid_keel.trades.ground.figure_lines import along, rain
+from vivid_keel.trades.ground.figure_lines import along, low_sun, rain
 from vivid_keel.trades.ground.line_sheets import LinesSheet, TopsSheet
-from vivid_keel.trades.ground.paper import plan_pages
+from vivid_keel.trades.ground.paper import plan_pages, stake_pages
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
 from vivid_keel.trades.ground.sheets import BoardsSheet, LooksSheet, PointsSheet, StakesSheet
 from vivid_keel.trades.ground.sides_sheet import SidesSheet
@@ -43,6 +43,7 @@ def _pictures(desk: GroundDesk) -> list[tuple[str, Draw[GroundDesk]]]:
         ("Round the edge", lambda d, w, h: edge(d.result, w, h, d.focus)),
         ("Along a line", lambda d, w, h: along(d.result, w, h, d.line)),
         ("Where rain runs", lambda d, w, h: rain(d.result, w, h)),
+        ("In low light", lambda d, w, h: low_sun(d.result, w, h)),
     ]
 
 
@@ -343,8 +344,14 @@ def _plan(desk: GroundDesk) -> Callable[[], list[Picture]]:
     return lambda: plan_pages(result, heading)
 
 
+def _stakes(desk: GroundDesk) -> Callable[[], list[Picture]]:
+    result, heading = desk.result, desk.heading()
+    return lambda: stake_pages(result, heading)
+
+
 WRITERS: tuple[Writer[GroundDesk], ...] = (
     Writer("plan", "Write the plan to scale, with an index of its spots (PDF)", ", plan.pdf", pages=_plan),
+    Writer("stakes", "Write the stakes for the pocket (PDF)", ", stakes.pdf", pages=_stakes),
     Writer("svg", "Write the picture from above (SVG)", ", plan.svg", _write_svg),
     Writer("csv", "Write the points, a line each (CSV)", ", points.csv", _write_csv),
     Writer("dxf", "Write the surface as a drawing (DXF)", ", surface.dxf", _writes(surface_dxf)),

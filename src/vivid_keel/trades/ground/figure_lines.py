@@ -9,7 +9,7 @@ import numpy as np
 
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.surface.against import areas
-from vivid_keel.figures.display import Picture, Trace
+from vivid_keel.figures.display import Dots, Picture, Trace
 from vivid_keel.figures.words import legend, title
 from vivid_keel.trades.ground.breaks import WALL
 from vivid_keel.trades.ground.figure import At, contoured, outlined, scaled
@@ -24,6 +24,13 @@ if TYPE_CHECKING:
 ARROWS, LONG, FLAT = 46.0, 20.0, 1e-4
 """One arrow in a square of so many pixels, so long; none where the ground falls by less [1]."""
 MOST_WATERS = 12
+DOTS = 7.0
+"""A dot of what is known every so many pixels."""
+SUN, SLANT = math.radians(35), 0.5
+"""How high the sun stands, and how steep the usual slope is shown [1]."""
+MOST_LIT = 6000
+LIT = tuple(f"slope{k}" for k in range(6))
+"""From what turns away to what faces the sun."""
 
 
 def _nothing(picture: Picture, words: str) -> Picture:
@@ -70,6 +77,7 @@ def along(result: GroundResult, width: float, height: float, line: int) -> Pictu
                 [*ground, (ground[-1][0], bottom + 14), (ground[0][0], bottom + 14)], "ground", "", 0
             )
             picture.items.append(Trace(part_x[keep], part_y[keep], "ink", 2.0))
+    _band(picture, result, way, at, cut, (left, across), (bottom, up, low))
     if plane is not None:
         over = bottom - (plane - low) * up
         picture.items.append(Trace(left + at * across, over, "keel", 2.2))
@@ -80,11 +88,75 @@ def along(result: GroundResult, width: float, height: float, line: int) -> Pictu
     title(picture, words)
     far = f"{book.style.place(float(at[-1]))} {book.style.far} long"
     steep = " · thick: the plane" if plane is not None else ""
-    legend(picture, f"{far} · heights × {up / across:.0f}{steep}")
+    legend(picture, f"{far} · heights × {up / across:.0f}{steep} · dots: within ± U")
     picture.caption = (
         f"{words}, {far}, between {show_length(low, book.style)} and {show_length(high, book.style)}"
     )
     return picture
+
+
+def _band(
+    picture: Picture,
+    result: GroundResult,
+    way: Floats,
+    at: Floats,
+    cut: Floats,
+    along: tuple[float, float],
+    up: tuple[float, float, float],
+) -> None:
+    """How well the ground is known along the line: dots above and below it, a U off."""
+    far = np.arange(at[0], at[-1], DOTS / along[1])
+    xy = np.column_stack([np.interp(far, at, way[:, k]) for k in (0, 1)])
+    there = ~np.isnan(cut).any(axis=1)
+    z, U = np.interp(far, cut[there, 0], cut[there, 1]), result.known_at(xy)
+    known = ~np.isnan(U)
+    for side in (-1.0, 1.0):
+        y = up[0] - (z + side * U - up[2]) * up[1]
+        picture.items.append(Dots(along[0] + far[known] * along[1], y[known], ("muted",), None, 1.0))
+
+
+def low_sun(result: GroundResult, width: float, height: float) -> Picture:
+    """Return the ground as it looks in low light from the upper left: what bends shows where figures don't."""
+    picture, book = Picture(width, height), result.book
+    if result.tin is None or not len(result.tin.pieces):
+        return _nothing(picture, "Three points read, not in a line: then the ground's shape stands here.")
+    at = scaled(result, width, height)
+    pieces = result.tin.pieces
+    if len(pieces) > MOST_LIT:
+        pieces = result.thin.tin.pieces if result.thin.tin is not None else pieces[:MOST_LIT]
+    for piece, shade in zip(pieces[:MOST_LIT], shades(pieces).tolist(), strict=False):
+        ink = LIT[min(len(LIT) - 1, int(shade * len(LIT)))]
+        picture.poly([at(x, y) for x, y in piece[:, :2].tolist()], ink, ink, 0.6)
+    contoured(picture, result, at)
+    outlined(picture, result, at)
+    high = exaggerated(pieces)
+    title(picture, "As low light from the upper left shows it")
+    legend(picture, f"for the light heights × {high:.3g} · light: it faces the sun; dark: it turns away")
+    picture.caption = f"{book.name} in low light"
+    return picture
+
+
+def exaggerated(pieces: Floats) -> float:
+    """Return by how much heights are taken larger for the light [1]: so that the usual slope stands at SLANT."""
+    slope = float(np.median(np.hypot(*_slopes(pieces))))
+    return SLANT / max(slope, 1e-6)
+
+
+def shades(pieces: Floats) -> Floats:
+    """Return how bright triangles (k, 3, 3) [m] are, 0 to 1 (k,): the cosine to a sun in the upper left, 35° high, heights taken larger."""
+    fx, fy = (exaggerated(pieces) * s for s in _slopes(pieces))
+    sun = np.array([-1.0, 1.0, math.tan(SUN) * math.sqrt(2)])
+    sun /= np.linalg.norm(sun)
+    light = (-fx * sun[0] - fy * sun[1] + sun[2]) / np.sqrt(1 + fx**2 + fy**2)
+    return np.asarray(np.clip(light, 0.0, 0.999999))
+
+
+def _slopes(pieces: Floats) -> tuple[Floats, Floats]:
+    """What triangles (k, 3, 3) rise along and across (k,) [1]."""
+    a, b = pieces[:, 1] - pieces[:, 0], pieces[:, 2] - pieces[:, 0]
+    twice = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    twice = np.where(np.abs(twice) > 1e-12, twice, np.inf)
+    return (a[:, 2] * b[:, 1] - b[:, 2] * a[:, 1]) / twice, (a[:, 0] * b[:, 2] - b[:, 0] * a[:, 2]) / twice
 
 
 def _posts(

@@ -12,9 +12,10 @@ from vivid_keel.core.quantities import LengthStyle, is_missing, show_amount, sho
 from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.surface.uncertainty import Known
 from vivid_keel.core.working import Working
-from vivid_keel.trades.ground.book import HYDRO, ZERO
+from vivid_keel.trades.ground.book import DOWN, HYDRO, ZERO
 from vivid_keel.trades.ground.breaks import WALL
 from vivid_keel.trades.ground.result import FEWEST, GroundResult
+from vivid_keel.trades.ground.visits import together
 
 LITRES = 1000.0
 
@@ -266,12 +267,40 @@ def _since(result: GroundResult) -> list[Finding]:
     names = (
         f" Moved for certain: {', '.join(told.moved[:6])}." if told.moved else " No point moved for certain."
     )
-    when = f"{result.book.earlier[-1].began:%b %Y}"
+    by_file = any(told.before == one.file for one in result.book.earlier)
+    where = "where both have ground" if by_file else "between the points read at both visits"
     return [
         Finding(
             "note",
-            f"Since {when}: {show_volume(told.came, style)} came, {show_volume(told.went, style)} went",
-            f"± {show_volume(told.U, style)} each, over {show_area(told.area, style)} between the points read at both visits.{names}",
+            f"Since {told.before}: {show_volume(told.came, style)} came, {show_volume(told.went, style)} went",
+            f"± {show_volume(told.U, style)} each, over {show_area(told.area, style)} {where}.{'' if by_file else names}",
+        ),
+        *_together(result),
+    ]
+
+
+def _together(result: GroundResult) -> list[Finding]:
+    """Whether the points went alike: then it was the benchmark, or the line."""
+    alike, book = together(result.book), result.book
+    if alike is None:
+        return []
+    what = {
+        DOWN: "the line was hung otherwise, or its benchmark moved",
+        HYDRO: "the benchmark of the level moved",
+    }
+    why = what.get(book.facts.texts["by"], "the benchmark that their heights hang on moved")
+    went = f"{show_amount(abs(alike.by), book.style)} {'up' if alike.by > 0 else 'down'}"
+    rest = ", ".join(
+        f"{name} {show_amount(by, book.style, signed=True)}" for name, by in list(alike.others.items())[:6]
+    )
+    return [
+        Finding(
+            "open",
+            f"{alike.count} of {alike.whole} points went {went} alike",
+            f"± {show_amount(alike.U, book.style)}. Ground hardly does that: likelier {why}. Look at it from another benchmark. "
+            + (
+                f"Against the others went: {rest}." if rest else "Against one another none moved for certain."
+            ),
         )
     ]
 
@@ -410,6 +439,8 @@ def _hidden(result: GroundResult) -> list[Finding]:
         near.append(name if name and name not in near else f"{style.place(x)} / {style.place(y)}")
     x, y, _ = looks[0]
     rest = f" Then by {' and by '.join(near[1:])}." if near[1:] else ""
+    U = result.looks_known[0] if result.looks_known else math.nan
+    known = "" if is_missing(U) else f" As the ground rolls it is told there to ± {show_amount(U, style, 0)}."
     if result.diagonal is not None:
         a, b = (result.book.points[k].name for k in result.diagonal)
         rest += f" Or walk from {a} to {b}: on no straight way across is less known."
@@ -417,7 +448,7 @@ def _hidden(result: GroundResult) -> list[Finding]:
         Finding(
             "note",
             f"Look by {near[0]}, to be sure",
-            f"At {style.place(x)} along and {style.place(y)} across no point is near: what stands up or falls away there shows in no number.{rest}",
+            f"At {style.place(x)} along and {style.place(y)} across no point is near: what stands up or falls away there shows in no number.{known}{rest}",
             action="look",
             action_label="Read it there",
         )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 
 import numpy as np
 
@@ -56,6 +57,19 @@ def plan_pages(result: GroundResult, heading: Heading) -> list[Picture]:
     _strip(page, result, heading, scale)
     pages.next_page()
     _index(pages, result)
+    return pages.done()
+
+
+def stake_pages(result: GroundResult, heading: Heading) -> list[Picture]:
+    """Return the stakes alone, for the pocket: what is to be done at each, in the order of walking round, then what lies inside."""
+    book = result.book
+    pages = Pages(heading)
+    pages.title("Stakes", 14)
+    if result.plane is not None:
+        what = "The water" if book.water else "The plane at the first corner of the plan"
+        pages.line(f"{what} stands at {show_length(book.facts.values['plane'], book.style)}.")
+    order = [*result.book.edge, *(k for k, p in enumerate(book.points) if not p.edge)]
+    _spots_table(pages, result, order)
     return pages.done()
 
 
@@ -126,15 +140,22 @@ def _strip(page: Picture, result: GroundResult, heading: Heading, scale: int) ->
 
 def _index(pages: Pages, result: GroundResult) -> None:
     """What each letter stands for: to write figures on a drawing that exists, or to carry from stake to stake."""
-    book, style = result.book, result.book.style
+    book = result.book
     pages.title("Index", 14)
     pages.line(
         "Each letter of the plan: where it lies, how high, and what is to be done there; ☐ when it is done.",
         ink="muted",
     )
+    _spots_table(pages, result, range(len(book.points)))
+
+
+def _spots_table(pages: Pages, result: GroundResult, order: Iterable[int]) -> None:
+    """A line for each spot: its letter, where it lies, how high, and what is to be done there."""
+    book, style = result.book, result.book.style
     rows = []
     boards = {side.begin: side.first for side in result.sides}
-    for k, p in enumerate(book.points):
+    for k in order:
+        p = book.points[k]
         height, below = float(book.heights[k]), float(result.below[k])
         board = boards.get(k, 0.0)
         do = ""

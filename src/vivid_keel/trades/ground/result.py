@@ -16,6 +16,7 @@ import numpy as np
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.surface.against import Against, Plane, against, balance
+from vivid_keel.core.surface.between import heights_known
 from vivid_keel.core.surface.contours import Contour, contours, levels_between
 from vivid_keel.core.surface.hollows import Hollow, hollows
 from vivid_keel.core.surface.outline import inside
@@ -46,6 +47,7 @@ SLOW = (
     "_emptiest",
     "rain",
     "diagonal",
+    "since",
     "thin",
 )
 """What takes long and hangs on the points, not on the plane's height: the surface first."""
@@ -172,7 +174,7 @@ class GroundResult:
         """Return it with all that takes long worked out."""
         out = replace(self, waits=False)
         if out.tin is not None:
-            for name in SLOW[1:-1] if self.rough else SLOW[1:]:
+            for name in SLOW[1:-2] if self.rough else SLOW[1:]:
                 getattr(out, name)
         return out
 
@@ -271,8 +273,8 @@ class GroundResult:
 
     @cached_property
     def since(self) -> Since | None:
-        """What changed since the visit before."""
-        return since(self.book)
+        """What changed since the visit before, or since an earlier surface from a file."""
+        return since(self.book, self.tin)
 
     @cached_property
     def balance_height(self) -> float:
@@ -368,6 +370,18 @@ class GroundResult:
         if self.plane is None:
             return []
         return [(x, y, self.read[k] if k < len(self.read) else -1) for x, y, k in self._emptiest]
+
+    def known_at(self, xy: Floats) -> Floats:
+        """How well the height is known at places (m, 2) [m]: U (m,) [m], nan off the ground."""
+        if self.tin is None:
+            return np.full(len(xy), np.nan)
+        return 2 * heights_known(self.tin, xy, self.book.facts.values["good"] / 2, self._foretold)
+
+    @cached_property
+    def looks_known(self) -> list[float]:
+        """U of the height at the places proposed for a look [m]."""
+        places = np.array([(x, y) for x, y, _ in self._emptiest]).reshape(-1, 2)
+        return [float(U) for U in self.known_at(places)]
 
     @cached_property
     def diagonal(self) -> tuple[int, int] | None:

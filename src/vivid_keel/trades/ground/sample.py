@@ -7,9 +7,11 @@ from datetime import datetime
 
 from vivid_keel.core.instruments.tool import Tool
 from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.record.bulk import describe
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import JobLike
+from vivid_keel.exchange.point_list import mapping_of
 
 ROUND = (
     ("pump", 0.0, 0.0, "0.300"),
@@ -51,5 +53,75 @@ def yard(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
         file.record([Draft(work.id, "ground-top", body)])
 
 
-PARTS = {69: yard}
+LEVELLED = (
+    ("pump", 0.0, 0.0, "-0.001", True),
+    ("gatepost", 8.0, 0.0, "-0.106", True),
+    ("lime tree", 8.4, 6.0, "-0.352", True),
+    ("well", 4.0, 6.8, "-0.257", True),
+    ("cart shed", 0.0, 6.0, "-0.165", True),
+    ("north of the drain", 6.9, 5.3, "-0.371", False),
+    ("south of the drain", 6.4, 3.3, "-0.331", False),
+    ("middle", 4.2, 3.9, "-0.214", False),
+    ("bench", 2.0, 3.1, "-0.052", False),
+    ("path", 5.4, 1.8, "-0.177", False),
+)
+"""Along and across from the pump, and what the liquid level shows against its stud there."""
+BEFORE = """point,along,across,height
+1,0.0,0.0,-0.297
+2,4.0,0.0,-0.322
+3,8.0,0.0,-0.404
+4,8.4,3.0,-0.540
+5,8.4,6.0,-0.648
+6,4.0,6.8,-0.553
+7,0.0,6.0,-0.466
+8,0.0,3.0,-0.352
+9,2.0,2.6,-0.300
+10,4.0,3.4,-0.468
+11,6.2,4.4,-0.655
+12,5.4,1.8,-0.474
+"""
+"""The yard as somebody levelled it in spring, before the carts."""
+
+
+def levelled(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
+    """The same yard by a liquid level in autumn: the outline first, then inside, back to the stud; to fall to the drain; and as it was in spring."""
+    body = {"name": "Drying yard in autumn", "type": "groundwork", "unit": "m"}
+    (work,) = file.record([Draft(0, "work", body)])
+    for fact, text, value in (
+        ("for", "earth", 1.0),
+        ("by", "hydrostatic level", 2.0),
+        ("line", "-0.300", -0.3),
+        ("plane", "-0.350", -0.35),
+        ("fall", "2", 2.0),
+        ("towards", "30", 30.0),
+    ):
+        file.record([Draft(work.id, "ground-fact", {"fact": fact, "text": text, "value": value})])
+
+    def look(shown: str) -> None:
+        reading = as_read(parse_length(shown, "m", "."))
+        file.record([Draft(work.id, "ground-look", {"what": "zero", "reading": reading})])
+
+    look("0.000")
+    for name, x, y, shown, edge in LEVELLED:
+        reading = as_read(parse_length(shown, "m", "."))
+        file.record(
+            [
+                Draft(
+                    work.id,
+                    "ground-point",
+                    {"name": name, "x_m": x, "y_m": y, "edge": edge, "reading": reading},
+                )
+            ]
+        )
+    look("0.003")
+    raw = BEFORE.encode()
+    told = {
+        "name": "yard in spring.csv",
+        "points": BEFORE.count("\n") - 1,
+        "source": describe(raw, mapping_of(raw)),
+    }
+    file.record([Draft(work.id, "ground-before", told, source=raw)])
+
+
+PARTS = {69: yard, 72: levelled}
 """By their place in the demo."""

@@ -4,22 +4,33 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.visits import Drift, Visit, drifts
-from vivid_keel.core.surface.against import Plane, against, areas
-from vivid_keel.core.surface.tin import surface
+from vivid_keel.core.surface.against import Plane, against
+from vivid_keel.core.surface.between import changed, difference_known
+from vivid_keel.core.surface.tin import Tin, surface
 from vivid_keel.trades.ground.book import GroundBook
 
-FEWEST = 3
-"""So many points read at both visits carry a surface of what changed."""
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+ALIKE = 4
+"""So many points read at both visits tell whether all of them went alike."""
+MOST_OF_THEM = 0.6
+"""So large a part of them, and it isn't the ground [1]."""
 
 
 def _occasions(book: GroundBook) -> list[GroundBook]:
-    return [*book.earlier, *([book] if not np.isnan(book.heights).all() else [])]
+    """When its points were read; a file's have no names."""
+    earlier = [one for one in book.earlier if not one.file]
+    return [*earlier, *([book] if not np.isnan(book.heights).all() else [])]
 
 
 def labels(book: GroundBook) -> list[str]:
@@ -47,40 +58,83 @@ def drifts_of(book: GroundBook) -> dict[str, Drift]:
 
 @dataclass(frozen=True, slots=True)
 class Since:
-    """What came and what went since the visit before, on the surface of what changed [m³], each ± U, over so much ground [m²]; and the
-    points that moved for certain."""
+    """What came and what went since the visit before, or since an earlier surface from a file [m³], each ± U, over so much ground [m²]; what
+    that was, and the points that moved for certain."""
 
     came: float
     went: float
     U: float
     area: float
+    before: str
     moved: list[str]
 
 
-def since(book: GroundBook) -> Since | None:
-    """Return what changed since the visit before, where the same points were read at both; None where too few were.
+def since(book: GroundBook, tin: Tin | None) -> Since | None:
+    """Return what changed since the visit before; None where the two surfaces hardly overlap.
 
-    Source: volumes on the triangles through the changes; U: each change is of two readings, with the third of the plan area that
-    hangs on its point.
+    Source: volumes on the triangles through the changes at the points of both; U as `difference_known` has it.
     """
-    if not book.earlier:
+    if not book.earlier or tin is None:
         return None
-    before = {
-        p.name: float(h) for p, h in zip(book.earlier[-1].points, book.earlier[-1].heights, strict=True)
-    }
-    both = [
-        (p.x, p.y, float(h) - before[p.name])
-        for p, h in zip(book.points, book.heights, strict=True)
-        if not is_missing(h) and not is_missing(before.get(p.name, math.nan))
-    ]
-    if len(both) < FEWEST:
-        return None
+    before = book.earlier[-1]
     try:
-        tin = surface(np.array(both))
+        then = surface(known_points(before))
     except KeelError:
         return None
-    found = against(tin.pieces, Plane(0.0))
-    weight = np.bincount(tin.nearest, np.repeat(areas(tin.pieces) / 3, 3), len(tin.xyz))
-    u = book.facts.values["good"] / 2 * math.sqrt(2)
+    rise = changed(then, tin)
+    if rise is None or not len(rise.pieces):
+        return None
+    found = against(rise.pieces, Plane(0.0))
+    U = difference_known(then, tin, rise, book.facts.values["good"] / 2)
     moved = [name for name, one in drifts_of(book).items() if one.moved == "moved"]
-    return Since(found.cut, found.fill, 2 * u * float(np.sqrt((weight**2).sum())), found.area, moved)
+    return Since(found.cut, found.fill, U, found.area, before.file or f"{before.began:%b %Y}", moved)
+
+
+def known_points(book: GroundBook) -> Floats:
+    """Return the places and heights of all its points that have one (n, 3) [m]."""
+    named = np.column_stack([book.xy, book.heights])
+    return np.concatenate([named[~np.isnan(book.heights)], book.cloud])
+
+
+@dataclass(frozen=True, slots=True)
+class Together:
+    """By how much most points went alike since the visit before, ± U [m], how many of how many, and those that went otherwise by name with how
+    far they went against the others [m]."""
+
+    by: float
+    U: float
+    count: int
+    whole: int
+    others: dict[str, float]
+
+
+def together(book: GroundBook) -> Together | None:
+    """Return by how much the points went alike since the visit before; None where they didn't, or went by less than U.
+
+    Source: where six points in ten and four at least lie about one change, within what two readings of each are good to, that is rather the
+    benchmark's or the line's than theirs; what they went against one another stands.
+    """
+    names = [p.name for p in book.points]
+    earlier = [one for one in book.earlier if not one.file]
+    if not earlier or len(set(names)) < len(names):
+        return None
+    before = {p.name: float(h) for p, h in zip(earlier[-1].points, earlier[-1].heights, strict=True)}
+    went = {
+        name: float(h) - before[name]
+        for name, h in zip(names, book.heights, strict=True)
+        if not is_missing(float(h)) and not is_missing(before.get(name, math.nan))
+    }
+    if len(went) < ALIKE:
+        return None
+    u = book.facts.values["good"] / 2 * math.sqrt(2)
+    change = np.array(list(went.values()))
+    # About each change in turn: the largest band that one rise explains.
+    alike = max(((np.abs(change - one) <= 2 * u) for one in change), key=lambda near: int(near.sum()))
+    count, by = int(alike.sum()), float(change[alike].mean())
+    U = 2 * u / math.sqrt(max(count, 1))
+    if count < max(ALIKE, MOST_OF_THEM * len(went)) or abs(by) <= U:
+        return None
+    others = {
+        name: rise - by for name, rise in went.items() if abs(rise - by) > 2 * u * math.sqrt(1 + 1 / count)
+    }
+    return Together(by, U, count, len(went), others)
