@@ -57,25 +57,15 @@ class StageButton(QAbstractButton):
                 painter.drawRoundedRect(rect, 3, 3)
             ink = theme.colour("on-night" if on else "ink")
             painter.setPen(ink)
-            painter.setFont(font(15, on))
             inner = rect.adjusted(10, 2, -10, -10)
-            painter.drawText(
-                inner, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), self.tab.name
-            )
-            beside = (
-                text_length(self.tab.name, 15, on) + text_length(self.tab.count, 13, False) + 8
-                <= inner.width()
-            )
-            painter.setFont(font(13))
-            if beside:
-                painter.drawText(
-                    inner, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count
-                )
-            else:  # on a small screen the count stands beside the bar
-                under = QRectF(inner.left() + 32, rect.bottom() - 14, inner.width() - 32, 14)
-                painter.drawText(
-                    under, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), self.tab.count
-                )
+            middle, name, count = inner.top() + inner.height() / 2, self.tab.name, self.tab.count
+            paint_text(painter, round(inner.left()), round(middle + 5.4), name, 15, bold=on)
+            wide = text_length(count, 13)
+            beside = text_length(name, 15, on) + wide + 8 <= inner.width()
+            # On a small screen the count stands beside the bar.
+            base = middle + 4.7 if beside else rect.bottom() - 3
+            if count:
+                paint_text(painter, round(inner.right() - wide), round(base), count, 13)
             bar = QRectF(rect.left() + 10, rect.bottom() - 8, 26, 4)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(bar)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from vivid_keel.desk.comma import Comma
 from vivid_keel.desk.sheet import Sheet
-from vivid_keel.exchange.painter import font, paint
+from vivid_keel.exchange.painter import paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.ui.painting import painting
@@ -37,22 +37,17 @@ class Footer(QWidget):
         parts = [(comma(text), sign) for text, sign in self.sheet.footer()]
         self.setAccessibleName(" · ".join(text for text, _ in parts))
         for text, sign in parts:
-            painter.setFont(font(14, bool(sign)))
             painter.setPen(theme.colour(sign if sign in {"in", "open"} else "ink"))
-            wide = painter.fontMetrics().horizontalAdvance(text)
-            painter.drawText(QRectF(x, 0, wide + 4, 22), int(Qt.AlignmentFlag.AlignVCenter), text)
-            x += wide + 12
+            paint_text(painter, round(x), 16, text, 14, bold=bool(sign))
+            x += text_length(text, 14, bool(sign)) + 12
             if sign:
                 picture = Picture(1, 1)
                 symbols.verdict(picture, x + 8, 11, sign)
                 paint(painter, picture.items, theme.palette)
                 x += 26
             x += 14
-        painter.setFont(font(13))
         painter.setPen(theme.colour("muted"))
-        painter.drawText(
-            QRectF(6, 23, self.width() - 8, 20), int(Qt.AlignmentFlag.AlignVCenter), comma(self.sheet.hint)
-        )
+        paint_text(painter, 6, 38, comma(self.sheet.hint), 13)
 
 
 class UnderSheet(QWidget):

@@ -55,10 +55,8 @@ def ground_state(result: GroundResult) -> State:
             "open" if result.humps or not result.known.told else "in",
             f"{show_volume(result.found.fill, book.style)} · {show_amount(max(0.0, result.deepest[2]), book.style, 0)}",
         )
-    return State(
-        "in",
-        f"cut {show_volume(result.found.cut, book.style)} · fill {show_volume(result.found.fill, book.style)}",
-    )
+    spare = book.facts.values["fills"] * result.found.cut - result.found.fill
+    return State("in", f"{show_volume(abs(spare), book.style)} {'over' if spare > 0 else 'of fill wanting'}")
 
 
 def ground_cautions(result: GroundResult, stage: str) -> tuple[Caution, ...]:
