@@ -19,7 +19,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from tests import measure_bodies, measure_cover, measure_grounds, measure_slips, measure_tops
+from tests import measure_bodies, measure_cover, measure_grounds, measure_slips, measure_tops, measure_yard
 from tests.page import put
 
 HEAD = "## What is moved"
@@ -323,6 +323,7 @@ def all_of(words: list[str]) -> int:
         "bodies": measure_bodies.main,
         "tops": measure_tops.main,
         "grounds": measure_grounds.main,
+        "yard": measure_yard.main,
         "cover": measure_cover.main,
         "slips": measure_slips.main,
     }

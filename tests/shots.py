@@ -20,16 +20,17 @@ from vivid_keel.core.instruments.outcome import Traits
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import CheckRun
 from vivid_keel.demo import build
+from vivid_keel.desk.sheet import Goto
 from vivid_keel.exchange.painter import paint
 from vivid_keel.figures.kit import check_picture
 from vivid_keel.stands.instruments import carry_out, hide, plan
 from vivid_keel.ui.theme import theme
 from vivid_keel.ui.window import Window
+from vivid_keel.yard.desk import YardDesk
 
 # file name: (work, stage, sheet, view, theme)
 VIEWS = {
     "run-readings": (0, "Readings", 0, 0, "Daylight"),
-    "supports-set-up": (1, "Set-up", 0, 2, "Lamp"),
     "supports-target": (1, "Target", 0, 0, "Daylight"),
     "supports-moves": (1, "Moves", 0, 0, "Daylight"),
     "supports-proof": (1, "Proof", 0, 0, "Daylight"),
@@ -156,6 +157,21 @@ def checks(folder: Path) -> None:
     image.save(str(folder / "checks.png"))
 
 
+def yard(app: QApplication, window: Window, folder: Path) -> None:
+    """A head on four screws in the practice yard, under the Lamp theme."""
+    if theme.name != "Lamp":
+        window.switch_theme()
+    window.toggle_yard()
+    desk = window.desk
+    assert isinstance(desk, YardDesk)
+    desk.record(*desk.begin_drafts("four"))
+    for what, text, value in (("across", "1/2", 0.5), ("along", "-3/8", -0.375)):
+        desk.record(*desk.act(what, text, value))
+    window._go(Goto("Practise"))
+    wait(app, window)
+    window.grab().save(str(folder / "yard.png"))
+
+
 def shoot(folder: Path, only: list[str]) -> None:
     """Write one PNG per view at 1280×800."""
     app = QApplication.instance() or QApplication(["shots"])
@@ -190,6 +206,9 @@ def shoot(folder: Path, only: list[str]) -> None:
             kit(app, window, folder, only)
         if not only or "checks" in only:
             checks(folder)
+        if not only or "yard" in only:
+            yard(app, window, folder)
+            window.toggle_yard()
         if not only or "site" in only:
             site(app, window, works[0], folder)
         window.close()

@@ -37,3 +37,26 @@ class KitFile(JobFile):
         )  # the instruments are slow to load; most starts can wait
 
         return kind_of(type) is not None
+
+
+class YardFile(JobFile):
+    """The record of the practice yard. Its works are the people who practise; nothing read there is ever a job's."""
+
+    what = store.YardFile.what
+    application_id = store.YardFile.application_id
+    migrations = store.YardFile.migrations
+
+    @classmethod
+    def kinds(cls) -> Kinds:
+        from vivid_keel.core.record.common import COMMON
+        from vivid_keel.yard.entries import YARD_KINDS
+
+        return {**COMMON, **YARD_KINDS}
+
+    @classmethod
+    def knows(cls, type: str) -> bool:
+        return type == LEARNER
+
+
+LEARNER = "learner"
+"""What a work of the yard's record is."""

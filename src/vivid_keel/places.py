@@ -8,6 +8,7 @@ import platformdirs
 
 NAME = "vivid-keel"
 KIT_SUFFIX = ".keelkit"
+YARD_SUFFIX = ".keelyard"
 
 
 LONGEST_NAME = 150
@@ -35,6 +36,11 @@ def kit_path(job: Path | None = None) -> Path:
     if job is not None and job.with_suffix(KIT_SUFFIX).exists():
         return job.with_suffix(KIT_SUFFIX)
     return platformdirs.user_data_path(NAME, appauthor=False) / f"kit{KIT_SUFFIX}"
+
+
+def yard_path(kit: Path) -> Path:
+    """Return where the practice yard keeps its record: beside the kit, under its name."""
+    return kit.with_suffix(YARD_SUFFIX)
 
 
 def menu_files() -> tuple[Path, Path]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from vivid_keel.core.instruments.setting_up import ORDERS, ticked
 from vivid_keel.core.instruments.used import Instrument
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities import LengthStyle, show_amount
@@ -211,6 +212,14 @@ def tail(pages: Pages, journal: Journal, work: int) -> None:
             pages.line(
                 f"{m.text} — {m.person}, {m.time[:10]}; settled {m.settled.time[:10]} by {m.settled.person}"
             )
+    order = journal.latest(work, "set-up-order")
+    if order is not None and str(order.body["order"]) in ORDERS:
+        found = ticked(journal, work, str(order.body["order"]))
+        left = "; ".join(step.does for step in found.skipped)
+        pages.line(
+            f"Set up: {len(found.done)} of {len(found.steps)} steps ticked by {order.person}, {order.time[:16].replace('T', ' ')}"
+            + (f"; left: {left}." if left else ".")
+        )
     read = journal.standing(work, "caution")
     if read:
         pages.line(

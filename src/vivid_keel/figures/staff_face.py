@@ -20,6 +20,8 @@ def staff_face(
     title: str = "",
     span: float | None = None,
     others: tuple[tuple[float, str], ...] = (),
+    half: float = 0.02,
+    told: bool = True,
 ) -> Picture:
     """Return the part of a staff around a height, with the hair as a line that can be dragged.
 
@@ -41,6 +43,10 @@ def staff_face(
         How much of the staff is seen [m].
     others : tuple of (float, str)
         Readings drawn thinly beside the hair, such as the first look [m].
+    half : float
+        How far the stadia hairs stand off the middle one [m].
+    told : bool
+        Whether the reading stands beside the hair, which can then be slid; else it is to be read.
     """
     picture = Picture(width, height)
     feet = style.unit in {"ft-in", "in", "ft"}
@@ -57,22 +63,26 @@ def staff_face(
     x = (width - wide) / 2
     low, high = centre - seen / 2, centre + seen / 2
     picture.box(x, top, wide, bottom - top, "bright", "ink", 1.4)
-    (_feet_face if feet else _metric_face)(picture, low, high, x, wide, y)
+    if feet:
+        _feet_face(picture, low, high, x, wide, y)
+    else:
+        _metric_face(picture, low, high, x, wide, y, ticks=told)
     for value, words in others:
         if low < value < high:
             picture.line(x - 26, y(value), x + wide + 26, y(value), "raise", 1.4)
             picture.text(x + wide + 30, y(value) + 5, words, "raise", 13)
     if low <= hair <= high:
         picture.line(14, y(hair), width - 14, y(hair), "keel", 2.6)
-        for half in (
-            0.02,
-            -0.02,
-        ):  # the stadia hairs are short, so that they are not taken for the middle one
-            if low < hair + half < high:
-                picture.line(
-                    x + wide / 2 - 26, y(hair + half), x + wide / 2 + 26, y(hair + half), "keel", 1.0
-                )
-        picture.text(20, y(hair) - 8, show_length(hair, style), "keel", 18, bold=True, ground=True)
+        for off in (half, -half):  # the stadia hairs are short, so that they are not taken for the middle one
+            if low < hair + off < high:
+                picture.line(x + wide / 2 - 26, y(hair + off), x + wide / 2 + 26, y(hair + off), "keel", 1.0)
+        if told:
+            picture.text(20, y(hair) - 8, show_length(hair, style), "keel", 18, bold=True, ground=True)
+    if not told:
+        picture.caption = title or "A staff as it is seen"
+        if title:
+            picture.text(width - 16, 28, title, "ink", 14, bold=True, align="right", ground=True)
+        return picture
     picture.drag = Drag(y(hair), -way / scale, hair)  # upside down, down is more
     if title:
         picture.text(width - 16, 28, title, "ink", 14, bold=True, align="right", ground=True)
@@ -92,7 +102,9 @@ def hair_step(style: LengthStyle) -> float:
     return FOOT / 100 if style.unit == "ft" else 0.001
 
 
-def _metric_face(picture: Picture, low: float, high: float, x: float, wide: float, y: Ruler) -> None:
+def _metric_face(
+    picture: Picture, low: float, high: float, x: float, wide: float, y: Ruler, *, ticks: bool
+) -> None:
     """Blocks of 10 mm, five and five; the fifth ones joined by a bar; the colour changes with the metre."""
     for n in range(max(0, math.floor(low * 100) - 1), math.ceil(high * 100) + 1):
         ink = "staff" if (n // 100) % 2 == 0 else "raise"
@@ -115,7 +127,7 @@ def _metric_face(picture: Picture, low: float, high: float, x: float, wide: floa
                 picture.text(
                     x + 0.79 * wide, y(at + 0.012) + size * 0.36, words, ink, size, bold=bold, align="centre"
                 )
-    for n in range(math.ceil(low * 1000), math.floor(high * 1000) + 1):
+    for n in range(math.ceil(low * 1000), math.floor(high * 1000) + 1) if ticks else ():
         # Millimetres are estimated on a staff; here fine ticks at the edge help the hand.
         long = 0.035 if n % 5 == 0 else 0.02
         picture.line(x, y(n / 1000), x + long * wide, y(n / 1000), "muted", 0.8)

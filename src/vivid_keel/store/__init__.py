@@ -1,5 +1,5 @@
 """The job file and the kit file: SQLite files a person can mail; see docs/formats.md for their schema."""
 
-from vivid_keel.store.jobfile import JobFile, KitFile
+from vivid_keel.store.jobfile import JobFile, KitFile, YardFile
 
-__all__ = ["KIT_SUFFIX", "JobFile", "KitFile", "kit_path"]
+__all__ = ["JobFile", "KitFile", "YardFile"]

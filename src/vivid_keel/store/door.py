@@ -17,7 +17,7 @@ from typing import TypeVar
 from urllib.parse import quote
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.store.migrations import APPLICATION_ID, KIT_APPLICATION_ID, Migration, migrate
+from vivid_keel.store.migrations import WHOSE, Migration, migrate
 
 MAGIC = b"SQLite format 3\0"
 LARGEST = 1 << 31
@@ -158,8 +158,8 @@ def check_identity(db: sqlite3.Connection, path: Path, newest_version: int, want
         `not-a-job`, `newer-file`.
     """
     (application,) = db.execute("PRAGMA application_id").fetchone()
-    if application != wanted and application in {APPLICATION_ID, KIT_APPLICATION_ID}:
-        other = "kit" if wanted == APPLICATION_ID else "job"
+    if application != wanted and application in WHOSE:
+        other = WHOSE[application]
         raise KeelError(
             "not-a-job",
             f"{path.name} is a {other} file; open it as a {other}. It was left as it is",

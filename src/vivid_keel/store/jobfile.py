@@ -30,6 +30,8 @@ from vivid_keel.store.migrations import (
     KIT_APPLICATION_ID,
     KIT_MIGRATIONS,
     MIGRATIONS,
+    YARD_APPLICATION_ID,
+    YARD_MIGRATIONS,
     Migration,
 )
 from vivid_keel.store.preparing import AT_ONCE, CarryOn, Prepared, go_on, prepare
@@ -475,3 +477,14 @@ class KitFile(JobFile):
     what = "kit"
     application_id = KIT_APPLICATION_ID
     migrations = KIT_MIGRATIONS
+
+
+class YardFile(JobFile):
+    """The record of the practice yard: the same store and rules as a job, in a file of its own beside the kit.
+
+    Its works are the people who practise.
+    """
+
+    what = "practice"
+    application_id = YARD_APPLICATION_ID
+    migrations = YARD_MIGRATIONS

@@ -29,6 +29,10 @@ KIT_APPLICATION_ID = 0x564B4B54
 """Marks a SQLite file as a Vivid Keel kit ("VKKT")."""
 
 
+YARD_APPLICATION_ID = 0x564B5944
+"""Marks a SQLite file as the record of Vivid Keel's practice yard ("VKYD")."""
+
+
 def _first(application_id: int) -> Migration:
     return Migration(
         1,
@@ -74,6 +78,9 @@ _CHAIN = Migration(3, "a chain", ("ALTER TABLE entries ADD COLUMN chain BLOB",))
 """From here on each entry carries a hash (see `chain`): a program that writes none would break it."""
 MIGRATIONS = (_first(APPLICATION_ID), _BULK, _CHAIN)
 KIT_MIGRATIONS = (_first(KIT_APPLICATION_ID), _BULK, _CHAIN)
+YARD_MIGRATIONS = (_first(YARD_APPLICATION_ID), _BULK, _CHAIN)
+WHOSE = {APPLICATION_ID: "job", KIT_APPLICATION_ID: "kit", YARD_APPLICATION_ID: "practice"}
+"""What a file with such a mark is called."""
 
 
 def newest(migrations: Sequence[Migration] = MIGRATIONS) -> int:

@@ -23,6 +23,7 @@ FOR_A_JOB = (
 SHELVES = {
     "Bring in": ("Bring in", "Paste"),
     "Write": ("Write",),
+    "Practise": ("The practice yard", "Practise"),
     "When it breaks": ("Copy for a bug", "Take over"),
 }
 """Menus within the menu, by how what stands in them begins: all together were taller than a screen."""
@@ -63,6 +64,7 @@ KEYS = (
     ("Write all that is here to another file", "", "keeping.write_copy"),
     ("-", "", ""),
     ("The kit, and back to the job", "Alt+K", "toggle_kit"),
+    ("The practice yard, and back to the job", "Alt+G", "toggle_yard"),
     ("The diary: what falls due", "Alt+Y", "show_diary"),
     ("Practise on a stand-in: this instrument, or a copy of this work", "", "errands.make_stand_in"),
     ("-", "", ""),

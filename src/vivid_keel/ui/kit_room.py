@@ -10,10 +10,11 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QTimer
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.lending import Works
 from vivid_keel.desk.base import Desk, Look
-from vivid_keel.files import JobFile, KitFile
-from vivid_keel.places import kit_path
+from vivid_keel.files import LEARNER, JobFile, KitFile, YardFile
+from vivid_keel.places import kit_path, yard_path
 from vivid_keel.trades.registry import desk_for, works_of
 from vivid_keel.ui.acts import ActingWindow
 from vivid_keel.ui.tone import Tone
@@ -22,7 +23,7 @@ if TYPE_CHECKING:
     from vivid_keel.desk.kit.whole import KitDesk
     from vivid_keel.ui.picture_view import PictureView
 
-KIT, DIARY, JOB = 1, 2, 3
+KIT, DIARY, JOB, YARD = 1, 2, 3, 4
 """Places at the foot of the side."""
 FRAME = 60
 """Milliseconds between two pictures of something that moves."""
@@ -43,6 +44,7 @@ class KitWindow(ActingWindow):
         super().__init__()
         self.job: JobFile | None = None
         self.kit: KitFile | None = None
+        self.yard: YardFile | None = None
         self._works: Works | None = None
         self._put_by: dict[int, tuple[dict[int, Desk], Desk | None]] = {}
         self._moving = QTimer(self)
@@ -54,12 +56,19 @@ class KitWindow(ActingWindow):
         """Whether the kit is in hand."""
         return self.file is not None and self.file is self.kit
 
+    @property
+    def in_yard(self) -> bool:
+        """Whether the practice yard is in hand."""
+        return self.file is not None and self.file is self.yard
+
     def make_desk(self, work: int) -> Desk:
         """Put a work of the file in hand on a desk of its own."""
         assert self.file is not None
         desk = (
             self._kit_desk(self.file, work)
             if isinstance(self.file, KitFile)
+            else self._yard_desk(self.file, work)
+            if isinstance(self.file, YardFile)
             else desk_for(self.file, work, self._works_in_hand())
         )
         desk.changed = self.refresh
@@ -78,6 +87,15 @@ class KitWindow(ActingWindow):
             return UnknownDesk(kit, work, kit.kinds())
         return ToolDesk(kit, work) if work else KitDesk(kit)
 
+    @staticmethod
+    def _yard_desk(yard: YardFile, work: int) -> Desk:
+        from vivid_keel.desk.unknown import UnknownDesk
+        from vivid_keel.yard.desk import YardDesk
+
+        if not yard.knows(str(yard.journal.entries[work].body["type"])):
+            return UnknownDesk(yard, work, yard.kinds())
+        return YardDesk(yard, work)
+
     def _works_in_hand(self) -> Works:
         """The works of the job in hand, worked out together."""
         assert self.file is not None
@@ -87,12 +105,12 @@ class KitWindow(ActingWindow):
 
     def _spans(self, sights: bool) -> list[tuple[str, float]]:
         """Lengths the job's works want to be right over."""
-        desks = self._put_by.get(id(self.job), ({}, None))[0] if self.in_kit else self.desks
+        desks = self._put_by.get(id(self.job), ({}, None))[0] if self.file is not self.job else self.desks
         return [s for desk in desks.values() for s in desk.own_spans(sights)][:3]
 
     def looks(self) -> list[Look]:
         """What the job's works want looked at again, the soonest first."""
-        desks = self._put_by.get(id(self.job), ({}, None))[0] if self.in_kit else self.desks
+        desks = self._put_by.get(id(self.job), ({}, None))[0] if self.file is not self.job else self.desks
         return sorted(
             (look for desk in desks.values() for look in desk.own_looks()), key=lambda look: look.day
         )
@@ -156,6 +174,58 @@ class KitWindow(ActingWindow):
         """Take the kit in hand, at what falls due."""
         self.show_kit("Diary")
 
+    def open_yard(self) -> YardFile | None:
+        """Return the practice yard's record, opened or begun when first wanted."""
+        if self.yard is None:
+            path = yard_path(kit_path(self.job.path if self.job is not None else None))
+            try:
+                if path.exists():
+                    self.yard = YardFile.open(path, self.person)
+                else:
+                    path.parent.mkdir(parents=True, exist_ok=True)
+                    self.yard = YardFile.create(path, "Practice yard", self.person)
+            except KeelError as error:
+                self.say(error.message[:1].upper() + error.message[1:])
+            except OSError as error:
+                self.say(f"The record can't be kept at {path}: {error.strerror}.")
+        return self.yard
+
+    def show_yard(self) -> None:
+        """Take the practice yard in hand, at the learner who was there last."""
+        yard = self.open_yard()
+        if yard is None:
+            return
+        self._switch(yard)
+        self.view_number = 0
+        if not yard.journal.works() and not yard.read_only:
+            self.add_learner(self.person or "Learner")
+            return
+        works = yard.journal.works()
+        if works:
+            self.stage = self.stage if self.desk is not None else "Exercises"
+            self.open_work(self.desk.work if self.desk is not None else works[-1].id)
+        if yard.read_only:
+            self.say(yard.why_read_only())
+
+    def add_learner(self, name: str) -> None:
+        """Add somebody who practises, and take their record in hand."""
+        if self.yard is None:
+            return
+        made: list[Entry] = []
+        body = {"name": name.strip() or "Learner", "type": LEARNER, "unit": "m"}
+        if (
+            self.attempt(
+                lambda: made.extend(self.yard.record([Draft(0, "work", body)])) if self.yard else None
+            )
+            and made
+        ):
+            self.stage = "Exercises"
+            self.open_work(made[0].id)
+
+    def toggle_yard(self) -> None:
+        """From the job to the practice yard, and back."""
+        self.show_job() if self.in_yard and self.job is not None else self.show_yard()
+
     def show_job(self) -> None:
         """Take the job in hand again."""
         if self.job is None:
@@ -177,8 +247,9 @@ class KitWindow(ActingWindow):
 
     def only_in_job(self, what: Callable[[], object]) -> None:
         """Do something that belongs to a job, or say that the kit is in hand."""
-        if self.in_kit:
-            self.say("The kit is in hand; Alt+K goes back to the job.")
+        if self.in_kit or self.in_yard:
+            key = "The kit is in hand; Alt+K" if self.in_kit else "The practice yard is in hand; Alt+G"
+            self.say(f"{key} goes back to the job.")
             return
         what()
 
@@ -206,20 +277,21 @@ class KitWindow(ActingWindow):
         self._put_by.clear()
         self._half.clear()
         self.desk = None
-        for file in (self.job, self.kit):
+        for file in (self.job, self.kit, self.yard):
             if file is not None:
                 file.close()
-        self.file = self.job = self.kit = None
+        self.file = self.job = self.kit = self.yard = None
 
     # What the side says of it
 
     def _show_places(self) -> None:
         shown = []
-        if self.in_kit and self.job is not None:
+        if (self.in_kit or self.in_yard) and self.job is not None:
             shown.append((JOB, self.job.journal.name_of(0), "back to the job", "note"))
         whole = self._whole()
         verdict, words = whole.state() if whole is not None else ("todo", "what you measure with")
         shown.append((KIT, "Kit", words, verdict))
+        shown.append((YARD, "Practice yard", "where slips cost nothing", "note"))
         shown.append((DIARY, "Diary", self._diary_words(whole), "note"))
         self.places.show_works(shown, -1)
         self.places.setFixedHeight(54 * len(shown) + 4)
@@ -249,7 +321,7 @@ class KitWindow(ActingWindow):
         self._show_side()
 
     def _go_place(self, place: int) -> None:
-        {KIT: self.show_kit, DIARY: self.show_diary, JOB: self.show_job}[place]()
+        {KIT: self.show_kit, DIARY: self.show_diary, JOB: self.show_job, YARD: self.show_yard}[place]()
 
     @cached_property
     def tone(self) -> Tone:

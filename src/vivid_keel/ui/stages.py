@@ -13,7 +13,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Desk
 from vivid_keel.desk.comma import with_comma
 from vivid_keel.desk.sheet import Place, Taken
-from vivid_keel.files import JobFile, KitFile
+from vivid_keel.files import JobFile, KitFile, YardFile
 from vivid_keel.ui.frame import Frame
 from vivid_keel.ui.host import Errand
 from vivid_keel.ui.worker import Worker
@@ -178,7 +178,7 @@ class StageWindow(Frame):
             self.job_state.setText("")
             return
         shown = []
-        kit = isinstance(self.file, KitFile)
+        kit, yard = isinstance(self.file, KitFile), isinstance(self.file, YardFile)
         for id in ([0] if kit else []) + [w.id for w in journal.works()]:
             if id not in self.desks and len(journal.order[id]) < 2000:
                 self.desks[id] = self.make_desk(id)
@@ -186,11 +186,11 @@ class StageWindow(Frame):
                 self.desks[id].refresh()  # in a larger job it follows when it is opened
             verdict, words = self.desks[id].state() if id in self.desks else ("todo", "open it to see")
             shown.append((id, "The whole kit" if kit and not id else journal.name_of(id), words, verdict))
-        what, count = ("instrument", len(shown) - 1) if kit else ("work", len(shown))
+        what, count = ("instrument", len(shown) - 1) if kit else ("learner" if yard else "work", len(shown))
         self.job_state.setText(
             "read only" if self.file.read_only else f"{count} {what}{'s' if count != 1 else ''}"
         )
-        self.add_work.setText("New instrument" if kit else "New work")
+        self.add_work.setText("New instrument" if kit else "New learner" if yard else "New work")
         current = self.desk.work if self.desk and self.stack.currentIndex() == 0 else -1
         self.works.show_works(shown, current)
 

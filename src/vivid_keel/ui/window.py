@@ -292,6 +292,9 @@ class Window(KitWindow):
             self.open_work(0)
             self._go(Goto("Instruments", 1))
             return
+        if self.in_yard:
+            self.ask("Who practises?", "a name · Enter adds it, Esc leaves it", self.add_learner)
+            return
         self._keep_half()
         self.stack.setCurrentWidget(self.new_work)
         self._show_side()

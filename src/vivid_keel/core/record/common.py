@@ -56,6 +56,10 @@ COMMON: Kinds = {
         },
         lambda entry: f"read on {entry.body['name']} from here",
     ),
+    "set-up-order": EntryKind(
+        {"order": "text!", "done": "text!"},
+        lambda entry: f"set up: {len(str(entry.body['done']).split())} steps ticked",
+    ),
     "caution": EntryKind({"key": "text!"}, lambda entry: f"caution read: {entry.body['key']}"),
     "matter": EntryKind({"text": "text!"}, lambda entry: f"open matter: {entry.body['text']}"),
     "settled": EntryKind(

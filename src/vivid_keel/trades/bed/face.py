@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from vivid_keel.core.body.facts import LIVE_FACTS, TRUTH
+from vivid_keel.core.instruments.setting_up import PRECISION
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
@@ -21,6 +22,7 @@ from vivid_keel.desk.moving.stages import (
     target_stage,
 )
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
 from vivid_keel.exchange.feet_csv import feet_csv
@@ -99,8 +101,11 @@ STAGES: tuple[Stage[Any], ...] = (
             "One over each pair of feet. One without feet under it is read too, and judged, but not turned.",
         ),
         lambda desk: (min(1.0, len(desk.book.points) / 4), str(len(desk.book.stations) or "")),
-        lambda desk: [StationsSheet(desk)],
-        lambda desk: [("", _ways())],
+        lambda desk: [StationsSheet(desk), SettingUpSheet(desk, PRECISION)],
+        lambda desk: [
+            ("As it stands", _ways()),
+            ("Setting up", lambda d, w, h: setting_up(d, w, h, PRECISION)),
+        ],
     ),
     Stage(
         "Readings",

@@ -6,12 +6,14 @@ from collections.abc import Callable
 from pathlib import Path
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.instruments.setting_up import LIQUID
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities import is_missing, show_length, show_number
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.visits import VisitsSheet
@@ -57,6 +59,24 @@ def _work(desk: GroundDesk) -> list[Sheet]:
     return [*boards, StakesSheet(desk)]
 
 
+def _by_liquid(desk: GroundDesk) -> bool:
+    return bool(desk.book.facts.texts["by"] == HYDRO)
+
+
+def _ground_sheets(desk: GroundDesk) -> list[Sheet]:
+    facts: list[Sheet] = [FactsSheet(desk, "The ground", KNOWN, desk.book.facts, BOOKED)]
+    return [*facts, SettingUpSheet(desk, LIQUID)] if _by_liquid(desk) else facts
+
+
+def _ground_pictures(desk: GroundDesk) -> list[tuple[str, Draw[GroundDesk]]]:
+    if not _by_liquid(desk):
+        return [("", lambda d, w, h: plan(d.result, w, h, d.focus))]
+    return [
+        ("From above", lambda d, w, h: plan(d.result, w, h, d.focus)),
+        ("Setting up", lambda d, w, h: setting_up(d, w, h, LIQUID)),
+    ]
+
+
 STAGES: tuple[Stage[GroundDesk], ...] = (
     Stage(
         "Set-up",
@@ -65,8 +85,8 @@ STAGES: tuple[Stage[GroundDesk], ...] = (
             "Down from a string, a beam or a light plane; or heights from a run. Usually not the fall in per cent but the depth at the low corner is what you need.",
         ),
         lambda desk: (min(1.0, len(desk.book.facts.ids) / 3), ""),
-        lambda desk: [FactsSheet(desk, "The ground", KNOWN, desk.book.facts, BOOKED)],
-        lambda desk: [("", lambda d, w, h: plan(d.result, w, h, d.focus))],
+        _ground_sheets,
+        _ground_pictures,
     ),
     Stage(
         "Readings",

@@ -6,6 +6,7 @@ from vivid_keel.core.quantities import show_move
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.trades.marks.carry import CHAIN
@@ -58,8 +59,8 @@ STAGES: tuple[Stage[MarksDesk], ...] = (
             "reach the order is planned so that most are a star.",
         ),
         _set_up,
-        lambda desk: [CarryingSheet(desk), ColumnsSheet(desk), OrderSheet(desk)],
-        _pictures,
+        lambda desk: [CarryingSheet(desk), ColumnsSheet(desk), OrderSheet(desk), SettingUpSheet(desk)],
+        lambda desk: [*_pictures(desk), ("Setting up", setting_up)],
     ),
     Stage(
         "Readings",

@@ -282,8 +282,8 @@ class PanelsResult(Moved):
     @cached_property
     def shown_after(self) -> dict[int, tuple[float, float]]:
         """What the level shows where it is watched once a fixing point was moved, and those before it: a hair high, and drawn down [rad]."""
-        if self.body is None or not self.to_move:
-            return {}
+        if self.body is None or not self.watched_at:
+            return {}  # nothing is moved, or nothing that is can be told how
         now = np.array([self.would_show(place) for place in self.watched_at.values()])
         rows = np.array([self.row_of(place) for place in self.watched_at.values()])
         after = bubbles_after(self, now, rows)

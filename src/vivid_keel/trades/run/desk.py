@@ -14,6 +14,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities import Length, is_missing, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import LongWork
+from vivid_keel.desk.setting_up import in_hand
 from vivid_keel.trades.run.book import SightRow
 from vivid_keel.trades.run.changes import event_draft
 from vivid_keel.trades.run.findings import run_findings
@@ -232,8 +233,21 @@ class RunDesk(TrustDesk):
 
     def own_findings(self, stage: str) -> list[Finding]:
         if stage not in self._said:
-            self._said[stage] = run_findings(self.result, stage, self.checks(), self.search)
+            self._said[stage] = run_findings(self.result, stage, self.checks(), self.search) + self._skipped()
         return self._said[stage]
+
+    def _skipped(self) -> list[Finding]:
+        """What was left out in setting up, where the readings show it."""
+        if self.file.journal.latest(self.work, "set-up-order") is None or not self.doubted:
+            return []
+        if not any(step.key == "parallax" for step in in_hand(self).skipped):
+            return []
+        words = "Hairs or looks don't agree, and of the list of setting up the eye wasn't moved against the hairs. Focus the hairs first, then the staff, and read those again."
+        return [
+            Finding(
+                "open", "Parallax was not looked for", words, action="setting-up", action_label="See the list"
+            )
+        ]
 
     def new_set_up(self) -> None:
         """Begin a new set-up behind the last sight."""

@@ -8,6 +8,7 @@ from pathlib import Path
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.figures.display import Picture
@@ -89,8 +90,18 @@ STAGES: tuple[Stage[RunDesk], ...] = (
             "Where to stand plans the set-ups from rough heights, staff and eye height. A known mark may follow another run.",
         ),
         _set_up,
-        lambda desk: [KnownSheet(desk), SetUpsSheet(desk), StandingSheet(desk), ReachSheet(desk)],
-        lambda desk: [("Section", _section("setup")), ("Where to stand", _where_to_stand)],
+        lambda desk: [
+            KnownSheet(desk),
+            SetUpsSheet(desk),
+            StandingSheet(desk),
+            ReachSheet(desk),
+            SettingUpSheet(desk),
+        ],
+        lambda desk: [
+            ("Section", _section("setup")),
+            ("Where to stand", _where_to_stand),
+            ("Setting up", setting_up),
+        ],
     ),
     Stage(
         "Readings",
@@ -214,6 +225,7 @@ STEPS: tuple[NextStep[RunDesk], ...] = (
     NextStep("instrument", leads("Instrument")),
     NextStep("proof", leads("Proof", 1)),
     NextStep("standing", leads("Set-up", 2, None, 1)),
+    NextStep("setting-up", leads("Set-up", 4, None, 2)),
 )
 
 

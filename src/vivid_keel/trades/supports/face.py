@@ -24,6 +24,7 @@ from vivid_keel.desk.moving.stages import (
     waiting,
 )
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
@@ -50,7 +51,8 @@ def _rows(desk: Any, label: str, *, with_plan: bool = False) -> list[tuple[str, 
 
 
 def _set_up_sheets(desk: SupportsDesk) -> list[Sheet]:
-    return [PointsSheet(desk), HangingSheet(desk)] if desk.book.points else [LayOutSheet(desk)]
+    laid: list[Sheet] = [PointsSheet(desk), HangingSheet(desk)] if desk.book.points else [LayOutSheet(desk)]
+    return [*laid, SettingUpSheet(desk)]
 
 
 STAGES: tuple[Stage[Any], ...] = (
@@ -75,7 +77,7 @@ STAGES: tuple[Stage[Any], ...] = (
         ),
         lambda desk: (1.0, str(len(desk.book.points))) if desk.book.points else (0.0, ""),
         _set_up_sheets,
-        lambda desk: _rows(desk, "readings", with_plan=True),
+        lambda desk: [*_rows(desk, "readings", with_plan=True), ("Setting up", setting_up)],
     ),
     Stage(
         "Readings",

@@ -1,0 +1,143 @@
+"""What a learner slips at: how often each kind of mistake is made, how well that is known, and which exercise is next.
+
+Source: a beta-binomial model. Before anything was seen a kind of mistake is made once in twenty times, as well known as from ten; each
+opening that was used or not moves that. A habit is named where it is made oftener than once in eight with odds of eleven to one.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.yard.attempt import Act, Attempt
+from vivid_keel.yard.screws import ScrewsExercise
+from vivid_keel.yard.staff import EIGHTHS, METRIC, StaffExercise
+
+STAVES = (
+    StaffExercise("staff", "Read a metric staff", METRIC, ("ten", "fifty", "tenth", "metre", "hair", "swap")),
+    StaffExercise(
+        "upside",
+        "Read a staff upside down",
+        METRIC,
+        ("upside", "ten", "tenth", "metre", "hair"),
+        upside_down=True,
+    ),
+    StaffExercise("eighths", "Read feet and inches", EIGHTHS, ("inch", "tenth", "metre", "hair")),
+)
+Exercise = StaffExercise | ScrewsExercise
+EXERCISES: dict[str, Exercise] = {one.key: one for one in (ScrewsExercise(3), ScrewsExercise(4), *STAVES)}
+"""By their key, in the order of the work."""
+PRIOR = (0.5, 9.5)
+OFTEN, SURE = 1 / 8, 0.92
+"""A kind that is made oftener than the one with so much certainty is a habit."""
+LEVELS = 3
+FADES = 0.92
+"""What was done an attempt earlier counts so much less [1]: who learns gets rid of a habit."""
+WELL = 0.9
+"""So much of the openings without a slip, and the next attempt is harder."""
+
+
+@dataclass(frozen=True, slots=True)
+class Skill:
+    """A kind of mistake: openings and slips as they count now, its rate with a lower and an upper bound (90 %), and how likely it is
+    that it is made oftener than once in eight."""
+
+    openings: float
+    slips: float
+    rate: float
+    low: float
+    high: float
+    likely: float
+
+    @property
+    def habit(self) -> bool:
+        """Whether it is one."""
+        return self.slips >= 2 and self.likely > SURE
+
+
+def skill(openings: float, slips: float) -> Skill:
+    """Return what so many openings and slips say.
+
+    Parameters
+    ----------
+    openings, slips : float
+        As they count [1].
+    """
+    from scipy.special import betainc, betaincinv
+
+    a, b = PRIOR[0] + slips, PRIOR[1] + max(openings - slips, 0.0)
+    low, high = (float(betaincinv(a, b, q)) for q in (0.05, 0.95))
+    return Skill(openings, slips, a / (a + b), low, high, 1 - float(betainc(a, b, OFTEN)))
+
+
+def fold_attempts(journal: Journal, learner: int) -> list[Attempt]:
+    """Return what a learner did, oldest first."""
+    out: list[Attempt] = []
+    acts: list[Act] = []
+    for entry in journal.standing(learner, "yard-begin", "yard-act", "yard-end"):
+        b = entry.body
+        if entry.kind == "yard-begin":
+            acts = []
+            out.append(
+                Attempt(
+                    entry.id,
+                    str(b["exercise"]),
+                    int(b["level"]),
+                    int(b["seed"]),
+                    acts,
+                    False,
+                    entry.time[:10],
+                )
+            )
+        elif out and entry.kind == "yard-act":
+            acts.append(Act(str(b["what"]), str(b["text"]), float(b["value"])))
+        elif out and entry.kind == "yard-end":
+            last = out[-1]
+            out[-1] = Attempt(last.id, last.exercise, last.level, last.seed, acts, True, last.day)
+    return [one for one in out if one.exercise in EXERCISES]
+
+
+def skills(attempts: Sequence[Attempt]) -> dict[str, Skill]:
+    """Return every kind of mistake with what was seen of it; of one that no exercise offered yet nothing."""
+    openings: dict[str, float] = {}
+    slips: dict[str, float] = {}
+    for one in attempts:
+        told = EXERCISES[one.exercise].debrief(one).slips
+        for kind, (could, made) in told.items():
+            if could:
+                openings[kind] = openings.get(kind, 0.0) * FADES + could
+                slips[kind] = slips.get(kind, 0.0) * FADES + made
+    return {kind: skill(openings[kind], slips[kind]) for kind in openings}
+
+
+def habit(found: Mapping[str, Skill]) -> str:
+    """Return the kind that is made most often of those that are habits; "" where none is."""
+    named = [kind for kind, one in found.items() if one.habit]
+    return max(named, key=lambda kind: found[kind].rate) if named else ""
+
+
+def level_of(attempts: Sequence[Attempt], exercise: str) -> int:
+    """Return how hard the next attempt at an exercise is: one harder after a good one, the same after another."""
+    mine = [one for one in attempts if one.exercise == exercise and one.ended]
+    if not mine:
+        return 1
+    told = EXERCISES[exercise].debrief(mine[-1])
+    could = sum(n for n, _ in told.slips.values())
+    clean = could > 0 and 1 - sum(made for _, made in told.slips.values()) / could >= WELL
+    good = bool(told.steps) and all(step.good for step in told.steps[-1:])
+    return min(LEVELS, mine[-1].level + (clean and good))
+
+
+def next_exercise(attempts: Sequence[Attempt]) -> str:
+    """Return which exercise is next: the one that shows what is likeliest a habit, and what wasn't done for long."""
+    found, blank = skills(attempts), skill(0, 0)
+    worth: dict[str, float] = {}
+    for key, one in EXERCISES.items():
+        ago = next(
+            (k for k, past in enumerate(reversed(attempts)) if past.exercise == key), len(attempts) + 3
+        )
+        weak = max(found.get(kind, blank).likely for kind in one.shows)
+        worth[key] = weak + 0.02 * math.log1p(ago)
+    return max(worth, key=lambda key: worth[key])

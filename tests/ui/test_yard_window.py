@@ -1,0 +1,140 @@
+"""The practice yard in the real window: begun, left, taken up, done by keys, looked back on; and never a job's reading."""
+
+from __future__ import annotations
+
+import pytest
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.quantities import show_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.files import JobFile, YardFile
+from vivid_keel.places import YARD_SUFFIX
+from vivid_keel.stands.heads import turns_for
+from vivid_keel.yard.desk import YardDesk
+from vivid_keel.yard.screws import SET_UPS
+from vivid_keel.yard.sheets import ExercisesSheet
+
+
+@pytest.fixture
+def yard(demo, hands):
+    hands.do("Alt+G")
+    return demo
+
+
+def begin(window, hands, key):
+    """Go to an exercise's line and press Enter."""
+    sheet = window.sheet.sheet
+    assert isinstance(sheet, ExercisesSheet)
+    window.sheet.go((sheet.keys.index(key), 0))
+    hands.key("enter")
+    assert window.stage == "Practise"
+
+
+def test_the_yard_opens_by_its_key_and_goes_back_to_the_job(yard, hands, tmp_path):
+    assert isinstance(yard.desk, YardDesk) and yard.in_yard and yard.stage == "Exercises"
+    assert (tmp_path / f"Osier Mill{YARD_SUFFIX}").exists()
+    assert [yard.file.journal.name_of(w.id) for w in yard.file.journal.works()] == ["Ada"]
+    hands.do("Ctrl+I")  # what belongs to a job is refused, with the way back
+    assert "practice yard is in hand" in yard.notice.text()
+    hands.do("Alt+G")
+    assert not yard.in_yard and yard.file is yard.job
+
+
+def test_ten_readings_are_typed_and_a_slip_is_told_with_its_kind(yard, hands):
+    job = len(yard.job.journal.entries)
+    begin(yard, hands, "staff")
+    for k in range(10):
+        seen = yard.desk.exercise.view(yard.desk.now, k)
+        off = 0.01 if k in {2, 5, 8} else 0.0
+        hands.line(show_length(seen.hair + off, seen.style))
+    assert yard.stage == "Debrief" and yard.desk.now is None
+    steps = [hands.cells(k) for k in range(10)]
+    assert "+10.0 mm, ten millimetres off" in steps[2][2] and steps[3][2] == ""
+    assert yard.desk.debrief.slips["ten"] == (10, 3)
+    assert "7 of 10 right" in hands.said()
+    assert len(yard.job.journal.entries) == job  # nothing of it is a job's
+
+
+def test_it_is_left_in_the_middle_taken_up_again_and_a_slip_of_the_finger_undone(yard, hands):
+    begin(yard, hands, "staff")
+    hands.line("1.482", "1.5")
+    assert len(yard.desk.now.done) == 2
+    hands.do("Ctrl+Z")
+    assert len(yard.desk.now.done) == 1
+    hands.do("Alt+G")
+    hands.do("Alt+G")
+    assert [act.text for act in yard.desk.now.done] == ["1.482"]
+    yard.do_next()
+    assert yard.stage in {"Practise", "Exercises"}
+    begin(yard, hands, "staff") if yard.stage == "Exercises" else None
+    hands.line("half", "x")
+    assert len(yard.desk.now.done) == 1 and yard.sheet.refusal  # no length: refused in its cell
+    hands.key("esc")
+
+
+def test_three_screws_are_turned_by_keys_until_all_ten_stand(yard, hands):
+    begin(yard, hands, "three")
+    for n in range(SET_UPS):
+        head = yard.desk.exercise.head(yard.desk.now)
+        for row, turn in zip((1, 3, 2), turns_for(head), strict=True):
+            if turn:
+                yard.sheet.go((row, 1))
+                hands.line(f"{turn:.6f}")
+        yard.sheet.go((4, 1))
+        hands.line("180")
+        yard.sheet.go((5, 0))
+        hands.key("enter")
+        assert n == SET_UPS - 1 or len(yard.desk.exercise.set_ups(yard.desk.now)) == n + 2
+    assert yard.stage == "Debrief"
+    assert any(title.startswith("10 of 10 stand upright") for title in hands.said())
+
+
+def test_a_hint_is_asked_for_by_its_button_told_and_counted(yard, hands):
+    begin(yard, hands, "four")
+    yard._go(yard.desk.go("hint"))
+    hint = next(f for f in yard.desk.findings("Practise") if f.title == "A hint")
+    assert yard.desk.now.hints == 1 and not hint.action
+    assert any(word in hint.text for word in ("ring", "pair", "half"))
+
+
+def test_another_learner_has_a_record_of_their_own(yard, hands):
+    hands.do("Ctrl+Shift+N")
+    hands.line("B. Teasel")
+    names = [yard.file.journal.name_of(w.id) for w in yard.file.journal.works()]
+    assert names == ["Ada", "B. Teasel"]
+    assert yard.desk.work == yard.file.journal.works()[-1].id and not yard.desk.attempts
+    begin(yard, hands, "eighths")
+    hands.do("Ctrl+PgUp")
+    assert yard.desk.now is None  # the first one's record is untouched
+
+
+def test_every_picture_of_the_yard_and_its_record_is_drawn_and_written(yard, hands, tmp_path):
+    for key in ("staff", "four"):
+        if yard.stage != "Exercises":
+            yard.show_stage("Exercises")
+        begin(yard, hands, key)
+        picture = yard.desk.picture("Practise", 0, 760, 300)
+        assert len(picture.items) > 8 and picture.caption
+        assert "1." not in picture.caption  # a reading is never given away
+    for stage in yard.desk.stage_names:
+        assert yard.desk.picture(stage, 0, 380, 200).caption and yard.desk.question(stage)
+    training, as_csv = yard.desk.writers()
+    pages = training.pages(yard.desk)()
+    assert pages and pages[0].items
+    as_csv.write(yard.desk, tmp_path / "t.csv")
+    assert (tmp_path / "t.csv").read_text().startswith("day,exercise,level")
+
+
+def test_a_yards_file_is_no_job_and_a_job_is_no_yard(tmp_path):
+    path = tmp_path / "yard.keelyard"
+    with YardFile.create(path, "Practice yard", "Ada") as yard:
+        (work,) = yard.record([Draft(0, "work", {"name": "Ada", "type": "learner", "unit": "m"})])
+        with pytest.raises(KeelError):
+            yard.record([Draft(work.id, "sight", {"mark": "A"})])  # a reading of a job has no place there
+    with pytest.raises(KeelError, match="practice file"):
+        JobFile.open(path)
+    with YardFile.open(path) as again:
+        assert [w.body["name"] for w in again.journal.works()] == ["Ada"]
+    JobFile.create(tmp_path / "job.keel", "Mill", "Ada").close()
+    with pytest.raises(KeelError, match="job file"):
+        YardFile.open(tmp_path / "job.keel")
