@@ -340,3 +340,86 @@ def test_where_nothing_can_go_in_no_leaf_is_chosen():
     for most, stack in ((0, ()), (1, (0.001,)), (3, (0.001, 0.001))):
         room = Room(np.array([most]), np.array([1.0]))
         assert choose_leaves(np.array([0.002]), [0.001], [9], room=room).stacks == [stack]
+
+
+def test_a_plot_of_half_a_square_metre_goes_anticlockwise_too():
+    from vivid_keel.core.surface.outline import simple_outline
+
+    small = np.array([(0.0, 0.0), (0.5, 0.0), (0.5, 0.5), (0.0, 0.5)])
+    assert simple_outline(small).tolist() == small.tolist()
+    assert simple_outline(small[::-1]).tolist() == small.tolist()
+
+
+def test_an_outline_names_the_first_point_that_there_is_none_of():
+    points = [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]]
+    with pytest.raises(KeelError, match="no point 4") as refused:
+        solve("depth", {"points": points, "outline": [0, 1, 2, 4], "water_m": 1.0}, problem_kinds())
+    assert refused.value.where == "/problem/outline/3"
+
+
+def test_a_budget_is_halved_by_one_line_where_one_is_enough():
+    from vivid_keel.core.instruments.budget import to_halve
+    from vivid_keel.core.proof import Budget, BudgetLine
+
+    found = to_halve(Budget((BudgetLine("large", 1.0), BudgetLine("small", 0.1))))
+    assert [line.name for line, _ in found] == ["large"]
+    assert found[0][1] ** 2 + 0.1**2 == pytest.approx(1.01 / 4)
+    assert len(to_halve(Budget((BudgetLine("a", 1.0), BudgetLine("b", 1.0))))) == 2
+    assert to_halve(Budget((BudgetLine("a", 0.0),))) == []
+
+
+def test_two_levels_that_lie_on_one_body_have_each_their_own_error_and_its_u():
+    from vivid_keel.core.body.model import Body, Tilt, adjust
+
+    body = Body(("a", "b", "c"), np.array([(0.0, 0.0), (1.0, 0.0), (0.0, 1.0)]), "rigid")
+    seen = [
+        Tilt(level, a, b, way, tilt + way * own, u)
+        for level, own, u in (("fine", 1e-4, 1e-6), ("coarse", -3e-4, 1e-5))
+        for a, b, tilt in ((0, 1, 2e-4), (0, 2, -1e-4))
+        for way in (1, -1)
+    ]
+    found = adjust(body, seen)
+    assert found.zeros == pytest.approx({"fine": 1e-4, "coarse": -3e-4}, abs=1e-12)
+    # A reversal of two places: u of the zero is u/√4.
+    assert found.u_zeros["fine"] == pytest.approx(0.5e-6, rel=0.01)
+    assert found.u_zeros["coarse"] == pytest.approx(0.5e-5, rel=0.01)
+
+
+def test_a_way_across_is_found_among_more_corners_than_are_joined():
+    from vivid_keel.core.surface.tin import MOST_CORNERS, blindest, surface
+
+    n = 3 * MOST_CORNERS
+    ring = np.array(
+        [(10 * math.cos(2 * math.pi * k / n), 10 * math.sin(2 * math.pi * k / n)) for k in range(n)]
+    )
+    rng = np.random.default_rng(8)
+    inside = rng.uniform((-9, 1), (9, 4), (60, 2))  # nothing is known of the half below
+    inside = inside[np.hypot(*inside.T) < 9]
+    xyz = np.column_stack([np.concatenate([ring, inside]), np.zeros(n + len(inside))])
+    a, b = blindest(surface(xyz, list(range(n))), ring)
+    assert a != b and (ring[a, 1] + ring[b, 1]) / 2 < 0
+
+
+def test_how_many_legs_a_string_has_is_said_with_the_numbers():
+    from vivid_keel.core.surface.walks import walk_string
+
+    with pytest.raises(KeelError, match="3 stakes have 2 legs, or 3 where"):
+        walk_string(0.0, [("a", 0.1), ("b", 0.2), ("c", 0.3)], [5.0], closing=math.nan, allowed=0.01)
+
+
+def test_a_reversal_without_a_stated_resolution_is_known_by_its_spread_alone():
+    from vivid_keel.core.booking.uncertainty import student_k
+
+    found = reverse([(1.0, 0.6), (1.2, 0.6), (1.1, 0.6)], None)
+    errors = [0.2, 0.3, 0.25]
+    spread = float(np.std(errors, ddof=1)) / math.sqrt(3)
+    assert found.u == pytest.approx(spread) and found.k == pytest.approx(student_k(3))
+
+
+def test_two_surfaces_that_share_three_points_tell_what_changed_between_them():
+    from vivid_keel.core.surface.between import changed
+    from vivid_keel.core.surface.tin import surface
+
+    one = np.array([(0.0, 0.0, 0.0), (4.0, 0.0, 0.0), (0.0, 4.0, 0.0)])
+    rise = changed(surface(one), surface(one + np.array([0.0, 0.0, 0.3])))
+    assert rise is not None and rise.xyz[:, 2] == pytest.approx(0.3)
