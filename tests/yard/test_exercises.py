@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from tests import measure_yard
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import show_length
-from vivid_keel.stands.heads import turns_for
+from vivid_keel.stands.heads import Head, turns_for
 from vivid_keel.yard.attempt import HINT, KINDS, Act, Attempt
 from vivid_keel.yard.learner import EXERCISES, OFTEN, habit, level_of, next_exercise, skill, skills
 from vivid_keel.yard.screws import LEVEL, LEVELLED, LOOK, RING, SEEN, SET_UPS, ScrewsExercise
@@ -203,3 +203,17 @@ def test_a_habit_is_the_first_that_is_named_within_twelve_exercises(kind):
 def test_a_good_learner_is_accused_of_nothing():
     came = [measure_yard.learner("", [42, k], by_record=True) for k in range(6)]
     assert not any(came)
+
+
+@pytest.mark.parametrize("exercise", SCREWS, ids=lambda one: one.key)
+def test_the_bubble_follows_the_left_thumb_and_goes_where_a_screw_goes_up(exercise):
+    """Both thumbs in: the left one moves to the right, and so does the bubble; a screw that goes up draws it towards itself."""
+    level = Head((0.0,) * exercise.count, (0.0, 0.0), (0.0, 0.0))
+    for control in exercise.controls:
+        along, right = level.turned(control.by).shown
+        if control.key in {"left-right", "across", "right"}:
+            assert right > 0
+        elif control.key == "left":
+            assert right < 0
+        else:
+            assert (along > 0) == (control.key in {"far", "along"}) and abs(along) > abs(right)

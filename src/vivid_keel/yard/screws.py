@@ -42,12 +42,14 @@ class Control:
     by: tuple[float, ...]
 
 
+IN = "in +, out −: the bubble follows the left thumb"
+"""Both thumbs in: the left one goes to the right, and the bubble with it."""
 THREE = (
     Control(
         "left-right",
         "Left and right, both thumbs",
-        "in +, out −: the bubble follows the left thumb",
-        (0.0, -1.0, 1.0),
+        IN,
+        (0.0, 1.0, -1.0),
     ),
     Control("far", "The far screw", "up +, down −", (1.0, 0.0, 0.0)),
     Control("left", "The left screw alone", "up +, down −", (0.0, 0.0, 1.0)),
@@ -57,13 +59,13 @@ FOUR = (
     Control(
         "across",
         "Left and right, both thumbs",
-        "in +, out −: the bubble follows the left thumb",
+        IN,
         (1.0, 0.0, -1.0, 0.0),
     ),
     Control(
         "along",
         "Near and far, both thumbs",
-        "in +, out −: the bubble follows the left thumb",
+        "away +, towards you −: that is where the bubble goes",
         (0.0, -1.0, 0.0, 1.0),
     ),
     Control("right", "The right screw alone", "up +, down −", (1.0, 0.0, 0.0, 0.0)),
