@@ -44,3 +44,23 @@ def test_from_stakes_to_litres_and_boards_by_keys(window, hands, tmp_path):
     assert desk.book.facts.values["plane"] == pytest.approx(-0.25)
     window.do_next()
     assert window.stage == "Moves" and window.sheet.sheet.count == 4
+
+
+def test_a_file_brought_in_while_proof_is_open_is_the_ground_as_it_was(demo, hands, tmp_path):
+    """Under Readings the same file would be this visit's heights."""
+    work = next(w for w in demo.file.journal.works() if w.body["name"] == "Drying yard")
+    demo.open_work(work.id)
+    demo.show_stage("Proof")
+    before = len(demo.desk.result.book.cloud)
+    path = tmp_path / "last year.csv"
+    path.write_text(
+        "point,along,across,height\n1,0,0,-0.33\n2,8,0,-0.44\n3,8.4,6,-0.68\n4,4,6.8,-0.59\n5,0,6,-0.50\n"
+    )
+    demo.errands.bring_in_book(path)
+    hands.rest()
+    assert "last year.csv is brought in" in demo.notice.text()
+    assert any(title.startswith("Since last year.csv") for title in hands.said())
+    assert len(demo.desk.result.book.cloud) == before
+    hands.do("Ctrl+Z")
+    hands.rest()
+    assert not any(title.startswith("Since last year.csv") for title in hands.said())
