@@ -138,3 +138,23 @@ def test_a_yards_file_is_no_job_and_a_job_is_no_yard(tmp_path):
     JobFile.create(tmp_path / "job.keel", "Mill", "Ada").close()
     with pytest.raises(KeelError, match="job file"):
         YardFile.open(tmp_path / "job.keel")
+
+
+def test_a_screw_is_turned_on_the_picture_the_bubble_follows_and_it_is_recorded_once(yard, hands):
+    begin(yard, hands, "three")
+    yard.sheet.go((1, 1))
+    yard.sheet.close_editor()
+    desk, before = yard.desk, len(yard.file.journal.entries)
+    desk.focus = 1
+    yard.refresh()
+    drawn = desk.picture("Practise", 0, 760, 300)
+    assert drawn.drag is not None and drawn.drag.across and drawn.drag.value == 0.0
+    yard.picture.setFocus()
+    for _ in range(4):
+        hands.key("right")
+    assert desk.turning == pytest.approx(0.25) and len(yard.file.journal.entries) == before
+    moved = desk.picture("Practise", 0, 760, 300)
+    assert moved.caption != drawn.caption  # the bubble went
+    hands.qtbot.waitUntil(lambda: len(yard.file.journal.entries) == before + 1, timeout=5000)
+    assert desk.now.acts[-1].what == "far" and desk.now.acts[-1].value == pytest.approx(0.25)
+    assert desk.turning == 0.0

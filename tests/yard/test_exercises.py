@@ -12,8 +12,11 @@ from hypothesis import strategies as st
 from tests import measure_yard
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import show_length
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.files import YardFile
 from vivid_keel.stands.heads import Head, turns_for
 from vivid_keel.yard.attempt import HINT, KINDS, Act, Attempt
+from vivid_keel.yard.desk import YardDesk
 from vivid_keel.yard.learner import EXERCISES, OFTEN, habit, level_of, next_exercise, skill, skills
 from vivid_keel.yard.screws import LEVEL, LEVELLED, LOOK, RING, SEEN, SET_UPS, ScrewsExercise
 from vivid_keel.yard.staff import READINGS, StaffExercise, View, kind_of, mirrored
@@ -217,3 +220,35 @@ def test_the_bubble_follows_the_left_thumb_and_goes_where_a_screw_goes_up(exerci
             assert right < 0
         else:
             assert (along > 0) == (control.key in {"far", "along"}) and abs(along) > abs(right)
+
+
+@pytest.mark.parametrize(
+    ("begin", "acts"),
+    [
+        ({"level": -5, "seed": -1}, [("far", 0.5)]),
+        ({"level": 10**9, "seed": 2**50}, [("look", 1e300), ("far", 1e300), ("level", 0.0)]),
+        ({"level": 1, "seed": 3}, [("no such screw", 1.0), ("read", 1.0), ("level", 0.0)] * 15),
+        ({"level": 2, "seed": 3, "exercise": "none such"}, [("read", 1.0)]),
+        ({"level": 2, "seed": 3, "exercise": "staff"}, [("far", 1e300), ("level", -1e300)] * 12),
+    ],
+)
+def test_a_strangers_record_is_shown_as_far_as_it_makes_sense(begin, acts, tmp_path):
+    """A file that was mailed: levels, seeds and controls that no yard booked end no window."""
+    with YardFile.create(tmp_path / "yard.keelyard", "Practice yard", "Ada") as file:
+        (work,) = file.record([Draft(0, "work", {"name": "Ada", "type": "learner", "unit": "m"})])
+        file.record([Draft(work.id, "yard-begin", {"exercise": "three", **begin})])
+        for what, value in acts:
+            file.record([Draft(work.id, "yard-act", {"what": what, "text": "x", "value": value})])
+        desk = YardDesk(file, work.id)
+        for stage in desk.stage_names:
+            assert desk.picture(stage, 0, 760, 300).caption and desk.tabs() and desk.next(stage).title
+            desk.findings(stage)
+            for sheet in desk.sheets(stage):
+                assert all(
+                    sheet.cell(r, c) is not None
+                    for r in range(sheet.count)
+                    for c in range(len(sheet.columns))
+                )
+        file.record([Draft(work.id, "yard-end", {"why": "done"})])
+        desk.refresh()
+        assert desk.findings("Debrief") and desk.picture("Debrief", 0, 380, 200).caption

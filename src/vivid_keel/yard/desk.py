@@ -19,7 +19,7 @@ from vivid_keel.yard.entries import YARD_KINDS
 from vivid_keel.yard.figure import head, record, through, told
 from vivid_keel.yard.learner import EXERCISES, habit
 from vivid_keel.yard.practising import Practising
-from vivid_keel.yard.screws import SET_UPS, SIGHT, ScrewsExercise
+from vivid_keel.yard.screws import MOST, SET_UPS, SIGHT, ScrewsExercise
 from vivid_keel.yard.sheets import ExercisesSheet, ReadSheet, ScrewsSheet, SkillsSheet, StepsSheet
 from vivid_keel.yard.staff import READINGS
 
@@ -49,6 +49,27 @@ class YardDesk(Practising):
     type = "learner"
     handbook = "yard/help.md"
     stage_names = ("Exercises", "Practise", "Debrief", "Record")
+
+    turning = 0.0
+    """How far the control in hand is turned on the picture, not recorded yet [turns]."""
+
+    @property
+    def step(self) -> float:
+        return 1 / 16
+
+    def drag(self, value: float, *, done: bool) -> None:
+        """Turn the control in hand on the picture: the bubble follows; `done` records it once."""
+        exercise = self.exercise
+        if not isinstance(exercise, ScrewsExercise) or not 0 <= self.focus < len(exercise.controls):
+            return
+        turns = round(max(-MOST, min(MOST, value)) * 64) / 64
+        if not done:
+            self.turning = turns
+            return
+        self.turning = 0.0
+        if turns:
+            text = f"{turns:+.3f}".rstrip("0").rstrip(".")
+            self.record(*self.act(exercise.controls[self.focus].key, text, turns))
 
     def question(self, stage: str) -> tuple[str, ...]:
         return QUESTIONS[stage]
@@ -89,7 +110,9 @@ class YardDesk(Practising):
             if isinstance(exercise, ScrewsExercise):
                 n = len(exercise.set_ups(now))
                 words = f"{exercise.title}: {n} of {SET_UPS}"
-                return head(exercise.head(now), exercise.controls, words, width, height)
+                return head(
+                    exercise.head(now), exercise.controls, words, width, height, self.focus, self.turning
+                )
             if exercise is not None:
                 k = len(now.done)
                 return through(exercise.view(now, k), k + 1, READINGS, width, height)

@@ -80,15 +80,10 @@ def fold_attempts(journal: Journal, learner: int) -> list[Attempt]:
         b = entry.body
         if entry.kind == "yard-begin":
             acts = []
+            level = max(1, min(LEVELS, int(b["level"])))
             out.append(
                 Attempt(
-                    entry.id,
-                    str(b["exercise"]),
-                    int(b["level"]),
-                    int(b["seed"]),
-                    acts,
-                    False,
-                    entry.time[:10],
+                    entry.id, str(b["exercise"]), level, abs(int(b["seed"])), acts, False, entry.time[:10]
                 )
             )
         elif out and entry.kind == "yard-act":

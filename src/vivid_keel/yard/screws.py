@@ -113,6 +113,8 @@ class ScrewsExercise:
         for act in attempt.done:
             if len(out) > SET_UPS:
                 break
+            if act.what not in controls and act.what not in {LOOK, LEVELLED}:
+                continue  # no yard booked that: only another program's file has it
             acts, heads = out[-1]
             head = heads[-1]
             if act.what in controls:

@@ -106,7 +106,7 @@ class ScrewsSheet(Sheet):
 
     name = "The head"
     columns = (Column("What", 230), Column("By", 120, True), Column("", 0))
-    hint = "Turns: 1/4, -1/2, 1 1/8 · the bubble follows the left thumb"
+    hint = "Turns: 1/4, -1/2, 1 1/8; or slide the mark on the picture · double click or Enter on the last line: it is level"
 
     def __init__(self, desk: Practising) -> None:
         self.desk = desk
@@ -142,6 +142,12 @@ class ScrewsSheet(Sheet):
             Cell(),
             Cell("Enter says so, and brings the next one", ink="muted"),
         )[column]
+
+    def picked(self, row: int) -> int:
+        return row
+
+    def row_of(self, picked: int) -> int:
+        return picked if 0 <= picked < self.count else -1
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         n = len(self.controls)
