@@ -53,6 +53,9 @@ def test_ten_readings_are_typed_and_a_slip_is_told_with_its_kind(yard, hands):
     assert yard.desk.debrief.slips["ten"] == (10, 3)
     assert "7 of 10 right" in hands.said()
     assert len(yard.job.journal.entries) == job  # nothing of it is a job's
+    assert [(name, good) for _, name, good in yard.desk.course] == [("Read a metric staff", 0.7)]
+    assert yard.desk.views("Record")[1] == "Over time"
+    assert yard.desk.picture("Record", 1, 760, 300).caption == "1 exercise over time"
 
 
 def test_it_is_left_in_the_middle_taken_up_again_and_a_slip_of_the_finger_undone(yard, hands):

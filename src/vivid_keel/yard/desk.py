@@ -16,7 +16,7 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages
 from vivid_keel.yard.attempt import HINT, KINDS
 from vivid_keel.yard.entries import YARD_KINDS
-from vivid_keel.yard.figure import head, record, through, told
+from vivid_keel.yard.figure import head, over_time, record, through, told
 from vivid_keel.yard.learner import EXERCISES, habit
 from vivid_keel.yard.practising import Practising
 from vivid_keel.yard.screws import MOST, SET_UPS, SIGHT, ScrewsExercise
@@ -118,7 +118,23 @@ class YardDesk(Practising):
                 return through(exercise.view(now, k), k + 1, READINGS, width, height)
         if stage == "Debrief" and self.debrief is not None:
             return told(self.debrief, width, height)
+        if stage == "Record" and view == 1:
+            return over_time(self.course, width, height)
         return record(self.skills, width, height)
+
+    def views(self, stage: str) -> list[str]:
+        return ["What you slip at", "Over time"] if stage == "Record" else []
+
+    @property
+    def course(self) -> list[tuple[str, str, float]]:
+        """Every exercise that was done: the day, its title, how much of it went without a slip."""
+        out = []
+        for one in self.attempts:
+            told_of = EXERCISES[one.exercise].debrief(one)
+            if one.ended and told_of.steps:
+                good = sum(step.good for step in told_of.steps) / len(told_of.steps)
+                out.append((one.day, EXERCISES[one.exercise].title, good))
+        return out
 
     def findings(self, stage: str) -> list[Finding]:
         out = [

@@ -180,3 +180,35 @@ def record(found: Mapping[str, Skill], width: float, height: float) -> Picture:
     named = [KINDS[kind][0] for kind, one in found.items() if one.habit]
     picture.caption = f"Habits: {', '.join(named) or 'none'}"
     return picture
+
+
+def over_time(done: Sequence[tuple[str, str, float]], width: float, height: float) -> Picture:
+    """Return how much of each exercise went without a slip, in the order they were done: the day, the exercise, the part that was good [1]."""
+    picture = Picture(width, height)
+    title(picture, "Over time: how much of each exercise went without a slip")
+    left, right, top, bottom = 70.0, width - 30.0, 60.0, height - 58.0
+    for part in (0.0, 0.5, 1.0):
+        y = bottom - part * (bottom - top)
+        picture.line(left, y, right, y, "rule", 1.0)
+        picture.text(left - 8, y + 5, f"{part:.0%}", "muted", 13, align="right")
+    if not done:
+        picture.text((left + right) / 2, (top + bottom) / 2, "Nothing done yet", "muted", 14, align="centre")
+    apart = (right - left) / max(len(done) - 1, 1)
+    spots = [(left + k * apart, bottom - good * (bottom - top)) for k, (_, _, good) in enumerate(done)]
+    for (x1, y1), (x2, y2) in zip(spots, spots[1:], strict=False):
+        picture.line(x1, y1, x2, y2, "keel", 1.6)
+    for (x, y), (day, name, good) in zip(spots, done, strict=True):
+        picture.disc(x, y, 5, "in" if good > 1 - 1e-9 else "paper", "ink", 1.4)
+        picture.hit(x - 9, y - 9, 18, 18, "", f"{day}: {name}, {good:.0%}")
+    for k in sorted({0, len(done) - 1}) if done else ():
+        picture.text(
+            spots[k][0],
+            bottom + 22,
+            done[k][0],
+            "muted",
+            13,
+            align="left" if k == 0 and len(done) > 1 else "right",
+        )
+    legend(picture, "a dot an exercise, in order · filled: without a slip")
+    picture.caption = f"{len(done)} exercise{'s' if len(done) != 1 else ''} over time"
+    return picture
