@@ -17,7 +17,7 @@ import numpy as np
 from tests.page import put
 from vivid_keel.core.quantities import show_length
 from vivid_keel.stands.heads import PITCH, RADIUS
-from vivid_keel.yard.attempt import KINDS, Act, Attempt
+from vivid_keel.yard.attempt import KINDS, Attempt
 from vivid_keel.yard.learner import EXERCISES, habit, level_of, next_exercise, skills
 from vivid_keel.yard.screws import LEVELLED, LOOK, SEEN, SET_UPS, ScrewsExercise
 from vivid_keel.yard.staff import METRIC, StaffExercise, mirrored
@@ -61,7 +61,7 @@ def staff(exercise: StaffExercise, attempt: Attempt, slips, rng) -> Attempt:
     """Do all readings of a staff."""
     while not exercise.over(attempt):
         text = reads(exercise, exercise.view(attempt, len(attempt.acts)), slips, rng)
-        attempt = replace(attempt, acts=[*attempt.acts, Act("read", text, exercise.parse("read", text))])
+        attempt = attempt.with_act("read", text, exercise.parse("read", text))
     return replace(attempt, ended=True)
 
 
@@ -77,7 +77,7 @@ def screws(exercise: ScrewsExercise, attempt: Attempt, slips, rng) -> Attempt:
 
     def does(what: str, value: float) -> None:
         nonlocal attempt
-        attempt = replace(attempt, acts=[*attempt.acts, Act(what, f"{value:.3f}", value)])
+        attempt = attempt.with_act(what, f"{value:.3f}", value)
 
     def tip(away: float, right: float) -> None:
         """Bring what the bubble shows down by so much, away and to the right."""

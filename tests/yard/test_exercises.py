@@ -169,7 +169,7 @@ def test_each_exercise_offers_ten_openings_for_what_it_shows_and_hints_are_count
     """At each of the two ways of leading; `half` only where the bubble moved at all."""
     rng = np.random.default_rng(6)
     exercise = EXERCISES[key]
-    attempt = Attempt(1, key, 2, 3, [Act(HINT, "asked", 0.0)])
+    attempt = Attempt(1, key, 2, 3, (Act(HINT, "asked", 0.0),))
     assert exercise.hint(attempt) and attempt.hints == 1
     does = measure_yard.staff if isinstance(exercise, StaffExercise) else measure_yard.screws
     found = exercise.debrief(does(exercise, attempt, lambda kind: False, rng)).slips

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QTimer
 
@@ -29,6 +29,9 @@ FRAME = 60
 """Milliseconds between two pictures of something that moves."""
 LISTEN = 14
 """A port is listened at so often [ms]: what comes in is seen within one frame of the screen."""
+
+
+F = TypeVar("F", bound=JobFile)
 
 
 class KitWindow(ActingWindow):
@@ -119,18 +122,25 @@ class KitWindow(ActingWindow):
         """Return the kit, opened when first wanted; None where there is none yet (`make` begins one)."""
         if self.kit is not None:
             return self.kit
-        path = kit_path(self.job.path if self.job is not None else None)
+        self.kit = self._opened(KitFile, self._kit_path(), "Kit" if make else "")
+        return self.kit
+
+    def _kit_path(self) -> Path:
+        return kit_path(self.job.path if self.job is not None else None)
+
+    def _opened(self, kind: type[F], path: Path, name: str) -> F | None:
+        """Open what lies beside the jobs; begun under a name where there is none yet, unless the name is empty. Says why it can't be."""
         try:
             if path.exists():
-                self.kit = KitFile.open(path, self.person)
-            elif make:
+                return kind.open(path, self.person)
+            if name:
                 path.parent.mkdir(parents=True, exist_ok=True)
-                self.kit = KitFile.create(path, "Kit", self.person)
+                return kind.create(path, name, self.person)
         except KeelError as error:
             self.say(error.message[:1].upper() + error.message[1:])
         except OSError as error:
-            self.say(f"The kit can't be kept at {path}: {error.strerror}.")
-        return self.kit
+            self.say(f"The {kind.what} file can't be kept at {path}: {error.strerror}.")
+        return None
 
     person = ""
 
@@ -177,17 +187,7 @@ class KitWindow(ActingWindow):
     def open_yard(self) -> YardFile | None:
         """Return the practice yard's record, opened or begun when first wanted."""
         if self.yard is None:
-            path = yard_path(kit_path(self.job.path if self.job is not None else None))
-            try:
-                if path.exists():
-                    self.yard = YardFile.open(path, self.person)
-                else:
-                    path.parent.mkdir(parents=True, exist_ok=True)
-                    self.yard = YardFile.create(path, "Practice yard", self.person)
-            except KeelError as error:
-                self.say(error.message[:1].upper() + error.message[1:])
-            except OSError as error:
-                self.say(f"The record can't be kept at {path}: {error.strerror}.")
+            self.yard = self._opened(YardFile, yard_path(self._kit_path()), "Practice yard")
         return self.yard
 
     def show_yard(self) -> None:
@@ -209,16 +209,11 @@ class KitWindow(ActingWindow):
 
     def add_learner(self, name: str) -> None:
         """Add somebody who practises, and take their record in hand."""
-        if self.yard is None:
+        yard, made = self.yard, list[Entry]()
+        if yard is None:
             return
-        made: list[Entry] = []
         body = {"name": name.strip() or "Learner", "type": LEARNER, "unit": "m"}
-        if (
-            self.attempt(
-                lambda: made.extend(self.yard.record([Draft(0, "work", body)])) if self.yard else None
-            )
-            and made
-        ):
+        if self.attempt(lambda: made.extend(yard.record([Draft(0, "work", body)]))) and made:
             self.stage = "Exercises"
             self.open_work(made[0].id)
 

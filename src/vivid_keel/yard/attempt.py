@@ -69,13 +69,13 @@ class Attempt:
     exercise: str
     level: int
     seed: int
-    acts: Sequence[Act] = ()
+    acts: tuple[Act, ...] = ()
     ended: bool = False
     day: str = ""
 
     def with_act(self, what: str, text: str, value: float) -> Attempt:
         """Return it with one thing more done."""
-        return replace(self, acts=[*self.acts, Act(what, text, value)])
+        return replace(self, acts=(*self.acts, Act(what, text, value)))
 
     @property
     def hints(self) -> int:

@@ -17,7 +17,7 @@ from vivid_keel.figures.report import Heading, Pages
 from vivid_keel.yard.attempt import HINT, KINDS
 from vivid_keel.yard.entries import YARD_KINDS
 from vivid_keel.yard.figure import head, over_time, record, through, told
-from vivid_keel.yard.learner import EXERCISES, habit
+from vivid_keel.yard.learner import EXERCISES, debrief, habit
 from vivid_keel.yard.practising import Practising
 from vivid_keel.yard.screws import MOST, SET_UPS, SIGHT, ScrewsExercise
 from vivid_keel.yard.sheets import ExercisesSheet, ReadSheet, ScrewsSheet, SkillsSheet, StepsSheet
@@ -130,7 +130,7 @@ class YardDesk(Practising):
         """Every exercise that was done: the day, its title, how much of it went without a slip."""
         out = []
         for one in self.attempts:
-            told_of = EXERCISES[one.exercise].debrief(one)
+            told_of = debrief(one)
             if one.ended and told_of.steps:
                 good = sum(step.good for step in told_of.steps) / len(told_of.steps)
                 out.append((one.day, EXERCISES[one.exercise].title, good))
@@ -214,7 +214,7 @@ def training_pages(desk: YardDesk) -> Callable[[], list[Picture]]:
         rows = []
         for one in attempts:
             if one.ended:
-                told_of = EXERCISES[one.exercise].debrief(one)
+                told_of = debrief(one)
                 rows.append(
                     [one.day, EXERCISES[one.exercise].title, str(one.level), told_of.summary, str(one.hints)]
                 )
@@ -239,7 +239,7 @@ def _write_csv(desk: Desk, path: Path) -> None:
         ["day", "exercise", "level", "ended", "hints", "steps", "good", "worst_m", "kind", "could", "made"]
     ]
     for one in desk.attempts:
-        told_of = EXERCISES[one.exercise].debrief(one)
+        told_of = debrief(one)
         good = sum(step.good for step in told_of.steps)
         for kind, (could, made) in told_of.slips.items():
             lines.append(

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.yard.attempt import Act, Attempt
+from vivid_keel.yard.attempt import Act, Attempt, Debrief
 from vivid_keel.yard.screws import ScrewsExercise
 from vivid_keel.yard.staff import EIGHTHS, METRIC, StaffExercise
 
@@ -76,22 +77,30 @@ def fold_attempts(journal: Journal, learner: int) -> list[Attempt]:
     """Return what a learner did, oldest first."""
     out: list[Attempt] = []
     acts: list[Act] = []
+
+    def close(*, ended: bool) -> None:
+        if out and not out[-1].ended:
+            out[-1] = replace(out[-1], acts=tuple(acts), ended=ended)
+
     for entry in journal.standing(learner, "yard-begin", "yard-act", "yard-end"):
         b = entry.body
         if entry.kind == "yard-begin":
+            close(ended=False)
             acts = []
             level = max(1, min(LEVELS, int(b["level"])))
-            out.append(
-                Attempt(
-                    entry.id, str(b["exercise"]), level, abs(int(b["seed"])), acts, False, entry.time[:10]
-                )
-            )
-        elif out and entry.kind == "yard-act":
+            out.append(Attempt(entry.id, str(b["exercise"]), level, abs(int(b["seed"])), day=entry.time[:10]))
+        elif entry.kind == "yard-act":
             acts.append(Act(str(b["what"]), str(b["text"]), float(b["value"])))
-        elif out and entry.kind == "yard-end":
-            last = out[-1]
-            out[-1] = Attempt(last.id, last.exercise, last.level, last.seed, acts, True, last.day)
+        else:
+            close(ended=True)
+    close(ended=False)
     return [one for one in out if one.exercise in EXERCISES]
+
+
+@lru_cache(maxsize=4096)
+def debrief(attempt: Attempt) -> Debrief:
+    """Return what came of an attempt, worked out once."""
+    return EXERCISES[attempt.exercise].debrief(attempt)
 
 
 def skills(attempts: Sequence[Attempt]) -> dict[str, Skill]:
@@ -99,7 +108,7 @@ def skills(attempts: Sequence[Attempt]) -> dict[str, Skill]:
     openings: dict[str, float] = {}
     slips: dict[str, float] = {}
     for one in attempts:
-        told = EXERCISES[one.exercise].debrief(one).slips
+        told = debrief(one).slips
         for kind, (could, made) in told.items():
             if could:
                 openings[kind] = openings.get(kind, 0.0) * FADES + could
@@ -118,7 +127,7 @@ def level_of(attempts: Sequence[Attempt], exercise: str) -> int:
     mine = [one for one in attempts if one.exercise == exercise and one.ended]
     if not mine:
         return 1
-    told = EXERCISES[exercise].debrief(mine[-1])
+    told = debrief(mine[-1])
     could = sum(n for n, _ in told.slips.values())
     clean = could > 0 and 1 - sum(made for _, made in told.slips.values()) / could >= WELL
     good = bool(told.steps) and all(step.good for step in told.steps[-1:])

@@ -8,7 +8,16 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Desk, JobLike
 from vivid_keel.desk.sheet import Goto, Place, Sheet
 from vivid_keel.yard.attempt import Attempt, Debrief
-from vivid_keel.yard.learner import EXERCISES, Exercise, Skill, fold_attempts, level_of, next_exercise, skills
+from vivid_keel.yard.learner import (
+    EXERCISES,
+    Exercise,
+    Skill,
+    debrief,
+    fold_attempts,
+    level_of,
+    next_exercise,
+    skills,
+)
 
 
 class Practising(Desk):
@@ -41,7 +50,7 @@ class Practising(Desk):
     @property
     def debrief(self) -> Debrief | None:
         """What came of it."""
-        return None if self.last is None else EXERCISES[self.last.exercise].debrief(self.last)
+        return None if self.last is None else debrief(self.last)
 
     def begin_drafts(self, key: str) -> list[Draft]:
         """What begins an exercise; nothing where it is in hand already. Another one in hand is dropped."""

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from tests.saying import take, what_is_said
+from tests.trades.conftest import wait
 from tests.trades.ground.test_ground import KEY, SQUARE, desk, ground, typed
 from tests.trades.supports.test_works import titles
 from vivid_keel.figures.display import Dots, Poly, Text
@@ -132,3 +133,27 @@ def test_the_stakes_for_the_pocket_go_round_the_edge_first():
     words = [item.text for page in pages for item in page.items if isinstance(item, Text)]
     assert [w for w in words if w.startswith("p") and w[1:].isdigit()] == ["p0", "p1", "p2", "p3", "p4", "p5"]
     assert "The water stands at 0.0000." in words
+
+
+def test_what_was_before_very_many_points_is_the_workers_too_and_never_stale(desk, monkeypatch):
+    monkeypatch.setattr("vivid_keel.trades.ground.result.LARGE", 4)
+    yard(desk)
+    wait(desk)
+    assert desk.result.large and desk.result.since is None
+    desk.record(*desk.brought("Proof", "spring.csv", BEFORE.encode()))
+    assert desk.result.waits  # the key has changed with it: the worker begins anew
+    wait(desk)
+    first = desk.result.since
+    assert first is not None and first.before == "spring.csv"
+    lower = BEFORE.replace("-0.45", "-0.55").encode()
+    desk.record(*desk.brought("Proof", "autumn.csv", lower))
+    wait(desk)
+    assert desk.result.since.before == "autumn.csv" and desk.result.since.came > first.came
+
+
+def test_ground_whose_earlier_surface_has_very_many_points_is_the_workers(desk, monkeypatch):
+    yard(desk)
+    monkeypatch.setattr("vivid_keel.trades.ground.result.LARGE", 5)
+    assert not desk.result.large
+    desk.record(*desk.brought("Proof", "spring.csv", BEFORE.encode()))
+    assert desk.result.large

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from vivid_keel.core.surface.against import areas
-from vivid_keel.core.surface.tin import Tin, surface
+from vivid_keel.core.surface.tin import Tin, circles, surface
 from vivid_keel.core.surface.uncertainty import EACH, QUARTER, foretold, scatter
 
 if TYPE_CHECKING:
@@ -31,16 +31,13 @@ EDGE = 1e-9
 
 def _corners(tin: Tin, xy: Floats) -> tuple[Ints, Floats]:
     """The triangle that each place lies in (m,), −1 outside, and the shares of its corners (m, 3)."""
-    from scipy.spatial import cKDTree
-
     plan = tin.xyz[tin.triangles, :2]
     at, shares = np.full(len(xy), -1), np.zeros((len(xy), 3))
     if not len(plan) or not len(xy):
         return at, shares
-    tree = cKDTree(plan.mean(axis=1))
     left, many = np.arange(len(xy)), min(NEAR, len(plan))
     while len(left):
-        near = tree.query(xy[left], k=many)[1].reshape(len(left), many)
+        near = tin.middles.query(xy[left], k=many)[1].reshape(len(left), many)
         a, b, c = plan[near, 0], plan[near, 1] - plan[near, 0], plan[near, 2] - plan[near, 0]
         p = xy[left, None] - a
         twice = b[..., 0] * c[..., 1] - b[..., 1] * c[..., 0]
@@ -82,26 +79,12 @@ def heights_known(tin: Tin, xy: Floats, u: float, off: Floats) -> Floats:
     """
     at, shares = _corners(tin, xy)
     _, told, rms, few = scatter(tin, off)
-    corners = tin.xyz[tin.triangles, :2]
-    middle, square = _circles(corners)
-    # Over a triangle R² − |x − c|² is on the mean three quarters of its corners' mean square about their middle.
-    mean = 0.75 * ((corners - corners.mean(axis=1, keepdims=True)) ** 2).sum(axis=2).mean(axis=1)
-    wide = areas(tin.xyz[tin.triangles])
-    usual = float((mean * wide).sum() / max(wide.sum(), 1e-12))
-    deep = np.maximum(square[at] - ((xy - middle[at]) ** 2).sum(axis=1), 0.0)
-    between = SKEW * QUARTER * few * rms * deep / max(usual, 1e-12) if told.any() else np.zeros(len(xy))
+    middle, square = circles(tin.xyz[tin.triangles[at], :2])
+    deep = np.maximum(square - ((xy - middle) ** 2).sum(axis=1), 0.0)
+    between = (
+        SKEW * QUARTER * few * rms * deep / max(tin.usual_power, 1e-12) if told.any() else np.zeros(len(xy))
+    )
     return np.where(at < 0, np.nan, np.hypot(u * np.sqrt((shares**2).sum(axis=1)), between))
-
-
-def _circles(corners: Floats) -> tuple[Floats, Floats]:
-    """The middles of the circles through three corners (k, 2) [m], and their radii squared (k,) [m²]."""
-    b, c = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    twice = 2 * (b[:, 0] * c[:, 1] - b[:, 1] * c[:, 0])
-    bb, cc = (b**2).sum(axis=1), (c**2).sum(axis=1)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        middle = np.column_stack([c[:, 1] * bb - b[:, 1] * cc, b[:, 0] * cc - c[:, 0] * bb]) / twice[:, None]
-    middle = np.nan_to_num(middle)
-    return corners[:, 0] + middle, (middle**2).sum(axis=1)
 
 
 def changed(then: Tin, now: Tin) -> Tin | None:

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     import numpy.typing as npt
+    from scipy.spatial import cKDTree
 
     Floats = npt.NDArray[np.float64]
     Ints = npt.NDArray[np.int_]
@@ -86,6 +87,22 @@ class Tin:
         return np.asarray(cKDTree(self.xyz[:, :2]).query(self.pieces[:, :, :2].reshape(-1, 2))[1])
 
     @cached_property
+    def middles(self) -> cKDTree:
+        """Its triangles by their middles in plan."""
+        from scipy.spatial import cKDTree
+
+        return cKDTree(self.xyz[self.triangles, :2].mean(axis=1))
+
+    @cached_property
+    def usual_power(self) -> float:
+        """What R² − |x − c|² is on the mean over its triangles [m²]: three quarters of their corners' mean square about their middle."""
+        corners = self.xyz[self.triangles]
+        plan = corners[:, :, :2]
+        about = 0.75 * ((plan - plan.mean(axis=1, keepdims=True)) ** 2).sum(axis=2).mean(axis=1)
+        wide = np.abs(side_of(*(plan[:, k] for k in range(3))))
+        return float((about * wide).sum() / max(float(wide.sum()), 1e-12))
+
+    @cached_property
     def within(self) -> Bools:
         """Which of its points lie inside the outline or on it (n,)."""
         if self.outline is None:
@@ -151,6 +168,15 @@ def surface(
     return Tin(every, triangles, ends, kept, tuple(simple_outline(xyz[list(ring), :2]) for ring in holes))
 
 
+def circles(corners: Floats) -> tuple[Floats, Floats]:
+    """Return the middles (k, 2) [m] of the circles through the `corners` of triangles (k, 3, 2) [m], and their radii squared (k,) [m²]."""
+    b, c = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    twice = 2 * (b[:, 0] * c[:, 1] - b[:, 1] * c[:, 0])
+    bb, cc = (b**2).sum(axis=1), (c**2).sum(axis=1)
+    middle = np.column_stack([c[:, 1] * bb - b[:, 1] * cc, b[:, 0] * cc - c[:, 0] * bb]) / twice[:, None]
+    return corners[:, 0] + middle, (middle**2).sum(axis=1)
+
+
 def emptiest(tin: Tin, count: int) -> list[tuple[float, float, int]]:
     """Return the places inside a surface that lie farthest from any of its points: along, across [m], and the nearest point by number.
 
@@ -166,11 +192,9 @@ def emptiest(tin: Tin, count: int) -> list[tuple[float, float, int]]:
     twice = 2 * (b[:, 0] * c[:, 1] - b[:, 1] * c[:, 0])
     size = np.hypot(*sides.transpose(2, 0, 1)).prod(axis=1) / np.abs(twice)
     large = np.argsort(-size)[:CIRCLES]
-    b, c, corners, twice = b[large], c[large], corners[large], twice[large]
-    bb, cc = (b**2).sum(axis=1), (c**2).sum(axis=1)
-    middle = np.column_stack([c[:, 1] * bb - b[:, 1] * cc, b[:, 0] * cc - c[:, 0] * bb]) / twice[:, None]
+    corners = corners[large]
     halves = (corners + np.roll(corners, -1, axis=1)) / 2
-    could = np.concatenate([corners[:, 0] + middle, halves.reshape(-1, 2)])
+    could = np.concatenate([circles(corners)[0], halves.reshape(-1, 2)])
     could = could[_held(tin, could)]
     far, nearest = cKDTree(plan).query(could)
     out: list[tuple[float, float, int]] = []

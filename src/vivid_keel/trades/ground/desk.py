@@ -67,7 +67,8 @@ class GroundDesk(WorkDesk):
             v["good"],
             book.water,
         )
-        rest = (*rest, tuple(book.lines), tuple(book.stands_up.items()))
+        before = tuple((tuple(one.clouds), one.heights.tobytes()) for one in book.earlier[-1:])
+        rest = (*rest, tuple(book.lines), tuple(book.stands_up.items()), before)
         return book.heights.tobytes(), book.xy.tobytes(), tuple(book.clouds), rest
 
     def take(self, result: GroundResult) -> None:

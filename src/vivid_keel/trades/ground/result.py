@@ -47,6 +47,7 @@ SLOW = (
     "_emptiest",
     "rain",
     "diagonal",
+    "looks_known",
     "since",
     "thin",
 )
@@ -161,8 +162,9 @@ class GroundResult:
 
     @property
     def large(self) -> bool:
-        """Whether it is worked out off the window's thread."""
-        return self.all_points > LARGE
+        """Whether it is worked out off the window's thread: it has very many points, or had at the visit before."""
+        before = len(self.book.earlier[-1].cloud) if self.book.earlier else 0
+        return max(self.all_points, before) > LARGE
 
     @cached_property
     def thin(self) -> GroundResult:

@@ -129,7 +129,9 @@ def together(book: GroundBook) -> Together | None:
     u = book.facts.values["good"] / 2 * math.sqrt(2)
     change = np.array(list(went.values()))
     # About each change in turn: the largest band that one rise explains.
-    alike = max(((np.abs(change - one) <= 2 * u) for one in change), key=lambda near: int(near.sum()))
+    order = np.sort(change)
+    near = np.searchsorted(order, order + 2 * u, "right") - np.searchsorted(order, order - 2 * u)
+    alike = np.abs(change - order[int(near.argmax())]) <= 2 * u
     count, by = int(alike.sum()), float(change[alike].mean())
     U = 2 * u / math.sqrt(max(count, 1))
     if count < max(ALIKE, MOST_OF_THEM * len(went)) or abs(by) <= U:
