@@ -73,7 +73,7 @@ class VisitsSheet(Sheet):
         self.labels, self.points = self.view.labels, self.view.names
         self.pairs = min(len(self.labels), SHOWN)
         between, unit = len(self.labels) > 1, self.view.unit
-        columns = [Column(self.view.head, 62)]
+        columns = [Column(self.view.head, 104)]
         for label in [*self.labels[:1], *self.labels[1:][-(SHOWN - 1) :]]:
             columns += [Column(f"{label} found", 130, True), Column("left", 56, True)]
         if between:
