@@ -19,7 +19,7 @@ from vivid_keel.core.quantities import show_length
 from vivid_keel.stands.heads import PITCH, RADIUS
 from vivid_keel.yard.attempt import KINDS, Attempt
 from vivid_keel.yard.learner import EXERCISES, habit, level_of, next_exercise, skills
-from vivid_keel.yard.screws import LEVELLED, LOOK, SEEN, SET_UPS, ScrewsExercise
+from vivid_keel.yard.screws import LEVELLED, LOOK, SEEN, ScrewsExercise
 from vivid_keel.yard.staff import METRIC, StaffExercise, mirrored
 
 HEAD = "## The practice yard"
@@ -67,7 +67,7 @@ def staff(exercise: StaffExercise, attempt: Attempt, slips, rng) -> Attempt:
 
 def screws(exercise: ScrewsExercise, attempt: Attempt, slips, rng) -> Attempt:
     """Level up as one is taught: into the ring, round by half a circle, half of it out, said to be level."""
-    pairs = ("far", "left-right") if exercise.count == 3 else ("along", "across")
+    pairs = ("far", "left-right") if exercise.screws == 3 else ("along", "across")
     tips = {
         "far": PITCH * 2 / (3 * RADIUS),
         "left-right": PITCH * 2 * math.sin(math.pi / 3) / (1.5 * RADIUS) / 1.0,
@@ -88,7 +88,7 @@ def screws(exercise: ScrewsExercise, attempt: Attempt, slips, rng) -> Attempt:
             turn = sign * by / tips[what] * (1 + rng.normal(0, 0.03))
             if slips("way"):
                 turn = -turn
-            if exercise.count == 4 and slips("pair"):
+            if exercise.screws == 4 and slips("pair"):
                 does(
                     {"along": "far", "across": "right"}[what],
                     2 * turn + math.copysign(0.7, turn),
@@ -98,14 +98,14 @@ def screws(exercise: ScrewsExercise, attempt: Attempt, slips, rng) -> Attempt:
 
     def shown() -> tuple[float, float]:
         """The bubble in the room's directions, away and right, as well as it is seen."""
-        head = exercise.head(attempt)
+        head = exercise.thing(attempt)
         along, across = (a + rng.normal(0, SEEN / 4) for a in head.shown)
         s, c = math.sin(head.azimuth), math.cos(head.azimuth)
         return along * c - across * s, along * s + across * c
 
-    for _ in range(SET_UPS):
+    for _ in range(exercise.count):
         signs = _signs(exercise)
-        head = exercise.head(attempt)
+        head = exercise.thing(attempt)
         for k, pair in enumerate(head.snug):  # firm first: by feel
             if pair < -0.15 or pair > 0.5:
                 for one in (("right", "left"), ("near", "far"))[k]:
@@ -142,6 +142,192 @@ def _signs(exercise: ScrewsExercise) -> dict[str, int]:
     return out
 
 
+class Hands:
+    """What a learner does at an exercise of rounds, and the thing as it stands."""
+
+    def __init__(self, exercise, attempt: Attempt) -> None:
+        self.exercise, self.attempt = exercise, attempt
+
+    @property
+    def thing(self):
+        return self.exercise.thing(self.attempt)
+
+    def does(self, what: str, value: float = 0.0, text: str = "") -> None:
+        self.attempt = self.attempt.with_act(what, text or f"{value:.3f}", value)
+
+    def ended(self) -> Attempt:
+        return replace(self.attempt, ended=True)
+
+
+def tripod(exercise, attempt: Attempt, slips, rng) -> Attempt:
+    """Legs clear, feet wide and held, the head by eye from the front and from the side."""
+    hands = Hands(exercise, attempt)
+    for _ in range(exercise.count):
+        if not slips("under"):
+            hands.does("turn", 60 + rng.normal(0, 4))
+        if hands.thing.tripod.spread < 0.5:
+            hands.does("spread", 30)
+        one_side = slips("side")
+        for _side in range(1 if one_side else 2):
+            for _try in range(4):
+                tripod, aside = hands.thing.tripod, hands.thing.aside
+                seen = tripod.tilt[1 if aside else 0] + rng.normal(0, math.radians(0.3))
+                if abs(seen) < math.radians(0.8):
+                    break
+                # Pull out the leg that stands furthest to the low side of what is seen.
+                reach = [(foot[1 if aside else 0], k) for k, foot in enumerate(tripod.feet)]
+                far, leg = min(reach) if seen > 0 else max(reach)
+                out = tripod.spread - 0.06
+                up = math.sqrt(tripod.legs[leg] ** 2 - out**2)
+                hands.does("abc"[leg], 100 * abs(seen) * 1.5 * abs(far) * up / tripod.legs[leg])
+            if not one_side:
+                hands.does("round")
+        if not one_side:  # a last look from both
+            for _try in range(6):
+                tripod = hands.thing.tripod
+                lean = np.array(tripod.tilt) + rng.normal(0, math.radians(0.2), 2)
+                if max(abs(lean)) < math.radians(1.0):
+                    break
+                low = [float(-lean @ np.array(foot)) for foot in tripod.feet]
+                leg = int(np.argmax(low))
+                out = tripod.spread - 0.06
+                up = math.sqrt(tripod.legs[leg] ** 2 - out**2)
+                hands.does("abc"[leg], 100 * low[leg] * up / tripod.legs[leg])
+        if not slips("creep"):
+            hands.does("stop" if hands.thing.tripod.ground == "a smooth floor" else "tread")
+        hands.does("stands")
+    return hands.ended()
+
+
+def telescope(exercise, attempt: Attempt, slips, rng) -> Attempt:
+    """Cap off, the staff in, hairs, staff, the eye moved, tapped, read."""
+    hands = Hands(exercise, attempt)
+    for _ in range(exercise.count):
+        if hands.thing.telescope.capped:
+            hands.does("cap")
+        hands.does("tangent", hands.thing.telescope.aside / 0.5 + rng.normal(0, 0.1))
+        if slips("parallax"):  # the staff alone is made sharp, whatever the hairs are
+            hands.does(
+                "focus", hands.thing.telescope.eyepiece - hands.thing.telescope.image + rng.normal(0, 0.05)
+            )
+        else:
+            hands.does("eyepiece", -hands.thing.telescope.eyepiece + rng.normal(0, 0.05))
+            hands.does("focus", -hands.thing.telescope.image + rng.normal(0, 0.06))
+            hands.does("eye")
+        if not slips("tap"):
+            hands.does("tap")
+        seen = hands.thing.seen
+        text = next(
+            (
+                show_length(seen.hair + size * rng.choice([-1, 1]), seen.style)
+                for kind, size in (("ten", 0.01), ("tenth", 0.1))
+                if slips(kind)
+            ),
+            show_length(seen.hair + rng.normal(0, 0.0007), seen.style),
+        )
+        hands.does("read", exercise.parse("read", text), text)
+    return hands.ended()
+
+
+def vial(exercise, attempt: Attempt, slips, rng) -> Attempt:
+    """Let go, wait till it stands, both ends."""
+    hands = Hands(exercise, attempt)
+    for _ in range(exercise.count):
+        left_on, early = slips("hand"), slips("ran")
+        if not left_on:
+            hands.does("off")
+        if early:
+            # Too soon for the bubble: the warmth of a hand is long gone only where it was waited for.
+            hands.does("wait", 1.0)
+        else:
+            for _look in range(12):
+                before = hands.thing.shows
+                hands.does("wait", 15)
+                if abs(hands.thing.shows - before) < 0.06:
+                    break
+        wrong = slips("ends")
+        for end, key in enumerate(("left", "right")):
+            shown = hands.thing.ends[end] + rng.normal(0, 0.05)
+            hands.does(key, -shown if wrong and end == 0 else shown)
+    return hands.ended()
+
+
+def lines(exercise, attempt: Attempt, slips, rng) -> Attempt:
+    """Wait till it stands where it stood, then the lower edge."""
+    hands = Hands(exercise, attempt)
+    for _ in range(exercise.count):
+        if not slips("ran"):
+            for _look in range(15):
+                hands.does("wait", 8)
+                if hands.thing.widest < 0.0006:
+                    break
+        low, high = hands.thing.edges
+        hands.does("read", 1000 * ((high if slips("edge") else low) + rng.normal(0, 0.0002)))
+    return hands.ended()
+
+
+def _reaches(slope, peg: int) -> float:
+    """Where the line passes the last peg and as many of those before it as it can, as equally far as can be."""
+
+    def worth(stand: float) -> tuple[int, float]:
+        far = peg
+        while far + 1 < len(slope.along) and not math.isnan(slope.reads(stand, far + 1)):
+            far += 1
+        unequal = abs((stand - slope.along[peg]) - (slope.along[far] - stand))
+        return (far if not math.isnan(slope.reads(stand, peg)) else -1, -unequal)
+
+    begin = slope.along[peg]
+    return max((begin + 1 + 0.5 * k for k in range(80)), key=worth)
+
+
+def whole(exercise, attempt: Attempt, slips, rng) -> Attempt:
+    """Down the slope: stand half way to where the line still reaches, read on; then every set-up again, and name the one that differs."""
+    hands = Hands(exercise, attempt)
+    while not hands.thing.closed:
+        walk = hands.thing
+        hands.does("stand", _reaches(walk.slope, walk.peg))
+        while hands.thing.seen is not None and not hands.thing.closed:
+            seen = hands.thing.seen
+            size = next(
+                (
+                    s
+                    for kind, s in (("ten", 0.01), ("tenth", 0.1), ("metre", 1.0), ("hair", seen.half))
+                    if slips(kind)
+                ),
+                0.0,
+            )
+            text = show_length(
+                seen.hair + size * rng.choice([-1, 1]) + rng.normal(0, 0.0007), seen.style
+            ).replace("−", "-")
+            hands.does("read", exercise.parse("read", text), text)
+            if not hands.thing.closed:
+                walk = hands.thing
+                last = walk.peg
+                if walk.fresh or math.isnan(walk.true(walk.setup, last + 1, spoiled=False)):
+                    break
+                hands.does("on")
+    off = []
+    for n in range(1, hands.thing.setup + 1):
+        hands.does("again", n)
+        off.append(abs(hands.thing.read_again(n) - hands.thing.rises[n - 1]))
+    hands.does("found", int(np.nanargmax(off)) + 1)
+    return hands.ended()
+
+
+DOES = {
+    "tripod": tripod,
+    "three": screws,
+    "four": screws,
+    "telescope": telescope,
+    "staff": staff,
+    "upside": staff,
+    "eighths": staff,
+    "vial": vial,
+    "lines": lines,
+    "whole": whole,
+}
+
+
 def learner(kind: str, seed: list[int], *, by_record: bool) -> int:
     """How many exercises it takes until a habit is named; 0 where none was, − where another was named first."""
     rng = np.random.default_rng(seed)
@@ -154,10 +340,7 @@ def learner(kind: str, seed: list[int], *, by_record: bool) -> int:
         def slips(which: str) -> bool:
             return bool(rng.random() < (OFTEN if which == kind else STRAY))
 
-        if isinstance(exercise, StaffExercise):
-            attempts.append(staff(exercise, attempt, slips, rng))
-        else:
-            attempts.append(screws(exercise, attempt, slips, rng))
+        attempts.append(DOES[key](exercise, attempt, slips, rng))
         named = habit(skills(attempts))
         if named:
             return n if named == kind else -n

@@ -11,7 +11,7 @@ from vivid_keel.files import JobFile, YardFile
 from vivid_keel.places import YARD_SUFFIX
 from vivid_keel.stands.heads import turns_for
 from vivid_keel.yard.desk import YardDesk
-from vivid_keel.yard.screws import SET_UPS
+from vivid_keel.yard.rounds import ROUNDS
 from vivid_keel.yard.sheets import ExercisesSheet
 
 
@@ -77,8 +77,8 @@ def test_it_is_left_in_the_middle_taken_up_again_and_a_slip_of_the_finger_undone
 
 def test_three_screws_are_turned_by_keys_until_all_ten_stand(yard, hands):
     begin(yard, hands, "three")
-    for n in range(SET_UPS):
-        head = yard.desk.exercise.head(yard.desk.now)
+    for n in range(ROUNDS):
+        head = yard.desk.exercise.thing(yard.desk.now)
         for row, turn in zip((1, 3, 2), turns_for(head), strict=True):
             if turn:
                 yard.sheet.go((row, 1))
@@ -87,7 +87,7 @@ def test_three_screws_are_turned_by_keys_until_all_ten_stand(yard, hands):
         hands.line("180")
         yard.sheet.go((5, 0))
         hands.key("enter")
-        assert n == SET_UPS - 1 or len(yard.desk.exercise.set_ups(yard.desk.now)) == n + 2
+        assert n == ROUNDS - 1 or len(yard.desk.exercise.rounds(yard.desk.now)) == n + 2
     assert yard.stage == "Debrief"
     assert any(title.startswith("10 of 10 stand upright") for title in hands.said())
 

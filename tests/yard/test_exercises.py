@@ -18,7 +18,8 @@ from vivid_keel.stands.heads import Head, turns_for
 from vivid_keel.yard.attempt import HINT, KINDS, Act, Attempt
 from vivid_keel.yard.desk import YardDesk
 from vivid_keel.yard.learner import EXERCISES, OFTEN, habit, level_of, next_exercise, skill, skills
-from vivid_keel.yard.screws import LEVEL, LEVELLED, LOOK, RING, SEEN, SET_UPS, ScrewsExercise
+from vivid_keel.yard.rounds import ROUNDS
+from vivid_keel.yard.screws import LEVEL, LEVELLED, LOOK, RING, SEEN, ScrewsExercise
 from vivid_keel.yard.staff import READINGS, StaffExercise, View, kind_of, mirrored
 
 STAVES = [one for one in EXERCISES.values() if isinstance(one, StaffExercise)]
@@ -73,16 +74,16 @@ def test_upside_down_the_figure_is_taken_from_the_wrong_side():
 
 def steady(exercise, attempt):
     """A perfect hand that sees the axis: the least turns, half a circle, and the word."""
-    for _ in range(SET_UPS):
-        head = exercise.head(attempt)
+    for _ in range(ROUNDS):
+        head = exercise.thing(attempt)
         for screw, turn in enumerate(turns_for(head)):
-            if exercise.count == 3:
+            if exercise.screws == 3:
                 key = ("far", "right", "left")[screw]
             else:
                 key = ("right", "near", "left", "far")[screw]
             attempt = attempt.with_act(key, f"{turn}", turn)
         for pair, names in zip(
-            exercise.head(attempt).snug, (("right", "left"), ("near", "far")), strict=False
+            exercise.thing(attempt).snug, (("right", "left"), ("near", "far")), strict=False
         ):
             for name in names:
                 attempt = attempt.with_act(name, "", -pair / 2)
@@ -96,10 +97,10 @@ def test_a_perfect_hand_needs_the_least_turns_and_stands_all_upright(exercise, s
     attempt = steady(exercise, Attempt(1, exercise.key, 1, seed))
     found = exercise.debrief(attempt)
     assert exercise.over(attempt) and found.costs < 1e-6
-    assert found.summary.startswith(f"{SET_UPS} of {SET_UPS} stand upright")
+    assert found.summary.startswith(f"{ROUNDS} of {ROUNDS} stand upright")
     turned, least = (float(word.split()[0]) for word in found.summary.split("; ")[1].split(", "))
     assert turned == pytest.approx(least, abs=0.011)
-    assert found.slips["reversal"] == (SET_UPS, 0)
+    assert found.slips["reversal"] == (ROUNDS, 0)
 
 
 @pytest.mark.parametrize("exercise", SCREWS, ids=lambda one: one.key)
@@ -108,34 +109,34 @@ def test_a_random_hand_doesnt_reach_it(exercise):
     upright = 0
     for seed in range(8):
         attempt = Attempt(1, exercise.key, 2, seed)
-        for _ in range(SET_UPS):
+        for _ in range(ROUNDS):
             for _ in range(6):
                 control = exercise.controls[int(rng.integers(len(exercise.controls)))]
                 attempt = attempt.with_act(control.key, "", float(rng.normal(0, 1)))
             attempt = attempt.with_act(LEVELLED, "level", 0.0)
-        upright += sum(heads[-1].lean <= LEVEL for _, heads in exercise.set_ups(attempt))
-    assert upright <= 0.1 * 8 * SET_UPS
+        upright += sum(heads[-1].lean <= LEVEL for _, heads in exercise.rounds(attempt))
+    assert upright <= 0.1 * 8 * ROUNDS
 
 
 def test_a_bubble_in_its_ring_is_not_level_and_half_is_told_from_all():
-    (exercise,) = (one for one in SCREWS if one.count == 3)
+    (exercise,) = (one for one in SCREWS if one.screws == 3)
     seed = next(
         s for s in range(200) if math.hypot(*exercise.begins(Attempt(1, "three", 2, s), 0).error) > RING
     )
     attempt = Attempt(1, "three", 2, seed)
-    head = exercise.head(attempt)
+    head = exercise.thing(attempt)
     own = head.error  # centred at first: the axis leans by just what the bubble lies
     plain = turns_for(type(head)(head.turns, (head.tilt[0] + own[1], head.tilt[1] + own[0]), (0.0, 0.0)))
     for key, turn in zip(("far", "right", "left"), plain, strict=True):
         attempt = attempt.with_act(key, "", turn)
-    assert math.hypot(*exercise.head(attempt).shown) < SEEN
+    assert math.hypot(*exercise.thing(attempt).shown) < SEEN
     said = exercise.debrief(attempt.with_act(LEVELLED, "level", 0.0)).steps[-1]
     assert not said.good and "never turned round" in said.said
     attempt = attempt.with_act(LOOK, "180", 180.0)
-    assert math.hypot(*exercise.head(attempt).shown) == pytest.approx(2 * math.hypot(*own))
+    assert math.hypot(*exercise.thing(attempt).shown) == pytest.approx(2 * math.hypot(*own))
     ends = {}
     for share in (0.5, 1.0):
-        now = exercise.head(attempt)
+        now = exercise.thing(attempt)
         along, right = (share * value for value in now.shown)
         # Looking towards the observer, along is towards them and right is left.
         gone = turns_for(type(now)((0.0,) * 3, (-right, -along), (0.0, 0.0)))
@@ -171,8 +172,7 @@ def test_each_exercise_offers_ten_openings_for_what_it_shows_and_hints_are_count
     exercise = EXERCISES[key]
     attempt = Attempt(1, key, 2, 3, (Act(HINT, "asked", 0.0),))
     assert exercise.hint(attempt) and attempt.hints == 1
-    does = measure_yard.staff if isinstance(exercise, StaffExercise) else measure_yard.screws
-    found = exercise.debrief(does(exercise, attempt, lambda kind: False, rng)).slips
+    found = exercise.debrief(measure_yard.DOES[key](exercise, attempt, lambda kind: False, rng)).slips
     assert set(found) == set(exercise.shows)
     least = {kind: (5 if kind == "half" else 10) for kind in found}
     assert all(could >= least[kind] for kind, (could, _) in found.items())
@@ -211,7 +211,7 @@ def test_a_good_learner_is_accused_of_nothing():
 @pytest.mark.parametrize("exercise", SCREWS, ids=lambda one: one.key)
 def test_the_bubble_follows_the_left_thumb_and_goes_where_a_screw_goes_up(exercise):
     """Both thumbs in: the left one moves to the right, and so does the bubble; a screw that goes up draws it towards itself."""
-    level = Head((0.0,) * exercise.count, (0.0, 0.0), (0.0, 0.0))
+    level = Head((0.0,) * exercise.screws, (0.0, 0.0), (0.0, 0.0))
     for control in exercise.controls:
         along, right = level.turned(control.by).shown
         if control.key in {"left-right", "across", "right"}:

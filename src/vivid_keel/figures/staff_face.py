@@ -22,6 +22,7 @@ def staff_face(
     others: tuple[tuple[float, str], ...] = (),
     half: float = 0.02,
     told: bool = True,
+    soft: float = 0.0,
 ) -> Picture:
     """Return the part of a staff around a height, with the hair as a line that can be dragged.
 
@@ -47,6 +48,8 @@ def staff_face(
         How far the stadia hairs stand off the middle one [m].
     told : bool
         Whether the reading stands beside the hair, which can then be slid; else it is to be read.
+    soft : float
+        How wide its edges are smeared out of focus [m].
     """
     picture = Picture(width, height)
     feet = style.unit in {"ft-in", "in", "ft"}
@@ -66,7 +69,7 @@ def staff_face(
     if feet:
         _feet_face(picture, low, high, x, wide, y)
     else:
-        _metric_face(picture, low, high, x, wide, y, ticks=told)
+        _metric_face(picture, low, high, x, wide, y, ticks=told, soft=soft)
     for value, words in others:
         if low < value < high:
             picture.line(x - 26, y(value), x + wide + 26, y(value), "raise", 1.4)
@@ -103,7 +106,7 @@ def hair_step(style: LengthStyle) -> float:
 
 
 def _metric_face(
-    picture: Picture, low: float, high: float, x: float, wide: float, y: Ruler, *, ticks: bool
+    picture: Picture, low: float, high: float, x: float, wide: float, y: Ruler, *, ticks: bool, soft: float
 ) -> None:
     """Blocks of 10 mm, five and five; the fifth ones joined by a bar; the colour changes with the metre."""
     for n in range(max(0, math.floor(low * 100) - 1), math.ceil(high * 100) + 1):
@@ -111,9 +114,9 @@ def _metric_face(
         group = n % 10
         left = x + (0.06 if group < 5 else 0.30) * wide
         if n % 2 == 0:
-            _block(picture, left, wide * 0.24, n / 100, (n + 1) / 100, low, high, y, ink)
+            _block(picture, left, wide * 0.24, n / 100, (n + 1) / 100, low, high, y, ink, soft)
         if group in (0, 5):  # the bar that makes the group a figure of its own
-            _block(picture, x + 0.27 * wide, wide * 0.06, n / 100, (n + 5) / 100, low, high, y, ink)
+            _block(picture, x + 0.27 * wide, wide * 0.06, n / 100, (n + 5) / 100, low, high, y, ink, soft)
     for n in range(max(0, math.floor(low * 10)), math.ceil(high * 10) + 1):
         h = n / 10
         if low < h < high:
@@ -123,6 +126,7 @@ def _metric_face(
             at = h + part
             if low < at + 0.012 and at + 0.012 < high:
                 ink = "staff" if int(at + 1e-9) % 2 == 0 else "raise"
+                ink = "rule" if soft > 0.005 else "slope1" if soft > 0.002 else ink
                 words = f"{at:.1f}" if not part else f"{at:.2f}"
                 picture.text(
                     x + 0.79 * wide, y(at + 0.012) + size * 0.36, words, ink, size, bold=bold, align="centre"
@@ -159,12 +163,23 @@ def _feet_face(picture: Picture, low: float, high: float, x: float, wide: float,
 
 
 def _block(
-    picture: Picture, x: float, wide: float, a: float, b: float, low: float, high: float, y: Ruler, ink: str
+    picture: Picture,
+    x: float,
+    wide: float,
+    a: float,
+    b: float,
+    low: float,
+    high: float,
+    y: Ruler,
+    ink: str,
+    soft: float = 0.0,
 ) -> None:
-    a, b = max(a, low), min(b, high)
-    if b > a:
-        up = min(y(a), y(b))
-        picture.box(x, up, wide, abs(y(b) - y(a)), ink, "")
+    """A block from a to b; out of focus its edges are smeared, from faint to dark."""
+    layers = [(0.0, ink)] if soft <= 0 else [(soft, "rule"), (0.0, "slope1"), (-soft, ink)]
+    for wider, shade in layers:
+        c, d = max(a - wider, low), min(b + wider, high)
+        if d > c:
+            picture.box(x, min(y(c), y(d)), wide, abs(y(d) - y(c)), shade, "")
 
 
 def staff(picture: Picture, x: float, y: float, w: float, h: float) -> None:

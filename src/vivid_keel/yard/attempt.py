@@ -48,6 +48,27 @@ KINDS = {
         "a pair loose, or bent tight",
         "Both thumbs in or both out, by as much: a loose pair rocks, a tight one bends the plate and the bubble lies.",
     ),
+    "under": (
+        "a leg where you stand",
+        "One leg towards the work, two beside you: nobody kicks what is not in the way.",
+    ),
+    "creep": (
+        "feet left to creep",
+        "Tread them in on soft ground; on a smooth floor stop them, treading holds nothing there.",
+    ),
+    "side": (
+        "the head looked at from one side",
+        "Level from one side leans to the other: go round by a quarter before you believe it.",
+    ),
+    "parallax": (
+        "read with parallax",
+        "Hairs first, then the staff; move the eye: while the hairs move on the staff, refocus.",
+    ),
+    "tap": ("the compensator not tried", "Tap it before the first reading: only what swings comes back."),
+    "ran": ("read before it stood", "Look twice, some seconds apart: what stands is where it was."),
+    "hand": ("a hand left on it", "Grips only, then off: a warm vial is bowed for half a minute."),
+    "ends": ("an end with the wrong sign", "From the middle: to the left is −, to the right is +."),
+    "edge": ("the other edge of the line", "Agree on one edge before the first reading: the lower one."),
 }
 """By their key: what it is called, and what helps against it."""
 

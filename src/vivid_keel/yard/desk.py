@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -16,12 +17,15 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages
 from vivid_keel.yard.attempt import HINT, KINDS
 from vivid_keel.yard.entries import YARD_KINDS
-from vivid_keel.yard.figure import head, over_time, record, through, told
+from vivid_keel.yard.figure import over_time, record, through, told
 from vivid_keel.yard.learner import EXERCISES, debrief, habit
 from vivid_keel.yard.practising import Practising
-from vivid_keel.yard.screws import MOST, SET_UPS, SIGHT, ScrewsExercise
-from vivid_keel.yard.sheets import ExercisesSheet, ReadSheet, ScrewsSheet, SkillsSheet, StepsSheet
+from vivid_keel.yard.rounds import ASKS, TURNS, Hand, Rounds
+from vivid_keel.yard.scenes import NOTCHES, scene, slides
+from vivid_keel.yard.sheets import BookSheet, ExercisesSheet, HandsSheet, ReadSheet, SkillsSheet, StepsSheet
 from vivid_keel.yard.staff import READINGS
+from vivid_keel.yard.telescope import TelescopeExercise
+from vivid_keel.yard.whole import WholeExercise
 
 QUESTIONS = {
     "Exercises": (
@@ -50,26 +54,47 @@ class YardDesk(Practising):
     handbook = "yard/help.md"
     stage_names = ("Exercises", "Practise", "Debrief", "Record")
 
+    may_move = True
     turning = 0.0
-    """How far the control in hand is turned on the picture, not recorded yet [turns]."""
+    """How far the hand in use is on the picture, not recorded yet [in what is asked of it]."""
+
+    @property
+    def _slid(self) -> Hand | None:
+        """The hand in use, where it is slid on the picture."""
+        exercise = self.exercise
+        if not isinstance(exercise, Rounds) or not 0 <= self.focus < len(exercise.hands):
+            return None
+        hand = exercise.hands[self.focus]
+        return hand if slides(hand) else None
 
     @property
     def step(self) -> float:
-        return 1 / 16
+        hand = self._slid
+        return 1 / 16 if hand is None or hand.asks == TURNS else NOTCHES[hand.asks][0] / 8
 
     def drag(self, value: float, *, done: bool) -> None:
-        """Turn the control in hand on the picture: the bubble follows; `done` records it once."""
-        exercise = self.exercise
-        if not isinstance(exercise, ScrewsExercise) or not 0 <= self.focus < len(exercise.controls):
+        """Slide the hand in use on the picture: what it moves follows; `done` records it once."""
+        hand = self._slid
+        if hand is None:
             return
-        turns = round(max(-MOST, min(MOST, value)) * 64) / 64
+        most, fine = min(ASKS[hand.asks][1], 180.0), 64 if hand.asks == TURNS else 4
+        by = round(max(-most, min(most, value)) * fine) / fine
         if not done:
-            self.turning = turns
+            self.turning = by
             return
         self.turning = 0.0
-        if turns:
-            text = f"{turns:+.3f}".rstrip("0").rstrip(".")
-            self.record(*self.act(exercise.controls[self.focus].key, text, turns))
+        if by:
+            text = f"{by:+.3f}".rstrip("0").rstrip(".")
+            self.record(*self.act(hand.key, text, by))
+
+    @property
+    def moving(self) -> bool:
+        return self.moves_at("Practise", 0)
+
+    def moves_at(self, stage: str, view: int) -> bool:
+        if stage != "Practise" or self.now is None or not isinstance(self.exercise, TelescopeExercise):
+            return False
+        return self.exercise.thing(self.now).telescope.swims > 0
 
     def question(self, stage: str) -> tuple[str, ...]:
         return QUESTIONS[stage]
@@ -97,7 +122,9 @@ class YardDesk(Practising):
 
     def sheets(self, stage: str) -> list[Sheet]:
         if stage == "Practise" and self.now is not None:
-            return [ScrewsSheet(self) if isinstance(self.exercise, ScrewsExercise) else ReadSheet(self)]
+            if isinstance(self.exercise, WholeExercise):
+                return [HandsSheet(self), BookSheet(self, self.exercise.thing(self.now))]
+            return [HandsSheet(self) if isinstance(self.exercise, Rounds) else ReadSheet(self)]
         if stage == "Debrief":
             return [StepsSheet(self)]
         if stage == "Record":
@@ -107,12 +134,8 @@ class YardDesk(Practising):
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         now, exercise = self.now, self.exercise
         if stage == "Practise" and now is not None:
-            if isinstance(exercise, ScrewsExercise):
-                n = len(exercise.set_ups(now))
-                words = f"{exercise.title}: {n} of {SET_UPS}"
-                return head(
-                    exercise.head(now), exercise.controls, words, width, height, self.focus, self.turning
-                )
+            if isinstance(exercise, Rounds):
+                return scene(exercise, now, width, height, self.focus, self.turning, time.monotonic())
             if exercise is not None:
                 k = len(now.done)
                 return through(exercise.view(now, k), k + 1, READINGS, width, height)
@@ -159,11 +182,8 @@ class YardDesk(Practising):
         if stage == "Debrief" and self.debrief is not None and self.last is not None:
             found = self.debrief
             good = sum(step.good for step in found.steps)
-            far = (
-                f" over a sight of {SIGHT:g} m"
-                if isinstance(EXERCISES[self.last.exercise], ScrewsExercise)
-                else ""
-            )
+            exercise = EXERCISES[self.last.exercise]
+            far = exercise.over_what if isinstance(exercise, Rounds) else ""
             costs = f"At worst it would have cost {show_amount(found.costs, LengthStyle())} on a job{far}."
             hints = (
                 f" {self.last.hints} hint{'s' if self.last.hints != 1 else ''} asked."

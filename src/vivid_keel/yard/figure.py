@@ -1,28 +1,19 @@
-"""What is seen in the practice yard: a staff through the telescope, a head from above with its bubble; and what a learner slips at."""
+"""A staff as it is read in the yard; what was done, what a learner slips at, and both over time."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 
-from vivid_keel.figures.display import Drag, Picture
+from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import wrapped
 from vivid_keel.figures.staff_face import staff_face
 from vivid_keel.figures.words import legend, title
-from vivid_keel.stands.heads import RADIUS, TRAVEL, Head
 from vivid_keel.yard.attempt import KINDS, Debrief
 from vivid_keel.yard.learner import OFTEN, Skill
-from vivid_keel.yard.screws import RING, Control
 from vivid_keel.yard.staff import View
 
 NEAR, FAR = 0.13, 0.30
 """How much of a staff is seen near by and far away, at least [m]."""
-WIDE = 2.6
-"""The bubble's vessel is so many rings wide [1]."""
-BUBBLE = 0.62
-"""The bubble is so many rings wide [1]."""
-A_TURN = 62.0
-"""A turn along the scale of the control in hand [px]."""
 SLIP_BAR = 170.0
 
 
@@ -44,85 +35,6 @@ def through(seen: View, n: int, of: int, width: float, height: float) -> Picture
         half=seen.half,
         told=False,
     )
-
-
-def head(
-    now: Head,
-    controls: Sequence[Control],
-    words: str,
-    width: float,
-    height: float,
-    hand: int = -1,
-    turning: float = 0.0,
-) -> Picture:
-    """Return a head from above, the observer below: its screws, the way the telescope looks, the bubble in its vessel.
-
-    `hand` is the control in hand, by its number, `turning` how far it is turned just now [turns]: it follows the mouse along its scale.
-    """
-    picture = Picture(width, height)
-    scale = 0 <= hand < len(controls)
-    size = min(height - (126 if scale else 96), 0.46 * width) / 2
-    x0, y0 = 0.34 * width, (height - 30 if scale else height) / 2 + 8
-    if scale:
-        now = now.turned(tuple(turning * by for by in controls[hand].by))
-        _scale(picture, controls[hand], turning, 0.34 * width, height - 50)
-    picture.disc(x0, y0, size, "paper", "ink", 1.6)
-    for turn, (right, away) in zip(now.turns, now.places, strict=True):
-        x, y = x0 + right / RADIUS * size * 0.84, y0 - away / RADIUS * size * 0.84
-        picture.disc(x, y, 13, "wood", "ink", 1.4)
-        end = math.pi / 2 - 2 * math.pi * turn
-        picture.line(x, y, x + 11 * math.cos(end), y - 11 * math.sin(end), "ink", 2.0)
-        full = max(-1.0, min(1.0, turn / TRAVEL))
-        picture.box(x + 17, y - 14, 5, 28, "paper", "muted", 0.8)
-        picture.box(x + 17, y - 14 * max(full, 0.0), 5, 14 * abs(full), "muted", "")
-    look = (math.sin(now.azimuth), math.cos(now.azimuth))
-    picture.line(
-        x0 - look[0] * size * 0.30,
-        y0 + look[1] * size * 0.30,
-        x0 + look[0] * size * 0.66,
-        y0 - look[1] * size * 0.66,
-        "keel",
-        5.0,
-    )
-    _vessel(picture, now, 0.78 * width, y0 - 4, min(height - (146 if scale else 120), 0.36 * width) / 2)
-    title(picture, words)
-    rocks = " · it rocks" if now.rocks else ""
-    legend(
-        picture,
-        f"from above, you stand below · the telescope looks along the thick line · bars: the screws' travel{rocks}",
-    )
-    along, right = (value / RING for value in now.shown)
-    picture.caption = f"{words}; bubble {along:+.1f} along the telescope, {right:+.1f} to its right, in rings"
-    return picture
-
-
-def _scale(picture: Picture, control: Control, turning: float, x: float, y: float) -> None:
-    """The scale along which the control in hand is turned."""
-    far = 2.0 * A_TURN
-    picture.line(x - far, y, x + far, y, "muted", 1.4)
-    for k in range(-8, 9):
-        tall = 9 if k % 4 == 0 else 5
-        picture.line(x + k * A_TURN / 4, y - tall, x + k * A_TURN / 4, y + tall, "muted", 1.0)
-    at = x + max(-2.0, min(2.0, turning)) * A_TURN
-    picture.disc(at, y, 10, "keel", "ink", 1.4)
-    words = f"{control.name}: {turning:+.2f} turns" if turning else f"{control.name}: slide, or arrow keys"
-    picture.text(x + far + 16, y + 5, words, "ink", 13)
-    picture.drag = Drag(at, 1 / A_TURN, turning, across=True, grip=16.0, span=(y - 18, y + 18))
-
-
-def _vessel(picture: Picture, now: Head, x: float, y: float, size: float) -> None:
-    """The circular bubble, as it lies over the head: it goes uphill."""
-    ring = size / WIDE
-    picture.disc(x, y, size, "glass", "ink", 1.6)
-    picture.disc(x, y, ring, "", "ink", 1.4)
-    along, beside = (value / RING * ring for value in now.shown)
-    s, c = math.sin(now.azimuth), math.cos(now.azimuth)
-    right, away = along * s + beside * c, along * c - beside * s
-    out = math.hypot(right, away)
-    least = size - BUBBLE * ring
-    if out > least:
-        right, away = (value * least / out for value in (right, away))
-    picture.disc(x + right, y - away, BUBBLE * ring, "bright", "ink", 1.4)
 
 
 def told(debrief: Debrief, width: float, height: float) -> Picture:

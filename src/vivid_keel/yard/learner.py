@@ -1,7 +1,7 @@
 """What a learner slips at: how often each kind of mistake is made, how well that is known, and which exercise is next.
 
 Source: a beta-binomial model. Before anything was seen a kind of mistake is made once in twenty times, as well known as from ten; each
-opening that was used or not moves that. A habit is named where it is made oftener than once in eight with odds of eleven to one.
+opening that was used or not moves that. A habit is named where it is made oftener than once in eight with odds of six to one.
 """
 
 from __future__ import annotations
@@ -10,11 +10,17 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Any
 
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.yard.attempt import Act, Attempt, Debrief
+from vivid_keel.yard.resting import LinesExercise, VialExercise
+from vivid_keel.yard.rounds import Rounds
 from vivid_keel.yard.screws import ScrewsExercise
 from vivid_keel.yard.staff import EIGHTHS, METRIC, StaffExercise
+from vivid_keel.yard.telescope import TelescopeExercise
+from vivid_keel.yard.tripod import TripodExercise
+from vivid_keel.yard.whole import WholeExercise
 
 STAVES = (
     StaffExercise("staff", "Read a metric staff", METRIC, ("ten", "fifty", "tenth", "metre", "hair", "swap")),
@@ -27,11 +33,23 @@ STAVES = (
     ),
     StaffExercise("eighths", "Read feet and inches", EIGHTHS, ("inch", "tenth", "metre", "hair")),
 )
-Exercise = StaffExercise | ScrewsExercise
-EXERCISES: dict[str, Exercise] = {one.key: one for one in (ScrewsExercise(3), ScrewsExercise(4), *STAVES)}
+Exercise = StaffExercise | Rounds[Any]
+EXERCISES: dict[str, Exercise] = {
+    one.key: one
+    for one in (
+        TripodExercise(),
+        ScrewsExercise(3),
+        ScrewsExercise(4),
+        TelescopeExercise(),
+        *STAVES,
+        VialExercise(),
+        LinesExercise(),
+        WholeExercise(),
+    )
+}
 """By their key, in the order of the work."""
 PRIOR = (0.5, 9.5)
-OFTEN, SURE = 1 / 8, 0.92
+OFTEN, SURE = 1 / 8, 0.85
 """A kind that is made oftener than the one with so much certainty is a habit."""
 LEVELS = 3
 FADES = 0.92

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import Desk, JobLike
 from vivid_keel.desk.sheet import Goto, Place, Sheet
@@ -18,6 +19,7 @@ from vivid_keel.yard.learner import (
     next_exercise,
     skills,
 )
+from vivid_keel.yard.rounds import Rounds
 
 
 class Practising(Desk):
@@ -64,6 +66,9 @@ class Practising(Desk):
     def act(self, what: str, text: str, value: float) -> list[Draft]:
         """What is done in the exercise in hand; the last thing to do ends it."""
         assert self.now is not None and self.exercise is not None
+        why = self.exercise.refused(self.now, what, value) if isinstance(self.exercise, Rounds) else ""
+        if why:
+            raise KeelError("bad-value", why[:1].upper() + why[1:])
         made = [Draft(self.work, "yard-act", {"what": what, "text": text, "value": value})]
         if self.exercise.over(self.now.with_act(what, text, value)):
             made.append(Draft(self.work, "yard-end", {"why": "done"}))

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from vivid_keel.core.quantities import show_number
+from vivid_keel.core.quantities import LengthStyle, show_amount, show_length, show_number
 from vivid_keel.desk.sheet import Cell, Column, Goto, Place, Sheet, Taken
 from vivid_keel.yard.attempt import KINDS
 from vivid_keel.yard.learner import EXERCISES, level_of
-from vivid_keel.yard.screws import LEVELLED, LOOK, ScrewsExercise
-from vivid_keel.yard.staff import READINGS
+from vivid_keel.yard.rounds import TURNS, Rounds
+from vivid_keel.yard.staff import METRIC, READINGS
+from vivid_keel.yard.whole import Walk, peg_name
 
 if TYPE_CHECKING:
     from vivid_keel.yard.practising import Practising
+
+STYLE = LengthStyle(METRIC, 3)
+"""How the yard writes its lengths."""
 
 
 class ExercisesSheet(Sheet):
@@ -101,47 +105,38 @@ class ReadSheet(Sheet):
         return Taken(desk.act("read", text.strip(), value), desk.after_act(lambda sheet: sheet.first()))
 
 
-class ScrewsSheet(Sheet):
-    """What a hand can do at a head: screws, the head round, the word that it is level."""
+class HandsSheet(Sheet):
+    """What the hands can do at the thing in hand, a line each; what ends a round stands last."""
 
-    name = "The head"
-    columns = (Column("What", 230), Column("By", 120, True), Column("", 0))
-    hint = "Turns: 1/4, -1/2, 1 1/8; or slide the mark on the picture · double click or Enter on the last line: it is level"
+    columns = (Column("What", 250), Column("By", 120, True), Column("", 0))
 
     def __init__(self, desk: Practising) -> None:
         self.desk = desk
-        assert isinstance(desk.exercise, ScrewsExercise)
-        self.exercise: ScrewsExercise = desk.exercise
-        self.controls = self.exercise.controls
+        assert isinstance(desk.exercise, Rounds) and desk.now is not None
+        self.exercise: Rounds[Any] = desk.exercise
+        self.hands = self.exercise.hands
+        self.name = self.exercise.title
+        turns = any(hand.asks == TURNS for hand in self.hands)
+        self.hint = (
+            "Turns: 1/4, -1/2, 1 1/8; or slide the mark on the picture, or arrow keys · double click or Enter does a line without a cell"
+            if turns
+            else "Type beside a line, Enter does it · double click or Enter does a line without a cell"
+        )
 
     @property
     def count(self) -> int:
-        return len(self.controls) + 2
+        return len(self.hands)
 
     def first(self) -> Place:
         return (0, 1)
 
     def cell(self, row: int, column: int) -> Cell:
-        n = len(self.controls)
-        if row < n:
-            one = self.controls[row]
-            texts = (
-                Cell(one.name, bold=True),
-                Cell("", editable=True, hint="turns"),
-                Cell(one.hint, ink="muted"),
-            )
-            return texts[column]
-        if row == n:
-            return (
-                Cell("Turn the head, to look", bold=True),
-                Cell("", editable=True, hint="degrees"),
-                Cell("0 away from you, 180 towards you", ink="muted"),
-            )[column]
-        return (
-            Cell("It is level", bold=True),
-            Cell(),
-            Cell("Enter says so, and brings the next one", ink="muted"),
-        )[column]
+        hand = self.hands[row]
+        if column == 0:
+            return Cell(hand.name, bold=True)
+        if column == 1:
+            return Cell("", editable=bool(hand.asks), hint=hand.asks)
+        return Cell(hand.note, ink="muted")
 
     def picked(self, row: int) -> int:
         return row
@@ -150,15 +145,74 @@ class ScrewsSheet(Sheet):
         return picked if 0 <= picked < self.count else -1
 
     def accept(self, row: int, column: int, text: str) -> Taken:
-        n = len(self.controls)
-        what = self.controls[row].key if row < n else LOOK
-        value = self.exercise.parse(what, text, self.desk.decimal_mark)
-        return Taken(self.desk.act(what, text.strip(), value), (row, 1))
+        hand = self.hands[row]
+        value = self.exercise.parse(hand.key, text, self.desk.decimal_mark)
+        return self._done(hand.key, text.strip(), value, row)
 
     def enter(self, row: int) -> Taken:
-        if row != len(self.controls) + 1:
-            return Taken([], None)
-        return Taken(self.desk.act(LEVELLED, "level", 0.0), self.desk.after_act((0, 1)))
+        hand = self.hands[row]
+        return Taken([], None) if hand.asks else self._done(hand.key, "done", 0.0, row)
+
+    def _done(self, key: str, text: str, value: float, row: int) -> Taken:
+        ends = key == self.exercise.last
+        drafts = self.desk.act(key, text, value)
+        return Taken(drafts, self.desk.after_act((0, 1) if ends else (row, 1)))
+
+
+class BookSheet(Sheet):
+    """The book of a whole run, as it fills; what was read again stands at its foot."""
+
+    name = "The book"
+    columns = (
+        Column("Set-up", 70, True),
+        Column("Peg", 60),
+        Column("Back", 90, True),
+        Column("Between", 90, True),
+        Column("Fore", 90, True),
+        Column("Height", 110, True),
+        Column("", 0),
+    )
+    hint = "Booked as it was read: the first of a set-up is the backsight, the last the foresight"
+
+    def __init__(self, desk: Practising, walk: Walk) -> None:
+        self.desk, self.walk = desk, walk
+
+    @property
+    def count(self) -> int:
+        return len(self.walk.sights) + self.walk.closed + len(self.walk.again)
+
+    def cell(self, row: int, column: int) -> Cell:
+        walk, n = self.walk, len(self.walk.sights)
+        if row >= n:
+            return self._below(row - n, column)
+        sight, setup = walk.sights[row], walk.sights[row].setup
+        first = row == 0 or walk.sights[row - 1].setup != setup
+        last = row == n - 1 or walk.sights[row + 1].setup != setup
+        which = 2 if first else 4 if last else 3
+        if column == 0:
+            return Cell(str(setup) if first else "", ink="muted")
+        if column == 1:
+            return Cell(peg_name(sight.peg), bold=True)
+        if column == which:
+            return Cell(sight.text)
+        if column == 5:
+            return Cell(show_length(walk.heights[row], STYLE), ink="muted" if first and row else "ink")
+        return Cell("A is known" if column == 6 and not row else "", ink="muted")
+
+    def _below(self, k: int, column: int) -> Cell:
+        walk = self.walk
+        if k == 0:
+            words = f"B is known at {show_length(walk.known, STYLE)}: the run misses it by {show_amount(walk.misses, STYLE, signed=True)}"
+            return Cell(words if column == 6 else "", bold=True)
+        setup = walk.again[k - 1]
+        if column == 0:
+            return Cell(str(setup), ink="muted")
+        if column != 6 or not 1 <= setup <= walk.setup:
+            return Cell()
+        booked, anew = walk.rises[setup - 1], walk.read_again(setup)
+        return Cell(
+            f"read again: it rises {show_amount(anew, STYLE, signed=True)}; as booked {show_amount(booked, STYLE, signed=True)}"
+        )
 
 
 class StepsSheet(Sheet):

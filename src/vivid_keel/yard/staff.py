@@ -12,7 +12,7 @@ import numpy as np
 
 from vivid_keel.core.quantities import LengthStyle, parse_length, show_amount, show_length
 from vivid_keel.core.quantities.length import FOOT, INCH
-from vivid_keel.yard.attempt import Attempt, Debrief, Step
+from vivid_keel.yard.attempt import KINDS, Attempt, Debrief, Step
 
 READINGS = 10
 """So many in an attempt."""
@@ -63,12 +63,15 @@ def view(attempt: Attempt, k: int, unit: str, upside_down: bool) -> View:
             return View(unit, seen.hair, half, upside_down, far)
 
 
-def kind_of(seen: View, value: float, text: str) -> str:
-    """Return the kind of mistake that a reading [m], as it was typed, likely is; "" where it is right, "?" where no kind makes it."""
+def kind_of(seen: View, value: float, text: str, *, loose: float = 0.0) -> str:
+    """Return the kind of mistake that a reading [m], as it was typed, likely is; "" where it is right, "?" where no kind makes it.
+
+    `loose` is what an image that swims allows besides [m].
+    """
     off = value - seen.hair
-    if abs(off) <= seen.close:
+    near = seen.close + loose
+    if abs(off) <= near:
         return ""
-    near = seen.close
     if seen.upside_down and abs(value - mirrored(seen)) <= near:
         return "upside"
     if swapped(text, seen):
@@ -158,15 +161,16 @@ class StaffExercise:
             right = show_length(seen.hair, seen.style, unit=seen.unit != EIGHTHS)
             words = f"Reading {k + 1}: {act.text}"
             steps.append(
-                Step(words, not kind, "" if not kind else f"it stood at {right}: {_said(kind, off, seen)}")
+                Step(
+                    words, not kind, "" if not kind else f"it stood at {right}: {slip_words(kind, off, seen)}"
+                )
             )
         good = sum(step.good for step in steps)
         summary = f"{good} of {len(steps)} right" if steps else "nothing read yet"
         return Debrief(steps, {kind: (n, made.get(kind, 0)) for kind, n in could.items()}, worst, summary)
 
 
-def _said(kind: str, off: float, seen: View) -> str:
-    from vivid_keel.yard.attempt import KINDS
-
+def slip_words(kind: str, off: float, seen: View) -> str:
+    """How far a reading was off [m], and what that likely was."""
     by = show_amount(off, seen.style, signed=True)
     return f"{by}, {KINDS[kind][0]}" if kind in KINDS else f"{by}, and no usual slip makes that"
