@@ -240,10 +240,13 @@ def vial(exercise, attempt: Attempt, slips, rng) -> Attempt:
             # Too soon for the bubble: the warmth of a hand is long gone only where it was waited for.
             hands.does("wait", 1.0)
         else:
-            for _look in range(12):
+            # Two looks that agree: creeping and cooling may cancel for one of them.
+            still = 0
+            for _look in range(16):
                 before = hands.thing.shows
-                hands.does("wait", 15)
-                if abs(hands.thing.shows - before) < 0.06:
+                hands.does("wait", 12)
+                still = still + 1 if abs(hands.thing.shows - before) < 0.06 else 0
+                if still == 2:
                     break
         wrong = slips("ends")
         for end, key in enumerate(("left", "right")):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from vivid_keel import store
 from vivid_keel.core.kinds import Kinds
 from vivid_keel.trades.registry import job_kinds, kit_kinds, trade
@@ -40,22 +42,28 @@ class KitFile(JobFile):
 
 
 class YardFile(JobFile):
-    """The record of the practice yard. Its works are the people who practise; nothing read there is ever a job's."""
+    """The record of the practice yard. Its works are the people who practise, and the simulated works and instruments that they practise
+    on; nothing read there is ever a job's."""
 
     what = store.YardFile.what
     application_id = store.YardFile.application_id
     migrations = store.YardFile.migrations
+    begun_with: Mapping[str, str] = {"practice": "for practice only"}
+
+    @property
+    def practice(self) -> bool:
+        return True  # those of 0.11 don't say so in their job entry
 
     @classmethod
     def kinds(cls) -> Kinds:
         from vivid_keel.core.record.common import COMMON
         from vivid_keel.yard.entries import YARD_KINDS
 
-        return {**COMMON, **YARD_KINDS}
+        return {**COMMON, **job_kinds(), **kit_kinds(), **YARD_KINDS}
 
     @classmethod
     def knows(cls, type: str) -> bool:
-        return type == LEARNER
+        return type == LEARNER or JobFile.knows(type) or KitFile.knows(type)
 
 
 LEARNER = "learner"

@@ -56,6 +56,7 @@ def test_there_is_a_file_of_every_version():
     assert FILES == [
         "job-0.1.keel",
         "job-0.10.keel",
+        "job-0.11.keel",
         "job-0.2.keel",
         "job-0.3.keel",
         "job-0.4.keel",
@@ -65,6 +66,7 @@ def test_there_is_a_file_of_every_version():
         "job-0.8.keel",
         "job-0.9.keel",
         "kit-0.10.keelkit",
+        "kit-0.11.keelkit",
         "kit-0.3.keelkit",
         "kit-0.4.keelkit",
         "kit-0.5.keelkit",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from tests.measure_yard import _reaches
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import show_length
 from vivid_keel.core.record.entries import Draft
@@ -161,3 +162,132 @@ def test_a_screw_is_turned_on_the_picture_the_bubble_follows_and_it_is_recorded_
     hands.qtbot.waitUntil(lambda: len(yard.file.journal.entries) == before + 1, timeout=5000)
     assert desk.now.acts[-1].what == "far" and desk.now.acts[-1].value == pytest.approx(0.25)
     assert desk.turning == 0.0
+
+
+def test_a_work_is_practised_on_in_the_yard_and_nothing_of_it_comes_into_the_job(demo, hands, tmp_path):
+    job = demo.job
+    before = [entry.id for entry in job.journal.entries.values()]
+    floor = next(w.id for w in job.journal.works() if "floor posts" in job.journal.name_of(w.id))
+    demo.open_work(floor)
+    demo.errands.make_stand_in()
+    assert demo.in_yard and demo.stage == "Moves"
+    assert demo.file.journal.name_of(demo.desk.work).startswith("Practice: Mill floor posts")
+    assert [entry.id for entry in job.journal.entries.values()] == before
+    demo.errands.write_report()
+    (written,) = list(tmp_path.rglob("For practice, *report.pdf"))
+    assert "For practice" in demo.notice.text() and written.stat().st_size > 1000
+    pages = demo.desk.report()()
+    assert pages and all("For practice only" in " ".join(page.texts()) for page in pages)
+    hands.do("Alt+G")
+    assert not demo.in_yard and not any("For practice only" in t for t in demo.desk.report()()[0].texts())
+
+
+def test_an_instrument_is_practised_on_in_the_yard_and_never_in_the_kit(demo, hands):
+    hands.do("Alt+K")
+    kit = demo.kit
+    before = len(kit.journal.entries)
+    tool = next(w for w in kit.journal.works() if w.body["type"] == "kit:optical")
+    demo.open_work(tool.id)
+    demo.errands.make_stand_in()
+    assert demo.in_yard and demo.desk.tool.hidden is not None and demo.desk.tool.kind.key == "optical"
+    assert demo.desk.file.journal.name_of(demo.desk.work).startswith("Practice: ")
+    assert len(kit.journal.entries) == before and not demo.desk.tool.decided()
+    assert any("Simulated" in f.text for stage in demo.desk.stage_names for f in demo.desk.findings(stage))
+
+
+def test_every_piece_of_the_list_leads_to_one_to_practise_on_by_one_key(yard, hands):
+    learner = yard.desk.work
+    for row, piece in enumerate(yard.desk.pieces):
+        sheet = yard.sheet.sheet
+        yard.sheet.go((len(sheet.keys) + row, 0))
+        hands.key("enter")
+        assert yard.in_yard and yard.desk.work != learner, piece.key
+        body = yard.file.journal.entries[yard.desk.work].body
+        assert body["type"] == piece.key and body["name"].startswith("Practice: ")
+        hidden = yard.desk.tool.hidden if hasattr(yard.desk, "tool") else yard.desk.hidden
+        assert hidden
+        yard.stage = "Exercises"
+        yard.open_work(learner)
+    assert len(yard.file.journal.works()) == 1 + len(yard.desk.pieces)
+    yard._show_side()
+    assert yard.job_state.text() == "1 learner"
+
+
+def test_a_yard_file_that_was_told_as_json_and_read_as_a_job_is_still_marked(yard, hands, tmp_path):
+    from vivid_keel.exchange.job_json import read_job, write_job
+    from vivid_keel.trades.registry import job_kinds
+    from vivid_keel.yard.entries import YARD_KINDS
+
+    text = write_job(yard.file.journal.entries.values())
+    entries, _ = read_job(text, {**job_kinds(), **YARD_KINDS})
+    with JobFile.create_from(tmp_path / "taken.keel", entries, "Ada") as job:
+        assert job.practice
+    assert not yard.job.practice
+
+
+def test_a_sight_through_the_telescope_by_keys_and_by_the_slid_scale(yard, hands):
+    begin(yard, hands, "telescope")
+    exercise = yard.desk.exercise
+
+    def row(key):
+        return next(k for k, hand in enumerate(exercise.hands) if hand.key == key)
+
+    def does(key, text=""):
+        yard.sheet.go((row(key), 1 if text else 0))
+        hands.line(text) if text else hands.key("enter")
+
+    for n in range(10):
+        if exercise.thing(yard.desk.now).telescope.capped:
+            does("cap")
+        one = exercise.thing(yard.desk.now).telescope
+        does("tangent", f"{one.aside / 0.5:.3f}")
+        does("eyepiece", f"{-one.eyepiece:.3f}")
+        yard.sheet.go((row("focus"), 1))
+        yard.desk.drag(-one.image, done=False)
+        assert yard.desk.picture("Practise", 0, 760, 330).drag.value == yard.desk.turning != 0
+        yard.desk.drag(-one.image, done=True)
+        does("eye")
+        does("tap")
+        does(
+            "read",
+            show_length(exercise.thing(yard.desk.now).seen.hair, exercise.thing(yard.desk.now).staff.style),
+        )
+        assert n == 9 or len(exercise.rounds(yard.desk.now)) == n + 2
+    assert yard.stage == "Debrief"
+    assert any(
+        "10 of 10 sights free of parallax and tapped; 10 read right" in title for title in hands.said()
+    )
+
+
+def test_a_whole_run_is_booked_by_keys_and_its_mistake_found(yard, hands):
+    begin(yard, hands, "whole")
+    exercise = yard.desk.exercise
+    walk = lambda: exercise.thing(yard.desk.now)  # noqa: E731
+    rows = {hand.key: k for k, hand in enumerate(exercise.hands)}
+    yard.sheet.go((rows["read"], 1))
+    hands.line("1.482")
+    assert yard.sheet.refusal and not walk().sights  # nothing to be seen yet: refused, with what to do
+    hands.key("esc")
+    while not walk().closed:
+        yard.sheet.go((rows["stand"], 1))
+        hands.line(f"{_reaches(walk().slope, walk().peg):g}")
+        while walk().seen is not None:
+            yard.sheet.go((rows["read"], 1))
+            hands.line(show_length(walk().seen.hair, walk().seen.style))
+            if walk().closed or walk().slope.reads(walk().stands[-1], walk().peg + 1) != walk().slope.reads(
+                walk().stands[-1], walk().peg + 1
+            ):
+                break
+            yard.sheet.go((rows["on"], 0))
+            hands.key("enter")
+    off = [abs(walk().read_again(n) - rise) for n, rise in enumerate(walk().rises, 1)]
+    yard.next_sheet()
+    book = [hands.cells(k) for k in range(yard.sheet.sheet.count)]
+    assert book[0][1] == "A" and book[0][2] and "the run misses it by" in book[-1][6]
+    yard.next_sheet()
+    yard.sheet.go((rows["again"], 1))
+    hands.line("2")
+    yard.sheet.go((rows["found"], 1))
+    hands.line(str(off.index(max(off)) + 1))
+    assert yard.stage == "Debrief"
+    assert any("the mistake was found" in title for title in hands.said())

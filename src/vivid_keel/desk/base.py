@@ -90,6 +90,8 @@ class JobLike(Protocol):
     person: str
 
     @property
+    def practice(self) -> bool: ...
+    @property
     def journal(self) -> Journal: ...
     def record(self, drafts: Sequence[Draft]) -> list[Entry]: ...
     def now(self) -> datetime: ...
@@ -129,6 +131,8 @@ class Desk(ABC):
         self.changed: Callable[[], None] = lambda: None
         self.kit: Callable[[], JobLike | None] = lambda: None
         """The kit at hand, if there is one."""
+        self.yard: Callable[[], JobLike | None] = lambda: None
+        """The practice yard's file, where copies to practise on go; None: into the file in hand."""
         self.spans: Callable[[bool], list[tuple[str, float]]] = lambda sights: []
         """Lengths that the job in hand is about, or by which its sights are unequal: (name, metres)."""
         self.looks: Callable[[], list[Look]] = lambda: []
@@ -299,8 +303,13 @@ class Desk(ABC):
         """Return what makes the pages of its report, None where it has none."""
         return None
 
+    @property
+    def practice_file(self) -> JobLike:
+        """Where a copy to practise on is made: never beside what was really read."""
+        return self.yard() or self.file
+
     def practise(self) -> Goto | None:
-        """Begin practising on a stand-in; return where to go."""
+        """Begin practising on a stand-in, in the practice yard; return where to go there."""
         raise KeelError("bad-value", "this work has no stand-in to practise on")
 
     def on_view(self, stage: str, view: int) -> None:

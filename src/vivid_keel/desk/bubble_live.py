@@ -73,7 +73,7 @@ class LivingDesk(StreamingDesk):
             ),
         ]
         hidden = hide_body(1000 + len(journal.entries), len(points), self.facts.values["division"])
-        made = self.file.record([*drafts, Draft(-1, "stand-in", {"hidden": hidden})])
+        made = self.practice_file.record([*drafts, Draft(-1, "stand-in", {"hidden": hidden})])
         return Goto("Readings", 0, None, 0, made[0].id)
 
     def _true(self, place: Any) -> float:

@@ -96,7 +96,10 @@ class WorkDesk(Desk):
     def begin_practice(self) -> Draft:
         """Return the entry of a work like this one, to practise on."""
         name = self.file.journal.name_of(self.work)
-        before = sum(str(one.body["name"]).endswith(f": {name}") for one in self.file.journal.works())
+        if self.file.practice:  # a copy of a copy is one of the first
+            name = name.partition(": ")[2] or name
+        works = self.practice_file.journal.works()
+        before = sum(str(one.body["name"]).endswith(f": {name}") for one in works)
         called = f"Practice{f' {before + 1}' if before else ''}: {name}"
         unit = self.file.journal.entries[self.work].body["unit"]
         return Draft(0, "work", {"name": called, "type": self.trade.key, "unit": unit})
@@ -213,6 +216,7 @@ class WorkDesk(Desk):
             self.trade.label.lower(),
             written,
             self.file.person,
+            self.file.practice,
         )
 
     def report(self, now: datetime | None = None) -> Callable[[], list[Picture]]:

@@ -31,6 +31,11 @@ class Heading:
     kind: str
     written: str
     person: str
+    practice: bool = False
+    """Whether every page says that it is for practice only."""
+
+
+PRACTICE = "For practice only: simulated; nothing here was read on site."
 
 
 class Pages:
@@ -52,6 +57,8 @@ class Pages:
         h = self.heading
         named = f"{h.job} · {h.work}"
         page.text(LEFT, 36, named, "muted", smaller(named, RIGHT - LEFT - 90, 8, 4.0))
+        if h.practice:
+            page.text(LEFT, 25, PRACTICE, "out", 9, bold=True)
         page.text(RIGHT, 36, h.written, "muted", 8, align="right")
         page.line(LEFT, 41, RIGHT, 41, "rule", 0.6)
         self.y = TOP + 6

@@ -77,6 +77,14 @@ class JobFile:
     what = "job"
     application_id = APPLICATION_ID
     migrations: Sequence[Migration] = MIGRATIONS
+    begun_with: Mapping[str, str] = {}
+    """What the job entry of a new one says besides."""
+
+    @property
+    def practice(self) -> bool:
+        """Whether it is for practice only: its job entry says so, and every page and file made of it."""
+        job = self.journal.latest(0, "job")
+        return job is not None and bool(job.body.get("practice"))
 
     @classmethod
     def kinds(cls) -> Kinds:
@@ -122,7 +130,7 @@ class JobFile:
         decimal_mark: str = "",
     ) -> Self:
         """Begin a new job; a file that is there already is never overwritten."""
-        body = {"name": name, "unit": unit}
+        body = {"name": name, "unit": unit, **cls.begun_with}
         if decimal_mark:
             body["decimal_mark"] = decimal_mark
         return cls._made(path, person, clock, lambda file: file.record([Draft(0, "job", body)]))

@@ -136,8 +136,7 @@ class Errands(Bringing):
                 "Open a work, or an instrument of the kit (Alt+K); add one of its kind to practise on."
             )
         elif window.attempt(lambda: led.append(desk.practise())) and led[0] is not None:
-            window.stage = led[0].stage
-            window.open_work(led[0].work)
+            window.practise_at(led[0])
 
     def write_job(self) -> None:
         from vivid_keel.exchange.job_json import write_job
@@ -167,7 +166,7 @@ class Errands(Bringing):
             self.write_file(name, lambda path: write_pdf(make(), path, title))
             return
         window = self.window
-        path = self._path(name)
+        path = self._path(self._marked(name))
 
         def operation(seconds_left: Callable[[], float]) -> bool:
             def carry_on(done: float) -> bool:
@@ -194,6 +193,7 @@ class Errands(Bringing):
 
     def write_file(self, name: str, write: Callable[[Path], object]) -> None:
         """Write a file beside the one in hand, and say so."""
+        name = self._marked(name)
         path = self._path(name)
         try:
             write(path)
@@ -208,6 +208,11 @@ class Errands(Bringing):
                 else " (under a shorter name)"
             )
             self.window.say(f"Written: {path}{short}")
+
+    def _marked(self, name: str) -> str:
+        """A file's name, marked where what it is made of is for practice only."""
+        file = self.window.file
+        return f"For practice, {name}" if file is not None and file.practice else name
 
     def _path(self, name: str) -> Path:
         return free_path(self._folder() / file_name(name))

@@ -13,6 +13,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.lending import Works
 from vivid_keel.desk.base import Desk, Look
+from vivid_keel.desk.sheet import Goto
 from vivid_keel.files import LEARNER, JobFile, KitFile, YardFile
 from vivid_keel.places import kit_path, yard_path
 from vivid_keel.trades.registry import desk_for, works_of
@@ -76,12 +77,13 @@ class KitWindow(ActingWindow):
         )
         desk.changed = self.refresh
         desk.kit = self.open_kit
+        desk.yard = (lambda: None) if self.file is self.yard else self.open_yard
         desk.spans = self._spans
         desk.looks = self.looks
         return desk
 
     @staticmethod
-    def _kit_desk(kit: KitFile, work: int) -> Desk:
+    def _kit_desk(kit: JobFile, work: int) -> Desk:
         from vivid_keel.desk.kit.tool import ToolDesk
         from vivid_keel.desk.kit.whole import KitDesk
         from vivid_keel.desk.unknown import UnknownDesk
@@ -92,12 +94,15 @@ class KitWindow(ActingWindow):
 
     @staticmethod
     def _yard_desk(yard: YardFile, work: int) -> Desk:
-        from vivid_keel.desk.unknown import UnknownDesk
+        from vivid_keel.demo.pieces import PIECES, practise_on
         from vivid_keel.yard.desk import YardDesk
 
-        if not yard.knows(str(yard.journal.entries[work].body["type"])):
-            return UnknownDesk(yard, work, yard.kinds())
-        return YardDesk(yard, work)
+        type = str(yard.journal.entries[work].body["type"])
+        if type == LEARNER:
+            desk = YardDesk(yard, work)
+            desk.pieces, desk.begin_piece = PIECES, lambda key: practise_on(key, yard)
+            return desk
+        return KitWindow._kit_desk(yard, work) if KitFile.knows(type) else desk_for(yard, work)
 
     def _works_in_hand(self) -> Works:
         """The works of the job in hand, worked out together."""
@@ -197,13 +202,15 @@ class KitWindow(ActingWindow):
             return
         self._switch(yard)
         self.view_number = 0
-        if not yard.journal.works() and not yard.read_only:
+        if not any(work.body["type"] == LEARNER for work in yard.journal.works()) and not yard.read_only:
             self.add_learner(self.person or "Learner")
             return
-        works = yard.journal.works()
-        if works:
-            self.stage = self.stage if self.desk is not None else "Exercises"
-            self.open_work(self.desk.work if self.desk is not None else works[-1].id)
+        learners = [work.id for work in yard.journal.works() if work.body["type"] == LEARNER]
+        if self.desk is not None:
+            self.open_work(self.desk.work)
+        elif learners:
+            self.stage = "Exercises"
+            self.open_work(learners[-1])
         if yard.read_only:
             self.say(yard.why_read_only())
 
@@ -216,6 +223,14 @@ class KitWindow(ActingWindow):
         if self.attempt(lambda: made.extend(yard.record([Draft(0, "work", body)]))) and made:
             self.stage = "Exercises"
             self.open_work(made[0].id)
+
+    def practise_at(self, place: Goto) -> None:
+        """Go to what was made to practise on: in the yard, or where there is none in the file in hand."""
+        if self.yard is not None:
+            self._switch(self.yard)
+        self.view_number = max(place.view, 0)
+        self.stage = place.stage
+        self.open_work(place.work)
 
     def toggle_yard(self) -> None:
         """From the job to the practice yard, and back."""

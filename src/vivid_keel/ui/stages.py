@@ -13,7 +13,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Desk
 from vivid_keel.desk.comma import with_comma
 from vivid_keel.desk.sheet import Place, Taken
-from vivid_keel.files import JobFile, KitFile, YardFile
+from vivid_keel.files import LEARNER, JobFile, KitFile, YardFile
 from vivid_keel.ui.frame import Frame
 from vivid_keel.ui.host import Errand
 from vivid_keel.ui.worker import Worker
@@ -187,6 +187,8 @@ class StageWindow(Frame):
             verdict, words = self.desks[id].state() if id in self.desks else ("todo", "open it to see")
             shown.append((id, "The whole kit" if kit and not id else journal.name_of(id), words, verdict))
         what, count = ("instrument", len(shown) - 1) if kit else ("learner" if yard else "work", len(shown))
+        if yard:
+            count = sum(one.body["type"] == LEARNER for one in journal.works())
         self.job_state.setText(
             "read only" if self.file.read_only else f"{count} {what}{'s' if count != 1 else ''}"
         )

@@ -224,9 +224,7 @@ def training_pages(desk: YardDesk) -> Callable[[], list[Picture]]:
     written_at = f"{desk.file.now():%Y-%m-%d}"
 
     def made() -> list[Picture]:
-        pages = Pages(
-            Heading("Practice yard: for practice only", name, "training record", written_at, person)
-        )
+        pages = Pages(Heading("Practice yard", name, "training record", written_at, person, practice=True))
         pages.title(f"Training record of {name}")
         pages.line("Exercises on simulated instruments. Nothing here was read on site.", ink="muted")
         pages.figure(record(found, 760, 380))

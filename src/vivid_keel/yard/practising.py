@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
@@ -22,10 +23,23 @@ from vivid_keel.yard.learner import (
 from vivid_keel.yard.rounds import Rounds
 
 
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A simulated work or instrument to practise on: its kind, what is done with it, and a word about it."""
+
+    key: str
+    title: str
+    goal: str
+
+
 class Practising(Desk):
     """The practice of one learner."""
 
     def __init__(self, file: JobLike, work: int) -> None:
+        self.pieces: Sequence[Piece] = ()
+        """What can be practised on besides the exercises."""
+        self.begin_piece: Callable[[str], Goto | None] = lambda key: None
+        """Makes one, and says where it is."""
         super().__init__(file, work)
         self.refresh()
 

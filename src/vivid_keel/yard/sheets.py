@@ -36,15 +36,22 @@ class ExercisesSheet(Sheet):
 
     @property
     def count(self) -> int:
-        return len(self.keys)
+        return len(self.keys) + len(self.desk.pieces)
 
     def first(self) -> Place:
         return (self.keys.index(self.desk.proposed), 0)
 
     def lit(self, row: int) -> bool:
-        return self.keys[row] == self.desk.proposed
+        return self.keys[row : row + 1] == [self.desk.proposed]
 
     def cell(self, row: int, column: int) -> Cell:
+        if row >= len(self.keys):
+            piece = self.desk.pieces[row - len(self.keys)]
+            return Cell(
+                {0: piece.title, 3: f"on a stand-in: {piece.goal}"}.get(column, ""),
+                bold=column == 0,
+                ink="ink" if column == 0 else "muted",
+            )
         key, now = self.keys[row], self.desk.now
         one = EXERCISES[key]
         if column == 0:
@@ -58,6 +65,8 @@ class ExercisesSheet(Sheet):
         return Cell("next: " + words if key == self.desk.proposed and now is None else words, ink="muted")
 
     def enter(self, row: int) -> Taken:
+        if row >= len(self.keys):
+            return Taken([], self.desk.begin_piece(self.desk.pieces[row - len(self.keys)].key))
         return Taken(self.desk.begin_drafts(self.keys[row]), Goto("Practise"))
 
 

@@ -17,7 +17,7 @@ VISIT = EntryKind({"note": "text"}, lambda entry: "a new visit begins")
 
 COMMON: Kinds = {
     "job": EntryKind(
-        {"name": "text!", "place": "text", "decimal_mark": "text", "unit": "unit"},
+        {"name": "text!", "place": "text", "decimal_mark": "text", "unit": "unit", "practice": "text"},
         lambda entry: f"job: {entry.body['name']}",
     ),
     "work": EntryKind(

@@ -429,7 +429,18 @@ class HeldTool(Desk):
             self.practice.close()
 
     def practise(self) -> Goto | None:
-        """Give it hidden errors; only one that was never checked in earnest."""
+        """Make one of its kind with hidden errors in the practice yard, and go there; in a kit by itself, give it some where it was never
+        checked in earnest."""
+        yard = self.practice_file
+        if yard is not self.file:
+            journal = self.file.journal
+            own = journal.entries[self.work].body
+            body = {**own, "name": f"Practice: {journal.name_of(self.work)}"}
+            traits = [Draft(-1, "trait", dict(e.body)) for e in journal.standing(self.work, "trait")]
+            seed = 7919 * self.work + len(yard.journal.entries)
+            hidden = {"hidden": self._hidden(seed)}
+            made = yard.record([Draft(0, "work", body), *traits, Draft(-1, "stand-in", hidden)])
+            return Goto("Which check", 0, None, 0, made[0].id)
         if self.tool.decided():
             raise KeelError(
                 "bad-value",
@@ -440,8 +451,11 @@ class HeldTool(Desk):
 
     def hide(self) -> None:
         """Make it a stand-in with hidden errors of its kind."""
+        hidden = self._hidden(self.work * 7919 + len(self.file.journal.entries))
+        self.record(Draft(self.work, "stand-in", {"hidden": hidden}))
+
+    def _hidden(self, seed: int) -> dict[str, float]:
         from vivid_keel.stands.instruments import hide
 
-        rng = np.random.default_rng(self.work * 7919 + len(self.file.journal.entries))
-        hidden = {k: (0.0 if math.isnan(v) else v) for k, v in hide(self.tool.traits, rng).items()}
-        self.record(Draft(self.work, "stand-in", {"hidden": hidden}))
+        found = hide(self.tool.traits, np.random.default_rng(seed))
+        return {key: (0.0 if math.isnan(value) else value) for key, value in found.items()}

@@ -152,7 +152,9 @@ class GroundDesk(WorkDesk):
             for name, x, y, edge in places
         ]
         hidden = {"hidden": hide_ground(1000 + len(journal.entries))}
-        made = self.file.record([self.begin_practice(), *facts, *points, Draft(-1, "stand-in", hidden)])
+        made = self.practice_file.record(
+            [self.begin_practice(), *facts, *points, Draft(-1, "stand-in", hidden)]
+        )
         return Goto("Readings", 0, None, 0, made[0].id)
 
     def answer(self) -> None:

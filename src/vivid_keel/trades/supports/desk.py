@@ -222,10 +222,10 @@ class SupportsDesk(StreamingDesk):
 
     def practise(self) -> Goto | None:
         """Make a practice copy over a simulated building, and go there."""
-        made = self.file.record(practice_drafts(self))
+        made = self.practice_file.record(practice_drafts(self))
         work = made[0].id
         names = {str(entry.body["name"]): entry.id for entry in made if entry.kind == "point"}
-        self.file.record(found_drafts(self, work, names))
+        self.practice_file.record(found_drafts(self, work, names))
         return Goto("Moves", 0, None, 0, work)
 
     def answer(self) -> None:

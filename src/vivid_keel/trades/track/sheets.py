@@ -52,7 +52,9 @@ class TrackDesk(WorkDesk):
         facts = [Draft(-1, "track-fact", dict(e.body)) for e in journal.standing(self.work, "track-fact")]
         tight = Draft(-1, "track-fact", {"fact": "tight", "text": "yes", "value": 1.0})
         hidden = {"hidden": hide_track(1000 + len(journal.entries))}
-        made = self.file.record([self.begin_practice(), *facts, tight, Draft(-1, "stand-in", hidden)])
+        made = self.practice_file.record(
+            [self.begin_practice(), *facts, tight, Draft(-1, "stand-in", hidden)]
+        )
         return Goto("Readings", 0, None, 0, made[0].id)
 
     def answer(self) -> None:

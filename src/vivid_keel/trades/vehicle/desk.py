@@ -165,7 +165,9 @@ class VehicleDesk(Streaming):
             for entry in journal.standing(self.work, kind)
         ]
         hidden = hide_vehicle(1000 + len(journal.entries))
-        made = self.file.record([self.begin_practice(), *copied, Draft(-1, "stand-in", {"hidden": hidden})])
+        made = self.practice_file.record(
+            [self.begin_practice(), *copied, Draft(-1, "stand-in", {"hidden": hidden})]
+        )
         return Goto("Readings", 0, None, 0, made[0].id)
 
     def _true(self, place: Spot) -> float:
