@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from vivid_keel.core.body.facts import LEVEL_FACTS, LIVE_FACTS
+from vivid_keel.core.instruments.setting_up import PRECISION
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
@@ -17,6 +18,7 @@ from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
 from vivid_keel.desk.moving.stages import moves_stage, proved_share, read_share, target_stage
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
 from vivid_keel.exchange.feet_csv import feet_csv
@@ -81,8 +83,11 @@ STAGES: tuple[Stage[Any], ...] = (
             "Azimuth 0 is along, 90° across. Three feet carry it; outriggers come after.",
         ),
         lambda desk: (min(1.0, len(desk.book.points) / 3), str(len(desk.book.points) or "")),
-        lambda desk: [FeetSheet(desk)],
-        lambda desk: [("", _above())],
+        lambda desk: [FeetSheet(desk), SettingUpSheet(desk, PRECISION)],
+        lambda desk: [
+            ("From above", _above()),
+            ("Setting up", lambda d, w, h: setting_up(d, w, h, PRECISION)),
+        ],
     ),
     Stage(
         "Readings",

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from vivid_keel.core.body.facts import LEVEL_FACTS, LIVE_FACTS
+from vivid_keel.core.instruments.setting_up import PRECISION
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.record.journal import Journal
@@ -16,6 +17,7 @@ from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.rounds import PassesSheet
 from vivid_keel.desk.moving.stages import moves_stage, proved_share, read_share, target_stage
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.sheet import Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
@@ -92,8 +94,12 @@ STAGES: tuple[Stage[Any], ...] = (
             "Frame first, roughly: lengthwise with the long level, across with a short one, packed under its legs. Then the panels on it.",
         ),
         lambda desk: (1.0 if desk.book.panels else 0.0, str(len(desk.book.panels) or "")),
-        lambda desk: [PanelSheet(desk), *_framed(desk)],
-        lambda desk: [("From above", _above()), ("From the side", _side())],
+        lambda desk: [PanelSheet(desk), *_framed(desk), SettingUpSheet(desk, PRECISION)],
+        lambda desk: [
+            ("From above", _above()),
+            ("From the side", _side()),
+            ("Setting up", lambda d, w, h: setting_up(d, w, h, PRECISION)),
+        ],
     ),
     Stage(
         "Readings",

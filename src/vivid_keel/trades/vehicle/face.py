@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from vivid_keel.core.instruments.setting_up import PRECISION
 from vivid_keel.core.moving.live import TWO_WAY_FACTS
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.kit_stage import BudgetSheet
 from vivid_keel.desk.record_stage import record_stage
+from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.desk.streaming import live_picture
@@ -59,8 +61,11 @@ STAGES: tuple[Stage[VehicleDesk], ...] = (
             "sum of both readings.",
         ),
         lambda desk: (min(1.0, len(desk.book.ids) / 4), ""),
-        _facts,
-        lambda desk: [("", lambda desk, w, h: stance(desk.result, w, h))],
+        lambda desk: [*_facts(desk), SettingUpSheet(desk, PRECISION)],
+        lambda desk: [
+            ("As it stands", lambda d, w, h: stance(d.result, w, h)),
+            ("Setting up", lambda d, w, h: setting_up(d, w, h, PRECISION)),
+        ],
     ),
     Stage(
         "Readings",
