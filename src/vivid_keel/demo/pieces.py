@@ -15,8 +15,8 @@ from vivid_keel.trades.registry import desk_for
 from vivid_keel.yard.practising import Piece
 
 PIECES = (
-    Piece("kit:optical", "Two pegs", "a level with a hidden error: find it, adjust it, prove it"),
-    Piece("kit:spirit", "Reversal", "a spirit level that lies: turn it round, adjust it, prove it"),
+    Piece("kit:optical", "Two pegs", "a level's hidden error: found, adjusted, proved"),
+    Piece("kit:spirit", "Reversal", "a spirit level that lies: turned round, adjusted"),
     Piece("kit:rotary", "A laser's axes", "a laser with hidden errors along both axes"),
     Piece("supports", "Level a floor on posts", "springy beams answer each round of packing"),
     Piece("vehicle", "Level a trailer", "it leans in a way nobody knows, and sinks in"),

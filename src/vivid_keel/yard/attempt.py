@@ -41,7 +41,7 @@ KINDS = {
         "A bubble in its ring tells nothing until the head was turned by half a circle.",
     ),
     "half": (
-        "the whole taken out where half was to go",
+        "all taken out where half was to go",
         "Half of what it moved is the axis, the other half the bubble's own: split it.",
     ),
     "pair": (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.measure import wrapped
+from vivid_keel.figures.measure import smaller
 from vivid_keel.figures.staff_face import staff_face
 from vivid_keel.figures.words import legend, title
 from vivid_keel.yard.attempt import KINDS, Debrief
@@ -15,6 +15,8 @@ from vivid_keel.yard.staff import View
 NEAR, FAR = 0.13, 0.30
 """How much of a staff is seen near by and far away, at least [m]."""
 SLIP_BAR = 170.0
+ROW, EDGE = 20.5, 16.0
+"""From a kind of mistake to the next, and from the picture's edge [px]."""
 
 
 def through(seen: View, n: int, of: int, width: float, height: float) -> Picture:
@@ -63,35 +65,43 @@ def told(debrief: Debrief, width: float, height: float) -> Picture:
 
 
 def record(found: Mapping[str, Skill], width: float, height: float) -> Picture:
-    """Return every kind of mistake with how often it is made and how well that is known."""
+    """Return the kinds of mistake with how often each is made and how well that is known, the likeliest habits first; as many as there is
+    room for, in two columns where it is wide."""
     picture = Picture(width, height)
     title(picture, "What you slip at: how often, and how well that is known")
-    left, right = 300.0, width - 30.0
-    across = (right - left) / 0.5
-    y, tall = 58.0, min(24.0, (height - 92) / max(len(KINDS), 1))
-    picture.line(
-        left + OFTEN * across, 44, left + OFTEN * across, y + tall * len(KINDS), "open", 1.4, dash=True
-    )
-    for kind, (name, _) in KINDS.items():
-        one = found.get(kind)
-        line = wrapped(name, left - 34, 13)[0]
-        picture.text(
-            left - 12, y + 5, line, "ink" if one else "muted", 13, bold=bool(one and one.habit), align="right"
-        )
-        if one is not None:
-            low, high = left + one.low * across, left + min(one.high, 0.5) * across
-            picture.line(low, y, high, y, "muted", 3.0)
-            picture.disc(
-                left + min(one.rate, 0.5) * across, y, 5, "out" if one.habit else "paper", "ink", 1.4
-            )
-        y += tall
+    columns = 2 if width > 640 else 1
+    rows = max(1, int((height - 92) / ROW))
+    kinds = sorted(KINDS, key=lambda kind: -found[kind].likely if kind in found else 1.0)[: rows * columns]
+    rows = min(rows, -(-len(kinds) // columns))
+    wide = (width - 2 * EDGE) / columns
+    for column in range(columns):
+        mine = kinds[column * rows : (column + 1) * rows]
+        left, right = EDGE + column * wide + 0.68 * wide, EDGE + (column + 1) * wide - 14
+        across = (right - left) / 0.5
+        often = left + OFTEN * across
+        picture.line(often, 44, often, 54 + ROW * len(mine), "open", 1.4, dash=True)
+        for k, kind in enumerate(mine):
+            _rate(picture, KINDS[kind][0], found.get(kind), left, across, 60 + ROW * k)
+    more = len(KINDS) - len(kinds)
     legend(
         picture,
-        "left is never, right is every second time · dashes: oftener than that is a habit · a bar: where it lies in nine of ten",
+        "from never to every second time · dashes: oftener is a habit · a bar: where it lies in nine of ten"
+        + (f" · {more} more in the list" if more else ""),
     )
     named = [KINDS[kind][0] for kind, one in found.items() if one.habit]
     picture.caption = f"Habits: {', '.join(named) or 'none'}"
     return picture
+
+
+def _rate(picture: Picture, name: str, one: Skill | None, left: float, across: float, y: float) -> None:
+    """A kind's name, and on its scale how often it is made."""
+    size = smaller(name, 0.68 * (across * 0.5 + 14) / 0.32 - 20, 13, 13)
+    habit = one is not None and one.habit
+    picture.text(left - 12, y + 5, name, "ink" if one else "muted", size, bold=habit, align="right")
+    if one is None:
+        return
+    picture.line(left + one.low * across, y, left + min(one.high, 0.5) * across, y, "muted", 3.0)
+    picture.disc(left + min(one.rate, 0.5) * across, y, 5, "out" if habit else "paper", "ink", 1.4)
 
 
 def over_time(done: Sequence[tuple[str, str, float]], width: float, height: float) -> Picture:

@@ -127,9 +127,9 @@ class HandsSheet(Sheet):
         self.name = self.exercise.title
         turns = any(hand.asks == TURNS for hand in self.hands)
         self.hint = (
-            "Turns: 1/4, -1/2, 1 1/8; or slide the mark on the picture, or arrow keys · double click or Enter does a line without a cell"
+            "Turns: 1/4, -1/2, 1 1/8; or slide the mark on the picture · Enter or a double click does the rest"
             if turns
-            else "Type beside a line, Enter does it · double click or Enter does a line without a cell"
+            else "Type beside a line; Enter or a double click does what has no cell"
         )
 
     @property
@@ -271,7 +271,7 @@ class SkillsSheet(Sheet):
         if column == 0:
             return Cell(KINDS[kind][0], bold=bool(one and one.habit), ink="ink" if one else "muted")
         if column == 4:
-            return Cell(f"a habit: {KINDS[kind][1]}" if one and one.habit else "", ink="out")
+            return Cell("a habit" if one and one.habit else "", ink="out")
         if one is None:
             return Cell()
         texts = (

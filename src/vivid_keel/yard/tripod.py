@@ -36,7 +36,7 @@ class TripodExercise(Rounds[Standing]):
     """Ten tripods on soft ground, slopes and smooth floors."""
 
     key, title = "tripod", "Stand a tripod"
-    goal = "ten tripods: legs clear, feet held, head level from two sides"
+    goal = "ten: legs clear, feet held, level from two sides"
     shows = ("under", "creep", "side")
     last = STANDS
     hands = (

@@ -135,7 +135,7 @@ class WholeExercise(Rounds[Walk]):
     """One run down a slope and its planted mistake."""
 
     key, title = "whole", "A whole run"
-    goal = "a run down a slope, closed; then find what the staff holder did"
+    goal = "down a slope and closed; then find the holder's slip"
     shows = ("ten", "tenth", "metre", "hair")
     last = FOUND
     count = 1
