@@ -317,7 +317,43 @@ def whole(exercise, attempt: Attempt, slips, rng) -> Attempt:
     return hands.ended()
 
 
+def held(exercise, attempt: Attempt, slips, rng) -> Attempt:
+    """Look past the telescope, call what is wrong, have it rocked, the lowest."""
+    hands = Hands(exercise, attempt)
+    calls = {"it leaned to a side": "plumb", "its joint gaped": "home", "it stood on a nail": "clear"}
+    for _ in range(exercise.count):
+        if not slips("held"):
+            hands.does("eye")
+            if hands.thing.staff.fault in calls:
+                hands.does(calls[hands.thing.staff.fault])
+            hands.does("eye")
+        if slips("rock"):
+            low = hands.thing.staff.shows
+        else:
+            seen = []
+            for _rock in range(5):
+                hands.does("rock")
+                seen.append(hands.thing.staff.shows)
+            low = min(seen)
+        off = 0.1 * rng.choice([-1, 1]) if slips("tenth") else rng.normal(0, 0.0006)
+        text = show_length(low + off, hands.thing.seen.style)
+        hands.does("read", exercise.parse("read", text), text)
+    return hands.ended()
+
+
+def signals(exercise, attempt: Attempt, slips, rng) -> Attempt:
+    """Do what is signalled."""
+    hands = Hands(exercise, attempt)
+    keys = [hand.key for hand in exercise.hands]
+    for _ in range(exercise.count):
+        meant = hands.thing.what
+        hands.does(str(rng.choice([key for key in keys if key != meant])) if slips("signal") else meant)
+    return hands.ended()
+
+
 DOES = {
+    "held": held,
+    "signals": signals,
     "tripod": tripod,
     "three": screws,
     "four": screws,

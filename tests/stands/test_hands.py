@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from scipy.optimize import fsolve
 
 from vivid_keel.stands.resting import BOB, PLANE, STRING, TUBE, WARMS, Mark, Vial
+from vivid_keel.stands.staves import JOINT, NAIL, SIDEWAYS, HeldStaff
 from vivid_keel.stands.telescopes import Telescope
 from vivid_keel.stands.tripods import FIRM, HINGE, SINKS, SLIDES, SMOOTH, SOFT, Tripod
 
@@ -130,3 +131,26 @@ def test_water_in_a_tube_swings_as_a_column_and_light_comes_to_stand():
     light = Mark(PLANE, 0.2, 0.004, 0.02, 8.0)
     assert light.later(4).swing == pytest.approx(0.01) and light.later(8).swing == 0 == light.later(99).widest
     assert light.later(99).edges == pytest.approx((0.2, 0.204))
+
+
+def test_a_staff_reads_as_it_is_held():
+    plumb = HeldStaff(2.0, 0.0)
+    assert plumb.shows == 2.0 and plumb.wrong == 0
+    assert HeldStaff(2.0, math.radians(5)).shows == pytest.approx(2.0 / math.cos(math.radians(5)))
+    assert HeldStaff(2.0, 0.0, SIDEWAYS).shows == pytest.approx(2.0 / math.cos(math.radians(6)))
+    assert HeldStaff(2.5, 0.0, JOINT).shows == pytest.approx(2.512)
+    assert HeldStaff(2.5, 0.0, NAIL).shows == pytest.approx(2.482)
+
+
+@given(height=st.floats(0.5, 4), leans=st.lists(st.floats(-0.1, 0.1), min_size=1))
+def test_of_a_rocked_staff_the_lowest_reading_is_nearest_to_plumb(height, leans):
+    reads = [HeldStaff(height, lean).shows for lean in leans]
+    assert min(reads) == pytest.approx(height / math.cos(min(map(abs, leans)))) and min(reads) >= height
+
+
+@given(seconds=st.floats(0, 100))
+def test_an_image_trembles_no_further_than_it_may(seconds):
+    one = Telescope(0, 0, 30, 1.482, swims=0.002, shimmers=0.001)
+    assert abs(one.trembles(seconds)) <= 0.003 + 1e-12
+    assert Telescope(0, 0, 30, 1.482).trembles(seconds) == 0
+    assert replace(one, shimmers=0.0).trembles(0.225) == pytest.approx(0.002)

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPushButton
 
 from tests.measure_yard import _reaches
 from vivid_keel.core.errors import KeelError
@@ -84,9 +87,9 @@ def test_three_screws_are_turned_by_keys_until_all_ten_stand(yard, hands):
             if turn:
                 yard.sheet.go((row, 1))
                 hands.line(f"{turn:.6f}")
-        yard.sheet.go((4, 1))
+        yard.sheet.go((6, 1))
         hands.line("180")
-        yard.sheet.go((5, 0))
+        yard.sheet.go((7, 0))
         hands.key("enter")
         assert n == ROUNDS - 1 or len(yard.desk.exercise.rounds(yard.desk.now)) == n + 2
     assert yard.stage == "Debrief"
@@ -291,3 +294,19 @@ def test_a_whole_run_is_booked_by_keys_and_its_mistake_found(yard, hands):
     hands.line(str(off.index(max(off)) + 1))
     assert yard.stage == "Debrief"
     assert any("the mistake was found" in title for title in hands.said())
+
+
+def test_by_the_mouse_alone_readings_are_tapped_on_the_pad(yard, hands):
+    begin(yard, hands, "staff")
+    hands.do("F11")
+    assert yard.on_site
+    pad = {button.text(): button for button in yard.site.pad.findChildren(QPushButton)}
+    for k in range(10):
+        for digit in show_length(
+            yard.desk.exercise.view(yard.desk.now, k).hair, yard.desk.exercise.view(yard.desk.now, k).style
+        ):
+            QTest.mouseClick(pad[digit], Qt.MouseButton.LeftButton)
+        take = next(b for text, b in pad.items() if "take" in text.lower() or "book" in text.lower())
+        QTest.mouseClick(take, Qt.MouseButton.LeftButton)
+    assert yard.desk.now is None and yard.desk.debrief.summary == "10 of 10 right"
+    assert "all is read" in yard.site.booking.head()

@@ -16,15 +16,20 @@ from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.reduction import reduce
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import show_length
+from vivid_keel.figures.display import Disc
+from vivid_keel.stands.heads import Head
 from vivid_keel.stands.pegs import FARTHEST, STAFF, Slope
 from vivid_keel.yard.attempt import KINDS, Attempt
+from vivid_keel.yard.holder import SIGNALS
 from vivid_keel.yard.learner import EXERCISES
 from vivid_keel.yard.rounds import ASKS, TURNS, Rounds, parse_asked
-from vivid_keel.yard.scenes import scene
+from vivid_keel.yard.scenes import ARMS, scene
+from vivid_keel.yard.scenes import head as draw_head
+from vivid_keel.yard.screws import RING
 from vivid_keel.yard.whole import PEGS
 
 ROUNDS = {key: one for key, one in EXERCISES.items() if isinstance(one, Rounds)}
-OWN = ("tripod", "telescope", "vial", "lines", "whole")
+OWN = ("tripod", "telescope", "held", "signals", "vial", "lines", "whole")
 seeds, levels = st.integers(0, 9999), st.integers(1, 3)
 
 
@@ -57,7 +62,7 @@ def test_each_slip_made_each_time_is_told_as_that_one_and_costs(key, kind):
     assert sum(bool(step.said) for step in found.steps) >= made
 
 
-@pytest.mark.parametrize("key", [key for key in OWN if key != "whole"])
+@pytest.mark.parametrize("key", [key for key in OWN if key not in {"whole", "signals"}])
 def test_a_random_hand_doesnt_reach_it(key):
     exercise, rng = ROUNDS[key], np.random.default_rng(5)
     right = total = 0
@@ -226,3 +231,42 @@ def test_a_tenth_misread_is_told_apart_from_what_the_holder_did():
 
 def exercise_style():
     return EXERCISES["staff"].view(Attempt(1, "staff", 1, 3), 0).style
+
+
+def test_every_signal_is_given_twice_and_none_is_drawn_like_another():
+    exercise = EXERCISES["signals"]
+    asked = [exercise.begins(Attempt(1, "signals", 1, 5), k) for k in range(exercise.count)]
+    assert sorted(one.what for one in asked) == sorted([*SIGNALS] * 2)
+    assert len(set(ARMS.values())) == len(ARMS) == len(SIGNALS) == len(exercise.hands)
+    assert {exercise.hint(done("signals", seed=s)) for s in range(3)}
+
+
+def test_a_dome_head_is_floated_and_a_flat_one_is_not():
+    exercise = EXERCISES["three"]
+    seed = next(s for s in range(9) if exercise.on_dome(Attempt(1, "three", 1, s), 0))
+    attempt = Attempt(1, "three", 1, seed)
+    assert exercise.refused(attempt, "float-right", 1.0) == ""
+    before = exercise.thing(attempt)
+    after = exercise.thing(attempt.with_act("float-right", "1", 1.0).with_act("float-away", "-2", -2.0))
+    moved = [b - a for a, b in zip(before.shown, after.shown, strict=True)]
+    assert moved == pytest.approx([-2 * RING, RING])
+    assert exercise.debrief(attempt.with_act("float-right", "-9", -9.0)).slips["way"] == (0, 0)
+    assert "flat" in exercise.refused(Attempt(1, "three", 1, seed + 1), "float-away", 1.0)
+
+
+def test_in_a_mirror_near_and_far_change_places_and_left_and_right_dont():
+    head = Head((0.0,) * 3, (0.3 * RING, 0.6 * RING), (0.0, 0.0))
+    plain, mirrored = (draw_head(head, "x", 760, 330, mirror=one) for one in (False, True))
+
+    def bubble(picture):
+        middle, last = (
+            [item for item in picture.items if isinstance(item, Disc)][-3],
+            [item for item in picture.items if isinstance(item, Disc)][-1],
+        )
+        return last.x - middle.x, last.y - middle.y
+
+    (x1, y1), (x2, y2) = bubble(plain), bubble(mirrored)
+    assert x1 == pytest.approx(x2) and x1 > 0 and y1 == pytest.approx(-y2) and y1 < 0
+    exercise = EXERCISES["three"]
+    shown = [exercise.in_mirror(Attempt(1, "three", level, 3), k) for level in (1, 2) for k in range(6)]
+    assert not any(shown[:6]) and any(shown[6:]) and not all(shown[6:])

@@ -7,6 +7,7 @@ by y sees it move against them by δ·y/E, which is δ·y/E·d/F on a staff at t
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 TURN = 0.0004
@@ -17,6 +18,8 @@ EYE = 0.001
 """The eye moves by so much to either side of the middle [m]."""
 BEARS = 0.25
 """The eye makes good so much by itself [turns]."""
+SWINGS, TREMBLES = 0.9, 0.19
+"""A shaking floor swings once in so long, hot air trembles once in so long [s]."""
 REACH = 8.0
 """Either focus goes so many turns to both sides."""
 
@@ -45,6 +48,8 @@ class Telescope:
         Whether the cap is on, whether it was tapped.
     swims : float
         How far the image goes up and down with a floor that shakes [m, on the staff].
+    shimmers : float
+        How far hot air makes it tremble [m, on the staff].
     """
 
     eyepiece: float
@@ -57,6 +62,7 @@ class Telescope:
     capped: bool = False
     tapped: bool = False
     swims: float = 0.0
+    shimmers: float = 0.0
 
     @property
     def moves(self) -> float:
@@ -77,6 +83,11 @@ class Telescope:
     def staff_soft(self) -> float:
         """How far the staff is from sharp [turns]."""
         return max(abs(self.image - self.eyepiece) - BEARS / 2, 0.0)
+
+    def trembles(self, seconds: float) -> float:
+        """How far the image is off at a time [m, on the staff]: a slow swing of the floor, a quick tremble of the air."""
+        swing = self.swims * math.sin(2 * math.pi * seconds / SWINGS)
+        return swing + self.shimmers * math.sin(2 * math.pi * seconds / TREMBLES) * math.sin(5.1 * seconds)
 
     def set(self, *, eyepiece: float = 0.0, image: float = 0.0) -> Telescope:
         """Return it with its eyepiece, its focus turned further [turns]."""

@@ -18,6 +18,8 @@ FOR_A_JOB = (
     "Site mode",
 )
 """What means nothing to a kit."""
+ALSO_YARD = ("Write the report (PDF)", "Site mode")
+"""What of that is for the practice yard, too."""
 
 
 SHELVES = {
@@ -105,7 +107,9 @@ def add_actions(window: Any) -> None:
         if key:
             action.setShortcut(QKeySequence(key))
         action.triggered.connect(
-            lambda _=False, w=what, job=text in FOR_A_JOB: window.only_in_job(w) if job else w()
+            lambda _=False, w=what, t=text: (
+                window.only_in_job(w, also_yard=t in ALSO_YARD) if t in FOR_A_JOB else w()
+            )
         )
         _shelf(window, shelves, text).addAction(action)
         window.addAction(action)

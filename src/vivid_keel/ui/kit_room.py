@@ -255,9 +255,9 @@ class KitWindow(ActingWindow):
         """From the job to the kit, and back."""
         self.show_job() if self.in_kit and self.job is not None else self.show_kit()
 
-    def only_in_job(self, what: Callable[[], object]) -> None:
-        """Do something that belongs to a job, or say that the kit is in hand."""
-        if self.in_kit or self.in_yard:
+    def only_in_job(self, what: Callable[[], object], *, also_yard: bool = False) -> None:
+        """Do something that belongs to a job, or (`also_yard`) to what is practised on, or say that the kit is in hand."""
+        if self.in_kit or (self.in_yard and not also_yard):
             key = "The kit is in hand; Alt+K" if self.in_kit else "The practice yard is in hand; Alt+G"
             self.say(f"{key} goes back to the job.")
             return

@@ -68,6 +68,15 @@ KINDS = {
     "ran": ("read before it stood", "Look twice, some seconds apart: what stands is where it was."),
     "hand": ("a hand left on it", "Grips only, then off: a warm vial is bowed for half a minute."),
     "ends": ("an end with the wrong sign", "From the middle: to the left is −, to the right is +."),
+    "held": (
+        "read though it was held wrong",
+        "Look past the telescope before each reading: foot, joint, and whether it leans.",
+    ),
+    "rock": (
+        "not the lowest reading",
+        "A staff that leans only ever reads too much: have it rocked through plumb, the lowest counts.",
+    ),
+    "signal": ("a signal misunderstood", "Agree on the signals before you part; answer each by doing it."),
     "edge": ("the other edge of the line", "Agree on one edge before the first reading: the lower one."),
 }
 """By their key: what it is called, and what helps against it."""

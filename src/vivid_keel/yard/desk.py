@@ -19,10 +19,10 @@ from vivid_keel.yard.attempt import HINT, KINDS
 from vivid_keel.yard.entries import YARD_KINDS
 from vivid_keel.yard.figure import over_time, record, through, told
 from vivid_keel.yard.learner import EXERCISES, debrief, habit
-from vivid_keel.yard.practising import Practising
 from vivid_keel.yard.rounds import ASKS, TURNS, Hand, Rounds
 from vivid_keel.yard.scenes import NOTCHES, scene, slides
 from vivid_keel.yard.sheets import BookSheet, ExercisesSheet, HandsSheet, ReadSheet, SkillsSheet, StepsSheet
+from vivid_keel.yard.site import SitePractising
 from vivid_keel.yard.staff import READINGS
 from vivid_keel.yard.telescope import TelescopeExercise
 from vivid_keel.yard.whole import WholeExercise
@@ -47,7 +47,7 @@ QUESTIONS = {
 }
 
 
-class YardDesk(Practising):
+class YardDesk(SitePractising):
     """A learner in the practice yard."""
 
     type = "learner"
@@ -94,7 +94,8 @@ class YardDesk(Practising):
     def moves_at(self, stage: str, view: int) -> bool:
         if stage != "Practise" or self.now is None or not isinstance(self.exercise, TelescopeExercise):
             return False
-        return self.exercise.thing(self.now).telescope.swims > 0
+        telescope = self.exercise.thing(self.now).telescope
+        return telescope.swims + telescope.shimmers > 0
 
     def question(self, stage: str) -> tuple[str, ...]:
         return QUESTIONS[stage]
@@ -209,6 +210,9 @@ class YardDesk(Practising):
             self.record(*self.act(HINT, "asked", 0.0))
             return Goto("Practise")
         return {"on": Goto("Practise"), "exercises": Goto("Exercises")}.get(key)
+
+    def report(self) -> Callable[[], list[Picture]]:
+        return training_pages(self)
 
     def writers(self) -> Sequence[Writer[YardDesk]]:
         return (

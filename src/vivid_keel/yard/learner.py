@@ -14,6 +14,7 @@ from typing import Any
 
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.yard.attempt import Act, Attempt, Debrief
+from vivid_keel.yard.holder import HeldExercise, SignalsExercise
 from vivid_keel.yard.resting import LinesExercise, VialExercise
 from vivid_keel.yard.rounds import Rounds
 from vivid_keel.yard.screws import ScrewsExercise
@@ -42,6 +43,8 @@ EXERCISES: dict[str, Exercise] = {
         ScrewsExercise(4),
         TelescopeExercise(),
         *STAVES,
+        HeldExercise(),
+        SignalsExercise(),
         VialExercise(),
         LinesExercise(),
         WholeExercise(),

@@ -13,9 +13,10 @@ from vivid_keel.yard.attempt import Act, Attempt, Debrief, Step
 
 ROUNDS = 10
 """So many in an attempt."""
-TURNS, DEGREES, CENTIMETRES, SECONDS, DIVISIONS, MILLIMETRES, METRES, NUMBER = (
+TURNS, DEGREES, RINGS, CENTIMETRES, SECONDS, DIVISIONS, MILLIMETRES, METRES, NUMBER = (
     "turns",
     "degrees",
+    "rings",
     "cm",
     "seconds",
     "divisions",
@@ -26,6 +27,7 @@ TURNS, DEGREES, CENTIMETRES, SECONDS, DIVISIONS, MILLIMETRES, METRES, NUMBER = (
 ASKS = {
     TURNS: ("how many turns? Such as 1/4, -1/2 or 1 1/8; at most {most:g} at once", 12.0),
     DEGREES: ("which way is it to look, in degrees, such as 180?", math.inf),
+    RINGS: ("how many rings is the bubble to go? Such as 1 or -1/2; at most {most:g} at once", 8.0),
     CENTIMETRES: ("how many centimetres? Such as 4 or -2.5; at most {most:g} at once", 60.0),
     SECONDS: ("how many seconds? Such as 10; at most {most:g} at once", 600.0),
     DIVISIONS: ("how many divisions from the middle? Such as 4.5, or -4.5 to the left", 40.0),
@@ -95,6 +97,10 @@ class Rounds(ABC, Generic[S]):
     def hint(self, attempt: Attempt) -> str:
         """What a teacher would say now."""
 
+    def ends(self, act: Act) -> bool:
+        """Whether an act ends a round."""
+        return act.what == self.last
+
     def hand(self, key: str) -> Hand | None:
         """The hand of a key; None where the exercise has none such."""
         return next((one for one in self.hands if one.key == key), None)
@@ -110,7 +116,7 @@ class Rounds(ABC, Generic[S]):
             acts, things = out[-1]
             acts.append(act)
             things.append(self.does(things[-1], act))
-            if act.what == self.last:
+            if self.ends(act):
                 out.append(([], [self.begins(attempt, len(out))]))
         return out[: self.count]
 
@@ -120,7 +126,7 @@ class Rounds(ABC, Generic[S]):
 
     def over(self, attempt: Attempt) -> bool:
         """Whether every round was ended."""
-        return sum(act.what == self.last for act in attempt.done) >= self.count
+        return sum(self.ends(act) for act in attempt.done) >= self.count
 
     def parse(self, what: str, text: str, decimal_mark: str | None = ".") -> float:
         """Return what was typed beside a hand. Raises KeelError where it is nothing of the kind."""
@@ -138,7 +144,7 @@ class Rounds(ABC, Generic[S]):
         done = []
         for n, (acts, things) in enumerate(self.rounds(attempt), 1):
             steps += self.judged(n, acts, things, tally)
-            if acts and acts[-1].what == self.last:
+            if acts and self.ends(acts[-1]):
                 costs = max(costs, self.costs(things[-1]))
                 done.append((acts, things))
         return Debrief(steps, tally.slips, costs, self.summary(done) if done else "nothing was ended yet")

@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
 from vivid_keel.figures.display import Drag, Picture, placed
+from vivid_keel.figures.measure import text_width
 from vivid_keel.figures.staff_face import staff_face
 from vivid_keel.figures.words import legend, title
 from vivid_keel.stands.heads import RADIUS, TRAVEL, Head
 from vivid_keel.stands.pegs import BESIDE, EYE, LEANS, STAFF
 from vivid_keel.stands.resting import BOB, PLANE, STRING, Mark, Vial
+from vivid_keel.stands.staves import JOINT, NAIL, SIDEWAYS
 from vivid_keel.stands.tripods import SMOOTH, SOFT
 from vivid_keel.yard.attempt import Act, Attempt
+from vivid_keel.yard.holder import Held, Signal
 from vivid_keel.yard.resting import NAMES
-from vivid_keel.yard.rounds import CENTIMETRES, DEGREES, TURNS, Hand, Rounds
+from vivid_keel.yard.rounds import CENTIMETRES, DEGREES, RINGS, TURNS, Hand, Rounds
 from vivid_keel.yard.screws import RING, ScrewsExercise
 from vivid_keel.yard.telescope import Sight
 from vivid_keel.yard.tripod import LEGS, Standing
@@ -28,7 +31,7 @@ BUBBLE = 0.62
 """The bubble is so many rings wide [1]."""
 NOTCH = 62.0
 """A notch of the scale of the hand in use [px]."""
-NOTCHES = {TURNS: (1.0, "turns"), CENTIMETRES: (4.0, "cm"), DEGREES: (60.0, "°")}
+NOTCHES = {TURNS: (1.0, "turns"), RINGS: (1.0, "rings"), CENTIMETRES: (4.0, "cm"), DEGREES: (60.0, "°")}
 """What a notch of the scale is worth, by what is asked for."""
 SCALE = 44.0
 """So much of a picture's height the scale takes [px]."""
@@ -65,6 +68,7 @@ def scene(
     more = {"seconds": seconds} if isinstance(thing, Sight) else {}
     if isinstance(exercise, ScrewsExercise):
         more = {"mirror": exercise.in_mirror(attempt, len(rounds) - 1)}
+        words += ", on a dome" if exercise.on_dome(attempt, len(rounds) - 1) else ""
     picture = draw(thing, words, width, height - SCALE * scale, **more)
     picture.height = height
     if used is not None and scale:
@@ -84,7 +88,8 @@ def _scale(picture: Picture, hand: Hand, turning: float, x: float, y: float) -> 
     picture.disc(at, y, 10, "keel", "ink", 1.4)
     amount = f"{turning:+.2f} {unit}" if unit == "turns" else f"{turning:+.1f} {unit}"
     words = f"{hand.name}: {amount}" if turning else f"{hand.name}: slide, or arrow keys"
-    picture.text(x + far + 16, y + 5, words, "ink", 13)
+    room = picture.width - x - far - 26
+    picture.text(x + far + 16, y + 5, words if text_width(words, 13) <= room else amount, "ink", 13)
     picture.drag = Drag(at, worth / NOTCH, turning, across=True, grip=16.0, span=(y - 18, y + 18))
 
 
@@ -240,7 +245,8 @@ def sight(now: Sight, words: str, width: float, height: float, *, seconds: float
     wide, x0 = min(0.62 * width, 460.0), 0.5 * width
     top, bottom = 36.0, height - 34
     picture.box(x0 - wide / 2, top, wide, bottom - top, "ink" if one.capped else "slope5", "ink", 2.0)
-    title(picture, f"{words}{': the floor shakes, read the middle of it' if one.swims else ''}")
+    moves = "the floor shakes" if one.swims else "the air shimmers" if one.shimmers else ""
+    title(picture, f"{words}{f': {moves}, read the middle of it' if moves else ''}")
     picture.caption = (
         f"{words}; {'dark' if one.capped else 'the staff is ' + ('in' if now.found else 'out of') + ' sight'}"
     )
@@ -248,7 +254,7 @@ def sight(now: Sight, words: str, width: float, height: float, *, seconds: float
     if one.capped:
         return picture
     span = max(0.13, 2.4 * now.staff.half)
-    moved = one.swims * math.sin(2 * math.pi * seconds / 0.9) if one.swims else 0.0
+    moved = one.trembles(seconds)
     strip = min(170.0, 0.5 * wide)
     left = x0 + one.aside * (wide - strip) / 2 - strip / 2
     if abs(one.aside) < 1:
@@ -436,6 +442,85 @@ def _staff_on(picture: Picture, now: Walk, at: Callable[[float, float], tuple[fl
     picture.line(foot[0] + off, foot[1] - (9 if stone else 0), top[0] + off + lean, top[1], "staff", 4.0)
 
 
+def held(now: Held, words: str, width: float, height: float) -> Picture:
+    """Return a staff through the telescope, or past it by eye: its holder, its foot, its joint."""
+    picture = Picture(width, height)
+    title(picture, f"{words}, {'by eye' if now.by_eye else 'in the telescope'}")
+    picture.caption = f"{words}; {'by eye' if now.by_eye else 'in the telescope'}, rocked {now.rocked} times"
+    one = now.staff
+    if not now.by_eye:
+        face = staff_face(
+            now.seen.style, one.shows, one.shows, 320, height - 34, span=0.13, half=now.seen.half, told=False
+        )
+        picture.items += placed(face, width / 2 - 160, 30)
+        legend(picture, "no telescope shows whether it leans towards you or away")
+        return picture
+    base, x = height - 50.0, 0.5 * width
+    tall = base - 56
+    picture.box(40, base, width - 80, 14, "ground", "")
+    lean = math.tan(0.16) if one.fault == SIDEWAYS else 0.0
+    lift = 9.0 if one.fault == NAIL else 0.0
+    foot = (x, base - lift)
+    if lift:
+        picture.line(x - 7, base, x - 3, base - 9, "ink", 3.0)
+        picture.line(x + 7, base, x + 3, base - 9, "ink", 3.0)
+    gap = 0.55
+    for low, high in ((0.0, gap), (gap + (0.045 if one.fault == JOINT else 0.0), 1.0)):
+        ends = [(foot[0] + lean * part * tall, foot[1] - part * tall) for part in (low, high)]
+        picture.line(*ends[0], *ends[1], "staff", 9.0)
+        picture.line(*ends[0], *ends[1], "bright", 4.0)
+    _person(picture, x + 34, base, ((x + 6 + lean * 0.4 * tall, base - 0.4 * tall), (x + 22, base - 60)))
+    legend(picture, "past the telescope: does it lean to a side, does its joint gape, what does it stand on?")
+    return picture
+
+
+def _person(
+    picture: Picture, x: float, base: float, hands: Sequence[tuple[float, float]], size: float = 1.0
+) -> None:
+    """Somebody who stands there, seen from the front, each hand where it is."""
+    hip, neck = base - 52 * size, base - 104 * size
+    for side in (-1, 1):
+        picture.line(x, hip, x + 13 * side * size, base, "ink", 6.0 * size)
+    picture.line(x, hip, x, neck, "keel", 14.0 * size)
+    for hand in hands:
+        picture.line(x, neck + 10 * size, *hand, "ink", 5.0 * size)
+        picture.disc(*hand, 5 * size, "wood", "ink", 1.0)
+    picture.disc(x, neck - 14 * size, 11 * size, "wood", "ink", 1.4)
+
+
+ARMS = {
+    "extend": ((-22, -168), (22, -168)),
+    "left": ((-62, -98), (14, -50)),
+    "right": ((62, -98), (-14, -50)),
+    "hold": ((-62, -98), (62, -98)),
+    "up": ((30, -166), (-14, -50)),
+    "down": ((44, -52), (-14, -50)),
+    "done": ((-50, -58), (50, -58)),
+}
+"""Where the hands are at each signal, from the feet, as they are seen."""
+
+
+def signal(now: Signal, words: str, width: float, height: float) -> Picture:
+    """Return the one at the instrument, giving a signal, as far away as they stand."""
+    picture = Picture(width, height)
+    base = height - 52.0
+    size = max(0.45, (height - 110) / 180 * min(1.0, 35 / now.away))
+    picture.box(0, base, width, 18, "ground", "")
+    x = width / 2
+    for foot in (-16, 0, 16):
+        picture.line(x - 90 * size, base - 92 * size, x + (foot - 90) * size, base, "wood", 3.0)
+    picture.box(x - 100 * size, base - 104 * size, 20 * size, 12 * size, "stone", "ink", 1.2)
+    hands = [(x + a * size, base + b * size) for a, b in ARMS[now.what]]
+    _person(picture, x, base, hands, size)
+    if now.what in {"up", "down"}:  # the hand that moves goes that way
+        (a, b), way = hands[0], -1 if now.what == "up" else 1
+        picture.line(a, b + 12 * way * size, a, b + 26 * way * size, "muted", 2.0)
+    title(picture, f"{words}, from {now.away:.0f} m: what are you to do?")
+    legend(picture, "you hold the staff, and see the one who reads it · left and right are yours")
+    picture.caption = f"{words}; somebody signals from {now.away:.0f} m"
+    return picture
+
+
 DRAWN: dict[type, Callable[..., Picture]] = {
     Head: head,
     Standing: tripod,
@@ -443,4 +528,6 @@ DRAWN: dict[type, Callable[..., Picture]] = {
     Vial: vial,
     Mark: mark,
     Walk: walk,
+    Held: held,
+    Signal: signal,
 }

@@ -7,14 +7,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from vivid_keel.core.quantities import show_number
 from vivid_keel.stands.heads import LOOSE, TIGHT, Head, turns_for
 from vivid_keel.yard.attempt import Act, Attempt, Step
-from vivid_keel.yard.rounds import DEGREES, TURNS, Hand, Rounds, Tally
+from vivid_keel.yard.rounds import DEGREES, RINGS, TURNS, Hand, Rounds, Tally
 
 RING = math.radians(8 / 60)
 """From the middle of the ring to its line [rad]."""
@@ -71,6 +71,16 @@ FOUR = (
 )
 
 
+FLOATS = ("float-right", "float-away")
+FLOAT = (
+    Hand(
+        FLOATS[0], "Float it on the dome, to the right", RINGS, "where the head is a dome: so the bubble goes"
+    ),
+    Hand(FLOATS[1], "Float it on the dome, away", RINGS, "then tighten; the screws do the rest"),
+)
+"""What is done on a dome head with its bolt just short of tight."""
+
+
 class ScrewsExercise(Rounds[Head]):
     """A head on three foot screws or on four."""
 
@@ -85,6 +95,7 @@ class ScrewsExercise(Rounds[Head]):
         self.controls = THREE if screws == 3 else FOUR
         self.hands = (
             *(Hand(one.key, one.name, TURNS, one.hint) for one in self.controls),
+            *(FLOAT if screws == 3 else ()),
             Hand(LOOK, "Turn the head, to look", DEGREES, "0 away from you, 180 towards you"),
             Hand(LEVELLED, "It is level", "", "Enter says so, and brings the next one"),
         )
@@ -115,7 +126,21 @@ class ScrewsExercise(Rounds[Head]):
         by = self._by(act.what)
         if by:
             return thing.turned(tuple(act.value * one for one in by))
+        if act.what in FLOATS:
+            away = act.what == "float-away"
+            floated = max(-8.0, min(8.0, act.value)) * RING
+            right, ahead = thing.ground
+            return replace(thing, ground=(right + floated * (not away), ahead + floated * away))
         return thing.looking(math.radians(act.value)) if act.what == LOOK else thing
+
+    def refused(self, attempt: Attempt, what: str, value: float) -> str:
+        if what in FLOATS and not self.on_dome(attempt, len(self.rounds(attempt)) - 1):
+            return "this head is flat, and can't be floated: use the screws"
+        return ""
+
+    def on_dome(self, attempt: Attempt, k: int) -> bool:
+        """Whether the k-th head is a dome: the bolt a little loose it is floated, before any screw is turned."""
+        return self.screws == 3 and (attempt.seed + k) % 4 == 1
 
     def judged(self, n: int, acts: Sequence[Act], things: Sequence[Head], tally: Tally) -> Iterator[Step]:
         since = -1  # the head as it stood once it was turned round, and since when it is to be split
@@ -134,7 +159,8 @@ class ScrewsExercise(Rounds[Head]):
             assert hand is not None
             # One screw of four by itself makes a pair hold; it isn't there to bring the bubble in.
             holds = self.screws == 4 and sum(by != 0 for by in self._by(act.what)) == 1
-            told = ("" if holds else _way(before, after, tally), _pair(before, after, tally))
+            floated = act.what in FLOATS
+            told = ("" if holds or floated else _way(before, after, tally), _pair(before, after, tally))
             said = " and ".join(filter(None, told))
             yield Step(f"{n}: {hand.name[:1].lower()}{hand.name[1:]}, {act.text}", not said, said)
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from vivid_keel.core.quantities import LengthStyle, show_amount, show_length, show_number
 from vivid_keel.desk.sheet import Cell, Column, Goto, Place, Sheet, Taken
-from vivid_keel.yard.attempt import KINDS
+from vivid_keel.yard.attempt import KINDS, Act
 from vivid_keel.yard.learner import EXERCISES, level_of
 from vivid_keel.yard.rounds import TURNS, Rounds
 from vivid_keel.yard.staff import METRIC, READINGS
@@ -163,9 +163,10 @@ class HandsSheet(Sheet):
         return Taken([], None) if hand.asks else self._done(hand.key, "done", 0.0, row)
 
     def _done(self, key: str, text: str, value: float, row: int) -> Taken:
-        ends = key == self.exercise.last
+        ends = self.exercise.ends(Act(key, text, value))
         drafts = self.desk.act(key, text, value)
-        return Taken(drafts, self.desk.after_act((0, 1) if ends else (row, 1)))
+        first = (0, 1) if self.exercise.last else (row, 0)
+        return Taken(drafts, self.desk.after_act(first if ends else (row, 1)))
 
 
 class BookSheet(Sheet):

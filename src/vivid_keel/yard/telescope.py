@@ -58,6 +58,7 @@ class TelescopeExercise(Rounds[Sight]):
     def begins(self, attempt: Attempt, k: int) -> Sight:
         """The telescope as the one before left it: set to another eye, focused elsewhere; some hang, some stand on a floor that shakes."""
         rng = np.random.default_rng([attempt.seed, 41, k])
+        rng_air = np.random.default_rng([attempt.seed, 42, k])
         e, image = (
             float(rng.choice([-1, 1]) * rng.uniform(low, high)) for low, high in ((0.8, 2.5), (1.5, 4.0))
         )
@@ -70,6 +71,9 @@ class TelescopeExercise(Rounds[Sight]):
             float(rng.choice([-1, 1]) * rng.uniform(0.5, 1.0)),
             float(rng.choice([-1, 1]) * rng.uniform(0.3, 1.2 + 0.4 * attempt.level)),
             capped=k == 0,
+            shimmers=float(rng_air.uniform(0.0008, 0.002))
+            if attempt.level > 2 and rng_air.random() < 0.4
+            else 0.0,
             swims=float(rng.uniform(0.001, 0.003)) if attempt.level > 1 and rng.random() < 0.4 else 0.0,
         )
         staff = view(replace(attempt, level=1), k, METRIC, upside_down=False)
@@ -114,7 +118,9 @@ class TelescopeExercise(Rounds[Sight]):
             if tally.count("tap", not thing.telescope.tapped):
                 hung = abs(thing.telescope.hangs) * 1000
                 said.append(f"not tapped{f', and it hung: {hung:.0f} mm' if hung else ''}")
-            kind = kind_of(thing.seen, act.value, act.text, loose=thing.telescope.swims)
+            kind = kind_of(
+                thing.seen, act.value, act.text, loose=thing.telescope.swims + thing.telescope.shimmers
+            )
             for one in ("ten", "tenth"):
                 tally.count(one, kind == one)
             if not thing.found:
