@@ -10,7 +10,7 @@ WINDOW_COMMANDS = {"app", "demo"}
 def main(argv: list[str] | None = None) -> int:
     """Hand window commands to the window and everything else to the command line."""
     words = sys.argv[1:] if argv is None else argv
-    if words and words[0] in WINDOW_COMMANDS:
+    if words and words[0] in WINDOW_COMMANDS and not any(word.startswith("--write") for word in words):
         from vivid_keel.ui.app import run
 
         return run(words[0], words[1:])

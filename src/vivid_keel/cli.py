@@ -8,11 +8,16 @@ import os
 import signal
 import sys
 from collections.abc import Iterable
+from contextlib import ExitStack
 from pathlib import Path
-from typing import Any, TextIO
+from typing import TYPE_CHECKING, Any, TextIO
 
 from vivid_keel import __version__
 from vivid_keel.core.errors import KeelError
+from vivid_keel.places import KIT_SUFFIX, kit_path
+
+if TYPE_CHECKING:
+    from vivid_keel.files import JobFile
 
 
 def main(argv: list[str]) -> int:
@@ -23,7 +28,12 @@ def main(argv: list[str]) -> int:
     parser.add_argument("--version", action="version", version=f"vivid-keel {__version__}")
     sub = parser.add_subparsers(dest="command", required=True)
     sub.add_parser("app", help="open the window, on a job file if one is named")
-    sub.add_parser("demo", help="open the window on the demo job")
+    shown = sub.add_parser(
+        "demo", help="open the window on the demo job; or write it to a file without a window"
+    )
+    shown.add_argument(
+        "--write", metavar="FILE.keel", help="make the demo job there, its kit beside it; never overwritten"
+    )
     solve = sub.add_parser("solve", help="one calculation from a problem file")
     solve.add_argument("file", nargs="?", default="-", help="a JSON problem file, or - for standard input")
     solve.add_argument(
@@ -35,11 +45,25 @@ def main(argv: list[str]) -> int:
         "--mm-per-root-setup", type=float, default=5.0, metavar="K", help="allowed misclosure K·√n [mm]"
     )
     book.add_argument("--json", action="store_true", help="heights and checks as JSON, in metres")
-    to = sub.add_parser("to-json", help="a job file as JSON on standard output")
+    keep = sub.add_parser("archive", help="a job as a folder of plain files that outlive this program")
+    keep.add_argument("job")
+    keep.add_argument("folder", nargs="?", help="JOB.archive if none is named; never overwritten")
+    whole = sub.add_parser(
+        "verify-archive",
+        help="what of an archive doesn't match what it says of itself; 1 where something doesn't",
+    )
+    whole.add_argument("folder")
+    again = sub.add_parser("from-archive", help="the job of an archive, entry for entry")
+    again.add_argument("folder")
+    again.add_argument("job", help="the job file to make; never overwritten")
+    again.add_argument(
+        "--even-so", action="store_true", help="also where something doesn't match: for reading only"
+    )
+    to = sub.add_parser("to-json", help="a job or kit file as JSON on standard output")
     to.add_argument("file")
-    back = sub.add_parser("from-json", help="a job file from JSON")
+    back = sub.add_parser("from-json", help="a job or kit file from JSON")
     back.add_argument("file")
-    back.add_argument("job", help="the job file to make; never overwritten")
+    back.add_argument("job", help="the file to make, a kit where it ends in .keelkit; never overwritten")
     desktop = sub.add_parser("install-desktop", help="put the program into this user's menus")
     desktop.add_argument("--remove", action="store_true", help="take it out again")
     args = parser.parse_args(argv)
@@ -141,12 +165,85 @@ def _reduce(args: argparse.Namespace) -> int:
     return 0 if closed else 1
 
 
-def _to_json(args: argparse.Namespace) -> int:
-    from vivid_keel.exchange.job_json import write_job
-    from vivid_keel.files import JobFile
+def _demo(args: argparse.Namespace) -> int:
+    """Write the demo job; its window is opened before it comes to this."""
+    from vivid_keel.demo import build
+
+    path = Path(args.write)
+    for one in (path, path.with_suffix(KIT_SUFFIX)):
+        if os.path.lexists(one):
+            return _refuse(
+                KeelError("exists", f"{one} is there already, and nothing is overwritten", str(one))
+            )
+    try:
+        with build(path) as job:
+            print(f"{path}: {len(job.journal.entries)} entries")
+    except KeelError as error:
+        return _refuse(error)
+    return 0
+
+
+def _archive(args: argparse.Namespace) -> int:
+    from vivid_keel.archive.writing import archive_path, write_archive
+    from vivid_keel.exchange.painter import without_a_screen
+    from vivid_keel.files import JobFile, KitFile
+
+    job = Path(args.job)
+    folder = Path(args.folder) if args.folder else archive_path(job)
+    kit = kit_path(job)
+    try:
+        with ExitStack() as open_ones, without_a_screen():
+            file = open_ones.enter_context(JobFile.open(job))
+            tools = open_ones.enter_context(KitFile.open(kit)) if kit.exists() else None
+            write_archive(file, folder, tools)
+    except KeelError as error:
+        return _refuse(error)
+    print(folder)
+    return 0
+
+
+def _verify_archive(args: argparse.Namespace) -> int:
+    from vivid_keel.archive.reading import mismatches
 
     try:
-        with JobFile.open(Path(args.file)) as file:
+        wrong = mismatches(Path(args.folder))
+    except KeelError as error:
+        return _refuse(error)
+    for one in wrong:
+        print(one)
+    if not wrong:
+        print(f"{args.folder}: everything is as it was written")
+    return 1 if wrong else 0
+
+
+def _from_archive(args: argparse.Namespace) -> int:
+    from vivid_keel.archive.reading import job_from
+
+    try:
+        count, wrong = job_from(Path(args.folder), Path(args.job), even_so=args.even_so)
+    except KeelError as error:
+        return _refuse(error)
+    for one in wrong:
+        print(one, file=sys.stderr)
+    if not count:
+        print("nothing was made; --even-so makes the job for reading only", file=sys.stderr)
+        return 1
+    print(f"{args.job}: {count} entries{', for reading only' if wrong else ''}")
+    return 0
+
+
+def _kind_of_file(path: Path) -> type[JobFile]:
+    from vivid_keel.files import JobFile, KitFile
+
+    return KitFile if path.suffix == KIT_SUFFIX else JobFile
+
+
+def _to_json(args: argparse.Namespace) -> int:
+    from vivid_keel.exchange.job_json import write_job
+
+    path = Path(args.file)
+    try:
+        with _kind_of_file(path).open(path) as file:
             sys.stdout.write(write_job(file.journal.entries.values(), file.sources()))
     except KeelError as error:
         return _refuse(error)
@@ -155,15 +252,15 @@ def _to_json(args: argparse.Namespace) -> int:
 
 def _from_json(args: argparse.Namespace) -> int:
     from vivid_keel.exchange.job_json import read_job
-    from vivid_keel.files import JobFile
 
+    made = _kind_of_file(Path(args.job))
     try:
         raw = Path(args.file).read_bytes()
     except OSError as error:
         return _refuse(KeelError("no-file", f"{args.file}: {error.strerror}", args.file))
     try:
-        entries, sources = read_job(raw, JobFile.kinds())
-        JobFile.create_from(Path(args.job), entries, sources=sources).close()
+        entries, sources = read_job(raw, made.kinds())
+        made.create_from(Path(args.job), entries, sources=sources).close()
     except KeelError as error:
         return _refuse(error)
     print(f"{args.job}: {len(entries)} entries")
@@ -188,6 +285,10 @@ def _install_desktop(args: argparse.Namespace) -> int:
 COMMANDS = {
     "solve": _solve,
     "reduce": _reduce,
+    "demo": _demo,
+    "archive": _archive,
+    "verify-archive": _verify_archive,
+    "from-archive": _from_archive,
     "to-json": _to_json,
     "from-json": _from_json,
     "install-desktop": _install_desktop,

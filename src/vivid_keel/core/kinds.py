@@ -99,10 +99,13 @@ class EntryKind:
         "source": bytes kept beside it), with a "!" behind it where it must be there.
     said : callable
         An entry of the kind in a few words, for the log.
+    in_si : callable
+        In which unit a number of a body stands whose field doesn't say it ("m", "rad", "1" …).
     """
 
     fields: Mapping[str, str]
     said: Callable[[Entry], str]
+    in_si: Callable[[Mapping[str, Any]], str] = lambda body: ""
     fits: Mapping[str, Callable[[Any], bool]] = field(init=False, repr=False, compare=False)
     needed: tuple[str, ...] = field(init=False, repr=False, compare=False)
     source: str = field(init=False, repr=False, compare=False)

@@ -9,6 +9,7 @@ from typing import Any, Generic, TypeVar
 
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.told import Tables
 from vivid_keel.desk.base import Desk, Next
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.figures.display import Picture
@@ -106,12 +107,15 @@ class Face(Generic[D]):
     stages, steps, writers : tuples
     report : callable
         The pages of the report, given the result, the journal, the heading and what there is to say.
+    told : callable
+        What it comes to as tables that outlive the program, given the result and the journal.
     """
 
     desk: type[D]
     stages: tuple[Stage[D], ...]
     steps: tuple[NextStep[D], ...]
     report: Callable[[Any, Journal, Heading, list[Finding]], list[Picture]]
+    told: Callable[[Any, Journal], Tables]
     writers: tuple[Writer[D], ...] = ()
     keys: Mapping[str, NextStep[D]] = field(init=False)
 

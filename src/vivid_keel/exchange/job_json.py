@@ -20,7 +20,7 @@ _FIELDS = ("id", "work", "kind", "body", "time", "person", "strikes", "after", "
 
 def write_job(entries: Iterable[Entry], sources: Mapping[int, bytes] | None = None) -> str:
     """Return a job as JSON text; bytes kept beside entries stand under `sources`, packed (zlib) and in base 64."""
-    rows = [{name: getattr(entry, name) for name in _FIELDS} for entry in entries]
+    rows = [row_of(entry) for entry in entries]
     document: dict[str, Any] = {"format": FORMAT, "version": VERSION if sources else 1, "entries": rows}
     if sources:
         document["sources"] = {
@@ -49,18 +49,37 @@ def read_job(text: str | bytes, kinds: Kinds) -> tuple[list[Entry], dict[int, by
             "newer-file", f"written by a newer version of this program (format {version})", "/version"
         )
     rows = document.get("entries")
-    if not isinstance(rows, list) or not rows:
+    if not isinstance(rows, list):
         raise KeelError("missing-field", "a job has at least one entry", "/entries")
-    entries = [_entry(row, f"/entries/{i}", kinds) for i, row in enumerate(rows)]
+    entries = entries_of(rows, kinds, "/entries")
+    return entries, _sources(document.get("sources", {}), entries, kinds)
+
+
+def row_of(entry: Entry) -> dict[str, Any]:
+    """Return an entry as a JSON object."""
+    return {name: getattr(entry, name) for name in _FIELDS}
+
+
+def entries_of(rows: list[Any], kinds: Kinds, where: str = "") -> list[Entry]:
+    """Return entries from their JSON objects, checked one by one and together; `where` is the pointer to the first's parent.
+
+    Raises
+    ------
+    KeelError
+        `missing-field` without any; an entry's fault with its JSON pointer.
+    """
+    if not rows:
+        raise KeelError("missing-field", "a job has at least one entry", where)
+    entries = [_entry(row, f"{where}/{i}", kinds) for i, row in enumerate(rows)]
     journal = Journal()
     for i, entry in enumerate(entries):
         try:
             journal.add(entry)
         except KeelError as error:
-            raise error.at(f"/entries/{i}") from None
+            raise error.at(f"{where}/{i}") from None
     if entries[0].kind != "job":
-        raise KeelError("bad-value", "the first entry must be the job itself", "/entries/0/kind")
-    return entries, _sources(document.get("sources", {}), entries, kinds)
+        raise KeelError("bad-value", "the first entry must be the job itself", f"{where}/0/kind")
+    return entries
 
 
 def _sources(told: Any, entries: list[Entry], kinds: Kinds) -> dict[int, bytes]:

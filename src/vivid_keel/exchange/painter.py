@@ -6,7 +6,9 @@ The window, the screenshots and the printed report share it, so they show the sa
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+import os
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -18,6 +20,7 @@ from PyQt6.QtGui import (
     QFont,
     QFontDatabase,
     QFontMetricsF,
+    QGuiApplication,
     QImage,
     QPaintEngine,
     QPainter,
@@ -30,6 +33,18 @@ from vivid_keel.figures.display import Blocks, Box, Disc, Dots, Item, Line, Poly
 
 FONTS = Path(__file__).parent.parent / "ui" / "fonts"
 FAMILY = "B612"
+
+
+@contextmanager
+def without_a_screen() -> Iterator[None]:
+    """What paints pages and pictures where no window runs, as a command does."""
+    if QGuiApplication.instance() is not None:
+        yield
+        return
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    running = QGuiApplication(["vivid-keel"])
+    yield
+    del running
 
 
 def load_fonts() -> None:

@@ -10,6 +10,8 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.moving.told import moved_told
+from vivid_keel.core.record.told import Tables, told_rows
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import Next
@@ -129,4 +131,4 @@ STEPS = (
     *[s for s in LED_TO if s.key != "instrument"],
     NextStep("instrument", leads("Readings")),
 )
-FACE = Face(ShelfDesk, STAGES, STEPS, report)
+FACE = Face(ShelfDesk, STAGES, STEPS, report, lambda result, journal: Tables(told_rows(moved_told(result))))

@@ -30,6 +30,7 @@ from vivid_keel.trades.axis.book import AXIS_FACTS, FACTS
 from vivid_keel.trades.axis.figure import from_above
 from vivid_keel.trades.axis.result import AxisResult
 from vivid_keel.trades.axis.sheets import AxisDesk, TurnedSheet
+from vivid_keel.trades.axis.told import told
 
 BOOKED = ("body-fact", "fact")
 
@@ -136,4 +137,4 @@ def _write_csv(desk: AxisDesk, path: Path) -> None:
 WRITERS: tuple[Writer[Any], ...] = (
     Writer("csv", "Write the feet, a line each (CSV)", ", feet.csv", _write_csv),
 )
-FACE = Face(AxisDesk, STAGES, STEPS, report, WRITERS)
+FACE = Face(AxisDesk, STAGES, STEPS, report, told, WRITERS)

@@ -30,6 +30,7 @@ KINDS: Kinds = {
             "step": "number!",
         },
         lambda entry: f"{entry.body['sort']}, as {entry.body['phase']}: {entry.body['text']}",
+        lambda body: "m" if body["sort"] in {"frame", "bar"} else "rad",
     ),
 }
 """By the name they have in a file. A `bed-reading` of sort `across` or `along` is a tilt [rad], one of `frame` or `bar` a length [m]."""

@@ -34,6 +34,7 @@ from vivid_keel.trades.bed.book import BED_FACTS, BLOCK_FACTS, FACTS, FINE_LEVEL
 from vivid_keel.trades.bed.figure import twist_and_profile, ways_seen
 from vivid_keel.trades.bed.result import BedResult
 from vivid_keel.trades.bed.sheets import BedDesk, StationsSheet, read_sheets
+from vivid_keel.trades.bed.told import told
 
 BOOKED = ("body-fact", "fact")
 
@@ -158,4 +159,4 @@ def _write_csv(desk: BedDesk, path: Path) -> None:
 WRITERS: tuple[Writer[Any], ...] = (
     Writer("csv", "Write the feet, a line each (CSV)", ", feet.csv", _write_csv),
 )
-FACE = Face(BedDesk, STAGES, STEPS, report, WRITERS)
+FACE = Face(BedDesk, STAGES, STEPS, report, told, WRITERS)

@@ -32,6 +32,7 @@ from vivid_keel.trades.ground.result import FEWEST, GroundResult
 from vivid_keel.trades.ground.sheets import BoardsSheet, LooksSheet, PointsSheet, StakesSheet
 from vivid_keel.trades.ground.sides_sheet import SidesSheet
 from vivid_keel.trades.ground.site import GroundSiteDesk
+from vivid_keel.trades.ground.told import told
 
 PLANE = ("plane", "fall", "towards", "above", "fills")
 KNOWN = tuple(fact for fact in FACTS if fact.key not in PLANE)
@@ -378,4 +379,4 @@ WRITERS: tuple[Writer[GroundDesk], ...] = (
     Writer("geojson", "Write the surface as GeoJSON", ", surface.geojson", _writes(surface_geojson)),
     Writer("landxml", "Write the surface as LandXML", ", surface.xml", _writes(surface_landxml)),
 )
-FACE = Face(GroundSiteDesk, STAGES, STEPS, ground_report, WRITERS)
+FACE = Face(GroundSiteDesk, STAGES, STEPS, ground_report, told, WRITERS)

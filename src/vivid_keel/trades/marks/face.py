@@ -15,6 +15,7 @@ from vivid_keel.trades.marks.desk import MarksDesk
 from vivid_keel.trades.marks.figure import elevation, plan
 from vivid_keel.trades.marks.report import marks_report
 from vivid_keel.trades.marks.sheets import CarryingSheet, ClosingSheet, MeasuresSheet, OrderSheet, TapedSheet
+from vivid_keel.trades.marks.told import told
 
 
 def _pictures(desk: MarksDesk) -> list[tuple[str, Draw[MarksDesk]]]:
@@ -149,4 +150,4 @@ STEPS: tuple[NextStep[MarksDesk], ...] = (
     NextStep("instrument", leads("Instrument")),
     NextStep("record", leads("Record"), _papers),
 )
-FACE = Face(MarksDesk, STAGES, STEPS, marks_report)
+FACE = Face(MarksDesk, STAGES, STEPS, marks_report, told)

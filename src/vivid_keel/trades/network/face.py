@@ -12,6 +12,7 @@ from vivid_keel.trades.network.desk import NetworkDesk
 from vivid_keel.trades.network.figure import network
 from vivid_keel.trades.network.report import network_report
 from vivid_keel.trades.network.sheets import LegsSheet, NetworkMarksSheet, RunsSheet, WorthSheet
+from vivid_keel.trades.network.told import told
 
 
 def _plan(desk: NetworkDesk, width: float, height: float) -> Picture:
@@ -128,4 +129,4 @@ STEPS: tuple[NextStep[NetworkDesk], ...] = (
     NextStep("worst", leads("Proof", 0, (0, 1)), _worst),
     NextStep("record", leads("Record"), _record),
 )
-FACE = Face(NetworkDesk, STAGES, STEPS, network_report)
+FACE = Face(NetworkDesk, STAGES, STEPS, network_report, told)

@@ -30,6 +30,7 @@ KINDS: Kinds = {
             "u": "number!",
         },
         lambda entry: f"panels, {entry.body['what']}, as {entry.body['phase']}: {entry.body['text']}",
+        lambda body: "m" if body["what"] == "seam" else "rad",
     ),
     "frame-reading": EntryKind(
         {"what": "text!", "at": "whole number!", "phase": "text!", "text": "text!", "tilt_rad": "number!"},

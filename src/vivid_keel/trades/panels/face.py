@@ -31,6 +31,7 @@ from vivid_keel.trades.panels.figure import from_above, from_the_side
 from vivid_keel.trades.panels.frame import FRAME_FACTS
 from vivid_keel.trades.panels.result import PanelsResult
 from vivid_keel.trades.panels.sheets import FrameSheet, LegsSheet, PanelReadSheet, PanelsDesk, PanelSheet
+from vivid_keel.trades.panels.told import told
 
 BOOKED = ("body-fact", "fact")
 
@@ -149,4 +150,4 @@ def _write_csv(desk: PanelsDesk, path: Path) -> None:
 WRITERS: tuple[Writer[Any], ...] = (
     Writer("csv", "Write the fixing points, a line each (CSV)", ", points.csv", _write_csv),
 )
-FACE = Face(PanelsDesk, STAGES, STEPS, report, WRITERS)
+FACE = Face(PanelsDesk, STAGES, STEPS, report, told, WRITERS)

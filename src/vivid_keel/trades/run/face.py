@@ -27,6 +27,7 @@ from vivid_keel.trades.run.report import run_report
 from vivid_keel.trades.run.sheets import HeightsSheet, KnownSheet, SetUpsSheet
 from vivid_keel.trades.run.site import RunBooking
 from vivid_keel.trades.run.standing_figure import standing
+from vivid_keel.trades.run.told import told
 
 
 def _budget_title(desk: RunDesk) -> str:
@@ -277,4 +278,4 @@ class ShownRun(RunDesk):
         return RunBooking(self)
 
 
-FACE = Face(ShownRun, STAGES, STEPS, run_report, WRITERS)
+FACE = Face(ShownRun, STAGES, STEPS, run_report, told, WRITERS)

@@ -38,6 +38,7 @@ from vivid_keel.trades.slab.result import SlabResult
 from vivid_keel.trades.slab.sheets import FeelerSheet, LaidSheet, SlabDesk
 from vivid_keel.trades.slab.surface import SURFACE_FACTS
 from vivid_keel.trades.slab.surface_sheet import SurfaceSheet, surface_map
+from vivid_keel.trades.slab.told import told
 from vivid_keel.trades.slab.trust_sheet import TrustSheet, trust_bars
 
 
@@ -184,4 +185,4 @@ def _write_csv(desk: SlabDesk, path: Path) -> None:
 WRITERS: tuple[Writer[Any], ...] = (
     Writer("csv", "Write the feet, a line each (CSV)", ", feet.csv", _write_csv),
 )
-FACE = Face(SlabDesk, STAGES, STEPS, report, WRITERS)
+FACE = Face(SlabDesk, STAGES, STEPS, report, told, WRITERS)

@@ -46,6 +46,7 @@ KINDS: Kinds = {
             "step": "number",
         },
         lambda entry: f"lean {entry.body['way']} by {entry.body['with']}: {entry.body['first_text']}",
+        lambda body: "rad" if body["with"] == "level" else "m",
     ),
     "upright": EntryKind(
         {"within": "number", "base_m": "number", "brace_m": "number", "reach_m": "number"},

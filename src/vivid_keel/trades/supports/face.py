@@ -39,6 +39,7 @@ from vivid_keel.trades.supports.points_sheet import LayOutSheet, PointsSheet
 from vivid_keel.trades.supports.readings_sheet import DeviationsSheet, FoundSheet, LeftSheet
 from vivid_keel.trades.supports.report import supports_report
 from vivid_keel.trades.supports.site import SupportsBooking
+from vivid_keel.trades.supports.told import told
 
 
 def _senses(desk: SupportsDesk, width: float, height: float) -> Picture:
@@ -226,4 +227,4 @@ class SupportsOnSite(SupportsDesk):
         return SupportsBooking(self) if self.book.points else None
 
 
-FACE = Face(SupportsOnSite, STAGES, STEPS, supports_report, WRITERS)
+FACE = Face(SupportsOnSite, STAGES, STEPS, supports_report, told, WRITERS)

@@ -16,6 +16,7 @@ KINDS: Kinds = {
         lambda entry: (
             f"sleeper {entry.body['sleeper']}, {entry.body['what']}, as {entry.body['phase']}: {entry.body['text']}"
         ),
+        lambda body: "m" if body["what"] in {"cross", "staff", "wire"} else "measures",
     ),
 }
 """By the name they have in a file. A reading at a sleeper, numbered from 1: `sight` of the datum rail [measures], `cross` level, + right

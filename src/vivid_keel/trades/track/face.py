@@ -22,6 +22,7 @@ from vivid_keel.trades.track.lifts import in_words
 from vivid_keel.trades.track.result import TrackResult
 from vivid_keel.trades.track.sheets import CansSheet, SleepersSheet, TrackDesk
 from vivid_keel.trades.track.site import TrackSiteDesk
+from vivid_keel.trades.track.told import told
 
 MOST_ROWS = 400
 """A paper has so many lines of sleepers at most; those without a can have none."""
@@ -232,4 +233,4 @@ def track_report(
     return pages.done()
 
 
-FACE = Face(TrackSiteDesk, STAGES, STEPS, track_report)
+FACE = Face(TrackSiteDesk, STAGES, STEPS, track_report, told)

@@ -18,6 +18,7 @@ from vivid_keel.trades.vehicle.desk import VehicleDesk
 from vivid_keel.trades.vehicle.figure import headings, stance
 from vivid_keel.trades.vehicle.report import vehicle_report
 from vivid_keel.trades.vehicle.sheets import HeadingsSheet, InstructionsSheet, TiltsSheet
+from vivid_keel.trades.vehicle.told import told
 
 
 def _facts(desk: VehicleDesk) -> list[Sheet]:
@@ -160,4 +161,4 @@ STEPS: tuple[NextStep[VehicleDesk], ...] = (
     NextStep("again", leads("Proof", 0, (0, 1)), _again),
     NextStep("headings", leads("Moves", 1, None, 1)),
 )
-FACE = Face(VehicleDesk, STAGES, STEPS, vehicle_report)
+FACE = Face(VehicleDesk, STAGES, STEPS, vehicle_report, told)

@@ -1,0 +1,1 @@
+"""The archive folder: a job as plain files that outlive the program, and back."""

@@ -1,0 +1,173 @@
+"""An archive folder read back: what doesn't match is said in words; whole, it gives the same job."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import json
+import os
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+from vivid_keel.archive.writing import SUMS
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Entry
+from vivid_keel.exchange.job_json import entries_of
+from vivid_keel.files import JobFile
+
+ENTRIES = "entries.jsonl"
+NEEDED = ("README.txt", ENTRIES, "schema.json", "kit.jsonl", "works.csv")
+_LINE = re.compile(r"([0-9a-f]{64}) [ *](.+)")
+MOST = 50
+"""So many things that don't match are told."""
+
+
+def mismatches(folder: Path) -> list[str]:
+    """Return in words what of an archive doesn't match what it says of itself; empty where all does.
+
+    Raises
+    ------
+    KeelError
+        `no-file`, `not-an-archive`.
+    """
+    said = _told(folder)
+    out: list[str] = []
+    for name, digest in said.items():
+        path = folder / name
+        if not _inside(folder, name):
+            out.append(f"{name}: named in {SUMS}, and lies outside the folder")
+        elif not path.is_file():
+            out.append(f"{name}: missing")
+        elif _digest(path) != digest:
+            out.append(f"{name}: changed since it was written")
+    for name in _there(folder):
+        if name not in said and name != SUMS:
+            out.append(f"{name}: isn't named in {SUMS}; it was put in later")
+    out += [f"{name}: missing, and not named in {SUMS}" for name in NEEDED if name not in said]
+    if not out:
+        out += _inner(folder)
+    more = len(out) - MOST
+    return [*out[:MOST], *([f"and {more} more"] if more > 0 else [])]
+
+
+def read_archive(folder: Path) -> tuple[list[Entry], dict[int, bytes]]:
+    """Return the entries of an archive, and the bytes kept beside some of them.
+
+    Raises
+    ------
+    KeelError
+        What is wrong, with its line; see `mismatches` for what was changed.
+    """
+    rows = []
+    try:
+        with (folder / ENTRIES).open("rb") as lines:
+            for n, line in enumerate(lines):
+                try:
+                    rows.append(json.loads(line))
+                except (ValueError, RecursionError) as error:
+                    raise KeelError(
+                        "bad-json", f"{ENTRIES}, line {n + 1}: not JSON: {error}", f"/{n}"
+                    ) from None
+    except OSError as error:
+        raise KeelError("no-file", f"{folder / ENTRIES}: {error.strerror}", str(folder)) from None
+    entries = entries_of(rows, JobFile.kinds())
+    return entries, dict(_blobs(folder, entries))
+
+
+def job_from(folder: Path, job: Path, *, even_so: bool = False) -> tuple[int, list[str]]:
+    """Make the job of an archive; return how many entries it has, and what of the archive doesn't match.
+
+    Where something doesn't, nothing is made, unless `even_so`: then it is made for reading only.
+    """
+    wrong = mismatches(folder)
+    if wrong and not even_so:
+        return 0, wrong
+    entries, sources = read_archive(folder)
+    JobFile.create_from(job, entries, sources=sources).close()
+    if wrong:
+        os.chmod(job, 0o400)
+    return len(entries), wrong
+
+
+def _inner(folder: Path) -> list[str]:
+    """What doesn't fit together though no byte was changed: another program's folder, or one put together by hand."""
+    try:
+        entries, _ = read_archive(folder)
+    except KeelError as error:
+        return [f"{ENTRIES}: {error.message}{f' ({error.where})' if error.where else ''}"]
+    works = [entry for entry in entries if entry.kind == "work"]
+    with (folder / "works.csv").open(encoding="utf-8", newline="") as lines:
+        listed = list(csv.DictReader(lines))
+    if len(listed) > len(works):
+        return [f"works.csv: lists {len(listed)} works, and the entries begin {len(works)}"]
+    return [
+        f"{row.get('folder', '')}: the folder of a work is missing"
+        for row in listed
+        if not (folder / str(row.get("folder"))).is_dir()
+    ]
+
+
+def _blobs(folder: Path, entries: list[Entry]) -> Iterator[tuple[int, bytes]]:
+    kinds = JobFile.kinds()
+    for entry in entries:
+        source = kinds[entry.kind].source
+        if not source or source not in entry.body:
+            continue
+        digest = str(entry.body[source]["sha256"])
+        path = folder / "blobs" / digest
+        if not re.fullmatch(r"[0-9a-f]{64}", digest) or not path.is_file():
+            raise KeelError(
+                "no-file", f"entry {entry.id} speaks of bytes that aren't there: blobs/{digest[:64]}"
+            )
+        raw = path.read_bytes()
+        if hashlib.sha256(raw).hexdigest() != digest:
+            raise KeelError("damaged", f"blobs/{digest}: changed since it was written")
+        yield entry.id, raw
+
+
+def _told(folder: Path) -> dict[str, str]:
+    """What the folder says of its files: their checksums by name."""
+    if not folder.is_dir():
+        raise KeelError("no-file", f"{folder}: there is no such folder", str(folder))
+    try:
+        text = (folder / SUMS).read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError):
+        raise KeelError(
+            "not-an-archive",
+            f"{folder} has no {SUMS}: it is no archive of a job, or an incomplete one",
+            str(folder),
+        ) from None
+    out: dict[str, str] = {}
+    for n, line in enumerate(text.splitlines(), 1):
+        found = _LINE.fullmatch(line)
+        if found is None:
+            raise KeelError("not-an-archive", f"{SUMS}, line {n}: no checksum and name", str(folder))
+        out[found[2]] = found[1]
+    return out
+
+
+def _inside(folder: Path, name: str) -> bool:
+    return not os.path.isabs(name) and ".." not in Path(name).parts and not _through_link(folder, name)
+
+
+def _through_link(folder: Path, name: str) -> bool:
+    path = folder
+    for part in Path(name).parts:
+        path = path / part
+        if path.is_symlink():
+            return True
+    return False
+
+
+def _there(folder: Path) -> list[str]:
+    return sorted(
+        one.relative_to(folder).as_posix()
+        for one in folder.rglob("*")
+        if not one.is_dir() or one.is_symlink()
+    )
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as raw:
+        return hashlib.file_digest(raw, "sha256").hexdigest()

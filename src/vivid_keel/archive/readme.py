@@ -1,0 +1,99 @@
+"""The words that go with an archive: what it is, and how to recompute every height with a text editor's worth of code."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+PYTHON = """import csv
+hc, seen, height, carried, last = {}, {}, {}, set(), ""
+sights = [r for r in csv.DictReader(open("as-read.csv", encoding="utf-8")) if r["sight"] in ("BS", "IS", "FS") and not r["struck"] and not r["reason"]]
+for b in (r for r in sights if r["sight"] == "BS"):
+    m, known = b["mark"], b["known_height_m"]
+    start = seen.get(m) if m == last or not known else float(known)
+    if start is None: continue
+    hc = start + float(b["reading_m"])
+    if not known: carried.add(m); height[m] = start
+    elif m not in height: height[m] = start
+    for r in (r for r in sights if r["setup"] == b["setup"] and r["sight"] != "BS"):
+        seen[r["mark"]] = h = hc - float(r["reading_m"]); last = r["mark"] if r["sight"] == "FS" else ""
+        if r["mark"] not in carried: height[r["mark"]] = h
+for m, h in height.items(): print(m, format(h, ".6f"), sep=",")
+"""
+AWK = """awk -F, '{ gsub(/"[^"]*"/, "q") }
+NR > 1 && $4 ~ /^[BIF]S$/ && $13 == "" && $14 == "" { n++; s[n] = $2; m[n] = $3; k[n] = $4; x[n] = $7; w[n] = $9 }
+END { for (b = 1; b <= n; b++) if (k[b] == "BS") {
+  if (w[b] != "" && m[b] != last) h = w[b]; else if (m[b] in seen) h = seen[m[b]]; else continue
+  hc = h + x[b]
+  if (w[b] == "") { carried[m[b]]; H[m[b]] = h } else if (!(m[b] in H)) H[m[b]] = h
+  for (i = 1; i <= n; i++) if (s[i] == s[b] && k[i] != "BS") {
+    seen[m[i]] = hc - x[i]; last = k[i] == "FS" ? m[i] : ""
+    if (!(m[i] in carried)) H[m[i]] = hc - x[i] } }
+  for (i in H) printf "%s,%.6f\\n", i, H[i] }' as-read.csv
+"""
+"""Both print every mark with its height as carried, as `height_m` of results.csv has it."""
+
+
+def readme(
+    job: str,
+    place: str,
+    written: str,
+    version: str,
+    units: Sequence[str],
+    datums: Sequence[str],
+    works: Sequence[tuple[str, str, str]],
+) -> str:
+    """Return the text of README.txt.
+
+    Parameters
+    ----------
+    job, place, written, version : str
+    units, datums : sequence of str
+        Of the works; where heights come from, in words.
+    works : sequence of (str, str, str)
+        Folder, name and what it is, of each.
+    """
+    listed = "\n".join(f"  {folder}: {name} ({trade})" for folder, name, trade in works) or "  none"
+    heights = "\n".join(f"  {one}" for one in datums) or "  no work has a mark with a known height"
+    return f"""{job}
+{"=" * len(job)}
+{place}
+An archive of a job of levelling and of bringing things level, written {written} by Vivid Keel {version}.
+
+It is made to be read without that program. All text is UTF-8, lines end with LF, numbers have a decimal point,
+lengths are metres and angles radians unless a header says otherwise, times are ISO 8601 with their offset.
+Works were booked in: {", ".join(units) or "metres"}.
+
+Where the heights come from (datum and its source)
+{heights}
+
+Works
+{listed}
+
+What is in it
+  entries.jsonl   everything that was entered, one JSON object a line, in order; nothing is ever rubbed out. A line
+                  with "strikes" takes the place of that entry, or, of kind "strike", only strikes it; "undo" takes
+                  back all entries of an act; an undo of an undo brings them back.
+  schema.json     the JSON Schema of such a line.
+  kit.jsonl       the entries of the instruments that took readings here, from the kit they belong to.
+  works.csv       the works: number, name, trade, unit, how often it was looked at, folder.
+  WORK/as-read.csv   every reading as it was read, with its value in SI; struck ones too, with the reason.
+  WORK/results.csv   every height, deviation and move, with U (95 in 100: twice the standard uncertainty) and formula.
+  WORK/report.pdf, WORK/*.svg   the report, and each picture.
+  blobs/          what was brought in from other files, byte for byte, by its SHA-256, as entries.jsonl names it.
+  SHA256SUMS      of every other file; "sha256sum -c SHA256SUMS" says whether one was changed.
+
+How heights come about
+  A set-up's line of sight is level. Height of the line = height of the mark looked back at + the reading there (BS);
+  height of any other mark read from there = height of the line - its reading (IS, FS). A backsight on the mark that
+  the foresight just before was on goes on from that height; on another mark with a known height from that; else from
+  what was read of it last. A mark that a line was carried over keeps the height that it was carried with. An overhead
+  staff is booked below zero. In results.csv height_m is that height, from the readings as they stand; corrected_m is
+  with the instrument's and the staff's own errors and the earth's curve taken out, where that was asked for (corrections_m is what they
+  add), and adjusted_m has the misclosure spread, too.
+
+Recompute height_m of a level run, in its folder, with Python:
+
+{PYTHON}
+or, where no name holds a comma, with awk:
+
+{AWK}"""

@@ -1,0 +1,178 @@
+"""A job written as an archive folder: aside first, moved into place when whole; nothing is ever overwritten."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import json
+import os
+import shutil
+from collections.abc import Callable, Iterable, Sequence
+from pathlib import Path
+from typing import Any
+
+from vivid_keel import __version__
+from vivid_keel.archive.readme import readme
+from vivid_keel.archive.schema import schema_of
+from vivid_keel.archive.tables import as_read
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Entry
+from vivid_keel.exchange.csv_lines import harmless
+from vivid_keel.exchange.job_json import row_of
+from vivid_keel.files import JobFile, KitFile
+from vivid_keel.places import file_name
+from vivid_keel.trades.registry import desk_for, trade
+
+SUFFIX = ".archive"
+SUMS = "SHA256SUMS"
+WIDE, TALL = 900.0, 460.0
+"""How large a picture is drawn [px]."""
+CarryOn = Callable[[float], bool]
+
+
+def archive_path(job: Path) -> Path:
+    """Return where a job's archive goes if nobody says otherwise."""
+    return job.with_suffix(SUFFIX)
+
+
+def write_archive(
+    file: JobFile, folder: Path, kit: KitFile | None = None, carry_on: CarryOn = lambda done: True
+) -> Path | None:
+    """Write a job's archive folder; None where `carry_on` said to stop. Needs a running QGuiApplication (offscreen will do).
+
+    Raises
+    ------
+    KeelError
+        `exists` where something of that name is there; `not-written` with the reason.
+    """
+    if os.path.lexists(folder):
+        raise KeelError(
+            "exists", f"{folder} is there already, and an archive is never overwritten", str(folder)
+        )
+    aside = folder.with_name(f".{folder.name}.part")
+    try:
+        shutil.rmtree(aside, ignore_errors=True)
+        aside.mkdir(parents=True)
+        if not _fill(file, aside, kit, carry_on):
+            shutil.rmtree(aside, ignore_errors=True)
+            return None
+        _write_sums(aside)
+        os.rename(aside, folder)
+    except OSError as error:
+        shutil.rmtree(aside, ignore_errors=True)
+        raise KeelError("not-written", f"{folder} can't be written: {error.strerror}", str(folder)) from None
+    except BaseException:
+        shutil.rmtree(aside, ignore_errors=True)
+        raise
+    return folder
+
+
+def _fill(file: JobFile, folder: Path, kit: KitFile | None, carry_on: CarryOn) -> bool:
+    journal, kinds = file.journal, file.kinds()
+    _write_lines(folder / "entries.jsonl", journal.entries.values())
+    occur = {entry.kind for entry in journal.entries.values()}
+    schema = json.dumps(schema_of(kinds, occur), ensure_ascii=False, indent=1)
+    _write_text(folder / "schema.json", schema + "\n")
+    _write_lines(folder / "kit.jsonl", _of_the_kit(file, kit))
+    works = list(journal.works())
+    table: list[Sequence[object]] = [("number", "name", "trade", "unit", "visits", "folder")]
+    listed, datums, units = [], list[str](), list[str]()
+    for n, work in enumerate(works, 1):
+        if not carry_on(n / (len(works) + 1)):
+            return False
+        name, type = journal.name_of(work.id), str(work.body["type"])
+        known = trade(type)
+        label = known.label if known is not None else type
+        own = f"{n:02d} {file_name(name)}"
+        unit = str(work.body["unit"])
+        visits = 1 + len(journal.standing(work.id, "visit"))
+        table.append((n, name, label.lower(), unit, visits, own))
+        listed.append((own, name, label.lower()))
+        units += [unit] if unit not in units else []
+        datums += _datums(file, work.id, name)
+        _write_work(file, work.id, folder / own)
+    _write_csv(folder / "works.csv", table)
+    for raw in file.sources().values():
+        (folder / "blobs").mkdir(exist_ok=True)
+        (folder / "blobs" / hashlib.sha256(raw).hexdigest()).write_bytes(raw)
+    job = journal.latest(0, "job")
+    place = str(job.body.get("place", "")) if job else ""
+    written = file.now().isoformat(timespec="seconds")
+    text = readme(journal.name_of(0), place, written, __version__, units, datums, listed)
+    _write_text(folder / "README.txt", text)
+    return True
+
+
+def _write_work(file: JobFile, work: int, folder: Path) -> None:
+    """Write what is kept of a work: its readings, its results, its report and its pictures."""
+    from vivid_keel.exchange.drawing import write_svg
+    from vivid_keel.exchange.report_pdf import write_pdf
+
+    folder.mkdir()
+    journal, desk = file.journal, desk_for(file, work)
+    if trade(str(journal.entries[work].body["type"])) is None:
+        _write_csv(folder / "as-read.csv", as_read(journal, work, file.kinds()))
+        return
+    tables = desk.face.told(desk.result, journal)
+    _write_csv(folder / "as-read.csv", tables.as_read or as_read(journal, work, file.kinds()))
+    _write_csv(folder / "results.csv", tables.results)
+    name = journal.name_of(work)
+    write_pdf(desk.report()(), folder / "report.pdf", name)
+    drawn = set()
+    for stage in desk.stage_names:
+        for view, called in enumerate(desk.views(stage) or [""]):
+            picture = desk.picture(stage, view, WIDE, TALL)
+            seen = hashlib.sha256(repr(picture.items).encode()).digest()
+            if seen in drawn or not picture.items:
+                continue
+            drawn.add(seen)
+            title = f"{stage}, {called}" if called else stage
+            write_svg(picture, folder / file_name(f"{title}.svg"), f"{name}: {title}")
+
+
+def _of_the_kit(file: JobFile, kit: KitFile | None) -> Iterable[Entry]:
+    """The kit's entries of the instruments that took readings in a job."""
+    if kit is None:
+        return []
+    used = {
+        int(entry.body["tool"])
+        for entry in file.journal.entries.values()
+        if entry.kind in {"instrument", "staff"} and entry.body.get("tool")
+    }
+    return [entry for entry in kit.journal.entries.values() if entry.work in used or entry.id in used]
+
+
+def _datums(file: JobFile, work: int, name: str) -> list[str]:
+    """The marks of a work whose heights are known, and where these come from."""
+    out = []
+    for entry in file.journal.standing(work, "mark"):
+        read = entry.body["height"]
+        source = str(entry.body.get("source", "")) or "its source isn't said"
+        out.append(
+            f"{name}: {entry.body['name']} at {float(read['m']):g} m ({read['text']} {read['unit']}), {source}"
+        )
+    return out
+
+
+def _write_lines(path: Path, entries: Iterable[Entry]) -> None:
+    with path.open("w", encoding="utf-8", newline="\n") as out:
+        for entry in entries:
+            out.write(json.dumps(row_of(entry), ensure_ascii=False, separators=(",", ":")) + "\n")
+
+
+def _write_text(path: Path, text: str) -> None:
+    path.write_text(text, encoding="utf-8", newline="\n")
+
+
+def _write_csv(path: Path, rows: Iterable[Sequence[Any]]) -> None:
+    with path.open("w", encoding="utf-8", newline="") as out:
+        csv.writer(out, lineterminator="\n").writerows([harmless(cell) for cell in row] for row in rows)
+
+
+def _write_sums(folder: Path) -> None:
+    """Write the checksum of every file, in the form that `sha256sum -c` reads."""
+    lines = []
+    for path in sorted(one for one in folder.rglob("*") if one.is_file()):
+        digest = hashlib.sha256(path.read_bytes()).hexdigest()
+        lines.append(f"{digest}  {path.relative_to(folder).as_posix()}\n")
+    _write_text(folder / SUMS, "".join(lines))

@@ -1,0 +1,48 @@
+"""What a work comes to, as rows that outlive the program: every height, deviation and move with its U and the formula it comes from."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+Rows = Sequence[Sequence[object]]
+"""A table: its columns' names, then its lines."""
+HEAD = ("of", "quantity", "value", "unit", "U", "formula")
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """A number: of what, which quantity, its value in a unit ("m", "rad", "1" …), U in the same (nan: none is stated), the formula."""
+
+    of: str
+    quantity: str
+    value: float
+    unit: str = "m"
+    U: float = math.nan
+    formula: str = ""
+
+
+@dataclass(frozen=True)
+class Tables:
+    """What is kept of a work beside its entries: its results, and its readings where the usual table of them says less than it can."""
+
+    results: Rows
+    as_read: Rows | None = None
+
+
+def si(value: float) -> str:
+    """Return a number as it stands in a table: a decimal point, twelve digits, nothing for nan."""
+    return "" if math.isnan(value) else f"{value:.12g}"
+
+
+def told_rows(told: Iterable[Told]) -> Rows:
+    """Return numbers as a table; those that aren't known are left out."""
+    return [
+        HEAD,
+        *(
+            (one.of, one.quantity, si(one.value), one.unit, si(one.U), one.formula)
+            for one in told
+            if not math.isnan(one.value)
+        ),
+    ]

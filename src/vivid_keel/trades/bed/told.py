@@ -1,0 +1,36 @@
+"""What a bed comes to, as rows that outlive the program."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.moving.told import moved_told
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.told import Tables, Told, told_rows
+from vivid_keel.trades.bed.result import BedResult
+
+
+def told(result: BedResult, journal: Journal) -> Tables:
+    """Return twist, tilt and straightness as found and as left, and its feet."""
+    return Tables(told_rows([*_shape(result), *moved_told(result)]))
+
+
+def _shape(result: BedResult) -> Iterator[Told]:
+    for phase in (FOUND, LEFT):
+        body = result.of(phase)
+        if body is None:
+            continue
+        one = result.twist(body)
+        yield Told(
+            "bed", f"twist as {phase}, {one.where}", one.value, "rad", one.U, "cross tilt − cross tilt"
+        )
+        for one in result.tilt(body):
+            yield Told(
+                "bed", f"tilt as {phase}, {one.where}", one.value, "rad", one.U, "least squares over the ways"
+            )
+        bow = result.bow(phase)
+        if bow is not None:
+            yield Told(
+                "bed", f"straightness as {phase}", bow.value, "m", bow.U, "highest − lowest off the chord"
+            )

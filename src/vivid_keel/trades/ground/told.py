@@ -1,0 +1,36 @@
+"""What a piece of ground comes to, as rows that outlive the program."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.told import Tables, Told, told_rows
+from vivid_keel.trades.ground.result import GroundResult
+
+
+def told(result: GroundResult, journal: Journal) -> Tables:
+    """Return every point's height, how far it lies below the plane, and the volumes and areas."""
+    return Tables(told_rows(_told(result)))
+
+
+def _told(result: GroundResult) -> Iterator[Told]:
+    book, good = result.book, result.book.facts.values["good"]
+    for k, point in enumerate(book.points):
+        yield Told(point.name, "along", point.x)
+        yield Told(point.name, "across", point.y)
+        yield Told(point.name, "height", float(book.heights[k]), "m", good, "line − reading")
+        yield Told(point.name, "below the plane", float(result.below[k]), "m", good, "plane − height")
+    plane, found = result.plane, result.found
+    if plane is None or found is None:
+        return
+    yield Told("plane", "height at 0, 0", plane.height)
+    yield Told("ground", "area in plan", found.area, "m²", formula="triangles between the points")
+    below, above, area = result.known, result.known_above, result.known_area
+    prisms = "prisms under the triangles, cut by the plane"
+    yield Told("ground", "room below the plane", found.fill, "m³", 2 * below.u, prisms)
+    yield Told("ground", "ground above the plane", found.cut, "m³", 2 * above.u, prisms)
+    yield Told("ground", "area below the plane", found.below_area, "m²", 2 * area.u, prisms)
+    yield Told(
+        "ground", "deepest below the plane", result.deepest[2], "m", formula="at a corner of a triangle"
+    )

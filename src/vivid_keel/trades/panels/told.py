@@ -1,0 +1,23 @@
+"""What panels on a frame come to, as rows that outlive the program."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.moving.told import moved_told
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.told import Tables, Told, told_rows
+from vivid_keel.trades.panels.result import PanelsResult
+
+
+def told(result: PanelsResult, journal: Journal) -> Tables:
+    """Return the seams as found and as left, and the points that are moved."""
+    return Tables(told_rows([*_seams(result), *moved_told(result)]))
+
+
+def _seams(result: PanelsResult) -> Iterator[Told]:
+    for phase in (FOUND, LEFT):
+        for seam in result.seams(phase):
+            for end, step, U in zip(("near", "far"), seam.steps, seam.U, strict=True):
+                yield Told(seam.name, f"step at the seam as {phase}, {end}", step, "m", U, "right − left")

@@ -1,0 +1,44 @@
+"""What a stretch of track comes to, as rows that outlive the program."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.told import Tables, Told, told_rows
+from vivid_keel.trades.track.result import TrackResult
+
+
+def told(result: TrackResult, journal: Journal) -> Tables:
+    """Return what goes under every sleeper, and how it lies before and after."""
+    return Tables(told_rows(_told(result)))
+
+
+def _told(result: TrackResult) -> Iterator[Told]:
+    lift = "sighted part to the quarter; the other rail by the cross level"
+    for k in range(result.book.sleepers):
+        of = f"sleeper {k + 1}"
+        for rail, at_rest, void, cans in zip(
+            ("left", "right"), result.at_rest, result.voids, result.cans, strict=True
+        ):
+            yield Told(of, f"lift at rest, {rail} rail", float(at_rest[k]), "measures", formula=lift)
+            yield Told(
+                of,
+                f"hollow under load, {rail} rail",
+                float(void[k]),
+                "measures",
+                formula="as felt, to the quarter",
+            )
+            yield Told(of, f"to go under, {rail} rail", float(cans[k]), "measures", formula="lift + hollow")
+        yield Told(
+            of,
+            "cross level as found, + right high",
+            float(result.cross[k]),
+            formula="straight between what was read",
+        )
+        yield Told(
+            of, "cross level once packed, + right high", float(result.predicted[k]), formula="found + lifts"
+        )
+    yield Told("stretch", "one measure lifts", result.book.facts.values["measure"])
+    given, u = result.learned
+    yield Told("stretch", "a measure really gave", given, "measures", 2 * u, "after traffic / put in")
