@@ -173,7 +173,7 @@ def _demo(args: argparse.Namespace) -> int:
     for one in (path, path.with_suffix(KIT_SUFFIX)):
         if os.path.lexists(one):
             return _refuse(
-                KeelError("exists", f"{one} is there already, and nothing is overwritten", str(one))
+                KeelError("file-exists", f"{one} is there already, and nothing is overwritten", str(one))
             )
     try:
         with build(path) as job:

@@ -5,29 +5,32 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 PYTHON = """import csv
-hc, seen, height, carried, last = {}, {}, {}, set(), ""
-sights = [r for r in csv.DictReader(open("as-read.csv", encoding="utf-8")) if r["sight"] in ("BS", "IS", "FS") and not r["struck"] and not r["reason"]]
-for b in (r for r in sights if r["sight"] == "BS"):
-    m, known = b["mark"], b["known_height_m"]
-    start = seen.get(m) if m == last or not known else float(known)
-    if start is None: continue
-    hc = start + float(b["reading_m"])
-    if not known: carried.add(m); height[m] = start
-    elif m not in height: height[m] = start
-    for r in (r for r in sights if r["setup"] == b["setup"] and r["sight"] != "BS"):
-        seen[r["mark"]] = h = hc - float(r["reading_m"]); last = r["mark"] if r["sight"] == "FS" else ""
-        if r["mark"] not in carried: height[r["mark"]] = h
+seen, height, carried, last = {}, {}, set(), None
+with open("as-read.csv", encoding="utf-8", newline="") as lines:
+    sights = [r for r in csv.DictReader(lines) if r["sight"] in ("BS", "IS", "FS") and not r["struck"] + r["reason"]]
+for s in dict.fromkeys(r["setup"] for r in sights):
+    here, line = [r for r in sights if r["setup"] == s], None
+    for m, known, back in [(r["mark"], r["known_height_m"], float(r["reading_m"])) for r in here if r["sight"] == "BS"]:
+        start = seen.get(m) if m == last or not known else float(known)
+        if start is None: continue
+        line = start + back
+        if not known: carried.add(m)
+        if not known or m not in height: height[m] = start
+    last = None
+    for m, sight, read in [(r["mark"], r["sight"], float(r["reading_m"])) for r in here if r["sight"] != "BS"]:
+        seen[m], last = None if line is None else line - read, m if sight == "FS" else None
+        if m not in carried and line is not None: height[m] = seen[m]
 for m, h in height.items(): print(m, format(h, ".6f"), sep=",")
 """
 AWK = """awk -F, '{ gsub(/"[^"]*"/, "q") }
 NR > 1 && $4 ~ /^[BIF]S$/ && $13 == "" && $14 == "" { n++; s[n] = $2; m[n] = $3; k[n] = $4; x[n] = $7; w[n] = $9 }
-END { for (b = 1; b <= n; b++) if (k[b] == "BS") {
-  if (w[b] != "" && m[b] != last) h = w[b]; else if (m[b] in seen) h = seen[m[b]]; else continue
-  hc = h + x[b]
-  if (w[b] == "") { carried[m[b]]; H[m[b]] = h } else if (!(m[b] in H)) H[m[b]] = h
-  for (i = 1; i <= n; i++) if (s[i] == s[b] && k[i] != "BS") {
-    seen[m[i]] = hc - x[i]; last = k[i] == "FS" ? m[i] : ""
-    if (!(m[i] in carried)) H[m[i]] = hc - x[i] } }
+END { for (f = 1; f <= n; f = e) { ok = 0
+  for (e = f; e <= n && s[e] == s[f]; e++) if (k[e] == "BS") {
+    if (m[e] != last && w[e] != "") h = w[e]; else if (m[e] in seen) h = seen[m[e]]; else continue
+    ok = 1; line = h + x[e]; if (w[e] == "") carried[m[e]]; if (w[e] == "" || !(m[e] in H)) H[m[e]] = h }
+  last = ""
+  for (i = f; i < e; i++) if (k[i] != "BS") { last = k[i] == "FS" ? m[i] : ""
+    if (!ok) delete seen[m[i]]; else { seen[m[i]] = line - x[i]; if (!(m[i] in carried)) H[m[i]] = line - x[i] } } }
   for (i in H) printf "%s,%.6f\\n", i, H[i] }' as-read.csv
 """
 """Both print every mark with its height as carried, as `height_m` of results.csv has it."""

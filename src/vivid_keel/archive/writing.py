@@ -17,6 +17,9 @@ from vivid_keel.archive.schema import schema_of
 from vivid_keel.archive.tables import as_read
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Entry
+from vivid_keel.desk.base import Desk
+from vivid_keel.desk.unknown import UnknownDesk
+from vivid_keel.desk.work import WorkDesk
 from vivid_keel.exchange.csv_lines import harmless
 from vivid_keel.exchange.job_json import row_of
 from vivid_keel.files import JobFile, KitFile
@@ -27,6 +30,8 @@ SUFFIX = ".archive"
 SUMS = "SHA256SUMS"
 WIDE, TALL = 900.0, 460.0
 """How large a picture is drawn [px]."""
+MOST_WORK, SECONDS = 20, 60.0
+"""So many things are worked out one after another, each in so long at the most [s]."""
 CarryOn = Callable[[float], bool]
 
 
@@ -43,11 +48,11 @@ def write_archive(
     Raises
     ------
     KeelError
-        `exists` where something of that name is there; `not-written` with the reason.
+        `file-exists` where something of that name is there; `not-written` with the reason.
     """
     if os.path.lexists(folder):
         raise KeelError(
-            "exists", f"{folder} is there already, and an archive is never overwritten", str(folder)
+            "file-exists", f"{folder} is there already, and an archive is never overwritten", str(folder)
         )
     aside = folder.with_name(f".{folder.name}.part")
     try:
@@ -108,14 +113,12 @@ def _write_work(file: JobFile, work: int, folder: Path) -> None:
     from vivid_keel.exchange.drawing import write_svg
     from vivid_keel.exchange.report_pdf import write_pdf
 
-    folder.mkdir()
     journal, desk = file.journal, desk_for(file, work)
-    if trade(str(journal.entries[work].body["type"])) is None:
-        _write_csv(folder / "as-read.csv", as_read(journal, work, file.kinds()))
+    folder.mkdir()
+    _settled(desk)
+    write_tables(file, desk, folder)
+    if isinstance(desk, UnknownDesk):
         return
-    tables = desk.face.told(desk.result, journal)
-    _write_csv(folder / "as-read.csv", tables.as_read or as_read(journal, work, file.kinds()))
-    _write_csv(folder / "results.csv", tables.results)
     name = journal.name_of(work)
     write_pdf(desk.report()(), folder / "report.pdf", name)
     drawn = set()
@@ -128,6 +131,25 @@ def _write_work(file: JobFile, work: int, folder: Path) -> None:
             drawn.add(seen)
             title = f"{stage}, {called}" if called else stage
             write_svg(picture, folder / file_name(f"{title}.svg"), f"{name}: {title}")
+
+
+def _settled(desk: Desk) -> None:
+    """Work out what a window would leave to its worker: an adjustment, leaves to be chosen."""
+    for _ in range(MOST_WORK):
+        waits = desk.long_work()
+        if waits is None:
+            return
+        key, operation = waits
+        desk.long_work_done(key, operation(lambda: SECONDS))
+
+
+def write_tables(file: JobFile, desk: Desk, folder: Path) -> None:
+    """Write a work's readings and results; of a trade that isn't known its readings alone."""
+    tables = desk.face.told(desk.result, file.journal) if isinstance(desk, WorkDesk) else None
+    read = None if tables is None else tables.as_read
+    _write_csv(folder / "as-read.csv", read or as_read(file.journal, desk.work, file.kinds()))
+    if tables is not None:
+        _write_csv(folder / "results.csv", tables.results)
 
 
 def _of_the_kit(file: JobFile, kit: KitFile | None) -> Iterable[Entry]:

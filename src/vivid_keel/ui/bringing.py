@@ -247,6 +247,36 @@ class Bringing:
         if path is not None:
             self.bring_in_json(path)
 
+    def choose_archive(self) -> None:
+        """Make the job of an archive folder, and open it."""
+        folder = QFileDialog.getExistingDirectory(
+            cast(QWidget, self.window),
+            "Bring in an archive",
+            str(self._folder()),
+            QFileDialog.Option.ShowDirsOnly | QFileDialog.Option.DontUseNativeDialog,
+        )
+        if folder:
+            self.bring_in_archive(Path(folder))
+
+    def bring_in_archive(self, folder: Path) -> None:
+        """Make the job of an archive beside it and open that; one that doesn't match is told, and nothing is made."""
+        from vivid_keel.archive.reading import job_from
+
+        path = free_path(folder.with_suffix(".keel"))
+        try:
+            count, wrong = job_from(folder, path)
+        except KeelError as error:
+            self.window.say(f"{folder.name} was refused: {error.message}.")
+            return
+        if not count:
+            told = "; ".join(wrong[:3])
+            more = f"; and {len(wrong) - 3} more" if len(wrong) > 3 else ""
+            self.window.say(
+                f"{folder.name} doesn't match what it says of itself: {told}{more}. Nothing was made; “vivid-keel from-archive --even-so” makes a job for reading of it."
+            )
+            return
+        self.window.open_path(path)
+
     def bring_in_json(self, path: Path) -> None:
         """Make a JSON job a job file beside it and open that."""
         from vivid_keel.exchange.job_json import read_job

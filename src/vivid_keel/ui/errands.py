@@ -5,11 +5,13 @@ from __future__ import annotations
 import contextlib
 import json
 import shutil
+import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import QProcess
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QApplication, QMenu
 
@@ -34,6 +36,7 @@ class Errands(Bringing):
         self._computing: object = None
         self._demos: dict[Path, dict[str, int]] = {}
         self._offered: list[QAction] = []
+        self._archiving: QProcess | None = None
 
     def choose_job(self) -> None:
         path = self._choose("Open a job", "Jobs (*.keel);;All files (*)")
@@ -190,6 +193,38 @@ class Errands(Bringing):
 
         window.worker.start(operation, done, failed, seconds=600.0)
         window.watch_worker()
+
+    def write_archive(self) -> None:
+        """Write the job's archive folder beside it: by a program of its own, for painting it all takes a while."""
+        from vivid_keel.archive.writing import archive_path
+
+        job, window = self.window.job, self.window
+        if job is None:
+            window.say("Open a job first; the archive is of a whole job.")
+            return
+        if self._archiving is not None:
+            window.say("An archive is being written; one at a time.")
+            return
+        folder = free_path(archive_path(job.path))
+        made = self._archiving = QProcess()
+        made.finished.connect(lambda code: self._archived(code, folder))
+        made.errorOccurred.connect(lambda _: self._archived(-1, folder))
+        made.start(sys.executable, ["-m", "vivid_keel", "archive", str(job.path), str(folder)])
+        window.say(f"Writing {folder.name}; you can go on meanwhile.")
+
+    def _archived(self, code: int, folder: Path) -> None:
+        made, self._archiving = self._archiving, None
+        if made is None:
+            return
+        if code == 0:
+            self.window.say(f"Written: {folder}")
+            return
+        said = made.readAllStandardError().data().decode(errors="replace").strip().splitlines()
+        try:
+            why = str(json.loads(said[-1])["error"]["message"])
+        except (IndexError, ValueError, KeyError, TypeError):
+            why = said[-1] if said else made.errorString()
+        self.window.say(f"{folder.name} was not written: {why}")
 
     def write_file(self, name: str, write: Callable[[Path], object]) -> None:
         """Write a file beside the one in hand, and say so."""

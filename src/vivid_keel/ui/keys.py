@@ -62,6 +62,8 @@ KEYS = (
     ("Write blank booking forms (PDF)", "", "errands.write_blank_forms"),
     ("Write marks with places (GeoJSON)", "", "errands.write_geojson"),
     ("Write the whole job (JSON)", "", "errands.write_job"),
+    ("Write the archive: a folder that outlives this program", "", "errands.write_archive"),
+    ("Bring in an archive (a folder)", "", "errands.choose_archive"),
     ("Write the diary (calendar file)", "", "errands.write_diary"),
     ("Write all that is here to another file", "", "keeping.write_copy"),
     ("-", "", ""),

@@ -8,12 +8,12 @@ from tests.trades.shelf.book import SIDES
 from tests.trades.shelf.result import ShelfResult, work_out_shelf
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
+from vivid_keel.core.moving.told import moved_told
 from vivid_keel.core.quantities import Length, parse_length, show_length
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.moving.told import moved_told
-from vivid_keel.core.record.told import Tables, told_rows
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import as_read
+from vivid_keel.core.record.told import Tables, told_rows
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.moving.again import AgainSheet
 from vivid_keel.desk.moving.desk import MovingDesk

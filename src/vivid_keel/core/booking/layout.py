@@ -129,13 +129,14 @@ class Layout:
 
         A mark that a backsight was taken from, and that isn't listed, keeps the height which its last backsight took, that of
         the sight it hangs on: a later look at it is a check. Any other has it from its last intermediate sight or foresight; one read by a listed
-        backsight alone from that.
+        backsight alone from that. What is read from a set-up that hangs on nothing gives no height, and takes none away.
         """
+        loose = np.isnan(self.along(np.zeros(self.setups), self.start)).tolist() if self.setups else []
         troubled = {trouble.row for trouble in self.troubles}
         out: dict[str, int] = {}
         carried: set[str] = set()
         for row, (kind, mark) in enumerate(zip(self.kinds.tolist(), self.marks, strict=True)):
-            if row in troubled:
+            if row in troubled or loose[int(self.setup[row])]:
                 continue
             if kind == BS and mark not in self.listed:
                 carried.add(mark)

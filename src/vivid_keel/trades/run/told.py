@@ -46,7 +46,9 @@ def as_read(result: RunResult, journal: Journal) -> Iterator[tuple[object, ...]]
     """Tell every sight in the order of the book, struck ones and what happened between them too; lengths [m]."""
     book = result.book
     listed = result.layout.listed
-    trouble = {book.sights[one.row]: one.message for one in result.layout.troubles}
+    trouble = {
+        book.sights[one.row]: one.message for one in result.layout.troubles if one.code == "wrong-order"
+    }  # what can't be reduced where it stands
     names = [one.name for one in book.instruments]
     for order, row in enumerate(book.rows):
         entry = journal.entries[row.id]
