@@ -16,7 +16,7 @@ from vivid_keel.trades.registry import job_kinds, kit_kinds, problem_kinds, trad
 ROOT = Path(__file__).parents[1]
 FORMATS = (ROOT / "docs" / "formats.md").read_text()
 README = (ROOT / "README.md").read_text()
-KEYS = (ROOT / "docs" / "handbook" / "keys.md").read_text()
+KEYS = (ROOT / "src" / "vivid_keel" / "handbook" / "keys.md").read_text()
 SOURCES = "\n".join(p.read_text() for p in (ROOT / "src").rglob("*.py"))
 
 

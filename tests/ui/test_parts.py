@@ -94,7 +94,7 @@ def test_the_pane_shows_workings_and_hands_actions_on(qtbot):
     why = Working(
         "Height of sill", "H = HC − IS", "51.500 − 1.200 = 50.300", ("IS sill, read 1.200",), "note"
     )
-    pane.show_all([finding("out", "Out by 4 mm", why, "proof")], [LIFTING], None, [])
+    pane.show_all([finding("out", "Out by 4 mm", why, "proof")], [LIFTING], None)
     acted, read = [], []
     pane.acted.connect(acted.append)
     pane.acknowledged.connect(read.append)
@@ -115,11 +115,11 @@ def test_the_pane_shows_workings_and_hands_actions_on(qtbot):
 def test_the_pane_is_left_alone_when_nothing_changed(qtbot):
     pane = Pane()
     qtbot.addWidget(pane)
-    pane.show_all([finding("in", "a", action="x")], [], None, ["Help: read this."])
+    pane.show_all([finding("in", "a", action="x")], [], None)
     button = pane.first_button("Do it")
-    pane.show_all([finding("in", "a", action="x")], [], None, ["Help: read this."])
+    pane.show_all([finding("in", "a", action="x")], [], None)
     assert pane.first_button("Do it") is button
-    pane.show_all([], [], None, [])
+    pane.show_all([], [], None)
     assert pane.first_button("Do it") is None
 
 

@@ -155,10 +155,6 @@ class ActingWindow(StageWindow):
         self._working = None if self._working == why else why
         self.settle()
 
-    def toggle_help(self) -> None:
-        self._help = not self._help
-        self.settle()
-
     def switch_theme(self) -> None:
         theme.use("Lamp" if theme.name == "Daylight" else "Daylight")
         self.refresh()

@@ -75,7 +75,7 @@ KEYS = (
     ("Read by matching the picture", "F8", "match"),
     ("Site mode", "F11", "site_mode"),
     ("Daylight or Lamp", "F9", "switch_theme"),
-    ("Explain this stage", "F1", "toggle_help"),
+    ("The handbook: this stage explained, and all the rest", "F1", "toggle_help"),
     ("Take over a file that another hand changed", "", "keeping.take_over"),
     ("Copy for a bug report", "", "errands.copy_report"),
     ("Copy for a bug report, with this work's readings", "", "errands.copy_report_with_readings"),

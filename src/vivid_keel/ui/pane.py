@@ -198,11 +198,9 @@ class Pane(QWidget):
         outer.addWidget(self.next)
         self._shown: tuple[object, ...] = ()
 
-    def show_all(
-        self, findings: list[Finding], cautions: list[Caution], working: Working | None, help_lines: list[str]
-    ) -> None:
+    def show_all(self, findings: list[Finding], cautions: list[Caution], working: Working | None) -> None:
         """Show these; what is already shown is left as it is."""
-        wanted = (tuple(findings), tuple(cautions), working, tuple(help_lines), theme.name)
+        wanted = (tuple(findings), tuple(cautions), working, theme.name)
         if wanted == self._shown:
             return
         self._shown = wanted
@@ -211,9 +209,6 @@ class Pane(QWidget):
         box = QVBoxLayout(body)
         box.setContentsMargins(0, 0, 8, 0)
         box.setSpacing(4)
-        if help_lines:
-            text = label("\n".join(help_lines), "working")
-            box.addWidget(text)
         if working is not None:
             box.addWidget(WorkingLabel(working))
         must = [c for c in cautions if c.must_acknowledge]

@@ -37,7 +37,6 @@ class StageWindow(Frame):
         self.view_number = 0
         self._half: dict[tuple[int, str, int], tuple[Place, str]] = {}
         self._working: Working | None = None
-        self._help = False
         self.sheet.enter_in_record = self._enter_in_record
         self.sheet.show_all = self.refresh
         self.worker = Worker(self)
@@ -118,11 +117,10 @@ class StageWindow(Frame):
         """What needn't follow every key at once: the pane and the list of works."""
         if self.desk is None:
             return
-        lines = list(self.desk.question(self.stage)) if self._help else []
         comma, findings, working = self.desk.comma, self.desk.findings(self.stage), self._working
         if comma is not None:
             findings, working = [comma.finding(finding) for finding in findings], comma.working(working)
-        self.pane.show_all(findings, self.desk.cautions(self.stage), working, lines)
+        self.pane.show_all(findings, self.desk.cautions(self.stage), working)
         self.under.show_footer(self.sheet.sheet, comma)
         self._show_side()
         self.errands.compute_later()

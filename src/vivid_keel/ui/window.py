@@ -26,6 +26,7 @@ from vivid_keel.ui.pages import NewJobPage, NewWorkPage
 from vivid_keel.ui.recent import recent_jobs, remember
 
 if TYPE_CHECKING:
+    from vivid_keel.ui.handbook_page import HandbookPage
     from vivid_keel.ui.map_page import MapPage
     from vivid_keel.ui.picture_view import PictureView
     from vivid_keel.ui.site import SiteMode
@@ -121,6 +122,41 @@ class Window(KitWindow):
         page.left.connect(self.leave_site)
         self.stack.addWidget(page)
         return page
+
+    @cached_property
+    def handbook(self) -> HandbookPage:
+        """The handbook, contents and search beside it."""
+        from vivid_keel.ui.handbook_page import HandbookPage
+
+        page = HandbookPage()
+        page.left.connect(self._back_to_work)
+        page.to_stage.connect(self._to_stage)
+        page.to_demo.connect(lambda: self.errands.open_demo())
+        self.stack.addWidget(page)
+        return page
+
+    @property
+    def in_handbook(self) -> bool:
+        """Whether the handbook is shown."""
+        return "handbook" in self.__dict__ and self.stack.currentWidget() is self.handbook
+
+    def toggle_help(self) -> None:
+        """Open the handbook at what is in hand, or go back from it."""
+        if self.in_handbook:
+            self._back_to_work()
+            return
+        if self.on_site:
+            self.leave_site()
+        self._keep_half()
+        desk = self.desk if self.stack.currentIndex() == 0 else None
+        path = desk.handbook if desk is not None else ""
+        self.handbook.open(path, desk.question(self.stage) if desk else (), desk.stage_names if desk else ())
+        self.stack.setCurrentWidget(self.handbook)
+
+    def _to_stage(self, name: str) -> None:
+        self._back_to_work()
+        if self.desk is not None and name in self.desk.stage_names:
+            self.show_stage(name)
 
     def _show_fault(self, said: str) -> None:
         self.say(said)

@@ -1,6 +1,6 @@
 """The order in which an instrument is set up: short lists, a step a line, for each kind of instrument; what was ticked of one.
 
-Source: the usual practice of setting up, step by step (docs/handbook). Ticking is optional; a list that nobody began says nothing.
+Source: the usual practice of setting up, step by step (the handbook). Ticking is optional; a list that nobody began says nothing.
 """
 
 from __future__ import annotations
