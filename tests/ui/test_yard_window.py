@@ -17,6 +17,7 @@ from vivid_keel.stands.heads import turns_for
 from vivid_keel.yard.desk import YardDesk
 from vivid_keel.yard.rounds import ROUNDS
 from vivid_keel.yard.sheets import ExercisesSheet
+from vivid_keel.yard.staff import READINGS
 
 
 @pytest.fixture
@@ -47,17 +48,17 @@ def test_the_yard_opens_by_its_key_and_goes_back_to_the_job(yard, hands, tmp_pat
 def test_ten_readings_are_typed_and_a_slip_is_told_with_its_kind(yard, hands):
     job = len(yard.job.journal.entries)
     begin(yard, hands, "staff")
-    for k in range(10):
+    for k in range(READINGS):
         seen = yard.desk.exercise.view(yard.desk.now, k)
         off = 0.01 if k in {2, 5, 8} else 0.0
         hands.line(show_length(seen.hair + off, seen.style))
     assert yard.stage == "Debrief" and yard.desk.now is None
-    steps = [hands.cells(k) for k in range(10)]
+    steps = [hands.cells(k) for k in range(READINGS)]
     assert "+10.0 mm, ten millimetres off" in steps[2][2] and steps[3][2] == ""
-    assert yard.desk.debrief.slips["ten"] == (10, 3)
-    assert "7 of 10 right" in hands.said()
+    assert yard.desk.debrief.slips["ten"] == (12, 3)
+    assert "9 of 12 right" in hands.said()
     assert len(yard.job.journal.entries) == job  # nothing of it is a job's
-    assert [(name, good) for _, name, good in yard.desk.course] == [("Read a metric staff", 0.7)]
+    assert [(name, good) for _, name, good in yard.desk.course] == [("Read a metric staff", 0.75)]
     assert yard.desk.views("Record")[1] == "Over time"
     assert yard.desk.picture("Record", 1, 760, 300).caption == "1 exercise over time"
 
@@ -239,7 +240,7 @@ def test_a_sight_through_the_telescope_by_keys_and_by_the_slid_scale(yard, hands
         yard.sheet.go((row(key), 1 if text else 0))
         hands.line(text) if text else hands.key("enter")
 
-    for n in range(10):
+    for n in range(READINGS):
         if exercise.thing(yard.desk.now).telescope.capped:
             does("cap")
         one = exercise.thing(yard.desk.now).telescope
@@ -301,12 +302,12 @@ def test_by_the_mouse_alone_readings_are_tapped_on_the_pad(yard, hands):
     hands.do("F11")
     assert yard.on_site
     pad = {button.text(): button for button in yard.site.pad.findChildren(QPushButton)}
-    for k in range(10):
+    for k in range(READINGS):
         for digit in show_length(
             yard.desk.exercise.view(yard.desk.now, k).hair, yard.desk.exercise.view(yard.desk.now, k).style
         ):
             QTest.mouseClick(pad[digit], Qt.MouseButton.LeftButton)
         take = next(b for text, b in pad.items() if "take" in text.lower() or "book" in text.lower())
         QTest.mouseClick(take, Qt.MouseButton.LeftButton)
-    assert yard.desk.now is None and yard.desk.debrief.summary == "10 of 10 right"
+    assert yard.desk.now is None and yard.desk.debrief.summary == "12 of 12 right"
     assert "all is read" in yard.site.booking.head()

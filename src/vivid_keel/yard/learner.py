@@ -1,7 +1,7 @@
 """What a learner slips at: how often each kind of mistake is made, how well that is known, and which exercise is next.
 
-Source: a beta-binomial model. Before anything was seen a kind of mistake is made once in twenty times, as well known as from ten; each
-opening that was used or not moves that. A habit is named where it is made oftener than once in eight with odds of six to one.
+Source: a beta-binomial model. Before anything was seen a kind of mistake is made once in twenty times, as well known as from six; each
+opening that was used or not moves that. A habit is named where it is made oftener than once in eight with odds of three to one.
 """
 
 from __future__ import annotations
@@ -51,9 +51,11 @@ EXERCISES: dict[str, Exercise] = {
     )
 }
 """By their key, in the order of the work."""
-PRIOR = (0.5, 9.5)
-OFTEN, SURE = 1 / 8, 0.85
+PRIOR = (0.3, 5.7)
+OFTEN, SURE = 1 / 8, 0.75
 """A kind that is made oftener than the one with so much certainty is a habit."""
+UNSEEN = 0.3
+"""A kind that no exercise offered yet is looked at before one that is a habit with less likelihood."""
 LEVELS = 3
 FADES = 0.92
 """What was done an attempt earlier counts so much less [1]: who learns gets rid of a habit."""
@@ -156,13 +158,14 @@ def level_of(attempts: Sequence[Attempt], exercise: str) -> int:
 
 
 def next_exercise(attempts: Sequence[Attempt]) -> str:
-    """Return which exercise is next: the one that shows what is likeliest a habit, and what wasn't done for long."""
-    found, blank = skills(attempts), skill(0, 0)
+    """Return which exercise is next: the one that shows what is likeliest a habit, what nobody looked at yet, and what wasn't done for long."""
+    found = skills(attempts)
     worth: dict[str, float] = {}
     for key, one in EXERCISES.items():
         ago = next(
             (k for k, past in enumerate(reversed(attempts)) if past.exercise == key), len(attempts) + 3
         )
-        weak = max(found.get(kind, blank).likely for kind in one.shows)
-        worth[key] = weak + 0.02 * math.log1p(ago)
+        weak = max(found[kind].likely if kind in found else UNSEEN for kind in one.shows)
+        unseen = sum(kind not in found for kind in one.shows)
+        worth[key] = weak + 0.02 * math.log1p(ago) + 0.01 * unseen
     return max(worth, key=lambda key: worth[key])

@@ -14,7 +14,7 @@ from vivid_keel.core.quantities import LengthStyle, parse_length, show_amount, s
 from vivid_keel.core.quantities.length import FOOT, INCH
 from vivid_keel.yard.attempt import KINDS, Attempt, Debrief, Step
 
-READINGS = 10
+READINGS = 12
 """So many in an attempt."""
 LOOKS_NEAR = 0.0025
 """A reading is right within so much [m]; far away within twice that; of a staff in eighths within a twelfth of an inch."""
@@ -114,9 +114,9 @@ def swapped(text: str, seen: View) -> bool:
 
 
 class StaffExercise:
-    """Ten readings of a staff with one face."""
+    """Twelve readings of a staff with one face."""
 
-    goal = "ten readings of the middle hair: look twice"
+    goal = "twelve readings of the middle hair: look twice"
 
     def __init__(
         self, key: str, title: str, unit: str, shows: tuple[str, ...], *, upside_down: bool = False
