@@ -240,7 +240,7 @@ def test_a_sight_through_the_telescope_by_keys_and_by_the_slid_scale(yard, hands
         yard.sheet.go((row(key), 1 if text else 0))
         hands.line(text) if text else hands.key("enter")
 
-    for n in range(READINGS):
+    for n in range(ROUNDS):
         if exercise.thing(yard.desk.now).telescope.capped:
             does("cap")
         one = exercise.thing(yard.desk.now).telescope
@@ -256,7 +256,7 @@ def test_a_sight_through_the_telescope_by_keys_and_by_the_slid_scale(yard, hands
             "read",
             show_length(exercise.thing(yard.desk.now).seen.hair, exercise.thing(yard.desk.now).staff.style),
         )
-        assert n == 9 or len(exercise.rounds(yard.desk.now)) == n + 2
+        assert n == ROUNDS - 1 or len(exercise.rounds(yard.desk.now)) == n + 2
     assert yard.stage == "Debrief"
     assert any(
         "10 of 10 sights free of parallax and tapped; 10 read right" in title for title in hands.said()
