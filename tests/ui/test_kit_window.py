@@ -253,7 +253,7 @@ def test_which_one_for_the_job(kit, hands):
 def test_what_is_due_is_said_at_the_start_and_written_as_a_calendar(demo, hands):
     demo.greet()
     words = [demo.places.item(i).data(Qt.ItemDataRole.UserRole)[1] for i in range(demo.places.count())]
-    assert words == ["8 instruments · 5 due", "where slips cost nothing", "5 things due now"]
+    assert words == ["8 instruments · 5 due", "where slips cost nothing", "6 things due now"]
     hands.do("Alt+Y")
     assert demo.stage == "Diary"
     assert [r.name for r in demo.desk.sheets("Diary")[0].rows][:1] == ["Turning laser"]

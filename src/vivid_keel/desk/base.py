@@ -45,12 +45,18 @@ class Next:
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """Something to be looked at again: its day, the work, what and why."""
+    """Something to be looked at again: its day, the work, what and why; of a job that isn't in hand its path."""
 
     day: date
     work: int
     name: str
     why: str
+    job: str = ""
+
+    @property
+    def key(self) -> str:
+        """Where it leads: to a work of the job in hand, or to another job."""
+        return f"job:{self.work}:{self.job}" if self.job else f"work:{self.work}"
 
 
 class WriterLike(Protocol):
@@ -137,6 +143,8 @@ class Desk(ABC):
         """Lengths that the job in hand is about, or by which its sights are unequal: (name, metres)."""
         self.looks: Callable[[], list[Look]] = lambda: []
         """What the job in hand wants looked at again."""
+        self.open_job: Callable[[str, int], None] = lambda path, work: None
+        """Opens another job, at a work."""
         self.focus = -1
         self.past: list[object] = []
         """What stood before: thrown away when the window comes to rest, for with a long book that takes its time."""

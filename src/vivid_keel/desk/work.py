@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any, Protocol
 
 from vivid_keel.core.cautions import Caution
@@ -14,7 +14,7 @@ from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Follows, Works
 from vivid_keel.core.record.matters import acknowledged, matter_findings, matters
-from vivid_keel.desk.base import BringsIn, Desk, JobLike, Next, StageTab
+from vivid_keel.desk.base import BringsIn, Desk, JobLike, Look, Next, StageTab
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Face, Writer
 from vivid_keel.figures.display import Picture
@@ -227,6 +227,16 @@ class WorkDesk(Desk):
 
     def writers(self) -> tuple[Writer[Any], ...]:
         return self.face.writers
+
+    def own_looks(self) -> list[Look]:
+        """What is still open in it, since the day that it was written down."""
+        found = matters(self.file.journal, self.work)
+        name = self.file.journal.name_of(self.work)
+        return [
+            Look(date.fromisoformat(one.time[:10]), self.work, name, f"still open: {one.text}")
+            for one in found
+            if one.settled is None
+        ]
 
     @property
     def open_matters(self) -> int:

@@ -52,6 +52,10 @@ class Errands(Bringing):
         self._demos[folder] = _as_it_lies(folder)
         self.window.take(file)
 
+    def is_demo(self, path: Path) -> bool:
+        """Whether a job is a demo of this window."""
+        return path.parent in self._demos
+
     def clear_demos(self) -> None:
         """Take away the demos of this window that nobody entered anything in, or wrote anything beside; the others are kept."""
         for folder, before in self._demos.items():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
@@ -10,6 +11,7 @@ from typing import TYPE_CHECKING, TypeVar
 from PyQt6.QtCore import QTimer
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.lending import Works
 from vivid_keel.desk.base import Desk, Look
@@ -18,6 +20,7 @@ from vivid_keel.files import LEARNER, JobFile, KitFile, YardFile
 from vivid_keel.places import kit_path, yard_path
 from vivid_keel.trades.registry import desk_for, works_of
 from vivid_keel.ui.acts import ActingWindow
+from vivid_keel.ui.known import looks_elsewhere, note
 from vivid_keel.ui.tone import Tone
 
 if TYPE_CHECKING:
@@ -80,6 +83,7 @@ class KitWindow(ActingWindow):
         desk.yard = (lambda: None) if self.file is self.yard else self.open_yard
         desk.spans = self._spans
         desk.looks = self.looks
+        desk.open_job = self.open_other
         return desk
 
     @staticmethod
@@ -91,6 +95,14 @@ class KitWindow(ActingWindow):
         if work and not kit.knows(str(kit.journal.entries[work].body["type"])):
             return UnknownDesk(kit, work, kit.kinds())
         return ToolDesk(kit, work) if work else KitDesk(kit)
+
+    def _whole_kit(self, kit: KitFile) -> KitDesk:
+        """The kit as a whole, what every known job wants looked at again beside it."""
+        from vivid_keel.desk.kit.whole import KitDesk
+
+        whole = KitDesk(kit)
+        whole.looks, whole.open_job = self.looks, self.open_other
+        return whole
 
     @staticmethod
     def _yard_desk(yard: YardFile, work: int) -> Desk:
@@ -118,10 +130,34 @@ class KitWindow(ActingWindow):
 
     def looks(self) -> list[Look]:
         """What the job's works want looked at again, the soonest first."""
+        here = self.job.path if self.job is not None else None
+        return sorted([*self._looks_here(), *looks_elsewhere(here)], key=lambda look: look.day)
+
+    def _looks_here(self) -> list[Look]:
+        """What the works of the job in hand want looked at again."""
         desks = self._put_by.get(id(self.job), ({}, None))[0] if self.file is not self.job else self.desks
-        return sorted(
-            (look for desk in desks.values() for look in desk.own_looks()), key=lambda look: look.day
-        )
+        return [look for desk in desks.values() for look in desk.own_looks()]
+
+    def _note_looks(self) -> None:
+        """Keep what the job in hand wants looked at again, for when it isn't."""
+        job = self.job
+        if job is None or job.practice or self._is_demo(job.path):
+            return
+        shown = {
+            desk.work for desk in (*self.desks.values(), *self._put_by.get(id(job), ({}, None))[0].values())
+        }
+        if {
+            work.id for work in job.journal.works()
+        } <= shown:  # of a very large job not every work was put on a desk
+            note(job.path, job.journal.name_of(0), self._looks_here())
+
+    def _is_demo(self, path: Path) -> bool:
+        """Whether a job is a demo, which nobody is to be reminded of."""
+        raise NotImplementedError
+
+    def open_other(self, path: str, work: int) -> None:
+        """Open another job, at a work of it."""
+        raise NotImplementedError
 
     def open_kit(self, *, make: bool = False) -> KitFile | None:
         """Return the kit, opened when first wanted; None where there is none yet (`make` begins one)."""
@@ -276,6 +312,7 @@ class KitWindow(ActingWindow):
 
     def _let_go(self) -> None:
         """Close what is open: desks, job, kit."""
+        self._note_looks()
         self.worker.stop()
         self._moving.stop()
         self.sheet.close_editor()
@@ -309,17 +346,11 @@ class KitWindow(ActingWindow):
     def _whole(self) -> KitDesk | None:
         if self.kit is None:
             return None
-        from vivid_keel.desk.kit.whole import (
-            KitDesk,
-        )
-
-        whole = KitDesk(self.kit)
-        whole.looks = self.looks
-        return whole
+        return self._whole_kit(self.kit)
 
     def _diary_words(self, whole: KitDesk | None) -> str:
-        today = self.job.now().date() if self.job is not None else None
-        n = sum(look.day <= today for look in self.looks()) if today is not None else 0
+        today = self.job.now().date() if self.job is not None else date.today()
+        n = sum(look.day <= today for look in self.looks())
         if whole is None and not n:
             return "what falls due"
         n += len(whole.due_now()) if whole is not None else 0
@@ -329,6 +360,22 @@ class KitWindow(ActingWindow):
         """Say at the start what is due: the kit is looked at once the window stands."""
         self.open_kit()
         self._show_side()
+        self.show_due()
+
+    def show_due(self) -> None:
+        """Show on the start page what is due, whichever job it is of."""
+        raise NotImplementedError
+
+    def due_lines(self) -> list[DiaryLine]:
+        """What is due today or was before, the worst first: knocked instruments, then by day."""
+        whole = self._whole()
+        if whole is not None:
+            lines, today = whole.lines(), whole.now.date()
+        else:
+            today = date.today()
+            lines = [DiaryLine(x.day, x.name, "look again", x.why, "", False, x.key) for x in self.looks()]
+        due = [line for line in lines if line.day <= today]
+        return sorted(due, key=lambda line: (not line.after_knock, line.day, line.name))
 
     def _go_place(self, place: int) -> None:
         {KIT: self.show_kit, DIARY: self.show_diary, JOB: self.show_job, YARD: self.show_yard}[place]()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.sketch import drawn
@@ -115,6 +116,19 @@ def _page() -> tuple[QWidget, QVBoxLayout]:
     return page, box
 
 
+DUE = 5
+"""So many things that are due are named on the start page."""
+
+
+def _empty(box: QVBoxLayout) -> None:
+    """Take everything out of a list."""
+    while box.count():
+        item = box.takeAt(0)
+        widget = item.widget() if item else None
+        if widget is not None:
+            widget.deleteLater()
+
+
 class StartPage(QWidget):
     """What to do first."""
 
@@ -122,6 +136,7 @@ class StartPage(QWidget):
     open_job = pyqtSignal()
     demo = pyqtSignal()
     recent = pyqtSignal(str)
+    due = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -151,19 +166,35 @@ class StartPage(QWidget):
             self.cards.append(card)
         row.addStretch(1)
         box.addLayout(row)
+        self._due_head = label("Due", "head")
+        box.addWidget(self._due_head)
+        self._due = QVBoxLayout()
+        box.addLayout(self._due)
+        self._due_head.hide()
         self._recent_head = label("Recent jobs", "head")
         box.addWidget(self._recent_head)
         self._recent = QVBoxLayout()
         box.addLayout(self._recent)
         box.addStretch(1)
 
+    def show_due(self, lines: Sequence[DiaryLine]) -> None:
+        """List what is due, the worst first; the rest by its number."""
+        _empty(self._due)
+        self._due_head.setVisible(bool(lines))
+        self._due_head.setText(f"Due: {len(lines)}" if lines else "Due")
+        for line in lines[:DUE]:
+            button = QPushButton(
+                f"{line.name}: {line.title}   —   {line.why.rpartition('Due: ')[2]}, {line.day:%-d %b %Y}"
+            )
+            button.setProperty("role", "link")
+            button.clicked.connect(lambda _=False, key=line.key: self.due.emit(key))
+            self._due.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        if len(lines) > DUE:
+            self._due.addWidget(label(f"and {len(lines) - DUE} more in the diary (Alt+Y)", "muted"))
+
     def show_recent(self, paths: list[str]) -> None:
         """List the jobs opened lately."""
-        while self._recent.count():
-            item = self._recent.takeAt(0)
-            widget = item.widget() if item else None
-            if widget is not None:
-                widget.deleteLater()
+        _empty(self._recent)
         self._recent_head.setVisible(bool(paths))
         for path in paths:
             button = QPushButton(f"{Path(path).stem}   —   {Path(path).parent}")

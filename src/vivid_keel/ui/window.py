@@ -60,6 +60,7 @@ class Window(KitWindow):
         self.start.open_job.connect(self.errands.choose_job)
         self.start.demo.connect(self.errands.open_demo)
         self.start.recent.connect(lambda path: self.open_path(Path(path)))
+        self.start.due.connect(self._go_due)
         self.job_button.clicked.connect(self.open_menu)
         self.works.opened.connect(self.open_work)
         self.add_work.clicked.connect(self.show_new_work)
@@ -306,8 +307,33 @@ class Window(KitWindow):
             at = ids.index(self.desk.work) if self.desk.work in ids else 0
             self.open_work(ids[(at + step) % len(ids)])
 
+    def _is_demo(self, path: Path) -> bool:
+        return self.errands.is_demo(path)
+
+    def open_other(self, path: str, work: int) -> None:
+        """Open another job, at a work of it."""
+        if self.open_path(Path(path)) and self.job is not None and self.job.journal.is_work(work):
+            self.open_work(work)
+
+    def show_due(self) -> None:
+        """Show on the start page what is due."""
+        self.start.show_due(self.due_lines() if self.job is None else [])
+
+    def _go_due(self, key: str) -> None:
+        """Go where something that is due leads: to the kit, or to another job."""
+        what, _, rest = key.partition(":")
+        if what == "job":
+            work, _, path = rest.partition(":")
+            self.open_other(path, int(work))
+            return
+        self.show_diary()
+        place = self.desk.go(key) if self.desk is not None else None
+        if place is not None:
+            self._go(place)
+
     def show_start(self) -> None:
         self.start.show_recent(recent_jobs())
+        self.show_due()
         self.stack.setCurrentWidget(self.start)
         self._show_side()
         self.start.cards[0].setFocus()

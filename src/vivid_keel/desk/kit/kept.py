@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from hashlib import sha256
 
 from vivid_keel.core.instruments.advisor import Advice, advise
 from vivid_keel.core.instruments.kinds import KINDS
@@ -56,7 +57,14 @@ class KeptKit(Desk):
         ]
         again = [
             DiaryLine(
-                x.day, x.name, "look again", x.why, f"look-{x.work}-{x.day:%Y%m%d}", False, f"work:{x.work}"
+                x.day,
+                x.name,
+                "look again",
+                x.why,
+                f"look-{x.work}-{x.day:%Y%m%d}"
+                + (f"-{sha256(x.job.encode()).hexdigest()[:12]}" if x.job else ""),
+                False,
+                x.key,
             )
             for x in self.looks()
         ]

@@ -96,8 +96,8 @@ class KitDesk(KeptKit):
             Finding(
                 "todo",
                 f"{x.name}: look again",
-                f"{x.why[:1].upper()}{x.why[1:]}. Read every post and the watch mark.",
-                action=f"work:{x.work}",
+                f"{x.why[:1].upper()}{x.why[1:]}.",
+                action=x.key,
                 action_label="Go there",
             )
             for x in self.looks()
@@ -179,6 +179,10 @@ class KitDesk(KeptKit):
                 0,
                 int(id),
             )
+        if what == "job":
+            work, _, path = rest.partition(":")
+            self.open_job(path, int(work))
+            return None
         if what == "work":
             return Goto("Proof", 2, None, 0, int(rest), job=True)
         if what == "add":

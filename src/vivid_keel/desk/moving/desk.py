@@ -171,7 +171,8 @@ class MovingDesk(WorkDesk):
         return self.book.some_leaves
 
     def own_looks(self) -> list[Look]:
-        return [Look(x.due, self.work, self.book.name, x.note) for x in self.book.looks]
+        again = [Look(x.due, self.work, self.book.name, x.note) for x in self.book.looks]
+        return [*again, *super().own_looks()]
 
     def own_findings(self, stage: str) -> list[Finding]:
         found = super().own_findings(stage)
