@@ -51,6 +51,7 @@ KEYS = (
     ("Undo", "Ctrl+Z", "undo"),
     ("Redo", "Ctrl+Shift+Z", "redo"),
     ("Strike this line", "Ctrl+D", "strike"),
+    ("Find in this job", "Ctrl+F", "find_in_job"),
     ("Why this number", "F4", "toggle_why"),
     ("New set-up", "Ctrl+Return", "new_set_up"),
     ("Something happened: moved, knocked, taken in …", "F3", "tell_event"),

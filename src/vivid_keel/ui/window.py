@@ -26,10 +26,15 @@ from vivid_keel.ui.pages import NewJobPage, NewWorkPage
 from vivid_keel.ui.recent import recent_jobs, remember
 
 if TYPE_CHECKING:
+    from vivid_keel.core.record.search import Hit
+    from vivid_keel.ui.find_page import FindPage
     from vivid_keel.ui.handbook_page import HandbookPage
     from vivid_keel.ui.map_page import MapPage
     from vivid_keel.ui.picture_view import PictureView
     from vivid_keel.ui.site import SiteMode
+
+ROWS_LOOKED = 3000
+"""So many rows of a sheet are looked at for what was found."""
 
 
 @cache
@@ -135,6 +140,47 @@ class Window(KitWindow):
         page.to_demo.connect(lambda: self.errands.open_demo())
         self.stack.addWidget(page)
         return page
+
+    @cached_property
+    def finder(self) -> FindPage:
+        """Where something of the job is found."""
+        from vivid_keel.ui.find_page import FindPage
+
+        page = FindPage()
+        page.left.connect(self._back_to_work)
+        page.chosen.connect(self._go_to_hit)
+        self.stack.addWidget(page)
+        return page
+
+    def find_in_job(self) -> None:
+        """Find a work, a mark, a remark, a matter in the file in hand."""
+        from vivid_keel.core.record.search import search
+
+        file = self.file
+        if file is None:
+            self.say("Open a job first; what is found is found in a job.")
+            return
+        if self.on_site:
+            self.leave_site()
+        self._keep_half()
+        kinds = file.kinds()
+        self.finder.open(lambda words: search(file.journal, kinds, words), file.journal.name_of)
+        self.stack.setCurrentWidget(self.finder)
+        self.finder.words.setFocus()
+
+    def _go_to_hit(self, hit: Hit) -> None:
+        """Go to what was found: its work, and the first cell there that shows its text."""
+        self.open_work(hit.work)
+        desk = self.desk
+        if desk is None or hit.entry == hit.work:
+            return
+        for stage in desk.stage_names:
+            for number, sheet in enumerate(desk.sheets(stage)):
+                for row in range(min(sheet.count, ROWS_LOOKED)):
+                    for column in range(len(sheet.columns)):
+                        if hit.text in sheet.cell(row, column).text:
+                            self._go(Goto(stage, number, (row, column)))
+                            return
 
     @property
     def in_handbook(self) -> bool:
