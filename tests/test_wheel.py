@@ -64,7 +64,9 @@ def test_the_wheel_in_an_environment_of_its_own_solves_and_makes_the_demo(wheel,
     done = subprocess.run(
         [*ran, "solve"], input=problem, capture_output=True, text=True, check=True, cwd=tmp_path
     )
-    assert json.loads(done.stdout)["result"]["collimation_rad"] == pytest.approx(vector["expect"]["collimation_rad"])
+    assert json.loads(done.stdout)["result"]["collimation_rad"] == pytest.approx(
+        vector["expect"]["collimation_rad"]
+    )
     subprocess.run([*ran, "demo", "--write", "mill.keel"], check=True, capture_output=True, cwd=tmp_path)
     kept = subprocess.run(
         [*ran, "archive", "mill.keel"], capture_output=True, text=True, check=False, cwd=tmp_path

@@ -54,7 +54,7 @@ def test_from_the_first_mark_to_the_marking_sheet(frame, hands, tmp_path):
     with pytest.raises(KeelError, match="up to four faces"):
         take(columns, 1, 4, "a, b, c, d, e")
     assert desk.book.columns[1].faces == ("north", "east") and desk.book.columns[1].texts["top"] == "1.990"
-    hands.do("Ctrl+P")
+    hands.do("Ctrl+Shift+P")
     text = subprocess.run(
         ["pdftotext", "-layout", str(tmp_path / "Hurst frame, report.pdf"), "-"],
         capture_output=True,

@@ -78,7 +78,7 @@ def test_from_posts_to_proof(new_supports, hands, tmp_path, qtbot):
         hands.line(f"{desk.result.stop_at(i):.4f}")
     assert desk.result.left_verdicts == ["in"] * 6
     hands.do("Alt+8")
-    hands.do("Ctrl+P")
+    hands.do("Ctrl+Shift+P")
     (pdf,) = tmp_path.glob("*.pdf")
     assert "Written" in window.notice.text()
     text = subprocess.run(

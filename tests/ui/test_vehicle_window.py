@@ -56,7 +56,7 @@ def test_from_the_two_way_level_to_rest(trailer, hands, tmp_path):
     window.sheet.go((0, 1))
     hands.line("0.1", "0.2")
     assert desk.state() == ("in", "at rest")
-    hands.do("Ctrl+P")
+    hands.do("Ctrl+Shift+P")
     text = subprocess.run(
         ["pdftotext", "-layout", str(tmp_path / "Trailer, report.pdf"), "-"],
         capture_output=True,

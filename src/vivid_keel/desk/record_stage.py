@@ -125,7 +125,7 @@ def record_stage(done: Callable[[Any], float] = lambda desk: 0.0) -> Stage[Any]:
         "Record",
         (
             "Record: who, what stays open, the report.",
-            "Note what still has to be seen to. Ctrl+P writes the report as a PDF beside the job file.",
+            "Note what still has to be seen to. Ctrl+Shift+P writes the report as a PDF beside the job file.",
         ),
         full,
         lambda desk: [MattersSheet(desk), LogSheet(desk, desk.kinds)],

@@ -255,6 +255,6 @@ def report_picture(pages: list[Picture], width: float, height: float) -> Picture
     picture.text(
         14, 20, f"The report as it will be printed: {n} page{'s' if n > 1 else ''}", "ink", 13, bold=True
     )
-    picture.text(width - 14, 20, "Ctrl+P writes the PDF", "muted", 13, align="right")
+    picture.text(width - 14, 20, "Ctrl+Shift+P writes the PDF", "muted", 13, align="right")
     picture.caption = f"Report of {n} pages"
     return picture

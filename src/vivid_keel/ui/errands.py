@@ -9,11 +9,11 @@ import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QProcess
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QApplication, QMenu
+from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 
 from vivid_keel import trouble
 from vivid_keel.core.errors import KeelError
@@ -152,6 +152,37 @@ class Errands(Bringing):
         if file is not None:
             text = write_job(file.journal.entries.values(), file.sources())
             self.write_file(f"{file.path.stem}.json", lambda path: path.write_text(text))
+
+    def write_whole_report(self) -> None:
+        """Write the report of the whole job beside it: contents, and every work."""
+        from vivid_keel.archive.whole_report import whole_report
+
+        job, window = self.window.job, self.window
+        if job is None or window.file is not job:
+            window.say("Open a job first; this report is of a whole job.")
+            return
+        desks, name = list(window.desks.values()), job.journal.name_of(0)
+        comma = desks[0].comma if desks else None
+
+        def pages() -> list[Picture]:
+            made = whole_report(job, desks)
+            return made if comma is None else [comma.picture(page) for page in made]
+
+        self._write_pages(f"{name}, whole job.pdf", name, pages, len(job.journal.entries))
+
+    def preview_report(self) -> None:
+        """Show the report of the work as it will be printed, and print it from there."""
+        desk = self.window.desk
+        made = desk.report() if desk is not None else None
+        if desk is None or made is None:
+            self.window.say("Open a work first; the report is of one work.")
+            return
+        from vivid_keel.ui.preview import preview
+
+        pages, comma = made(), desk.comma
+        if comma is not None:
+            pages = [comma.picture(page) for page in pages]
+        preview(cast(QWidget, self.window), pages, desk.file.journal.name_of(desk.work))
 
     def write_report(self) -> None:
         """Write the report of the work beside the job file."""

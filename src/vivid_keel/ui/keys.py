@@ -12,13 +12,15 @@ FOR_A_JOB = (
     "Bring in a level book, or points (CSV)",
     "Paste a level book from a spreadsheet",
     "Write the report (PDF)",
+    "Print the report",
+    "Write the report of the whole job (PDF)",
     "Write blank booking forms (PDF)",
     "Write the whole job (JSON)",
     "Write marks with places (GeoJSON)",
     "Site mode",
 )
 """What means nothing to a kit."""
-ALSO_YARD = ("Write the report (PDF)", "Site mode")
+ALSO_YARD = ("Write the report (PDF)", "Print the report", "Site mode")
 """What of that is for the practice yard, too."""
 
 
@@ -59,7 +61,9 @@ KEYS = (
     ("Bring in a level book, or points (CSV)", "Ctrl+I", "errands.choose_book"),
     ("Paste a level book from a spreadsheet", "Ctrl+Shift+V", "errands.paste"),
     ("Bring in a whole job (JSON)", "", "errands.choose_json"),
-    ("Write the report (PDF)", "Ctrl+P", "errands.write_report"),
+    ("Write the report (PDF)", "Ctrl+Shift+P", "errands.write_report"),
+    ("Print the report", "Ctrl+P", "errands.preview_report"),
+    ("Write the report of the whole job (PDF)", "", "errands.write_whole_report"),
     ("Write blank booking forms (PDF)", "", "errands.write_blank_forms"),
     ("Write marks with places (GeoJSON)", "", "errands.write_geojson"),
     ("Write the whole job (JSON)", "", "errands.write_job"),
