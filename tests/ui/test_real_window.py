@@ -204,7 +204,7 @@ def test_the_whole_job_by_keyboard_alone(screen, tmp_path):
     for text in LEFT:
         screen.line(text)
     wait_for(job, entries := entries + 12)
-    screen.key("alt+8", "ctrl+p")
+    screen.key("alt+8", "ctrl+shift+p")
     pdf = tmp_path / "Mill floor posts, report.pdf"
     until = time.monotonic() + 15
     while not pdf.exists() and time.monotonic() < until:
@@ -358,7 +358,7 @@ def test_twenty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_print
             break
         screen.key("Escape")
     wait_for(job, entries)
-    screen.key("alt+6", "ctrl+p")
+    screen.key("alt+6", "ctrl+shift+p")
     pdf = tmp_path / "Leat, report.pdf"
     until = time.monotonic() + 15
     while not pdf.exists() and time.monotonic() < until:
@@ -447,7 +447,7 @@ def test_a_page_of_forty_sights_from_paper_with_all_that_happens_to_one(screen, 
     wait_for(job, entries)
     screen.key("alt+5", "ctrl+Tab", "Down", "Down", "Down", "Return")  # class and spread: by distance
     wait_for(job, entries + 1)
-    screen.key("ctrl+p")
+    screen.key("ctrl+shift+p")
     pdf = tmp_path / "Leat, report.pdf"
     until = time.monotonic() + 15
     while not pdf.exists() and time.monotonic() < until:

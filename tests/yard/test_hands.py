@@ -8,7 +8,7 @@ import time
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests import measure_yard
@@ -41,6 +41,7 @@ def done(key, slips=lambda kind: False, seed=3, level=2, rng=6):
 
 @pytest.mark.parametrize("key", OWN)
 @given(seed=st.integers(0, 400), level=levels)
+@settings(max_examples=15)
 def test_a_good_hand_is_told_of_nothing(key, seed, level):
     exercise = EXERCISES[key]
     attempt = done(key, seed=seed, level=level, rng=seed)
@@ -168,6 +169,7 @@ def test_what_is_read_down_a_slope_is_the_line_less_the_peg_and_what_the_line_is
 
 
 @given(seed=seeds)
+@settings(max_examples=25)
 def test_the_run_misses_by_what_the_holder_did_and_only_his_set_up_differs_when_read_again(seed):
     walk = EXERCISES["whole"].thing(done("whole", seed=seed, rng=seed))
     assert walk.setup >= 3 and walk.closed and walk.named == walk.slope.at
@@ -188,6 +190,7 @@ def _ends(walk, n):
 
 
 @given(seed=seeds)
+@settings(max_examples=25)
 def test_its_book_gives_the_heights_that_the_level_book_gives(seed):
     walk = EXERCISES["whole"].thing(done("whole", seed=seed, rng=seed))
     kinds, marks = [], []

@@ -45,18 +45,27 @@ class Next:
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """Something to be looked at again: its day, the work, what and why; of a job that isn't in hand its path."""
+    """Something to be looked at again: its day, the work, what and why; of a job that isn't in hand its path; `matter`: something open that
+    is to be seen to."""
 
     day: date
     work: int
     name: str
     why: str
     job: str = ""
+    matter: bool = False
+
+    @property
+    def title(self) -> str:
+        """What is to be done."""
+        return "see to it" if self.matter else "look again"
 
     @property
     def key(self) -> str:
         """Where it leads: to a work of the job in hand, or to another job."""
-        return f"job:{self.work}:{self.job}" if self.job else f"work:{self.work}"
+        if self.job:
+            return f"job:{self.work}:{self.job}"
+        return f"{'matter' if self.matter else 'work'}:{self.work}"
 
 
 class WriterLike(Protocol):

@@ -233,7 +233,7 @@ class WorkDesk(Desk):
         found = matters(self.file.journal, self.work)
         name = self.file.journal.name_of(self.work)
         return [
-            Look(date.fromisoformat(one.time[:10]), self.work, name, f"still open: {one.text}")
+            Look(date.fromisoformat(one.time[:10]), self.work, name, f"still open: {one.text}", matter=True)
             for one in found
             if one.settled is None
         ]

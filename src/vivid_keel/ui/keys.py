@@ -26,8 +26,9 @@ ALSO_YARD = ("Write the report (PDF)", "Print the report", "Site mode")
 
 SHELVES = {
     "Bring in": ("Bring in", "Paste"),
-    "Write": ("Write",),
+    "Write": ("Write", "Print"),
     "Practise": ("The practice yard", "Practise"),
+    "Show": ("Why this number", "Site mode", "Daylight or Lamp"),
     "When it breaks": ("Copy for a bug", "Take over"),
 }
 """Menus within the menu, by how what stands in them begins: all together were taller than a screen."""

@@ -373,7 +373,7 @@ class KitWindow(ActingWindow):
             lines, today = whole.lines(), whole.now.date()
         else:
             today = date.today()
-            lines = [DiaryLine(x.day, x.name, "look again", x.why, "", False, x.key) for x in self.looks()]
+            lines = [DiaryLine(x.day, x.name, x.title, x.why, "", False, x.key) for x in self.looks()]
         due = [line for line in lines if line.day <= today]
         return sorted(due, key=lambda line: (not line.after_knock, line.day, line.name))
 

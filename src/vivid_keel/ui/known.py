@@ -31,7 +31,7 @@ def note(path: Path, job: str, looks: Sequence[Look]) -> None:
     """Keep what a job wants looked at again; a note that can't be kept is no reason to stop."""
     known = {other: said for other, said in _read().items() if other != str(path)}
     if looks:
-        told = [[look.day.isoformat(), look.work, look.name, look.why] for look in looks]
+        told = [[look.day.isoformat(), look.work, look.name, look.why, look.matter] for look in looks]
         known = {str(path): {"job": job, "looks": told}, **known}
     try:
         _file().parent.mkdir(parents=True, exist_ok=True)
@@ -48,8 +48,10 @@ def looks_elsewhere(here: Path | None = None) -> list[Look]:
             continue
         try:
             out += [
-                Look(date.fromisoformat(day), int(work), f"{said['job']}: {name}", str(why), path)
-                for day, work, name, why in said["looks"]
+                Look(
+                    date.fromisoformat(day), int(work), f"{said['job']}: {name}", str(why), path, bool(matter)
+                )
+                for day, work, name, why, matter in said["looks"]
             ]
         except (KeyError, TypeError, ValueError):
             continue  # another hand wrote that

@@ -1,4 +1,7 @@
-"""What points that are brought level come to, as rows that outlive the program."""
+"""What points that are brought level come to, as rows that outlive the program.
+
+Source: the sums of `core.moving.reached` and `core.moving.result`, each told with its formula.
+"""
 
 from __future__ import annotations
 

@@ -32,7 +32,7 @@ class Tables:
 
 
 def si(value: float) -> str:
-    """Return a number as it stands in a table: a decimal point, twelve digits, nothing for nan."""
+    """Return a `value` [in SI, or as its unit says] as it stands in a table: a decimal point, twelve digits, nothing for nan."""
     return "" if math.isnan(value) else f"{value:.12g}"
 
 

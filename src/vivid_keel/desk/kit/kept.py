@@ -59,9 +59,10 @@ class KeptKit(Desk):
             DiaryLine(
                 x.day,
                 x.name,
-                "look again",
+                x.title,
                 x.why,
                 f"look-{x.work}-{x.day:%Y%m%d}"
+                + (f"-{sha256(x.why.encode()).hexdigest()[:12]}" if x.matter else "")
                 + (f"-{sha256(x.job.encode()).hexdigest()[:12]}" if x.job else ""),
                 False,
                 x.key,

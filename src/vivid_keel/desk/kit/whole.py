@@ -95,7 +95,7 @@ class KitDesk(KeptKit):
         return [
             Finding(
                 "todo",
-                f"{x.name}: look again",
+                f"{x.name}: {x.title}",
                 f"{x.why[:1].upper()}{x.why[1:]}.",
                 action=x.key,
                 action_label="Go there",
@@ -183,6 +183,8 @@ class KitDesk(KeptKit):
             work, _, path = rest.partition(":")
             self.open_job(path, int(work))
             return None
+        if what == "matter":
+            return Goto("Record", work=int(rest), job=True)
         if what == "work":
             return Goto("Proof", 2, None, 0, int(rest), job=True)
         if what == "add":
