@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import subprocess
 
 import pytest
@@ -77,6 +78,9 @@ def test_the_preview_opens_over_the_window_and_goes_again(qtbot, tmp_path):
     with build(tmp_path / "mill.keel") as job:
         made = desk_for(job, job.journal.works()[0].id).report()()
     shown = preview(window, made, "Gatepost to weir")
+    gc.collect()  # nobody but the preview holds the printer: it painted on one that was gone, and ended the program
+    qtbot.wait(200)
+    assert not shown.grab().isNull()
     assert shown.isVisible() and "Gatepost to weir" in shown.windowTitle()
     shown.close()
     window.close()

@@ -26,7 +26,8 @@ def preview(over: QWidget, pages: Sequence[Picture], title: str) -> QPrintPrevie
     shown = QPrintPreviewDialog(printer, over)
     shown.setWindowTitle(f"{title}: as it is printed")
     shown.resize(900, 740)
-    shown.paintRequested.connect(lambda on: print_pages(on, pages))
+    # The preview doesn't own its printer: whoever paints holds it as long as the preview is there.
+    shown.paintRequested.connect(lambda on, held=printer: print_pages(on, pages))
     shown.finished.connect(shown.deleteLater)
     shown.open()
     return shown

@@ -174,7 +174,9 @@ class Window(KitWindow):
         desk = self.desk
         if desk is None or hit.entry == hit.work:
             return
-        for stage in desk.stage_names:
+        for stage in sorted(
+            desk.stage_names, key=lambda name: name != "Readings"
+        ):  # most is found where it was read
             for number, sheet in enumerate(desk.sheets(stage)):
                 for row in range(min(sheet.count, ROWS_LOOKED)):
                     for column in range(len(sheet.columns)):

@@ -84,13 +84,14 @@ FLOAT = (
 class ScrewsExercise(Rounds[Head]):
     """A head on three foot screws or on four."""
 
+    count = 12
     last, over_what = LEVELLED, f" over a sight of {SIGHT:g} m"
 
     def __init__(self, screws: int) -> None:
         self.screws = screws
         self.key = "three" if screws == 3 else "four"
         self.title = f"{'Three' if screws == 3 else 'Four'} foot screws"
-        self.goal = "ten set-ups: the ring, half a circle, half of it out"
+        self.goal = "twelve set-ups: the ring, half a circle, half of it out"
         self.shows = ("way", "reversal", "half") if screws == 3 else ("way", "reversal", "half", "pair")
         self.controls = THREE if screws == 3 else FOUR
         self.hands = (
