@@ -67,7 +67,7 @@ def wait(app: QApplication, window: Window) -> None:
 
 def site(app: QApplication, window: Window, work: int, folder: Path) -> None:
     """Site mode, with a reading half typed."""
-    if theme.name != "Daylight":
+    while theme.name != "Daylight":
         window.switch_theme()
     window.open_work(work)
     window.site_mode()
@@ -84,7 +84,7 @@ def site(app: QApplication, window: Window, work: int, folder: Path) -> None:
 
 def kit(app: QApplication, window: Window, folder: Path, only: list[str]) -> None:
     """The kit, with the knocked level half way through its check for plumb."""
-    if theme.name != "Daylight":
+    while theme.name != "Daylight":
         window.switch_theme()
     window.show_kit()
     ids = {t.name: t.id for t in window.desk.tools}  # type: ignore[union-attr]
@@ -159,7 +159,7 @@ def checks(folder: Path) -> None:
 
 def yard(app: QApplication, window: Window, folder: Path) -> None:
     """A head on four screws in the practice yard, under the Lamp theme."""
-    if theme.name != "Lamp":
+    while theme.name != "Lamp":
         window.switch_theme()
     window.toggle_yard()
     desk = window.desk
@@ -192,7 +192,7 @@ def shoot(folder: Path, only: list[str]) -> None:
         for name, (work, stage, sheet, view, look) in VIEWS.items():
             if only and name not in only:
                 continue
-            if theme.name != look:
+            while theme.name != look:
                 window.switch_theme()
             window.open_work(works[work])
             window.view_number = view

@@ -162,3 +162,9 @@ def test_every_text_stands_out_from_its_ground(name):
     ]:
         assert contrast(palette[ink], palette[ground]) >= 4.5, (ink, ground)
     assert set(palette) == set(THEMES["Daylight"])
+
+
+@pytest.mark.parametrize("role", TEXT_ROLES)
+@pytest.mark.parametrize("ground", ["paper", "desk", "side", "row", "lit"])
+def test_the_strong_theme_reaches_seven_to_one(role, ground):
+    assert contrast(THEMES["Strong"][role], THEMES["Strong"][ground]) >= 7

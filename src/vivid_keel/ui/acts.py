@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from vivid_keel.core.cautions import Caution
 from vivid_keel.desk.sheet import Goto, PutIn
+from vivid_keel.figures.palette import THEMES
 from vivid_keel.ui.stages import StageWindow
 from vivid_keel.ui.theme import theme
 
@@ -156,7 +157,8 @@ class ActingWindow(StageWindow):
         self.settle()
 
     def switch_theme(self) -> None:
-        theme.use("Lamp" if theme.name == "Daylight" else "Daylight")
+        names = list(THEMES)
+        theme.use(names[(names.index(theme.name) + 1) % len(names)])
         self.refresh()
         self.settle()
         self.update()

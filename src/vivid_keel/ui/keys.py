@@ -28,7 +28,7 @@ SHELVES = {
     "Bring in": ("Bring in", "Paste"),
     "Write": ("Write", "Print"),
     "Practise": ("The practice yard", "Practise"),
-    "Show": ("Why this number", "Site mode", "Daylight or Lamp"),
+    "Show": ("Why this number", "Site mode", "Daylight"),
     "When it breaks": ("Copy for a bug", "Take over"),
 }
 """Menus within the menu, by how what stands in them begins: all together were taller than a screen."""
@@ -80,7 +80,7 @@ KEYS = (
     ("-", "", ""),
     ("Read by matching the picture", "F8", "match"),
     ("Site mode", "F11", "site_mode"),
-    ("Daylight or Lamp", "F9", "switch_theme"),
+    ("Daylight, Lamp, or Strong for bright sun", "F9", "switch_theme"),
     ("The handbook: this stage explained, and all the rest", "F1", "toggle_help"),
     ("Take over a file that another hand changed", "", "keeping.take_over"),
     ("Copy for a bug report", "", "errands.copy_report"),
