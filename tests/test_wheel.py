@@ -69,10 +69,9 @@ def test_the_wheel_in_an_environment_of_its_own_solves_and_makes_the_demo(wheel,
     )
     subprocess.run([*ran, "demo", "--write", "mill.keel"], check=True, capture_output=True, cwd=tmp_path)
     kept = subprocess.run(
-        [*ran, "archive", "mill.keel"], capture_output=True, text=True, check=False, cwd=tmp_path
+        [*ran, "to-json", "mill.keel"], capture_output=True, text=True, check=True, cwd=tmp_path
     )
-    assert kept.returncode == 0, kept.stderr
-    assert len(list((tmp_path / "mill.archive").rglob("report.pdf"))) == 13
+    assert len(json.loads(kept.stdout)["entries"]) > 300
 
 
 def test_everything_that_the_program_reads_is_in_the_wheel(wheel):

@@ -76,7 +76,7 @@ KEYS = (
     ("The kit, and back to the job", "Alt+K", "toggle_kit"),
     ("The practice yard, and back to the job", "Alt+G", "toggle_yard"),
     ("The diary: what falls due", "Alt+Y", "show_diary"),
-    ("Practise on a stand-in: this instrument, or a copy of this work", "", "errands.make_stand_in"),
+    ("Practise on a stand-in: this instrument, or a copy of this work", "Alt+P", "errands.make_stand_in"),
     ("-", "", ""),
     ("Read by matching the picture", "F8", "match"),
     ("Site mode", "F11", "site_mode"),
