@@ -39,6 +39,7 @@ def test_the_contents_say_on_which_page_each_work_begins(pages):
         begins = " ".join(told[page - 1].texts())
         assert name in begins, name
         assert name not in " ".join(told[page - 2].texts()) or page == 2, name
+    assert not any("being worked out" in text for text in cover)
     assert "Osier Mill" in cover and any("open" in text for text in cover)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from vivid_keel.archive.writing import settled
 from vivid_keel.core.record.matters import matters
 from vivid_keel.desk.base import Desk
 from vivid_keel.desk.unknown import UnknownDesk
@@ -20,6 +21,8 @@ def whole_report(file: JobFile, desks: Sequence[Desk] = ()) -> list[Picture]:
     journal = file.journal
     ready = {desk.work: desk for desk in desks}
     works = [ready.get(work.id) or desk_for(file, work.id) for work in journal.works()]
+    for desk in works:
+        settled(desk)
     told = [(desk, [] if isinstance(desk, UnknownDesk) else _pages_of(desk)) for desk in works]
     begins = _begins(told, 1)
     cover = _cover(file, told, begins)

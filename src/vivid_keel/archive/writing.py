@@ -115,7 +115,7 @@ def _write_work(file: JobFile, work: int, folder: Path) -> None:
 
     journal, desk = file.journal, desk_for(file, work)
     folder.mkdir()
-    _settled(desk)
+    settled(desk)
     write_tables(file, desk, folder)
     if isinstance(desk, UnknownDesk):
         return
@@ -133,7 +133,7 @@ def _write_work(file: JobFile, work: int, folder: Path) -> None:
             write_svg(picture, folder / file_name(f"{title}.svg"), f"{name}: {title}")
 
 
-def _settled(desk: Desk) -> None:
+def settled(desk: Desk) -> None:
     """Work out what a window would leave to its worker: an adjustment, leaves to be chosen."""
     for _ in range(MOST_WORK):
         waits = desk.long_work()
