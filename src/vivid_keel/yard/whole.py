@@ -182,7 +182,7 @@ class WholeExercise(Rounds[Walk]):
         if what == ON and walk.fresh:
             return "first the backsight, on the peg that was read last; then the staff goes on"
         if what == READ and walk.seen is None:
-            return "nothing is to be seen: the line passes over or under the staff, or it is too far away; stand elsewhere"
+            return "nothing is to be seen: the line passes over or under the staff, or the staff is too near or too far away; stand elsewhere, or send it on"
         if what in {AGAIN, FOUND} and not walk.closed:
             return "the run isn't closed yet: go on to the last mark"
         if what in {AGAIN, FOUND} and value > walk.setup:
@@ -250,7 +250,7 @@ class WholeExercise(Rounds[Walk]):
         if not walk.stands:
             return "Stand where the line passes the mark behind and as many pegs before you as it can, half way between."
         if walk.seen is None:
-            return "The line misses the staff here: stand nearer to its height, between the last peg and this one."
+            return "The line misses the staff, or it is too near or too far: send it on, or stand between the last peg and this one."
         if walk.fresh:
             return "First the backsight, on the peg that was read last."
         return "Read each peg as far as the line reaches; the last one read before you move is the foresight."
