@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from PyQt6.QtCore import Qt
 
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.search import MOST, search
@@ -70,3 +71,26 @@ def test_what_is_undone_isnt_found_and_there_is_an_end(demo):
     assert search(demo.job.journal, job_kinds(), "quarrystone") == []
     demo.job.record([Draft(work, "matter", {"text": f"brick {k}"}) for k in range(MOST + 20)])
     assert len(search(demo.job.journal, job_kinds(), "brick")) == MOST
+
+
+def test_a_work_is_named_anew_everywhere_and_undone(demo, hands):
+    hands.do("F2")
+    hands.line("Gate to weir")
+    work = demo.desk.work
+    assert demo.job.journal.name_of(work) == "Gate to weir"
+    demo._show_side()
+    listed = [demo.works.item(k).data(Qt.ItemDataRole.UserRole)[0] for k in range(demo.works.count())]
+    assert "Gate to weir" in listed and "Gatepost to weir" not in listed
+    assert "Gate to weir" in " ".join(demo.desk.report()()[0].texts())
+    hands.do("Ctrl+Z")
+    assert demo.job.journal.name_of(work) == "Gatepost to weir"
+
+
+def test_a_name_that_another_has_is_refused_with_the_reason(demo, hands):
+    hands.do("F2")
+    hands.line("Lathe bed")
+    assert demo.job.journal.name_of(demo.desk.work) == "Gatepost to weir"
+    assert "told apart by nobody" in demo.notice.text()
+    hands.do("F2")
+    hands.key("esc")
+    assert demo.job.journal.name_of(demo.desk.work) == "Gatepost to weir"

@@ -55,6 +55,7 @@ KEYS = (
     ("Redo", "Ctrl+Shift+Z", "redo"),
     ("Strike this line", "Ctrl+D", "strike"),
     ("Find in this job", "Ctrl+F", "find_in_job"),
+    ("Name this work anew", "F2", "rename"),
     ("Why this number", "F4", "toggle_why"),
     ("New set-up", "Ctrl+Return", "new_set_up"),
     ("Something happened: moved, knocked, taken in …", "F3", "tell_event"),

@@ -168,6 +168,27 @@ class Window(KitWindow):
         self.stack.setCurrentWidget(self.finder)
         self.finder.words.setFocus()
 
+    def rename(self) -> None:
+        """Ask what the work in hand is to be called from now on."""
+        desk = self.desk
+        if desk is None or self.stack.currentIndex() != 0:
+            self.say("Open a work first; it is the work in hand that is named anew.")
+            return
+        self.sheet.close_editor()
+        old = desk.file.journal.name_of(desk.work)
+        self.ask(f"“{old}” is to be called", "a name · Enter takes it, Esc leaves it", self._renamed)
+
+    def _renamed(self, name: str) -> None:
+        desk, new = self.desk, " ".join(name.split())
+        if desk is None or not new or new == desk.file.journal.name_of(desk.work):
+            return
+        others = [work.id for work in desk.file.journal.works() if work.id != desk.work]
+        if any(desk.file.journal.name_of(other) == new for other in others):
+            self.say(f"Another is called “{new}” already; two of one name are told apart by nobody.")
+            return
+        if self.attempt(lambda: desk.record(Draft(desk.work, "rename", {"name": new}))):
+            self._show_side()
+
     def _go_to_hit(self, hit: Hit) -> None:
         """Go to what was found: its work, and the first cell there that shows its text."""
         self.open_work(hit.work)
