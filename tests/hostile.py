@@ -11,6 +11,7 @@ from __future__ import annotations
 import contextlib
 import copy
 import datetime
+import hashlib
 import io
 import json
 import os
@@ -345,6 +346,56 @@ def files(rng: random.Random, count: int) -> Tally:
             for left in Path(folder).iterdir():
                 if left.name.startswith((".changed", "changed")):
                     left.unlink()
+    return tally
+
+
+# --- archive folders
+
+
+def archives(rng: random.Random, count: int) -> Tally:
+    """Archive folders with a file changed, lost, put in or sealed anew: what doesn't match is said, and nothing half made is left."""
+    from vivid_keel.archive.reading import job_from
+    from vivid_keel.archive.writing import SUMS, write_archive
+    from vivid_keel.core.errors import KeelError
+    from vivid_keel.exchange.painter import without_a_screen
+    from vivid_keel.files import JobFile
+
+    tally = Tally()
+    with tempfile.TemporaryDirectory(dir=shm()) as folder:
+        path = Path(folder) / "back.keel"
+        source = Path(shutil.copy(HERE / "store/old/job-0.3.keel", Path(folder) / "job.keel"))
+        with JobFile.open(source) as file, without_a_screen():
+            kept = write_archive(file, Path(folder) / "job.archive")
+        assert kept is not None
+        sums = (kept / SUMS).read_text()
+        small = [p for p in sorted(kept.rglob("*")) if p.is_file() and p.suffix not in {".svg", ".pdf"}]
+        for number in range(count):
+            victim = rng.choice(small)
+            before = victim.read_bytes()
+            how = rng.random()
+            after = None if how < 0.1 else mutated(rng, before)
+            victim.unlink() if after is None else victim.write_bytes(after)
+            sealed = after is not None and victim.name != SUMS and how > 0.5
+            if sealed:
+                name, digest = victim.relative_to(kept).as_posix(), hashlib.sha256(after or b"").hexdigest()
+                lines = [f"{digest}  {name}" if line[66:] == name else line for line in sums.splitlines()]
+                (kept / SUMS).write_text("\n".join(lines) + "\n")
+            made, wrong = 0, ["refused"]
+            with tally.timed(number):
+                try:
+                    made, wrong = job_from(kept, path, even_so=rng.random() < 0.3)
+                except KeelError:
+                    pass
+                except Exception as error:
+                    tally.failed(f"{victim.name}: {where(error)}")
+            if not sealed and not wrong and after != before:
+                tally.silent += 1
+                tally.said[f"{victim.name} changed and nothing said"] += 1
+            if path.exists() and not made:
+                tally.half_made += 1
+            path.unlink(missing_ok=True)
+            victim.write_bytes(before)
+            (kept / SUMS).write_text(sums)
     return tally
 
 
@@ -829,6 +880,7 @@ PARTS: dict[str, tuple[Callable[[random.Random, int], Tally], int, str]] = {
     "jobs": (jobs, 20_000, "whole jobs as JSON"),
     "books": (books, 100_000, "level books in CSV"),
     "names": (names, 500, "files written of jobs with hostile names"),
+    "archives": (archives, 5_000, "archive folders changed"),
     "monkey": (monkey, 25_000, "random events over every work, kit and page"),
     "screen": (on_a_screen, 25_000, "the same in a window of an X server"),
 }

@@ -37,7 +37,7 @@ def mismatches(folder: Path) -> list[str]:
         path = folder / name
         if not _inside(folder, name):
             out.append(f"{name}: named in {SUMS}, and lies outside the folder")
-        elif not path.is_file():
+        elif not _is_there(path):
             out.append(f"{name}: missing")
         elif _digest(path) != digest:
             out.append(f"{name}: changed since it was written")
@@ -97,14 +97,17 @@ def _inner(folder: Path) -> list[str]:
     except KeelError as error:
         return [f"{ENTRIES}: {error.message}{f' ({error.where})' if error.where else ''}"]
     works = [entry for entry in entries if entry.kind == "work"]
-    with (folder / "works.csv").open(encoding="utf-8", newline="") as lines:
-        listed = list(csv.DictReader(lines))
+    try:
+        with (folder / "works.csv").open(encoding="utf-8", newline="") as lines:
+            listed = list(csv.DictReader(lines))
+    except (UnicodeDecodeError, csv.Error) as error:
+        return [f"works.csv: no table that can be read: {error}"]
     if len(listed) > len(works):
         return [f"works.csv: lists {len(listed)} works, and the entries begin {len(works)}"]
     return [
         f"{row.get('folder', '')}: the folder of a work is missing"
         for row in listed
-        if not (folder / str(row.get("folder"))).is_dir()
+        if not _is_there(folder / str(row.get("folder")), folder=True)
     ]
 
 
@@ -166,6 +169,14 @@ def _there(folder: Path) -> list[str]:
         for one in folder.rglob("*")
         if not one.is_dir() or one.is_symlink()
     )
+
+
+def _is_there(path: Path, *, folder: bool = False) -> bool:
+    """Whether a file, or a folder, is there; of a name that no file system holds it isn't."""
+    try:
+        return path.is_dir() if folder else path.is_file()
+    except (OSError, ValueError):
+        return False
 
 
 def _digest(path: Path) -> str:
