@@ -93,7 +93,7 @@ class Act:
 
 @dataclass(frozen=True, slots=True)
 class Attempt:
-    """An attempt: its entry, which exercise, how hard (1 to 3), its seed, what was done, whether it was ended, and how many hints were asked."""
+    """An attempt: its entry, which exercise, how hard (1 to 3), its seed, what was done, whether it was ended, on which day, and how long it took [s]."""
 
     id: int
     exercise: str
@@ -102,6 +102,7 @@ class Attempt:
     acts: tuple[Act, ...] = ()
     ended: bool = False
     day: str = ""
+    took: float = 0.0
 
     def with_act(self, what: str, text: str, value: float) -> Attempt:
         """Return it with one thing more done."""

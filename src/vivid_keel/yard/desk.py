@@ -191,8 +191,16 @@ class YardDesk(SitePractising):
                 if self.last.hints
                 else ""
             )
+            minutes = max(1, round(self.last.took / 60))
+            took = (
+                f" It took {minutes} minute{'s' if minutes != 1 else ''}; nobody presses."
+                if self.last.took
+                else ""
+            )
             verdict = "in" if good == len(found.steps) else "open"
-            out.insert(0, Finding(verdict, f"{found.summary[:1].upper()}{found.summary[1:]}", costs + hints))
+            out.insert(
+                0, Finding(verdict, f"{found.summary[:1].upper()}{found.summary[1:]}", costs + hints + took)
+            )
         return out
 
     def next(self, stage: str) -> Next:

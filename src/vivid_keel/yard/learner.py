@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any
 
@@ -57,6 +58,8 @@ OFTEN, SURE = 1 / 8, 0.75
 UNSEEN = 0.3
 """A kind that no exercise offered yet is looked at before one that is a habit with less likelihood."""
 LEVELS = 3
+PAUSE = 300.0
+"""Between two acts a longer pause counts as so much: it was left, and taken up again [s]."""
 FADES = 0.92
 """What was done an attempt earlier counts so much less [1]: who learns gets rid of a habit."""
 WELL = 0.9
@@ -100,24 +103,35 @@ def fold_attempts(journal: Journal, learner: int) -> list[Attempt]:
     """Return what a learner did, oldest first."""
     out: list[Attempt] = []
     acts: list[Act] = []
+    times: list[datetime] = []
 
     def close(*, ended: bool) -> None:
         if out and not out[-1].ended:
-            out[-1] = replace(out[-1], acts=tuple(acts), ended=ended)
+            took = sum(min((b - a).total_seconds(), PAUSE) for a, b in zip(times, times[1:], strict=False))
+            out[-1] = replace(out[-1], acts=tuple(acts), ended=ended, took=max(took, 0.0))
 
     for entry in journal.standing(learner, "yard-begin", "yard-act", "yard-end"):
         b = entry.body
         if entry.kind == "yard-begin":
             close(ended=False)
-            acts = []
+            acts, times = [], [_when(entry.time)]
             level = max(1, min(LEVELS, int(b["level"])))
             out.append(Attempt(entry.id, str(b["exercise"]), level, abs(int(b["seed"])), day=entry.time[:10]))
         elif entry.kind == "yard-act":
             acts.append(Act(str(b["what"]), str(b["text"]), float(b["value"])))
+            times.append(_when(entry.time))
         else:
             close(ended=True)
     close(ended=False)
     return [one for one in out if one.exercise in EXERCISES]
+
+
+def _when(time: str) -> datetime:
+    """When an entry was made; one whose time can't be read was made at once."""
+    try:
+        return datetime.fromisoformat(time).astimezone(UTC)
+    except (ValueError, OverflowError):
+        return datetime(2000, 1, 1, tzinfo=UTC)
 
 
 @lru_cache(maxsize=4096)
