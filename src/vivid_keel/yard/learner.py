@@ -1,7 +1,7 @@
 """What a learner slips at: how often each kind of mistake is made, how well that is known, and which exercise is next.
 
 Source: a beta-binomial model. Before anything was seen a kind of mistake is made once in twenty times, as well known as from six; each
-opening that was used or not moves that. A habit is named where it is made oftener than once in eight with odds of three to one.
+opening that was used or not moves that. A habit is named where it is made oftener than once in eight with odds of seven to three.
 """
 
 from __future__ import annotations
@@ -53,7 +53,7 @@ EXERCISES: dict[str, Exercise] = {
 }
 """By their key, in the order of the work."""
 PRIOR = (0.3, 5.7)
-OFTEN, SURE = 1 / 8, 0.75
+OFTEN, SURE = 1 / 8, 0.7
 """A kind that is made oftener than the one with so much certainty is a habit."""
 UNSEEN = 0.3
 """A kind that no exercise offered yet is looked at before one that is a habit with less likelihood."""
