@@ -6,6 +6,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from hashlib import sha256
 from itertools import islice
 from pathlib import Path
 from typing import Any, Protocol
@@ -14,6 +15,7 @@ from vivid_keel.core.booking.from_file import BookFile
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
+from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.comma import Comma, names_in
@@ -66,6 +68,14 @@ class Look:
         if self.job:
             return f"job:{self.work}:{self.job}"
         return f"{'matter' if self.matter else 'work'}:{self.work}"
+
+    @property
+    def line(self) -> DiaryLine:
+        """It as a line of the diary, named the same each time it is written out."""
+        uid = f"look-{self.work}-{self.day:%Y%m%d}"
+        for more in (self.why if self.matter else "", self.job):
+            uid += f"-{sha256(more.encode()).hexdigest()[:12]}" if more else ""
+        return DiaryLine(self.day, self.name, self.title, self.why, uid, False, self.key)
 
 
 class WriterLike(Protocol):

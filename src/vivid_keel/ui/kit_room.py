@@ -53,6 +53,8 @@ class KitWindow(ActingWindow):
         self.kit: KitFile | None = None
         self.yard: YardFile | None = None
         self._works: Works | None = None
+        self._elsewhere: list[Look] | None = None
+        """What other jobs want looked at again: read when it is first asked for after a job was taken or left."""
         self._put_by: dict[int, tuple[dict[int, Desk], Desk | None]] = {}
         self._moving = QTimer(self)
         self._moving.setInterval(FRAME)
@@ -130,8 +132,9 @@ class KitWindow(ActingWindow):
 
     def looks(self) -> list[Look]:
         """What the job's works want looked at again, the soonest first."""
-        here = self.job.path if self.job is not None else None
-        return sorted([*self._looks_here(), *looks_elsewhere(here)], key=lambda look: look.day)
+        if self._elsewhere is None:
+            self._elsewhere = looks_elsewhere(self.job.path if self.job is not None else None)
+        return sorted([*self._looks_here(), *self._elsewhere], key=lambda look: look.day)
 
     def _looks_here(self) -> list[Look]:
         """What the works of the job in hand want looked at again."""
@@ -313,6 +316,7 @@ class KitWindow(ActingWindow):
     def _let_go(self) -> None:
         """Close what is open: desks, job, kit."""
         self._note_looks()
+        self._elsewhere = None
         self.worker.stop()
         self._moving.stop()
         self.sheet.close_editor()
@@ -359,6 +363,7 @@ class KitWindow(ActingWindow):
     def greet(self) -> None:
         """Say at the start what is due: the kit is looked at once the window stands."""
         self.open_kit()
+        self._elsewhere = None
         self._show_side()
         self.show_due()
 
@@ -373,7 +378,7 @@ class KitWindow(ActingWindow):
             lines, today = whole.lines(), whole.now.date()
         else:
             today = date.today()
-            lines = [DiaryLine(x.day, x.name, x.title, x.why, "", False, x.key) for x in self.looks()]
+            lines = [look.line for look in self.looks()]
         due = [line for line in lines if line.day <= today]
         return sorted(due, key=lambda line: (not line.after_knock, line.day, line.name))
 

@@ -14,6 +14,7 @@ from PyQt6.QtGui import QCloseEvent, QKeyEvent
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.desk.finding import where_shown
 from vivid_keel.desk.sheet import Goto
 from vivid_keel.files import JobFile
 from vivid_keel.places import KIT_SUFFIX
@@ -32,9 +33,6 @@ if TYPE_CHECKING:
     from vivid_keel.ui.map_page import MapPage
     from vivid_keel.ui.picture_view import PictureView
     from vivid_keel.ui.site import SiteMode
-
-ROWS_LOOKED = 3000
-"""So many rows of a sheet are looked at for what was found."""
 
 
 @cache
@@ -195,15 +193,9 @@ class Window(KitWindow):
         desk = self.desk
         if desk is None or hit.entry == hit.work:
             return
-        for stage in sorted(
-            desk.stage_names, key=lambda name: name != "Readings"
-        ):  # most is found where it was read
-            for number, sheet in enumerate(desk.sheets(stage)):
-                for row in range(min(sheet.count, ROWS_LOOKED)):
-                    for column in range(len(sheet.columns)):
-                        if hit.text in sheet.cell(row, column).text:
-                            self._go(Goto(stage, number, (row, column)))
-                            return
+        place = where_shown(desk, hit.text)
+        if place is not None:
+            self._go(place)
 
     @property
     def in_handbook(self) -> bool:

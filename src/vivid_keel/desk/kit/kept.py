@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime
-from hashlib import sha256
 
 from vivid_keel.core.instruments.advisor import Advice, advise
 from vivid_keel.core.instruments.kinds import KINDS
@@ -55,20 +54,7 @@ class KeptKit(Desk):
             if tool.hidden is None or tool.decided()
             for line in tool.diary(self.now)
         ]
-        again = [
-            DiaryLine(
-                x.day,
-                x.name,
-                x.title,
-                x.why,
-                f"look-{x.work}-{x.day:%Y%m%d}"
-                + (f"-{sha256(x.why.encode()).hexdigest()[:12]}" if x.matter else "")
-                + (f"-{sha256(x.job.encode()).hexdigest()[:12]}" if x.job else ""),
-                False,
-                x.key,
-            )
-            for x in self.looks()
-        ]
+        again = [look.line for look in self.looks()]
         return sorted([*checks, *again], key=lambda line: (line.day, line.name))
 
     def due_now(self) -> list[tuple[Tool, Due]]:
