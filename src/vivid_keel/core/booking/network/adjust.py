@@ -178,7 +178,7 @@ def adjust(
     rise = np.array([line.rise for line in lines])
     sigma = np.array([line.sigma for line in lines])
     held = np.array([name in known and known[name][1] == 0.0 for name in names])
-    near = _walked(names, known, ends, rise)
+    near = walked(names, known, ends, rise)
     unknown = np.flatnonzero(~held)
     if not len(unknown):
         v = near[ends[:, 1]] - near[ends[:, 0]] - rise
@@ -196,7 +196,9 @@ def adjust(
     column = np.full(len(names), -1)
     column[unknown] = np.arange(len(unknown))
     weighted = [(at[name], height, u) for name, (height, u) in known.items() if u > 0]
-    normal, right = _normal(ends, rise - (near[ends[:, 1]] - near[ends[:, 0]]), sigma, column, weighted, near)
+    normal, right = normal_equations(
+        ends, rise - (near[ends[:, 1]] - near[ends[:, 0]]), sigma, column, weighted, near
+    )
     factor = factorise(normal)
     heights = near.copy()
     heights[unknown] += factor.solve(right)
@@ -223,7 +225,7 @@ def adjust(
     )
 
 
-def _walked(names: list[str], known: Mapping[str, tuple[float, float]], ends: Ints, rise: Floats) -> Floats:
+def walked(names: list[str], known: Mapping[str, tuple[float, float]], ends: Ints, rise: Floats) -> Floats:
     """Heights carried from the known marks along the first lines that reach each mark [m].
 
     The least squares then only has to find millimetres, which keeps all digits of a long chain.
@@ -246,7 +248,7 @@ def _walked(names: list[str], known: Mapping[str, tuple[float, float]], ends: In
     return out
 
 
-def _normal(
+def normal_equations(
     ends: Ints,
     left: Floats,
     sigma: Floats,
