@@ -7,6 +7,7 @@ from pathlib import Path
 import platformdirs
 
 NAME = "vivid-keel"
+JOB_SUFFIX = ".keel"
 KIT_SUFFIX = ".keelkit"
 YARD_SUFFIX = ".keelyard"
 

@@ -129,7 +129,7 @@ def test_the_job_comes_back_entry_for_entry(demo, tmp_path):
 
 def test_every_work_has_its_readings_results_report_and_pictures_and_every_name_whole(demo):
     listed = rows(demo[0] / "works.csv")
-    assert [int(row["number"]) for row in listed] == list(range(1, len(listed) + 1)) and len(listed) == 13
+    assert [int(row["number"]) for row in listed] == list(range(1, len(listed) + 1)) and len(listed) == 14
     lines = [json.loads(line) for line in (demo[0] / "entries.jsonl").read_text().splitlines()]
     for row in listed:
         folder = demo[0] / row["folder"]
@@ -323,6 +323,12 @@ def test_an_archive_put_together_by_hand_is_read_with_care(archive, change, said
     resealed(archive, "entries.jsonl")
     wrong = mismatches(archive)
     assert len(wrong) == 1 and wrong[0].startswith("entries.jsonl") and said in wrong[0]
+
+
+def test_a_name_in_the_sums_that_no_file_system_holds_is_missing(archive):
+    sums = archive / "SHA256SUMS"
+    sums.write_text(sums.read_text() + f"{'0' * 64}  {'1' * 300}/{'2' * 300}\n")
+    assert mismatches(archive) == [f"{'1' * 300}/{'2' * 300}: missing"]
 
 
 @pytest.mark.parametrize(

@@ -206,12 +206,15 @@ def test_lines_between_known_marks_are_held_against_them():
 
 
 def test_two_visits_within_a_week_tell_no_rate():
-    from vivid_keel.core.record.visits import SHORTEST, _drift
+    from vivid_keel.core.record.visits import SHORTEST, drift, rate_of
 
-    soon = _drift("A", [(0.004, SHORTEST * 0.99, 0.001)], 0.0, 0.01)
+    def rate(*at):
+        return rate_of(np.array(at), np.array([0.0, 0.004, 0.006])[: len(at)], np.eye(len(at)) * 0.001**2 / 2)
+
+    soon = drift("A", 0.004, 0.001, rate(0.0, SHORTEST * 0.99), 0.0, 0.01)
     assert soon.moved == "moved" and math.isnan(soon.rate)
-    late = _drift("A", [(0.004, SHORTEST * 0.99, 0.001), (0.002, 1.0, 0.001)], 0.0, 0.01)
-    assert late.rate == pytest.approx(0.002) and late.U_rate == pytest.approx(0.002)
+    assert rate(0.0, SHORTEST * 1.01)[0] == pytest.approx(0.004 / (SHORTEST * 1.01))
+    assert rate(0.0, 1.0, 2.0) == pytest.approx((0.003, 0.0005))
 
 
 def test_how_unlikely_a_share_is_goes_by_squares_of_what_it_leaves():

@@ -24,11 +24,11 @@ def test_a_work_is_jumped_to_by_typing_its_name(demo, hands):
 
 def test_a_mark_is_found_and_its_cell_stands_in_hand(demo, hands):
     hands.do("Ctrl+F")
-    hands.type("store sill")
+    hands.type("weir crest")
     assert len(found(demo)) >= 2
     hands.key("enter")
     index = demo.sheet.currentIndex()
-    assert "Store sill" in demo.sheet.sheet.cell(index.row(), index.column()).text
+    assert "Weir crest" in demo.sheet.sheet.cell(index.row(), index.column()).text
     assert demo.job.journal.entries[demo.desk.work].body["type"] == "run"
 
 

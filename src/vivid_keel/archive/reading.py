@@ -158,8 +158,11 @@ def _through_link(folder: Path, name: str) -> bool:
     path = folder
     for part in Path(name).parts:
         path = path / part
-        if path.is_symlink():
-            return True
+        try:
+            if path.is_symlink():
+                return True
+        except OSError:  # a name that no file system holds is no link
+            return False
     return False
 
 

@@ -30,6 +30,21 @@ _TYPES: dict[str, dict[str, Any]] = {
     "reading": {"$ref": "#/definitions/reading"},
     "set of numbers": {"type": "object", "additionalProperties": {"type": "number"}},
     "object": {"type": "object"},
+    "lines": {
+        "type": "array",
+        "description": "readings: mark, line of sight, its rise over the mark in metres, standard uncertainty of that in metres",
+        "items": {
+            "type": "array",
+            "items": [
+                {"type": "string"},
+                {"type": "string"},
+                {"type": "number"},
+                {"type": "number", "exclusiveMinimum": 0},
+            ],
+            "minItems": 4,
+            "maxItems": 4,
+        },
+    },
     "source": {
         "type": "object",
         "description": "bytes kept beside the entry, under blobs by their SHA-256, and how they are read",

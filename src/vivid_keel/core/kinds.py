@@ -72,6 +72,18 @@ def _is_described(value: Any) -> bool:
     return is_described(value)
 
 
+def _is_line(value: Any) -> bool:
+    return (
+        isinstance(value, Sequence)
+        and len(value) == 4
+        and is_text(value[0])
+        and is_text(value[1])
+        and _is_number(value[2])
+        and _is_number(value[3])
+        and value[3] > 0
+    )
+
+
 _FITS: dict[str, Callable[[Any], bool]] = {
     "text": is_text,
     "unit": _is_unit,
@@ -84,6 +96,7 @@ _FITS: dict[str, Callable[[Any], bool]] = {
     ),
     "object": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) for k in v),
     "source": _is_described,
+    "lines": lambda v: isinstance(v, Sequence) and not isinstance(v, str) and all(_is_line(one) for one in v),
 }
 """Whether a value is of a type."""
 
@@ -95,8 +108,8 @@ class EntryKind:
     Attributes
     ----------
     fields : mapping of str to str
-        Each field's type ("text", "unit" of a length, "number", "whole number", "yes or no", "reading", "set of numbers", "object" or
-        "source": bytes kept beside it), with a "!" behind it where it must be there.
+        Each field's type ("text", "unit" of a length, "number", "whole number", "yes or no", "reading", "set of numbers", "object",
+        "lines" read between marks: [mark, stand, rise in m, σ in m above 0], or "source": bytes kept beside it), with a "!" behind it where it must be there.
     said : callable
         An entry of the kind in a few words, for the log.
     in_si : callable

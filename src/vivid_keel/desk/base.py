@@ -18,6 +18,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.lending import Lent
 from vivid_keel.desk.comma import Comma, names_in
 from vivid_keel.desk.sheet import Goto, Sheet, Taken
 from vivid_keel.desk.site import SiteBooking
@@ -140,6 +141,8 @@ class Desk(ABC):
     """Whether a line that is let go stays where it was put, to be drawn again."""
     handbook = ""
     """Its page of the handbook, as a file of the package."""
+    takes_jobs = False
+    """Whether other jobs' files may lend it their levellings."""
     brings_in: BringsIn | None = None
     """How a level book from a file becomes entries of such a work, where it keeps one."""
 
@@ -150,6 +153,10 @@ class Desk(ABC):
     def brought(self, stage: str, name: str, raw: bytes) -> list[Draft] | None:
         """Return the entries that a file makes at a stage; None where the work takes none there."""
         return None
+
+    def lent_by(self, file: str, job: str, levellings: Sequence[tuple[Lent, date]]) -> list[Draft]:
+        """Return the entries that lay the levellings of another job's `file` beside this work's; each with the day it was read on."""
+        raise KeelError("bad-value", "this work takes nothing of another job")
 
     def __init__(self, file: JobLike, work: int) -> None:
         self.file, self.work = file, work

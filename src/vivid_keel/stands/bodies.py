@@ -40,9 +40,12 @@ def heights(hidden: Mapping[str, float], tips: Floats, looks: int = 0) -> Floats
     n = len(tips)
     answer = (1 - hidden["share"]) * np.eye(n) + hidden["share"] * tips
     made = turned_by(hidden, n)
-    made[int(hidden["sprung"])] *= 1 - hidden["gives"]
+    sprung = int(hidden["sprung"])
+    if sprung < n:
+        made[sprung] *= 1 - hidden["gives"]
     stay = 1.0 - hidden["closes"] * (1.0 - 0.5**looks)
-    begun = np.array([hidden[f"h{k}"] for k in range(n)])
+    # Feet that were added since it was hidden stand where they were put.
+    begun = np.array([hidden.get(f"h{k}", 0.0) for k in range(n)])
     return np.asarray(begun + answer @ made * stay)
 
 

@@ -204,6 +204,21 @@ class JobFile:
         return file
 
     @classmethod
+    def look_into(cls, path: Path) -> Self:
+        """Open a job to read in it and leave it as it is, whoever has it, and of whatever version: nothing is locked, nothing brought up.
+
+        Raises
+        ------
+        KeelError
+            As `open` does.
+        """
+        path = Path(path)
+        look(path, cls.what)
+        file = cls._load(path, getpass.getuser(), local_now, cls.migrations, True)
+        file.read_only = True
+        return file
+
+    @classmethod
     def _load(
         cls, path: Path, person: str, clock: Clock, migrations: Sequence[Migration], read_only: bool
     ) -> Self:

@@ -97,6 +97,12 @@ LISTED = (
         "Network",
         "the job's runs adjusted together, every mark with its uncertainty",
     ),
+    Listed(
+        "over-the-years",
+        f"{HERE}.years",
+        "Over the years",
+        "the same marks levelled again: what moved since, how fast, and which benchmark stood",
+    ),
 )
 """In the order in which they are offered."""
 

@@ -12,8 +12,11 @@ from typing import TYPE_CHECKING, Any, cast
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from vivid_keel.core.errors import KeelError, Stopped
+from vivid_keel.core.record.lending import read_on
+from vivid_keel.desk.base import Desk
 from vivid_keel.files import JobFile
-from vivid_keel.trades.registry import book_keeper, job_kinds
+from vivid_keel.places import JOB_SUFFIX
+from vivid_keel.trades.registry import book_keeper, job_kinds, works_of
 from vivid_keel.ui.host import Host
 
 if TYPE_CHECKING:
@@ -65,15 +68,50 @@ class Bringing:
         if self.window.file is None:
             self.window.say("Begin or open a job first; the book becomes a work in it.")
             return
+        jobs = "Another year's job (*.keel);;" if self.window.desk and self.window.desk.takes_jobs else ""
         path = self._choose(
-            "Bring in a level book, or points of the ground",
-            "Lists (*.csv *.txt *.tsv *.xyz *.xml *.geojson *.json);;All files (*)",
+            "Bring in another year's job, or a level book"
+            if jobs
+            else "Bring in a level book, or points of the ground",
+            f"{jobs}Lists (*.csv *.txt *.tsv *.xyz *.xml *.geojson *.json);;All files (*)",
         )
         if path is not None:
             self.bring_in_book(path)
 
+    def _lend(self, desk: Desk, path: Path) -> None:
+        """Lay the levellings of another job's file beside those of the work in hand; that file stays as it is."""
+        window = self.window
+        assert window.file is not None
+        if path.exists() and path.samefile(window.file.path):
+            # It is open here, and closing it a second time would let go of its lock.
+            window.say("That is this very job; its levellings lie here already.")
+            return
+        try:
+            with JobFile.look_into(path) as other:
+                if other.salvaged is not None or other.changed:
+                    window.say(f"Nothing of {path.name} was brought in: {other.why_read_only()}")
+                    return
+                works, journal = works_of(other), other.journal
+                told = [
+                    (lent, read_on(journal, id))
+                    for id in works.lenders()
+                    if (lent := works.lent(id)) is not None
+                ]
+                drafts = desk.lent_by(path.name, journal.name_of(0), told)
+        except KeelError as error:
+            window.say(f"Nothing of {path.name} was brought in: {error.message}.")
+            return
+        if window.attempt(lambda: desk.record(*drafts)):
+            window.say(
+                f"{path.name} lends {len(drafts)} levelling{'s' if len(drafts) > 1 else ''}; the file stays as it is."
+            )
+
     def bring_in_book(self, path: Path) -> None:
-        """Make a CSV level book a new work, whole or not at all."""
+        """Make a CSV level book a new work, whole or not at all; another job's file lends its levellings where the work in hand takes them."""
+        held = self.window.desk
+        if held is not None and held.takes_jobs and path.suffix == JOB_SUFFIX:
+            self._lend(held, path)
+            return
         try:
             raw = path.read_bytes()
         except OSError as error:
@@ -262,7 +300,7 @@ class Bringing:
         """Make the job of an archive beside it and open that; one that doesn't match is told, and nothing is made."""
         from vivid_keel.archive.reading import job_from
 
-        path = free_path(folder.with_suffix(".keel"))
+        path = free_path(folder.with_suffix(JOB_SUFFIX))
         try:
             count, wrong = job_from(folder, path)
         except KeelError as error:
@@ -284,7 +322,7 @@ class Bringing:
         try:
             entries, sources = read_job(path.read_bytes(), job_kinds())
             file = JobFile.create_from(
-                free_path(path.with_suffix(".keel")), entries, self.window.person, sources=sources
+                free_path(path.with_suffix(JOB_SUFFIX)), entries, self.window.person, sources=sources
             )
         except OSError as error:
             self.window.say(f"{path.name} can't be read: {error.strerror}.")

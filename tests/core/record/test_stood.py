@@ -37,8 +37,9 @@ def test_several_benchmarks_share_the_datum_by_their_weight():
     change, u = frame.series("p").change(0, 1)
     assert change == pytest.approx(-0.0002)  # the benchmarks rose by a third of 0.6 mm on the whole
     assert u == pytest.approx(math.sqrt(2) * U * math.sqrt(1 + 1 / 3))
-    # A's own reading carries a third of the datum: √2·u·√(1 − 1/3).
-    assert frame.series("A").change(0, 1)[1] == pytest.approx(math.sqrt(2) * U * math.sqrt(2 / 3))
+    # A benchmark is told against the other two.
+    change, u = frame.series("A").change(0, 1)
+    assert change == pytest.approx(0.0006) and u == pytest.approx(math.sqrt(2) * U * math.sqrt(1.5))
     assert frame.sum_squares == pytest.approx((0.4**2 + 0.2**2 + 0.2**2) / 2 / 0.5**2)
 
 
@@ -97,6 +98,57 @@ def test_a_held_mark_without_variance_is_a_benchmark_like_others():
     ]  # by hanging all on it, it seemed to be the rest
     assert frame.moved[0].by == pytest.approx(-0.006)
     assert frame.series("p").change(0, 1)[0] == pytest.approx(0.0, abs=1e-9)
+
+
+def some_parts(rng):
+    names = ["A", "B", "C", "p", "q"]
+    out = []
+    for k in range(3):
+        root = rng.normal(0, 1e-3, (5, 5))
+        out.append(Part(k, names, np.arange(5.0) + rng.normal(0, 1e-3, 5) + 10 * k, root @ root.T))
+    return out
+
+
+def held(part, at):
+    """The same heights against one of the marks: what the others differ from it by, which then has no variance."""
+    t = np.eye(len(part.names))
+    t[:, at] -= 1
+    return Part(part.occasion, part.names, part.heights - part.heights[at] + 7.0, t @ part.covariance @ t.T)
+
+
+def test_which_mark_a_levelling_is_held_on_changes_nothing():
+    parts = some_parts(np.random.default_rng(5))
+    plain = lay_together(parts, ["A", "B", "C"], [0, 1, 2], search=False)
+    for at in range(5):
+        other = lay_together([held(p, at) for p in parts], ["A", "B", "C"], [0, 1, 2], search=False)
+        assert other.sum_squares == pytest.approx(plain.sum_squares, rel=1e-6)
+        assert other.smallest == pytest.approx(plain.smallest, rel=1e-6)
+        for name in plain.parts[0].names:
+            for first, last in ((0, 1), (0, 2), (1, 2)):
+                a, b = plain.series(name).change(first, last), other.series(name).change(first, last)
+                assert b == pytest.approx(a, rel=1e-5, abs=1e-10), (at, name)
+
+
+def test_a_marks_heights_are_those_of_all_readings_adjusted_at_once():
+    parts = some_parts(np.random.default_rng(6))
+    frame = lay_together(parts, ["A", "B", "C"], [0, 1, 2], search=False)
+    # Unknown: A, B, C, the shifts of parts 1 and 2, p and q on every occasion; weights as they stand.
+    design, weight, read = np.zeros((15, 11)), np.zeros((15, 15)), np.zeros(15)
+    for k, one in enumerate(parts):
+        weight[5 * k : 5 * k + 5, 5 * k : 5 * k + 5] = np.linalg.inv(one.covariance)
+        read[5 * k : 5 * k + 5] = one.heights
+        for i in range(5):
+            design[5 * k + i, i if i < 3 else 5 + 2 * k + i - 3] = 1
+            if k:
+                design[5 * k + i, 2 + k] = 1
+    inverse = np.linalg.inv(design.T @ weight @ design)
+    found = inverse @ design.T @ weight @ read
+    for name, at in (("p", [5, 7, 9]), ("q", [6, 8, 10])):
+        for first, last in ((0, 1), (0, 2), (1, 2)):
+            change, u = frame.series(name).change(first, last)
+            a, b = at[first], at[last]
+            assert change == pytest.approx(found[b] - found[a], abs=1e-9)
+            assert u == pytest.approx(math.sqrt(inverse[a, a] + inverse[b, b] - 2 * inverse[a, b]), rel=1e-6)
 
 
 def test_heights_of_a_piece_have_the_covariance_that_the_normal_equations_give():

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any, Protocol
 
 from vivid_keel.core.quantities import LengthStyle
@@ -56,7 +58,7 @@ class Given:
 class Lent:
     """What a work lends: the heights it found by mark, and the readings they rest on.
 
-    `begun_from` are the marks it takes from others, as (work, mark there).
+    `begun_from` are the marks it takes from others, as (work, mark there); `places` where its marks lie in plan [m].
     """
 
     work: int
@@ -67,6 +69,40 @@ class Lent:
     given: Sequence[Given] = ()
     setups: int = 0
     begun_from: Sequence[tuple[int, str]] = field(default_factory=tuple)
+    places: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+
+    @property
+    def closed(self) -> bool:
+        """Whether it closes within its limit."""
+        return all(one.closed for one in self.heights.values())
+
+
+CHANGE_POINT = re.compile(r"CP\s*\d+", re.IGNORECASE)
+"""Names the program proposes for change points: such a mark is of its own run, whatever others are called."""
+
+
+def own_name(mark: str, run: str) -> str:
+    """Return the name a mark has in the whole job."""
+    return f"{mark} ({run})" if CHANGE_POINT.fullmatch(mark.strip()) else mark
+
+
+def is_change_point(mark: str) -> bool:
+    """Whether a name of the whole job is that of a run's own change point: another in every run, and in every year."""
+    return CHANGE_POINT.match(mark.strip()) is not None
+
+
+def day_of(text: str) -> date:
+    """Return a day as it stands in an entry; the first of all days where a stranger wrote something else."""
+    try:
+        return date.fromisoformat(text[:10])
+    except ValueError:
+        return date.min
+
+
+def read_on(journal: Journal, work: int) -> date:
+    """Return the day on which a work's first reading was booked; that of the work itself where none was."""
+    times = [journal.entries[id].time for id in journal.order[work] if "reading" in journal.entries[id].body]
+    return day_of(min(times, default=journal.entries[work].time))
 
 
 class Follows(Protocol):

@@ -127,8 +127,8 @@ class Frame:
     freedom: int
     sum_squares: float
     smallest: dict[str, float]
-    _weights: Floats = field(repr=False)
-    _at: list[tuple[int, int]] = field(repr=False)
+    _kept: dict[tuple[int, int], str] = field(repr=False)
+    _solved: _Solved = field(repr=False)
 
     @property
     def undecided(self) -> bool:
@@ -136,42 +136,21 @@ class Frame:
         return bool(self.moved) and bool(self.moved[-1].rivals)
 
     def series(self, name: str) -> Series:
-        """Return a mark over the occasions, on the common datum; of parts that hang on nothing it has none."""
-        own = [
-            (p, list(part.names).index(name))
-            for p, part in enumerate(self.parts)
-            if name in part.names and not math.isnan(self.shifts[p])
-        ]
-        own.sort(key=lambda one: self.parts[one[0]].occasion)
-        heights = np.array([self.parts[p].heights[i] - self.shifts[p] for p, i in own])
-        covariance = np.zeros((len(own), len(own)))
-        shift_cov = self._shift_covariance
-        for a, (p, i) in enumerate(own):
-            covariance[a, a] += self.parts[p].covariance[i, i]
-            for b, (q, _) in enumerate(own):
-                cross = self._cross(p, i, q)
-                covariance[a, b] += shift_cov[p, q] - cross
-                covariance[b, a] -= cross
-        occasions = np.array([self.parts[p].occasion for p, _ in own], dtype=np.intp)
-        return Series(occasions, heights, covariance)
+        """Return a mark over the occasions, on the common datum; of parts that hang on nothing it has none.
 
-    @property
-    def _shift_covariance(self) -> Floats:
-        """Covariance of the shifts (p, p) [m²]."""
-        c = np.zeros((len(self._at), len(self._at)))
-        for a, (p, i) in enumerate(self._at):
-            for b, (q, j) in enumerate(self._at):
-                if p == q:
-                    c[a, b] = self.parts[p].covariance[i, j]
-        return np.asarray(self._weights @ c @ self._weights.T)
-
-    def _cross(self, p: int, i: int, q: int) -> float:
-        """Covariance of a height of part p with the shift of part q [m²]."""
-        own = [(a, j) for a, (r, j) in enumerate(self._at) if r == p]
-        return float(sum(self._weights[q, a] * self.parts[p].covariance[i, j] for a, j in own))
+        A benchmark that carries the datum is told against the others, as if it carried nothing; the only one can't have moved.
+        """
+        if name in self._kept.values():
+            others = {at: other for at, other in self._kept.items() if other != name}
+            told = _Solved(self.parts, others).series(name)
+            if len(told.occasions) > 1:
+                return told
+        return self._solved.series(name)
 
 
-def lay_together(parts: Sequence[Part], benchmarks: Sequence[str], times: Sequence[float]) -> Frame:
+def lay_together(
+    parts: Sequence[Part], benchmarks: Sequence[str], times: Sequence[float], *, search: bool = True
+) -> Frame:
     """Return parts of several occasions on one datum: that of the benchmarks that stood.
 
     Each part has a shift of its own, each benchmark one height for all occasions. While a movement of one benchmark (from an occasion on, at
@@ -185,6 +164,8 @@ def lay_together(parts: Sequence[Part], benchmarks: Sequence[str], times: Sequen
         Names of marks that are held not to move, until shown otherwise.
     times : sequence of float
         Of the occasions, rising [years].
+    search : bool
+        Whether movements are looked for; where all marks may move, they carry the datum together and none is named.
     """
     kept = {
         (p, list(part.names).index(name)): name
@@ -196,7 +177,7 @@ def lay_together(parts: Sequence[Part], benchmarks: Sequence[str], times: Sequen
     solved = _Solved(parts, kept)
     smallest = solved.smallest(times)
     while True:
-        found = None if moved and moved[-1].rivals else solved.strongest(times)
+        found = None if not search or (moved and moved[-1].rivals) else solved.strongest(times)
         if found is None:
             break
         moved.append(found)
@@ -218,8 +199,8 @@ def lay_together(parts: Sequence[Part], benchmarks: Sequence[str], times: Sequen
         solved.freedom,
         solved.sum_squares,
         smallest,
-        solved.weights,
-        solved.at,
+        kept,
+        solved,
     )
 
 
@@ -241,9 +222,11 @@ class _Solved:
                 design[row, used.index(p) - 1] = 1.0
             design[row, len(used) - 1 + marks.index(name)] = 1.0
         read = np.array([parts[p].heights[i] for p, i in self.at])
-        self.weights = np.zeros((len(parts), n))
+        self._weights = np.zeros((len(parts), n))
+        self._marks, self._solution = marks, np.zeros((len(marks), n))
         self.shifts = np.full(len(parts), np.nan)
         self.freedom, self.sum_squares = n - columns, 0.0
+        self._scale: dict[int, float] = {}
         if not n:
             self.freedom = 0
             return
@@ -252,19 +235,76 @@ class _Solved:
             own = [row for row, (q, _) in enumerate(self.at) if q == p]
             c = parts[p].covariance[np.ix_([self.at[r][1] for r in own], [self.at[r][1] for r in own])]
             # A part's own datum is free: what all its heights have alike may be as large as it likes, which makes a held mark one among others.
-            scale = float(np.trace(c)) / len(own) or 1e-12
-            weight[np.ix_(own, own)] = np.linalg.inv(c + scale)
+            self._scale[p] = float(np.trace(c)) / len(own) or 1e-12
+            weight[np.ix_(own, own)] = np.linalg.inv(c + self._scale[p])
         normal = np.linalg.inv(design.T @ weight @ design)
         solve = normal @ design.T @ weight
         found = solve @ read
         self.shifts[used[0]] = 0.0
         for k, p in enumerate(used[1:]):
             self.shifts[p] = found[k]
-            self.weights[p] = solve[k]
+            self._weights[p] = solve[k]
+        self._solution = solve[len(used) - 1 :]
         v = read - design @ found
         self.sum_squares = float(v @ weight @ v)
         self._weighed, self._residual = weight, weight @ v
         self._reach = weight - weight @ design @ solve
+
+    def series(self, name: str) -> Series:
+        """Return a mark over the occasions, on this datum: as read, and mended by what the benchmarks read with it tell of their own errors."""
+        own = [
+            (p, list(part.names).index(name))
+            for p, part in enumerate(self.parts)
+            if name in part.names and not math.isnan(self.shifts[p])
+        ]
+        own.sort(key=lambda one: self.parts[one[0]].occasion)
+        read = np.array([self.parts[p].heights[i] for p, i in self.at])
+        rows, beside = [], []
+        for p, i in own:
+            row, with_it = self._row(p, i)
+            rows.append(row)
+            beside.append(with_it)
+        among = self._among
+        heights = np.array(
+            [self.parts[p].heights[i] + row @ read for (p, i), row in zip(own, rows, strict=True)]
+        )
+        covariance = np.zeros((len(own), len(own)))
+        for a, (p, i) in enumerate(own):
+            for b in range(len(own)):
+                covariance[a, b] = rows[a] @ among @ rows[b] + rows[a] @ beside[b] + rows[b] @ beside[a]
+            covariance[a, a] += self.parts[p].covariance[i, i]
+        occasions = np.array([self.parts[p].occasion for p, _ in own], dtype=np.intp)
+        return Series(occasions, heights, covariance)
+
+    def _row(self, p: int, i: int) -> tuple[Floats, Floats]:
+        """What is added to a height of part p, by the readings of benchmarks (n,) [1]; and their covariance with it (n,) [m²].
+
+        H = h − s − K·(h_b − H_b − s), K = C_hb·C_bb⁻¹: least squares for a mark that is free on every occasion.
+        """
+        own = [row for row, (q, _) in enumerate(self.at) if q == p]
+        there = [self.at[row][1] for row in own]
+        c = self.parts[p].covariance
+        beside = np.zeros(len(self.at))
+        beside[own] = c[i, there]
+        scale = self._scale[p]
+        share = np.linalg.solve(c[np.ix_(there, there)] + scale, c[i, there] + scale) if own else np.zeros(0)
+        if (p, i) in self.at:  # a benchmark itself: it is where it is
+            share = np.array([float(row == (p, i)) for row in (self.at[k] for k in own)])
+        row = -(1 - float(share.sum())) * self._weights[p]
+        for part, k in zip(share.tolist(), own, strict=True):
+            row[k] -= part
+            row += part * self._solution[self._marks.index(self.names[k])]
+        return row, beside
+
+    @property
+    def _among(self) -> Floats:
+        """Covariance of the readings of benchmarks among one another (n, n) [m²]."""
+        out = np.zeros((len(self.at), len(self.at)))
+        for p in {q for q, _ in self.at}:
+            own = [row for row, (q, _) in enumerate(self.at) if q == p]
+            there = [self.at[row][1] for row in own]
+            out[np.ix_(own, own)] = self.parts[p].covariance[np.ix_(there, there)]
+        return out
 
     def strongest(self, times: Sequence[float]) -> Movement | None:
         """Return the strongest movement beyond CRITICAL, with its rivals; None where there is none."""

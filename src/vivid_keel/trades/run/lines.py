@@ -3,13 +3,9 @@
 from __future__ import annotations
 
 import math
-import re
 
-from vivid_keel.core.record.lending import LentLine
+from vivid_keel.core.record.lending import LentLine, own_name
 from vivid_keel.trades.run.result import RunResult
-
-CHANGE_POINT = re.compile(r"CP\s*\d+", re.IGNORECASE)
-"""Names the program proposes for change points: such a mark is of its own run, whatever others are called."""
 
 
 def run_lines(result: RunResult) -> list[LentLine]:
@@ -32,8 +28,3 @@ def run_lines(result: RunResult) -> list[LentLine]:
         rise = float(result.reduction.readings[i])
         out.append(LentLine(own_name(mark, book.name), stand, rise, float(u[i]), float(d[i]), s))
     return out
-
-
-def own_name(mark: str, run: str) -> str:
-    """Return the name a mark has in the whole job."""
-    return f"{mark} ({run})" if CHANGE_POINT.fullmatch(mark.strip()) else mark

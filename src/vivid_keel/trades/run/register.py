@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from vivid_keel.core.quantities import LengthStyle, show_length
-from vivid_keel.core.record.lending import Given, Lent, LentHeight, Works
+from vivid_keel.core.record.lending import Given, Lent, LentHeight, Works, own_name
 from vivid_keel.trades.run.book import Known, RunBook
-from vivid_keel.trades.run.lines import own_name, run_lines
+from vivid_keel.trades.run.lines import run_lines
 from vivid_keel.trades.run.result import RunResult
 
 
@@ -50,7 +50,10 @@ def run_lends(result: RunResult) -> Lent:
             heights[mark] = LentHeight(mark, height, float(u[i]), closed)
     given = [Given(own_name(k.name, book.name), k.name, k.height, k.u) for k in book.known if not k.from_work]
     begun = tuple((k.from_work, k.from_mark or k.name) for k in book.known if k.from_work)
-    return Lent(book.work, book.name, book.style, heights, run_lines(result), given, layout.setups, begun)
+    places = {own_name(mark, book.name): place for mark, place in book.places.items()}
+    return Lent(
+        book.work, book.name, book.style, heights, run_lines(result), given, layout.setups, begun, places
+    )
 
 
 def run_needs(book: RunBook, works: Works) -> list[int]:

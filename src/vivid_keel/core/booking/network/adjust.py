@@ -226,9 +226,9 @@ def adjust(
 
 
 def walked(names: list[str], known: Mapping[str, tuple[float, float]], ends: Ints, rise: Floats) -> Floats:
-    """Heights carried from the known marks along the first lines that reach each mark [m].
+    """Return heights carried from the known marks along the first lines that reach each mark (m,) [m].
 
-    The least squares then only has to find millimetres, which keeps all digits of a long chain.
+    `ends` (n, 2) are each line's two marks, `rise` (n,) what the second stands above the first [m]. The least squares then only has to find millimetres, which keeps all digits of a long chain.
     """
     out = np.full(len(names), np.nan)
     beside: list[list[tuple[int, float]]] = [[] for _ in names]
@@ -256,7 +256,21 @@ def normal_equations(
     weighted: list[tuple[int, float, float]],
     near: Floats,
 ) -> tuple[Any, Floats]:
-    """Return Aᵀ·W·A (sparse) and Aᵀ·W·l for the unknowns."""
+    """Return Aᵀ·W·A (sparse, k × k) and Aᵀ·W·l (k,) for the k unknowns.
+
+    Parameters
+    ----------
+    ends : int array (n, 2)
+        Each line's two marks.
+    left, sigma : float array (n,)
+        What is left of each rise over `near`, and its σ [m].
+    column : int array (m,)
+        Each mark's place among the unknowns, −1 for one that is held.
+    weighted : list of (mark, height, u)
+        Marks whose height was observed, too [m].
+    near : float array (m,)
+        Heights that the unknowns are counted from [m].
+    """
     from scipy.sparse import coo_matrix
 
     n = int(column.max()) + 1
