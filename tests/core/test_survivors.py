@@ -31,8 +31,8 @@ def test_a_list_that_is_missing_is_missing_and_not_of_the_wrong_sort():
 
 
 def test_what_is_out_already_crosses_today():
-    assert _crossing(0.004, 0.001, 0.0001, 0.003) == (0.0, 0.0)
-    early, late = _crossing(0.002, 0.001, 0.0005, 0.003)
+    assert _crossing((0.004, 0.0), (0.001, 0.00005), 0.003, 0.0) == (0.0, 0.0)
+    early, late = _crossing((0.002, 0.0), (0.001, 0.00025), 0.003, 0.0)
     assert early == pytest.approx(0.001 / 0.0015) and late == pytest.approx(0.001 / 0.0005)
 
 

@@ -18,7 +18,7 @@ from vivid_keel.desk.base import StageTab
 from vivid_keel.exchange.painter import font, paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.measure import fitted, smaller, text_width
+from vivid_keel.figures.measure import fitted, smaller
 from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
 
@@ -132,9 +132,9 @@ class WorkPainter(QStyledItemDelegate):
             painter.fillRect(QRect(rect.left(), rect.top(), 4, rect.height()), theme.colour("ink"))
         painter.setPen(theme.colour("ink"))
         bold = index.row() == view.currentRow()
-        box = rect.adjusted(12, 5, -32, -26)
+        box = rect.adjusted(12, 5, -38 if verdict == "out" else -32, -26)
         size = smaller(name, box.width(), 14, 11, bold=bold)
-        if text_width(name, size, bold=bold) <= box.width() + 0.5:
+        if text_length(name, size, bold) <= box.width() + 0.5:
             paint_text(painter, box.left(), round(box.top() + 13.3), name, size, bold=bold)
         else:  # a long name is set in two lines, smaller, and never cut
             lines, size = fitted(name, box.width(), 11, 2, 10, bold=bold)

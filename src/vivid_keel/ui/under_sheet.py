@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from vivid_keel.desk.comma import Comma
@@ -13,8 +13,12 @@ from vivid_keel.desk.sheet import Sheet
 from vivid_keel.exchange.painter import paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import wrapped
 from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
+
+HINT = 16
+"""From one line of a hint to the next [px]."""
 
 
 class Footer(QWidget):
@@ -47,7 +51,23 @@ class Footer(QWidget):
                 x += 26
             x += 14
         painter.setPen(theme.colour("muted"))
-        paint_text(painter, 6, 38, comma(self.sheet.hint), 13)
+        for k, line in enumerate(self._hint()):
+            paint_text(painter, 6, 38 + HINT * k, line, 13)
+
+    def _hint(self) -> list[str]:
+        """The sheet's keys, in lines that fit."""
+        return wrapped((self.comma or str)(self.sheet.hint), max(self.width() - 16, 60), 13)
+
+    def fit(self) -> None:
+        """Be as tall as what is said wants."""
+        tall = 46 + HINT * (len(self._hint()) - 1)
+        if tall != self.height():
+            self.setFixedHeight(tall)
+        self.update()
+
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        self.fit()
 
 
 class UnderSheet(QWidget):
@@ -77,7 +97,7 @@ class UnderSheet(QWidget):
     def show_footer(self, sheet: Sheet, comma: Comma | None = None) -> None:
         """Show a sheet's sums and keys."""
         self.footer.sheet, self.footer.comma = sheet, comma
-        self.footer.update()
+        self.footer.fit()
 
     def ask(self, question: str, hint: str, answered: Callable[[str], None], text: str = "") -> None:
         """Ask in place; what is typed goes to `answered`. `text` stands there already: what was refused."""

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 import numpy as np
 import pytest
 
-from vivid_keel.core.record.visits import CROSSES, HOLDS, UNSURE, Visit, drifts
+from vivid_keel.core.record.visits import CROSSES, HOLDS, UNSURE, Visit, drift, drifts, rate_of, slope_weights
 
 START = datetime(2026, 5, 1)
 
@@ -65,3 +65,34 @@ def test_the_stated_rate_and_its_U_cover_what_really_sinks():
         told = drifts(visits, {"A": 0.0}, 0.003)["A"]
         inside += abs(told.rate - rate) <= told.U_rate
     assert 0.93 - 0.027 < inside / 600 < 0.98 + 0.018
+
+
+def test_the_forecast_covers_the_day_on_which_it_really_leaves():
+    """Where a point will be is told by its readings alone: the deviation is as uncertain as the rate, and hangs together with it."""
+    rng = np.random.default_rng(12)
+    covered = told = 0
+    u, tolerance = 0.0005, 0.02
+    at = np.array([0.0, 1.0, 2.2])
+    for _ in range(500):
+        rate = float(rng.choice([-1, 1]) * rng.uniform(0.003, 0.006))
+        heights = rate * at + rng.normal(0, u, 3)
+        covariance = u * u * np.eye(3)
+        weights = slope_weights(at, covariance)
+        ends = np.array([-1.0, 0.0, 1.0])
+        one = drift(
+            "p",
+            float(heights[2] - heights[1]),
+            u * math.sqrt(2),
+            rate_of(at, heights, covariance),
+            float(heights[2] - heights[0]),
+            tolerance,
+            u * math.sqrt(2),
+            float(ends @ covariance @ weights),
+        )
+        if one.latest == math.inf:
+            continue
+        told += 1
+        truly = tolerance / abs(rate) - at[2]
+        covered += one.earliest <= truly <= one.latest
+    assert told > 450
+    assert abs(covered / told - 0.955) < 3 * math.sqrt(0.955 * 0.045 / told) + 0.015

@@ -139,16 +139,32 @@ def rate_of(
     ----------
     Generalised least squares for a slope common to all stands (Gauss-Markov).
     """
+    weights = slope_weights(at, covariance, stands)
+    if weights is None:
+        return math.nan, math.nan
+    return float(weights @ heights), math.sqrt(max(float(weights @ covariance @ weights), 0.0))
+
+
+def slope_weights(at: Floats, covariance: Floats, stands: Sequence[int] = ()) -> Floats | None:
+    """Return by how much each height goes into the rate (k,) [1/year]; None where nothing tells one. See `rate_of`.
+
+    Parameters
+    ----------
+    at : float array (k,)
+        [years]
+    covariance : float array (k, k)
+        [m²]
+    stands : sequence of int
+    """
     of = np.array(stands) if len(stands) else np.zeros(len(at), dtype=int)
     longest = max((float(np.ptp(at[of == one])) for one in set(of.tolist())), default=0.0)
-    spread = covariance + float(np.trace(covariance)) / max(len(at), 1) * 1e-9 * np.eye(len(at))
-    if longest < SHORTEST or len(at) < 2 or float(np.trace(covariance)) <= 0:
-        return math.nan, math.nan
+    whole = float(np.trace(covariance))
+    if longest < SHORTEST or len(at) < 2 or whole <= 0:
+        return None
+    spread = covariance + whole / len(at) * 1e-9 * np.eye(len(at))
     design = np.column_stack([at, *(of == one for one in sorted(set(of.tolist())))]).astype(np.float64)
     weighed = np.linalg.solve(spread, design)
-    normal = design.T @ weighed
-    inverse = np.linalg.inv(normal)
-    return float((inverse @ weighed.T @ heights)[0]), math.sqrt(max(float(inverse[0, 0]), 0.0))
+    return np.asarray((np.linalg.inv(design.T @ weighed) @ weighed.T)[0])
 
 
 def years(earlier: datetime, later: datetime) -> float:
@@ -157,7 +173,14 @@ def years(earlier: datetime, later: datetime) -> float:
 
 
 def drift(
-    name: str, change: float, u: float, rate: tuple[float, float], deviation: float, tolerance: float
+    name: str,
+    change: float,
+    u: float,
+    rate: tuple[float, float],
+    deviation: float,
+    tolerance: float,
+    u_deviation: float = 0.0,
+    together: float = 0.0,
 ) -> Drift:
     """Return what a point did, and when it leaves its tolerance at that rate.
 
@@ -170,30 +193,61 @@ def drift(
         With its standard uncertainty [m/year]; nan where nothing tells it.
     deviation, tolerance : float
         How far it is off now, and how far it may be [m]; nan and inf where there is none.
+    u_deviation : float
+        Standard uncertainty of the deviation [m], 0 where it is taken as it stands.
+    together : float
+        Covariance of deviation and rate [m²/year].
     """
     moved = "moved" if abs(change) > 2 * u + EQUAL else "not-proven"
     unsure = NO_LIMIT if math.isinf(tolerance) else UNSURE
     if is_missing(rate[0]):
         return Drift(name, change, 2 * u, moved, math.nan, math.nan, unsure, math.nan, math.nan)
     speed, U_rate = rate[0], 2 * rate[1]
-    earliest, latest = _crossing(deviation, speed, U_rate, tolerance)
+    earliest, latest = _crossing((deviation, u_deviation), rate, tolerance, together)
     crosses = unsure
     if not is_missing(earliest) and crosses != NO_LIMIT:
         crosses = HOLDS if earliest > HORIZON else CROSSES if latest <= HORIZON else UNSURE
     return Drift(name, change, 2 * u, moved, speed, U_rate, crosses, earliest, latest)
 
 
-def _crossing(deviation: float, rate: float, U_rate: float, tolerance: float) -> tuple[float, float]:
-    """When a deviation leaves the tolerance, at the earliest and at the latest [years]; 0 where it has, inf where it never does."""
-    if is_missing(deviation):
+def _crossing(
+    deviation: tuple[float, float], rate: tuple[float, float], tolerance: float, together: float
+) -> tuple[float, float]:
+    """When a deviation leaves the tolerance, at the earliest and at the latest [years]; 0 where it has, inf where it never does.
+
+    Its way is d + r·t ± 2·√(u_d² + 2·t·cov + t²·u_r²): at the earliest where the first of that fan leaves, at the latest where the last does.
+    """
+    d, u = deviation
+    if is_missing(d):
         return math.nan, math.nan
-    if abs(deviation) > tolerance:
+    if abs(d) > tolerance:
         return 0.0, 0.0
+    if math.isinf(tolerance):
+        return math.inf, math.inf
+    earliest, latest = math.inf, math.inf
+    for side in (1.0, -1.0):
+        left, speed = tolerance - side * d, side * rate[0]
+        for t in _meets(left, speed, u, rate[1], together):
+            # Which edge of the fan meets the limit there: what is left of it is 2σ on this side of it, or beyond.
+            if left - speed * t >= -EQUAL:
+                earliest = min(earliest, t)
+            if left - speed * t <= EQUAL:
+                latest = min(latest, t)
+        if left <= 2 * u:
+            earliest = 0.0
+    return earliest, latest
 
-    def at(speed: float) -> float:
-        return math.inf if speed == 0 else (math.copysign(tolerance, speed) - deviation) / speed
 
-    slow, fast = rate - U_rate, rate + U_rate
-    if slow <= 0 <= fast:
-        return min(at(slow), at(fast)), math.inf
-    return min(at(slow), at(fast)), max(at(slow), at(fast))
+def _meets(left: float, speed: float, u: float, u_speed: float, together: float) -> list[float]:
+    """Times from now on at which (left − speed·t)² = 4·(u² + 2·t·cov + t²·u_r²) [years]."""
+    a = speed**2 - 4 * u_speed**2
+    b = -2 * left * speed - 8 * together
+    c = left**2 - 4 * u**2
+    if abs(a) < 1e-300:
+        return [t for t in ([-c / b] if b else []) if t >= 0]
+    inside = b * b - 4 * a * c
+    if inside < 0:
+        return []
+    root = math.sqrt(inside)
+    q = -(b + math.copysign(root, b)) / 2
+    return [t for t in (q / a, c / q if q else math.inf) if t >= 0 and math.isfinite(t)]

@@ -67,12 +67,15 @@ def over_years(result: YearsResult, width: float, height: float, focus: int = -1
     if not is_missing(allowed):
         picture.box(x0, y(allowed), x1 - x0, y(-allowed) - y(allowed), "glass", "")
     _scale(picture, result, reach, (x0, x1), y)
-    for k, occasion in enumerate(result.occasions):
-        picture.line(x(times[k]), top, x(times[k]), base, "rule", 1.0)
-        align = "left" if k == 0 else "centre"
-        if k == 0 or x(times[k]) - x(times[k - 1]) > 70:
-            picture.text(x(times[k]), base + 18, occasion.name, "ink", 13, align=align)
-    if ahead > 0:
+    free = x1 + 40
+    for k in range(len(result.occasions) - 1, -1, -1):
+        at, name = x(times[k]), result.occasions[k].name
+        half = text_width(name, 13) / 2
+        picture.line(at, top, at, base, "rule", 1.0)
+        if at + half < free:  # the last and the first before those between
+            picture.text(max(at, half + 14), base + 18, name, "ink", 13, align="centre")
+            free = at - half - 10
+    if ahead > 0 and x(whole) - x(times[-1]) > 90:
         day = date.fromordinal(result.occasions[-1].when.toordinal() + round(ahead * DAYS))
         picture.text(x(whole), base + 18, f"{day:%Y}", "muted", 13, align="right")
     for one in marks:
@@ -82,6 +85,10 @@ def over_years(result: YearsResult, width: float, height: float, focus: int = -1
         _lit(picture, lit, times, ahead, x, y)
     _names(picture, result, marks, lit, x(times[-1]), x1, y)
     picture.text(14, 24, f"Since first read, {style.small}", "ink", 14, bold=True)
+    said = "▵ benchmark" + (
+        "" if is_missing(allowed) else f" · shaded: allowed ± {show_amount(allowed, style, 0)}"
+    )
+    picture.text(x1, 24, said, "muted", 13, align="right")
     picture.caption = f"{len(marks)} marks on {len(result.occasions)} occasions"
     return picture
 
@@ -92,7 +99,7 @@ def _way(one: MarkOver) -> npt.NDArray[np.float64]:
 
 def _ahead(lit: MarkOver | None, span: float) -> float:
     """How far ahead is drawn [years]: to where the mark in hand may be out, within reason."""
-    if lit is None or is_missing(lit.drift.rate):
+    if lit is None or lit.benchmark or is_missing(lit.drift.rate):
         return 0.0
     far = lit.drift.latest if math.isfinite(lit.drift.latest) else lit.drift.earliest
     return min(far * 1.1, HORIZON, 3 * span) if math.isfinite(far) and far > 0 else 0.25 * span
@@ -204,7 +211,7 @@ def in_plan(result: YearsResult, width: float, height: float, focus: int = -1) -
         if one.name in result.book.places and abs(one.since_first[0]) <= ANOTHER
     ]
     if len(there) < 2:
-        said = "Marks have no place in plan yet: type along and across under Set-up of their run."
+        said = "Marks have no place in plan yet: type along and across under Heights of their run."
         picture.text(width / 2, height / 2, said, "muted", 15, align="centre")
         picture.caption = said
         return picture

@@ -15,7 +15,7 @@ from vivid_keel.core.booking.network.free import FreePiece, free_pieces
 from vivid_keel.core.quantities import EQUAL, is_missing, show_amount, show_length
 from vivid_keel.core.record.lending import is_change_point
 from vivid_keel.core.record.stood import Frame, Part, Series, lay_together
-from vivid_keel.core.record.visits import Drift, drift, rate_of
+from vivid_keel.core.record.visits import Drift, drift, rate_of, slope_weights
 from vivid_keel.core.working import Working
 from vivid_keel.trades.years.book import ASIDE, BENCHMARK, Levelling, YearsBook
 
@@ -179,12 +179,18 @@ class YearsResult:
             change, u = series.change(0, last)
             at = np.array([self.times[k] for k in series.occasions])
             tolerance = math.inf if is_missing(allowed) else allowed
+            weights = slope_weights(at, series.covariance)
+            ends = np.zeros(last + 1)
+            ends[[0, -1]] = -1.0, 1.0
+            together = 0.0 if weights is None else float(ends @ series.covariance @ weights)
             told = drift(
                 name,
                 *series.change(last - 1, last),
                 rate_of(at, series.heights, series.covariance),
                 change,
                 tolerance,
+                u,
+                together,
             )
             if abs(change) > 2 * u + EQUAL:
                 verdict = MOVED

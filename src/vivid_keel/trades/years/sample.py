@@ -6,7 +6,9 @@ from collections.abc import Mapping, Sequence
 from datetime import date, datetime
 
 from vivid_keel.core.instruments.tool import Tool
+from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.base import JobLike
 
 MARKS = (
@@ -32,6 +34,16 @@ LAST_YEAR = (
     (0.9379, 2.0008, 1.5466),
 )
 SIGMA = 0.0006
+PLACES = (
+    ("BM gatepost", "0", "0"),
+    ("Yard drain", "9.5", "6"),
+    ("Store sill", "15", "-4"),
+    ("Wheel-pit sill N", "33", "9"),
+    ("Wheel-pit sill S", "33", "4"),
+    ("Weir crest", "46", "13"),
+    ("Tramway head", "27", "-11"),
+)
+"""Along and across from the gatepost."""
 
 
 def _lent(work: int, when: date, readings: Sequence[Sequence[float]]) -> Draft:
@@ -63,6 +75,12 @@ def years(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
     file.record([Draft(work.id, "years-fact", {"fact": "allowed", "text": "20", "value": 0.02})])
     for mark in ("Store sill", "Tramway head"):
         file.record([Draft(work.id, "role", {"mark": mark, "role": "benchmark"})])
+    levelled = next(w.id for w in file.journal.works() if w.body["name"] == "Gatepost to weir")
+    places = [
+        {"mark": mark, **{k: as_read(parse_length(text, "m", ".")) for k, text in (("x", x), ("y", y))}}
+        for mark, x, y in PLACES
+    ]
+    file.record([Draft(levelled, "place", body) for body in places])
 
 
 PARTS = {75: years}

@@ -26,12 +26,12 @@ class OccasionsSheet(Sheet):
         Column("", 34),
         Column("Levelling", 0),
         Column("From", 150),
-        Column("Read on", 110),
+        Column("Read on", 122),
         Column("Occasion", 120),
         Column("Readings", 76, True),
         Column("Left out, because", 170),
     )
-    hint = "Enter leaves a levelling out or takes it in · type the day, or the occasion: what has one name is one occasion · Ctrl+I brings in another year's job"
+    hint = "Enter leaves one out or takes it in · type its day, or its occasion · Ctrl+I brings in another year's job"
 
     def __init__(self, desk: YearsDesk) -> None:
         self.desk = desk
@@ -188,12 +188,12 @@ class OverSheet(Sheet):
             Column("", 34),
             Column("Mark", 0),
             Column(f"Height {last}", 130, True),
-            Column(f"Since first, {unit}", 110, True),
+            Column(f"Since first, {unit}", 122, True),
             Column("± U", 50, True),
             Column("Since last", 84, True),
             Column("± U", 50, True),
             Column(f"{unit} a year", 104, True),
-            Column("Out of what is allowed", 190),
+            Column("Out of allowed", 178),
         )
 
     @property
