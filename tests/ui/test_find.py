@@ -78,7 +78,7 @@ def test_a_work_is_named_anew_everywhere_and_undone(demo, hands):
     hands.line("Gate to weir")
     work = demo.desk.work
     assert demo.job.journal.name_of(work) == "Gate to weir"
-    demo._show_side()
+    demo.show_side()
     listed = [demo.works.item(k).data(Qt.ItemDataRole.UserRole)[0] for k in range(demo.works.count())]
     assert "Gate to weir" in listed and "Gatepost to weir" not in listed
     assert "Gate to weir" in " ".join(demo.desk.report()()[0].texts())

@@ -410,6 +410,7 @@ def test_a_network_of_nothing_says_what_to_do(begun, hands):
 def test_places_go_out_as_geojson(demo, hands, tmp_path):
     import json
 
+    demo.open_work(next(w.id for w in demo.file.journal.works() if w.body["name"] == "Weir to gatepost"))
     demo.errands.write_geojson()
     assert "Places" in demo.notice.text()
     demo.show_stage("Heights", 0)

@@ -213,7 +213,7 @@ def test_every_piece_of_the_list_leads_to_one_to_practise_on_by_one_key(yard, ha
         yard.stage = "Exercises"
         yard.open_work(learner)
     assert len(yard.file.journal.works()) == 1 + len(yard.desk.pieces)
-    yard._show_side()
+    yard.show_side()
     assert yard.job_state.text() == "1 learner"
 
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from vivid_keel.archive.writing import settled
 from vivid_keel.core.record.matters import matters
+from vivid_keel.core.record.works import at_hand
 from vivid_keel.desk.base import Desk
 from vivid_keel.desk.unknown import UnknownDesk
 from vivid_keel.figures.display import Picture, Text
@@ -20,7 +21,7 @@ def whole_report(file: JobFile, desks: Sequence[Desk] = ()) -> list[Picture]:
     """Return the pages of a whole job; `desks` are works that lie on the desk already, the others are put there for it."""
     journal = file.journal
     ready = {desk.work: desk for desk in desks}
-    works = [ready.get(work.id) or desk_for(file, work.id) for work in journal.works()]
+    works = [ready.get(work.id) or desk_for(file, work.id) for work in at_hand(journal)]
     for desk in works:
         settled(desk)
     told = [(desk, [] if isinstance(desk, UnknownDesk) else _pages_of(desk)) for desk in works]

@@ -154,6 +154,10 @@ class Desk(ABC):
         """Return the entries that a file makes at a stage; None where the work takes none there."""
         return None
 
+    def again(self, *, read: bool = False) -> list[Draft]:
+        """Return what begins the next visit of this work, or (`read`) a copy with all its readings."""
+        raise KeelError("bad-value", "this can't be looked at again as a visit")
+
     def lent_by(self, file: str, job: str, levellings: Sequence[tuple[Lent, date]]) -> list[Draft]:
         """Return the entries that lay the levellings of another job's `file` beside this work's; each with the day it was read on."""
         raise KeelError("bad-value", "this work takes nothing of another job")

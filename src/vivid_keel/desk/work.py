@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from datetime import date, datetime
 from typing import Any, Protocol
 
 from vivid_keel.core.cautions import Caution
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.used import Use, use_findings
 from vivid_keel.core.kinds import Finding, Kinds, State, worst_first
 from vivid_keel.core.record.agree import Otherwise, agree_findings, told_otherwise
@@ -14,6 +15,7 @@ from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Follows, Works
 from vivid_keel.core.record.matters import acknowledged, matter_findings, matters
+from vivid_keel.core.record.works import begin_visit, copied, name_for_copy
 from vivid_keel.desk.base import BringsIn, Desk, JobLike, Look, Next, StageTab
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Face, Writer
@@ -42,6 +44,8 @@ class TradeLike(Follows, Protocol):
     def cautions(self) -> Callable[[Any, str], tuple[Caution, ...]]: ...
     @property
     def brings_in(self) -> BringsIn | None: ...
+    @property
+    def copies(self) -> Collection[str]: ...
     @property
     def handbook(self) -> str: ...
     def face(self) -> Face[Any]: ...
@@ -103,6 +107,33 @@ class WorkDesk(Desk):
         called = f"Practice{f' {before + 1}' if before else ''}: {name}"
         unit = self.file.journal.entries[self.work].body["unit"]
         return Draft(0, "work", {"name": called, "type": self.trade.key, "unit": unit})
+
+    def again(self, *, read: bool = False) -> list[Draft]:
+        """Return what begins the next visit: of the same work where its trade has visits, else a work like it in which nothing is read yet.
+
+        `read`: a copy with all its readings, to try something on.
+
+        Raises
+        ------
+        KeelError
+            `bad-value` where it can't be read again.
+        """
+        journal = self.file.journal
+        if "visit" in self.trade.kinds and not read:
+            return [begin_visit(journal, self.work)]
+        if not self.trade.copies:
+            raise KeelError(
+                "bad-value",
+                f"{self.trade.label} can't be copied: "
+                + (
+                    "what is read in it hangs together by the entries; begin a new visit, or practise on a stand-in (Alt+P)"
+                    if read
+                    else "all its numbers come from other works; copy those"
+                ),
+            )
+        kinds = self.trade.kinds.keys() | {"instrument", "staff"} if read else self.trade.copies
+        name = name_for_copy(journal, self.work, self.file.now().date())
+        return copied(journal, self.work, kinds, name)
 
     def typed(self, sheet: str) -> dict[Any, str]:
         """Return what is half typed on a sheet, by cell."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import importlib
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, Generic, TypeVar
@@ -56,6 +56,9 @@ class Trade(Generic[Book, Result]):
         Cautions at a stage.
     problems : mapping
         Kinds of problem that it solves on the command line.
+    copies : collection of str
+        Kinds of entries that come along into a copy in which nothing is read yet; empty where such works have visits instead, or take all from
+        others.
     facts : tuple of Fact
         What it is, where that is told in facts.
     begins : callable
@@ -80,6 +83,7 @@ class Trade(Generic[Book, Result]):
     uses: Callable[[Result], list[Use]] = lambda result: []
     cautions: Callable[[Result, str], tuple[Caution, ...]] = lambda result, stage: ()
     problems: Solvers = field(default_factory=dict)
+    copies: Collection[str] = ()
     facts: Sequence[Fact] = ()
     begins: Callable[[str], list[Draft]] = lambda unit: []
     brings_in: BringsIn | None = None

@@ -64,9 +64,9 @@ class ActingWindow(StageWindow):
             self.attempt(lambda: desk.acknowledge(caution))
             self.pane.next.setFocus()
 
-    def ask(self, question: str, hint: str, answered: Callable[[str], None]) -> None:
-        """Ask something in place, under the sheet."""
-        self.under.ask(question, hint, answered)
+    def ask(self, question: str, hint: str, answered: Callable[[str], None], text: str = "") -> None:
+        """Ask something in place, under the sheet; `text` stands there already."""
+        self.under.ask(question, hint, answered, text)
 
     def new_set_up(self) -> None:
         desk = self.desk

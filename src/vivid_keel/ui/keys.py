@@ -18,6 +18,9 @@ FOR_A_JOB = (
     "Write the whole job (JSON)",
     "Write marks with places (GeoJSON)",
     "Site mode",
+    "Copy for a new visit",
+    "Copy this work with its readings",
+    "Tell the job's name, place, units or decimal mark anew",
 )
 """What means nothing to a kit."""
 ALSO_YARD = ("Write the report (PDF)", "Print the report", "Site mode")
@@ -25,6 +28,14 @@ ALSO_YARD = ("Write the report (PDF)", "Print the report", "Site mode")
 
 
 SHELVES = {
+    "This work, this job": (
+        "Copy for a new",
+        "Copy this work",
+        "Name this",
+        "Set this",
+        "Move this",
+        "Tell the job",
+    ),
     "Bring in": ("Bring in", "Paste"),
     "Write": ("Write", "Print"),
     "Practise": ("The practice yard", "Practise"),
@@ -55,7 +66,13 @@ KEYS = (
     ("Redo", "Ctrl+Shift+Z", "redo"),
     ("Strike this line", "Ctrl+D", "strike"),
     ("Find in this job", "Ctrl+F", "find_in_job"),
+    ("Copy for a new visit", "Alt+V", "house.again"),
+    ("Copy this work with its readings", "", "house.copy"),
     ("Name this work anew", "F2", "rename"),
+    ("Set this work aside, or bring it back", "", "house.set_aside"),
+    ("Move this work up in the list", "Ctrl+Shift+PgUp", "house.move_up"),
+    ("Move this work down in the list", "Ctrl+Shift+PgDown", "house.move_down"),
+    ("Tell the job's name, place, units or decimal mark anew", "", "house.tell_job"),
     ("Why this number", "F4", "toggle_why"),
     ("New set-up", "Ctrl+Return", "new_set_up"),
     ("Something happened: moved, knocked, taken in …", "F3", "tell_event"),

@@ -14,6 +14,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.lending import Works
+from vivid_keel.core.record.works import set_aside
 from vivid_keel.desk.base import Desk, Look
 from vivid_keel.desk.sheet import Goto
 from vivid_keel.files import LEARNER, JobFile, KitFile, YardFile
@@ -139,7 +140,8 @@ class KitWindow(ActingWindow):
     def _looks_here(self) -> list[Look]:
         """What the works of the job in hand want looked at again."""
         desks = self._put_by.get(id(self.job), ({}, None))[0] if self.file is not self.job else self.desks
-        return [look for desk in desks.values() for look in desk.own_looks()]
+        aside = {work.id for work in set_aside(self.job.journal)} if self.job is not None else set()
+        return [look for desk in desks.values() if desk.work not in aside for look in desk.own_looks()]
 
     def _note_looks(self) -> None:
         """Keep what the job in hand wants looked at again, for when it isn't."""
@@ -364,7 +366,7 @@ class KitWindow(ActingWindow):
         """Say at the start what is due: the kit is looked at once the window stands."""
         self.open_kit()
         self._elsewhere = None
-        self._show_side()
+        self.show_side()
         self.show_due()
 
     def show_due(self) -> None:

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QWidget
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.works import at_hand, set_aside
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Desk
 from vivid_keel.desk.comma import with_comma
@@ -122,7 +123,7 @@ class StageWindow(Frame):
             findings, working = [comma.finding(finding) for finding in findings], comma.working(working)
         self.pane.show_all(findings, self.desk.cautions(self.stage), working)
         self.under.show_footer(self.sheet.sheet, comma)
-        self._show_side()
+        self.show_side()
         self.errands.compute_later()
         if self.worker.busy:
             self._busy.start()
@@ -166,7 +167,8 @@ class StageWindow(Frame):
     def _show_places(self) -> None:
         """Show what stands at the foot of the side."""
 
-    def _show_side(self) -> None:
+    def show_side(self) -> None:
+        """Show the works at the left as they stand."""
         journal = self.file.journal if self.file else None
         self._show_places()
         self.job_button.setText((journal.name_of(0) if journal else "Vivid Keel") + "  ▾")
@@ -177,12 +179,15 @@ class StageWindow(Frame):
             return
         shown = []
         kit, yard = isinstance(self.file, KitFile), isinstance(self.file, YardFile)
-        for id in ([0] if kit else []) + [w.id for w in journal.works()]:
+        aside = {work.id for work in set_aside(journal)}
+        for id in ([0] if kit else []) + [w.id for w in (*at_hand(journal), *set_aside(journal))]:
             if id not in self.desks and len(journal.order[id]) < 2000:
                 self.desks[id] = self.make_desk(id)
             if id in self.desks and self.desks[id].stale and len(journal.entries) < SMALL_JOB:
                 self.desks[id].refresh()  # in a larger job it follows when it is opened
             verdict, words = self.desks[id].state() if id in self.desks else ("todo", "open it to see")
+            if id in aside:
+                verdict, words = "note", "set aside"
             shown.append((id, "The whole kit" if kit and not id else journal.name_of(id), words, verdict))
         what, count = ("instrument", len(shown) - 1) if kit else ("learner" if yard else "work", len(shown))
         if yard:

@@ -14,12 +14,14 @@ from PyQt6.QtGui import QCloseEvent, QKeyEvent
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.works import at_hand
 from vivid_keel.desk.finding import where_shown
 from vivid_keel.desk.sheet import Goto
 from vivid_keel.files import JobFile
 from vivid_keel.places import KIT_SUFFIX
 from vivid_keel.trades.registry import trade
 from vivid_keel.ui.errands import Errands
+from vivid_keel.ui.housekeeping import Housekeeping
 from vivid_keel.ui.keeping import Keeping
 from vivid_keel.ui.keys import add_actions
 from vivid_keel.ui.kit_room import LISTEN, KitWindow
@@ -54,6 +56,7 @@ class Window(KitWindow):
         self.person = person
         self.errands = Errands(self)
         self.keeping = Keeping(self)
+        self.house = Housekeeping(self)
         self._wire()
         add_actions(self)
         self.show_start()
@@ -185,7 +188,7 @@ class Window(KitWindow):
             self.say(f"Another is called “{new}” already; two of one name are told apart by nobody.")
             return
         if self.attempt(lambda: desk.record(Draft(desk.work, "rename", {"name": new}))):
-            self._show_side()
+            self.show_side()
 
     def _go_to_hit(self, hit: Hit) -> None:
         """Go to what was found: its work, and the first cell there that shows its text."""
@@ -297,7 +300,7 @@ class Window(KitWindow):
         self.file = self.job = file
         remember(file.path)
         self.setWindowTitle(f"{file.journal.name_of(0)} — Vivid Keel")
-        works = file.journal.works()
+        works = at_hand(file.journal) or file.journal.works()
         if works:
             self.open_work(works[0].id)
         elif file.read_only:
@@ -346,7 +349,7 @@ class Window(KitWindow):
         """Put a work on the desk, at the stage where its next step is."""
         assert self.file is not None
         if not (self.in_kit and work == 0) and not self.file.journal.is_work(work):
-            self._show_side()  # the list at the side was that of the file in hand before
+            self.show_side()  # the list at the side was that of the file in hand before
             return
         self._keep_half()
         if work not in self.desks:
@@ -363,7 +366,7 @@ class Window(KitWindow):
     def step_work(self, step: int) -> None:
         if self.file is None or self.desk is None:
             return
-        ids = ([0] if self.in_kit else []) + [w.id for w in self.file.journal.works()]
+        ids = ([0] if self.in_kit else []) + [w.id for w in at_hand(self.file.journal)]
         if ids:
             at = ids.index(self.desk.work) if self.desk.work in ids else 0
             self.open_work(ids[(at + step) % len(ids)])
@@ -396,7 +399,7 @@ class Window(KitWindow):
         self.start.show_recent(recent_jobs())
         self.show_due()
         self.stack.setCurrentWidget(self.start)
-        self._show_side()
+        self.show_side()
         self.start.cards[0].setFocus()
 
     def show_new_job(self) -> None:
@@ -420,7 +423,7 @@ class Window(KitWindow):
             return
         self._keep_half()
         self.stack.setCurrentWidget(self.new_work)
-        self._show_side()
+        self.show_side()
         self.new_work.name.setFocus()
 
     def keyPressEvent(self, a0: QKeyEvent | None) -> None:

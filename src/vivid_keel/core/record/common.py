@@ -24,6 +24,10 @@ COMMON: Kinds = {
         {"name": "text!", "type": "text!", "unit": "unit!"}, lambda entry: f"work begun: {entry.body['name']}"
     ),
     "rename": EntryKind({"name": "text!"}, lambda entry: f"named {entry.body['name']}"),
+    "set-aside": EntryKind(
+        {"aside": "yes or no!"}, lambda entry: "set aside" if entry.body["aside"] else "at hand again"
+    ),
+    "order": EntryKind({"places": "set of numbers!"}, lambda entry: "works put in another order"),
     "instrument": EntryKind(
         {
             "name": "text!",

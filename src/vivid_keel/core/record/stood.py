@@ -316,9 +316,10 @@ class _Solved:
             for how, k in self._ways(name)
             if (one := self._look(name, how, k, times)) is not None
         ]
-        best = max(looked, key=lambda one: one.strength, default=None)
-        if best is None or best.strength <= CRITICAL:
+        most = max((one.strength for one in looked), default=0.0)
+        if most <= CRITICAL:
             return None
+        best = next(one for one in looked if one.strength >= most * (1 - NO_SHARE))  # of equal ones the first
         rivals = tuple(
             dict.fromkeys(
                 one.name

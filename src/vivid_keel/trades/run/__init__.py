@@ -27,5 +27,6 @@ TRADE: Trade[RunBook, RunResult] = Trade(
     cautions=run_cautions,
     problems={"level_book": level_book, "sight": sight},
     brings_in=LevelBook(),
+    copies=("mark", "instrument", "staff", "closing", "planned", "means", "place"),
     module=__name__,
 )

@@ -36,7 +36,15 @@ def years(f: Fields) -> Solved:
                 np.eye(len(names)) * u * u,
             )
         )
-    benchmarks = [str(name) for name, _ in f.items("benchmarks")]
+    benchmarks: list[str] = []
+    for name, where in f.items("benchmarks"):
+        if not isinstance(name, str):
+            raise KeelError("wrong-type", "expected a mark's name", where)
+        if name in benchmarks:
+            raise KeelError("duplicate-name", f"“{name}” is named twice", where)
+        if not any(name in part.names for part in parts):
+            raise KeelError("unknown-name", f"“{name}” was read on no occasion", where)
+        benchmarks.append(name)
     f.done()
     if not 2 <= len(parts) <= MOST:
         raise KeelError("bad-value", f"2 to {MOST} occasions can be laid side by side", "/problem/occasions")

@@ -1,0 +1,121 @@
+"""The works of a job as its person keeps them: in what order, which are set aside, and a work made anew of another's marks."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection
+from datetime import date
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft, Entry
+from vivid_keel.core.record.journal import Journal
+
+MONTH = re.compile(r", \w{3} \d{4}( \(\d+\))?$")
+"""What a copy's name ends in."""
+
+
+def is_aside(journal: Journal, work: int) -> bool:
+    """Return whether a work is set aside: kept, but not at hand."""
+    entry = journal.latest(work, "set-aside")
+    return entry is not None and bool(entry.body["aside"])
+
+
+def at_hand(journal: Journal) -> list[Entry]:
+    """Return the works that are not set aside, in the person's order; those begun since stand behind."""
+    return [work for work in ordered(journal) if not is_aside(journal, work.id)]
+
+
+def set_aside(journal: Journal) -> list[Entry]:
+    """Return the works that are set aside, in the person's order."""
+    return [work for work in ordered(journal) if is_aside(journal, work.id)]
+
+
+def ordered(journal: Journal) -> list[Entry]:
+    """Return all works that stand, in the person's order."""
+    entry = journal.latest(0, "order")
+    places = {} if entry is None else {str(id): float(place) for id, place in entry.body["places"].items()}
+    works = journal.works()
+    last = max(places.values(), default=0.0)
+    return sorted(works, key=lambda work: (places.get(str(work.id), last + work.id), work.id))
+
+
+def moved(journal: Journal, work: int, step: int) -> Draft | None:
+    """Return what puts a work so many places further down among those at hand; None where it is there already.
+
+    Parameters
+    ----------
+    step : int
+        Places, up −.
+    """
+    ids = [one.id for one in at_hand(journal)]
+    if work not in ids:
+        return None
+    at = ids.index(work)
+    to = min(max(at + step, 0), len(ids) - 1)
+    if to == at:
+        return None
+    ids.insert(to, ids.pop(at))
+    ids += [one.id for one in set_aside(journal)]
+    return Draft(0, "order", {"places": {str(id): place for place, id in enumerate(ids)}})
+
+
+def name_for_copy(journal: Journal, work: int, day: date) -> str:
+    """Return what a work levelled again is called: its name with the month, and a number where that is taken."""
+    bare = MONTH.sub("", journal.name_of(work))
+    name = f"{bare}, {day:%b %Y}"
+    taken = {journal.name_of(one.id) for one in journal.works()}
+    return next(one for one in (name, *(f"{name} ({n})" for n in range(2, 10_000))) if one not in taken)
+
+
+def copied(journal: Journal, work: int, kinds: Collection[str], name: str) -> list[Draft]:
+    """Return the entries of a work like another, of one act: those of some kinds come along, in the order of the book.
+
+    Parameters
+    ----------
+    kinds : collection of str
+        Their bodies refer to no entry of the work itself.
+    """
+    begun = journal.entries[work].body
+    made = [Draft(0, "work", {"name": name, "type": begun["type"], "unit": begun["unit"]})]
+    made += [
+        Draft(-1, journal.entries[id].kind, dict(journal.entries[id].body))
+        for id in journal.order[work]
+        if journal.stands(id) and journal.entries[id].kind in kinds
+    ]
+    return made
+
+
+def begin_visit(journal: Journal, work: int) -> Draft:
+    """Return the entry that begins a new visit of a work.
+
+    Raises
+    ------
+    KeelError
+        `bad-value` where nothing was read at the visit in hand.
+    """
+    before = journal.latest(work, "visit")
+    since = 0 if before is None else before.id
+    read = any(
+        id > since and journal.stands(id) and _reads(journal.entries[id]) for id in journal.order[work]
+    )
+    if not read:
+        raise KeelError(
+            "bad-value",
+            f"nothing was read yet at this visit of {journal.name_of(work)}; a new one begins once something was",
+        )
+    return Draft(work, "visit", {})
+
+
+def _reads(entry: Entry) -> bool:
+    return any(field in entry.body for field in ("reading", "phase", "to_slab"))
+
+
+def job_told(journal: Journal, **changed: str) -> Draft:
+    """Return the entry by which the job is called otherwise, lies elsewhere, or is written in other units or with another decimal mark.
+
+    What was read stays as it was read, with the unit and the mark of then.
+    """
+    entry = journal.latest(0, "job")
+    body = dict(entry.body) if entry is not None else {"name": "Job"}
+    body["name"] = journal.name_of(0)
+    return Draft(0, "job", {**body, **changed})

@@ -1,0 +1,183 @@
+"""The works of the job in hand kept in order: levelled again, copied, set aside, moved in the list; and the job itself told otherwise."""
+
+from __future__ import annotations
+
+from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.works import is_aside, job_told, moved
+from vivid_keel.desk.base import Desk
+from vivid_keel.ui.host import Host
+from vivid_keel.ui.pages import UNITS
+
+MARKS = {"point": ".", "comma": ",", "": ""}
+"""How a decimal mark is typed."""
+
+
+class Housekeeping:
+    """Keeps a window's works."""
+
+    def __init__(self, window: Host) -> None:
+        self.window = window
+
+    def again(self) -> None:
+        """Begin the next visit of the work in hand, or a work like it in which nothing is read yet."""
+        self._copy(read=False)
+
+    def copy(self) -> None:
+        """Copy the work in hand with its readings, to try something on."""
+        self._copy(read=True)
+
+    def _copy(self, *, read: bool) -> None:
+        window, desk = self.window, self._desk()
+        if desk is None or window.file is None:
+            return
+        made: list[int] = []
+        file = window.file
+
+        def begun() -> None:
+            drafts = desk.again(read=read)
+            entries = file.record(drafts)
+            made.append(entries[0].work)
+            if drafts[0].kind == "visit":
+                desk.follow(entries)
+
+        if not window.attempt(begun):
+            return
+        work = made[0]
+        window.stage = "Readings"
+        window.open_work(work)
+        if work == desk.work:
+            window.say("A new visit: what is read from here on stands beside the one before.")
+        else:
+            window.say(
+                f"{file.journal.name_of(work)}: the marks, the heights given and the instrument of {file.journal.name_of(desk.work)}"
+                + (", and its readings." if read else "; nothing is read in it yet.")
+            )
+
+    def set_aside(self) -> None:
+        """Set the work in hand aside, or bring it back."""
+        window, desk = self.window, self._desk()
+        if desk is None or window.file is None:
+            return
+        journal, now = window.file.journal, is_aside(window.file.journal, desk.work)
+        if window.attempt(lambda: desk.record(Draft(desk.work, "set-aside", {"aside": not now}))):
+            window.show_side()
+            name = journal.name_of(desk.work)
+            window.say(
+                f"{name} is at hand again."
+                if now
+                else f"{name} is set aside: it stands last in the list, falls due no more and is in no report of the whole job. The same again brings it back."
+            )
+
+    def move_up(self) -> None:
+        """Move the work in hand up in the list."""
+        self._move(-1)
+
+    def move_down(self) -> None:
+        """Move the work in hand down in the list."""
+        self._move(1)
+
+    def _move(self, step: int) -> None:
+        window, desk = self.window, self._desk()
+        if desk is None or window.file is None:
+            return
+        file = window.file
+        draft = moved(file.journal, desk.work, step)
+        if draft is None:
+            window.say(
+                "It stands there already."
+                if not is_aside(file.journal, desk.work)
+                else "It is set aside; bring it back first."
+            )
+        elif window.attempt(lambda: file.record([draft])):
+            window.show_side()
+
+    def tell_job(self) -> None:
+        """Ask what the job is called, where it lies, its units and decimal mark: one after another."""
+        window = self.window
+        job = window.file.journal.latest(0, "job") if window.file is not None else None
+        if window.file is None or job is None or window.stack.currentIndex() != 0:
+            window.say(
+                "Open a work of a job first; what it is called and where it lies is asked under the sheet."
+            )
+            return
+        units = ", ".join(key for key, _ in UNITS)
+        asked = [
+            ("name", "The job is called", "a name", window.file.journal.name_of(0)),
+            ("place", "It lies at", "a place, or nothing", str(job.body.get("place", ""))),
+            ("unit", "New works are in", units, str(job.body.get("unit", "m"))),
+            (
+                "decimal_mark",
+                "Decimals are typed and shown with a",
+                "point, or comma; what was typed stays as it was typed",
+                {".": "point", ",": "comma"}.get(str(job.body.get("decimal_mark", "")), ""),
+            ),
+        ]
+        self._ask(asked, {})
+
+    def _ask(self, asked: list[tuple[str, str, str, str]], told: dict[str, str]) -> None:
+        field, question, hint, now = asked[0]
+
+        def answered(text: str) -> None:
+            try:
+                value = _checked(field, text)
+            except KeelError as error:
+                self.window.say(f"{error.message[:1].upper()}{error.message[1:]}.")
+                self._ask([(field, question, hint, text), *asked[1:]], told)
+                return
+            if len(asked) > 1:
+                self._ask(asked[1:], told | {field: value})
+                return
+            self._take(told | {field: value})
+
+        self.window.ask(question, f"{hint} · Enter goes on, Esc leaves all as it is", answered, now)
+
+    def _take(self, told: dict[str, str]) -> None:
+        window, file = self.window, self.window.file
+        if file is None:
+            return
+        draft = job_told(file.journal, **told)
+        now = file.journal.latest(0, "job")
+        renamed = file.journal.latest(0, "rename")
+        drafts = [draft] + ([Draft(0, "rename", {"name": told["name"]})] if renamed is not None else [])
+        if now is not None and {k: v for k, v in draft.body.items() if v} == {
+            k: v for k, v in now.body.items() if v
+        }:
+            return
+
+        def tell() -> None:
+            file.record(drafts)
+            for desk in window.desks.values():
+                desk.refresh()
+
+        if window.attempt(tell):
+            window.refresh()
+            window.show_side()
+            window.say(
+                "The job is told so; works that were begun keep their unit, and every reading stays as it was typed."
+            )
+
+    def _desk(self) -> Desk | None:
+        window = self.window
+        if window.desk is None or window.stack.currentIndex() != 0:
+            window.say("Open a work first; it is the work in hand that this is done with.")
+            return None
+        return window.desk
+
+
+def _checked(field: str, text: str) -> str:
+    text = " ".join(text.split())
+    if field == "name" and not text:
+        raise KeelError("bad-value", "a job has a name; type one")
+    if field == "unit":
+        known = [key for key, _ in UNITS]
+        if text not in known:
+            raise KeelError(
+                "bad-value", f"“{text}” is no unit that a work can be in; expected {', '.join(known)}"
+            )
+    if field == "decimal_mark":
+        words = {**MARKS, ".": ".", ",": ","}
+        if text.lower() not in words:
+            raise KeelError("bad-value", f"“{text}”: expected point or comma")
+        return words[text.lower()]
+    return text
