@@ -8,6 +8,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tests.saying import take
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
@@ -127,3 +128,79 @@ def test_a_vehicle_looked_at_again_has_its_tilts_beside_the_first(file):
     assert lean.crosses == "crosses" and 0 < lean.earliest < lean.latest < 0.2
     desk.record(*visits(desk).enter(2).drafts)
     assert len(desk.result.book.occasions) == 2
+
+
+BODIES = {"slab": "tilt_rad", "bed": "value", "axis": "tilt_rad", "panels": "value"}
+
+
+def looked_at_again(job, key, *, tip=0.0):
+    """The demo's body read a year later as it was, but for the first tilt; on its desk."""
+    work = next(w.id for w in job.journal.works() if w.body["type"] == key)
+    read = [e for e in job.journal.standing(work) if e.body.get("phase") == "found"]
+    later = job.now() + timedelta(days=365)
+    job._clock = lambda: later
+    desk = desk_for(job, work)
+    job.record(desk.again())
+    for n, entry in enumerate(read):
+        body = dict(entry.body)
+        if n == 0 and tip:
+            body[BODIES[key]] += tip
+        job.record([Draft(work, entry.kind, body)])
+    desk.refresh()
+    return desk
+
+
+@pytest.mark.parametrize("key", BODIES)
+def test_a_body_looked_at_again_has_its_feet_beside_those_of_the_year_before(tmp_path, key):
+    from vivid_keel import demo
+
+    with demo.build(tmp_path / "demo.keel") as job:
+        desk = looked_at_again(job, key)
+        sheet = visits(desk)
+        assert len(sheet.labels) == 2 and len(set(sheet.labels)) == 2
+        since = next(n for n, column in enumerate(sheet.columns) if column.title.startswith("Since"))
+        told = [cells(sheet, row) for row in range(sheet.count - 1)]
+        assert all(float(row[since].replace("−", "-")) == 0.0 for row in told if row[since]), told
+        assert sum(bool(row[since]) for row in told) == len(desk.book.points)
+        drift = desk.visit_view().told()[1]
+        assert all(one.moved == "not-proven" and one.U > 0 for one in drift.values())
+        job.record(desk.again())
+        with pytest.raises(KeelError, match="nothing was read yet"):
+            desk.again()
+
+
+def test_a_visit_at_which_too_little_was_read_stands_empty_beside_the_first(tmp_path):
+    from vivid_keel import demo
+
+    with demo.build(tmp_path / "demo.keel") as job:
+        desk = looked_at_again(job, "slab")
+        for entry in job.journal.standing(desk.work)[-3:]:
+            if "phase" in entry.body:
+                job.record([Draft(desk.work, "strike", {}, strikes=entry.id)])
+        desk.refresh()
+        sheet = visits(desk)
+        assert len(sheet.labels) == 2
+        assert cells(sheet, 0)[1] and not cells(sheet, 0)[3]  # found then; nothing can be told of now
+
+
+@pytest.mark.parametrize("key", ["slab", "bed"])
+def test_a_foot_that_went_is_told_against_the_others(tmp_path, key):
+    from vivid_keel import demo
+
+    with demo.build(tmp_path / "demo.keel") as job:
+        drift = looked_at_again(job, key, tip=0.002).visit_view().told()[1]
+        assert any(one.moved == "moved" for one in drift.values())
+        assert sum(one.change for one in drift.values()) == pytest.approx(0.0, abs=1e-9)
+
+
+def test_the_record_as_it_was_leaves_out_what_came_later_and_what_was_undone_since(file, frame):
+    journal = file.journal
+    count = len(journal.entries)
+    last = max(journal.entries)
+    file.undo()
+    take(taped(frame), 1, 3, "995")
+    before = journal.until(last + 1)
+    assert [e for e in before.entries if e <= last] == [e for e in journal.entries if e <= last]
+    assert (
+        not before.stands(last) and len(before.entries) == count + 1
+    )  # the undo of it came later, and counts

@@ -23,10 +23,12 @@ from vivid_keel.desk.bubble_live import MATCH, LivingDesk
 from vivid_keel.desk.bubble_site import BodyBooking
 from vivid_keel.desk.moving.moves import MovesSheet
 from vivid_keel.desk.moving.stages import LED_TO, TO_MOVE, TO_PROVE
+from vivid_keel.desk.moving.visits import body_view
 from vivid_keel.desk.sheet import Cell, Column, Goto
 from vivid_keel.desk.site import SiteBooking
 from vivid_keel.desk.stage import Draw, NextStep
 from vivid_keel.desk.streaming import live_picture
+from vivid_keel.desk.visits import VisitView
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.live import Number, bubble_to_match
 from vivid_keel.figures.measure import text_width
@@ -60,6 +62,10 @@ class BubbleDesk(LivingDesk):
     @abstractmethod
     def stop_words(self, i: int) -> str:
         """What the level shows once a foot was turned, and where it lies for that; "" where nothing tells."""
+
+    def visit_view(self) -> VisitView:
+        """Return what is shown of its visits."""
+        return body_view(self)
 
     def number(self) -> Number:
         return seen_live(self)

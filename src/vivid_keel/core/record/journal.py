@@ -116,6 +116,22 @@ class Journal:
         if deep == DEEPEST:  # a person undoes, and undoes that: no hand makes more of it than a few
             raise KeelError("bad-value", f"entry {entry.id} undoes an undo of an undo, and so on without end")
 
+    def until(self, id: int) -> Journal:
+        """Return the journal as it was before an entry, but for what was struck or undone of that since."""
+        kept: set[int] = set()
+        earlier = Journal()
+        for entry in self.entries.values():
+            if entry.id >= id:
+                if entry.kind == "undo":
+                    if self._acts[int(entry.body["act"])][0] not in kept:
+                        continue
+                elif entry.kind != "strike" or entry.strikes not in kept:
+                    continue
+            kept.add(entry.id)
+            earlier.add(entry)
+        earlier.source_of = self.source_of
+        return earlier
+
     def remembered(self, work: int, fold: Callable[[Any], T]) -> T:
         """Return what a work folds to, from memory while nothing of it has changed; `fold` is given what it was before, or None."""
         at = max(self._touched.get(work, 0), self._all_touched)

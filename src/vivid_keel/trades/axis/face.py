@@ -21,6 +21,7 @@ from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
+from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.exchange.feet_csv import feet_csv
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.feet import feet_sheet, feet_table
@@ -118,7 +119,7 @@ STAGES: tuple[Stage[Any], ...] = (
             "Proven in: lean and U within what is allowed. What wobbles twice in a turn is the bearing's, and no foot's.",
         ),
         lambda desk: (proved_share(desk), ""),
-        lambda desk: [TurnedSheet(desk, LEFT), PassesSheet(desk), AgainSheet(desk)],
+        lambda desk: [TurnedSheet(desk, LEFT), PassesSheet(desk), AgainSheet(desk), VisitsSheet(desk)],
         lambda desk: [
             ("As left", _above(left=True)),
             ("Against the target", lambda d, w, h: proof(d.result, w, h, d.focus)),

@@ -25,6 +25,7 @@ from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
+from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.exchange.feet_csv import feet_csv
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.feet import feet_sheet, feet_table
@@ -136,7 +137,7 @@ STAGES: tuple[Stage[Any], ...] = (
             "Proven in: |deviation| + U within what is allowed. Again overnight, and after days of work.",
         ),
         lambda desk: (proved_share(desk), ""),
-        lambda desk: [*read_sheets(desk, LEFT), PassesSheet(desk), AgainSheet(desk)],
+        lambda desk: [*read_sheets(desk, LEFT), PassesSheet(desk), AgainSheet(desk), VisitsSheet(desk)],
         lambda desk: [
             ("As left", _ways(left=True)),
             ("Twist and profile", _shape(left=True)),

@@ -21,6 +21,7 @@ from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.sheet import Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
+from vivid_keel.desk.visits import VisitsSheet
 from vivid_keel.exchange.feet_csv import feet_csv
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.feet import feet_sheet, feet_table
@@ -130,7 +131,7 @@ STAGES: tuple[Stage[Any], ...] = (
             "Proven in: every fixing point within the tolerance, and no seam that a finger feels.",
         ),
         lambda desk: (proved_share(desk), ""),
-        lambda desk: [PanelReadSheet(desk, LEFT), PassesSheet(desk), AgainSheet(desk)],
+        lambda desk: [PanelReadSheet(desk, LEFT), PassesSheet(desk), AgainSheet(desk), VisitsSheet(desk)],
         lambda desk: [
             ("As left", _above(left=True)),
             ("From the side", _side(left=True)),
