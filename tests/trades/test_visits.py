@@ -162,6 +162,10 @@ def test_a_body_looked_at_again_has_its_feet_beside_those_of_the_year_before(tmp
         told = [cells(sheet, row) for row in range(sheet.count - 1)]
         assert all(float(row[since].replace("−", "-")) == 0.0 for row in told if row[since]), told
         assert sum(bool(row[since]) for row in told) == len(desk.book.points)
+        names = desk.views("Proof")
+        assert names[-1] == "Over the visits"
+        texts = desk.picture("Proof", len(names) - 1, 900, 380).texts()
+        assert {*sheet.labels, *(p.name for p in desk.book.points)} <= set(texts)
         drift = desk.visit_view().told()[1]
         assert all(one.moved == "not-proven" and one.U > 0 for one in drift.values())
         job.record(desk.again())

@@ -6,13 +6,15 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Protocol
+from typing import Any, Protocol
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, NO_LIMIT, Drift, Visit
+from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, NO_LIMIT, Drift, Visit, years
 from vivid_keel.desk.sheet import Cell, Column, Goto, Place, Sheet, Taken
+from vivid_keel.figures.display import Picture
+from vivid_keel.figures.over_time import Course, Scale, over_time
 
 
 @dataclass(frozen=True)
@@ -58,6 +60,53 @@ class Visited(Protocol):
         ...
 
 
+ONE = {"in": 0.0254, "°": math.radians(1)}
+"""What one of a unit is, where it isn't a thousandth [m or rad]."""
+
+
+def visits_pictures(desk: Visited) -> list[tuple[str, Callable[[Any, float, float], Picture]]]:
+    """Return the picture of a work's visits, where there is more than one."""
+    return [("Over the visits", visits_picture)] if len(desk.visit_view().labels) > 1 else []
+
+
+def visits_picture(desk: Visited, width: float, height: float) -> Picture:
+    """Return every point over the visits, as found and as left, against where it was first found."""
+    view = desk.visit_view()
+    visits, drifts, _ = view.told()
+    if not visits:
+        return over_time([], [], Scale(view.unit, 1e-3, str), math.nan, width, height)
+    start = visits[0].began
+    courses = []
+    for name in view.names:
+        read = [one for one in visits if not is_missing(one.found.get(name, math.nan))]
+        if len(read) < 2:
+            continue
+        told = [(one, one.began, one.found[name]) for one in read]
+        told += [(one, one.ended, one.left[name]) for one in read if name in one.left]
+        told.sort(key=lambda at: at[1])  # as found before as left: the sort keeps their order
+        drift, first = drifts.get(name), read[0]
+        moved = drift is not None and drift.moved == "moved"
+        courses.append(
+            Course(
+                name,
+                [years(start, when) for _, when, _ in told],
+                [height_then - first.found[name] for _, _, height_then in told],
+                [2 * math.hypot(first.u, one.u) for one, _, _ in told],
+                moved,
+                rate=math.nan if drift is None else drift.rate,
+                U_rate=math.nan if drift is None else drift.U_rate,
+            )
+        )
+    return over_time(
+        courses,
+        [(years(start, one.began), one.began.date(), one.label) for one in visits],
+        Scale(view.unit, ONE.get(view.unit, 1e-3), lambda value: view.amount(value, 1, True)),
+        math.nan,
+        width,
+        height,
+    )
+
+
 SHOWN = 2
 """Visits that stand side by side: the first and the last."""
 
@@ -73,14 +122,18 @@ class VisitsSheet(Sheet):
         self.labels, self.points = self.view.labels, self.view.names
         self.pairs = min(len(self.labels), SHOWN)
         between, unit = len(self.labels) > 1, self.view.unit
+        wide = 9 * max(len(self.view.amount(0.0, 1, False)) - 3, 0)  # of finer amounts than tenths
         columns = [Column(self.view.head, 104)]
         for label in [*self.labels[:1], *self.labels[1:][-(SHOWN - 1) :]]:
-            columns += [Column(f"{label} found", 130, True), Column("left", 56, True)]
+            columns += [
+                Column(f"{label} found" if not wide else label, 130 - 2 * wide, True),
+                Column("left", 56, True),
+            ]
         if between:
             columns += [
-                Column(f"Since, {unit}", 82, True),
-                Column("± U", 46, True),
-                Column(f"{unit} a year", 96, True),
+                Column(f"Since, {unit}", 82 + 2 * wide, True),
+                Column("± U", 46 + wide, True),
+                Column(f"{unit} a year", 96 + 3 * wide, True),
             ]
         columns.append(Column("Out of tolerance" if between else "", 0))
         self.columns = tuple(columns)

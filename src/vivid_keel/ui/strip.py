@@ -18,7 +18,7 @@ from vivid_keel.desk.base import StageTab
 from vivid_keel.exchange.painter import font, paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.measure import fitted, smaller
+from vivid_keel.figures.measure import fitted
 from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
 
@@ -133,8 +133,9 @@ class WorkPainter(QStyledItemDelegate):
         painter.setPen(theme.colour("ink"))
         bold = index.row() == view.currentRow()
         box = rect.adjusted(12, 5, -38 if verdict == "out" else -32, -26)
-        size = smaller(name, box.width(), 14, 11, bold=bold)
-        if text_length(name, size, bold) <= box.width() + 0.5:
+        sizes = (14.0, 13.0, 12.0, 11.0)
+        size = next((s for s in sizes if text_length(name, s, bold) <= box.width() + 0.5), 0.0)
+        if size:
             paint_text(painter, box.left(), round(box.top() + 13.3), name, size, bold=bold)
         else:  # a long name is set in two lines, smaller, and never cut
             lines, size = fitted(name, box.width(), 11, 2, 10, bold=bold)

@@ -85,7 +85,7 @@ def body_visits(desk: Body) -> tuple[list[Visit], dict[str, Drift], str]:
     for i, point in enumerate(result.book.points):
         left_now = result.deviation_left(i)
         now[point.name] = -float(result.moves[i]) if math.isnan(left_now) else left_now
-    words = "No mark outside ties the visits: a foot's height counts from the mean of all, so only how they went against one another is told."
+    words = "No mark outside ties the visits: told is how the feet went against their mean."
     return visits, drifts(visits, now, result.book.limits.tolerance) if len(visits) > 1 else {}, words
 
 

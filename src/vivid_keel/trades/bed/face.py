@@ -25,7 +25,7 @@ from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
-from vivid_keel.desk.visits import VisitsSheet
+from vivid_keel.desk.visits import VisitsSheet, visits_pictures
 from vivid_keel.exchange.feet_csv import feet_csv
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.feet import feet_sheet, feet_table
@@ -143,6 +143,7 @@ STAGES: tuple[Stage[Any], ...] = (
             ("Twist and profile", _shape(left=True)),
             ("Against the target", lambda d, w, h: proof(d.result, w, h, d.focus)),
             *live_picture(desk),
+            *visits_pictures(desk),
         ],
     ),
     record_stage(proved_share),

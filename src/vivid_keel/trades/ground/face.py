@@ -16,7 +16,7 @@ from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
-from vivid_keel.desk.visits import VisitsSheet
+from vivid_keel.desk.visits import VisitsSheet, visits_pictures
 from vivid_keel.exchange.csv_lines import written
 from vivid_keel.exchange.surface_out import Drawn, surface_dxf, surface_geojson, surface_landxml
 from vivid_keel.figures.display import Picture
@@ -76,6 +76,11 @@ def _ground_pictures(desk: GroundDesk) -> list[tuple[str, Draw[GroundDesk]]]:
         ("From above", lambda d, w, h: plan(d.result, w, h, d.focus)),
         ("Setting up", lambda d, w, h: setting_up(d, w, h, LIQUID)),
     ]
+
+
+def _proof_pictures(desk: GroundDesk) -> list[tuple[str, Draw[GroundDesk]]]:
+    more = visits_pictures(desk)
+    return [("Round the edge" if more else "", lambda d, w, h: plan(d.result, w, h, d.focus)), *more]
 
 
 STAGES: tuple[Stage[GroundDesk], ...] = (
@@ -139,7 +144,7 @@ STAGES: tuple[Stage[GroundDesk], ...] = (
         ),
         lambda desk: (1.0 if desk.book.earlier and desk.result.read else 0.0, ""),
         lambda desk: [VisitsSheet(desk)],
-        lambda desk: [("", lambda d, w, h: plan(d.result, w, h, d.focus))],
+        _proof_pictures,
     ),
     record_stage(lambda desk: 1.0 if desk.result.found is not None else 0.0),
 )

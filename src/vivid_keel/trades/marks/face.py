@@ -8,7 +8,7 @@ from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.record_stage import record_stage
 from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
-from vivid_keel.desk.visits import VisitsSheet
+from vivid_keel.desk.visits import VisitsSheet, visits_pictures
 from vivid_keel.trades.marks.carry import CHAIN
 from vivid_keel.trades.marks.columns_sheet import ColumnsSheet
 from vivid_keel.trades.marks.desk import MarksDesk
@@ -91,7 +91,7 @@ STAGES: tuple[Stage[MarksDesk], ...] = (
         ),
         _proved,
         lambda desk: [ClosingSheet(desk), VisitsSheet(desk)],
-        _pictures,
+        lambda desk: [*_pictures(desk), *visits_pictures(desk)],
     ),
     record_stage(),
 )

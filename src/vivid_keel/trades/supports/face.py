@@ -28,7 +28,7 @@ from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.desk.streaming import live_picture
-from vivid_keel.desk.visits import VisitsSheet
+from vivid_keel.desk.visits import VisitsSheet, visits_pictures
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.plan import proof
 from vivid_keel.trades.supports.corrections_sheet import LineSheet
@@ -118,6 +118,7 @@ STAGES: tuple[Stage[Any], ...] = (
         lambda desk: [
             ("Against the target", lambda desk, w, h: proof(desk.result, w, h, desk.focus)),
             *live_picture(desk),
+            *visits_pictures(desk),
         ],
     ),
     record_stage(proved_share),

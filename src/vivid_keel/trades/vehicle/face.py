@@ -12,7 +12,7 @@ from vivid_keel.desk.setting_up import SettingUpSheet, setting_up
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, leads
 from vivid_keel.desk.streaming import live_picture
-from vivid_keel.desk.visits import VisitsSheet
+from vivid_keel.desk.visits import VisitsSheet, visits_pictures
 from vivid_keel.figures.budget import budget_bars
 from vivid_keel.trades.vehicle.desk import VehicleDesk
 from vivid_keel.trades.vehicle.figure import headings, stance
@@ -51,6 +51,12 @@ def _with_live(desk: VehicleDesk, *, left: bool) -> list[tuple[str, Draw[Vehicle
     live = live_picture(desk)
     name = "How it stands" if live else ""
     return [(name, lambda d, w, h: stance(d.result, w, h, left=left)), *live]
+
+
+def _proof_pictures(desk: VehicleDesk) -> list[tuple[str, Draw[VehicleDesk]]]:
+    (_, stands), *live = _with_live(desk, left=True)
+    more = [*live, *visits_pictures(desk)]
+    return [("How it stands" if more else "", stands), *more]
 
 
 STAGES: tuple[Stage[VehicleDesk], ...] = (
@@ -97,7 +103,7 @@ STAGES: tuple[Stage[VehicleDesk], ...] = (
         ("Proof: read it again at the same place.",),
         lambda desk: (1.0 if desk.book.left else 0.0, ""),
         lambda desk: [TiltsSheet(desk, "left"), VisitsSheet(desk)],
-        lambda desk: _with_live(desk, left=True),
+        _proof_pictures,
     ),
     record_stage(),
 )
