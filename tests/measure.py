@@ -19,7 +19,15 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from tests import measure_bodies, measure_cover, measure_grounds, measure_slips, measure_tops, measure_yard
+from tests import (
+    measure_bodies,
+    measure_cover,
+    measure_grounds,
+    measure_slips,
+    measure_tops,
+    measure_yard,
+    measure_years,
+)
 from tests.page import put
 
 HEAD = "## What is moved"
@@ -317,13 +325,14 @@ def main(words: list[str]) -> int:
 
 
 def all_of(words: list[str]) -> int:
-    """Measure one part by its name (moved, bodies, tops, grounds, cover, slips), or all of them."""
+    """Measure one part by its name (moved, bodies, tops, grounds, years, cover, slips …), or all of them."""
     parts = {
         "moved": main,
         "bodies": measure_bodies.main,
         "tops": measure_tops.main,
         "grounds": measure_grounds.main,
         "yard": measure_yard.main,
+        "years": measure_years.main,
         "cover": measure_cover.main,
         "slips": measure_slips.main,
     }

@@ -38,10 +38,12 @@ class Book:
         self.work = self.add(Draft(0, "work", {"name": "w", "type": type, "unit": unit}))
         self.unit = unit
 
+    time = "2026-11-24T10:00:00+00:00"
+
     def add(self, *drafts):
         self.acts += 1
         first = max(self.journal.entries, default=0) + 1
-        for entry in numbered(job_kinds(), drafts, first, self.acts, "2026-11-24T10:00:00+00:00", "Ada"):
+        for entry in numbered(job_kinds(), drafts, first, self.acts, self.time, "Ada"):
             self.journal.add(entry)
         return first
 

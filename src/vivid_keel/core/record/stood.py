@@ -82,11 +82,25 @@ class Movement:
 
 @dataclass(frozen=True, eq=False)
 class Series:
-    """A mark over the occasions it was read at: their places (k,), heights on the common datum (k,) [m] and their covariance (k, k) [m²]."""
+    """A mark over the occasions it was read at: their places (k,), heights on the common datum (k,) [m] and their covariance (k, k) [m²]; and by
+    how much each height would be out had each of several benchmarks moved of which it can't be told which did (k, c) [m]."""
 
     occasions: Ints
     heights: Floats
     covariance: Floats
+    doubts: Floats = field(default_factory=lambda: np.zeros((0, 0)))
+
+    def doubt(self, first: int, last: int) -> float:
+        """Return how far a change between two of its readings may be out by that [m]: a bound, on top of U.
+
+        Parameters
+        ----------
+        first, last : int
+            Places in the series.
+        """
+        if not self.doubts.size:
+            return 0.0
+        return float(np.abs(self.doubts[last] - self.doubts[first]).max())
 
     def change(self, first: int, last: int) -> tuple[float, float]:
         """Return the change between two of its readings, up +, and its standard uncertainty [m].
@@ -142,10 +156,14 @@ class Frame:
         """
         if name in self._kept.values():
             others = {at: other for at, other in self._kept.items() if other != name}
-            told = _Solved(self.parts, others).series(name)
+            told = _Solved(self.parts, others).series(name, self._in_doubt)
             if len(told.occasions) > 1:
                 return told
-        return self._solved.series(name)
+        return self._solved.series(name, self._in_doubt)
+
+    @property
+    def _in_doubt(self) -> Movement | None:
+        return self.moved[-1] if self.undecided else None
 
 
 def lay_together(
@@ -250,7 +268,7 @@ class _Solved:
         self._weighed, self._residual = weight, weight @ v
         self._reach = weight - weight @ design @ solve
 
-    def series(self, name: str) -> Series:
+    def series(self, name: str, in_doubt: Movement | None = None) -> Series:
         """Return a mark over the occasions, on this datum: as read, and mended by what the benchmarks read with it tell of their own errors."""
         own = [
             (p, list(part.names).index(name))
@@ -274,7 +292,15 @@ class _Solved:
                 covariance[a, b] = rows[a] @ among @ rows[b] + rows[a] @ beside[b] + rows[b] @ beside[a]
             covariance[a, a] += self.parts[p].covariance[i, i]
         occasions = np.array([self.parts[p].occasion for p, _ in own], dtype=np.intp)
-        return Series(occasions, heights, covariance)
+        if in_doubt is None:
+            return Series(occasions, heights, covariance)
+        after = self.occasions >= in_doubt.occasion
+        suspects = [one for one in (in_doubt.name, *in_doubt.rivals) if one in self.names]
+        moved = np.array([[float(other == one) for other in self.names] for one in suspects]).reshape(
+            len(suspects), len(self.names)
+        )
+        doubts = np.array(rows).reshape(len(own), -1) @ (moved * after).T * in_doubt.by
+        return Series(occasions, heights, covariance, doubts)
 
     def _row(self, p: int, i: int) -> tuple[Floats, Floats]:
         """What is added to a height of part p, by the readings of benchmarks (n,) [1]; and their covariance with it (n,) [m²].

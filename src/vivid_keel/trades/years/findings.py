@@ -117,7 +117,7 @@ def _movement(one: Movement, result: YearsResult) -> Finding:
         return Finding(
             "out",
             f"{others} moved: which can't be told",
-            f"Since {name} they lie otherwise against one another, by {show_amount(abs(one.by), style)}. Both are kept, so every height is in doubt by part of that. "
+            f"Since {name} they lie otherwise against one another, by {show_amount(abs(one.by), style)}. Both are kept; every change since then is in doubt by a share of that, which stands in its U. "
             "Read a third benchmark, or one of them from a mark outside.",
             action="benchmarks",
             action_label="See them",

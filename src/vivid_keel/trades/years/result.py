@@ -177,16 +177,23 @@ class YearsResult:
                 continue
             last = len(series.occasions) - 1
             change, u = series.change(0, last)
+            u += series.doubt(0, last) / 2  # a bound comes on top of U, not into its root
+            lately, u_lately = series.change(last - 1, last)
+            u_lately += series.doubt(last - 1, last) / 2
             at = np.array([self.times[k] for k in series.occasions])
             tolerance = math.inf if is_missing(allowed) else allowed
-            weights = slope_weights(at, series.covariance)
+            weights, rate = (
+                slope_weights(at, series.covariance),
+                rate_of(at, series.heights, series.covariance),
+            )
             ends = np.zeros(last + 1)
             ends[[0, -1]] = -1.0, 1.0
             together = 0.0 if weights is None else float(ends @ series.covariance @ weights)
             told = drift(
                 name,
-                *series.change(last - 1, last),
-                rate_of(at, series.heights, series.covariance),
+                lately,
+                u_lately,
+                (rate[0], rate[1] + series.doubt(0, last) / 2 / max(float(np.ptp(at)), 1e-9)),
                 change,
                 tolerance,
                 u,
