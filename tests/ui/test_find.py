@@ -94,3 +94,20 @@ def test_a_name_that_another_has_is_refused_with_the_reason(demo, hands):
     hands.do("F2")
     hands.key("esc")
     assert demo.job.journal.name_of(demo.desk.work) == "Gatepost to weir"
+
+
+def test_from_the_kit_the_job_is_found_too_and_gone_to(demo, hands):
+    demo.toggle_kit()
+    assert demo.in_kit
+    hands.do("Ctrl+F")
+    assert "Osier Mill" in demo.finder.title.text()
+    hands.type("hurst frame marks")
+    assert found(demo)[0].startswith("Hurst frame marks")
+    hands.key("enter")
+    assert not demo.in_kit and demo.job.journal.name_of(demo.desk.work) == "Hurst frame marks"
+    demo.toggle_kit()
+    hands.do("Ctrl+F")
+    demo.finder.words.clear()
+    hands.type("amber")
+    hands.key("enter")
+    assert demo.in_kit  # what the kit holds comes first

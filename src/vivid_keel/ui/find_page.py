@@ -25,10 +25,11 @@ class FindPage(QWidget):
         self.setObjectName("desk")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._search: Callable[[str], Sequence[Hit]] = lambda words: []
-        self._name: Callable[[int], str] = str
+        self._name: Callable[[Hit], str] = lambda hit: hit.said
         box = QVBoxLayout(self)
         box.setContentsMargins(24, 18, 24, 18)
-        box.addWidget(label("Find in this job", "title"))
+        self.title = label("Find in this job", "title")
+        box.addWidget(self.title)
         self.words = QLineEdit()
         self.words.setPlaceholderText("a work, a mark, a remark, an open matter, a reading as it was typed")
         self.words.setAccessibleName("Find in this job")
@@ -42,8 +43,9 @@ class FindPage(QWidget):
         for part in (self.words, self.found, self.said):
             box.addWidget(part)
 
-    def open(self, search: Callable[[str], Sequence[Hit]], name: Callable[[int], str]) -> None:
-        """Find by `search` from here on; `name` tells a work's."""
+    def open(self, search: Callable[[str], Sequence[Hit]], name: Callable[[Hit], str], where: str) -> None:
+        """Find by `search` from here on; `name` tells that of a hit's work, `where` where it is looked."""
+        self.title.setText(f"Find in {where}")
         self._search, self._name = search, name
         self.words.selectAll()
         self._typed(self.words.text())
@@ -53,7 +55,7 @@ class FindPage(QWidget):
         self.found.clear()
         hits = self._search(words)
         for hit in hits:
-            work = self._name(hit.work)
+            work = self._name(hit)
             said = "go to this work" if hit.entry == hit.work else hit.said
             item = QListWidgetItem(f"{work}   —   {said}{'' if hit.stands else '   (struck)'}")
             item.setData(HIT, hit)

@@ -155,6 +155,8 @@ class Window(KitWindow):
 
     def find_in_job(self) -> None:
         """Find a work, a mark, a remark, a matter in the file in hand."""
+        from dataclasses import replace
+
         from vivid_keel.core.record.search import search
 
         file = self.file
@@ -164,8 +166,23 @@ class Window(KitWindow):
         if self.on_site:
             self.leave_site()
         self._keep_half()
-        kinds = file.kinds()
-        self.finder.open(lambda words: search(file.journal, kinds, words), file.journal.name_of)
+        job = self.job if self.job is not file else None
+
+        def found(words: str) -> list[Hit]:
+            here = search(file.journal, file.kinds(), words)
+            there = [] if job is None else search(job.journal, job.kinds(), words)
+            return [*here, *(replace(hit, elsewhere=True) for hit in there)]
+
+        def name(hit: Hit) -> str:
+            source = job if hit.elsewhere and job is not None else file
+            return source.journal.name_of(hit.work)
+
+        where = (
+            file.journal.name_of(0)
+            if job is None
+            else f"{self.job_button.text().rstrip('▾ ')}, and in {job.journal.name_of(0)}"
+        )
+        self.finder.open(found, name, where)
         self.stack.setCurrentWidget(self.finder)
         self.finder.words.setFocus()
 
@@ -192,6 +209,8 @@ class Window(KitWindow):
 
     def _go_to_hit(self, hit: Hit) -> None:
         """Go to what was found: its work, and the first cell there that shows its text."""
+        if hit.elsewhere:
+            self.show_job()
         self.open_work(hit.work)
         desk = self.desk
         if desk is None or hit.entry == hit.work:

@@ -16,13 +16,15 @@ NOT_SEARCHED = frozenset({"rename", "strike", "undo", "job"})
 
 @dataclass(frozen=True, slots=True)
 class Hit:
-    """Something found: in which work, its entry (the work's own for its name), it in a few words, the text that holds the words, whether it stands."""
+    """Something found: in which work, its entry (the work's own for its name), it in a few words, the text that holds the words, whether it stands;
+    and whether it is in the job while something else is in hand."""
 
     work: int
     entry: int
     said: str
     text: str
     stands: bool = True
+    elsewhere: bool = False
 
 
 def search(journal: Journal, kinds: Kinds, words: str) -> list[Hit]:
