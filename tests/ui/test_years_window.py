@@ -83,11 +83,15 @@ def test_a_run_is_levelled_again_with_its_marks_and_nothing_read(demo, hands):
         again.book.known[0].name == "BM gatepost" and again.book.instrument.name == first.book.instrument.name
     )
     assert demo.file.journal.name_of(again.work).startswith("Gatepost to weir, ")
+    wanted = [one.name for one in again.book.planned]
+    assert wanted[:3] == ["Yard drain", "Store sill", "Wheel-pit sill N"] and "CP 1" not in wanted
+    hands.line("1.482")
+    assert again.proposed_mark() == "Yard drain"  # what was read next then is proposed now
     assert "nothing is read in it yet" in said(demo)
     hands.do("Alt+V")  # a copy of a copy is called by its own month, and told apart
     assert demo.file.journal.name_of(demo.desk.work).endswith(" (2)")
-    hands.do("Ctrl+Z")
-    hands.do("Ctrl+Z")
+    for _ in range(3):
+        hands.do("Ctrl+Z")
     assert again.work not in demo.desks
 
 

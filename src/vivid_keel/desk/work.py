@@ -47,6 +47,8 @@ class TradeLike(Follows, Protocol):
     @property
     def copies(self) -> Collection[str]: ...
     @property
+    def plans(self) -> Callable[[Any], list[Draft]]: ...
+    @property
     def handbook(self) -> str: ...
     def face(self) -> Face[Any]: ...
 
@@ -133,7 +135,8 @@ class WorkDesk(Desk):
             )
         kinds = self.trade.kinds.keys() | {"instrument", "staff"} if read else self.trade.copies
         name = name_for_copy(journal, self.work, self.file.now().date())
-        return copied(journal, self.work, kinds, name)
+        plans = [] if read else self.trade.plans(self.result)
+        return copied(journal, self.work, kinds, name) + plans
 
     def typed(self, sheet: str) -> dict[Any, str]:
         """Return what is half typed on a sheet, by cell."""

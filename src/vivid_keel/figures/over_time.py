@@ -140,7 +140,7 @@ def over_time(
     if not is_missing(allowed):
         said += (
             " · " if said else ""
-        ) + f"shaded: allowed ± {scale.amount(allowed).lstrip('+')} {scale.unit}"
+        ) + f"shaded: allowed ± {scale.amount(allowed).lstrip('+').removesuffix('.0')} {scale.unit}"
     picture.text(x1, 24, said, "muted", 13, align="right")
     picture.caption = f"{len(courses)} marks on {len(occasions)} occasions"
     return picture

@@ -59,6 +59,8 @@ class Trade(Generic[Book, Result]):
     copies : collection of str
         Kinds of entries that come along into a copy in which nothing is read yet; empty where such works have visits instead, or take all from
         others.
+    plans : callable
+        What a copy in which nothing is read yet is to do, by what was done: entries of the new work.
     facts : tuple of Fact
         What it is, where that is told in facts.
     begins : callable
@@ -84,6 +86,7 @@ class Trade(Generic[Book, Result]):
     cautions: Callable[[Result, str], tuple[Caution, ...]] = lambda result, stage: ()
     problems: Solvers = field(default_factory=dict)
     copies: Collection[str] = ()
+    plans: Callable[[Result], list[Draft]] = lambda result: []
     facts: Sequence[Fact] = ()
     begins: Callable[[str], list[Draft]] = lambda unit: []
     brings_in: BringsIn | None = None

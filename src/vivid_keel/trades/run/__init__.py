@@ -1,5 +1,6 @@
 """A level run: booked, reduced in both schools, closed and spread."""
 
+from vivid_keel.trades.run.again import read_again
 from vivid_keel.trades.run.book import RunBook, fold_run
 from vivid_keel.trades.run.bring_in import LevelBook
 from vivid_keel.trades.run.entries import KINDS
@@ -27,6 +28,7 @@ TRADE: Trade[RunBook, RunResult] = Trade(
     cautions=run_cautions,
     problems={"level_book": level_book, "sight": sight},
     brings_in=LevelBook(),
-    copies=("mark", "instrument", "staff", "closing", "planned", "means", "place"),
+    copies=("mark", "instrument", "staff", "closing", "means", "place"),
+    plans=read_again,
     module=__name__,
 )

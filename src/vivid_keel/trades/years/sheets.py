@@ -190,7 +190,7 @@ class OverSheet(Sheet):
             Column(f"Height {last}", 130, True),
             Column(f"Since first, {unit}", 122, True),
             Column("± U", 50, True),
-            Column("Since last", 84, True),
+            Column("Since last", 92, True),
             Column("± U", 50, True),
             Column(f"{unit} a year", 104, True),
             Column("Out of allowed", 178),
