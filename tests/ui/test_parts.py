@@ -255,3 +255,34 @@ def test_the_cards_of_works_never_lie_upon_one_another_and_the_last_is_reached(w
     assert last.hasFocus() and not last.visibleRegion().isEmpty()
     seen = last.visibleRegion().boundingRect()
     assert seen.height() == last.height()
+
+
+@pytest.mark.qt_log_ignore("propagateSizeHints")  # the offscreen screen has no window manager to tell
+def test_what_merely_holds_is_one_line_that_opens(qtbot):
+    from PyQt6.QtWidgets import QPushButton
+
+    from vivid_keel.core.kinds import Finding
+    from vivid_keel.ui.pane import Pane, parted
+
+    def made(*verdicts):
+        return [Finding(verdict, f"{verdict} {n}", "why") for n, verdict in enumerate(verdicts)]
+
+    assert [len(part) for part in parted(made("out", "in", "in", "in", "note"))] == [2, 3]
+    assert [len(part) for part in parted(made("in", "in", "in", "note"))] == [2, 2]  # the answer stays
+    assert [len(part) for part in parted(made("open", "in"))] == [2, 0]
+    pane = Pane()
+    qtbot.addWidget(pane)
+    pane.resize(300, 600)
+    pane.show()
+
+    def seen():
+        return [w.text() for w in pane.findChildren(QPushButton) if w.isVisible()]
+
+    pane.show_all(made("out", "in", "in", "in"), [], None)
+    assert seen() == ["3 things hold"]
+    texts = lambda: {w.text() for w in pane.findChildren(type(pane.head)) if w.isVisible()}  # noqa: E731
+    assert "out 0" in texts() and "in 2" not in texts()
+    pane.first_button("3 things hold").click()
+    assert "in 2" in texts()
+    pane.show_all(made("out", "in", "in"), [], None)
+    assert "in 2" in texts()  # opened once, it stays so

@@ -174,6 +174,17 @@ class NextButton(QAbstractButton):
             )
 
 
+def parted(findings: list[Finding]) -> tuple[list[Finding], list[Finding]]:
+    """Return what is shown of findings, and what merely holds and is folded into a line: all that hold where something doesn't, else all but
+    the first of them; where that is one alone it isn't worth a line."""
+    held = [one for one in findings if one.verdict == "in"]
+    if all(one.verdict in {"in", "note"} for one in findings):
+        held = held[1:]
+    if len(held) < 2:
+        return findings, []
+    return [one for one in findings if not any(one is other for other in held)], held
+
+
 class Pane(QWidget):
     """What the numbers say, worst first; cautions; the next step."""
 
@@ -197,6 +208,7 @@ class Pane(QWidget):
         self.next.clicked.connect(self.next_pressed)
         outer.addWidget(self.next)
         self._shown: tuple[object, ...] = ()
+        self._unfolded = False
 
     def show_all(self, findings: list[Finding], cautions: list[Caution], working: Working | None) -> None:
         """Show these; what is already shown is left as it is."""
@@ -214,10 +226,14 @@ class Pane(QWidget):
         must = [c for c in cautions if c.must_acknowledge]
         for caution in must:
             self._add_caution(box, caution)
-        for finding in findings:
-            view = FindingView(finding)
-            view.acted.connect(self.acted)
-            box.addWidget(view)
+        shown, folded = parted(findings)
+        at = next((n for n, one in enumerate(shown) if one.verdict == "note"), len(shown))
+        for n, finding in enumerate(shown):
+            if n == at and folded:
+                self._add_folded(box, folded, more=any(one.verdict == "in" for one in shown))
+            self._add(box, finding)
+        if folded and at == len(shown):
+            self._add_folded(box, folded, more=any(one.verdict == "in" for one in shown))
         if not findings and not must:
             box.addWidget(label("Nothing yet. What is read will be judged here.", "muted"))
         for caution in cautions:
@@ -225,6 +241,38 @@ class Pane(QWidget):
                 self._add_caution(box, caution)
         box.addStretch(1)
         self._scroll.setWidget(body)
+
+    def _add(self, box: QVBoxLayout, finding: Finding) -> None:
+        view = FindingView(finding)
+        view.acted.connect(self.acted)
+        box.addWidget(view)
+
+    def _add_folded(self, box: QVBoxLayout, findings: list[Finding], *, more: bool) -> None:
+        """Put what merely holds under one line, opened by a press and left as it was put."""
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        row.addWidget(Sign("in"))
+        fold = press(f"{len(findings)} {'more ' if more else ''}things hold")
+        fold.setProperty("role", "link")
+        fold.setCheckable(True)
+        fold.setChecked(self._unfolded)
+        row.addWidget(fold)
+        row.addStretch(1)
+        box.addLayout(row)
+        inside = QWidget()
+        within = QVBoxLayout(inside)
+        within.setContentsMargins(0, 0, 0, 0)
+        within.setSpacing(4)
+        for finding in findings:
+            self._add(within, finding)
+        inside.setVisible(self._unfolded)
+        box.addWidget(inside)
+
+        def opened(on: bool) -> None:
+            self._unfolded = on
+            inside.setVisible(on)
+
+        fold.toggled.connect(opened)
 
     def _add_caution(self, box: QVBoxLayout, caution: Caution) -> None:
         view = CautionView(caution)

@@ -299,3 +299,17 @@ def test_a_range_typed_on_the_last_line_makes_them_all_and_refuses_one_that_is_t
             sheet.accept(before, 0, "H8-H12")
         take(sheet, before, 0, "K1-K5")
         assert [c.name for c in desk.result.book.columns][before:] == ["K1", "K2", "K3", "K4", "K5"]
+
+
+def test_columns_without_a_first_mark_have_a_report_all_the_same(tmp_path):
+    from vivid_keel.files import JobFile
+    from vivid_keel.trades.registry import desk_for
+
+    with JobFile.create(tmp_path / "job.keel", "Mill", "Ada") as file:
+        (work,) = file.record([Draft(0, "work", {"name": "Frame", "type": "marks", "unit": "m"})])
+        file.record([Draft(work.id, "column", {"name": "C1"}), Draft(work.id, "column", {"name": "C2"})])
+        desk = desk_for(file, work.id)
+        for writer in desk.writers():
+            if writer.pages is not None:
+                writer.pages(desk)()
+        assert desk.report()()

@@ -36,7 +36,9 @@ def marks_report(
     pages.findings(said)
     pages.title("Marks, slabs, tops", 12, 60)
     rows = []
-    for row, c in zip(b.columns, result.carried, strict=True):
+    for row, c in zip(
+        b.columns, result.carried, strict=bool(result.carried)
+    ):  # nothing is carried without a first mark
         rows.append(
             [
                 c.name,
