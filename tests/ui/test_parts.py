@@ -286,3 +286,33 @@ def test_what_merely_holds_is_one_line_that_opens(qtbot):
     assert "in 2" in texts()
     pane.show_all(made("out", "in", "in"), [], None)
     assert "in 2" in texts()  # opened once, it stays so
+
+
+def test_theme_and_size_of_type_are_kept_and_what_is_damaged_is_the_usual(tmp_path):
+    from vivid_keel.places import state_file
+    from vivid_keel.ui.chosen import SIZES, chosen_size, chosen_theme, keep, next_size
+
+    assert (chosen_theme(), chosen_size()) == ("Daylight", 1.0)
+    seen = []
+    for _ in SIZES:
+        keep(type=next_size())
+        seen.append(chosen_size())
+    assert seen == [1.15, 1.3, 1.0]  # three sizes, and round again
+    keep(theme="Lamp", type=1.3)
+    assert (chosen_theme(), chosen_size()) == ("Lamp", 1.3)
+    for damaged in ("[]", "{", '{"theme": 3, "type": 99}'):
+        state_file("look.json").write_text(damaged)
+        assert (chosen_theme(), chosen_size()) == ("Daylight", 1.0)
+
+
+def test_the_window_asks_to_come_back_on_the_same_job_in_larger_type(demo, monkeypatch):
+    from PyQt6.QtWidgets import QApplication
+
+    from vivid_keel.ui.app import AGAIN
+    from vivid_keel.ui.chosen import chosen_size
+
+    asked = []
+    monkeypatch.setattr(QApplication, "exit", lambda code=0: asked.append(code))
+    path = demo.job.path
+    demo.larger_type()
+    assert asked == [AGAIN] and demo.reopen == path and path.exists() and chosen_size() == 1.15

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from vivid_keel.core.cautions import Caution
 from vivid_keel.desk.sheet import Goto, PutIn
 from vivid_keel.figures.palette import THEMES
+from vivid_keel.ui.chosen import keep
 from vivid_keel.ui.stages import StageWindow
 from vivid_keel.ui.theme import theme
 
@@ -159,6 +160,7 @@ class ActingWindow(StageWindow):
     def switch_theme(self) -> None:
         names = list(THEMES)
         theme.use(names[(names.index(theme.name) + 1) % len(names)])
+        keep(theme=theme.name)
         self.refresh()
         self.settle()
         self.update()

@@ -27,6 +27,10 @@ AT_ONCE_S = 0.0005
 """How long a worker may keep the interpreter from the window [s]: Python's own 5 ms, several times a key, is a frame lost."""
 
 
+AGAIN = 77
+"""The window asks to be opened again."""
+
+
 def run(command: str, words: list[str]) -> int:
     """Open the window: `app [FILE]` on a job, `demo` on the demo job; --debug says on the terminal what it does."""
     debug = "--debug" in words
@@ -42,7 +46,12 @@ def run(command: str, words: list[str]) -> int:
     app, window = open_window(command, words)
     trouble.tell.append(window.failed.emit)
     QTimer.singleShot(200, trouble.log)
-    return app.exec()
+    code = app.exec()
+    if code == AGAIN:  # in another size of type, which is settled before the first window
+        at = [str(window.reopen)] if window.reopen is not None else []
+        os.environ.pop("QT_SCALE_FACTOR", None)
+        os.execv(sys.executable, [sys.executable, "-m", "vivid_keel", "app", *at])
+    return code
 
 
 def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
@@ -53,14 +62,17 @@ def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
 
+    from vivid_keel.ui.chosen import chosen_size, chosen_theme
     from vivid_keel.ui.theme import theme
     from vivid_keel.ui.window import Window
 
+    if chosen_size() != 1.0:
+        os.environ.setdefault("QT_SCALE_FACTOR", str(chosen_size()))
     app = QApplication(["vivid-keel"])
     app.setApplicationName("Vivid Keel")
     app.setDesktopFileName("vivid-keel")
     app.setWindowIcon(QIcon(str(Path(__file__).parent / "icons" / "vivid-keel.svg")))
-    theme.use("Daylight")
+    theme.use(chosen_theme())
     window = Window()
     if command == "demo":
         window.errands.open_demo()

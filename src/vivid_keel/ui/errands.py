@@ -56,6 +56,10 @@ class Errands(Bringing):
         """Whether a job is a demo of this window."""
         return path.parent in self._demos
 
+    def keep_demo(self, path: Path) -> None:
+        """Leave a demo where it lies, for it is opened again."""
+        self._demos.pop(path.parent, None)
+
     def clear_demos(self) -> None:
         """Take away the demos of this window that nobody entered anything in, or wrote anything beside; the others are kept."""
         for folder, before in self._demos.items():

@@ -32,7 +32,7 @@ class Frame(QMainWindow):
         super().__init__()
         self.setWindowTitle("Vivid Keel")
         self.resize(1280, 800)
-        self.setMinimumSize(1000, 560)
+        self.setMinimumSize(960, 540)
         whole = QWidget()
         whole.setObjectName("desk")
         across = QHBoxLayout(whole)

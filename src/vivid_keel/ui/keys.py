@@ -39,7 +39,7 @@ SHELVES = {
     "Bring in": ("Bring in", "Paste"),
     "Write": ("Write", "Print"),
     "Practise": ("The practice yard", "Practise"),
-    "Show": ("Why this number", "Site mode", "Daylight"),
+    "Show": ("Why this number", "Site mode", "Daylight", "Larger"),
     "When it breaks": ("Copy for a bug", "Take over"),
 }
 """Menus within the menu, by how what stands in them begins: all together were taller than a screen."""
@@ -99,6 +99,7 @@ KEYS = (
     ("Read by matching the picture", "F8", "match"),
     ("Site mode", "F11", "site_mode"),
     ("Daylight, Lamp, or Strong for bright sun", "F9", "switch_theme"),
+    ("Larger type, for tired eyes; the usual after the largest", "Ctrl++", "larger_type"),
     ("The handbook: this stage explained, and all the rest", "F1", "toggle_help"),
     ("Take over a file that another hand changed", "", "keeping.take_over"),
     ("Copy for a bug report", "", "errands.copy_report"),

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
+from PyQt6.QtWidgets import QApplication
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
@@ -295,6 +296,22 @@ class Window(KitWindow):
         self.stack.setCurrentIndex(0)
         booking = self.site.booking
         self.show_stage(booking.stage if booking is not None else "Readings")
+
+    reopen: Path | None = None
+    """The job to be opened again, where the window is to come back in another size of type."""
+
+    def larger_type(self) -> None:
+        """Come back with larger type, or with the usual after the largest: on the same job, where all is recorded."""
+        from vivid_keel.ui.app import AGAIN
+        from vivid_keel.ui.chosen import keep, next_size
+
+        self._keep_half()
+        keep(type=next_size())
+        self.reopen = self.job.path if self.job is not None else None
+        if self.reopen is not None:
+            self.errands.keep_demo(self.reopen)
+        self.close()
+        QApplication.exit(AGAIN)
 
     # Jobs and works
 
