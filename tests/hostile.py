@@ -258,11 +258,14 @@ def jobs(rng: random.Random, count: int) -> Tally:
 def shown(file: object, tally: Tally) -> None:
     """All that a job says of its works, worked out: what opens must also be shown."""
     from vivid_keel.core.errors import KeelError
+    from vivid_keel.files import YardFile
     from vivid_keel.trades.registry import desk_for
+    from vivid_keel.yard.desk import YardDesk
 
     for work in file.journal.works():  # type: ignore[attr-defined]
         try:
-            desk = desk_for(file, work.id)  # type: ignore[arg-type]
+            yard = isinstance(file, YardFile) and work.body["type"] == "learner"
+            desk = YardDesk(file, work.id) if yard else desk_for(file, work.id)  # type: ignore[arg-type]
             for stage in desk.stage_names:
                 desk.findings(stage)
                 desk.next(stage)
@@ -310,25 +313,30 @@ def books(rng: random.Random, count: int) -> Tally:
 
 
 def files(rng: random.Random, count: int) -> Tally:
-    """Job and kit files with bytes changed: the entries are as they were, or it is said; what opens is shown."""
+    """Files of jobs, kits and practice yards with bytes changed: the entries are as they were, or it is said; what opens is shown."""
     from vivid_keel.core.errors import KeelError
-    from vivid_keel.files import JobFile, KitFile
+    from vivid_keel.files import JobFile, KitFile, YardFile
 
     tally = Tally()
     with tempfile.TemporaryDirectory(dir=shm()) as folder:
         sources = []
-        for name in ("job-0.7.keel", "kit-0.7.keelkit"):
-            kind = KitFile if name.endswith("keelkit") else JobFile
-            path = Path(folder) / name
-            shutil.copy(HERE / "store/old" / name, path)
+        for name, kind in (
+            ("store/old/job-0.7.keel", JobFile),
+            ("store/old/job-0.12.keel", JobFile),
+            ("store/old/kit-0.7.keelkit", KitFile),
+            ("yard/old/yard-0.12.keelyard", YardFile),
+        ):
+            path = Path(folder) / Path(name).name
+            shutil.copy(HERE / name, path)
             kind.open(path).close()  # brought up to today
             with kind.open(path) as file:
                 file.record([draft(list(file.journal.entries.values())[-1].work)])
                 sources.append((kind, path.read_bytes(), dict(file.journal.entries)))
+        suffixes = {JobFile: ".keel", KitFile: ".keelkit", YardFile: ".keelyard"}
         for number in range(count):
             kind, raw, true = rng.choice(sources)
             changed = mutated(rng, raw)
-            path = Path(folder) / f"changed{'.keelkit' if kind is KitFile else '.keel'}"
+            path = Path(folder) / f"changed{suffixes[kind]}"
             path.write_bytes(changed)
             with tally.timed(number):
                 try:
@@ -337,7 +345,7 @@ def files(rng: random.Random, count: int) -> Tally:
                         if file.journal.entries != true and not said:
                             tally.silent += 1
                             tally.said["opens with another content and says nothing"] += 1
-                        if number % 25 == 0 and kind is JobFile:
+                        if number % 25 == 0 and kind is not KitFile:
                             shown(file, tally)
                 except KeelError:
                     pass
@@ -507,7 +515,7 @@ def monkey(rng: random.Random, count: int) -> Tally:
                         action = rng.choice(actions)
                         what = action.text() or action.shortcut().toString()
                         if not action.text().startswith(
-                            ("Quit", "Write the archive")
+                            ("Quit", "Larger type", "Write the archive")
                         ):  # that starts a program
                             action.trigger()
                     elif kind < 0.93:
@@ -875,7 +883,7 @@ def on_a_screen(rng: random.Random, count: int) -> Tally:
 
 PARTS: dict[str, tuple[Callable[[random.Random, int], Tally], int, str]] = {
     "kills": (kills, 1_000, "kills of the store, one in ten of the window"),
-    "files": (files, 3_000, "job and kit files with bytes changed"),
+    "files": (files, 3_000, "files of jobs, kits and practice yards with bytes changed"),
     "problems": (problems, 50_000, "problem files"),
     "jobs": (jobs, 20_000, "whole jobs as JSON"),
     "books": (books, 100_000, "level books in CSV"),
