@@ -112,3 +112,57 @@ def test_the_demo_reminds_nobody(demo, hands, qtbot):
     demo.job.record([Draft(work, "matter", {"text": "open"})])
     demo.close()
     assert not any("Osier Mill: Gatepost" in look.name for look in looks_elsewhere())
+
+
+def due_sheet(window):
+    window.show_diary()
+    return window.sheet.sheet
+
+
+def test_what_is_due_is_put_off_with_a_day_and_a_reason_and_taken_back(demo, hands):
+    sheet = due_sheet(demo)
+    before = len(demo.due_lines())
+    row = next(
+        r for r in range(sheet.count) if sheet.rows[r].day <= TODAY and not sheet.rows[r].after_knock
+    )
+    line = sheet.rows[row]
+    for wrong in ("soon frost", "+14", "2001-01-01 frost", "-3 frost", "+0 frost", "+99999999 frost"):
+        demo.sheet.go((row, 1))
+        hands.line(wrong)
+        assert len(demo.due_lines()) == before, wrong
+        hands.key("esc")
+    demo.sheet.go((row, 1))
+    hands.line("+14 frozen ground")
+    assert len(demo.due_lines()) == before - 1
+    sheet = demo.sheet.sheet
+    there = next(r for r in range(sheet.count) if sheet.rows[r].uid == line.uid)
+    assert sheet.rows[there].day == TODAY + timedelta(days=14)
+    assert "Put off: frozen ground." in sheet.cell(there, 4).text
+    assert f"{before - 1} thing" in demo._diary_words(demo._whole())
+    demo.sheet.go((there, 0), edit=False)
+    hands.do("Ctrl+D")
+    hands.key("enter")
+    assert len(demo.due_lines()) == before
+
+
+def test_a_check_after_a_knock_is_never_put_off(demo, hands):
+    from vivid_keel.core.record.diary import PutOff, with_put_off
+
+    sheet = due_sheet(demo)
+    knocked = next(r for r in range(sheet.count) if sheet.rows[r].after_knock)
+    assert not sheet.cell(knocked, 1).editable
+    line = sheet.rows[knocked]
+    assert with_put_off(line, {line.uid: PutOff(TODAY + timedelta(days=9), "busy", 1)}) == line
+    quiet = next(line for line in sheet.rows if not line.after_knock)
+    sooner = PutOff(quiet.day - timedelta(days=1), "busy", 1)
+    assert with_put_off(quiet, {quiet.uid: sooner}) == quiet  # nothing is brought forward
+
+
+def test_the_diary_leads_to_the_years_that_are_to_be_levelled_again(demo, hands):
+    hands.rest()  # its works are put on their desks
+    sheet = due_sheet(demo)
+    row = next(r for r in range(sheet.count) if sheet.rows[r].name == "Mill over three years")
+    demo.sheet.go((row, 0), edit=False)
+    hands.key("enter")
+    assert demo.job.journal.name_of(demo.desk.work) == "Mill over three years" and demo.stage == "Proof"
+    assert demo.sheet.sheet.name == "Benchmarks"

@@ -355,11 +355,9 @@ class KitWindow(ActingWindow):
         return self._whole_kit(self.kit)
 
     def _diary_words(self, whole: KitDesk | None) -> str:
-        today = self.job.now().date() if self.job is not None else date.today()
-        n = sum(look.day <= today for look in self.looks())
+        n = len(self.due_lines())
         if whole is None and not n:
             return "what falls due"
-        n += len(whole.due_now()) if whole is not None else 0
         return f"{n} thing{'s' if n != 1 else ''} due now" if n else "nothing due now"
 
     def greet(self) -> None:

@@ -32,6 +32,10 @@ KIT_KINDS: Kinds = {
         {"what": "text!", "note": "text"},
         lambda entry: f"{entry.body['what']}{', ' + entry.body['note'] if entry.body.get('note') else ''}",
     ),
+    "put-off": EntryKind(
+        {"uid": "text!", "until": "text!", "reason": "text!"},
+        lambda entry: f"put off to {entry.body['until']}: {entry.body['reason']}",
+    ),
     "question": EntryKind(
         {"tolerance": "reading!", "span": "reading!", "conditions": "text"},
         lambda entry: (

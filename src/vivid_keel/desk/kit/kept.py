@@ -7,7 +7,7 @@ from datetime import datetime
 from vivid_keel.core.instruments.advisor import Advice, advise
 from vivid_keel.core.instruments.kinds import KINDS
 from vivid_keel.core.instruments.tool import Due, Tool, fold_kit
-from vivid_keel.core.record.diary import DiaryLine
+from vivid_keel.core.record.diary import DiaryLine, put_off, with_put_off
 from vivid_keel.core.record.entries import KIT, Draft
 from vivid_keel.core.record.readings import metres
 from vivid_keel.desk.base import Desk, JobLike
@@ -55,10 +55,18 @@ class KeptKit(Desk):
             for line in tool.diary(self.now)
         ]
         again = [look.line for look in self.looks()]
-        return sorted([*checks, *again], key=lambda line: (line.day, line.name))
+        known = put_off(self.file.journal)
+        lines = [with_put_off(line, known) for line in (*checks, *again)]
+        return sorted(lines, key=lambda line: (line.day, line.name))
 
     def due_now(self) -> list[tuple[Tool, Due]]:
-        return [(t, duty) for t, duty in self.due() if duty.day <= self.now.date()]
+        """Return the checks that are due today or were before, those left out that somebody put off."""
+        later = {line.key for line in self.lines() if line.put_off and line.day > self.now.date()}
+        return [
+            (tool, duty)
+            for tool, duty in self.due()
+            if duty.day <= self.now.date() and f"tool:{tool.id}:{duty.procedure}" not in later
+        ]
 
     def advice(self) -> list[Advice]:
         if self._advice is None:

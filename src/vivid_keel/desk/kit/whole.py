@@ -92,6 +92,7 @@ class KitDesk(KeptKit):
         return worst_first(out)
 
     def _looks_said(self) -> list[Finding]:
+        here = {line.uid for line in self.lines() if line.day <= self.now.date()}
         return [
             Finding(
                 "todo",
@@ -101,7 +102,7 @@ class KitDesk(KeptKit):
                 action_label="Go there",
             )
             for x in self.looks()
-            if x.day <= self.now.date()
+            if x.line.uid in here
         ]
 
     def _said(self) -> list[Finding]:

@@ -6,6 +6,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.advisor import CONDITIONS
 from vivid_keel.core.instruments.kinds import KINDS
 from vivid_keel.core.quantities import parse_length
+from vivid_keel.core.record.diary import put_off, put_off_until
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
@@ -223,7 +224,7 @@ class DiarySheet(Sheet):
         Column("To do", 200),
         Column("Why", 0),
     )
-    hint = "Enter goes there · the menu writes the diary as a calendar file"
+    hint = "Enter goes there · type a day and why under When to put it off: +14 rain, or 2027-01-15 frozen ground · Ctrl+D takes that back"
 
     def __init__(self, desk: KeptKit) -> None:
         self.desk = desk
@@ -254,8 +255,29 @@ class DiarySheet(Sheet):
                 column - 1
             ],
             bold=column == 1 and days <= 0,
+            editable=column == 1 and not due.after_knock,
             ink="muted" if column == 4 else "ink",
         )
+
+    def start_text(self, row: int, column: int) -> str:
+        return ""
+
+    def accept(self, row: int, column: int, text: str) -> Taken:
+        due = self.rows[row]
+        until, reason = put_off_until(text, self.desk.now.date())
+        if until <= due.day and not due.put_off:
+            raise KeelError("bad-value", f"it isn't due before {due.day}; nothing is brought forward here")
+        known = put_off(self.desk.file.journal).get(due.uid)
+        body = {"uid": due.uid, "until": until.isoformat(), "reason": reason}
+        return Taken(
+            [Draft(0, "put-off", body, strikes=known.entry if known is not None else None)], (row, 1)
+        )
+
+    def strike(self, row: int) -> tuple[str, int] | None:
+        if not 0 <= row < self.count:
+            return None
+        known = put_off(self.desk.file.journal).get(self.rows[row].uid)
+        return None if known is None else (f"that {self.rows[row].name} was put off", known.entry)
 
     def enter(self, row: int) -> Taken:
         return Taken((), self.desk.go(self.rows[row].key))
