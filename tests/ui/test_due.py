@@ -122,9 +122,7 @@ def due_sheet(window):
 def test_what_is_due_is_put_off_with_a_day_and_a_reason_and_taken_back(demo, hands):
     sheet = due_sheet(demo)
     before = len(demo.due_lines())
-    row = next(
-        r for r in range(sheet.count) if sheet.rows[r].day <= TODAY and not sheet.rows[r].after_knock
-    )
+    row = next(r for r in range(sheet.count) if sheet.rows[r].day <= TODAY and not sheet.rows[r].after_knock)
     line = sheet.rows[row]
     for wrong in ("soon frost", "+14", "2001-01-01 frost", "-3 frost", "+0 frost", "+99999999 frost"):
         demo.sheet.go((row, 1))

@@ -308,8 +308,7 @@ def test_theme_and_size_of_type_are_kept_and_what_is_damaged_is_the_usual(tmp_pa
 def test_the_window_asks_to_come_back_on_the_same_job_in_larger_type(demo, monkeypatch):
     from PyQt6.QtWidgets import QApplication
 
-    from vivid_keel.ui.app import AGAIN
-    from vivid_keel.ui.chosen import chosen_size
+    from vivid_keel.ui.chosen import AGAIN, chosen_size
 
     asked = []
     monkeypatch.setattr(QApplication, "exit", lambda code=0: asked.append(code))

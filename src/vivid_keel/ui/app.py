@@ -27,10 +27,6 @@ AT_ONCE_S = 0.0005
 """How long a worker may keep the interpreter from the window [s]: Python's own 5 ms, several times a key, is a frame lost."""
 
 
-AGAIN = 77
-"""The window asks to be opened again."""
-
-
 def run(command: str, words: list[str]) -> int:
     """Open the window: `app [FILE]` on a job, `demo` on the demo job; --debug says on the terminal what it does."""
     debug = "--debug" in words
@@ -46,6 +42,8 @@ def run(command: str, words: list[str]) -> int:
     app, window = open_window(command, words)
     trouble.tell.append(window.failed.emit)
     QTimer.singleShot(200, trouble.log)
+    from vivid_keel.ui.chosen import AGAIN
+
     code = app.exec()
     if code == AGAIN:  # in another size of type, which is settled before the first window
         at = [str(window.reopen)] if window.reopen is not None else []

@@ -8,6 +8,8 @@ from typing import Any
 from vivid_keel.figures.palette import THEMES
 from vivid_keel.places import state_file
 
+AGAIN = 77
+"""What the window leaves with that is to be opened again."""
 SIZES = (1.0, 1.15, 1.3)
 """Sizes of type, against the usual [1]."""
 

@@ -302,8 +302,7 @@ class Window(KitWindow):
 
     def larger_type(self) -> None:
         """Come back with larger type, or with the usual after the largest: on the same job, where all is recorded."""
-        from vivid_keel.ui.app import AGAIN
-        from vivid_keel.ui.chosen import keep, next_size
+        from vivid_keel.ui.chosen import AGAIN, keep, next_size
 
         self._keep_half()
         keep(type=next_size())
