@@ -181,6 +181,11 @@ class Desk(ABC):
         self._comma: tuple[int, Comma] | None = None
 
     @property
+    def reads_by_hand(self) -> bool:
+        """Whether something is read in such a work, rather than taken from others."""
+        return False
+
+    @property
     def stale(self) -> bool:
         """Whether what this work follows in another may have changed since it was worked out."""
         return False

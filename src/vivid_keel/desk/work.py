@@ -84,6 +84,11 @@ class WorkDesk(Desk):
         """Make what a subclass holds, before anything is worked out."""
 
     @property
+    def reads_by_hand(self) -> bool:
+        """Whether something is read in it: such a work has visits, or can be copied to be read again."""
+        return bool(self.trade.copies) or "visit" in self.trade.kinds
+
+    @property
     def book(self) -> Any:
         """What was booked."""
         return self.result.book

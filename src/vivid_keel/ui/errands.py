@@ -111,6 +111,22 @@ class Errands(Bringing):
         name = file.journal.name_of(0)
         self._write_pages("Blank level book.pdf", "Blank level book", lambda: blank_forms(units, name), 0)
 
+    def write_blank_work(self) -> None:
+        """Write the blank form of the work in hand: what is to be read in it, to be written on by hand."""
+        from vivid_keel.desk.blank import blank_pages
+
+        desk = self.window.desk
+        if desk is None:
+            self.window.say("Open a work first; its form has its own places to be read.")
+            return
+        name = desk.file.journal.name_of(desk.work)
+        instrument = getattr(getattr(getattr(desk, "book", None), "instrument", None), "name", "")
+        pages = blank_pages(desk, instrument)
+        if not pages:
+            self.window.say("Nothing is read in this work by hand, so there is no form of it.")
+            return
+        self._write_pages(f"{name}, blank form.pdf", f"{name}, blank form", lambda: pages, 0)
+
     def write_geojson(self) -> None:
         """Write the marks of the work that have a place in plan."""
         from vivid_keel.exchange.geo_json import write_points
