@@ -60,6 +60,7 @@ class Window(KitWindow):
         self.house = Housekeeping(self)
         self._wire()
         add_actions(self)
+        self.stack.currentChanged.connect(self._fill_screen)
         self.show_start()
 
     def _wire(self) -> None:
@@ -289,6 +290,17 @@ class Window(KitWindow):
         super().refresh()
         if self.on_site:
             self.site.refresh()
+
+    _before_site: Qt.WindowState | None = None
+
+    def _fill_screen(self) -> None:
+        """Take the whole screen for site mode, and give it back however that is left."""
+        if self.on_site and self._before_site is None and QApplication.platformName() != "offscreen":
+            self._before_site = self.windowState()
+            self.showFullScreen()
+        elif not self.on_site and self._before_site is not None:
+            self.setWindowState(self._before_site)
+            self._before_site = None
 
     def leave_site(self) -> None:
         """Back to the table, at the book."""
