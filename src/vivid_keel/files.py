@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from vivid_keel import store
 from vivid_keel.core.kinds import Kinds
-from vivid_keel.trades.registry import job_kinds, kit_kinds, trade
+from vivid_keel.trades.registry import is_listed, job_kinds, kit_kinds
 
 
 class JobFile(store.JobFile):
@@ -18,7 +18,7 @@ class JobFile(store.JobFile):
 
     @classmethod
     def knows(cls, type: str) -> bool:
-        return trade(type) is not None
+        return is_listed(type)
 
 
 class KitFile(JobFile):

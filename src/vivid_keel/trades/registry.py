@@ -113,7 +113,7 @@ def trade(key: str) -> Trade[Any, Any] | None:
     listed = next((one for one in LISTED if one.key == key), None)
     if listed is None:
         return None
-    found: Trade[Any, Any] = importlib.import_module(listed.module).TRADE
+    found: Trade[Any, Any] = importlib.import_module(f"{listed.module}.declared").TRADE
     return found
 
 
@@ -124,13 +124,19 @@ def trades() -> list[Trade[Any, Any]]:
 
 @cache
 def job_kinds() -> Kinds:
-    """Return every kind of entry that may stand in a job."""
+    """Return every kind of entry that may stand in a job: of each trade no more than its entries is loaded for that."""
     kinds = dict(COMMON)
-    for one in trades():
-        for name, kind in one.kinds.items():
+    for listed in LISTED:
+        own: Kinds = importlib.import_module(f"{listed.module}.entries").KINDS
+        for name, kind in own.items():
             if kinds.setdefault(name, kind) is not kind:
                 raise AssertionError(f"two trades mean something else by “{name}”")
     return kinds
+
+
+def is_listed(key: str) -> bool:
+    """Whether this program knows a trade by its key."""
+    return any(one.key == key for one in LISTED)
 
 
 @cache

@@ -9,7 +9,7 @@ from pathlib import Path
 from threading import Thread
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QApplication
 
@@ -36,6 +36,10 @@ if TYPE_CHECKING:
     from vivid_keel.ui.map_page import MapPage
     from vivid_keel.ui.picture_view import PictureView
     from vivid_keel.ui.site import SiteMode
+
+
+LOAD_AHEAD = 700
+"""How long the window has stood before that is loaded [ms]: at once it would be in the way of the first picture."""
 
 
 @cache
@@ -356,7 +360,7 @@ class Window(KitWindow):
             self.show_new_work()
         gc.freeze()  # a job and its book live as long as it is open: collecting need not visit them at each key
         self.keeping.watch()
-        load_ahead()
+        QTimer.singleShot(LOAD_AHEAD, load_ahead)
         if file.read_only:
             self.say(file.why_read_only())
         elif file.kept:

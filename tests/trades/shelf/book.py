@@ -4,21 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from vivid_keel.core.kinds import EntryKind, Kinds
-from vivid_keel.core.moving.entries import MOVING_KINDS
 from vivid_keel.core.moving.fold import fold_limits, fold_plan
 from vivid_keel.core.moving.plan import FOUND, MovingBook, Point, Round
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import metres, style_of
 
-KINDS: Kinds = {
-    **MOVING_KINDS,
-    "bracket": EntryKind(
-        {"side": "text!", "phase": "text!", "height": "reading!"},
-        lambda e: f"{e.body['side']} bracket as {e.body['phase']}: {e.body['height']['text']}",
-    ),
-}
 SIDES = ("left", "right")
 APART = 1.2
 """From bracket to bracket [m]."""
