@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from vivid_keel.core.instruments.defaults import reading_uncertainty
 from vivid_keel.core.instruments.used import Instrument
 from vivid_keel.core.quantities import LengthStyle, is_missing, show_amount
 from vivid_keel.figures.display import Picture
+
+TICKS = 14
+"""So many distances stand under the axis at the most."""
 
 
 def worth(
@@ -43,6 +48,9 @@ def worth(
     picture.line(x0, base, x1, base, "ink", 1.2)
     picture.line(x0, top, x0, base, "ink", 1.2)
     every = 10.0 if style.far == "m" else 15.24
+    if far > TICKS * every:  # a stranger's sight may be longer than the earth
+        ten = 10.0 ** math.floor(math.log10(far / every / TICKS) + 1)
+        every *= next(step for step in (ten / 5, ten / 2, ten) if far <= TICKS * every * step)
     for k in range(int(far / every) + 1):
         tick = k * every
         picture.line(x(tick), base, x(tick), base + 5, "ink")

@@ -29,6 +29,9 @@ from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import acknowledged
 from vivid_keel.core.record.readings import metres, style_of
 
+MOST_LEAVES = 1000
+"""No stack has more: a larger number is a stranger's."""
+
 
 def fold_limits(journal: Journal, work: int) -> Limits:
     """Return the limits of a work: as said, else the usual ones."""
@@ -133,7 +136,7 @@ def fold_booked(journal: Journal, work: int, since: int, thick: Mapping[str, flo
         for_now = [
             thick.get(key, int(key) * 1e-6)
             for key, n in body.get("for_now", {}).items()
-            for _ in range(int(n))
+            for _ in range(min(int(n), MOST_LEAVES))
         ]
         used = Counter({k: int(n) for k, n in body.get("used", {}).items()})
         if old is not None:

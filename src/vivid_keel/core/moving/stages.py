@@ -21,6 +21,8 @@ if TYPE_CHECKING:
 BUILDING_SPAN = 500.0
 BUILDING_MOST = 0.006
 """Under a building no neighbours' lifts of a round differ by more than the lesser of spacing/500 and 6 mm."""
+MOST_STAGES = 10_000
+"""Nothing is lifted in more stages than that [1]."""
 
 
 def neighbour_limit(spacing: float) -> float:
@@ -47,7 +49,7 @@ def stage(moves: Floats, limit: float | None, clearance: float = 0.0) -> list[Fl
     Raises
     ------
     KeelError
-        `bad-value` where the clearance uses up the limit.
+        `bad-value` where the clearance uses up the limit, or more stages would be taken than anybody takes.
     """
     whole = np.nan_to_num(moves)
     most = float(np.abs(whole).max()) if len(whole) else 0.0
@@ -61,6 +63,11 @@ def stage(moves: Floats, limit: float | None, clearance: float = 0.0) -> list[Fl
             "bad-value",
             f"the jack's clearance of {clearance * 1000:g} mm uses up the {limit * 1000:g} mm that neighbours may differ; "
             "allow more, or slip the leaves in with less",
+        )
+    if most / step > MOST_STAGES:
+        raise KeelError(
+            "bad-value",
+            f"that would take {most / step:.0f} stages of {step * 1000:g} mm; is a height or a limit off by a thousand?",
         )
     rounds = math.ceil(most / step - 1e-9)
     return [np.sign(whole) * np.minimum(np.abs(whole), step * k) for k in range(1, rounds + 1)]

@@ -23,6 +23,8 @@ ROOM = (RIGHT - LEFT - 40.0, BOTTOM - TOP - 130.0)
 GRID = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 APART = 56.0
 """Lines of the grid stand no nearer to one another [points]."""
+MOST_LINES = 400
+"""No grid has more of them."""
 
 
 def scale_for(wide: float, tall: float) -> int:
@@ -78,6 +80,8 @@ def _grid(page: Picture, at: At, low: np.ndarray, high: np.ndarray) -> None:
     step = next((m for m in GRID if m * at.scale >= APART), GRID[-1])
     left, right = at(float(low[0]), 0)[0] - 14, at(float(high[0]), 0)[0] + 14
     top, bottom = at(0, float(high[1]))[1] - 14, at(0, float(low[1]))[1] + 14
+    if max(high - low) / step > MOST_LINES:
+        return  # a point lies where no yard reaches, and the paper would be black
     for m in range(math.ceil(low[0] / step), math.floor(high[0] / step) + 1):
         x = at(m * step, 0)[0]
         page.line(x, top, x, bottom, "rule", 0.4)
