@@ -46,3 +46,56 @@ def test_leaves_without_number_are_a_strangers(tmp_path):
     body = {"point": point, "put_m": 0.004, "leaves": 1, "text": "4 mm", "for_now": {"4000": 1e15}}
     book.add(Draft(book.work, "put", body))
     assert isinstance(book.journal, Journal) and book.supports().read == 2
+
+
+@pytest.mark.parametrize(
+    ("kind", "body"),
+    [
+        ("sight", {"sight": "1,5"}),
+        ("sight", {"reading": {"text": "1", "unit": "m", "m": 1e300, "step_m": 0.001}}),
+        ("reading", {"point": 1, "phase": "later"}),
+    ],
+)
+def test_words_and_numbers_that_nobody_enters_are_refused_at_the_door(kind, body):
+    from vivid_keel.core.kinds import check_body
+    from vivid_keel.trades.registry import job_kinds
+
+    whole = {
+        "sight": {"mark": "A", "sight": "BS", "reading": {"text": "1", "unit": "m", "m": 1.0, "step_m": 0.1}},
+        "reading": {
+            "point": 1,
+            "phase": "found",
+            "reading": {"text": "1", "unit": "m", "m": 1.0, "step_m": 0.1},
+        },
+    }[kind]
+    check_body(job_kinds(), kind, whole)
+    with pytest.raises(KeelError) as refused:
+        check_body(job_kinds(), kind, whole | body)
+    assert refused.value.code == "wrong-type"
+
+
+@pytest.mark.parametrize("time", ["2026-11" + 30 * "9" + "-26T05:10:40+00:00", "", "2026-11-26T05:10:40"])
+def test_a_job_whose_entry_has_no_time_is_refused_with_its_place(time):
+    import json
+
+    from vivid_keel.exchange.job_json import read_job, write_job
+    from vivid_keel.trades.registry import job_kinds
+
+    told = json.loads(write_job([_job()]))
+    assert read_job(json.dumps(told).encode(), job_kinds())
+    told["entries"][0]["time"] = time
+    with pytest.raises(KeelError) as refused:
+        read_job(json.dumps(told).encode(), job_kinds())
+    assert refused.value.where == "/entries/0/time"
+
+
+def _job():
+    from vivid_keel.core.record.entries import Entry
+
+    return Entry(1, 0, "job", {"name": "Mill"}, "2026-11-26T05:10:40+00:00", "Ada", None, None, 1)
+
+
+def test_a_step_of_nothing_is_shown_as_usual():
+    from vivid_keel.core.quantities import style_for
+
+    assert style_for("m", 0.0) == style_for("m", -1.0) == style_for("m")

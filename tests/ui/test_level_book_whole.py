@@ -548,6 +548,8 @@ def test_the_log_has_words_for_every_kind_of_entry(begun, hands):
         "number": 1.0,
         "whole number": 1,
         "yes or no": True,
+        "phase": "found",
+        "sight": "BS",
         "reading": reading,
         "set of numbers": {"level": 0.1},
         "lines": [["BM", "set-up 1", 1.5, 0.001]],

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from vivid_keel.core.kinds import MUST, Kinds
+from vivid_keel.core.kinds import MUST, PHASES, SIGHTS, Kinds
 
 DRAFT = "http://json-schema.org/draft-07/schema#"
 _WHOLE: dict[str, Any] = {"type": "integer", "minimum": -(1 << 53), "maximum": 1 << 53}
@@ -27,6 +27,8 @@ _TYPES: dict[str, dict[str, Any]] = {
     "number": {"type": "number"},
     "whole number": _WHOLE,
     "yes or no": {"type": "boolean"},
+    "phase": {"enum": list(PHASES)},
+    "sight": {"enum": list(SIGHTS)},
     "reading": {"$ref": "#/definitions/reading"},
     "set of numbers": {"type": "object", "additionalProperties": {"type": "number"}},
     "object": {"type": "object"},

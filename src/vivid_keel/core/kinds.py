@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import math
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any, NamedTuple
 
 from vivid_keel.core.errors import KeelError
@@ -17,15 +17,16 @@ MUST = "!"
 """Ends the type of a field that must be there."""
 
 
+LARGEST = 1e15
+"""No number that was entered is larger, whatever its unit: such a one leaves the range of computing."""
+
+
 def _is_number(value: Any) -> bool:
     if type(value) is float:
-        return math.isfinite(value)
+        return -LARGEST <= value <= LARGEST
     if isinstance(value, bool) or not isinstance(value, int | float):
         return False
-    try:
-        return math.isfinite(value)
-    except OverflowError:  # a whole number too large for a float is no number here
-        return False
+    return -LARGEST <= value <= LARGEST
 
 
 def _is_reading(value: Any) -> bool:
@@ -37,6 +38,14 @@ def _is_reading(value: Any) -> bool:
         and _is_number(value.get("m"))
         and _is_number(value.get("step_m"))
     )
+
+
+def is_time(text: str) -> bool:
+    """Whether a text is a time with its offset, as entries have it."""
+    try:
+        return datetime.fromisoformat(text).tzinfo is not None
+    except ValueError:
+        return False
 
 
 LONGEST = 20_000
@@ -84,12 +93,18 @@ def _is_line(value: Any) -> bool:
     )
 
 
+PHASES = ("found", "left")
+SIGHTS = ("BS", "IS", "FS")
+"""The words there are where something is read before or after the work, and for the kinds of sight."""
+
 _FITS: dict[str, Callable[[Any], bool]] = {
     "text": is_text,
     "unit": _is_unit,
     "number": _is_number,
     "whole number": _is_whole,
     "yes or no": lambda v: isinstance(v, bool),
+    "phase": lambda v: isinstance(v, str) and v in PHASES,
+    "sight": lambda v: isinstance(v, str) and v in SIGHTS,
     "reading": _is_reading,
     "set of numbers": lambda v: (
         isinstance(v, Mapping) and all(isinstance(k, str) and _is_number(n) for k, n in v.items())
@@ -108,7 +123,7 @@ class EntryKind:
     Attributes
     ----------
     fields : mapping of str to str
-        Each field's type ("text", "unit" of a length, "number", "whole number", "yes or no", "reading", "set of numbers", "object",
+        Each field's type ("text", "unit" of a length, "number", "whole number", "yes or no", "phase" and "sight" (words of `PHASES` and `SIGHTS`), "reading", "set of numbers", "object",
         "lines" read between marks: [mark, stand, rise in m, σ in m above 0], or "source": bytes kept beside it), with a "!" behind it where it must be there.
     said : callable
         An entry of the kind in a few words, for the log.

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.kinds import Kinds, check_body, check_shown, is_text
+from vivid_keel.core.kinds import Kinds, check_body, check_shown, is_text, is_time
 from vivid_keel.core.record.bulk import check_bytes
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
@@ -122,6 +122,12 @@ def _entry(row: Any, where: str, kinds: Kinds) -> Entry:
     for name in ("kind", "time", "person"):
         if not is_text(row[name]):
             raise KeelError("wrong-type", f"“{name}” must be a text", f"{where}/{name}")
+    if not is_time(row["time"]):
+        raise KeelError(
+            "wrong-type",
+            "“time” must be a time with its offset, as 2026-11-24T10:00:00+01:00",
+            f"{where}/time",
+        )
     check_body(kinds, row["kind"], row["body"], f"{where}/body")
     for name in ("body", "kind", "time", "person"):
         check_shown(row[name], f"{where}/{name}")

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.kinds import Kinds, check_body
+from vivid_keel.core.kinds import Kinds, check_body, is_time
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 
@@ -51,6 +51,8 @@ def entry_from_row(row: tuple[Any, ...]) -> Entry:
         parsed = json.loads(body)
     except (ValueError, TypeError, RecursionError) as error:
         raise KeelError("damaged", f"entry {id} is not readable: {error}") from None
+    if not is_time(time):
+        raise KeelError("damaged", f"entry {id} has no time that can be read: {time[:40]!r}")
     return Entry(id, work, kind, parsed, time, person, strikes, after, act)
 
 

@@ -8,7 +8,7 @@ from vivid_keel.core.moving.entries import MOVING_KINDS
 KINDS: Kinds = {
     **MOVING_KINDS,
     "bracket": EntryKind(
-        {"side": "text!", "phase": "text!", "height": "reading!"},
+        {"side": "text!", "phase": "phase!", "height": "reading!"},
         lambda e: f"{e.body['side']} bracket as {e.body['phase']}: {e.body['height']['text']}",
     ),
 }

@@ -88,7 +88,7 @@ def style_for(unit: str, resolution: float | None = None) -> LengthStyle:
         wanted = 8.0 if resolution is None else INCH / max(resolution, 1e-6)
         return LengthStyle("ft-in", 0, next((n for n in RULE if n >= wanted - 0.01), RULE[-1]))
     usual = {"m": 3, "mm": 0, "cm": 1, "ft": 2, "in": 2, "thou": 0, "µm": 0}[unit]
-    if resolution is None:
+    if resolution is None or not resolution > 0:  # a stranger's file may hold a step of nothing
         return LengthStyle(unit, usual)
     wanted = math.ceil(-math.log10(resolution / UNIT_IN_M[unit]) - 1e-6)
     return LengthStyle(unit, max(0, min(6, max(usual, wanted))))

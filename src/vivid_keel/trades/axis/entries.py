@@ -12,7 +12,7 @@ KINDS: Kinds = {
     "turned": EntryKind(
         {
             "azimuth": "number!",
-            "phase": "text!",
+            "phase": "phase!",
             "text": "text!",
             "tilt_rad": "number!",
             "step_rad": "number!",

@@ -24,7 +24,7 @@ KINDS: Kinds = {
             "sort": "text!",
             "at": "whole number!",
             "way": "whole number!",
-            "phase": "text!",
+            "phase": "phase!",
             "text": "text!",
             "value": "number!",
             "step": "number!",

@@ -24,7 +24,7 @@ KINDS: Kinds = {
             "what": "text!",
             "panel": "whole number!",
             "which": "whole number!",
-            "phase": "text!",
+            "phase": "phase!",
             "text": "text!",
             "value": "number!",
             "u": "number!",
@@ -33,7 +33,7 @@ KINDS: Kinds = {
         lambda body: "m" if body["what"] == "seam" else "rad",
     ),
     "frame-reading": EntryKind(
-        {"what": "text!", "at": "whole number!", "phase": "text!", "text": "text!", "tilt_rad": "number!"},
+        {"what": "text!", "at": "whole number!", "phase": "phase!", "text": "text!", "tilt_rad": "number!"},
         lambda entry: (
             f"frame, {entry.body['what']} {entry.body['at'] + 1}, as {entry.body['phase']}: {entry.body['text']}"
         ),

@@ -24,7 +24,7 @@ KINDS: Kinds = {
     "sight": EntryKind(
         {
             "mark": "text!",
-            "sight": "text!",
+            "sight": "sight!",
             "reading": "reading!",
             "distance": "reading",
             "upper": "reading",

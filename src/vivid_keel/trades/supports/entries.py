@@ -23,12 +23,12 @@ KINDS: Kinds = {
         lambda entry: f"support {entry.body['name']}",
     ),
     "reading": EntryKind(
-        {"point": "whole number!", "phase": "text!", "reading": "reading!", "remark": "text"},
+        {"point": "whole number!", "phase": "phase!", "reading": "reading!", "remark": "text"},
         lambda entry: f"reading as {entry.body['phase']}: {entry.body['reading']['text']}",
     ),
     "aside": EntryKind({"point": "whole number!"}, lambda entry: "a support set aside: not to be read"),
     "reference": EntryKind(
-        {"phase": "text!", "reading": "reading!", "name": "text"},
+        {"phase": "phase!", "reading": "reading!", "name": "text"},
         lambda entry: f"watch mark as {entry.body['phase']}: {entry.body['reading']['text']}",
     ),
     "by-eye": EntryKind({"point": "whole number!"}, lambda entry: "named what looks high"),

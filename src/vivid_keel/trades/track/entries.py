@@ -12,7 +12,7 @@ KINDS: Kinds = {
         lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
     ),
     "track-reading": EntryKind(
-        {"what": "text!", "sleeper": "whole number!", "phase": "text!", "text": "text!", "value": "number!"},
+        {"what": "text!", "sleeper": "whole number!", "phase": "phase!", "text": "text!", "value": "number!"},
         lambda entry: (
             f"sleeper {entry.body['sleeper']}, {entry.body['what']}, as {entry.body['phase']}: {entry.body['text']}"
         ),

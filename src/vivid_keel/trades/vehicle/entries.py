@@ -14,7 +14,7 @@ KINDS: Kinds = {
     ),
     **LIVE_KINDS,
     "tilts": EntryKind(
-        {"phase": "text!", "roll_rad": "number!", "pitch_rad": "number!", "text": "text!"},
+        {"phase": "phase!", "roll_rad": "number!", "pitch_rad": "number!", "text": "text!"},
         lambda entry: f"two-way level, {entry.body['phase']}: {entry.body['text']}",
     ),
 }
