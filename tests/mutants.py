@@ -207,7 +207,7 @@ def main(words: list[str]) -> int:
             room = Path(temporary) / str(k)
             for part in ("src", "tests", "examples", "docs"):
                 shutil.copytree(HERE / part, room / part, ignore=shutil.ignore_patterns("__pycache__"))
-            for name in ("pyproject.toml", "README.md", "CHANGELOG.md"):
+            for name in ("pyproject.toml", "README.md"):
                 shutil.copy(HERE / name, room / name)
             rooms.put(room)
         reached, took = covered(Path(temporary) / "0")

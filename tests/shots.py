@@ -31,7 +31,6 @@ from vivid_keel.yard.desk import YardDesk
 # file name: (work, stage, sheet, view, theme)
 VIEWS = {
     "run-readings": (0, "Readings", 0, 0, "Daylight"),
-    "supports-target": (1, "Target", 0, 0, "Daylight"),
     "supports-moves": (1, "Moves", 0, 0, "Daylight"),
     "supports-proof": (1, "Proof", 0, 0, "Daylight"),
     "network": (3, "Proof", 0, 0, "Daylight"),
@@ -43,6 +42,7 @@ VIEWS = {
     "panels": (9, "Moves", 0, 0, "Daylight"),
     "ground": (10, "Readings", 0, 0, "Daylight"),
     "track": (11, "Readings", 0, 0, "Daylight"),
+    "years": (13, "Heights", 0, 0, "Daylight"),
 }
 # file name: (instrument, stage, picture)
 KIT = {
@@ -200,6 +200,8 @@ def shoot(folder: Path, only: list[str]) -> None:
             window.notice.hide()
             if stage != "Readings":
                 window.sheet.close_editor()
+            if name == "years":
+                window.sheet.go((3, 3), edit=False)  # the mark that goes down
             wait(app, window)
             window.grab().save(str(folder / f"{name}.png"))
         if not only or set(only) & set(KIT):

@@ -103,4 +103,4 @@ def test_the_completion_completes(tmp_path):
 def test_what_is_said_of_it_elsewhere_is_of_this_version():
     data = ElementTree.parse(PACKAGING / "vivid-keel.metainfo.xml").getroot()
     assert data.find("releases/release").get("version") == vivid_keel.__version__
-    assert f"## {vivid_keel.__version__}" in (ROOT / "CHANGELOG.md").read_text()
+    assert f"## {vivid_keel.__version__}" in (ROOT / "src/vivid_keel/handbook/changes.md").read_text()

@@ -174,3 +174,18 @@ def test_the_job_is_told_anew_and_every_reading_stays(demo, hands):
     assert demo.desk.comma is not None
     hands.do("Ctrl+Z")
     assert demo.file.journal.name_of(0) == "Osier Mill" and demo.desk.comma is None
+
+
+def test_a_sheet_goes_to_a_spreadsheet_as_it_is_shown(demo, hands):
+    from PyQt6.QtWidgets import QApplication
+
+    run(demo)
+    demo.show_stage("Heights")
+    hands.do("Ctrl+Shift+C")
+    lines = [line.split("\t") for line in QApplication.clipboard().text().split("\n")]
+    sheet = demo.sheet.sheet
+    assert lines[0] == [column.title for column in sheet.columns]
+    assert len(lines) == sheet.count + 1 and len({len(line) for line in lines}) == 1
+    weir = next(line for line in lines if line[0] == "Weir crest")
+    assert weir[: len(hands.cells(0))] == hands.cells(lines.index(weir) - 1)
+    assert f"{sheet.count} lines are on the clipboard" in said(demo)

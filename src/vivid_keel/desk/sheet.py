@@ -130,6 +130,19 @@ class Sheet:
         return []
 
 
+def as_table(sheet: Sheet, most: int) -> list[list[str]]:
+    """Return a sheet as it is shown: the titles of its columns, and the texts of its first `most` lines; signs are said in words."""
+    out = [[column.title for column in sheet.columns]]
+    for row in range(min(sheet.count, most)):
+        cells = [sheet.cell(row, column) for column in range(len(sheet.columns))]
+        out.append([cell.text or SAID.get(cell.sign, "") for cell in cells])
+    return out
+
+
+SAID = {"in": "in", "out": "out", "open": "not proven", "todo": "to do", "raise": "raise", "lower": "lower"}
+"""A sign in words."""
+
+
 def in_unit(columns: Sequence[Column], unit: str) -> tuple[Column, ...]:
     """Return columns of small amounts that are headed in mm, headed in the work's own unit."""
     return tuple(replace(column, title=re.sub(r"\bmm\b", unit, column.title)) for column in columns)

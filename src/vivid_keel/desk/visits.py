@@ -9,9 +9,9 @@ from functools import cached_property
 from typing import Any, Protocol
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import is_missing, show_number
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, NO_LIMIT, Drift, Visit, years
+from vivid_keel.core.record.visits import CROSSES, Drift, Visit, crossing_words, years
 from vivid_keel.desk.sheet import Cell, Column, Goto, Place, Sheet, Taken
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.over_time import Course, Scale, over_time
@@ -190,20 +190,7 @@ class VisitsSheet(Sheet):
             return Cell(
                 f"{self.view.amount(drift.rate, 1, True)} ± {self.view.amount(drift.U_rate, 1, False)}"
             )
-        return Cell(self._when(drift), ink="ink" if drift.crosses == CROSSES else "muted")
-
-    def _when(self, drift: Drift) -> str:
-        if drift.crosses == NO_LIMIT:
-            return ""
-        if drift.crosses == HOLDS:
-            return f"not within {HORIZON:g} years"
-        if drift.crosses == CROSSES:
-            if drift.latest <= 0:
-                return "is out already"
-            return f"in {show_number(drift.earliest, 1)} to {show_number(drift.latest, 1)} years"
-        if is_missing(drift.earliest) or drift.earliest > HORIZON:
-            return drift.crosses
-        return f"in {show_number(drift.earliest, 1)} years at the earliest; {drift.crosses}"
+        return Cell(crossing_words(drift), ink="ink" if drift.crosses == CROSSES else "muted")
 
     def enter(self, row: int) -> Taken:
         if row < len(self.points):

@@ -47,7 +47,7 @@ def pages() -> Sequence[Page]:
         for one in LISTED
     ]
     others = ("desk/kit/help.md", "desk/kit/checks.md", "yard/help.md")
-    last = ("handbook/files.md", "handbook/keys.md", "handbook/words.md")
+    last = ("handbook/files.md", "handbook/keys.md", "handbook/words.md", "handbook/changes.md")
     return [*own, *trades, *(_page(path) for path in (*others, *last))]
 
 

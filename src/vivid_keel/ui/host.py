@@ -40,6 +40,7 @@ class Host(Protocol):
     desk: Desk | None
     desks: dict[int, Desk]
     stage: str
+    sheet_number: int
     person: str
     busy_words: str
 

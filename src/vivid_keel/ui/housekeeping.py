@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+from PyQt6.QtWidgets import QApplication
+
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.works import is_aside, job_told, moved
 from vivid_keel.desk.base import Desk
+from vivid_keel.desk.sheet import as_table
+from vivid_keel.exchange.csv_lines import harmless
 from vivid_keel.ui.host import Host
 from vivid_keel.ui.pages import UNITS
 
 MARKS = {"point": ".", "comma": ",", "": ""}
 """How a decimal mark is typed."""
+
+
+MOST = 20_000
+"""So many lines go to the clipboard at the most."""
 
 
 class Housekeeping:
@@ -91,6 +99,27 @@ class Housekeeping:
             )
         elif window.attempt(lambda: file.record([draft])):
             window.show_side()
+
+    def copy_sheet(self) -> None:
+        """Put the sheet in hand on the clipboard, to be pasted in a spreadsheet: as it is shown, with its titles."""
+        window, desk = self.window, self._desk()
+        clipboard = QApplication.clipboard()
+        if desk is None or clipboard is None:
+            return
+        sheets = desk.sheets(window.stage)
+        sheet = sheets[min(window.sheet_number, len(sheets) - 1)]
+        lines = as_table(sheet, MOST)
+        comma = desk.comma or str
+        clipboard.setText(
+            "\n".join(
+                "\t".join(" ".join(str(harmless(comma(text))).split()) for text in line) for line in lines
+            )
+        )
+        left = sheet.count - (len(lines) - 1)
+        window.say(
+            f"{sheet.name or window.stage}: {len(lines) - 1} lines are on the clipboard"
+            + (f"; {left} more were left out." if left > 0 else ".")
+        )
 
     def tell_job(self) -> None:
         """Ask what the job is called, where it lies, its units and decimal mark: one after another."""

@@ -32,6 +32,7 @@ SHELVES = {
     "This work, this job": (
         "Copy for a new",
         "Copy this work",
+        "Copy this sheet",
         "Name this",
         "Set this",
         "Move this",
@@ -78,6 +79,7 @@ KEYS = (
     ("New set-up", "Ctrl+Return", "new_set_up"),
     ("Something happened: moved, knocked, taken in …", "F3", "tell_event"),
     ("-", "", ""),
+    ("Copy this sheet, for a spreadsheet", "Ctrl+Shift+C", "house.copy_sheet"),
     ("Bring in a level book, or points (CSV)", "Ctrl+I", "errands.choose_book"),
     ("Paste a level book from a spreadsheet", "Ctrl+Shift+V", "errands.paste"),
     ("Bring in a whole job (JSON)", "", "errands.choose_json"),

@@ -244,3 +244,9 @@ def test_rates_of_simulated_settling_lie_within_their_U():
             inside += abs(found - rate) <= 2 * u
             told += 1
     assert abs(inside / told - 0.955) < 3 * math.sqrt(0.955 * 0.045 / told) + 0.01
+
+
+def test_occasions_of_monstrously_unlike_weight_are_told_all_the_same():
+    parts = [part(0, {"A": 0.0, "B": 1.0, "p": 2.0}, 1e9), part(1, {"A": 0.0, "B": 1.0, "p": 2.0}, 1e-9)]
+    frame = lay_together(parts, ["A", "B"], [0, 1])
+    assert len(frame.series("p").occasions) == 2

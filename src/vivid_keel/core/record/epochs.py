@@ -27,6 +27,23 @@ class Epochs:
     new: list[str]
 
 
+def verdict_of(change: float, u: float, tolerance: float | None) -> str:
+    """Return what a change comes to, three-valued: "moved", "stood" (within the tolerance, with its U) or "not-proven".
+
+    Parameters
+    ----------
+    change, u : float
+        With its standard uncertainty [m].
+    tolerance : float or None
+        [m]; without one nothing can be shown to have stood.
+    """
+    if abs(change) > 2 * u + EQUAL:
+        return "moved"
+    if tolerance is not None and abs(change) + 2 * u <= tolerance + EQUAL:
+        return "stood"
+    return "not-proven"
+
+
 def compare_epochs(
     first: Mapping[str, float],
     second: Mapping[str, float],
@@ -55,14 +72,7 @@ def compare_epochs(
         raise KeelError("no-common-mark", "no mark stands in both epochs; the names must be the same in both")
     u = math.hypot(u_first, u_second)
     change = {name: second[name] - first[name] for name in common}
-    verdict = {}
-    for name, d in change.items():
-        if abs(d) > 2 * u + EQUAL:
-            verdict[name] = "moved"
-        elif tolerance is not None and abs(d) + 2 * u <= tolerance + EQUAL:
-            verdict[name] = "stood"
-        else:
-            verdict[name] = "not-proven"
+    verdict = {name: verdict_of(d, u, tolerance) for name, d in change.items()}
     return Epochs(
         change, u, verdict, [n for n in first if n not in second], [n for n in second if n not in first]
     )

@@ -255,7 +255,7 @@ class _Solved:
             # A part's own datum is free: what all its heights have alike may be as large as it likes, which makes a held mark one among others.
             self._scale[p] = float(np.trace(c)) / len(own) or 1e-12
             weight[np.ix_(own, own)] = np.linalg.inv(c + self._scale[p])
-        normal = np.linalg.inv(design.T @ weight @ design)
+        normal = _inverse(design.T @ weight @ design)
         solve = normal @ design.T @ weight
         found = solve @ read
         self.shifts[used[0]] = 0.0
@@ -408,6 +408,14 @@ class _Solved:
         share = float(z @ self._reach @ z)
         by, u = float(z @ self._residual) / share, 1 / math.sqrt(share)
         return Movement(name, how, occasion, by, u, abs(by) / u)
+
+
+def _inverse(matrix: Floats) -> Floats:
+    """The inverse of normal equations; where weights are too unlike for one, that of the part that is told (least norm)."""
+    try:
+        return np.asarray(np.linalg.inv(matrix), dtype=np.float64)
+    except np.linalg.LinAlgError:
+        return np.asarray(np.linalg.pinv(matrix, hermitian=True), dtype=np.float64)
 
 
 def _hanging(parts: Sequence[Part], kept: dict[tuple[int, int], str]) -> set[int]:

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from vivid_keel.core.quantities import EQUAL, is_missing
+from vivid_keel.core.quantities import EQUAL, is_missing, show_number
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -208,6 +208,21 @@ def drift(
     if not is_missing(earliest) and crosses != NO_LIMIT:
         crosses = HOLDS if earliest > HORIZON else CROSSES if latest <= HORIZON else UNSURE
     return Drift(name, change, 2 * u, moved, speed, U_rate, crosses, earliest, latest)
+
+
+def crossing_words(drift: Drift) -> str:
+    """Return when a point leaves its tolerance, in words; "" where there is none."""
+    if drift.crosses == NO_LIMIT:
+        return ""
+    if drift.crosses == HOLDS:
+        return f"not within {HORIZON:g} years"
+    if drift.crosses == CROSSES:
+        if drift.latest <= 0:
+            return "is out already"
+        return f"in {show_number(drift.earliest, 1)} to {show_number(drift.latest, 1)} years"
+    if is_missing(drift.earliest) or drift.earliest > HORIZON:
+        return drift.crosses
+    return f"in {show_number(drift.earliest, 1)} years at the earliest"
 
 
 def _crossing(

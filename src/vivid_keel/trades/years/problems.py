@@ -12,6 +12,8 @@ from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.stood import Part, lay_together
 from vivid_keel.core.record.visits import rate_of
 
+UNLIKE = 1e6
+"""No levelling is so many times as sure as another [1]."""
 MOST = 60
 """So many occasions are laid side by side at the most."""
 
@@ -20,10 +22,12 @@ def years(f: Fields) -> Solved:
     """The same marks levelled on several occasions: which benchmarks stood, what the others did, and how fast."""
     parts: list[Part] = []
     times: list[float] = []
+    us: list[float] = []
     for item, where in f.items("occasions"):
         g = Fields(item, where)
         times.append(g.number("years"))
         heights, u = g.mapping("marks"), g.number("u_m", above=0.0)
+        us.append(u)
         g.done()
         if len(times) > 1 and times[-1] <= times[-2]:
             raise KeelError("bad-value", "occasions stand in the order of their years", f"{where}/years")
@@ -46,6 +50,12 @@ def years(f: Fields) -> Solved:
             raise KeelError("unknown-name", f"“{name}” was read on no occasion", where)
         benchmarks.append(name)
     f.done()
+    if us and max(us) > UNLIKE * min(us):
+        raise KeelError(
+            "bad-value",
+            f"one occasion is said to be {max(us) / min(us):.0g} times as sure as another; is a unit off?",
+            "/problem/occasions",
+        )
     if not 2 <= len(parts) <= MOST:
         raise KeelError("bad-value", f"2 to {MOST} occasions can be laid side by side", "/problem/occasions")
     common = [

@@ -12,7 +12,8 @@ import numpy as np
 
 from vivid_keel.core.booking.network import LevelledLine
 from vivid_keel.core.booking.network.free import FreePiece, free_pieces
-from vivid_keel.core.quantities import EQUAL, is_missing, show_amount, show_length
+from vivid_keel.core.quantities import is_missing, show_amount, show_length
+from vivid_keel.core.record.epochs import verdict_of
 from vivid_keel.core.record.lending import is_change_point
 from vivid_keel.core.record.stood import Frame, Part, Series, lay_together
 from vivid_keel.core.record.visits import Drift, drift, rate_of, slope_weights
@@ -27,8 +28,8 @@ if TYPE_CHECKING:
 DAYS = 365.25
 MOST = 300
 """So many marks are laid side by side at the most, benchmarks first."""
-LEAST_SIGMA = 1e-6
-"""No reading is better than that [m]: a levelling said to be exact would take all the weight."""
+LEAST_SIGMA, MOST_SIGMA = 1e-6, 10.0
+"""No reading is better or worse than that [m]: a levelling said to be exact would take all the weight."""
 ANOTHER = 0.25
 """A mark that differs by more from one year to the next is rather another mark of that name [m]."""
 MOVED, STOOD, NOT_PROVEN = "moved", "stood", "not-proven"
@@ -106,7 +107,9 @@ class YearsResult:
         out = []
         for name, members in groups.items():
             lines = [
-                LevelledLine(x.mark, f"{one.id} {x.stand}", x.rise, max(x.sigma, LEAST_SIGMA))
+                LevelledLine(
+                    x.mark, f"{one.id} {x.stand}", x.rise, min(max(x.sigma, LEAST_SIGMA), MOST_SIGMA)
+                )
                 for one in members
                 for x in one.lines
             ]
@@ -199,12 +202,7 @@ class YearsResult:
                 u,
                 together,
             )
-            if abs(change) > 2 * u + EQUAL:
-                verdict = MOVED
-            elif abs(change) + 2 * u <= tolerance + EQUAL and not is_missing(allowed):
-                verdict = STOOD
-            else:
-                verdict = NOT_PROVEN
+            verdict = verdict_of(change, u, None if is_missing(allowed) else allowed)
             out.append(MarkOver(name, name in carry, series, (change, 2 * u), told, verdict))
         return out
 

@@ -7,10 +7,10 @@ from datetime import date
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_number
+from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.stood import ONCE
-from vivid_keel.core.record.visits import CROSSES, HOLDS, HORIZON, NO_LIMIT
+from vivid_keel.core.record.visits import CROSSES, crossing_words
 from vivid_keel.core.working import Working
 from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
 from vivid_keel.trades.years.book import ASIDE, BENCHMARK, ROLES, WATCHED, Levelling
@@ -187,13 +187,13 @@ class OverSheet(Sheet):
         self.columns = (
             Column("", 34),
             Column("Mark", 0),
-            Column(f"Height {last}", 130, True),
-            Column(f"Since first, {unit}", 122, True),
+            Column(last, 104, True),
+            Column(f"Since first, {unit}", 128, True),
             Column("± U", 50, True),
-            Column("Since last", 92, True),
+            Column("Since last", 94, True),
             Column("± U", 50, True),
             Column(f"{unit} a year", 104, True),
-            Column("Out of allowed", 178),
+            Column("Out of allowed", 170),
         )
 
     @property
@@ -228,17 +228,9 @@ class OverSheet(Sheet):
             return (
                 "carries the datum" if one.name in self.desk.result.frame.stood else "moved: carries nothing"
             )
-        if drift.crosses == NO_LIMIT:
-            return ""
-        if drift.crosses == HOLDS:
-            return f"not within {HORIZON:g} years"
-        if drift.crosses == CROSSES:
-            if drift.latest <= 0:
-                return "is out already" if self.desk.result.out_already(one) else "may be out already"
-            return f"in {show_number(drift.earliest, 1)} to {show_number(drift.latest, 1)} years"
-        if is_missing(drift.earliest) or drift.earliest > HORIZON:
-            return drift.crosses
-        return f"in {show_number(drift.earliest, 1)} years at the earliest"
+        if drift.latest <= 0 and not self.desk.result.out_already(one):
+            return "may be out already"
+        return crossing_words(drift)
 
     def why(self, row: int) -> Working | None:
         return self.desk.result.why(self.marks[row]) if 0 <= row < self.count else None
