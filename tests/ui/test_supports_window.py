@@ -186,7 +186,9 @@ def test_posts_are_edited_in_place_and_keep_their_readings(demo, hands):
     assert any("1 not read: P1" in t for t in hands.said())
 
 
-def test_a_target_that_the_stock_can_not_reach_is_said(demo, hands):
+def test_a_target_that_the_stock_can_not_reach_is_said(demo, hands, monkeypatch):
+    start = demo.worker.start
+    monkeypatch.setattr(demo.worker, "start", lambda *what, **how: start(*what, **{**how, "seconds": 3.0}))
     demo.step_work(1)
     demo.show_stage("Target", 0)
     demo.sheet.go((4, 2))
