@@ -183,7 +183,7 @@ class Housekeeping:
             window.refresh()
             window.show_side()
             window.say(
-                "The job is told so; works that were begun keep their unit, and every reading stays as it was typed."
+                "Changed. Works already begun keep their unit, and every reading stays as it was typed."
             )
 
     def _desk(self) -> Desk | None:

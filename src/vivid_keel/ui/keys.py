@@ -21,7 +21,7 @@ FOR_A_JOB = (
     "Site mode",
     "Copy for a new visit",
     "Copy this work with its readings",
-    "Tell the job's name, place, units or decimal mark anew",
+    "Change the job's name, place, units or decimal mark",
 )
 """What means nothing to a kit."""
 ALSO_YARD = ("Write the report (PDF)", "Print the report", "Site mode")
@@ -36,7 +36,7 @@ SHELVES = {
         "Name this",
         "Set this",
         "Move this",
-        "Tell the job",
+        "Change the job",
     ),
     "Bring in": ("Bring in", "Paste"),
     "Write": ("Write", "Print"),
@@ -74,7 +74,7 @@ KEYS = (
     ("Set this work aside, or bring it back", "", "house.set_aside"),
     ("Move this work up in the list", "Ctrl+Shift+PgUp", "house.move_up"),
     ("Move this work down in the list", "Ctrl+Shift+PgDown", "house.move_down"),
-    ("Tell the job's name, place, units or decimal mark anew", "", "house.tell_job"),
+    ("Change the job's name, place, units or decimal mark", "", "house.tell_job"),
     ("Why this number", "F4", "toggle_why"),
     ("New set-up", "Ctrl+Return", "new_set_up"),
     ("Something happened: moved, knocked, taken in …", "F3", "tell_event"),

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -322,7 +323,7 @@ class _Solved:
             row += part * self._solution[self._marks.index(self.names[k])]
         return row, beside
 
-    @property
+    @cached_property
     def _among(self) -> Floats:
         """Covariance of the readings of benchmarks among one another (n, n) [m²]."""
         out = np.zeros((len(self.at), len(self.at)))

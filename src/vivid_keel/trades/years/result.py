@@ -118,14 +118,19 @@ class YearsResult:
         return sorted(out, key=lambda one: (one.when, one.name))
 
     @cached_property
-    def common(self) -> list[str]:
-        """Marks read on more than one occasion, in the order they were first read; a run's own change points are none."""
+    def read(self) -> dict[str, set[str]]:
+        """On which occasions each mark was read, in the order they were first read."""
         read: dict[str, set[str]] = {}
         for one in self.book.levellings:
             if not one.out:
                 for mark in dict.fromkeys(x.mark for x in one.lines):
                     read.setdefault(mark, set()).add(one.occasion)
-        return [mark for mark, when in read.items() if len(when) > 1 and not is_change_point(mark)]
+        return read
+
+    @cached_property
+    def common(self) -> list[str]:
+        """Marks read on more than one occasion, in the order they were first read; a run's own change points are none."""
+        return [mark for mark, when in self.read.items() if len(when) > 1 and not is_change_point(mark)]
 
     @cached_property
     def benchmarks(self) -> list[str]:

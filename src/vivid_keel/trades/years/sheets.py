@@ -135,12 +135,7 @@ class RolesSheet(Sheet):
             (one.given[mark] for one in self.desk.book.levellings if mark in one.given and not one.out), None
         )
         if column == 2:
-            read = {
-                one.occasion
-                for one in self.desk.book.levellings
-                if not one.out and any(x.mark == mark for x in one.lines)
-            }
-            return Cell(str(len(read)), ink="muted")
+            return Cell(str(len(self.desk.result.read[mark])), ink="muted")
         if column == 3:
             return Cell("" if given is None else show_length(given, self.desk.book.style), ink="muted")
         return Cell("carries the datum" if mark in self.desk.result.frame.stood else "", ink="muted")
