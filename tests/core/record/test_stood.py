@@ -250,3 +250,17 @@ def test_occasions_of_monstrously_unlike_weight_are_told_all_the_same():
     parts = [part(0, {"A": 0.0, "B": 1.0, "p": 2.0}, 1e9), part(1, {"A": 0.0, "B": 1.0, "p": 2.0}, 1e-9)]
     frame = lay_together(parts, ["A", "B"], [0, 1])
     assert len(frame.series("p").occasions) == 2
+
+
+def test_a_large_piece_is_solved_as_a_small_one_is(monkeypatch):
+    from vivid_keel.core.booking.network import free
+
+    rng = np.random.default_rng(8)
+    truth = {name: float(rng.uniform(0, 4)) for name in ("BM 1", "p", "BM 2", "q", "BM 3")}
+    lines = levelled(rng, truth, 0.0004)
+    (small,) = free_pieces(lines, set(truth), {"BM 1": 7.0})
+    monkeypatch.setattr(free, "SMALL", 0)
+    (large,) = free_pieces(lines, set(truth), {"BM 1": 7.0})
+    assert large.heights == pytest.approx(small.heights, abs=1e-12)
+    assert large.covariance == pytest.approx(small.covariance, rel=1e-9, abs=1e-18)
+    assert large.sum_squares == pytest.approx(small.sum_squares, rel=1e-6)

@@ -63,7 +63,9 @@ class Occasion:
     @property
     def fits(self) -> bool:
         """Whether what is over lies within what chance allows at 1 %."""
-        if self.freedom <= 0:
+        if (
+            self.freedom <= 0 or self.factor <= 1.0
+        ):  # as good as promised, or better: no table is wanted for that
             return True
         from scipy.special import chdtri
 

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
+    Ints = npt.NDArray[np.intp]
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,9 +78,21 @@ def free_pieces(
     return out
 
 
-def _piece(asked: list[str], height: float, lines: list[LevelledLine]) -> FreePiece:
-    from scipy.sparse.linalg import splu
+SMALL = 600
+"""Up to so many unknowns a full matrix serves, without the libraries that large ones want and that are slow to come [1]."""
 
+
+def _full(ends: Ints, left: Floats, sigma: Floats, unknowns: int) -> tuple[Floats, Floats]:
+    """Return Aᵀ·W·A and Aᵀ·W·l as full matrices; mark 0 is held, mark k is unknown k − 1."""
+    design = np.zeros((len(ends), unknowns + 1))
+    rows = np.arange(len(ends))
+    design[rows, ends[:, 1]] += 1.0
+    design[rows, ends[:, 0]] -= 1.0
+    weighed = design[:, 1:].T / sigma**2
+    return weighed @ design[:, 1:], weighed @ left
+
+
+def _piece(asked: list[str], height: float, lines: list[LevelledLine]) -> FreePiece:
     names = list(dict.fromkeys([asked[0], *(n for line in lines for n in (line.start, line.to))]))
     at = {name: i for i, name in enumerate(names)}
     ends = np.array([[at[line.start], at[line.to]] for line in lines], dtype=np.intp)
@@ -90,13 +103,21 @@ def _piece(asked: list[str], height: float, lines: list[LevelledLine]) -> FreePi
     covariance = np.zeros((len(asked), len(asked)))
     if len(names) > 1:
         left = rise - (heights[ends[:, 1]] - heights[ends[:, 0]])
-        normal, right = normal_equations(ends, left, sigma, column, [], heights)
-        factor = splu(normal.tocsc())
-        heights[1:] += factor.solve(right)
+        if len(names) - 1 <= SMALL:
+            full, right = _full(ends, left, sigma, len(names) - 1)
+
+            def solve(wanted: Floats) -> Floats:
+                return np.asarray(np.linalg.solve(full, wanted))
+        else:
+            from scipy.sparse.linalg import splu
+
+            normal, right = normal_equations(ends, left, sigma, column, [], heights)
+            solve = splu(normal.tocsc()).solve
+        heights[1:] += solve(right)
         rows = np.array([at[name] - 1 for name in asked[1:]], dtype=np.intp)
         unit = np.zeros((len(names) - 1, len(rows)))
         unit[rows, np.arange(len(rows))] = 1.0
-        covariance[1:, 1:] = factor.solve(unit)[rows]
+        covariance[1:, 1:] = solve(unit)[rows]
     v = heights[ends[:, 1]] - heights[ends[:, 0]] - rise
     covariance = (covariance + covariance.T) / 2
     wanted = np.array([at[name] for name in asked])
