@@ -235,18 +235,18 @@ def numbered(
         return begin - 1 - id if id is not None and id < 0 else id
 
     entries = []
-    for i, draft in enumerate(drafts):
-        kind = draft.kind
-        check_body(kinds, kind, draft.body)
-        if draft.source is not None or kinds[kind].source:
+    for id, draft in enumerate(drafts, first):
+        work, kind, body, strikes, after, source = draft
+        check_body(kinds, kind, body)
+        if source is not None or kinds[kind].source:
             _check_source(kinds[kind], draft)
-        id = first + i
-        work = id if kind == "work" else own(draft.work)
-        assert work is not None
-        strikes, after = draft.strikes, draft.after
+        if kind == "work":
+            work = id
+        elif work < 0:
+            work = begin - 1 - work
         if strikes is not None or after is not None:
             strikes, after = own(strikes), own(after)
-        entries.append(Entry(id, work, kind, draft.body, time, person, strikes, after, act))
+        entries.append(Entry(id, work, kind, body, time, person, strikes, after, act))
     return entries
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from vivid_keel.core.instruments.budget import shares, to_halve
 from vivid_keel.core.instruments.snapshot import reads_heights, staff_from_kit, taken_from
 from vivid_keel.core.instruments.tool import Tool, fold_kit
@@ -20,7 +18,7 @@ def instrument_drafts(desk: Desk, instrument: Instrument, *, from_here: bool = F
     """Return the entry by which a work reads with an instrument: in place of what stood, or from here on."""
     old = desk.file.journal.latest(desk.work, "instrument")
     draft = instrument_draft(desk.work, instrument)
-    return [draft if from_here or old is None else replace(draft, strikes=old.id)]
+    return [draft if from_here or old is None else draft._replace(strikes=old.id)]
 
 
 def tell_kit(desk: Desk, instrument: Instrument, note: str) -> None:

@@ -7,6 +7,7 @@ and column and nothing is taken. See docs/formats.md for the columns.
 from __future__ import annotations
 
 import itertools
+import math
 import re
 from collections import Counter
 from collections.abc import Callable
@@ -20,7 +21,7 @@ from vivid_keel.core.booking.from_file import BookedSight, BookFile
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.reduction import reduce
 from vivid_keel.core.errors import KeelError, Stopped
-from vivid_keel.core.quantities import Length, LengthStyle, is_missing, parse_length, show_length
+from vivid_keel.core.quantities import Length, LengthStyle, metres_of, parse_length, show_length
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.exchange.csv_lines import rows_of, wholly_quoted
 from vivid_keel.exchange.level_columns import EMPTY, READ, BookRefused, Columns, find_columns, letter, text_of
@@ -65,6 +66,8 @@ SIGHTS = {
     "ré": BS,
     "vante": FS,
 }
+CLASSIC = (("fs", FS), ("is", IS), ("bs", BS))
+"""The columns of a line per mark, in the order in which they were read there."""
 DIGIT = re.compile(r"\d")
 SUM = re.compile(
     r"(?:page(?: total| sum)?s?|sums?|totals?|checks?|summen?|kontrolle|sommes?|contrôle|sumas?|totale|controllo|somma|som|soma|carried(?: forward| over)?|brought(?: forward)?|[σΣ]\s?\w*)\s*\d*\s*[:.=]?",
@@ -142,18 +145,15 @@ def _held_against(book: BookFile) -> str:
     setups = list(itertools.accumulate(int(sight.new_setup) for sight in book.sights))
     layout = lay_out([s.kind for s in book.sights], [s.mark for s in book.sights], setups, listed)
     ours = reduce(layout, np.array([sight.reading.value for sight in book.sights])).heights
-    apart = [
-        (abs(float(height) - book.computed[sight.line].value), sight, float(height))
-        for sight, height in zip(book.sights, ours, strict=True)
-        if sight.kind != BS and sight.line in book.computed and not is_missing(height)
-    ]
-    if not apart:
+    theirs = np.array([book.computed.get(sight.line, math.nan) for sight in book.sights])
+    compared = (layout.kinds != BS) & ~np.isnan(ours - theirs)
+    if not compared.any():
         return "its own heights can't be held against these"
-    by, sight, height = max(apart, key=lambda item: round(item[0], 4))
+    at = int(np.argmax(np.where(compared, np.abs(ours - theirs).round(4), -1.0)))
+    sight, height, there = book.sights[at], float(ours[at]), float(theirs[at])
     style = LengthStyle(book.unit if book.unit in {"m", "ft", "ft-in"} else "m")
-    if by <= max(sight.reading.resolution, style.step) * 1.5:
-        return f"its own heights agree at all {len(apart)} places"
-    there = book.computed[sight.line].value
+    if abs(height - there) <= max(sight.reading.resolution, style.step) * 1.5:
+        return f"its own heights agree at all {np.count_nonzero(compared)} places"
     return (
         f"its own heights differ, most at line {sight.line} ({sight.mark}): {show_length(there, style)} there, "
         f"{show_length(height, style)} by its readings"
@@ -219,8 +219,10 @@ def _other(row: list[str], want: list[str], there: list[int], named: list[int], 
     n = len(row)
     if want and row[0].lower() == want[0] and [c.lower() for c in row] == want:
         return "blank" if EMPTY.issuperset(row) else "heading"
-    filled = [row[i] for i in there if i < n and row[i]]
-    read = sum([1 for cell in filled if DIGIT.search(cell)])
+    read = 0
+    for i in there:
+        if i < n and row[i] and DIGIT.search(row[i]):
+            read += 1
     if read == 1:
         return ""
     first = next(filter(None, row), "")
@@ -272,8 +274,11 @@ class _Reader:
         self.problems: list[KeelError] = []
         self._of_length = [name for name in ("upper", "lower", "look") if name in columns.at]
         self._of_text = [name for name in ("page", "read_at") if name in columns.at]
-        self._sights = [k for k in ("bs", "is", "fs") if k in columns.at]
-        self._height = columns.at.get("height", -1)
+        self._sights = [(k, kind, columns.at[k]) for k, kind in CLASSIC if k in columns.at]
+        at = columns.at.get
+        # A cell that has no column is the empty one at the end of its line (see `_rows`).
+        self._mark_at, self._height, self._distance = at("mark", -1), at("height", -1), at("distance", -1)
+        self._remark, self._known_at = at("remark", -1), at("known", -1)
         self._of_heights = columns.units.get("height", book.unit)
         self._setup = ""
         self._heights: dict[str, float] = {}
@@ -316,12 +321,14 @@ class _Reader:
         return length
 
     def _mark(self, line: int, row: list[str]) -> str:
-        mark = self._cell(row, "mark")
+        mark = row[self._mark_at]
         if not mark:
             self._refuse(line, "mark", "missing-field", "no mark is named; every reading stands on one")
         return mark
 
     def _known(self, line: int, row: list[str], mark: str, column: str) -> None:
+        if not row[self.columns[column]]:
+            return
         length = self._length(line, row, column, self.book.unit)
         if length is None or not mark:
             return
@@ -340,7 +347,7 @@ class _Reader:
         if not text:
             return
         try:
-            self.book.computed[line] = parse_length(text, self._of_heights, self.book.decimal_mark)
+            self.book.computed[line] = metres_of(text, self._of_heights, self.book.decimal_mark)
         except KeelError:
             return
 
@@ -349,7 +356,7 @@ class _Reader:
     ) -> None:
         if reading is None or not mark:
             return
-        distance = self._length(line, row, "distance", "m") if "distance" in self.columns else None
+        distance = self._length(line, row, "distance", "m") if row[self._distance] else None
         new = begins and bool(self.book.sights)
         details: dict[str, Any] = {}
         for name in self._of_length:
@@ -359,8 +366,9 @@ class _Reader:
         for column in self._of_text:
             if text := self._cell(row, column):
                 details[column] = text
-        remark = self._cell(row, "remark")
-        self.book.sights.append(BookedSight(mark, kind, reading, distance, remark, new, line, details))
+        self.book.sights.append(
+            BookedSight(mark, kind, reading, distance, row[self._remark], new, line, details)
+        )
 
     def sight(self, line: int, row: list[str]) -> None:
         """A line per sight."""
@@ -403,10 +411,10 @@ class _Reader:
         """A line per mark: a foresight and a backsight on one line are a change point."""
         mark = self._mark(line, row)
         self._computed(line, row)
-        there = [k for k in self._sights if row[self.columns[k]]]
-        if "known" in self.columns:
+        there = [(k, kind) for k, kind, at in self._sights if row[at]]
+        if self._known_at >= 0:
             self._known(line, row, mark, "known")
-        elif "height" in self.columns and not self.book.sights and not self.book.known:
+        elif self._height >= 0 and not self.book.sights and not self.book.known:
             self._known(line, row, mark, "height")
         if not there:
             if self._cell(row, "known"):
@@ -417,7 +425,7 @@ class _Reader:
                 )
             return
         self.book.lines["sights"] += 1
-        if "is" in there and len(there) > 1:
+        if len(there) > 1 and ("is", IS) in there:
             self._refuse(
                 line,
                 "is",
@@ -425,6 +433,6 @@ class _Reader:
                 "an intermediate sight shares its line with no other; only FS and BS do",
             )
             return
-        for column, kind in (("fs", FS), ("is", IS), ("bs", BS)):
-            if column in there:
-                self._book(line, row, mark, kind, self._length(line, row, column, self.book.unit), kind == BS)
+        for column, kind in there:
+            reading = self._length(line, row, column, self.book.unit)
+            self._book(line, row, mark, kind, reading, kind == BS)

@@ -21,8 +21,8 @@ TAKEN_OVER = "taken-over"
 def row_text(row: tuple[Any, ...]) -> bytes:
     """Return a row (id, work, kind, body, time, person, strikes, after, act) in bytes, no two rows alike."""
     id, work, kind, body, time, person, strikes, after, act = row
-    head = f"{id} {work} {act} {strikes} {after} {len(kind)} {len(time)} {len(person)} "
-    return f"{head}{kind}{time}{person}{body}".encode("utf-8", "surrogatepass")
+    text = f"{id} {work} {act} {strikes} {after} {len(kind)} {len(time)} {len(person)} {kind}{time}{person}{body}"
+    return text.encode("utf-8", "surrogatepass")
 
 
 def link(before: bytes, row: tuple[Any, ...]) -> bytes:

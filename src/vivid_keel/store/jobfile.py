@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
-from typing import Self
+from typing import Any, Self
 
 from vivid_keel.core.errors import KeelError, Stopped
 from vivid_keel.core.kinds import Kinds, numbered
@@ -34,7 +34,7 @@ from vivid_keel.store.migrations import (
     YARD_MIGRATIONS,
     Migration,
 )
-from vivid_keel.store.preparing import AT_ONCE, CarryOn, Prepared, go_on, prepare
+from vivid_keel.store.preparing import AT_ONCE, CarryOn, go_on, packed, stored_rows
 from vivid_keel.store.reading import read_file
 from vivid_keel.store.salvage import (
     SalvageReport,
@@ -42,6 +42,10 @@ from vivid_keel.store.salvage import (
 )
 
 Clock = Callable[[], datetime]
+TOGETHER = 100
+"""So many rows go into one statement."""
+ONE = "INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
+MANY = ONE + ", (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)" * (TOGETHER - 1)
 
 
 def local_now() -> datetime:
@@ -148,7 +152,7 @@ class JobFile:
         entries = list(entries)
 
         def fill(file: Self) -> None:
-            file._insert(prepare(entries, sources or {}, file._chain.end, new=False))
+            file._insert(entries, sources or {}, new=False)
             for entry in entries:
                 file.journal.add(entry)
             file._next = max(file.journal.entries, default=0) + 1
@@ -244,7 +248,7 @@ class JobFile:
         """
         return self.take_in(self.write_aside(drafts))
 
-    def write_aside(self, drafts: Sequence[Draft], carry_on: CarryOn = go_on) -> Prepared:
+    def write_aside(self, drafts: Sequence[Draft], carry_on: CarryOn = go_on) -> list[Entry]:
         """Write what one act made durably, on any thread; `take_in` on the thread of the journal makes it part of the job.
 
         Until then nothing else is recorded: it is refused, and can be entered again.
@@ -265,7 +269,7 @@ class JobFile:
             time = self._clock().isoformat(timespec="milliseconds")
             entries: list[Entry] = []
             for k in range(0, len(drafts), AT_ONCE):
-                if not carry_on(0.3 * k / len(drafts)):
+                if not carry_on(0.2 * k / len(drafts)):
                     raise Stopped
                 some = drafts[k : k + AT_ONCE]
                 entries += numbered(
@@ -277,25 +281,22 @@ class JobFile:
                 for e, draft in zip(entries, drafts, strict=True)
                 if draft.source is not None
             }
-            prepared = prepare(
-                entries, sources, self._chain.end, new=True, carry_on=lambda done: carry_on(0.3 + 0.4 * done)
-            )
-            self._insert(prepared, lambda done: carry_on(0.7 + 0.3 * done))
+            self._insert(entries, sources, new=True, carry_on=lambda done: carry_on(0.2 + 0.8 * done))
         except BaseException:
             self._aside = False
             raise
-        return prepared
+        return entries
 
-    def take_in(self, written: Prepared) -> list[Entry]:
+    def take_in(self, written: list[Entry]) -> list[Entry]:
         """Make entries that were written part of the journal."""
         try:
-            for entry in written.entries:
+            for entry in written:
                 self.journal.add(entry)
-            self._next += len(written.entries)
+            self._next += len(written)
             self._act += 1
         finally:
             self._aside = False
-        return written.entries
+        return written
 
     def undo(self) -> list[Entry] | None:
         """Strike the last act that stands; return its entries, or None where there is nothing to undo."""
@@ -367,6 +368,8 @@ class JobFile:
         known = self.journal.entries
         new = {e.id for e in entries}
         for entry in entries:
+            if entry.strikes is None and entry.after is None and entry.work in known:
+                continue
             for target in (entry.strikes, entry.after, entry.work or None):
                 if target is not None and target not in known and target not in new:
                     raise KeelError("unknown-name", f"entry {target} is not in this job")
@@ -396,19 +399,27 @@ class JobFile:
             for (entry,) in self._db.execute("SELECT entry FROM blobs ORDER BY entry")
         }
 
-    def _insert(self, act: Prepared, carry_on: CarryOn = go_on) -> None:
+    def _insert(
+        self,
+        entries: Sequence[Entry],
+        sources: Mapping[int, bytes],
+        *,
+        new: bool,
+        carry_on: CarryOn = go_on,
+    ) -> None:
+        """Write entries, and the bytes beside some of them, as one transaction."""
+        beside = [(id, packed(raw)) for id, raw in sources.items()]
+        chain = Chain(self._chain.end)
         try:
             self._db.execute("BEGIN IMMEDIATE")
             try:
                 self._check_ours()
-                for k in range(0, len(act.rows), AT_ONCE):
-                    if not carry_on(k / len(act.rows)):
+                for k in range(0, len(entries), AT_ONCE):
+                    if not carry_on(k / len(entries)):
                         raise Stopped
-                    self._db.executemany(
-                        "INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", act.rows[k : k + AT_ONCE]
-                    )
-                if act.packed:
-                    self._db.executemany("INSERT INTO blobs VALUES (?, ?)", act.packed)
+                    self._insert_rows(stored_rows(entries[k : k + AT_ONCE], chain, new=new))
+                if beside:
+                    self._db.executemany("INSERT INTO blobs VALUES (?, ?)", beside)
                 self._db.execute("COMMIT")
             except BaseException:
                 if self._db.in_transaction:
@@ -422,7 +433,14 @@ class JobFile:
                 f"this could not be written to {self.path.name} ({error}); free the disk or the file and enter it again",
                 str(self.path),
             ) from None
-        self._chain.end = self._stored = act.end
+        self._chain.end = self._stored = chain.end
+
+    def _insert_rows(self, rows: Sequence[tuple[Any, ...]]) -> None:
+        """Insert rows, many to a statement: a statement each takes a third longer."""
+        whole = len(rows) // TOGETHER * TOGETHER
+        for k in range(0, whole, TOGETHER):
+            self._db.execute(MANY, [value for row in rows[k : k + TOGETHER] for value in row])
+        self._db.executemany(ONE, rows[whole:])
 
     def _still_there(self) -> bool:
         """Whether the file still lies where it was opened."""

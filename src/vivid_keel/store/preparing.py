@@ -1,4 +1,4 @@
-"""What an act writes, made ready before the file is held: entries checked and numbered, their rows, their chain."""
+"""What an act writes: the rows of its entries, their chain, the bytes beside them."""
 
 from __future__ import annotations
 
@@ -6,12 +6,10 @@ import json
 import re
 import zlib
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import orjson
 
-from vivid_keel.core.errors import Stopped
 from vivid_keel.core.kinds import check_shown
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.store.chain import Chain
@@ -19,7 +17,7 @@ from vivid_keel.store.chain import Chain
 SUSPECT = re.compile(r"\\(?:u00|[bfr])|[\x7f\x85\u2028\u2029\ufffe\uffff]")
 """What a text that can't be shown leaves in the JSON of its entry; other texts may too, and are looked at closely."""
 AT_ONCE = 4000
-"""So many entries are made ready between two looks at whether to go on."""
+"""So many entries are written between two looks at whether to go on: few enough to be still at hand when they go to the file."""
 
 CarryOn = Callable[[float], bool]
 """Is told how much is done (0 … 1); False means: leave it."""
@@ -41,62 +39,24 @@ def go_on(done: float) -> bool:
     return True
 
 
-@dataclass(frozen=True)
-class Prepared:
-    """What one act writes.
-
-    Attributes
-    ----------
-    entries : list of Entry
-    rows : list of tuple
-        As they are stored, the hash of each last.
-    packed : list of (int, bytes)
-        Bytes kept beside an entry.
-    end : bytes
-        The chain's end behind them.
-    """
-
-    entries: list[Entry]
-    rows: list[tuple[Any, ...]]
-    packed: list[tuple[int, bytes]]
-    end: bytes
-
-
-def prepare(
-    entries: Sequence[Entry],
-    sources: Mapping[int, bytes],
-    before: bytes,
-    *,
-    new: bool,
-    carry_on: CarryOn = go_on,
-) -> Prepared:
-    """Return what entries write behind the hash `before`; texts of new ones are looked at, those of others stand.
+def stored_rows(entries: Sequence[Entry], chain: Chain, *, new: bool) -> list[tuple[Any, ...]]:
+    """Return entries as they are stored, the hash of each last, and go on with the chain; texts of new ones are looked at.
 
     Raises
     ------
     KeelError
         `bad-value`: a text that can't be shown.
-    Stopped
     """
-    chain, rows = Chain(before), []
-    for k, entry in enumerate(entries):
-        if not k % AT_ONCE and not carry_on(k / len(entries)):
-            raise Stopped
-        body = _written(entry.body)
+    rows = []
+    for id, work, kind, said, time, person, strikes, after, act in entries:
+        body = _written(said)
         if new and ("\\" in body or not body.isascii() or "\x7f" in body) and SUSPECT.search(body):
-            check_shown(entry.body)
-        row = (
-            entry.id,
-            entry.work,
-            entry.kind,
-            body,
-            entry.time,
-            entry.person,
-            entry.strikes,
-            entry.after,
-            entry.act,
-        )
+            check_shown(said)
+        row = (id, work, kind, body, time, person, strikes, after, act)
         rows.append((*row, chain.add(row)))
-    # The lightest packing takes a fifth of the time and a seventh more room.
-    packed = [(id, zlib.compress(raw, 1)) for id, raw in sources.items()]
-    return Prepared(list(entries), rows, packed, chain.end)
+    return rows
+
+
+def packed(raw: bytes) -> bytes:
+    """Return the bytes kept beside an entry as they are stored: the lightest packing takes a fifth of the time and a seventh more room."""
+    return zlib.compress(raw, 1)

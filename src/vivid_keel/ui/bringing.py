@@ -23,10 +23,10 @@ if TYPE_CHECKING:
     from vivid_keel.core.booking.from_file import BookFile
     from vivid_keel.core.record.entries import Draft, Entry
     from vivid_keel.exchange.level_columns import Columns
-    from vivid_keel.store.preparing import CarryOn, Prepared
+    from vivid_keel.store.preparing import CarryOn
     from vivid_keel.ui.map_page import Said
 
-    Brought = tuple[BookFile, Prepared, str]
+    Brought = tuple[BookFile, list[Entry], str]
 
 LARGE_BOOK = 1_000_000
 """A file of more bytes is read off the window's thread."""

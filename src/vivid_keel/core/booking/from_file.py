@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NamedTuple
 
 from vivid_keel.core.quantities import Length
 
 
-@dataclass(frozen=True, slots=True)
-class BookedSight:
+class BookedSight(NamedTuple):
     """A sight as it stood in the file; `new_setup` where a set-up begins with it."""
 
     mark: str
@@ -20,7 +19,7 @@ class BookedSight:
     remark: str
     new_setup: bool
     line: int
-    details: dict[str, Any] = field(default_factory=dict)
+    details: dict[str, Any]
 
 
 @dataclass
@@ -31,8 +30,8 @@ class BookFile:
     known: list[tuple[str, Length, str]] = field(default_factory=list)
     events: list[tuple[int, str, str]] = field(default_factory=list)
     """What happened, before which sight, with a note."""
-    computed: dict[int, Length] = field(default_factory=dict)
-    """Heights that the file has of its own, by its lines."""
+    computed: dict[int, float] = field(default_factory=dict)
+    """Heights that the file has of its own [m], by its lines."""
     unit: str = "m"
     decimal_mark: str = "."
     notes: list[str] = field(default_factory=list)

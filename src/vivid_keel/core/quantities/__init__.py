@@ -1,6 +1,6 @@
 """People's units at the edge: parse, convert, show. Inside the core everything is SI."""
 
-from vivid_keel.core.quantities.length import Length, parse_length
+from vivid_keel.core.quantities.length import Length, metres_of, parse_length
 from vivid_keel.core.quantities.missing import is_missing
 from vivid_keel.core.quantities.rounding import EQUAL, at_most, round_half_away
 from vivid_keel.core.quantities.show import (
@@ -22,6 +22,7 @@ __all__ = [
     "Tilt",
     "at_most",
     "is_missing",
+    "metres_of",
     "parse_length",
     "parse_tilt",
     "round_half_away",

@@ -88,6 +88,13 @@ class Length:
     resolution: float
 
 
+def metres_of(text: str, unit: str = "m", decimal_mark: str | None = None) -> float:
+    """Return the value [m] of a length that `text` writes, as `parse_length`, whose errors it raises."""
+    if unit == "m" and decimal_mark != "," and _METRES.fullmatch(text):
+        return float(text)
+    return parse_length(text, unit, decimal_mark).value
+
+
 def parse_length(text: str, unit: str = "m", decimal_mark: str | None = None) -> Length:
     """Return the length that `text` writes; a bare number takes the field's unit.
 

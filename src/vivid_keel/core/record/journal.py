@@ -12,6 +12,8 @@ if TYPE_CHECKING:
     from vivid_keel.core.record.bulk import Arrays
 
 T = TypeVar("T")
+OF_ITS_OWN = frozenset({"work", "undo", "strike"})
+"""Kinds that are no plain entry of a work: they begin one, or bear on others."""
 DEEPEST = 50
 """How often an undo may undo an undo [1]."""
 
@@ -76,6 +78,16 @@ class Journal:
         """
         if self.entries and entry.id <= next(reversed(self.entries)):
             raise KeelError("bad-value", f"entry {entry.id} comes out of turn")
+        id, work, kind, _, _, _, strikes, after, act = entry
+        if strikes is None and after is None and work in self.order and kind not in OF_ITS_OWN:
+            # As nearly all are: one more at the end, and nothing else is touched by it.
+            self.entries[id] = entry
+            self._acts.setdefault(act, []).append(id)
+            self.order[work].append(id)
+            self._kinds.setdefault((work, kind), []).append(id)
+            self.revision += 1
+            self._touched[work] = self.revision
+            return
         for target in (entry.strikes, entry.after, entry.work or None):
             if (
                 target is not None

@@ -29,7 +29,8 @@ def sight_drafts(book: BookFile, work: int, listed: Collection[str] = ()) -> lis
             Draft(work, "event", {"what": what, "note": note} if note else {"what": what})
         )
     for i, sight in enumerate(book.sights):
-        drafts += happened.get(i, [])
+        if i in happened:
+            drafts += happened[i]
         if sight.new_setup or (i == 0 and work > 0 and sight.kind == BS):
             drafts.append(Draft(work, "setup", {}))
         body: dict[str, Any] = {
@@ -41,7 +42,9 @@ def sight_drafts(book: BookFile, work: int, listed: Collection[str] = ()) -> lis
             body["distance"] = as_read(sight.distance)
         if sight.remark:
             body["remark"] = sight.remark
-        drafts.append(Draft(work, "sight", {**body, **sight.details}))
+        if sight.details:
+            body.update(sight.details)
+        drafts.append(Draft(work, "sight", body))
     return drafts + happened.get(len(book.sights), [])
 
 

@@ -60,7 +60,7 @@ def _reduced(book: BookFile, name: str, coefficient: float) -> RunResult:
 
 def _shifted(drafts: list[Draft]) -> list[Draft]:
     """The job's own entry stands before them: their references to each other move on by one."""
-    return [replace(draft, work=draft.work - 1 if draft.work < 0 else draft.work) for draft in drafts]
+    return [draft._replace(work=draft.work - 1 if draft.work < 0 else draft.work) for draft in drafts]
 
 
 def _table(result: RunResult) -> list[str]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import replace
 from datetime import datetime
 
 from vivid_keel.core.instruments.tool import Tool
@@ -24,7 +23,7 @@ def build(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
     """A table on four feet, out of level and a little twisted."""
     (work,) = file.record([Draft(0, "work", {"name": "Setting-out table", "type": "slab", "unit": "m"})])
     id = work.id
-    file.record([replace(draft, work=id) for draft in usual_limits("m")])
+    file.record([draft._replace(work=id) for draft in usual_limits("m")])
     facts = (("division", "0.05", DIVISION), ("read", "0.2", 0.2))
     file.record([Draft(id, "body-fact", {"fact": k, "text": t, "value": v}) for k, t, v in facts])
     feet = file.record([Draft(id, "foot", {"name": n, "x_m": x, "y_m": y}) for n, x, y in FEET])
