@@ -335,3 +335,16 @@ def test_what_is_made_at_once_is_there_and_later_entries_are_forced_to_the_disk_
         assert file._db.execute("PRAGMA synchronous").fetchone() == (2,)
     with JobFile.open(path) as again:
         assert [e.kind for e in again.journal.entries.values()] == ["job", "work"]
+
+
+@pytest.mark.parametrize("many", [99, 100, 101, 4_000, 4_123])
+def test_a_long_act_is_written_whole_and_the_tables_check_is_back_behind_it(job, many):
+    """Many rows go in one statement and without the table's own check, whether a body is JSON."""
+    made = job.record([sight(2, f"m{k}") for k in range(many)])
+    with pytest.raises(sqlite3.IntegrityError, match="CHECK"):
+        job._db.execute("INSERT INTO entries VALUES (99999, 0, 'work', '{', '', '', NULL, NULL, 1, NULL)")
+    job.close()
+    with JobFile.open(job.path) as again:
+        assert not again.changed and not again.read_only  # the chain holds over every row
+        assert [again.journal.entries[e.id] for e in made] == made
+        assert len(again.journal.entries) == len(job.journal.entries)

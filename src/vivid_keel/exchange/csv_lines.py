@@ -87,10 +87,13 @@ def wholly_quoted(lines: list[str], separator: str) -> bool:
 
 def rows_of(lines: list[str], separator: str, *, joined: bool = False) -> Iterator[tuple[int, list[str]]]:
     """Return every line's cells with its number, counted from 0; with `joined` a cell in quotes may go on over lines."""
+    if not joined:
+        yield from enumerate(parted(line, separator) for line in lines)
+        return
     at = 0
     while at < len(lines):
         first, text = at, lines[at]
-        while joined and text.count('"') % 2 and at + 1 < len(lines) and at - first < MOST_LINES:
+        while text.count('"') % 2 and at + 1 < len(lines) and at - first < MOST_LINES:
             at += 1
             text = f"{text}\n{lines[at]}"
         yield first, parted(text, separator)

@@ -209,7 +209,8 @@ def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int,
         else:
             if not DASHES.isdisjoint(row):
                 row = ["" if cell in EMPTY else cell for cell in row]
-            rows.append((first + 1 + at, row + [""] * max(1, width + 1 - len(row))))
+            row.extend([""] * max(1, width + 1 - len(row)))
+            rows.append((first + 1 + at, row))
     book.lines.update(counted)
     return rows
 
