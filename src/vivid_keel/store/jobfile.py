@@ -366,9 +366,10 @@ class JobFile:
 
     def _check_references(self, entries: Sequence[Entry]) -> None:
         aimed = {e.work for e in entries} | {e.strikes for e in entries} | {e.after for e in entries}
-        lost = aimed - {None, 0} - self.journal.entries.keys() - {e.id for e in entries}
+        known, new = self.journal.entries, {e.id for e in entries}
+        lost = [target for target in aimed if target and target not in known and target not in new]
         if lost:
-            raise KeelError("unknown-name", f"entry {min(filter(None, lost))} is not in this job")
+            raise KeelError("unknown-name", f"entry {min(lost)} is not in this job")
 
     def source_of(self, entry: int) -> bytes:
         """Return the bytes kept beside an entry, as they were brought in.
