@@ -136,7 +136,7 @@ def in_inches(folder: Path) -> Iterator[str]:
         entries, sources = list(job.journal.entries.values()), job.sources()
     for unit in ("in", "ft-in"):
         others = [
-            replace(e, body={**e.body, "unit": unit}) if e.kind == "work" and "unit" in e.body else e
+            e._replace(body={**e.body, "unit": unit}) if e.kind == "work" and "unit" in e.body else e
             for e in entries
         ]
         path = folder / f"other-{unit}.keel"

@@ -8,7 +8,6 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -94,7 +93,7 @@ def of_the_trades(folder: Path) -> Iterator[str]:
         sources = job.sources()
     for k, by in enumerate((4.0, 40.0)):
         rng = np.random.default_rng([19, k])
-        others = [replace(e, body=_read_again(e.body, rng, by)) for e in entries]
+        others = [e._replace(body=_read_again(e.body, rng, by)) for e in entries]
         path = folder / f"other-{k}.keel"
         JobFile.create_from(path, others, sources=sources).close()
         with JobFile.open(path, clock=lambda: NOON) as job:

@@ -11,6 +11,7 @@ import pytest
 
 from tests.saying import take
 from tests.trades.conftest import EVERY, wait
+from vivid_keel.archive.tables import as_read
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import EntryKind, check_body
 from vivid_keel.core.quantities import is_missing
@@ -284,3 +285,18 @@ def test_what_the_shelf_costs():
     folder = Path(__file__).parent / "shelf"
     lines = sum(len(p.read_text().splitlines()) for p in folder.iterdir() if p.is_file())
     assert lines <= 350
+
+
+def test_a_report_says_who_read_what_and_every_reading_as_it_was_typed(desk):
+    """A stranger recomputes from the paper: nothing that was read is only in the program."""
+    desk.refresh()
+    wait(desk)
+    pages = desk.report()()
+    said = [item.text for page in pages for item in page.items if isinstance(item, Text)]
+    on_paper = " ".join(said)
+    assert not desk.file.journal.order.get(desk.work) or "entered by " in on_paper
+    for row in list(as_read(desk.file.journal, desk.work, desk.file.kinds()))[1:]:
+        if not row[11] and not row[2].startswith(("planned", "place,")):  # not struck, and read
+            assert all(part in on_paper for part in str(row[3]).split(" / ")), (desk.type, row)
+    verdicts = [finding.title for finding in desk.findings("Proof") if finding.verdict != "todo"]
+    assert not verdicts or "What the numbers say" in said

@@ -109,6 +109,8 @@ class Face(Generic[D]):
         The pages of the report, given the result, the journal, the heading and what there is to say.
     told : callable
         What it comes to as tables that outlive the program, given the result and the journal.
+    sheets_told : bool
+        Whether its report holds what was stated and read as it stands in its sheets, since it has no table of its own for that.
     """
 
     desk: type[D]
@@ -117,6 +119,7 @@ class Face(Generic[D]):
     report: Callable[[Any, Journal, Heading, list[Finding]], list[Picture]]
     told: Callable[[Any, Journal], Tables]
     writers: tuple[Writer[D], ...] = ()
+    sheets_told: bool = False
     keys: Mapping[str, NextStep[D]] = field(init=False)
 
     def __post_init__(self) -> None:

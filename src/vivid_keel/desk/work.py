@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
+from dataclasses import replace
 from datetime import date, datetime
 from typing import Any, Protocol
 
@@ -17,6 +18,7 @@ from vivid_keel.core.record.lending import Follows, Works
 from vivid_keel.core.record.matters import acknowledged, matter_findings, matters
 from vivid_keel.core.record.works import begin_visit, copied, name_for_copy
 from vivid_keel.desk.base import BringsIn, Desk, JobLike, Look, Next, StageTab
+from vivid_keel.desk.on_paper import entered, stated, tables_read
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Face, Writer
 from vivid_keel.figures.display import Picture
@@ -256,11 +258,14 @@ class WorkDesk(Desk):
             written,
             self.file.person,
             self.file.practice,
+            entered(journal, self.work),
         )
 
     def report(self, now: datetime | None = None) -> Callable[[], list[Picture]]:
         """Return what makes the pages of the report, from what stands now."""
         result, journal, heading = self.result, self.file.journal, self.heading(now)
+        if self.face.sheets_told:
+            heading = replace(heading, stated=stated(self), read=tables_read(self))
         said = [finding for finding in self.findings("Proof") if finding.verdict != "todo"]
         return lambda: self.face.report(result, journal, heading, said)
 

@@ -18,13 +18,26 @@ from vivid_keel.figures.measure import smaller, wrapped
 A4 = (595.0, 842.0)
 LEFT, RIGHT, TOP, BOTTOM = 48.0, 547.0, 54.0, 790.0
 SIZE = 9.0
+SIGN = 26.0
+"""So much room has a verdict's sign before its words."""
+GAP = 8.0
 LEADING = 10.5
 """From line to line within a row of a table."""
 
 
 @dataclass(frozen=True, slots=True)
+class Table:
+    """Readings as they stand in a sheet: its name, its columns (title, width, right-aligned), its lines, and which are struck."""
+
+    name: str
+    columns: tuple[tuple[str, float, bool], ...]
+    lines: tuple[tuple[str, ...], ...]
+    struck: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True, slots=True)
 class Heading:
-    """What stands at the head of a report."""
+    """What stands at the head of a report, and what of a work's own sheets goes into it."""
 
     job: str
     work: str
@@ -33,6 +46,11 @@ class Heading:
     person: str
     practice: bool = False
     """Whether every page says that it is for practice only."""
+    entered: str = ""
+    """Who entered its readings, and when."""
+    stated: tuple[str, ...] = ()
+    """What was said of what is worked on and read with, and what is taken where nobody said."""
+    read: tuple[Table, ...] = ()
 
 
 PRACTICE = "For practice only: simulated; nothing here was read on site."
@@ -121,8 +139,9 @@ class Pages:
     ) -> None:
         """Set a row: words are broken over lines, numbers set smaller where there is no room; nothing is cut."""
         cells = []
-        for (_, wide, right), text in zip(columns, row, strict=True):
-            room = wide * scale - 4
+        gaps = _gaps(columns)
+        for (_, wide, right), text, gap in zip(columns, row, gaps, strict=True):
+            room = wide * scale - 4 - gap
             cells.append(
                 ([text], smaller(text, room, SIZE, 5.0)) if right else (wrapped(text, room, SIZE), SIZE)
             )
@@ -132,10 +151,10 @@ class Pages:
             self._header(columns, scale)
         self.y += 12.5
         x, ink = LEFT, "muted" if struck else "ink"
-        for (_, wide, right), (lines, size) in zip(columns, cells, strict=True):
+        for (_, wide, right), (lines, size), gap in zip(columns, cells, gaps, strict=True):
             room = wide * scale
             for k, line in enumerate(lines):
-                at = (x + room - 3 if right else x + 1, self.y + k * LEADING)
+                at = (x + room - 3 if right else x + 1 + gap, self.y + k * LEADING)
                 self.page.text(*at, line, ink, size, align="right" if right else "left", struck=struck)
             x += room
         self.y += LEADING * (tall - 1)
@@ -144,14 +163,14 @@ class Pages:
     def _header(self, columns: Sequence[tuple[str, float, bool]], scale: float) -> None:
         self.y += 12.5
         x = LEFT
-        for title, w, right in columns:
+        for (title, w, right), gap in zip(columns, _gaps(columns), strict=True):
             room = w * scale
             self.page.text(
-                x + room - 3 if right else x + 1,
+                x + room - 3 if right else x + 1 + gap,
                 self.y,
                 title,
                 "ink",
-                SIZE,
+                smaller(title, room - 4 - gap, SIZE, 6.0, bold=True),
                 bold=True,
                 align="right" if right else "left",
             )
@@ -159,19 +178,37 @@ class Pages:
         self.page.line(LEFT, self.y + 3.2, RIGHT, self.y + 3.2, "ink", 0.8)
 
     def findings(self, findings: list[Finding]) -> None:
-        """Set what the numbers say, each with its sign."""
+        """Set what the numbers say, each with its sign, under their title."""
+        self.title("What the numbers say", 12, 50)
         for finding in findings:
             self.need(28)
             self.y += 14
-            symbols.verdict(self.page, LEFT + 6, self.y - 3, finding.verdict, 14)
-            for k, part in enumerate(wrapped(finding.title, RIGHT - LEFT - 16, SIZE + 0.5, bold=True)):
+            symbols.verdict(self.page, LEFT + SIGN / 2, self.y - 3, finding.verdict, 14)
+            for k, part in enumerate(wrapped(finding.title, RIGHT - LEFT - SIGN, SIZE + 0.5, bold=True)):
                 self.y += 13 if k else 0
-                self.page.text(LEFT + 16, self.y, part, "ink", SIZE + 0.5, bold=True)
-            self.line(finding.text, ink="muted", indent=16)
+                self.page.text(LEFT + SIGN, self.y, part, "ink", SIZE + 0.5, bold=True)
+            if finding.text:
+                self.line(finding.text, ink="muted", indent=SIGN)
             if finding.why is not None:
                 self.line(
-                    f"{finding.why.formula}:  {finding.why.numbers}", ink="muted", indent=16, size=SIZE - 1
+                    f"{finding.why.formula}:  {finding.why.numbers}", ink="muted", indent=SIGN, size=SIZE - 1
                 )
+
+    def cover(self, *facts: str) -> None:
+        """Set the title, whose report it is, who read, what was stated, and what it rests on."""
+        h = self.heading
+        self.title(h.work)
+        entered = f"{h.entered} · " if h.entered else ""
+        self.line(f"{h.job} · {h.kind} · {entered}report of {h.written} by {h.person}", ink="muted")
+        for fact in (*h.stated, *facts):
+            if fact:
+                self.line(fact)
+
+    def readings(self) -> None:
+        """Set what was read, as it stands in the work's own sheets."""
+        for table in self.heading.read:
+            self.title(table.name, 12, 44)
+            self.table(table.columns, table.lines, table.struck)
 
     def done(self) -> list[Picture]:
         """Number the pages and return them."""
@@ -188,19 +225,23 @@ class Pages:
         return self.pages
 
 
+def _gaps(columns: Sequence[tuple[str, float, bool]]) -> list[float]:
+    """Return what is left free at the head of each column: words right behind a number would be read as one with it."""
+    before = [False, *(right for _, _, right in columns)]
+    return [
+        GAP if after and not right else 0.0 for after, (_, _, right) in zip(before, columns, strict=False)
+    ]
+
+
 def head(pages: Pages, instrument: Instrument, facts: list[str], style: LengthStyle) -> None:
     """Set the title, what it was read with, and what it rests on; amounts in the work's own unit."""
-    h = pages.heading
-    pages.title(h.work)
-    pages.line(f"{h.job} · {h.kind} · report of {h.written} by {h.person}", ink="muted")
     stated = "" if instrument.stated else " (nobody has said which; the default stands in)"
-    pages.line(
+    pages.cover(
         f"Instrument: {instrument.name}, {instrument.label}{stated}; u of one reading {show_amount(instrument.base, style)}"
         + (f"; {instrument.note}" if instrument.note else "")
-        + (f"; on that day {instrument.checked}" if instrument.checked else "")
+        + (f"; on that day {instrument.checked}" if instrument.checked else ""),
+        *facts,
     )
-    for fact in facts:
-        pages.line(fact)
 
 
 def tail(pages: Pages, journal: Journal, work: int) -> None:

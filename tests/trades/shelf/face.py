@@ -97,9 +97,10 @@ def _again(desk: ShelfDesk, stage: str) -> Next | None:
 def report(result: ShelfResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
     """Return the report of a shelf."""
     pages = Pages(heading)
-    pages.title(heading.work)
+    pages.cover()
     pages.figure(elevation(result, "shelf", 760, 300))
     pages.findings(said)
+    pages.readings()
     tail(pages, journal, result.book.work)
     return pages.done()
 
@@ -131,4 +132,11 @@ STEPS = (
     *[s for s in LED_TO if s.key != "instrument"],
     NextStep("instrument", leads("Readings")),
 )
-FACE = Face(ShelfDesk, STAGES, STEPS, report, lambda result, journal: Tables(told_rows(moved_told(result))))
+FACE = Face(
+    ShelfDesk,
+    STAGES,
+    STEPS,
+    report,
+    lambda result, journal: Tables(told_rows(moved_told(result))),
+    sheets_told=True,
+)

@@ -32,12 +32,13 @@ def feet_table(pages: Pages, result: Moved, then_shows: Callable[[int], str]) ->
                 VERDICT_WORDS.get(result.left_verdicts[i], ""),
             ]
         )
+    pages.title("Feet, in the order of work", 12, 44)
     pages.table(
         [
-            ("Foot", 92, False),
+            ("Foot", 76, False),
             (f"As found, {style.small}", 66, True),
-            ("Turned", 120, False),
-            ("Level then shows", 112, True),
+            ("Turned", 128, False),
+            ("Level then shows", 120, False),
             ("As left", 50, True),
             ("", 60, False),
         ],
@@ -48,7 +49,7 @@ def feet_table(pages: Pages, result: Moved, then_shows: Callable[[int], str]) ->
 def feet_sheet(pages: Pages, result: Moved, then_shows: Callable[[int], str]) -> None:
     """Set the sheet for the hand: large figures, in the order of work, with boxes to tick and for what it shows as left."""
     book = result.book
-    pages.title(f"Work sheet, round {len(book.passes) + 1}")
+    pages.title(f"Work sheet, round {len(book.passes) + 1}", room=110)
     pages.line(
         f"Target: {target_words(book, result)}; tolerance {book.tolerance_words}. Turn, wait, look: it is the bubble that says when to stop.",
         size=11,
@@ -73,11 +74,13 @@ def _box(pages: Pages, result: Moved, step: Step, shows: str) -> None:
         page.text(LEFT + 28, y + 30 + (k - (len(lines) - 1) / 2) * size * 1.05, line, "ink", size, bold=True)
     word = "raise" if move >= 0 else "lower"
     page.text(LEFT + 116, y + 20, f"{word} {show_amount(abs(move), style)}", "ink", 13, bold=True)
-    broken, small = fitted(result.step_in_words(step), 140, 11, 2, 7)
+    broken, small = fitted(result.step_in_words(step), 144, 11, 1, 9)
+    if len(broken) > 1:
+        broken, small = fitted(result.step_in_words(step), 144, 9, 2, 7)
     for k, line in enumerate(broken):
         page.text(LEFT + 116, y + 37 - (len(broken) - 1) * 4 + k * small * 1.05, line, "ink", small)
     page.text(LEFT + 266, y + 14, "until the level shows", "muted", 8)
-    broken, small = fitted(shows, 150, 13, 2, 8, bold=True)
+    broken, small = fitted(shows, RIGHT - 94 - LEFT - 266, 13, 2, 8, bold=True)
     for k, line in enumerate(broken):
         page.text(
             LEFT + 266, y + 33 - (len(broken) - 1) * 4 + k * small * 1.05, line, "ink", small, bold=True

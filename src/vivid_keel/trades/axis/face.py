@@ -49,17 +49,17 @@ def _feet(desk: AxisDesk, stage: str) -> Next | None:
 def report(result: AxisResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
     """Return the report of an axis: as found, as left, what was said."""
     pages = Pages(heading)
-    pages.title(heading.work)
-    pages.line(f"Its feet are brought {result.book.facts.texts['tight']}.", size=11)
+    pages.cover(f"Its feet are brought {result.book.facts.texts['tight']}.")
     pages.figure(from_above(result, 760, 300))
     if result.read_left:
         pages.figure(from_above(result, 760, 300, left=True))
         pages.figure(proof(result, 760, 260))
+    pages.findings(said)
+    pages.readings()
     feet_table(pages, result, result.stop_words)
+    tail(pages, journal, result.book.work)
     if result.walk and not result.read_left:
         feet_sheet(pages, result, result.stop_words)
-    pages.findings(said)
-    tail(pages, journal, result.book.work)
     return pages.done()
 
 
@@ -139,4 +139,4 @@ def _write_csv(desk: AxisDesk, path: Path) -> None:
 WRITERS: tuple[Writer[Any], ...] = (
     Writer("csv", "Write the feet, a line each (CSV)", ", feet.csv", _write_csv),
 )
-FACE = Face(AxisDesk, STAGES, STEPS, report, told, WRITERS)
+FACE = Face(AxisDesk, STAGES, STEPS, report, told, WRITERS, sheets_told=True)

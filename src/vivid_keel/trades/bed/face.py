@@ -61,19 +61,19 @@ def _stations(desk: BedDesk, stage: str) -> Next | None:
 def report(result: BedResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
     """Return the report of a bed: as found, as left, its shape, what was said."""
     pages = Pages(heading)
-    pages.title(heading.work)
-    pages.line(f"It is to be {result.book.facts.texts['truth']}.", size=11)
+    pages.cover(f"It is to be {result.book.facts.texts['truth']}.")
     pages.figure(ways_seen(result, 760, 300))
     pages.figure(twist_and_profile(result, 760, 300))
     if result.read_left:
         pages.figure(ways_seen(result, 760, 300, left=True))
         pages.figure(twist_and_profile(result, 760, 300, left=True))
         pages.figure(proof(result, 760, 260))
+    pages.findings(said)
+    pages.readings()
     feet_table(pages, result, result.stop_words)
+    tail(pages, journal, result.book.work)
     if result.walk and not result.read_left:
         feet_sheet(pages, result, result.stop_words)
-    pages.findings(said)
-    tail(pages, journal, result.book.work)
     return pages.done()
 
 
@@ -161,4 +161,4 @@ def _write_csv(desk: BedDesk, path: Path) -> None:
 WRITERS: tuple[Writer[Any], ...] = (
     Writer("csv", "Write the feet, a line each (CSV)", ", feet.csv", _write_csv),
 )
-FACE = Face(BedDesk, STAGES, STEPS, report, told, WRITERS)
+FACE = Face(BedDesk, STAGES, STEPS, report, told, WRITERS, sheets_told=True)

@@ -8,7 +8,7 @@ from pathlib import Path
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.setting_up import LIQUID
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.quantities import is_missing, show_length, show_number
+from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.facts_sheet import FactsSheet
@@ -285,42 +285,12 @@ def ground_report(
     """Return the pages of a piece of ground: from above, round the edge, its points, boards and stakes."""
     book = result.book
     pages = Pages(heading)
-    pages.title(heading.work)
+    pages.cover()
     pages.figure(plan(result, 760, 420))
     if result.sides:
-        pages.figure(edge(result, 760, 260))
-    pages.title("Points", 12, 40)
-    rows = []
-    for k, p in enumerate(book.points):
-        height, below = float(book.heights[k]), float(result.below[k])
-        rows.append(
-            [
-                p.name,
-                book.style.place(p.x),
-                book.style.place(p.y),
-                p.text,
-                "edge" if p.edge else "inside",
-                "" if is_missing(height) else show_length(height, book.style),
-                "" if is_missing(below) else book.style.amount(below, signed=True),
-                "☐",
-            ]
-        )
-    far, small = book.style.far, book.style.small
-    pages.table(
-        [
-            ("Point", 130, False),
-            (f"Along, {far}", 60, True),
-            (f"Across, {far}", 60, True),
-            ("Read", 60, True),
-            ("", 45, False),
-            ("Height", 60, True),
-            (f"Below, {small}", 60, True),
-            ("done", 30, False),
-        ],
-        rows,
-    )
-    pages.title("What the numbers say", 12)
+        pages.figure(edge(result, 760, 260, paper=True))
     pages.findings(said)
+    pages.readings()
     tail(pages, journal, book.work)
     return pages.done()
 
@@ -384,4 +354,4 @@ WRITERS: tuple[Writer[GroundDesk], ...] = (
     Writer("geojson", "Write the surface as GeoJSON", ", surface.geojson", _writes(surface_geojson)),
     Writer("landxml", "Write the surface as LandXML", ", surface.xml", _writes(surface_landxml)),
 )
-FACE = Face(GroundSiteDesk, STAGES, STEPS, ground_report, told, WRITERS)
+FACE = Face(GroundSiteDesk, STAGES, STEPS, ground_report, told, WRITERS, sheets_told=True)

@@ -235,8 +235,10 @@ def _look(picture: Picture, result: GroundResult, at: At) -> None:
         picture.text(x, y + 4, f"{k}?", "open", 11, bold=True, align="centre")
 
 
-def edge(result: GroundResult, width: float, height: float, focus: int = -1) -> Picture:
-    """Return the edge unrolled from stake to stake: the ground, the plane, and the boards that stand on it; the plane can be dragged."""
+def edge(
+    result: GroundResult, width: float, height: float, focus: int = -1, *, paper: bool = False
+) -> Picture:
+    """Return the edge unrolled from stake to stake: the ground, the plane, and the boards that stand on it; the plane can be dragged, but on paper."""
     set_yet = result.plane is not None
     if not set_yet and (round_it := result.read_edge):
         result = result.at_height(float(result.book.heights[round_it].max()))  # proposed, to be dragged
@@ -308,9 +310,9 @@ def edge(result: GroundResult, width: float, height: float, focus: int = -1) -> 
     )
     legend(
         picture,
-        f"heights × {1 / (across / up):.0f} · drag the line, or arrow keys · boards stand {show_amount(above, book.style, 0)} above the water"
-        if book.water
-        else f"heights × {up / across:.0f} · drag the line, or arrow keys",
+        f"heights × {up / across:.0f}"
+        + ("" if paper else " · drag the line, or arrow keys")
+        + (f" · boards stand {show_amount(above, book.style, 0)} above the water" if book.water else ""),
         8,
     )
     picture.caption = f"The edge unrolled, {show_amount(max(deepest, 0.0), book.style)} at its lowest corner"

@@ -17,7 +17,7 @@ from vivid_keel.trades.marks.result import MarksResult
 def marks_report(
     result: MarksResult, journal: Journal, heading: Heading, said: list[Finding]
 ) -> list[Picture]:
-    """Return the marking sheet, then the report."""
+    """Return the report, then the marking sheet."""
     b, style = result.book, result.book.style
     pages = Pages(heading)
     reference = (
@@ -26,13 +26,10 @@ def marks_report(
         else f"{b.reference.name}, {show_length(b.reference.height, style, unit=True)} ({b.reference.source})"
     )
     facts = [f"Carried from {reference} as a {b.order}; u of one carrying {show_amount(b.u_step, style)}"]
-    marking_sheet(pages, result)
-    pages.next_page()
     head(pages, b.instrument, facts, b.style)
     pages.figure(elevation(result, 760, 330))
     if result.steps:
         pages.figure(plan(result, 760, 300))
-    pages.title("What the numbers say", 12)
     pages.findings(said)
     pages.title("Marks, slabs, tops", 12, 60)
     rows = []
@@ -68,6 +65,8 @@ def marks_report(
     if struck:
         pages.line("Struck readings, kept: " + "; ".join(struck))
     tail(pages, journal, b.work)
+    pages.next_page()
+    marking_sheet(pages, result)
     return pages.done()
 
 

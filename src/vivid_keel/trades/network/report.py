@@ -20,7 +20,7 @@ def network_report(
 ) -> list[Picture]:
     """Return the pages of a network's report."""
     pages, result = Pages(heading), adjusted.net_result
-    pages.title(heading.work)
+    pages.cover()
     if result is None:
         pages.line("Being worked out; write the report again in a moment.")
         return pages.done()
@@ -35,7 +35,6 @@ def network_report(
         pages.line(f"Left out: {book.runs.get(id, '?')}: {why or 'no reason given'}.")
     if net is not None:
         pages.figure(network(result, 760, 380))
-    pages.title("What the numbers say", 12, 30)
     pages.findings(said)
     if net is not None:
         pages.title("Marks", 12, 40)

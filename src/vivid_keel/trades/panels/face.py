@@ -59,17 +59,18 @@ def _framed(desk: PanelsDesk) -> list[Sheet]:
 def report(result: PanelsResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
     """Return the report of a top: as found, as left, what was said."""
     pages = Pages(heading)
-    pages.title(heading.work)
+    pages.cover()
     pages.figure(from_above(result, 760, 300))
     pages.figure(from_the_side(result, 760, 260))
     if result.read_left:
         pages.figure(from_above(result, 760, 300, left=True))
         pages.figure(proof(result, 760, 260))
+    pages.findings(said)
+    pages.readings()
     feet_table(pages, result, result.stop_words)
+    tail(pages, journal, result.book.work)
     if result.walk and not result.read_left:
         feet_sheet(pages, result, result.stop_words)
-    pages.findings(said)
-    tail(pages, journal, result.book.work)
     return pages.done()
 
 
@@ -152,4 +153,4 @@ def _write_csv(desk: PanelsDesk, path: Path) -> None:
 WRITERS: tuple[Writer[Any], ...] = (
     Writer("csv", "Write the fixing points, a line each (CSV)", ", points.csv", _write_csv),
 )
-FACE = Face(PanelsDesk, STAGES, STEPS, report, told, WRITERS)
+FACE = Face(PanelsDesk, STAGES, STEPS, report, told, WRITERS, sheets_told=True)

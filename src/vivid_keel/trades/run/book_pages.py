@@ -13,7 +13,7 @@ from vivid_keel.trades.run.book import EVENT, NAN, page_lines
 from vivid_keel.trades.run.result import RunResult
 
 LOOKS = [
-    ("Sight", 120, False),
+    ("Sight", 108, False),
     ("Middle", 54, True),
     ("Upper", 54, True),
     ("Lower", 54, True),
@@ -21,7 +21,7 @@ LOOKS = [
     ("Dist", 42, True),
     ("2nd look", 54, True),
     ("Differs", 56, True),
-    ("On paper", 80, False),
+    ("On paper", 98, False),
 ]
 
 

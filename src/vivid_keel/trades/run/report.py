@@ -24,7 +24,6 @@ def run_report(result: RunResult, journal: Journal, heading: Heading, said: list
     ]
     head(pages, book.instrument, facts, book.style)
     pages.figure(section(result, 760, 300, book.sights[0] if book.sights else -1))
-    pages.title("What the numbers say", 12)
     pages.findings(said)
     if book.sights:
         pages.figure(misclosure(result, 760, 260))

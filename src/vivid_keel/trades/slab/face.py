@@ -74,19 +74,19 @@ def _map(desk: SlabDesk) -> list[tuple[str, Draw[Any]]]:
 def report(result: SlabResult, journal: Journal, heading: Heading, said: list[Finding]) -> list[Picture]:
     """Return the report of a table: as found, as left, what was said."""
     pages = Pages(heading)
-    pages.title(heading.work)
-    pages.line(f"It is to be {result.book.facts.texts['truth']}.", size=11)
+    pages.cover(f"It is to be {result.book.facts.texts['truth']}.")
     pages.figure(seen_from_above(result, 760, 300))
     if result.read_left:
         pages.figure(seen_from_above(result, 760, 300, left=True))
         pages.figure(proof(result, 760, 260))
     if result.book.surface is not None and result.book.surface.body is not None:
         pages.figure(surface_map(result.book.surface, 760, 300))
+    pages.findings(said)
+    pages.readings()
     feet_table(pages, result, result.stop_words)
+    tail(pages, journal, result.book.work)
     if result.walk and not result.read_left:
         feet_sheet(pages, result, result.stop_words)
-    pages.findings(said)
-    tail(pages, journal, result.book.work)
     return pages.done()
 
 
@@ -193,4 +193,4 @@ def _write_csv(desk: SlabDesk, path: Path) -> None:
 WRITERS: tuple[Writer[Any], ...] = (
     Writer("csv", "Write the feet, a line each (CSV)", ", feet.csv", _write_csv),
 )
-FACE = Face(SlabDesk, STAGES, STEPS, report, told, WRITERS)
+FACE = Face(SlabDesk, STAGES, STEPS, report, told, WRITERS, sheets_told=True)

@@ -228,4 +228,4 @@ class SupportsOnSite(SupportsDesk):
         return SupportsBooking(self) if self.book.points else None
 
 
-FACE = Face(SupportsOnSite, STAGES, STEPS, supports_report, told, WRITERS)
+FACE = Face(SupportsOnSite, STAGES, STEPS, supports_report, told, WRITERS, sheets_told=True)

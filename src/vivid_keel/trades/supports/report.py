@@ -63,13 +63,6 @@ def supports_report(
     book, style = result.book, result.book.style
     pages = Pages(heading)
     assert book.instrument is not None
-    if (
-        result.to_move
-        and (result.packing is not None or result.instructions)
-        and (book.lifting_acknowledged or not result.lifts_something)
-    ):
-        work_sheet(pages, result, book.reference_name if FOUND in book.reference else "")
-        pages.next_page()
     facts = [
         f"Tolerance {book.tolerance_words}; target: {target_words(book, result)}; scale {book.limits.sense} unless said"
     ]
@@ -77,10 +70,10 @@ def supports_report(
     for row in book.rows:
         pages.figure(elevation(result, row, 760, 330))
     pages.figure(plan(result, 760, 280))
-    pages.title("What the numbers say", 12)
     pages.findings(said)
     if result.read:
         pages.figure(proof(result, 760, 300))
+    pages.readings()
     pages.title("As found, moves, as left", 12, 70)
     order = {i: k + 1 for k, i in enumerate(result.to_move)}
     unread = not book.lifting_acknowledged and result.lifts_something
@@ -107,6 +100,7 @@ def supports_report(
                 show_length(result.stop_at(i), style) if point.found else "",
                 left,
                 deviation,
+                style.amount(2 * float(result.u_left[i]), 1) if deviation else "",
                 VERDICT_WORDS.get(result.left_verdicts[i], ""),
             ]
         )
@@ -119,13 +113,14 @@ def supports_report(
             f"Packing, {style.small}"
             if all(book.by_leaves(point.id) for point in book.points)
             else "By hand",
-            110,
+            136,
             False,
         ),
         ("Stop at", 60, True),
         ("As left", 60, True),
         (f"Off, {style.small}", 50, True),
-        ("Verdict", 80, False),
+        ("± U", 34, True),
+        ("Verdict", 66, False),
     ]
     pages.table(columns, rows)
     if book.passes:
@@ -137,6 +132,13 @@ def supports_report(
     if struck:
         pages.line("Struck readings, kept: " + "; ".join(struck))
     tail(pages, journal, book.work)
+    if (
+        result.to_move
+        and (result.packing is not None or result.instructions)
+        and (book.lifting_acknowledged or not result.lifts_something)
+    ):
+        pages.next_page()
+        work_sheet(pages, result, book.reference_name if FOUND in book.reference else "")
     return pages.done()
 
 

@@ -187,15 +187,8 @@ STEPS: tuple[NextStep[TrackDesk], ...] = (
 )
 
 
-def track_report(
-    result: TrackResult, journal: Journal, heading: Heading, said: list[Finding]
-) -> list[Picture]:
-    """Return the pages of a stretch: rail top, cans from above, the work sheet, cross level."""
-    pages = Pages(heading)
-    pages.title(heading.work)
-    pages.figure(rail_top(result, 760, 300))
-    pages.figure(cans_plan(result, 760, 220))
-    pages.figure(cross_level(result, 760, 240))
+def _rounds(pages: Pages, result: TrackResult) -> None:
+    """Set what goes under each sleeper, a table for every round."""
     for number, (left, right) in enumerate(result.rounds):
         pages.title(
             "Cans, in order of walking"
@@ -227,10 +220,26 @@ def track_report(
         )
         if len(rows) > MOST_ROWS:
             pages.line(f"and {len(rows) - MOST_ROWS} sleepers more, in the program")
-    pages.title("What the numbers say", 12)
+
+
+def track_report(
+    result: TrackResult, journal: Journal, heading: Heading, said: list[Finding]
+) -> list[Picture]:
+    """Return the pages of a stretch: rail top, cans from above, the work sheet, cross level."""
+    pages = Pages(heading)
+    pages.cover()
+    pages.figure(rail_top(result, 760, 300))
+    if result.rounds and result.book.cautions_read:
+        pages.figure(cans_plan(result, 760, 220))
+    pages.figure(cross_level(result, 760, 240))
     pages.findings(said)
+    if result.book.cautions_read:
+        _rounds(pages, result)
+    elif result.rounds:
+        pages.line("Read the cautions first: nothing is packed before.", bold=True)
+    pages.readings()
     tail(pages, journal, result.book.work)
     return pages.done()
 
 
-FACE = Face(TrackSiteDesk, STAGES, STEPS, track_report, told)
+FACE = Face(TrackSiteDesk, STAGES, STEPS, track_report, told, sheets_told=True)

@@ -167,4 +167,4 @@ STEPS: tuple[NextStep[VehicleDesk], ...] = (
     NextStep("again", leads("Proof", 0, (0, 1)), _again),
     NextStep("headings", leads("Moves", 1, None, 1)),
 )
-FACE = Face(VehicleDesk, STAGES, STEPS, vehicle_report, told)
+FACE = Face(VehicleDesk, STAGES, STEPS, vehicle_report, told, sheets_told=True)

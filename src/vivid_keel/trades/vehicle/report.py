@@ -9,8 +9,6 @@ from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.vehicle.figure import headings, stance
 from vivid_keel.trades.vehicle.result import VehicleResult
 
-HEAD = {"sort", "track", "length", "jockey", "steps", "blocks", "slope", "roll-limit"}
-
 
 def vehicle_report(
     result: VehicleResult, journal: Journal, heading: Heading, said: list[Finding]
@@ -18,17 +16,7 @@ def vehicle_report(
     """Return the pages of a vehicle's report."""
     book = result.book
     pages = Pages(heading)
-    pages.title(heading.work)
-    pages.line(
-        f"{heading.job} · {heading.kind} · report of {heading.written} by {heading.person}", ink="muted"
-    )
-    pages.line(
-        "; ".join(
-            f"{fact.label.lower()} {book.texts[fact.key]}{'' if fact.choices or fact.may_lack else ' ' + fact.unit}"
-            for fact in book.facts
-            if fact.key in HEAD
-        )
-    )
+    pages.cover()
     pages.figure(stance(result, 760, 300))
     if result.instructions:
         pages.title("Moves, in order", 12, 40)
@@ -57,8 +45,8 @@ def vehicle_report(
         pages.figure(stance(result, 760, 300, left=True))
     if result.headings and not result.fits(result.headings[0]):
         pages.figure(headings(result, 760, 260))
-    pages.title("What the numbers say", 12)
     pages.findings(said)
+    pages.readings()
     if book.struck:
         pages.line("Struck readings, kept: " + "; ".join(book.struck))
     tail(pages, journal, book.work)

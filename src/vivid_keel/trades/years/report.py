@@ -19,9 +19,8 @@ def years_report(
 ) -> list[Picture]:
     """Return the pages of the report."""
     pages, book, style = Pages(heading), result.book, result.book.style
-    pages.title(heading.work)
     carried = ", ".join(result.frame.stood) if result.tied and result.occasions else ""
-    pages.line(
+    pages.cover(
         f"{len(result.occasions)} occasions; all heights over {carried}, which stood."
         if carried
         else f"{len(result.occasions)} occasions; no benchmark ties them: over the mean of all marks."
@@ -34,7 +33,6 @@ def years_report(
         )
     if result.marks:
         pages.figure(over_years(result, 760, 360, _worst(result)))
-    pages.title("What the numbers say", 12, 30)
     pages.findings(said)
     pages.title("What was levelled", 12, 40)
     pages.table(
