@@ -98,3 +98,15 @@ def test_the_words_are_in_the_order_of_the_alphabet():
         if line.startswith("**")
     ]
     assert len(words) > 30 and words == sorted(words, key=str.casefold)
+
+
+def test_the_worked_sum_is_opened_as_a_small_job_by_keys(demo, hands, open_at):
+    book = open_at("Lathe bed")
+    for _ in range(30):
+        hands.key("tab")
+        if book.leaf.textCursor().charFormat().anchorHref() == "sum:open":
+            break
+    hands.key("enter")
+    assert not demo.in_handbook
+    assert [w.body["type"] for w in demo.file.journal.works()] == ["bed"]
+    assert demo.desk.type == "bed"

@@ -15,14 +15,27 @@ NEXT_DAY = 20
 """From this part on it is the day after."""
 
 
-def build(path: Path, now: datetime | None = None) -> JobFile:
-    """Make the demo job at a path that doesn't exist yet, its kit beside it, and return the job open."""
+RESTS_ON = {"network": "run", "over-the-years": "run"}
+"""Whose works are made of another trade's, and can't be shown without."""
+
+
+def build(path: Path, now: datetime | None = None, only: str = "") -> JobFile:
+    """Make the demo job at a path that doesn't exist yet, its kit beside it, and return the job open.
+
+    With `only`, the key of a trade, it holds no more than that trade's part, and what that rests on.
+    """
     now = now or datetime.now().astimezone()
     with build_kit(path.with_suffix(KIT_SUFFIX), now) as kit:
         tools = {t.name: t for t in fold_kit(kit.journal)}
     clock = _Clock((now - timedelta(days=2)).replace(hour=9, minute=4, second=0, microsecond=0))
     file = JobFile.create(path, "Osier Mill", "I. Withy", clock, decimal_mark=".")
-    parts = {place: part for trade in trades() for place, part in trade.sample().items()}
+    shown = {only, RESTS_ON.get(only, only)}
+    parts = {
+        place: part
+        for trade in trades()
+        if not only or trade.key in shown
+        for place, part in trade.sample().items()
+    }
     with file.made_at_once():
         for place in sorted(parts):
             if place == NEXT_DAY:

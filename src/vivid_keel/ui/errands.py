@@ -43,14 +43,16 @@ class Errands(Bringing):
         if path is not None:
             self.window.open_path(path)
 
-    def open_demo(self) -> None:
-        """Open a fresh copy of the demo job."""
+    def open_demo(self, only: str = "") -> None:
+        """Open a fresh copy of the demo job; with `only`, of a trade's part of it, at its work: the sum of its handbook page."""
         from vivid_keel.demo import build
 
         folder = Path(tempfile.mkdtemp(prefix="vivid-keel-demo-"))
-        file = build(folder / "Osier Mill.keel")
+        file = build(folder / "Osier Mill.keel", only=only)
         self._demos[folder] = _as_it_lies(folder)
         self.window.take(file)
+        if only:
+            self.window.open_work(next(w.id for w in file.journal.works() if w.body["type"] == only))
 
     def is_demo(self, path: Path) -> bool:
         """Whether a job is a demo of this window."""

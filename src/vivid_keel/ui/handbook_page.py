@@ -27,6 +27,7 @@ from vivid_keel.ui.theme import theme
 
 SKETCH = 220
 """A sketch at the head of a page is so large [px]."""
+SUM = "## A worked sum\n"
 HITS = 60
 """So many places found are listed."""
 PLACE = Qt.ItemDataRole.UserRole
@@ -77,6 +78,8 @@ class Leaf(QTextBrowser):
         document = self.document()
         assert document is not None
         document.setDefaultStyleSheet(f"a {{ color: {theme.palette['raise']} }}")
+        if page.trade:
+            rest = rest.replace(SUM, f"{SUM}\n[Open it as a small job](sum:open)\n", 1)
         self.setMarkdown("".join([*parts, rest]))
         document.setDocumentMargin(18)
         block = document.begin()
@@ -97,11 +100,11 @@ class Leaf(QTextBrowser):
 
 
 class HandbookPage(QWidget):
-    """The handbook. Signals: `left()`; `to_stage(name)`; `to_demo()`."""
+    """The handbook. Signals: `left()`; `to_stage(name)`; `to_demo(trade)`, "" for all of it."""
 
     left = pyqtSignal()
     to_stage = pyqtSignal(str)
-    to_demo = pyqtSignal()
+    to_demo = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -175,7 +178,9 @@ class HandbookPage(QWidget):
         if link.scheme() == "stage":
             self.to_stage.emit(link.path())
         elif link.scheme() == "demo":
-            self.to_demo.emit()
+            self.to_demo.emit("")
+        elif link.scheme() == "sum" and self.leaf.page is not None:
+            self.to_demo.emit(self.leaf.page.trade)
         elif link.fileName().endswith(".md"):
             found = next((one for one in pages() if one.path.endswith(link.path().lstrip("./"))), None)
             if found is not None:

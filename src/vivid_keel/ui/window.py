@@ -144,7 +144,7 @@ class Window(KitWindow):
         page = HandbookPage()
         page.left.connect(self._back_to_work)
         page.to_stage.connect(self._to_stage)
-        page.to_demo.connect(lambda: self.errands.open_demo())
+        page.to_demo.connect(lambda only: self.errands.open_demo(only))
         self.stack.addWidget(page)
         return page
 
