@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 
@@ -172,6 +174,8 @@ def test_every_check_of_every_kind_shows_every_stage_and_can_be_practised(demo, 
                         assert desk.picture("Readings", view, 740, 310).items
                 text = step.words[0] if step.unit == "words" else None
                 value = 0.0 if text else desk.practising().shows(desk.run, step)
+                if step.unit == "day":
+                    text = date.fromordinal(int(value)).isoformat()
                 value *= {"mm": 1000, "tilt": 1000}.get(step.unit, 1.0)
                 row = [s.key for s in desk.run.steps].index(step.key)
                 take(desk.sheets("Readings")[0], row, 2, f"{text or f'{value:.4f}'}!")

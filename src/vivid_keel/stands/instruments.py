@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 
@@ -16,6 +17,7 @@ from vivid_keel.core.instruments.checks.string import off_middle
 from vivid_keel.core.instruments.outcome import Procedure, Seen, Step, Traits
 from vivid_keel.core.instruments.procedures import LAYOUT
 from vivid_keel.core.instruments.procedures.bubbles import LOOK
+from vivid_keel.core.instruments.procedures.certificate import STATED, YEAR
 from vivid_keel.core.instruments.procedures.lasers import _u as mark_u
 from vivid_keel.core.instruments.procedures.others import ACROSS, FOOT, PULL, TAPED
 from vivid_keel.core.instruments.procedures.straightness import GAP
@@ -90,6 +92,8 @@ def truth_of(procedure: Procedure, key: str, hidden: Hidden, traits: Traits) -> 
             traits.number("hung"),
             hidden["off"],
         )
+    if procedure.key == "certificate" and key == "line":
+        return hidden["tilt"]
     if procedure.key == "line":
         return hidden["tilt"] if key == "line" else hidden["line-bow"]
     if procedure.key == "line-plumb":
@@ -119,10 +123,28 @@ def reads(
     return (round(value / step_size) * step_size if step_size else value), step_size
 
 
+ISSUED = date(2026, 2, 2).toordinal()
+"""The day on every stand-in's certificate."""
+
+
+def _stated(key: str, procedure: Procedure, traits: Traits, h: Hidden) -> tuple[float, float, float]:
+    """What a laboratory states: its U is a quarter of what is allowed, its own scatter half of U."""
+    if key in {"issued", "days"}:
+        return (float(ISSUED) if key == "issued" else YEAR), 0.0, 1.0
+    (limit,) = (t for k, _, _, t in STATED[traits.kind.key] if key.endswith(f"-{k}"))
+    U = traits.number(limit) / 4
+    if key.startswith("U-"):
+        return U, 0.0, 0.0
+    name = key.removeprefix("is-")
+    return (h["tilt"] if name == "line" else h[name]), U / 2, U / 100
+
+
 def _ideal(
     procedure: Procedure, way: str, step: Step, traits: Traits, h: Hidden, seen: Mapping[str, Seen]
 ) -> tuple[float, float, float]:
     key, kind = step.key.partition("/")[0], procedure.key
+    if kind == "certificate":
+        return _stated(step.key, procedure, traits, h)
     if kind in {"reversal", "plumb"}:
         own, base = (h["level"], h["surface"]) if kind == "reversal" else (h["plumb"], h["wall"])
         side = 1 if key == "a1" else -1
@@ -215,7 +237,9 @@ def plan(procedure: Procedure, way: str, traits: Traits, cycles: int) -> list[St
     first = [step for step in procedure.steps(traits, way, {}) if _done(step)]
     last = max(s.cycle for s in first)
     steps = [s for s in first if s.cycle <= cycles]
-    for n in range(last + 1, cycles + 1):  # further cycles ask for what the last of the first ones asked for
+    for n in range(
+        last + 1, cycles + 1 if last else 0
+    ):  # what is no round is done once; further cycles ask for what the last of the first ones asked for
         steps += [replace(s, key=f"{s.key.partition('/')[0]}/{n}", cycle=n) for s in first if s.cycle == last]
     return steps
 

@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
+from datetime import date, datetime
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.outcome import Step, Traits
+from vivid_keel.core.instruments.procedures.certificate import MOST_DAYS
 from vivid_keel.core.quantities import parse_length, parse_tilt
 from vivid_keel.core.quantities.number import parse_number, tidy
 
@@ -18,6 +20,35 @@ _LENGTHS = {"m": "m", "mm": "mm", "distance": "m"}
 
 LARGEST = 1e6
 """No number typed at a step is larger [its unit]: hours, seconds, newtons, degrees."""
+
+
+FORMS = ("%Y-%m-%d", "%d %b %Y", "%d %B %Y", "%d.%m.%Y", "%d/%m/%Y")
+"""How a day may be typed."""
+
+
+def past_day(text: str, today: date) -> date:
+    """Return a day as typed, not ahead of today.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`: no day, or one to come.
+    """
+    for form in FORMS:
+        try:
+            day = datetime.strptime(text.strip(), form).date()
+        except ValueError:
+            continue
+        if day > today:
+            raise KeelError(
+                "bad-value", f"{day:%-d %b %Y} is still to come; a check was done on a day that has been"
+            )
+        if day.year < 1950:
+            raise KeelError("bad-value", f"{day:%-d %b %Y} is before any instrument here was made")
+        return day
+    raise KeelError(
+        "bad-value", f"“{text.strip()}” is no day; type it as {today:%Y-%m-%d} or {today:%-d %b %Y}"
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +78,9 @@ def parse_step(
         raise KeelError("bad-value", f"nothing was typed; expected {_expected(step, unit)}")
     if step.unit == "words":
         return _word(step, text, decimal_mark)
+    if step.unit == "day":
+        day = past_day(text, date.max)
+        return Booked(day.isoformat(), float(day.toordinal()), 1.0)
     if step.unit == "div":
         return _bubble(text, decimal_mark)
     if step.unit == "tilt":
@@ -57,6 +91,8 @@ def parse_step(
         length = parse_length(text, field, decimal_mark)
         return Booked(text, length.value, length.resolution)
     number, decimals = parse_number(_without(text, step.unit), decimal_mark)
+    if step.unit == "days" and not 1 <= number <= MOST_DAYS:
+        raise KeelError("bad-value", f"expected from 1 to {MOST_DAYS:g} days; “{text[:20]}” is not")
     if abs(number) > LARGEST:
         raise KeelError(
             "bad-value", f"“{text[:20]}” is beyond anything read here; expected {_expected(step, unit)}"
@@ -72,6 +108,8 @@ def _expected(step: Step, unit: str) -> str:
         "tilt": "a tilt in mm/m",
         "h": "hours such as 8.25",
         "s": "seconds",
+        "day": "a day such as 2026-03-12",
+        "days": "a number of days",
     }.get(step.unit, f"a value in {step.unit if step.unit != 'distance' else 'metres'}")
 
 

@@ -40,7 +40,7 @@ class Step:
     title, text : str
         What to do, in a few words; and how.
     unit : str
-        "div" (divisions of the vial), "tilt", "m" or "mm" (lengths), "distance", "s", "h", "°C", "words".
+        "div" (divisions of the vial), "tilt", "m" or "mm" (lengths), "distance", "s", "h", "°C", "words", "day" (its ordinal), "days".
     cycle : int
         0 for what is booked once.
     optional : bool
@@ -256,6 +256,8 @@ class Procedure(ABC):
     title = ""
     purpose = ""
     ways: tuple[tuple[str, str], ...] = (("", ""),)
+    waits = True
+    """Whether what is read settles first: a bubble does, what stands on paper doesn't."""
 
     @abstractmethod
     def steps(self, tool: Traits, way: str, seen: Mapping[str, Seen]) -> list[Step]:

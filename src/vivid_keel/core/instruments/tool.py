@@ -27,7 +27,7 @@ from vivid_keel.core.instruments.outcome import (
     Step,
     Traits,
 )
-from vivid_keel.core.instruments.procedures import PROCEDURES
+from vivid_keel.core.instruments.procedures import CERTIFICATE, PROCEDURES
 from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import KIT
 from vivid_keel.core.record.journal import Journal
@@ -249,14 +249,18 @@ class Tool:
         """Checks that are kept up: the usual one of the kind, and every other that was ever done."""
         done = {c.procedure.key for c in self.decided()}
         also = {"plumb"} if self.kind.key == "spirit" else set()
-        return [check for i, check in enumerate(self.kind.checks) if i == 0 or check in done or check in also]
+        return [
+            check
+            for i, check in enumerate(self.kind.checks)
+            if i == 0 or ((check in done or check in also) and check != CERTIFICATE.key)
+        ]
 
     def due(self, now: datetime) -> list[Due]:
         """Return when each check that is kept up falls due."""
         out = []
         broken = self.last_break(now)
         for key in self.wanted_checks():
-            check = self.last(key)
+            check = self._stands(key)
             if broken is not None and (check is None or check.ended < broken.time):
                 out.append(
                     Due(self.id, key, broken.time.date(), f"{HAPPENINGS.get(broken.what, broken.what)} since")
@@ -266,7 +270,17 @@ class Tool:
             else:
                 day = (check.ended + timedelta(days=self.every)).date()
                 out.append(Due(self.id, key, day, f"every {self.every:g} days"))
+        paper = self.last(CERTIFICATE.key)
+        if paper is not None:
+            day = (paper.ended + timedelta(days=CERTIFICATE.good_for(paper.seen))).date()
+            out.append(Due(self.id, CERTIFICATE.key, day, f"that of {paper.ended:%-d %b %Y} runs out"))
         return out
+
+    def _stands(self, procedure: str) -> CheckRun | None:
+        """Return what stands for a check that is kept up: the last of it, or for the usual one a later certificate."""
+        usual = procedure == self.kind.checks[0]
+        found = [self.last(procedure), self.last(CERTIFICATE.key) if usual else None]
+        return max((c for c in found if c is not None), key=lambda c: c.ended, default=None)
 
     def diary(self, now: datetime) -> list[DiaryLine]:
         """Return its checks as lines of the diary."""
@@ -285,7 +299,7 @@ class Tool:
 
     def state(self, now: datetime) -> ToolState:
         """Return what it is worth on a day, the gravest first."""
-        latest = [c for key in self.wanted_checks() if (c := self.last(key)) is not None]
+        latest = [c for key in self.wanted_checks() if (c := self._stands(key)) is not None]
         broken = self.last_break(now)
         fresh = [check for check in latest if broken is None or check.ended > broken.time]
         if any(check.decided == OUT_OF_USE for check in fresh):
@@ -293,9 +307,10 @@ class Tool:
         if any(check.decided == ADJUST for check in fresh):
             return ToolState("adjust", "out", "adjust, then check")
         if broken is not None and len(fresh) < len(self.wanted_checks()):
-            done = {check.procedure.key for check in fresh}
             left = [
-                PROCEDURES[k].title.rpartition(", ")[2].lower() for k in self.wanted_checks() if k not in done
+                PROCEDURES[k].title.rpartition(", ")[2].lower()
+                for k in self.wanted_checks()
+                if self._stands(k) not in fresh
             ]
             what = f"{' and '.join(left)} to check" if fresh else "check it"
             return ToolState("knocked", "open", f"{SHORT.get(broken.what, broken.what)}: {what}")
@@ -373,6 +388,10 @@ def _fold(journal: Journal, work: int, before: Tool | None) -> Tool:
             when.timestamp(),
         )
         ended[check] = max(ended[check], when)
+    for id, booked in seen.items():
+        issued = CERTIFICATE.issued(booked)
+        if issued is not None:
+            ended[id] = min(datetime.combine(issued, time(12), at(runs[id].time).tzinfo), ended[id])
     for e in journal.standing(work, "dated"):
         # A certificate from last spring is entered as of last spring: noon of its day, wherever the day was typed.
         day = _day(str(e.body["day"]))

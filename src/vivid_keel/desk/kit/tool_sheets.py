@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import math
 import time
-from datetime import date, datetime
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Stated
-from vivid_keel.core.instruments.booked import parse_step
+from vivid_keel.core.instruments.booked import parse_step, past_day
 from vivid_keel.core.instruments.outcome import DECISIONS, spans_of
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import HAPPENINGS, ago
@@ -230,6 +229,8 @@ class StepsSheet(Sheet):
         noted = text.rstrip().endswith("!")
         typed = text.rstrip().rstrip("!") or step.usual
         found = parse_step(step, typed, desk.tool.traits, self._unit(), desk.decimal_mark)
+        if step.unit == "day":
+            past_day(typed, desk.now.date())
         desk.tool_accepts(run, step, found.value)
         if not noted:
             self._patient(row)
@@ -263,7 +264,12 @@ class StepsSheet(Sheet):
         step, run = self.steps[row], self.run
         assert run is not None
         wait = self.desk.tool.traits.number("settle")
-        if step.unit not in {"div", "tilt"} or math.isnan(wait) or step.key in run.seen:
+        if (
+            not run.procedure.waits
+            or step.unit not in {"div", "tilt"}
+            or math.isnan(wait)
+            or step.key in run.seen
+        ):
             return
         before = [s.at for s in run.seen.values()]
         gone = time.time() - max(before) if before else math.inf
@@ -392,35 +398,6 @@ class MeaningSheet(Sheet):
 
     def why(self, row: int) -> Working | None:
         return self.run.outcome.why if self.run is not None else None
-
-
-FORMS = ("%Y-%m-%d", "%d %b %Y", "%d %B %Y", "%d.%m.%Y", "%d/%m/%Y")
-"""How a day may be typed."""
-
-
-def past_day(text: str, today: date) -> date:
-    """Return a day as typed, not ahead of today.
-
-    Raises
-    ------
-    KeelError
-        `bad-value`: no day, or one to come.
-    """
-    for form in FORMS:
-        try:
-            day = datetime.strptime(text.strip(), form).date()
-        except ValueError:
-            continue
-        if day > today:
-            raise KeelError(
-                "bad-value", f"{day:%-d %b %Y} is still to come; a check was done on a day that has been"
-            )
-        if day.year < 1950:
-            raise KeelError("bad-value", f"{day:%-d %b %Y} is before any instrument here was made")
-        return day
-    raise KeelError(
-        "bad-value", f"“{text.strip()}” is no day; type it as {today:%Y-%m-%d} or {today:%-d %b %Y}"
-    )
 
 
 class HistorySheet(Sheet):

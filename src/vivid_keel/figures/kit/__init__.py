@@ -8,6 +8,7 @@ from vivid_keel.core.instruments.outcome import Step
 from vivid_keel.core.instruments.tool import CheckRun
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit import devices, ground, lasers, vials, water
+from vivid_keel.figures.kit.certificate import certificate
 
 DRAW: dict[str, Callable[[Picture, CheckRun, Step | None, float | None], None]] = {
     "reversal": vials.reversal,
@@ -26,6 +27,7 @@ DRAW: dict[str, Callable[[Picture, CheckRun, Step | None, float | None], None]] 
     "string": devices.string,
     "plumb-frame": devices.plumb_frame,
     "staff": devices.staff,
+    "certificate": certificate,
 }
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from datetime import date
 
 from vivid_keel.core.instruments.outcome import Step, show_in
 from vivid_keel.core.quantities import is_missing
@@ -100,6 +101,8 @@ def as_seen(
     elif step.unit == "words":
         _display(picture, step.words[0] if math.isnan(value) else "", width, height)
         picture.text(width / 2, height - 14, f"answer {' or '.join(step.words)}", "muted", 13, align="centre")
+    elif step.unit == "day":
+        _display(picture, f"{date.fromordinal(int(value)):%-d %b %Y}", width, height)
     else:
         unit = {"distance": "m", "h": "h", "s": "s"}.get(step.unit, step.unit)
         _display(picture, f"{value:g} {unit}", width, height)

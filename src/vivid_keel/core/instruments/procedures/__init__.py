@@ -2,6 +2,7 @@
 
 from vivid_keel.core.instruments.outcome import Procedure
 from vivid_keel.core.instruments.procedures.bubbles import Circular, Plate
+from vivid_keel.core.instruments.procedures.certificate import Certificate
 from vivid_keel.core.instruments.procedures.field_procedure import FieldProcedure, FieldTrial, field_trial
 from vivid_keel.core.instruments.procedures.lasers import Axes, Fan, PlumbLine
 from vivid_keel.core.instruments.procedures.others import PlumbFrame, StaffCheck, String
@@ -10,6 +11,7 @@ from vivid_keel.core.instruments.procedures.straightness import Straightness
 from vivid_keel.core.instruments.procedures.two_peg import LAYOUT, Cone, TwoPegCheck
 from vivid_keel.core.instruments.procedures.water import Hydrostatic, Tube
 
+CERTIFICATE = Certificate()
 PROCEDURES: dict[str, Procedure] = {
     p.key: p
     for p in (
@@ -29,7 +31,8 @@ PROCEDURES: dict[str, Procedure] = {
         String(),
         PlumbFrame(),
         StaffCheck(),
+        CERTIFICATE,
     )
 }
 
-__all__ = ["LAYOUT", "PROCEDURES", "FieldTrial", "field_trial"]
+__all__ = ["CERTIFICATE", "LAYOUT", "PROCEDURES", "FieldTrial", "field_trial"]
