@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vivid_keel.desk.base import StageTab
-from vivid_keel.exchange.painter import font, paint, paint_text, text_length
+from vivid_keel.exchange.painter import paint, paint_text, text_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import fitted
@@ -132,28 +132,25 @@ class WorkPainter(QStyledItemDelegate):
             painter.fillRect(QRect(rect.left(), rect.top(), 4, rect.height()), theme.colour("ink"))
         painter.setPen(theme.colour("ink"))
         bold = index.row() == view.currentRow()
-        box = rect.adjusted(12, 5, -38 if verdict == "out" else -32, -26)
-        sizes = (14.0, 13.0, 12.0, 11.0)
-        size = next((s for s in sizes if text_length(name, s, bold) <= box.width() + 0.5), 0.0)
-        if size:
-            paint_text(painter, box.left(), round(box.top() + 13.3), name, size, bold=bold)
-        else:  # a long name is set in two lines, smaller, and never cut
-            lines, size = fitted(name, box.width(), 11, 2, 10, bold=bold)
-            for k, line in enumerate(lines):
-                top = box.top() - 4 + k * min(size, 22 / len(lines))
-                paint_text(painter, box.left(), round(top + size), line, size, bold=bold)
+        _line(painter, rect.adjusted(12, 5, -38 if verdict == "out" else -32, -26), name, 14, bold=bold)
         painter.setPen(theme.colour("muted"))
-        painter.setFont(font(13))
-        box = rect.adjusted(12, 25, -6, 0)
-        painter.drawText(
-            box,
-            int(Qt.AlignmentFlag.AlignLeft),
-            painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, box.width()),
-        )
+        _line(painter, rect.adjusted(12, 25, -6, -4), words, 13)
         picture = Picture(1, 1)
         symbols.verdict(picture, rect.right() - 16, rect.top() + 15, verdict)
         paint(painter, picture.items, theme.palette)
         painter.restore()
+
+
+def _line(painter: QPainter, box: QRect, text: str, largest: int, *, bold: bool = False) -> None:
+    """Set a line, smaller where it is long, and in two lines where that is not enough: it is never cut."""
+    size = next((s for s in range(largest, 10, -1) if text_length(text, s, bold) <= box.width() + 0.5), None)
+    if size is not None:
+        paint_text(painter, box.left(), round(box.top() + 0.95 * largest), text, size, bold=bold)
+        return
+    lines, small = fitted(text, box.width(), 11, 2, 10, bold=bold)
+    for k, line in enumerate(lines):
+        top = box.top() - 4 + k * min(small, 22 / len(lines))
+        paint_text(painter, box.left(), round(top + small), line, small, bold=bold)
 
 
 class WorkList(QListWidget):
