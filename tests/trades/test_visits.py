@@ -13,6 +13,7 @@ from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.visits import VisitsSheet
+from vivid_keel.figures.display import Text
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for
 
@@ -208,3 +209,20 @@ def test_the_record_as_it_was_leaves_out_what_came_later_and_what_was_undone_sin
     assert (
         not before.stands(last) and len(before.entries) == count + 1
     )  # the undo of it came later, and counts
+
+
+def test_the_report_lays_the_visits_beside_one_another(file, frame, qapp):
+    def said():
+        return [item.text for page in frame.report()() for item in page.items if isinstance(item, Text)]
+
+    assert "Visits beside one another" not in said()  # there is but one
+    file.ahead[0] = 365
+    frame.record(*visits(frame).enter(visits(frame).count - 1).drafts)
+    take(taped(frame), 0, 2, "1000")
+    take(taped(frame), 1, 2, "1011")
+    told = said()
+    at = told.index("Visits beside one another")
+    assert told[at + 1 : at + 4] == [column.title for column in visits(frame).columns[:3]]
+    assert "−7.0 moved" in told and "0.0 not proven" in told
+    labels = visits(frame).labels
+    assert all(any(label in text for text in told[at + 20 :]) for label in labels)  # drawn, too

@@ -8,6 +8,7 @@ from typing import Any
 from vivid_keel.core.kinds import EntryKind, Kinds
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.paper import paper_of, papers
 from vivid_keel.core.record.told import si
 
 HEAD = [
@@ -24,6 +25,8 @@ HEAD = [
     "instrument",
     "struck",
     "reason",
+    "page",
+    "read_at",
 ]
 NAMED = ("point", "panel", "from", "to")
 """Fields that say by its entry what was read."""
@@ -32,12 +35,12 @@ FACTS = "fact"
 
 
 def as_read(journal: Journal, work: int, kinds: Kinds) -> Iterator[tuple[object, ...]]:
-    """Tell every reading of a work, oldest first: as it was typed, in SI, when, by whom, with what, whether it was struck and why.
+    """Tell every reading of a work, oldest first: as it was typed, in SI, when, by whom, with what, whether it was struck and why, and from which page it was typed in.
 
     A reading is a length that was typed, or a text with the number that was made of it; values brought in many at once stand a line a point.
     """
     yield tuple(HEAD)
-    order, instrument = 0, ""
+    order, instrument, known = 0, "", papers(journal, work)
     for entry in journal.entries.values():
         if entry.work != work:
             continue
@@ -47,7 +50,11 @@ def as_read(journal: Journal, work: int, kinds: Kinds) -> Iterator[tuple[object,
         if kind is None or FACTS in kind.fields:
             continue
         struck = "" if journal.stands(entry.id) else "undone" if journal.undone(entry.id) else "struck"
-        whose = (entry.time, entry.person, instrument, struck, journal.reason(entry.id) if struck else "")
+        page = paper_of(known, entry.id)
+        whose = (
+            *(entry.time, entry.person, instrument, struck, journal.reason(entry.id) if struck else ""),
+            *((page.page, page.read_at) if page is not None else ("", "")),
+        )
         for what, text, unit, value, value_unit, step in (
             *_read(journal, entry, kind),
             *_many(journal, entry, kind),

@@ -119,7 +119,7 @@ def _begin(pages: list[Picture], names: tuple[str, str], instrument: str) -> flo
     page.text(
         LEFT,
         816,
-        "Read twice before anything is moved. Typed in afterwards: number the pages, and note the day under Record.",
+        "Read twice before anything is moved. Number the pages; what is typed in afterwards keeps page and time (menu: typed in from paper).",
         "muted",
         9,
     )

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from vivid_keel.core.record.journal import Journal
+from vivid_keel.core.record.paper import papers
 from vivid_keel.desk.base import Desk
 from vivid_keel.desk.facts_sheet import FactsSheet
 from vivid_keel.desk.sheet import Sheet
+from vivid_keel.desk.visits import VisitsSheet, visits_picture
 from vivid_keel.figures.report import Table
 
 MOST = 400
 """So many lines of a sheet are set; the archive holds every one."""
 SENT = "Live number"
 """The sheet of how an instrument's numbers come in: told only where somebody said it."""
+MOVED = {"out": " moved", "open": " not proven"}
+"""What a change's sign says."""
 LEAST, REST = 40.0, 110.0
 """The least width of a column on paper, and that of one that takes what is left on the screen."""
 
@@ -22,6 +26,9 @@ def tables_read(desk: Desk) -> tuple[Table, ...]:
     for stage in ("Set-up", "Readings", "Proof"):
         for sheet in desk.sheets(stage) if stage in desk.stage_names else ():
             if isinstance(sheet, FactsSheet):
+                continue
+            if isinstance(sheet, VisitsSheet):
+                made += _visits(sheet)
                 continue
             table = _table(sheet, f"{stage}: {sheet.name}" if sheet.name else stage)
             if table is not None and not any(
@@ -53,6 +60,22 @@ def _table(sheet: Sheet, name: str) -> Table | None:
     return Table(name, columns, tuple(tuple(line[n] for n in kept) for line in lines), frozenset(struck))
 
 
+def _visits(sheet: VisitsSheet) -> list[Table]:
+    """Return the visits of a work beside one another, where there is more than one: what moved is said in words, and drawn."""
+    if len(sheet.labels) < 2:
+        return []
+    lines = [
+        tuple(
+            cell.text + MOVED.get(cell.sign, "")
+            for cell in (sheet.cell(row, n) for n in range(len(sheet.columns)))
+        )
+        for row in range(sheet.count - 1)  # the last one begins the next
+    ]
+    columns = tuple((c.title, max(float(c.width or REST), LEAST), c.right) for c in sheet.columns)
+    picture = visits_picture(sheet.desk, 760, 300)
+    return [Table("Visits beside one another", columns, tuple(lines), picture=picture)]
+
+
 def stated(desk: Desk) -> tuple[str, ...]:
     """Return what was said of what is worked on and read with, and what is taken where nobody said, a paragraph each."""
     said, taken = [], []
@@ -81,4 +104,6 @@ def entered(journal: Journal, work: int) -> str:
         return ""
     people = sorted({journal.entries[id].person for id in ids})
     days = sorted({journal.entries[id].time[:10] for id in (ids[0], ids[-1])})
-    return f"entered by {', '.join(people)}, {' to '.join(days)}"
+    pages = [one.words for one in papers(journal, work) if one.page]
+    from_paper = f", typed in from {'; '.join(dict.fromkeys(pages))}" if pages else ""
+    return f"entered by {', '.join(people)}, {' to '.join(days)}{from_paper}"

@@ -16,6 +16,7 @@ from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Follows, Works
 from vivid_keel.core.record.matters import acknowledged, matter_findings, matters
+from vivid_keel.core.record.paper import paper_in_hand
 from vivid_keel.core.record.works import begin_visit, copied, name_for_copy
 from vivid_keel.desk.base import BringsIn, Desk, JobLike, Look, Next, StageTab
 from vivid_keel.desk.on_paper import entered, stated, tables_read
@@ -212,7 +213,17 @@ class WorkDesk(Desk):
     def findings(self, stage: str) -> list[Finding]:
         """Return what there is to say: the trade's own, of its instruments, and open matters."""
         uses = use_findings(self.trade.uses(self.result))
-        rest = [*self.own_findings(stage), *uses, *matter_findings(self.file.journal, self.work)]
+        journal = self.file.journal
+        rest = [*self.own_findings(stage), *uses, *matter_findings(journal, self.work)]
+        page = paper_in_hand(journal, self.work)
+        if page is not None:
+            rest.append(
+                Finding(
+                    "note",
+                    f"From paper: page {page.page}",
+                    f"What is typed now stands there{f', read {page.read_at}' if page.read_at else ''}. The menu ends it.",
+                )
+            )
         if stage == self.stage_names[-1]:
             rest += agree_findings(self._otherwise())
         return [*self.leading(stage), *worst_first(rest)]

@@ -27,12 +27,13 @@ LEADING = 10.5
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """Readings as they stand in a sheet: its name, its columns (title, width, right-aligned), its lines, and which are struck."""
+    """Readings as they stand in a sheet: its name, its columns (title, width, right-aligned), its lines, which are struck, its picture."""
 
     name: str
     columns: tuple[tuple[str, float, bool], ...]
     lines: tuple[tuple[str, ...], ...]
     struck: frozenset[int] = frozenset()
+    picture: Picture | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -209,6 +210,8 @@ class Pages:
         for table in self.heading.read:
             self.title(table.name, 12, 44)
             self.table(table.columns, table.lines, table.struck)
+            if table.picture is not None:
+                self.figure(table.picture)
 
     def done(self) -> list[Picture]:
         """Number the pages and return them."""

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QApplication
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.core.record.paper import paper_in_hand
 from vivid_keel.core.record.works import is_aside, job_told, moved
 from vivid_keel.desk.base import Desk
 from vivid_keel.desk.sheet import as_table
@@ -99,6 +100,41 @@ class Housekeeping:
             )
         elif window.attempt(lambda: file.record([draft])):
             window.show_side()
+
+    def from_paper(self) -> None:
+        """Ask from which page the readings of the work in hand are typed in from now on, and when they were read."""
+        window, desk = self.window, self._desk()
+        if desk is None or window.file is None:
+            return
+        now = paper_in_hand(window.file.journal, desk.work)
+
+        def begun(page: str, read_at: str) -> None:
+            body = {"page": page.strip()} | ({"read_at": read_at.strip()} if read_at.strip() else {})
+            if window.attempt(lambda: desk.record(Draft(desk.work, "paper", body))):
+                window.refresh()
+                window.say(
+                    f"What is typed now stands on page {page.strip()}; the same again ends it."
+                    if page.strip()
+                    else "What is typed now is no longer from paper."
+                )
+
+        def page_told(page: str) -> None:
+            if not page.strip():
+                begun("", "")
+                return
+            window.ask(
+                f"Page {page.strip()} was read",
+                "day and time as they are noted there, such as 2026-05-04 14:20; or nothing",
+                lambda read_at: begun(page, read_at),
+                now.read_at if now is not None else "",
+            )
+
+        window.ask(
+            "Typed in from page",
+            "its number or name; nothing: no longer from paper",
+            page_told,
+            now.page if now is not None else "",
+        )
 
     def copy_sheet(self) -> None:
         """Put the sheet in hand on the clipboard, to be pasted in a spreadsheet: as it is shown, with its titles."""

@@ -75,6 +75,7 @@ KEYS = (
     ("Move this work up in the list", "Ctrl+Shift+PgUp", "house.move_up"),
     ("Move this work down in the list", "Ctrl+Shift+PgDown", "house.move_down"),
     ("Change the job's name, place, units or decimal mark", "", "house.tell_job"),
+    ("These readings are typed in from paper: which page, read when", "", "house.from_paper"),
     ("Why this number", "F4", "toggle_why"),
     ("New set-up", "Ctrl+Return", "new_set_up"),
     ("Something happened: moved, knocked, taken in …", "F3", "tell_event"),

@@ -70,6 +70,14 @@ COMMON: Kinds = {
         {"matter": "whole number!", "text": "text"},
         lambda entry: f"matter settled (entry {entry.body['matter']})",
     ),
+    "paper": EntryKind(
+        {"page": "text!", "read_at": "text"},
+        lambda entry: (
+            f"from here on typed in from page {entry.body['page']}"
+            if entry.body["page"]
+            else "no longer from paper"
+        ),
+    ),
     "stand-in": EntryKind({"hidden": "set of numbers!"}, lambda entry: "hidden errors of a stand-in"),
     "taken-over": EntryKind(
         {"reason": "text!", "at": "whole number!"},

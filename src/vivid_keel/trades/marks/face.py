@@ -150,4 +150,4 @@ STEPS: tuple[NextStep[MarksDesk], ...] = (
     NextStep("instrument", leads("Instrument")),
     NextStep("record", leads("Record"), _papers),
 )
-FACE = Face(MarksDesk, STAGES, STEPS, marks_report, told)
+FACE = Face(MarksDesk, STAGES, STEPS, marks_report, told, sheets_told=True)

@@ -31,6 +31,7 @@ def marks_report(
     if result.steps:
         pages.figure(plan(result, 760, 300))
     pages.findings(said)
+    pages.readings()
     pages.title("Marks, slabs, tops", 12, 60)
     rows = []
     for row, c in zip(
