@@ -43,6 +43,11 @@ def test_the_dxf_holds_plan_and_elevations_by_layer(desk):
     assert not drawing.audit().errors
 
 
+def work_sheet_of(pages):
+    """The pages from the work sheet on: it stands last."""
+    return pages[next(k for k, page in enumerate(pages) if "Work sheet, round 1" in page.texts()) :]
+
+
 def test_the_work_sheet_is_for_the_hand(desk):
     pages = supports_report(
         desk.result,
@@ -52,8 +57,7 @@ def test_the_work_sheet_is_for_the_hand(desk):
     )
     count = desk.result.stage_count
     todo = [i for i in desk.result.to_move if not desk.result.read_again(i)]  # the others are done
-    first = next(k for k, page in enumerate(pages) if "What the numbers say" in page.texts())
-    texts = [text for page in pages[:first] for text in page.texts()]
+    texts = [text for page in work_sheet_of(pages) for text in page.texts()]
     assert "Work sheet, round 1" in texts and texts.count("as left") == len(todo)
     assert any(t.startswith("raise 3.8") for t in texts)
     assert any(t.startswith(f"{count} stages: all of one, then all of the next") for t in texts)
@@ -98,7 +102,7 @@ def test_the_work_sheet_says_what_to_have_ready(desk):
         Heading("Mill", "Floor", "supports", "today", "Ada"),
         desk.findings("Proof"),
     )
-    texts = " ".join(pages[0].texts())
+    texts = " ".join(work_sheet_of(pages)[0].texts())
     assert "Leaves: 1 of 6 mm" in texts and "cut to 60 × 80 mm" in texts and "To buy: " in texts
     assert "Read Stud in the sluice wall again" in texts
 

@@ -103,7 +103,7 @@ def test_a_picture_that_fails_says_so_in_its_place(tmp_path):
         """
         def after(window):
             window.picture.redraw(); window.grab(); window.picture.redraw(); window.grab()
-            seen["said"] = window.picture.picture.caption
+            seen["said"] = window.picture.drawn.caption
     """,
     )
     assert "ValueError" in seen["said"]
@@ -188,7 +188,7 @@ def test_a_port_that_is_missing_or_pulled_out_says_so_and_ends_nothing(window, q
     desk = a_level_on_a_port(window, hands, "/dev/vivid-keel-no-such-port")
     qtbot.waitUntil(lambda: "can't be opened" in window.notice.text(), timeout=3000)
     window.grab()
-    assert any("Nothing is heard" in t.text for t in window.picture.picture.items if hasattr(t, "text"))
+    assert any("Nothing is heard" in t.text for t in window.picture.drawn.items if hasattr(t, "text"))
     assert not window._moving.isActive()
     hands.do("F8")
     assert "plug the instrument in" in window.notice.text()

@@ -139,7 +139,7 @@ def test_the_bubble_is_dragged_to_where_it_is_seen(kit, hands, patient, qtbot):
     kit.show_stage("Which check")
     hands.key("enter")
     kit.settle()
-    drag = kit.picture.picture.drag
+    drag = kit.picture.drawn.drag
     assert drag.across
     y = int((drag.span[0] + drag.span[1]) / 2)
     to = int(drag.y + 2.0 / drag.metres_per_pixel)

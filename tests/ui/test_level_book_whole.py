@@ -220,7 +220,7 @@ def test_a_reading_is_made_by_sliding_the_hair(begun, hands):
     begun.picture._let_go()
     assert begun.sheet.editor.text() == "1.503"
     assert begun.desk.in_hand.reading == pytest.approx(1.503)
-    picture = begun.picture.picture
+    picture = begun.picture.drawn
     below = picture.drag.y + 40
     begun.picture.dragged.emit(
         picture.drag.value + (picture.drag.y - below) * picture.drag.metres_per_pixel, True
@@ -396,7 +396,7 @@ def test_the_demo_network_fits_and_a_run_can_be_left_out(demo, hands):
     hands.rest()
     assert "It fits worse than stated" in " ".join(f.title for f in demo.desk.findings("Proof"))
     demo.show_stage("Record")
-    assert "11 marks at their heights" not in demo.picture.picture.caption
+    assert "11 marks at their heights" not in demo.picture.drawn.caption
 
 
 def test_a_network_of_nothing_says_what_to_do(begun, hands):
@@ -644,7 +644,7 @@ def test_an_empty_work_survives_every_key_on_every_sheet(begun, hands, kind):
                 begun.show_stage(stage, sheet)
                 begun._choose_view(view)
                 begun.settle()
-                assert begun.picture.picture.width > 0
+                assert begun.picture.drawn.width > 0
                 for key in ("f4", "enter", "x", "esc", "down", "up", "tab", "esc"):
                     hands.key(key, text=key if len(key) == 1 else "")
                 for shortcut in ("Ctrl+D", "F4", "F1"):

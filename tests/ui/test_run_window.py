@@ -96,11 +96,11 @@ def test_every_key_shows_what_it_would_give(new_run, hands):
     new_run.do_next()
     hands.type("1.4")
     assert new_run.sheet.sheet.cell(0, 5).text == "11.400"
-    assert "HC 11.400" in new_run.picture.picture.texts()
+    assert "HC 11.400" in new_run.picture.drawn.texts()
     hands.type("82")
-    assert "HC 11.482" in new_run.picture.picture.texts()
+    assert "HC 11.482" in new_run.picture.drawn.texts()
     hands.key("esc")
-    assert not any(t.startswith("HC") for t in new_run.picture.picture.texts())
+    assert not any(t.startswith("HC") for t in new_run.picture.drawn.texts())
     assert new_run.sheet.sheet.cell(0, 5).text == ""
 
 
@@ -140,7 +140,7 @@ def test_a_remark_or_distance_does_not_strike_the_line_on_the_page(demo, hands):
 
 
 def test_hover_click_and_why(demo, hands, qtbot):
-    hit = next(h for h in demo.picture.picture.hits if h.tip.startswith("Weir crest"))
+    hit = next(h for h in demo.picture.drawn.hits if h.tip.startswith("Weir crest"))
     qtbot.mouseClick(demo.picture, Qt.MouseButton.LeftButton, pos=QPoint(int(hit.x + 10), int(hit.y + 20)))
     assert hands.cells(demo.sheet.currentIndex().row())[0] == "Weir crest"
     hands.do("F4")
@@ -168,7 +168,7 @@ def test_moving_about_by_keyboard(demo, hands):
     for number, stage in enumerate(demo.desk.stage_names, 1):
         hands.do(f"Alt+{number}")
         assert demo.stage == stage
-        assert demo.picture.picture.caption
+        assert demo.picture.drawn.caption
         assert demo.sheet.sheet.count > 0
         hands.do("F1")
         demo.settle()
@@ -178,7 +178,7 @@ def test_moving_about_by_keyboard(demo, hands):
     for number, stage in enumerate(demo.desk.stage_names, 1):
         hands.do(f"Alt+{number}")
         assert demo.stage == stage
-        assert demo.picture.picture.caption
+        assert demo.picture.drawn.caption
     hands.do("F9")
     hands.do("F9")
     for _ in range(5):

@@ -97,7 +97,7 @@ def test_dragging_the_line_moves_everything_and_records_once(demo, hands, qtbot)
     assert isinstance(desk, SupportsDesk)
     demo.show_stage("Target")
     before = len(desk.file.journal.entries)
-    drag = demo.picture.picture.drag
+    drag = demo.picture.drawn.drag
     start, value = QPoint(30, round(drag.y)), drag.value
     qtbot.mousePress(demo.picture, Qt.MouseButton.LeftButton, pos=start)
     for step in range(1, 21):
@@ -142,7 +142,7 @@ def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):
     shown = hands.cells(demo.sheet.sheet.row_of(step.place))
     assert shown[2] == " + ".join(f"{t * 1000:g}" for t in step.into)  # of this stage
     assert not set(step.into) - set(desk.result.stack(step.place))
-    boxes = [p for p in demo.picture.picture.items if getattr(p, "fill", "") in {"leaf", "leaf2"}]
+    boxes = [p for p in demo.picture.drawn.items if getattr(p, "fill", "") in {"leaf", "leaf2"}]
     upstream = [k for k in desk.result.to_move if desk.book.points[k].row == "Upstream"]
     assert len(boxes) == sum(len(desk.result.stack(k)) for k in upstream)
     demo.sheet.go((row, 4))
@@ -224,9 +224,9 @@ def test_tipping_the_line_by_its_end_moves_every_post_and_is_recorded_once(demo,
     demo.show_stage("Target")
     hands.rest()
     desk, view = demo.desk, demo.picture
-    tilt = view.picture.tilt
+    tilt = view.drawn.tilt
     assert tilt is not None and tilt.value == 0.0
-    end, y = view.picture.width - 30, tilt.y
+    end, y = view.drawn.width - 30, tilt.y
     before = len(demo.file.journal.entries)
     first = float(desk.result.targets[0])
     qtbot.mousePress(view, Qt.MouseButton.LeftButton, pos=QPoint(int(end), int(y)))
@@ -242,7 +242,7 @@ def test_tipping_the_line_by_its_end_moves_every_post_and_is_recorded_once(demo,
         QApplication.sendEvent(view, move)
         assert desk.result.targets[0] == pytest.approx(first, abs=1e-9)  # it turns about the rows' beginning
     assert len(demo.file.journal.entries) == before
-    assert view.picture.tilt.y == pytest.approx(y + 40, abs=2.5)  # and its end is where the mouse is
+    assert view.drawn.tilt.y == pytest.approx(y + 40, abs=2.5)  # and its end is where the mouse is
     qtbot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(int(end), int(y + 40)))
     assert len(demo.file.journal.entries) == before + 1
     assert desk.book.target.kind == "fall" and desk.book.target.gradient[0] < 0
@@ -392,12 +392,12 @@ def test_a_refused_drag_is_drawn_back(demo, hands):
     press_enter(limits, [line[0] for line in limits.lines].index("ways"))
     demo.show_stage("Target")
     hands.rest()
-    stood = demo.picture.picture.drag.value
+    stood = demo.picture.drawn.drag.value
     demo._dragged(stood - 0.004, False)
-    assert demo.picture.picture.drag.value == pytest.approx(stood - 0.004)
+    assert demo.picture.drawn.drag.value == pytest.approx(stood - 0.004)
     demo._dragged(stood - 0.004, True)
-    assert demo.picture.picture.drag.value == stood
+    assert demo.picture.drawn.drag.value == stood
     demo._tilted(-0.01, False)
-    assert demo.picture.picture.tilt.value == pytest.approx(-0.01)
+    assert demo.picture.drawn.tilt.value == pytest.approx(-0.01)
     demo._tilted(-0.01, True)
-    assert demo.picture.picture.drag.value == stood and demo.picture.picture.tilt.value == 0.0
+    assert demo.picture.drawn.drag.value == stood and demo.picture.drawn.tilt.value == 0.0

@@ -35,6 +35,24 @@ def verdict(picture: Picture, x: float, y: float, kind: str, size: float = VIAL)
             picture.disc(at, y, r - 0.4 * k, "out", "out")
 
 
+SAID = {
+    "in": "in",
+    "out": "out",
+    "open": "not proven",
+    "todo": "to do",
+    "note": "",
+    "raise": "raise",
+    "lower": "lower",
+}
+"""What a sign says to who hears it."""
+
+
+def words(sign: str) -> str:
+    """Return a sign in words."""
+    side = {HIGH: ", high", LOW: ", low"}.get(sign[-1:], "")
+    return SAID.get(sign.rstrip(HIGH + LOW), "") + side
+
+
 def raise_wedge(picture: Picture, x: float, y: float, size: float = 11.0) -> None:
     """Draw the solid wedge of a raise, its heel at (x, y)."""
     picture.poly([(x, y), (x + size, y), (x + size, y - size * 0.75)], "raise", "raise")

@@ -27,12 +27,13 @@ from vivid_keel.ui.painting import painting
 from vivid_keel.ui.theme import theme
 
 
-class Sign(QWidget):
+class Sign(QLabel):
     """A verdict's shape."""
 
     def __init__(self, verdict: str) -> None:
         super().__init__()
         self.setFixedSize(30, 20)
+        self.setAccessibleName(symbols.words(verdict) or "to know")
         self._picture = Picture(1, 1)
         symbols.verdict(self._picture, 14, 10, verdict)
 

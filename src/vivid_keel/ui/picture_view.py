@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtWidgets import QLabel, QToolTip
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.painter import paint
@@ -20,7 +20,7 @@ TIP = 0.0005
 """What an arrow key tips the keel line by: half a millimetre in a metre."""
 
 
-class PictureView(QWidget):
+class PictureView(QLabel):
     """A picture computed for the size it has.
 
     Signals: `picked(key)` on a click, `dragged(value, done)` while the keel line is moved,
@@ -62,7 +62,7 @@ class PictureView(QWidget):
         self.update()
 
     @property
-    def picture(self) -> Picture:
+    def drawn(self) -> Picture:
         """The picture as it stands."""
         if self._stale and self._make is not None:
             self._stale = False
@@ -82,7 +82,7 @@ class PictureView(QWidget):
         return blank
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        picture = self.picture
+        picture = self.drawn
         with painting(self, "a picture") as painter:
             self._paint(painter, picture)
 
@@ -110,7 +110,7 @@ class PictureView(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = event.position()
-        drag, tilt = self.picture.drag, self.picture.tilt
+        drag, tilt = self.drawn.drag, self.drawn.tilt
         if self._tipped and tilt is not None:
             self.tilted.emit(tilt.value + (tilt.y - at.y()) * tilt.metres_per_pixel, False)
             return
@@ -118,7 +118,7 @@ class PictureView(QWidget):
             way = at.x() - drag.y if drag.across else drag.at(at.x()) - at.y()
             self.dragged.emit(drag.value + way * drag.metres_per_pixel, False)
             return
-        hit = self.picture.at(at.x(), at.y())
+        hit = self.drawn.at(at.x(), at.y())
         if tilt is not None and _near(tilt, at):
             self.setCursor(Qt.CursorShape.SizeVerCursor)
         elif drag is not None and _near(drag, at):
@@ -130,14 +130,14 @@ class PictureView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        at, drag, tilt = event.position(), self.picture.drag, self.picture.tilt
+        at, drag, tilt = event.position(), self.drawn.drag, self.drawn.tilt
         if tilt is not None and _near(tilt, at):
             self._tipped = True
             return
         if drag is not None and _near(drag, at):
             self._held = True
             return
-        hit = self.picture.at(at.x(), at.y())
+        hit = self.drawn.at(at.x(), at.y())
         if hit:
             self.picked.emit(hit.key)
 
@@ -148,12 +148,12 @@ class PictureView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        drag = self.picture.drag
+        drag = self.drawn.drag
         ways = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}
         if drag is not None and drag.across:
             ways = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}
         way = ways.get(Qt.Key(event.key()), 0)
-        tilt = self.picture.tilt
+        tilt = self.drawn.tilt
         tip = (
             {Qt.Key.Key_Left: 1, Qt.Key.Key_Right: -1}.get(Qt.Key(event.key()), 0) if tilt is not None else 0
         )
@@ -176,10 +176,10 @@ class PictureView(QWidget):
         self._let_go(tipped=self._nudged_tilt)
 
     def _let_go(self, *, tipped: bool = False) -> None:
-        if tipped and self.picture.tilt is not None:
-            self.tilted.emit(self.picture.tilt.value, True)
-        elif self.picture.drag is not None:
-            self.dragged.emit(self.picture.drag.value, True)
+        if tipped and self.drawn.tilt is not None:
+            self.tilted.emit(self.drawn.tilt.value, True)
+        elif self.drawn.drag is not None:
+            self.dragged.emit(self.drawn.drag.value, True)
 
 
 def _near(drag: Drag, at: QPointF) -> bool:

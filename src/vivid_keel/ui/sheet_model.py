@@ -7,6 +7,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from vivid_keel.core.errors import KeelError
 from vivid_keel.desk.comma import Comma
 from vivid_keel.desk.sheet import Cell, Sheet
+from vivid_keel.figures.symbols import words as sign_words
 from vivid_keel.trouble import note
 
 NO_PARENT = QModelIndex()
@@ -61,8 +62,13 @@ class SheetModel(QAbstractTableModel):
             return Cell(said, ink="wrong", wrong=True, narrow="failed")
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+        if role == Qt.ItemDataRole.DisplayRole:
             return self.cell(index.row(), index.column()).text
+        if role == Qt.ItemDataRole.AccessibleTextRole:
+            cell = self.cell(index.row(), index.column())
+            return ", ".join(
+                filter(None, (sign_words(cell.sign), cell.text or cell.hint, "struck" * cell.struck))
+            )
         if role == Qt.ItemDataRole.ToolTipRole and self.cell(index.row(), index.column()).wrong:
             return self.cell(index.row(), index.column()).text
         return None

@@ -105,6 +105,8 @@ class SheetView(QTableView):
     def show_sheet(self, sheet: Sheet, comma: Comma | None = None) -> None:
         """Show a sheet, keeping the cell in hand where it is the same one grown."""
         self.model_.comma = comma
+        self.setAccessibleName(sheet.name or "Sheet")
+        self.setAccessibleDescription(sheet.hint)
         if not self.model_.set_sheet(sheet):
             self.close_editor()
             self._widths()

@@ -21,7 +21,7 @@ HINT = 16
 """From one line of a hint to the next [px]."""
 
 
-class Footer(QWidget):
+class Footer(QLabel):
     """Sums and the sheet's keys, painted."""
 
     def __init__(self) -> None:
@@ -39,7 +39,6 @@ class Footer(QWidget):
         x = 6.0
         comma = self.comma or str
         parts = [(comma(text), sign) for text, sign in self.sheet.footer()]
-        self.setAccessibleName(" · ".join(text for text, _ in parts))
         for text, sign in parts:
             painter.setPen(theme.colour(sign if sign in {"in", "open"} else "ink"))
             paint_text(painter, round(x), 16, text, 14, bold=bool(sign))
@@ -60,6 +59,9 @@ class Footer(QWidget):
 
     def fit(self) -> None:
         """Be as tall as what is said wants."""
+        self.setAccessibleName(
+            " · ".join(text for text, _ in self.sheet.footer()) or self.sheet.hint or "Nothing more to say"
+        )
         tall = 46 + HINT * (len(self._hint()) - 1)
         if tall != self.height():
             self.setFixedHeight(tall)

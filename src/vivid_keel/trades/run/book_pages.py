@@ -36,10 +36,10 @@ def columns(style: LengthStyle) -> list[tuple[str, float, bool]]:
         ("Rise", 42, True),
         ("Fall", 42, True),
         ("Height", 50, True),
-        ("Corrected", 60, True),
+        ("Corrected", 56, True),
         (f"±, {style.small}", 40, True),
         ("Dist", 42, True),
-        ("Remark", 84, False),
+        ("Remark", 96, False),
     ]
 
 
