@@ -27,7 +27,7 @@ def calendar(due: list[DiaryLine], now: datetime, width: float, height: float) -
     late = [duty for duty in due if duty.day <= today]
     picture.box(14, 38, x0 - 40, base - 32, "caution", "")
     picture.text(24, 57, "due now" if late else "nothing due now", "caution-ink", 14, bold=True)
-    step = min(38.0, (base - 84) / max(len(late) - 1, 1)) if late else 38.0
+    step = min(38.0, (base - 96) / max(len(late) - 1, 1)) if late else 38.0  # the last one has two lines, too
     for k, duty in enumerate(late):
         y = 80 + k * step
         symbols.verdict(picture, 30, y - 4, "open" if duty.after_knock else "todo")

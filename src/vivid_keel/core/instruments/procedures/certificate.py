@@ -65,10 +65,12 @@ class Certificate(Procedure):
             Step(
                 "days",
                 "It is good for",
-                "Days from its own day, by its maker or your rules.",
+                "Days from its own day, by its maker or your rules; Enter takes a year.",
                 "days",
                 0,
                 True,
+                (),
+                f"{YEAR:g}",
             )
         )
         return out
