@@ -73,13 +73,13 @@ class Leaf(QTextBrowser):
             )
         elif page.trade:
             parts.append("[See it done in the demo](demo:open)\n\n")
+        if page.trade and SUM in page.text:
+            parts.append("[A worked sum, opened as a small job](sum:open)\n\n")
         if now:
             parts += ["\n".join(f"> {line}\n>" for line in now), "\n\n"]
         document = self.document()
         assert document is not None
         document.setDefaultStyleSheet(f"a {{ color: {theme.palette['raise']} }}")
-        if page.trade:
-            rest = rest.replace(SUM, f"{SUM}\n[Open it as a small job](sum:open)\n", 1)
         self.setMarkdown("".join([*parts, rest]))
         document.setDocumentMargin(18)
         block = document.begin()
