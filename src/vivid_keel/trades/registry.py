@@ -16,9 +16,16 @@ from vivid_keel.core.record.lending import Works
 from vivid_keel.desk.base import BringsIn, JobLike
 
 if TYPE_CHECKING:
+    from collections.abc import Callable, Mapping
+    from datetime import datetime
+
+    from vivid_keel.core.instruments.tool import Tool
     from vivid_keel.core.problems import Solvers
     from vivid_keel.desk.work import WorkDesk
     from vivid_keel.trades.trade import Trade
+
+    Part = Callable[[JobLike, Mapping[str, Tool], datetime], None]
+    """Makes a part of the demo: in a job, with the instruments of its kit, at a time."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +42,11 @@ class Listed:
         found = importlib.util.find_spec(self.module)  # finds its folder, and loads nothing of it
         assert found is not None and found.submodule_search_locations
         return (Path(found.submodule_search_locations[0]) / name).read_text(encoding="utf-8")
+
+    def sample(self) -> Mapping[int, Part]:
+        """Return its part of the demo, by their place there; the trade itself is not loaded for that."""
+        parts: Mapping[int, Part] = importlib.import_module(f"{self.module}.sample").PARTS
+        return parts
 
 
 HERE = "vivid_keel.trades"

@@ -3,25 +3,21 @@
 from __future__ import annotations
 
 import importlib
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
 from typing import Any, Generic, TypeVar
 
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.facts import Fact
-from vivid_keel.core.instruments.tool import Tool
 from vivid_keel.core.instruments.used import Use
 from vivid_keel.core.kinds import Finding, Kinds, State
 from vivid_keel.core.problems import Solvers
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Lent, Works
-from vivid_keel.desk.base import BringsIn, JobLike
+from vivid_keel.desk.base import BringsIn
 from vivid_keel.desk.stage import Face
 
-Part = Callable[[JobLike, Mapping[str, Tool], datetime], None]
-"""Books a part of the demo, with the kit's instruments by name, at a time."""
 Book = TypeVar("Book")
 Result = TypeVar("Result")
 
@@ -100,8 +96,3 @@ class Trade(Generic[Book, Result]):
         """Return what is seen of it."""
         face: Face[Any] = importlib.import_module(f"{self.module}.face").FACE
         return face
-
-    def sample(self) -> Mapping[int, Part]:
-        """Return its parts of the demo, by their place in it."""
-        parts: Mapping[int, Part] = importlib.import_module(f"{self.module}.sample").PARTS
-        return parts
