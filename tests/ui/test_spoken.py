@@ -22,7 +22,12 @@ def test_every_part_that_is_seen_has_a_name_at_every_stage(demo):
                         continue  # it says nothing, and shows nothing
                     if part.isVisible() and part.objectName()[:3] != "qt_":
                         said = part.accessibleName() or (part.text() if hasattr(part, "text") else "")
-                        assert said.strip(), (stage, type(part).__name__, part.parent().objectName(), type(part.parent()).__name__)
+                        assert said.strip(), (
+                            stage,
+                            type(part).__name__,
+                            part.parent().objectName(),
+                            type(part.parent()).__name__,
+                        )
             sheet = demo.desk.sheets(stage)[0]
             assert demo.sheet.accessibleName() == (sheet.name or "Sheet")
             assert demo.sheet.accessibleDescription() == sheet.hint

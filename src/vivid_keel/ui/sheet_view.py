@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPointF, QRect, QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QApplication,
     QCompleter,
     QHeaderView,
     QLabel,
@@ -17,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.desk import block
 from vivid_keel.desk.comma import Comma
 from vivid_keel.desk.sheet import Goto, Place, Sheet, Taken
 from vivid_keel.ui.painting import painting
@@ -350,6 +353,30 @@ class SheetView(QTableView):
             self.go(place)
         return True
 
+    def _put_in_block(self) -> bool:
+        """Put the cells on the clipboard in from the cell in hand on, a column as one act; False where it is but one cell."""
+        clipboard = QApplication.clipboard()
+        cells = block.cells_of(clipboard.text()) if clipboard is not None else []
+        if len(cells) < 2 and all(len(line) < 2 for line in cells):
+            return False
+        at = self._at
+        try:
+            block.check(self.sheet, at, cells)
+        except KeelError as error:
+            self.refuse(error.message)
+            return True
+        lines = block.lines_of(self.sheet, at, cells)
+        for column in range(max(len(line) for line in cells)):
+            if block.lines_of(self.sheet, at, cells) != lines:
+                self.refuse("the lines stand in another order now: what stood further right was not put in")
+                break
+            if not self._book(partial(self._column_taken, at, cells, column)):
+                break
+        return True
+
+    def _column_taken(self, at: Place, cells: block.Cells, column: int) -> Taken:
+        return block.taken(self.sheet, at, cells, column)
+
     def match(self, text: str) -> bool:
         """Put a reading made by matching the picture where it belongs, as if typed; False where no mark is named."""
         index = self.currentIndex()
@@ -384,6 +411,8 @@ class SheetView(QTableView):
         if watched is not self._editor or event.type() != QEvent.Type.KeyPress:
             return super().eventFilter(watched, event)
         assert isinstance(event, QKeyEvent)
+        if event.matches(QKeySequence.StandardKey.Paste) and self._put_in_block():
+            return True
         key = Qt.Key(event.key())
         plain = not event.modifiers() & ~(
             Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
