@@ -409,3 +409,15 @@ def test_the_head_is_come_back_to_last_and_says_whether_the_bed_stood_still():
     bed.add(AGAIN, bed.ids[0], 1, shown + 3 * DIVISION, "knocked")
     said = titles(what_is_said("bed", bed.result(), "Readings"))
     assert any(title.startswith("Something moved: the head reads +3.0 divisions") for title in said)
+
+
+def test_a_base_told_anew_once_the_way_was_read_leaves_what_no_longer_fits_it():
+    """Found in a file with a changed byte, and as likely by hand: nine steps of 0.2 m were read, and the base is 0.6."""
+    bed = Bed(CROSS)
+    bed.all_across()
+    before = bed.along([1e-5] * 9)
+    assert before.to_move and all(before.stop_words(i) for i in before.to_move)
+    bed.book.add(Draft(bed.book.work, "body-fact", {"fact": "base", "text": "0.6", "value": 0.6}))
+    result = bed.result()
+    assert {spot.at for spot in result.spots if spot.sort == ALONG} == {0, 1, 2}
+    assert result.to_move and all(result.stop_words(i) for i in result.to_move)
