@@ -27,6 +27,9 @@ def tables_read(desk: Desk) -> tuple[Table, ...]:
         for sheet in desk.sheets(stage) if stage in desk.stage_names else ():
             if isinstance(sheet, FactsSheet):
                 continue
+            if sheet.on_paper:
+                made.append(_whole(sheet))
+                continue
             if isinstance(sheet, VisitsSheet):
                 made += _visits(sheet)
                 continue
@@ -60,6 +63,19 @@ def _table(sheet: Sheet, name: str) -> Table | None:
     return Table(name, columns, tuple(tuple(line[n] for n in kept) for line in lines), frozenset(struck))
 
 
+def _whole(sheet: Sheet) -> Table:
+    """Return a sheet that nothing is typed in as it stands."""
+    lines = [
+        tuple(sheet.cell(row, n).text for n in range(len(sheet.columns)))
+        for row in range(min(sheet.count, MOST))
+    ]
+    return Table(sheet.on_paper, _columns(sheet), tuple(lines))
+
+
+def _columns(sheet: Sheet) -> tuple[tuple[str, float, bool], ...]:
+    return tuple((c.title, max(float(c.width or REST), LEAST), c.right) for c in sheet.columns)
+
+
 def _visits(sheet: VisitsSheet) -> list[Table]:
     """Return the visits of a work beside one another, where there is more than one: what moved is said in words, and drawn."""
     if len(sheet.labels) < 2:
@@ -71,9 +87,8 @@ def _visits(sheet: VisitsSheet) -> list[Table]:
         )
         for row in range(sheet.count - 1)  # the last one begins the next
     ]
-    columns = tuple((c.title, max(float(c.width or REST), LEAST), c.right) for c in sheet.columns)
     picture = visits_picture(sheet.desk, 760, 300)
-    return [Table("Visits beside one another", columns, tuple(lines), picture=picture)]
+    return [Table("Visits beside one another", _columns(sheet), tuple(lines), picture=picture)]
 
 
 def stated(desk: Desk) -> tuple[str, ...]:

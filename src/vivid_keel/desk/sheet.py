@@ -56,6 +56,11 @@ class Sheet:
     name = ""
 
     @property
+    def on_paper(self) -> str:
+        """Under which title it stands whole in the report, though nothing is typed in it; "": it doesn't."""
+        return ""
+
+    @property
     def count(self) -> int:
         return 0
 

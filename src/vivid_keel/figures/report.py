@@ -18,6 +18,7 @@ from vivid_keel.figures.measure import smaller, wrapped
 A4 = (595.0, 842.0)
 LEFT, RIGHT, TOP, BOTTOM = 48.0, 547.0, 54.0, 790.0
 SIZE = 9.0
+ROUNDS = "Rounds: what was put in, and what it did"
 SIGN = 26.0
 """So much room has a verdict's sign before its words."""
 GAP = 8.0
@@ -205,9 +206,11 @@ class Pages:
             if fact:
                 self.line(fact)
 
-    def readings(self) -> None:
-        """Set what was read, as it stands in the work's own sheets."""
+    def readings(self, *, rounds: bool = True) -> None:
+        """Set what was read, as it stands in the work's own sheets; without its rounds where the report has more of them."""
         for table in self.heading.read:
+            if not rounds and table.name == ROUNDS:
+                continue
             self.title(table.name, 12, 44)
             self.table(table.columns, table.lines, table.struck)
             if table.picture is not None:

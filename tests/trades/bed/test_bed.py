@@ -17,6 +17,8 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import parse_length, parse_tilt
 from vivid_keel.core.record.entries import Draft
+from vivid_keel.figures.display import Text
+from vivid_keel.figures.report import ROUNDS
 from vivid_keel.files import JobFile
 from vivid_keel.trades.bed.book import ACROSS, AGAIN, ALONG, BAR, FRAME, Spot, fold_bed
 from vivid_keel.trades.bed.result import wanted_next, work_out_bed
@@ -318,6 +320,32 @@ def test_from_stations_to_proof_at_the_desk_by_typing_alone(desk):
         sheet = desk.sheets("Proof")[0]
         take(sheet, *sheet.first(), text)
     assert desk.state()[0] == "in" and set(desk.result.left_verdicts) == {"in"}
+
+
+def test_the_report_tells_each_round_as_it_was_and_what_it_did(desk, qapp):
+    begin(desk, ("head", "0"), ("tail", "1.8"))
+    take(desk.sheets("Instrument")[0], 0, 1, "only")
+    for text in ("2.4", "7.2"):
+        sheet = desk.sheets("Readings")[0]
+        take(sheet, *sheet.first(), text)
+    desk.acknowledge(desk.cautions("Moves")[0])
+    desk.record(*desk.books(desk.result.to_do[0]))
+    for text in ("2.4", "2.6"):
+        sheet = desk.sheets("Proof")[0]
+        take(sheet, *sheet.first(), text)
+
+    def said():
+        return [i.text for page in desk.report()() for i in page.items if isinstance(i, Text)]
+
+    assert ROUNDS not in said()
+    put, leaves = desk.result.put_in()
+    body = {"put": {str(k): v for k, v in put.items()}, "leaves": {str(k): v for k, v in leaves.items()}}
+    desk.record(Draft(desk.work, "pass", body))
+    told = said()
+    at = told.index(ROUNDS)
+    assert told[at + 1 : at + 3] == ["Round", "Foot"]
+    assert "tail front" in told[at:]
+    assert "+0.0386" in told[at:]  # the bubble went 4.6 divisions of 0.02 mm/m over 0.42 m
 
 
 @pytest.mark.parametrize(

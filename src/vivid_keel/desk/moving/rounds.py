@@ -14,6 +14,7 @@ from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, far_in_unit, in_unit
+from vivid_keel.figures.report import ROUNDS
 
 
 class PassesSheet(Sheet):
@@ -64,6 +65,10 @@ class PassesSheet(Sheet):
                         why.get(i, ""),
                     )
                 )
+
+    @property
+    def on_paper(self) -> str:
+        return ROUNDS if self.rows else ""
 
     @property
     def count(self) -> int:

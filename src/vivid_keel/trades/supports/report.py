@@ -73,7 +73,7 @@ def supports_report(
     pages.findings(said)
     if result.read:
         pages.figure(proof(result, 760, 300))
-    pages.readings()
+    pages.readings(rounds=False)
     pages.title("As found, moves, as left", 12, 70)
     order = {i: k + 1 for k, i in enumerate(result.to_move)}
     unread = not book.lifting_acknowledged and result.lifts_something
