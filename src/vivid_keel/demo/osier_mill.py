@@ -9,7 +9,7 @@ from vivid_keel.core.instruments.tool import fold_kit
 from vivid_keel.demo.mill_kit import build_kit
 from vivid_keel.files import JobFile
 from vivid_keel.places import KIT_SUFFIX
-from vivid_keel.trades.registry import LISTED
+from vivid_keel.trades import registry
 
 NEXT_DAY = 20
 """From this part on it is the day after."""
@@ -32,7 +32,7 @@ def build(path: Path, now: datetime | None = None, only: str = "") -> JobFile:
     shown = {only, RESTS_ON.get(only, only)}
     parts = {
         place: part
-        for listed in LISTED
+        for listed in registry.LISTED
         if not only or listed.key in shown
         for place, part in listed.sample().items()
     }
