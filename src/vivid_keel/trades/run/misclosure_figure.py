@@ -43,7 +43,7 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
     at = middle + w * scale
     symbols.verdict(picture, at, y, verdict, 26)
     picture.text(at, y + 58, show_move(w, result.book.style), "ink", 18, bold=True, align="centre")
-    _corrections(picture, result, height * 0.56, width, height)
+    _corrections(picture, result, max(height * 0.56, y + 78), width, height)  # clear of the number above
     picture.caption = f"Misclosure {show_move(w, result.book.style)}"
     return picture
 
