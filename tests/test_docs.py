@@ -76,7 +76,8 @@ def test_every_key_of_the_window_is_in_the_handbook(qtbot):
     )
     assert keys - stages - said == set()
     assert "Alt+1 … Alt+8" in KEYS
-    assert {k for k in said if k.startswith(("Ctrl+", "F"))} - keys <= {"F"}
+    in_a_cell = {"Ctrl+V"}  # the field in hand takes it, no action of the window
+    assert {k for k in said if k.startswith(("Ctrl+", "F"))} - keys <= {"F"} | in_a_cell
     window.close()
 
 
