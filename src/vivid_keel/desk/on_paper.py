@@ -49,9 +49,12 @@ def _table(sheet: Sheet, name: str) -> Table | None:
         cells = [sheet.cell(row, n) for n in range(len(titles))]
         if not any(cell.editable and cell.text for cell in cells):
             continue
-        if any(cell.struck for cell in cells):
+        if any(cell.struck and cell.editable and cell.text for cell in cells):
             struck.add(len(lines))
-        lines.append([cell.text for cell in cells])
+        # What was read before stands beside what stands now.
+        lines.append(
+            [f"{c.text} (struck)" if c.struck and c.text and not c.editable else c.text for c in cells]
+        )
         if len(lines) == MOST:
             break
     kept = [n for n in range(len(titles)) if any(line[n] for line in lines)]
