@@ -153,6 +153,25 @@ def test_a_simulated_body_is_read_round_without_a_key(job):
         assert desk.book.laid["found"][place].tilt == pytest.approx(desk._true(place), abs=6e-6)
 
 
+def test_a_number_that_runs_on_between_two_looks_is_refused_only_to_who_asked(job, monkeypatch):
+    """Seen once on a slow machine: it stood, and a moment later it didn't; without a key nobody is told of that."""
+    desk = practice(job, "slab")
+    desk.on_view("Readings", desk.views("Readings").index(LIVE))
+    try:
+        wait_until(lambda: (desk.listen(), desk.live.heard is not None and desk.live.heard.still)[1], 20)
+
+        def runs():
+            raise KeelError("not-settled", "its numbers still run")
+
+        monkeypatch.setattr(desk, "stream_text", runs)
+        desk._ran = True
+        assert desk.take_live() == ""
+        with pytest.raises(KeelError, match="still run"):
+            desk.take_live(told=True)
+    finally:
+        desk.close()
+
+
 def test_the_tone_is_high_for_up_low_for_down_quicker_the_nearer_and_silent_at_the_mark():
     def tone(now, by=1.0, planned=1e-3):
         return Number(now, False, "", "A1", 1e-3, 0.5, "A1", planned, by).tone()

@@ -204,7 +204,12 @@ class Streaming(WorkDesk):
                     "bad-value", "it isn't where it is to stand yet; go on, or book it at the table"
                 )
             return ""
-        text = self.stream_text()
+        try:
+            text = self.stream_text()
+        except KeelError as error:
+            if told or error.code != "not-settled":
+                raise
+            return ""  # it began to run between the one look and the other: nobody asked for it
         assert self.live.heard is not None
         stood = self.live.heard.value
         if moved:
