@@ -78,6 +78,6 @@ def taken(sheet: Sheet, at: Place, cells: Cells, column: int) -> Taken:
         if any(min(d.work, d.strikes or 0, d.after or 0) < 0 for d in made) or {
             d.strikes for d in made if d.strikes is not None
         } & {d.strikes for d in drafts}:
-            raise KeelError("bad-value", f"{where}: lines here hang together; type them one by one")
+            raise KeelError("bad-value", f"{where}: several cells here make one entry; type them one by one")
         drafts += made
     return Taken(drafts, (at[0], at[1]))

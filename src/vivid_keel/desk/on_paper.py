@@ -42,11 +42,11 @@ def tables_read(desk: Desk) -> tuple[Table, ...]:
 
 
 def _table(sheet: Sheet, name: str) -> Table | None:
-    titles = [column.title for column in sheet.columns]
+    wide = len(sheet.columns)
     lines: list[list[str]] = []
     struck: set[int] = set()
     for row in range(sheet.count):
-        cells = [sheet.cell(row, n) for n in range(len(titles))]
+        cells = [sheet.cell(row, n) for n in range(wide)]
         if not any(cell.editable and cell.text for cell in cells):
             continue
         if any(cell.struck and cell.editable and cell.text for cell in cells):
@@ -57,12 +57,11 @@ def _table(sheet: Sheet, name: str) -> Table | None:
         )
         if len(lines) == MOST:
             break
-    kept = [n for n in range(len(titles)) if any(line[n] for line in lines)]
+    kept = [n for n in range(wide) if any(line[n] for line in lines)]
     if not kept:
         return None
-    columns = tuple(
-        (titles[n], max(float(sheet.columns[n].width or REST), LEAST), sheet.columns[n].right) for n in kept
-    )
+    every = _columns(sheet)
+    columns = tuple(every[n] for n in kept)
     return Table(name, columns, tuple(tuple(line[n] for n in kept) for line in lines), frozenset(struck))
 
 
@@ -95,7 +94,7 @@ def _visits(sheet: VisitsSheet) -> list[Table]:
 
 
 def stated(desk: Desk) -> tuple[str, ...]:
-    """Return what was said of what is worked on and read with, and what is taken where nobody said, a paragraph each."""
+    """Return what was said of what is worked on and read with, and what is assumed where nobody said, a paragraph each."""
     said, taken = [], []
     for stage in ("Instrument", "Set-up", "Target"):
         for sheet in desk.sheets(stage) if stage in desk.stage_names else ():
@@ -110,7 +109,7 @@ def stated(desk: Desk) -> tuple[str, ...]:
                     taken.append(words)
     return tuple(
         f"{head}: {'; '.join(words)}."
-        for head, words in (("Said", said), ("Taken, for nobody said", taken))
+        for head, words in (("Said", said), ("Assumed, since nobody said otherwise", taken))
         if words
     )
 

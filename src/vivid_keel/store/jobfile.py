@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, nullcontext
 from datetime import datetime
 from pathlib import Path
-from typing import Any, Self
+from typing import Self
 
 from vivid_keel.core.errors import KeelError, Stopped
 from vivid_keel.core.kinds import Kinds, numbered
@@ -34,7 +34,16 @@ from vivid_keel.store.migrations import (
     YARD_MIGRATIONS,
     Migration,
 )
-from vivid_keel.store.preparing import AT_ONCE, CarryOn, go_on, packed, stored_rows
+from vivid_keel.store.preparing import (
+    AT_ONCE,
+    TOGETHER,
+    CarryOn,
+    go_on,
+    insert_rows,
+    packed,
+    stored_rows,
+    unchecked,
+)
 from vivid_keel.store.reading import read_file
 from vivid_keel.store.salvage import (
     SalvageReport,
@@ -42,10 +51,6 @@ from vivid_keel.store.salvage import (
 )
 
 Clock = Callable[[], datetime]
-TOGETHER = 100
-"""So many rows go into one statement."""
-ONE = "INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
-MANY = ONE + ", (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)" * (TOGETHER - 1)
 
 
 def local_now() -> datetime:
@@ -411,11 +416,11 @@ class JobFile:
             self._db.execute("BEGIN IMMEDIATE")
             try:
                 self._check_ours()
-                with self._many() if len(entries) >= TOGETHER else nullcontext():
+                with unchecked(self._db) if len(entries) >= TOGETHER else nullcontext():
                     for k in range(0, len(entries), AT_ONCE):
                         if not carry_on(k / len(entries)):
                             raise Stopped
-                        self._insert_rows(stored_rows(entries[k : k + AT_ONCE], chain, new=new))
+                        insert_rows(self._db, stored_rows(entries[k : k + AT_ONCE], chain, new=new))
                 if beside:
                     self._db.executemany("INSERT INTO blobs VALUES (?, ?)", beside)
                 self._db.execute("COMMIT")
@@ -432,22 +437,6 @@ class JobFile:
                 str(self.path),
             ) from None
         self._chain.end = self._stored = chain.end
-
-    def _insert_rows(self, rows: Sequence[tuple[Any, ...]]) -> None:
-        """Insert rows, many to a statement where there are many: a statement each takes a third longer."""
-        whole = len(rows) // TOGETHER * TOGETHER
-        for k in range(0, whole, TOGETHER):
-            self._db.execute(MANY, [value for row in rows[k : k + TOGETHER] for value in row])
-        self._db.executemany(ONE, rows[whole:])
-
-    @contextmanager
-    def _many(self) -> Iterator[None]:
-        """Leave out the table's own check, whether a body is JSON, a fifth of the time: what was encoded here a moment ago is."""
-        self._db.execute("PRAGMA ignore_check_constraints = ON")
-        try:
-            yield
-        finally:
-            self._db.execute("PRAGMA ignore_check_constraints = OFF")
 
     def _still_there(self) -> bool:
         """Whether the file still lies where it was opened."""

@@ -1,11 +1,13 @@
-"""What an act writes: the rows of its entries, their chain, the bytes beside them."""
+"""What an act writes, and how it goes into the file: the rows of its entries, their chain, the bytes beside them."""
 
 from __future__ import annotations
 
 import json
 import re
+import sqlite3
 import zlib
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from typing import Any
 
 import orjson
@@ -18,6 +20,11 @@ SUSPECT = re.compile(r"\\(?:u00|[bfr])|[\x7f\x85\u2028\u2029\ufffe\uffff]")
 """What a text that can't be shown leaves in the JSON of its entry; other texts may too, and are looked at closely."""
 AT_ONCE = 4000
 """So many entries are written between two looks at whether to go on: few enough to be still at hand when they go to the file."""
+
+TOGETHER = 100
+"""So many rows go into one statement."""
+ONE = "INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
+MANY = ONE + ", (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)" * (TOGETHER - 1)
 
 CarryOn = Callable[[float], bool]
 """Is told how much is done (0 … 1); False means: leave it."""
@@ -60,3 +67,21 @@ def stored_rows(entries: Sequence[Entry], chain: Chain, *, new: bool) -> list[tu
 def packed(raw: bytes) -> bytes:
     """Return the bytes kept beside an entry as they are stored: the lightest packing takes a fifth of the time and a seventh more room."""
     return zlib.compress(raw, 1)
+
+
+def insert_rows(db: sqlite3.Connection, rows: Sequence[tuple[Any, ...]]) -> None:
+    """Insert rows, many to a statement where there are many: a statement each takes a third longer."""
+    whole = len(rows) // TOGETHER * TOGETHER
+    for k in range(0, whole, TOGETHER):
+        db.execute(MANY, [value for row in rows[k : k + TOGETHER] for value in row])
+    db.executemany(ONE, rows[whole:])
+
+
+@contextmanager
+def unchecked(db: sqlite3.Connection) -> Iterator[None]:
+    """Leave out the table's own check, whether a body is JSON, a fifth of the time: what was encoded here a moment ago is."""
+    db.execute("PRAGMA ignore_check_constraints = ON")
+    try:
+        yield
+    finally:
+        db.execute("PRAGMA ignore_check_constraints = OFF")

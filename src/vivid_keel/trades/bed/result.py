@@ -212,8 +212,7 @@ class BedResult(Moved):
         sort = ACROSS if any(s.sort == ACROSS for s in read) else FRAME
         across = [Spot(sort, s.id) for s in self.book.stations] if any(s.sort == sort for s in read) else []
         # A base told anew may leave steps that no longer lie on the ways.
-        steps = len(ways_of(self.book, read).along) - 1
-        return [*across, *[s for s in read if s.sort == ALONG and s.way == 1 and s.at < steps]]
+        return [*across, *[s for s in read if s.sort == ALONG and s.way == 1 and s.at < self.book.steps]]
 
     def more(self, phase: str) -> tuple[list[Spot], list[Finding]]:
         """What would tell more, once all that is wanted is read: the spots, and what is said of them."""
