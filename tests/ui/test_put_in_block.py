@@ -41,3 +41,16 @@ def test_one_cell_is_pasted_into_the_field_as_ever(demo, hands, qtbot):
     demo.sheet.editor.selectAll()
     qtbot.keyClick(demo.sheet.editor, Qt.Key.Key_V, CTRL)
     assert demo.sheet.editor.text() == "1.159"
+
+
+def test_it_goes_in_as_well_where_no_field_is_open(demo, hands, qtbot):
+    tapes(demo, 0, 2)
+    demo.sheet.close_editor()
+    QApplication.clipboard().setText("1.151\n1.153")
+    qtbot.keyClick(demo.sheet, Qt.Key.Key_V, CTRL)
+    assert [c.texts["to_slab"] for c in demo.desk.book.columns[:2]] == ["1.151", "1.153"]
+    demo.sheet.close_editor()
+    QApplication.clipboard().setText("1.158")
+    demo.sheet.setCurrentIndex(demo.sheet.model_.index(2, 2))
+    qtbot.keyClick(demo.sheet, Qt.Key.Key_V, CTRL)
+    assert demo.sheet.editor.text() == "1.158"

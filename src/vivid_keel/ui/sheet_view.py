@@ -469,6 +469,9 @@ class SheetView(QTableView):
         plain = not event.modifiers() & ~(
             Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier
         )
+        if event.matches(QKeySequence.StandardKey.Paste) and index.isValid():
+            self._paste(index)
+            return
         if index.isValid() and plain:
             key, text = Qt.Key(event.key()), event.text()
             editable = self.model_.cell(index.row(), index.column()).editable
@@ -487,6 +490,20 @@ class SheetView(QTableView):
                     editor.setModified(True)
                 return
         super().keyPressEvent(event)
+
+    def _paste(self, index: QModelIndex) -> None:
+        """Put in what is on the clipboard where no field is open: several cells at once, or one into its field."""
+        if not self.model_.cell(index.row(), index.column()).editable:
+            return
+        if self.closed:
+            self.shut.emit()
+            return
+        self._at = (index.row(), index.column())
+        if not self._put_in_block():
+            editor = self.open_editor("", select=False)
+            if editor is not None:
+                editor.paste()
+                editor.setModified(True)
 
     def _enter(self, index: QModelIndex, editable: bool) -> None:
         if editable:
