@@ -26,7 +26,7 @@ from vivid_keel.core.instruments.outcome import Seen, Traits
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import fold_kit
 from vivid_keel.core.moving.plan import LEFT
-from vivid_keel.core.problems import solve
+from vivid_keel.core.problems.solving import solve
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.demo import build
 from vivid_keel.desk.kit.whole import KitDesk

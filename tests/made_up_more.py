@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems import solve
+from vivid_keel.core.problems.solving import solve
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.demo import build
 from vivid_keel.files import JobFile

@@ -97,7 +97,7 @@ def _solve(args: argparse.Namespace) -> int:
 
 def solve_text(text: str | bytes) -> dict[str, Any]:
     """Solve one problem given as JSON text."""
-    from vivid_keel.core.problems import solve_document
+    from vivid_keel.core.problems.solving import solve_document
     from vivid_keel.trades.registry import problem_kinds
 
     try:

@@ -18,7 +18,7 @@ from vivid_keel.core.instruments.procedures.lasers import NEAREST
 from vivid_keel.core.moving.drawn import tipped
 from vivid_keel.core.moving.means import SCREW, Means, instruct
 from vivid_keel.core.moving.plan import MovingBook
-from vivid_keel.core.problems import solve
+from vivid_keel.core.problems.solving import solve
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.visits import _crossing
 from vivid_keel.trades.registry import problem_kinds

@@ -12,7 +12,7 @@ import pytest
 
 from vivid_keel.cli import solve_batch
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems import solve, solve_document
+from vivid_keel.core.problems.solving import solve, solve_document
 from vivid_keel.trades.registry import problem_kinds
 
 CASES = [

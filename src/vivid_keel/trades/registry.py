@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from datetime import datetime
 
     from vivid_keel.core.instruments.tool import Tool
-    from vivid_keel.core.problems import Solvers
+    from vivid_keel.core.problems.fields import Solvers
     from vivid_keel.desk.work import WorkDesk
     from vivid_keel.trades.trade import Trade
 
@@ -160,7 +160,7 @@ def kit_kinds() -> Kinds:
 @cache
 def problem_kinds() -> Solvers:
     """Return every kind of problem that can be solved."""
-    from vivid_keel.core.problems import PROBLEMS
+    from vivid_keel.core.problems.solving import PROBLEMS
 
     return {**PROBLEMS, **{kind: solver for one in trades() for kind, solver in one.problems.items()}}
 

@@ -11,7 +11,7 @@ from vivid_keel.core.cautions import Caution
 from vivid_keel.core.facts import Fact
 from vivid_keel.core.instruments.used import Use
 from vivid_keel.core.kinds import Finding, Kinds, State
-from vivid_keel.core.problems import Solvers
+from vivid_keel.core.problems.fields import Solvers
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Lent, Works

@@ -342,7 +342,7 @@ def test_the_stand_in_answers_whichever_way_it_is_read(desk, way):
 
 
 def test_a_stretch_round_the_world_is_refused_before_it_is_laid_out():
-    from vivid_keel.core.problems import solve
+    from vivid_keel.core.problems.solving import solve
     from vivid_keel.trades.registry import problem_kinds
 
     with pytest.raises(KeelError, match="at most 100000 sleepers") as refused:

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.problems import solve_document
+from vivid_keel.core.problems.solving import solve_document
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.lending import Lent, LentLine, read_on

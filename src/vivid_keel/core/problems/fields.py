@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
@@ -228,3 +228,7 @@ def filled(items: list[tuple[Any, str]], where: str) -> list[tuple[Any, str]]:
 def numbers(f: Fields, name: str) -> list[float]:
     """Return a field that is a list of numbers, none missing."""
     return [number(item, where) for item, where in filled(f.items(name), f"/problem/{name}")]
+
+
+Solvers = Mapping[str, Callable[[Fields], Solved]]
+"""What solves each kind of problem."""
