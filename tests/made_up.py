@@ -7,9 +7,9 @@ two rounds on a building that answers, and what is said of it stands on a page (
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from tests import measure, measure_slips
 from tests.saying import what_is_said

@@ -9,11 +9,11 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Iterator
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from tests import measure_bodies
 from tests.made_up_more import VECTORS, told

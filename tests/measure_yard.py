@@ -9,10 +9,10 @@ from __future__ import annotations
 import datetime
 import math
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import replace
 from functools import partial
 
 import numpy as np
+from msgspec.structs import replace
 
 from tests.page import put
 from vivid_keel.core.quantities import show_length

@@ -84,8 +84,8 @@ def faults(file: Path, text: str) -> Iterator[Mutant]:
         id(part)
         for node in ast.walk(tree)
         if isinstance(node, ast.ClassDef | ast.FunctionDef)
-        for decorator in node.decorator_list
-        for part in ast.walk(decorator)
+        for said in [*node.decorator_list, *getattr(node, "keywords", [])]
+        for part in ast.walk(said)
     }
     declared |= {
         id(word.value)

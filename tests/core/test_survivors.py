@@ -233,7 +233,7 @@ def test_a_point_that_nobody_read_again_is_not_suspected():
 
 
 def test_a_page_whose_two_ways_part_does_not_agree():
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     from vivid_keel.core.booking.checks import page_checks
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from scipy.optimize import fsolve
 
 from vivid_keel.stands.resting import BOB, PLANE, STRING, TUBE, WARMS, Mark, Vial

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import dataclasses
 import random
 from pathlib import Path
 
 import numpy as np
 import pytest
+from msgspec import Struct
 
 from tests.saying import take
 from tests.trades.conftest import EVERY, wait
@@ -46,9 +46,9 @@ def same(a, b, seen=0):
     """Whether two results are the same, arrays and all."""
     if isinstance(a, np.ndarray):
         return np.array_equal(a, b, equal_nan=a.dtype.kind == "f")
-    if dataclasses.is_dataclass(a) and not isinstance(a, type):
+    if isinstance(a, Struct):
         return type(a) is type(b) and all(
-            same(getattr(a, f.name), getattr(b, f.name)) for f in dataclasses.fields(a)
+            same(getattr(a, name), getattr(b, name)) for name in a.__struct_fields__
         )
     if isinstance(a, (list, tuple)):
         return len(a) == len(b) and all(same(x, y) for x, y in zip(a, b, strict=True))

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Caution:
+class Caution(Struct, frozen=True):
     """A caution: a key for the record, a title, and short sentences."""
 
     key: str

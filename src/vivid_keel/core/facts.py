@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, parse_tilt
@@ -16,8 +17,7 @@ LENGTHS, TILTS = ("m", "mm"), ("mm/m", "°")
 NONE = "none"
 
 
-@dataclass(frozen=True, slots=True)
-class Typed:
+class Typed(Struct, frozen=True):
     """A value as typed: its text, itself (m, rad, N, or the fact's own unit; nan for words), the step of its last digit."""
 
     text: str
@@ -25,8 +25,7 @@ class Typed:
     step: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Fact:
+class Fact(Struct, frozen=True):
     """One fact: what is asked, what is usual, what may be said.
 
     Attributes
@@ -147,8 +146,7 @@ def _bounds(fact: Fact) -> str:
     return f"{least:g} to {fact.most:g}{unit}"
 
 
-@dataclass(frozen=True, slots=True)
-class Stated:
+class Stated(Struct, frozen=True):
     """Facts as they stand: the value and the text of each by key, and the entries of those that somebody stated."""
 
     values: dict[str, float]

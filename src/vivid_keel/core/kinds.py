@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, NamedTuple
 
+from msgspec import Struct
+
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.record.entries import Draft, Entry
@@ -263,8 +265,7 @@ def _check_source(kind: EntryKind, draft: Draft) -> None:
     check_bytes(draft.source, draft.body[kind.source], kind.source)
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """One thing the numbers say.
 
     Attributes

@@ -6,7 +6,8 @@ Source: out of plumb = tilt × length; reversal parts the lean from the level's 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.working import Working
@@ -20,8 +21,7 @@ U_TAPE = 0.0005
 """From the string to the face by a rule: standard uncertainty of one [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Lean:
+class Lean(Struct, frozen=True):
     """How a post leans one way.
 
     Attributes

@@ -5,10 +5,10 @@ Source: the three-valued verdict against a tolerance with guard band U (conventi
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.quantities import EQUAL, at_most
 
@@ -21,8 +21,7 @@ NOT_PROVEN = "open"
 VERDICT_WORDS = {PROVEN_IN: "proven in", PROVEN_OUT: "proven out", NOT_PROVEN: "not proven"}
 
 
-@dataclass(frozen=True, slots=True)
-class BudgetLine:
+class BudgetLine(Struct, frozen=True):
     """One contribution to an uncertainty: its name, standard uncertainty [m], and what would lessen it, "" where nothing is known."""
 
     name: str
@@ -30,8 +29,7 @@ class BudgetLine:
     advice: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Budget:
+class Budget(Struct, frozen=True):
     """Contributions combined as the root of the sum of squares; U = k·u [m]."""
 
     lines: tuple[BudgetLine, ...]

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
 from datetime import date, datetime
 from hashlib import sha256
 from itertools import islice
 from pathlib import Path
 from typing import Any, Protocol
+
+from msgspec import Struct
 
 from vivid_keel.core.booking.from_file import BookFile
 from vivid_keel.core.cautions import Caution
@@ -28,8 +29,7 @@ LongWork = tuple[object, Callable[[Callable[[], float]], Any]]
 """What a worker should do: a key that says for which state of the work, and the operation, given a clock."""
 
 
-@dataclass(frozen=True, slots=True)
-class StageTab:
+class StageTab(Struct, frozen=True):
     """A stage's tab: how full its bar is (0 … 1) and a count, or ""."""
 
     name: str
@@ -37,8 +37,7 @@ class StageTab:
     count: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Next:
+class Next(Struct, frozen=True):
     """The one obvious next step: a title, a line under it, and the key `Desk.go` understands."""
 
     title: str
@@ -46,8 +45,7 @@ class Next:
     key: str
 
 
-@dataclass(frozen=True, slots=True)
-class Look:
+class Look(Struct, frozen=True):
     """Something to be looked at again: its day, the work, what and why; of a job that isn't in hand its path; `matter`: something open that
     is to be seen to."""
 

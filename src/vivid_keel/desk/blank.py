@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.desk.base import Desk
 from vivid_keel.desk.sheet import Sheet
@@ -22,8 +23,7 @@ LEAST = 34.0
 """No column to be written in is narrower [pt]."""
 
 
-@dataclass(frozen=True)
-class BlankTable:
+class BlankTable(Struct, frozen=True):
     """A table to be filled in: what it is, its columns (title, width, whether it is written in), and its lines, "" where one writes."""
 
     name: str

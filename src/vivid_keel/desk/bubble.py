@@ -6,8 +6,9 @@ import math
 import re
 from abc import abstractmethod
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from vivid_keel.core.body.facts import STEEPEST
 from vivid_keel.core.body.standing import answer_of

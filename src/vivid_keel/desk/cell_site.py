@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Protocol
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
@@ -13,8 +14,7 @@ from vivid_keel.desk.site import Typing
 from vivid_keel.figures.display import Picture
 
 
-@dataclass(frozen=True, slots=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """What is to be read: its name, what to do there, its unit and that in words, the stage and the sheet's cell it is booked in."""
 
     name: str

@@ -8,17 +8,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import replace
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import Any, TypeVar
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.working import Working
 from vivid_keel.figures.display import Picture, Text
 
-if TYPE_CHECKING:
-    from _typeshed import DataclassInstance
-
-T = TypeVar("T", bound="DataclassInstance")
+T = TypeVar("T", bound=Struct)
 SHOWN = ("title", "text", "hint", "narrow")
 """Fields of what is shown that are read by people."""
 POINT = re.compile(r"(?<=\d)\.(?=\d)")

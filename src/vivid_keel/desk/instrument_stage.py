@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import WAYS

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
@@ -14,8 +16,7 @@ Place = tuple[int, int]
 """Row and column of a sheet."""
 
 
-@dataclass(frozen=True, slots=True)
-class Column:
+class Column(Struct, frozen=True):
     """A column: its title, width in pixels (0: takes what is left), and which side numbers stand on."""
 
     title: str
@@ -23,8 +24,7 @@ class Column:
     right: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Cell:
+class Cell(Struct, frozen=True):
     """What stands in a cell. `sign` is a verdict, or raise or lower; `hint` is proposed, in grey; `narrow` is what
     stands there instead where there is no room."""
 
@@ -39,8 +39,7 @@ class Cell:
     narrow: str = ""
 
 
-@dataclass(frozen=True)
-class PutIn:
+class PutIn(Struct, frozen=True):
     """Something forgotten that may be put in above a line: what is asked of it, one answer after the other, each with a
     hint; and what takes the answers, refusing what can't be."""
 
@@ -158,8 +157,7 @@ def far_in_unit(columns: Sequence[Column], unit: str) -> tuple[Column, ...]:
     return tuple(replace(column, title=re.sub(r", m$", f", {unit}", column.title)) for column in columns)
 
 
-@dataclass(frozen=True)
-class Taken:
+class Taken(Struct, frozen=True):
     """What a sheet makes of what was typed: entries to record as one act, and where to go then.
 
     Attributes
@@ -181,8 +179,7 @@ class Taken:
         return self.place(sheet) if callable(self.place) else self.place
 
 
-@dataclass
-class Goto:
+class Goto(Struct):
     """Where the window should go: a stage, a sheet of it, a place in that, and (not −1) a picture or another work.
 
     `job` says that the work is one of the job's, whichever file is in hand.

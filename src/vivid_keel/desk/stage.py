@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Generic, TypeVar
 
+from msgspec import Struct
+
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.told import Tables
@@ -20,8 +22,7 @@ Draw = Callable[[D, float, float], Picture]
 """A picture of a desk for a width and height [px]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Stage(Generic[D]):
+class Stage(Struct, Generic[D], frozen=True):
     """A stage of a trade.
 
     Attributes
@@ -44,8 +45,7 @@ class Stage(Generic[D]):
     pictures: Callable[[D], list[tuple[str, Draw[D]]]]
 
 
-@dataclass(frozen=True, slots=True)
-class NextStep(Generic[D]):
+class NextStep(Struct, Generic[D], frozen=True):
     """Something that comes next, and where its key leads; without `says` it is only led to.
 
     Attributes
@@ -70,8 +70,7 @@ def leads(
     return lambda desk, rest: Goto(stage, sheet, place, view)
 
 
-@dataclass(frozen=True, slots=True)
-class Writer(Generic[D]):
+class Writer(Struct, Generic[D], frozen=True):
     """A file that a trade can write.
 
     Attributes

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from abc import abstractmethod
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from vivid_keel.core.body.facts import STEEPEST
 from vivid_keel.core.errors import KeelError

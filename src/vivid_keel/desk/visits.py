@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Protocol
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
@@ -17,8 +18,7 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.over_time import Course, Scale, over_time
 
 
-@dataclass(frozen=True)
-class VisitView:
+class VisitView(Struct, frozen=True):
     """What a work hands over to have its visits shown.
 
     Attributes

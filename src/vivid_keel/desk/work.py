@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from dataclasses import replace
 from datetime import date, datetime
 from typing import Any, Protocol
+
+from msgspec.structs import replace
 
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.errors import KeelError

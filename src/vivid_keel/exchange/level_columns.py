@@ -5,7 +5,9 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.csv_lines import parted
@@ -223,8 +225,7 @@ class BookRefused(KeelError):  # noqa: N818 - it reads as the event it is
         self.problems = problems
 
 
-@dataclass(frozen=True)
-class Columns:
+class Columns(Struct, frozen=True):
     """Which column is which.
 
     Attributes

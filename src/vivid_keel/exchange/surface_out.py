@@ -5,11 +5,11 @@ from __future__ import annotations
 import io
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 from xml.etree import ElementTree
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.surface.contours import Contour
@@ -25,8 +25,7 @@ TALL = 0.2
 """Height of names in a drawing [m]."""
 
 
-@dataclass(frozen=True)
-class Drawn:
+class Drawn(Struct, frozen=True):
     """A surface as it is written: its name, its points' names in order, the surface, its lines of one height, and the lines that it
     keeps, each with its name and its points (m, 3) [m]."""
 

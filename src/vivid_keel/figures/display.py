@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 if TYPE_CHECKING:
     import numpy as np
@@ -14,8 +16,7 @@ Ruler = Callable[[float], float]
 """Metres to a position on the picture."""
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(Struct, frozen=True):
     """A straight line; `ink` is a role of the palette."""
 
     x1: float
@@ -27,8 +28,7 @@ class Line:
     dash: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Poly:
+class Poly(Struct, frozen=True):
     """A polygon (or, open, a polyline) with fill and outline roles; "" for none."""
 
     points: tuple[tuple[float, float], ...]
@@ -38,8 +38,7 @@ class Poly:
     closed: bool = True
 
 
-@dataclass(frozen=True, slots=True)
-class Box:
+class Box(Struct, frozen=True):
     """An upright rectangle: what most of a picture is made of, and the quickest to paint."""
 
     x: float
@@ -51,16 +50,14 @@ class Box:
     width: float = 1.0
 
 
-@dataclass(frozen=True, slots=True)
-class Blocks:
+class Blocks(Struct, frozen=True):
     """Rectangles (x, y, width, height) of one fill, painted in one go: the face of a staff."""
 
     boxes: tuple[tuple[float, float, float, float], ...]
     fill: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Dots:
+class Dots(Struct, frozen=True, eq=False):
     """Many dots, as arrays: where they lie (n,) [px], and each one's ink as a number into `inks` (n,), None for the first."""
 
     x: npt.NDArray[np.float64]
@@ -70,8 +67,7 @@ class Dots:
     size: float = 1.5
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Trace:
+class Trace(Struct, frozen=True, eq=False):
     """A line through many points, as arrays (n,) [px]; not-a-number parts it."""
 
     x: npt.NDArray[np.float64]
@@ -80,8 +76,7 @@ class Trace:
     width: float = 1.0
 
 
-@dataclass(frozen=True, slots=True)
-class Disc:
+class Disc(Struct, frozen=True):
     """A circle, or with `half` its lower half filled."""
 
     x: float
@@ -94,8 +89,7 @@ class Disc:
     dash: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Text:
+class Text(Struct, frozen=True):
     """A line of text; (x, y) is on its baseline at the left, the middle or the right."""
 
     x: float
@@ -109,8 +103,7 @@ class Text:
     ground: bool = False  # painted on a patch of paper, to stand clear of lines
 
 
-@dataclass(frozen=True, slots=True)
-class Hit:
+class Hit(Struct, frozen=True):
     """An area that answers the mouse: `key` says what it stands for."""
 
     x: float
@@ -124,8 +117,7 @@ class Hit:
 Item = Line | Poly | Box | Blocks | Dots | Trace | Disc | Text
 
 
-@dataclass
-class Drag:
+class Drag(Struct):
     """What can be dragged: a keel line up and down, or (across) a bubble along its vial.
 
     `y` is where it lies [px], from the top or, across, from the left; `metres_per_pixel` what a pixel
@@ -146,8 +138,7 @@ class Drag:
         return self.y + self.slope * x
 
 
-@dataclass
-class Picture:
+class Picture(Struct):
     """A display list of a size, with its hit areas and, where it can be dragged, its keel line."""
 
     width: float

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.quantities import show_number
 from vivid_keel.figures.display import Drag, Picture
@@ -20,8 +21,7 @@ SPAN = 5.0
 """So many divisions either side of the target are drawn [1]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Number:
+class Number(Struct, frozen=True):
     """What is seen of a level that sends its numbers.
 
     Attributes

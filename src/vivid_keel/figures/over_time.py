@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from datetime import date
+
+from msgspec import Struct
 
 from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.visits import HORIZON
@@ -19,8 +20,7 @@ LINE = 17.0
 DAYS = 365.25
 
 
-@dataclass(frozen=True)
-class Course:
+class Course(Struct, frozen=True):
     """What a mark did.
 
     Attributes
@@ -57,8 +57,7 @@ class Course:
         return "muted" if not self.moved else "raise" if self.last > 0 else "lower"
 
 
-@dataclass(frozen=True)
-class Scale:
+class Scale(Struct, frozen=True):
     """How amounts are shown: their unit, what one of it is [m or rad], and an amount's text, signed, without the unit."""
 
     unit: str

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.instruments.setting_up import ORDERS, ticked
 from vivid_keel.core.instruments.used import Instrument
@@ -26,8 +27,7 @@ LEADING = 10.5
 """From line to line within a row of a table."""
 
 
-@dataclass(frozen=True, slots=True)
-class Table:
+class Table(Struct, frozen=True):
     """Readings as they stand in a sheet: its name, its columns (title, width, right-aligned), its lines, which are struck, its picture."""
 
     name: str
@@ -37,8 +37,7 @@ class Table:
     picture: Picture | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Heading:
+class Heading(Struct, frozen=True):
     """What stands at the head of a report, and what of a work's own sheets goes into it."""
 
     job: str

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+
+from msgspec import Struct
 
 from vivid_keel.trades.registry import LISTED
 
@@ -14,8 +15,7 @@ PACKAGE = Path(__file__).parent.parent
 _HEADING = re.compile(r"^#{1,3} +(.+)$", re.M)
 
 
-@dataclass(frozen=True, slots=True)
-class Page:
+class Page(Struct, frozen=True):
     """A page: its file within the package, its title, its text in Markdown, and of which trade it is ("" of none)."""
 
     path: str
@@ -29,8 +29,7 @@ class Page:
         return list(_HEADING.findall(self.text))[1:]
 
 
-@dataclass(frozen=True, slots=True)
-class Hit:
+class Hit(Struct, frozen=True):
     """A place where a word is found: the page, the heading above it ("" at its beginning), and the line."""
 
     page: Page

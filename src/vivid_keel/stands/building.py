@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct, field
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -13,8 +13,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass
-class Building:
+class Building(Struct):
     """Supports in rows under beams; its true heights are hidden, readings are not.
 
     Attributes

@@ -8,7 +8,9 @@ under it: that is what turning by half a circle parts.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 PITCH, RADIUS = 0.0008, 0.055
 """A turn raises so much, and the screws stand so far from the axis [m]."""
@@ -20,8 +22,7 @@ BENDS = 0.25
 """So much of what a pair is too tight stands in the bubble [1, as if the pair were turned by so much]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Head:
+class Head(Struct, frozen=True):
     """A head on its screws.
 
     Attributes

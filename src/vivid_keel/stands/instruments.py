@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import replace
 from datetime import date
 
 import numpy as np
+from msgspec.structs import replace
 
 from vivid_keel.core.instruments.checks.string import off_middle
 from vivid_keel.core.instruments.outcome import Procedure, Seen, Step, Traits

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.slips import BookReadings
@@ -38,8 +39,7 @@ SLIPS = (
 BLOCKS = {"whole": 1.0, "tenth": 0.1, "half-tenth": 0.05, "hundredth": 0.01}
 
 
-@dataclass(frozen=True)
-class BookedRun:
+class BookedRun(Struct, frozen=True):
     """A closed run of n sights as it was read: three numbers a sight, nan where not taken [m]."""
 
     kinds: list[int]
@@ -65,8 +65,7 @@ class BookedRun:
         )
 
 
-@dataclass(frozen=True, slots=True)
-class Slip:
+class Slip(Struct, frozen=True):
     """One mistake: its kind, the sights it touches (the one to read again first), and what it added.
 
     `added` maps (sight, 0 middle · 1 look · 2 hairs) to metres.
@@ -239,8 +238,7 @@ def free_size(rng: np.random.Generator, kind: str) -> float:
     return max(0.004, float(rng.normal(0.015, 0.0075)))
 
 
-@dataclass(frozen=True)
-class Verdict:
+class Verdict(Struct, frozen=True):
     """What the numbers of a booked run can tell at all, to somebody who knows how slips are made.
 
     Attributes

@@ -6,7 +6,8 @@ Source: a reading is the line's height less the peg's, and what the line is out 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 STAFF, NEAREST, EYE = 4.0, 2.0, 1.5
 """The staff's length; nearer to the instrument it can't be read; the line over the ground [m]."""
@@ -14,8 +15,7 @@ FARTHEST = 60.0
 """Farther away it can't be read [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Slope:
+class Slope(Struct, frozen=True):
     """A slope with pegs.
 
     Attributes

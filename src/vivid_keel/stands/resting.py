@@ -7,7 +7,9 @@ swing as damped pendulums, x = x₀·e^(−t/τ)·cos(ωt).
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.stands.instruments import bubble_at, water_at
 
@@ -22,8 +24,7 @@ FILLED, BORE = 8.0, 0.005
 """Water in the tube, and the radius of its bore [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Vial:
+class Vial(Struct, frozen=True):
     """A tube vial on a surface; the bubble's two ends are read from the middle, to the right +.
 
     Attributes
@@ -72,8 +73,7 @@ class Vial:
         return replace(self, hand=False)
 
 
-@dataclass(frozen=True, slots=True)
-class Mark:
+class Mark(Struct, frozen=True):
     """Something whose edge is read on a scale once it stands: `what` it is, where its lower edge comes to rest, how thick it is [m].
 
     `off` is how far it stood off its rest when it was left to itself [m], `settles` how long it swings (to a tenth, or as its water

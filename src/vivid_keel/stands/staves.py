@@ -7,7 +7,8 @@ has sunk into the lower one shows too much above the joint.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 FINE, SIDEWAYS, JOINT, NAIL = "held well", "it leaned to a side", "its joint gaped", "it stood on a nail"
 ASIDE = math.radians(6.0)
@@ -16,8 +17,7 @@ GAPES, STANDS = 0.012, 0.018
 """An open joint shows so much too much; what it stands on takes so much away [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class HeldStaff:
+class HeldStaff(Struct, frozen=True):
     """A staff on a point whose height under the line is `height` [m], leaning by `lean` towards the observer or away [rad], held with a fault."""
 
     height: float

@@ -8,7 +8,9 @@ by y sees it move against them by δ·y/E, which is δ·y/E·d/F on a staff at t
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 TURN = 0.0004
 """A turn of either focus moves its plane by so much [m]."""
@@ -24,8 +26,7 @@ REACH = 8.0
 """Either focus goes so many turns to both sides."""
 
 
-@dataclass(frozen=True, slots=True)
-class Telescope:
+class Telescope(Struct, frozen=True):
     """A telescope that looks at a staff.
 
     Attributes

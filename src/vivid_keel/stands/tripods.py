@@ -8,7 +8,9 @@ order of the tilt the head is parallel to the plane through those three heights 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 HINGE = 0.06
 """From the middle of the head to a hinge [m]."""
@@ -22,8 +24,7 @@ SINKS, SLIDES = 0.004, 0.006
 """A foot not trodden in sinks by so much on soft ground; one not stopped on a smooth floor goes out by so much [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Tripod:
+class Tripod(Struct, frozen=True):
     """A tripod as it stands.
 
     Attributes

@@ -8,9 +8,10 @@ rewrite its chain, and only a copy kept elsewhere tells of that.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from hashlib import sha256
 from typing import Any
+
+from msgspec import Struct
 
 BEGIN = b"\0" * 32
 """What the first row of a file follows."""
@@ -30,8 +31,7 @@ def link(before: bytes, row: tuple[Any, ...]) -> bytes:
     return sha256(before + row_text(row)).digest()
 
 
-@dataclass
-class Chain:
+class Chain(Struct):
     """The chain of a file as far as it was followed: the hash to go on from, and where it first broke.
 
     Attributes

@@ -6,9 +6,10 @@ import contextlib
 import os
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import quote
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 
@@ -16,8 +17,7 @@ APPLICATION_ID = 0x564B4A42
 """Marks a SQLite file as a Vivid Keel job ("VKJB")."""
 
 
-@dataclass(frozen=True, slots=True)
-class Migration:
+class Migration(Struct, frozen=True):
     """A step from one version to the next: its name and the statements that make it."""
 
     version: int

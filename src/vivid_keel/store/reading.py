@@ -6,8 +6,9 @@ import gc
 import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Kinds
@@ -29,8 +30,7 @@ DAMAGE = {"damaged", "bad-value", "unknown-name", "unknown-field", "missing-fiel
 """Faults of an entry that make a file a damaged one."""
 
 
-@dataclass(frozen=True)
-class Found:
+class Found(Struct, frozen=True):
     """What was found in a file.
 
     Attributes

@@ -5,10 +5,11 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Kinds, check_body, is_time
@@ -18,8 +19,7 @@ from vivid_keel.core.record.journal import Journal
 COLUMNS = "id, work, kind, body, time, person, strikes, after, act"
 
 
-@dataclass(frozen=True, slots=True)
-class SalvageReport:
+class SalvageReport(Struct, frozen=True):
     """What a damaged file still gave: entries read, how many are missing between them, those that were unusable and why."""
 
     read: int

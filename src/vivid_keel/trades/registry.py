@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import importlib
 import importlib.util
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from vivid_keel.core.instruments.entries import KIT_KINDS
 from vivid_keel.core.kinds import Kinds
@@ -28,8 +29,7 @@ if TYPE_CHECKING:
     """Makes a part of the demo: in a job, with the instruments of its kit, at a time."""
 
 
-@dataclass(frozen=True, slots=True)
-class Listed:
+class Listed(Struct, frozen=True):
     """A trade as the page on which works are begun shows it: nothing of it is loaded for that."""
 
     key: str

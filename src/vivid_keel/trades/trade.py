@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import importlib
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
+
+from msgspec import Struct, field
 
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.facts import Fact
@@ -22,8 +23,7 @@ Book = TypeVar("Book")
 Result = TypeVar("Result")
 
 
-@dataclass(frozen=True)
-class Trade(Generic[Book, Result]):
+class Trade(Struct, Generic[Book, Result], frozen=True):
     """A trade.
 
     Attributes

@@ -8,9 +8,9 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
 
+from msgspec import Struct, field
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
@@ -59,8 +59,7 @@ SHOWN, PLACES = 6, 50
 """Lines shown of a file that nothing is wrong with; places shown of one that isn't understood."""
 
 
-@dataclass
-class Said:
+class Said(Struct):
     """What a person said of a file: its columns, the readings' unit, its words for a kind of sight."""
 
     at: dict[int, str] = field(default_factory=dict)

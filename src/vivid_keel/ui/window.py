@@ -161,7 +161,7 @@ class Window(KitWindow):
 
     def find_in_job(self) -> None:
         """Find a work, a mark, a remark, a matter in the file in hand."""
-        from dataclasses import replace
+        from msgspec.structs import replace
 
         from vivid_keel.core.record.search import search
 

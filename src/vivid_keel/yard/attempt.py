@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 KINDS = {
     "ten": (
@@ -82,8 +84,7 @@ KINDS = {
 """By their key: what it is called, and what helps against it."""
 
 
-@dataclass(frozen=True, slots=True)
-class Act:
+class Act(Struct, frozen=True):
     """Something that was done: what (a control), how much as it was typed, and as a number."""
 
     what: str
@@ -91,8 +92,7 @@ class Act:
     value: float
 
 
-@dataclass(frozen=True, slots=True)
-class Attempt:
+class Attempt(Struct, frozen=True):
     """An attempt: its entry, which exercise, how hard (1 to 3), its seed, what was done, whether it was ended, on which day, and how long it took [s]."""
 
     id: int
@@ -123,8 +123,7 @@ HINT = "hint"
 """What asks for help."""
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """A step as the debrief tells it: what was done, whether it was well done, and what is to be said."""
 
     words: str
@@ -132,8 +131,7 @@ class Step:
     said: str = ""
 
 
-@dataclass(frozen=True)
-class Debrief:
+class Debrief(Struct, frozen=True):
     """What came of an attempt.
 
     Attributes

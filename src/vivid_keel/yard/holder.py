@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.quantities import parse_length, show_length
 from vivid_keel.stands.staves import FINE, JOINT, NAIL, SIDEWAYS, HeldStaff
@@ -25,8 +26,7 @@ CLOSE = 0.0025
 """The lowest reading is met within so much [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Held:
+class Held(Struct, frozen=True):
     """A staff as it is held, whether it is looked at by eye just now, and how many of the rocking's places it went through."""
 
     staff: HeldStaff
@@ -147,8 +147,7 @@ SIGNALS = {
 """What may be signalled."""
 
 
-@dataclass(frozen=True, slots=True)
-class Signal:
+class Signal(Struct, frozen=True):
     """A signal that is given, from how far [m]."""
 
     what: str

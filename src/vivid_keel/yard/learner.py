@@ -8,10 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.yard.attempt import Act, Attempt, Debrief
@@ -66,8 +68,7 @@ WELL = 0.9
 """So much of the openings without a slip, and the next attempt is harder."""
 
 
-@dataclass(frozen=True, slots=True)
-class Skill:
+class Skill(Struct, frozen=True):
     """A kind of mistake: openings and slips as they count now, its rate with a lower and an upper bound (90 %), and how likely it is
     that it is made oftener than once in eight."""
 

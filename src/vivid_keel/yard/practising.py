@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
@@ -23,8 +24,7 @@ from vivid_keel.yard.learner import (
 from vivid_keel.yard.rounds import Rounds
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """A simulated work or instrument to practise on: its kind, what is done with it, and a word about it."""
 
     key: str

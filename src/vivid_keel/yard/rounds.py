@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Generic, TypeVar
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.yard.attempt import Act, Attempt, Debrief, Step
@@ -38,8 +39,7 @@ ASKS = {
 """What may be typed beside a hand's doing: how it is asked for, and the most of it."""
 
 
-@dataclass(frozen=True, slots=True)
-class Hand:
+class Hand(Struct, frozen=True):
     """What a hand can do: its key, its name, what is typed beside it ("" where Enter does it), and a word about it."""
 
     key: str

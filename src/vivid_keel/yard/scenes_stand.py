@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.words import legend, title

@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.quantities import show_number
 from vivid_keel.stands.heads import LOOSE, TIGHT, Head, turns_for
@@ -28,8 +29,7 @@ LOOK, LEVELLED = "look", "level"
 """Turn the head to look so many degrees round; say that it is level."""
 
 
-@dataclass(frozen=True, slots=True)
-class Control:
+class Control(Struct, frozen=True):
     """What a hand can do: its key, its name, how it is typed, and what each screw is turned by for one [turns]."""
 
     key: str

@@ -6,9 +6,9 @@ A reading is right within what can be estimated; one that is off is laid to the 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.quantities import LengthStyle, parse_length, show_amount, show_length
 from vivid_keel.core.quantities.length import FOOT, INCH
@@ -23,8 +23,7 @@ ODD = 0.004
 METRIC, TENTHS, EIGHTHS = "m", "ft", "ft-in"
 
 
-@dataclass(frozen=True, slots=True)
-class View:
+class View(Struct, frozen=True):
     """What is seen through the telescope: the face, where the middle hair lies and how far the others are off it [m], which way up."""
 
     unit: str

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.quantities import parse_length, show_length
 from vivid_keel.stands.telescopes import Telescope
@@ -20,8 +21,7 @@ STAYS = 0.0015
 """Hairs that move less than this on the staff as the eye moves stay together with it [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Sight:
+class Sight(Struct, frozen=True):
     """A sight: the telescope, and the staff that stands there."""
 
     telescope: Telescope

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.quantities import show_number
 from vivid_keel.stands.tripods import NARROW, SMOOTH, SOFT, Tripod
@@ -23,8 +24,7 @@ TURN, SPREAD, TREAD, STOP, ROUND, STANDS = "turn", "spread", "tread", "stop", "r
 LEGS = ("a", "b", "c")
 
 
-@dataclass(frozen=True, slots=True)
-class Standing:
+class Standing(Struct, frozen=True):
     """A tripod as it is being stood, looked at from the front or from the side, and whether it was looked at from each."""
 
     tripod: Tripod

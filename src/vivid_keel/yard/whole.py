@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, parse_length, show_amount, show_length
@@ -24,8 +25,7 @@ FIRST = 50.0
 """The height of the mark that the run begins on [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Booked:
+class Booked(Struct, frozen=True):
     """A sight as it was booked: from which set-up, to which peg, how it was typed and what that is, what there was to be seen [m]."""
 
     setup: int
@@ -35,8 +35,7 @@ class Booked:
     seen: View
 
 
-@dataclass(frozen=True, slots=True)
-class Walk:
+class Walk(Struct, frozen=True):
     """The run as it stands: where the instrument stood at each set-up, which peg the staff is on, what is booked, which set-ups were
     read again, which one was named (0: none)."""
 

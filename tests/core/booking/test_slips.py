@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.slips import BookReadings, find_slips, fit_book

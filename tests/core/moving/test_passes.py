@@ -277,7 +277,7 @@ def test_the_stiffness_of_a_row_is_found_from_what_it_did(stiff):
 
 
 def test_finished_rounds_are_learned_from_once_and_anew_only_when_they_change():
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     from vivid_keel.core.moving.plan import Limits, MovingBook, Point, TargetChoice
     from vivid_keel.core.moving.rounds import learn

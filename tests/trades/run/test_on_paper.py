@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from tests.trades.run.test_run_more import Job
 from vivid_keel.core.booking.closing import close

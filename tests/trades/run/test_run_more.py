@@ -146,7 +146,7 @@ def test_the_hairs_give_the_distance_unless_one_was_booked(job):
     job.sight(run, "FS", "CP", "1.4", upper="1.5")
     assert job.out(run).distances == pytest.approx([24.0, 21.0, 20.0])
     level = instrument_from_way(WAYS["optical"], "Old dumpy")
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     job.put(instrument_draft(run, replace(level, hair_factor=99.0)))
     assert job.out(run).distances[0] == pytest.approx(0.24 * 99)
@@ -256,7 +256,7 @@ def test_curvature_reads_high_by_two_thirds_of_a_millimetre_at_a_hundred_metres(
 
 
 def test_corrections_are_seen_switched_and_balanced_sights_say_what_they_saved(job):
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     run = job.run()
     job.put(instrument_draft(run, replace(instrument_from_way(WAYS["optical"]), collimation=0.0001)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import field
 
 from vivid_keel.core.moving.fold import fold_limits, fold_plan
 from vivid_keel.core.moving.plan import FOUND, MovingBook, Point, Round
@@ -15,8 +15,7 @@ APART = 1.2
 """From bracket to bracket [m]."""
 
 
-@dataclass(frozen=True)
-class ShelfBook(MovingBook):
+class ShelfBook(MovingBook, frozen=True):
     """A shelf as its entries stand; `reads` by phase and side."""
 
     reads: dict[tuple[str, str], Entry] = field(default_factory=dict)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from tests.trades.shelf.book import SIDES, ShelfBook
 from vivid_keel.core.kinds import Finding
@@ -21,8 +21,7 @@ U_TAPE = 0.0003
 """u of a height by tape [m]."""
 
 
-@dataclass(frozen=True)
-class ByTape:
+class ByTape(Struct, frozen=True):
     """Heights are measured as they are."""
 
     book: ShelfBook
@@ -43,7 +42,7 @@ class ByTape:
         return reading
 
 
-class ShelfResult(Moved):
+class ShelfResult(Moved, frozen=True):
     """A shelf worked out."""
 
     book: ShelfBook

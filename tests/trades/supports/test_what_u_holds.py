@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from tests.trades.run.test_run_more import Job
 from tests.trades.supports.test_works import Book

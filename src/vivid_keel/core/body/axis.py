@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 
@@ -28,8 +28,7 @@ TOLD = 3.0
 """A second harmonic of so many u is believed: noise alone makes one in one round of a hundred."""
 
 
-@dataclass(frozen=True, slots=True)
-class Axis:
+class Axis(Struct, frozen=True):
     """An axis as it was read.
 
     Attributes

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from vivid_keel.core.facts import Fact
 from vivid_keel.core.kinds import EntryKind, Kinds

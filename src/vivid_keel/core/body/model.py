@@ -7,10 +7,10 @@ the readings can't tell is found by the null space of the scaled design and name
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct, field
 
 from vivid_keel.core.errors import KeelError
 
@@ -27,8 +27,7 @@ APART = 1e-9
 """Two places nearer than this are one [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Tilt:
+class Tilt(Struct, frozen=True):
     """A level laid from one node to another: `tilt` [rad] positive where `to` is high, whichever `way` (1, −1) the level lay."""
 
     level: str
@@ -39,8 +38,7 @@ class Tilt:
     u: float
 
 
-@dataclass(frozen=True, slots=True)
-class Height:
+class Height(Struct, frozen=True):
     """A height read at a node, by a staff or a light plane [m]."""
 
     node: int
@@ -48,8 +46,7 @@ class Height:
     u: float
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """How much higher one node is than another beside it: a seam, felt or measured [m]."""
 
     start: int
@@ -58,8 +55,7 @@ class Step:
     u: float
 
 
-@dataclass(frozen=True, slots=True)
-class Gap:
+class Gap(Struct, frozen=True):
     """The light under a straightedge that lies on nodes `a` and `b`, at the node `middle` between them [m]."""
 
     a: int
@@ -72,8 +68,7 @@ class Gap:
 Observation = Tilt | Height | Step | Gap
 
 
-@dataclass(frozen=True)
-class Body:
+class Body(Struct, frozen=True):
     """A body by its nodes: names, places in plan (n, 2) [m], and how it may be shaped.
 
     `shape`: "rigid" a plane; "twist" a plane and an even twist; "free" each node for itself. `parts` are the nodes of each of
@@ -86,8 +81,7 @@ class Body:
     parts: Mapping[str, Sequence[int]] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Adjusted:
+class Adjusted(Struct, frozen=True):
     """A body as it stands, by what was read.
 
     Attributes

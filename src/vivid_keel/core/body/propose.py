@@ -6,10 +6,10 @@ Source: the design of an adjustment: a reading is worth what it takes off the gr
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.body.model import Adjusted, Body, Observation, adjust, row_of
 from vivid_keel.core.errors import KeelError
@@ -20,8 +20,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class Proposal:
+class Proposal(Struct, frozen=True):
     """A reading worth making: which of those that could be, the greatest u of a height with it [m], and without it
     (inf where these readings can't tell)."""
 

@@ -7,10 +7,10 @@ shift over its string.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 
@@ -78,8 +78,7 @@ def warp_from_gap(diagonal: str, gap: float, *, ends: bool) -> float:
     return along if diagonal == AC else -along
 
 
-@dataclass(frozen=True, slots=True)
-class FrameTwist:
+class FrameTwist(Struct, frozen=True):
     """What a plumb frame tells of a bed: its twist [rad], the move of the front tail foot, raise + [m], and turns of its screw
     [1], None without one."""
 

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.body.feet import bubble_after
 from vivid_keel.core.body.model import Adjusted, Body, Observation
@@ -39,8 +40,7 @@ DISAGREE = 6.0
 """Readings whose spread is more than so many times what it should be disagree: something moved, or one was booked wrong [1]."""
 
 
-@dataclass(frozen=True)
-class AsTheyAre:
+class AsTheyAre(Struct, frozen=True):
     """Heights of the feet against one another: nothing is read at them but what the body says."""
 
     heights: Floats
@@ -68,8 +68,7 @@ class AsTheyAre:
         return reading
 
 
-@dataclass(frozen=True)
-class Stands:
+class Stands(Struct, frozen=True):
     """Feet by their readings: heights (n,) [m] and their covariance (n, n) [m²]; `blind` (k, n) are sums of heights [1] that these
     readings don't tell, and that were taken for granted.
     """

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.layout import BS
 from vivid_keel.core.booking.reduction import Reduction, first_and_last, rise_and_fall_heights
 
 
-@dataclass(frozen=True, slots=True)
-class PageCheck:
+class PageCheck(Struct, frozen=True):
     """One arithmetic check: its name, both sides [m] and whether they agree."""
 
     name: str
@@ -23,8 +21,7 @@ class PageCheck:
         return abs(self.left - self.right) < 1e-7
 
 
-@dataclass(frozen=True, slots=True)
-class PageChecks:
+class PageChecks(Struct, frozen=True):
     """ΣBS − ΣFS, Σrise − Σfall, the sum of heights, and the greatest difference of the two schools [m].
 
     `begun` and `ended` are what ΣBS − ΣFS adds: of every set-up its backsight, and its foresight or, where it has none, the

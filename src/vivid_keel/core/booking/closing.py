@@ -6,10 +6,10 @@ Source: closing and spreading a levelling run in proportion to set-ups or to len
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.layout import BS, Layout
 from vivid_keel.core.booking.reduction import Reduction
@@ -22,8 +22,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class ToleranceClass:
+class ToleranceClass(Struct, frozen=True):
     """An allowed misclosure: coefficient·√n for n set-ups, or coefficient·√K for K km one way [m]."""
 
     name: str
@@ -40,8 +39,7 @@ CLASSES = (
 """Defaults; the person can set any coefficient of their own."""
 
 
-@dataclass(frozen=True)
-class Closure:
+class Closure(Struct, frozen=True):
     """How a run closes.
 
     Attributes

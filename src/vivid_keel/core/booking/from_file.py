@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
 from typing import Any, NamedTuple
+
+from msgspec import Struct, field
 
 from vivid_keel.core.quantities import Length
 
@@ -22,8 +23,7 @@ class BookedSight(NamedTuple):
     details: dict[str, Any]
 
 
-@dataclass
-class BookFile:
+class BookFile(Struct):
     """A level book read from CSV: sights, known marks with their source, its unit, and what was noticed."""
 
     sights: list[BookedSight] = field(default_factory=list)

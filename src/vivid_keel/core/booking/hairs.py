@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 
 
-@dataclass(frozen=True, slots=True)
-class HairResult:
+class HairResult(Struct, frozen=True):
     """`distance` [m] and `middle_check` [m], each None where the hairs read don't give it."""
 
     distance: float | None

@@ -10,11 +10,11 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct, field
 
 from vivid_keel.core.quantities import is_missing
 
@@ -29,8 +29,7 @@ KINDS = ("BS", "IS", "FS")
 KIND_NUMBER = {"BS": BS, "IS": IS, "FS": FS}
 
 
-@dataclass(frozen=True, slots=True)
-class ListedMark:
+class ListedMark(Struct, frozen=True):
     """A mark whose height is known before the run [m]; `fixed` ones can close it."""
 
     name: str
@@ -39,8 +38,7 @@ class ListedMark:
     u: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Trouble:
+class Trouble(Struct, frozen=True):
     """Why a sight can't be reduced. `row` indexes the sights in order of observation."""
 
     row: int
@@ -48,8 +46,7 @@ class Trouble:
     message: str
 
 
-@dataclass(frozen=True)
-class Layout:
+class Layout(Struct, frozen=True, dict=True):
     """The links of a book with n sights on m set-ups.
 
     Attributes
@@ -87,9 +84,7 @@ class Layout:
     listed: Mapping[str, ListedMark]
     troubles: list[Trouble] = field(default_factory=list)
     passed: list[tuple[int, str]] = field(default_factory=list)
-    _longer: list[tuple[tuple[int, str, int], Layout]] = field(
-        default_factory=list, compare=False, repr=False
-    )
+    _longer: list[tuple[tuple[int, str, int], Layout]] = field(default_factory=list)
 
     @cached_property
     def follows(self) -> npt.NDArray[np.bool_]:
@@ -275,8 +270,7 @@ def _extended(layout: Layout, kind: int, mark: str, s: int) -> Layout:
     return links.layout(np.append(layout.kinds, kind), marks, setup, layout.listed)
 
 
-@dataclass
-class _Links:
+class _Links(Struct):
     """The links while they are being made."""
 
     backsight: list[int]

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.quantities import round_half_away
 
@@ -17,8 +18,7 @@ ONE_IN_TEN = 1.2815515655446004
 """Normal deviate that nine in ten lie below [1]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Odds:
+class Odds(Struct, frozen=True):
     """What a limit does with a run whose misclosure has a standard uncertainty u.
 
     Attributes

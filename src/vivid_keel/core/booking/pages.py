@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.layout import BS, FS, IS
 from vivid_keel.core.booking.reduction import Reduction
@@ -13,8 +12,7 @@ PER_PAGE = 24
 """Sights on a page of paper."""
 
 
-@dataclass(frozen=True, slots=True)
-class PageTotals:
+class PageTotals(Struct, frozen=True):
     """A page: its sights (first, last), its sums and both sides of its check [m].
 
     `begun` and `ended` are the readings that its check adds: of every set-up the first and the last one on the page, which

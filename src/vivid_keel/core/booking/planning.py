@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
@@ -16,8 +16,7 @@ PARTS = 20
 """Places looked at between two marks."""
 
 
-@dataclass(frozen=True, slots=True)
-class Reach:
+class Reach(Struct, frozen=True):
     """What there is to level with.
 
     Attributes
@@ -38,8 +37,7 @@ class Reach:
     longest: float = 40.0
 
 
-@dataclass(frozen=True, slots=True)
-class Waypoint:
+class Waypoint(Struct, frozen=True):
     """A mark to be read, in order of walking: its rough height and how far along the way [m] (nan: not known)."""
 
     name: str
@@ -47,8 +45,7 @@ class Waypoint:
     along: float = math.nan
 
 
-@dataclass(frozen=True, slots=True)
-class PlannedSetUp:
+class PlannedSetUp(Struct, frozen=True):
     """One set-up.
 
     Attributes
@@ -87,8 +84,7 @@ class PlannedSetUp:
         return abs(self.back - self.fore) > max(self.back, self.fore) / 3
 
 
-@dataclass(frozen=True)
-class StandingPlan:
+class StandingPlan(Struct, frozen=True):
     """The set-ups in order; `steep` names legs where even the shortest step is too steep for the means."""
 
     setups: list[PlannedSetUp]

@@ -5,10 +5,10 @@ Source: height = HC − reading; curvature and refraction (1 − k)·D²/(2R) wi
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.layout import BS, FS, IS, Layout
 from vivid_keel.core.quantities import is_missing
@@ -19,8 +19,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class Reduction:
+class Reduction(Struct, frozen=True):
     """Heights of a book with n sights on m set-ups; nan where a sight can't be reduced.
 
     Attributes

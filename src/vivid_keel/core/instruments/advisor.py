@@ -6,8 +6,9 @@ Source: the error budget of each kind of instrument over a span, as the practice
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from datetime import datetime
+
+from msgspec import Struct
 
 from vivid_keel.core.instruments.tool import Tool
 from vivid_keel.core.proof import Budget, BudgetLine
@@ -32,8 +33,7 @@ UNSURE = {"due", "knocked", "unchecked"}
 """States of an instrument that wants a check before it proves anything."""
 
 
-@dataclass(frozen=True, slots=True)
-class Advice:
+class Advice(Struct, frozen=True):
     """One instrument for a task.
 
     Attributes

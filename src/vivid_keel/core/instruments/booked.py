@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
 from datetime import date, datetime
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.outcome import Step, Traits
@@ -51,8 +52,7 @@ def past_day(text: str, today: date) -> date:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class Booked:
+class Booked(Struct, frozen=True):
     """A value as booked: its text, itself (m, rad, div, s, h, N, °C; nan for words), the step of its last digit."""
 
     text: str

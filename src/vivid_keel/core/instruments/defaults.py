@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.quantities.length import INCH
 
@@ -13,8 +13,7 @@ if TYPE_CHECKING:
     import numpy.typing as npt
 
 
-@dataclass(frozen=True, slots=True)
-class WayOfReading:
+class WayOfReading(Struct, frozen=True):
     """How a kind of instrument is read: u = base + per_metre × (distance − from_distance), above it.
 
     Attributes

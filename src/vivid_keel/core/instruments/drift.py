@@ -6,10 +6,10 @@ Source: a weighted straight line through checks, its forecast band with Student'
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -21,8 +21,7 @@ BELIEF = 2
 """The checks' own u is believed like a scatter of so many degrees of freedom [1]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Drift:
+class Drift(Struct, frozen=True):
     """A fitted line value(t) = value + slope·(t − t0) with its covariance; days and the error's own unit.
 
     Attributes
@@ -60,8 +59,7 @@ class Drift:
         return abs(self.slope) > self.k * math.sqrt(self.var_slope)
 
 
-@dataclass(frozen=True, slots=True)
-class Forecast:
+class Forecast(Struct, frozen=True):
     """Days from now until the line crosses the limit, and the interval of 95 in 100; inf: never within ten years."""
 
     days: float

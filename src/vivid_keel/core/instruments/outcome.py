@@ -8,7 +8,8 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.kinds import Kind
@@ -29,8 +30,7 @@ MOST_ROUNDS = 12
 """More further rounds than this are no advice [1]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """One thing to do and book.
 
     Attributes
@@ -60,8 +60,7 @@ class Step:
     usual: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Seen:
+class Seen(Struct, frozen=True):
     """What was booked at a step: entry, text, value (m, rad, div, s, h, K; nan for words), step of its last digit.
 
     `at` is when it was booked [s], for judging patience.
@@ -74,8 +73,7 @@ class Seen:
     at: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
+class Found(Struct, frozen=True):
     """An error that a check found, against what is allowed.
 
     Attributes
@@ -171,8 +169,7 @@ def show_in(value: float, unit: str, U: float = math.nan, *, signed: bool = True
     return f"{show_number(value * 1000, digits, signed=signed)} {word}"
 
 
-@dataclass(frozen=True)
-class Outcome:
+class Outcome(Struct, frozen=True):
     """What came of a check so far.
 
     Attributes

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.booking.uncertainty import student_k
 
@@ -21,8 +22,7 @@ CHANCE = {2: 2.576, 3: 2.146, 4: 1.945, 5: 1.822}
 """√(χ²₀.₉₉(n − 1)/(n − 1)): by how much n repeats of a known kind scatter too widely once in a hundred [1]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Repeats:
+class Repeats(Struct, frozen=True):
     """The mean of n repeats, its standard uncertainty u, and k so that U = k·u; in the unit of the values."""
 
     mean: float

@@ -6,7 +6,8 @@ Source: the usual practice of setting up, step by step (the handbook). Ticking i
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.record.journal import Journal
 
@@ -20,8 +21,7 @@ AUTOMATIC, FOUR_SCREWS, LASER, TUBE, LIQUID, PRECISION = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class SetUpStep:
+class SetUpStep(Struct, frozen=True):
     """A step: its key, what is done, and why."""
 
     key: str
@@ -163,8 +163,7 @@ def order_for(way: str, *, kind: str = "", fixed: bool = False, four: bool = Fal
     return FOUR_SCREWS if fixed or four else AUTOMATIC
 
 
-@dataclass(frozen=True, slots=True)
-class Ticked:
+class Ticked(Struct, frozen=True):
     """What was ticked of a list: which list, its entry (0: nobody began it), and the steps' keys."""
 
     order: str

@@ -6,10 +6,10 @@ Source: a least-squares line through the last numbers; its slope against what no
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -18,8 +18,7 @@ FEWEST = 5
 """Numbers that must have come in while it stood still."""
 
 
-@dataclass(frozen=True, slots=True)
-class Stillness:
+class Stillness(Struct, frozen=True):
     """Whether a stream stands still, the mean it stands at, and the spread of a single number about it."""
 
     still: bool

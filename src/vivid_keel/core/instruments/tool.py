@@ -6,11 +6,11 @@ Source: a check stands till what happened to the instrument since takes it away 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from functools import cached_property
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.facts import parse_fact, with_stated
 from vivid_keel.core.instruments.drift import Drift, fit_drift
@@ -49,8 +49,7 @@ SHORT = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Happening:
+class Happening(Struct, frozen=True):
     """Something that happened: its entry, when, what (a key of HAPPENINGS), and a note."""
 
     id: int
@@ -59,8 +58,7 @@ class Happening:
     note: str
 
 
-@dataclass(frozen=True)
-class CheckRun:
+class CheckRun(Struct, frozen=True, dict=True):
     """A check as booked so far.
 
     Attributes
@@ -122,8 +120,7 @@ class CheckRun:
         return bool(self.outcome.found) and self.outcome.trouble is None
 
 
-@dataclass(frozen=True, slots=True)
-class HistoryPoint:
+class HistoryPoint(Struct, frozen=True):
     """An error at a time: value and U in its own unit, and the check it came from."""
 
     time: datetime
@@ -133,8 +130,7 @@ class HistoryPoint:
     found: Found
 
 
-@dataclass(frozen=True, slots=True)
-class Due:
+class Due(Struct, frozen=True):
     """A check that falls due: on which day, and why."""
 
     tool: int
@@ -143,8 +139,7 @@ class Due:
     why: str
 
 
-@dataclass(frozen=True, slots=True)
-class ToolState:
+class ToolState(Struct, frozen=True):
     """What an instrument is worth on a day.
 
     `key` is "trusted", "corrected", "unchecked", "due", "knocked" or "out"; `words` say it; `verdict` is its shape.
@@ -155,8 +150,7 @@ class ToolState:
     words: str
 
 
-@dataclass(frozen=True)
-class Tool:
+class Tool(Struct, frozen=True):
     """An instrument of the kit.
 
     Attributes

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from vivid_keel.core.instruments.defaults import WAY, WayOfReading
 from vivid_keel.core.kinds import Finding
@@ -11,8 +12,7 @@ from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 
 
-@dataclass(frozen=True, slots=True)
-class Instrument:
+class Instrument(Struct, frozen=True):
     """A snapshot of what took the readings: u = base + per_metre × (D − from), D = reach if unknown.
 
     `stated` is False while nobody has said what was used and the default stands in. `tool` is its
@@ -131,8 +131,7 @@ def states_of(journal: Journal, work: int) -> list[tuple[int, Instrument]]:
     return sorted(out, key=lambda pair: pair[0])
 
 
-@dataclass(frozen=True, slots=True)
-class Staff:
+class Staff(Struct, frozen=True):
     """A staff or scale as it was that day: `foot` is how much too long it reads from a worn or raised foot [m].
 
     `tool` is its number in the kit, `state` what it was worth, `checked` when and how, `decision` what
@@ -176,8 +175,7 @@ def staff_draft(work: int, staff: Staff) -> Draft:
     return Draft(work, "staff", body)
 
 
-@dataclass(frozen=True, slots=True)
-class Use:
+class Use(Struct, frozen=True):
     """An instrument that read in a work, how much was read with it, what a reading is called, and whether it is in hand."""
 
     instrument: Instrument

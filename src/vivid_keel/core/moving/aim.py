@@ -6,10 +6,11 @@ picking adds, and what one systematic error leaves between the places.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.picking import covering, is_picked, picked
@@ -23,8 +24,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class Aim:
+class Aim(Struct, frozen=True):
     """Where everything is to come to; arrays run over the judged places, nan where not read.
 
     Attributes

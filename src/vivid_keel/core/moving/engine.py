@@ -6,10 +6,10 @@ Source: deviation = height − target, move = −deviation; U with what the targ
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from dataclasses import replace
 from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
+from msgspec.structs import replace
 
 from vivid_keel.core.moving.aim import Aim, aim
 from vivid_keel.core.moving.means import LEAVES, SCREW, TRIM, Means, instruct

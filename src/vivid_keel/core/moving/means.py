@@ -10,6 +10,8 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Typed, parse_fact
 from vivid_keel.core.moving.screws import in_parts, turns
@@ -33,8 +35,7 @@ RAISES, LOWERS = "clockwise raises", "clockwise lowers"
 WEIGHT, SCREWED = "its own weight", "a screw"
 
 
-@dataclass(frozen=True, slots=True)
-class MeansKind:
+class MeansKind(Struct, frozen=True):
     """A kind of means: its key, name, and what it asks."""
 
     key: str
@@ -236,8 +237,7 @@ class Means:
         return asked.choices[int(self.shown(asked))]
 
 
-@dataclass(frozen=True, slots=True)
-class Instruction:
+class Instruction(Struct, frozen=True):
     """What a hand does at a point.
 
     Attributes

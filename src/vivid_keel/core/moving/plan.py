@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from datetime import date
 from typing import ClassVar
+
+from msgspec import Struct, field
 
 from vivid_keel.core.moving.means import LEAVES, Means
 from vivid_keel.core.moving.scale import HANGS
@@ -17,8 +18,7 @@ FOUND, LEFT = "found", "left"
 NAN = float("nan")
 
 
-@dataclass(frozen=True, slots=True)
-class Point:
+class Point(Struct, frozen=True):
     """A point that is moved: where it stands, and what packs it already.
 
     `travel` is what is left of its screw or jack upward [m], nan where it is like the others; `wanted` how
@@ -36,8 +36,7 @@ class Point:
     aside: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Leaf:
+class Leaf(Struct, frozen=True):
     """Packing in stock: thickness [m], its text, how many are left, how many went in in finished rounds."""
 
     id: int
@@ -47,8 +46,7 @@ class Leaf:
     used: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class TargetChoice:
+class TargetChoice(Struct, frozen=True):
     """highest, lowest, mean, least-total, least-greatest, keep (with the point's id), height (with the reading wanted [m]),
     best-fit, minimum-zone, fall (height gained per metre along and across, through the highest above it and `lift`
     more [m]), or given (each point's own height above the rest, through the highest against it). The reading is one
@@ -72,8 +70,7 @@ class TargetChoice:
         return self.kind in {"best-fit", "minimum-zone", "fall", "given"}
 
 
-@dataclass(frozen=True, slots=True)
-class Watched:
+class Watched(Struct, frozen=True):
     """A foot (point id) that was turned until the body had a tilt [rad] from one foot to another, + where the second is high."""
 
     point: int
@@ -82,8 +79,7 @@ class Watched:
     tilt: float
 
 
-@dataclass(frozen=True, slots=True)
-class Round:
+class Round(Struct, frozen=True):
     """A finished round: what was put in [m] and how many leaves, by point; `hung` is how much of it filled a gap [m]; `watched`
     the feet that were turned until a level showed what it was to, in that order.
     """
@@ -95,8 +91,7 @@ class Round:
     watched: tuple[Watched, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Put:
+class Put(Struct, frozen=True):
     """What was really put in at a point in the round in hand: thicker (thinner −) or wound up [m], how many leaves more,
     in words, the entries that say so, and how much of it only filled the gap that the point had hung by [m].
 
@@ -129,8 +124,7 @@ class Put:
         return stay
 
 
-@dataclass(frozen=True, slots=True)
-class Keeper:
+class Keeper(Struct, frozen=True):
     """The point that the target goes through from the first booking of a move on: its id, its name, and the entry that says so."""
 
     point: int
@@ -138,8 +132,7 @@ class Keeper:
     id: int
 
 
-@dataclass(frozen=True, slots=True)
-class Hanging:
+class Hanging(Struct, frozen=True):
     """Something that hangs on a row and rises with it."""
 
     id: int
@@ -155,8 +148,7 @@ RAISE, LOWER, BOTH = "raise only", "lower only", "raise or lower"
 WAYS = (BOTH, RAISE, LOWER)
 
 
-@dataclass(frozen=True, slots=True)
-class Limits:
+class Limits(Struct, frozen=True):
     """Tolerance [m], leaves in one stack, closing per interface [m], usual sense of the scale.
 
     `neighbours` is how far neighbours may differ within a round [m] (None: by their spacing; 0: no such
@@ -183,8 +175,7 @@ class Limits:
     fits: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class LookAgain:
+class LookAgain(Struct, frozen=True):
     """A settle re-check that was put into the diary: its day and why."""
 
     id: int
@@ -192,8 +183,7 @@ class LookAgain:
     note: str
 
 
-@dataclass(frozen=True)
-class MovingBook:
+class MovingBook(Struct, frozen=True):
     """A work that brings points level, as its entries stand: what every trade of that sort has.
 
     `booked` is what was really put in in the round in hand, by point id; `apart` the means of points that are not

@@ -7,10 +7,10 @@ allowing, level by level, the fewest points above it.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.quantities import EQUAL
 
@@ -32,8 +32,7 @@ SLACK = 1e-5
 """Slack on a bound, in that unit: a tenth of a nanometre."""
 
 
-@dataclass(frozen=True)
-class Bounds:
+class Bounds(Struct, frozen=True):
     """What each of n points allows: so many leaves `most` (n,) [1], of each of k thicknesses `upper` (n, k) [1]."""
 
     most: npt.NDArray[np.int_]

@@ -5,11 +5,11 @@ Source: the sums of one round, each named with its working.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.aim import Aim
@@ -27,8 +27,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class Reached:
+class Reached(Struct, frozen=True, dict=True):
     """Points brought to their target; arrays run over what is judged, nan where it has no reading.
 
     Attributes

@@ -7,10 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.quantities import LengthStyle, show_amount, show_thickness
 
@@ -62,8 +62,7 @@ def _beam(n: int, kappa: float) -> Floats:
 METRIC = LengthStyle()
 
 
-@dataclass(frozen=True)
-class Response:
+class Response(Struct, frozen=True):
     """What a structure answers: change of height = S·moves, S (judged, moved), from a model on."""
 
     matrix: Floats
@@ -254,8 +253,7 @@ def passes_to_go(worst: float, before: float, tolerance: float, u: float) -> flo
     return math.ceil(math.log(goal / worst) / math.log(worst / before))
 
 
-@dataclass(frozen=True, slots=True)
-class Reason:
+class Reason(Struct, frozen=True):
     """Why a pass did not do what it should: which point, what is likely, what to do."""
 
     point: int

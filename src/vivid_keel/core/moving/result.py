@@ -8,11 +8,11 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import BOTH, MovingBook, leaf_key
@@ -35,8 +35,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class Planned:
+class Planned(Struct, frozen=True):
     """What is to be put in at a point: thicker (thinner −) or wound up [m], leaves more, leaves out of the stock by `leaf_key`,
     and the words for it."""
 
@@ -46,8 +45,7 @@ class Planned:
     words: str
 
 
-@dataclass(frozen=True)
-class Moved(Reached):
+class Moved(Reached, frozen=True, dict=True):
     """Points brought to their target: the walk to it, stage by stage, what the hand does, and what it comes to.
 
     Its arrays run over what is judged, nan where it has no reading; what they are is said in `Reached`.

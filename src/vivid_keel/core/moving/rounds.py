@@ -12,6 +12,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.moving.means import FILL, LEAVES, SCREW, TRIM
 from vivid_keel.core.moving.plan import ALONE, BEAMS, MovingBook
@@ -36,8 +37,7 @@ if TYPE_CHECKING:
     Happened = tuple[Floats, Floats, Floats]
 
 
-@dataclass(frozen=True)
-class PassTold:
+class PassTold(Struct, frozen=True):
     """What a finished round did.
 
     Attributes
@@ -55,8 +55,7 @@ class PassTold:
     reasons: list[Reason]
 
 
-@dataclass(frozen=True)
-class Learned:
+class Learned(Struct, frozen=True):
     """What the rounds taught: the answer of what stands there, what an interface closes [m], and each round told; `damping` is
     the weight of the plain moves against that answer [1].
     """

@@ -7,10 +7,11 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.programme import SLACK, UNIT, Bounds, Level, Programme, all_stacks, reachable
@@ -22,16 +23,14 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class Room:
+class Room(Struct, frozen=True):
     """What each of n points allows: so many leaves `most` (n,) [1], and none thicker than `thickest` (n,) [m]."""
 
     most: npt.NDArray[np.int_]
     thickest: Floats
 
 
-@dataclass(frozen=True)
-class Packing:
+class Packing(Struct, frozen=True):
     """Leaves for n points.
 
     Attributes

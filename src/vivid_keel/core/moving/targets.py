@@ -6,10 +6,10 @@ Source: plane by least squares (hat matrix) or of the least zone; a fall from a 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import EQUAL
@@ -20,8 +20,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class Target:
+class Target(Struct, frozen=True):
     """What to bring n points to.
 
     Attributes
@@ -49,8 +48,7 @@ class Target:
     heights: Mapping[str, float] | None = None
 
 
-@dataclass(frozen=True)
-class Moves:
+class Moves(Struct, frozen=True):
     """Targets and moves of n points.
 
     Attributes

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
+from msgspec import Struct, field
 
 from vivid_keel.core.moving.rounds import Learned
 
@@ -36,8 +36,7 @@ class Shows(Protocol):
         """Return the height on the line that a reading set by hand means [m]."""
 
 
-@dataclass(frozen=True)
-class Task:
+class Task(Struct, frozen=True):
     """What is judged, whatever the target: arrays run over the judged places, nan where not read.
 
     Attributes

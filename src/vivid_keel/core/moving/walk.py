@@ -9,10 +9,11 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.moving.means import SCREW, Instruction, Means, instruct
 from vivid_keel.core.moving.stacks import choose_leaves
@@ -21,8 +22,7 @@ from vivid_keel.core.quantities import EQUAL
 Leaves = tuple[float, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Way:
+class Way(Struct, frozen=True):
     """What is still to be done at a point.
 
     Attributes
@@ -60,8 +60,7 @@ class Way:
     travel: float
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """What is done at a point at one stage.
 
     Attributes

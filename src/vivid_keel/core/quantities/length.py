@@ -6,7 +6,8 @@ Source: 1 ft = 0.3048 m exactly; feet-inches in whole 1/64 in.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities.number import parse_number, tidy
@@ -66,8 +67,7 @@ _FEET_INCHES = re.compile(
 _BARE_FEET_INCHES = re.compile(r"([+-])?\s*(\d+)[\s-]+(\d+)[\s-]+(\d+)\s*/\s*(\d+)")
 
 
-@dataclass(frozen=True, slots=True)
-class Length:
+class Length(Struct, frozen=True):
     """A length as read.
 
     Attributes

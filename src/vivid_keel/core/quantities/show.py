@@ -6,7 +6,8 @@ Source: 1 ft = 0.3048 m exactly; a graduation is shown to its nearest part.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.quantities.length import INCH, UNIT_IN_M
 from vivid_keel.core.quantities.rounding import round_half_away
@@ -17,8 +18,7 @@ _UP = str.maketrans("0123456789", "⁰¹²³⁴⁵⁶⁷⁸⁹")
 _DOWN = str.maketrans("0123456789", "₀₁₂₃₄₅₆₇₈₉")
 
 
-@dataclass(frozen=True, slots=True)
-class LengthStyle:
+class LengthStyle(Struct, frozen=True):
     """How lengths are shown: a unit, and a number of decimals or the parts of an inch; `finer` decimals more of small amounts."""
 
     unit: str = "m"

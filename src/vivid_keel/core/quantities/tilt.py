@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities.number import parse_number, tidy
@@ -29,8 +30,7 @@ _FORM = re.compile(r"([+-]?[\d.,]+)\s*(.*)")
 _RATIO = re.compile(r"([+-])?\s*1\s*:\s*([\d.,]+)")
 
 
-@dataclass(frozen=True, slots=True)
-class Tilt:
+class Tilt(Struct, frozen=True):
     """A tilt as read: the text, its unit, the angle [rad] and the step of its last digit [rad]."""
 
     text: str

@@ -6,8 +6,9 @@ Source: the record holds what was read as it was written, and what it was taken 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
@@ -20,8 +21,7 @@ MOST = 5
 """So many are named one by one."""
 
 
-@dataclass(frozen=True, slots=True)
-class Otherwise:
+class Otherwise(Struct, frozen=True):
     """A reading whose text says something else than its value: entry, field, text, and the value [m]."""
 
     entry: int

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from datetime import date, timedelta
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.journal import Journal
 
 
-@dataclass(frozen=True, slots=True)
-class DiaryLine:
+class DiaryLine(Struct, frozen=True):
     """Something that falls due.
 
     Attributes
@@ -40,8 +41,7 @@ class DiaryLine:
     """Whether somebody put it off to its day."""
 
 
-@dataclass(frozen=True, slots=True)
-class PutOff:
+class PutOff(Struct, frozen=True):
     """Something that was put off: to which day, why, and the entry that says so."""
 
     until: date

@@ -7,14 +7,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import EQUAL
 
 
-@dataclass(frozen=True)
-class Epochs:
+class Epochs(Struct, frozen=True):
     """Changes second − first [m] of the marks in both, u of a change [m], and each mark's verdict.
 
     A verdict is "moved", "stood" or "not-proven". `missing` and `new` name marks in one epoch only.

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from datetime import date
 from typing import Any, Protocol
+
+from msgspec import Struct, field
 
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.record.journal import Journal
 
 
-@dataclass(frozen=True, slots=True)
-class LentHeight:
+class LentHeight(Struct, frozen=True):
     """A height that a work found.
 
     Attributes
@@ -32,8 +32,7 @@ class LentHeight:
     closed: bool
 
 
-@dataclass(frozen=True, slots=True)
-class LentLine:
+class LentLine(Struct, frozen=True):
     """One reading: the line of sight `stand` is `rise` above `mark`; its σ and the length of the sight [m], its set-up."""
 
     mark: str
@@ -44,8 +43,7 @@ class LentLine:
     setup: int
 
 
-@dataclass(frozen=True, slots=True)
-class Given:
+class Given(Struct, frozen=True):
     """A height that a work was given and took from no other: the mark's name in the whole job, height and u [m]."""
 
     name: str
@@ -54,8 +52,7 @@ class Given:
     u: float
 
 
-@dataclass(frozen=True)
-class Lent:
+class Lent(Struct, frozen=True):
     """What a work lends: the heights it found by mark, and the readings they rest on.
 
     `begun_from` are the marks it takes from others, as (work, mark there); `places` where its marks lie in plan [m].

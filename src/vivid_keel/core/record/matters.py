@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 
 
-@dataclass(frozen=True, slots=True)
-class Matter:
+class Matter(Struct, frozen=True):
     """An open matter: something that still has to be seen to."""
 
     id: int

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.record.journal import Journal
 
 
-@dataclass(frozen=True, slots=True)
-class Paper:
+class Paper(Struct, frozen=True):
     """From an entry on what is typed in stands on a page: its number or name ("": on none any more), and when it was read, as it was noted."""
 
     entry: int

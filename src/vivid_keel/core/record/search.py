@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from vivid_keel.core.kinds import Kinds
 from vivid_keel.core.record.journal import Journal
@@ -14,8 +15,7 @@ MOST = 200
 NOT_SEARCHED = frozenset({"rename", "strike", "undo", "job"})
 
 
-@dataclass(frozen=True, slots=True)
-class Hit:
+class Hit(Struct, frozen=True):
     """Something found: in which work, its entry (the work's own for its name), it in a few words, the text that holds the words, whether it stands;
     and whether it is in the job while something else is in hand."""
 

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct, field
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -32,8 +32,7 @@ NO_SHARE = 1e-9
 STEP, ONCE, STEADY = "step", "once", "steady"
 
 
-@dataclass(frozen=True, eq=False)
-class Part:
+class Part(Struct, frozen=True, eq=False):
     """Marks that were read together: heights over a datum of their own.
 
     Attributes
@@ -53,8 +52,7 @@ class Part:
     covariance: Floats
 
 
-@dataclass(frozen=True, slots=True)
-class Movement:
+class Movement(Struct, frozen=True):
     """A benchmark that didn't stand.
 
     Attributes
@@ -81,8 +79,7 @@ class Movement:
     rivals: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, eq=False)
-class Series:
+class Series(Struct, frozen=True, eq=False):
     """A mark over the occasions it was read at: their places (k,), heights on the common datum (k,) [m] and their covariance (k, k) [m²]; and by
     how much each height would be out had each of several benchmarks moved of which it can't be told which did (k, c) [m]."""
 
@@ -116,8 +113,7 @@ class Series:
         return float(self.heights[last] - self.heights[first]), math.sqrt(max(float(variance), 0.0))
 
 
-@dataclass(frozen=True, eq=False)
-class Frame:
+class Frame(Struct, frozen=True, eq=False):
     """Parts of several occasions on one datum.
 
     Attributes
@@ -142,8 +138,8 @@ class Frame:
     freedom: int
     sum_squares: float
     smallest: dict[str, float]
-    _kept: dict[tuple[int, int], str] = field(repr=False)
-    _solved: _Solved = field(repr=False)
+    _kept: dict[tuple[int, int], str]
+    _solved: _Solved
 
     @property
     def undecided(self) -> bool:

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 Rows = Sequence[Sequence[object]]
 """A table: its columns' names, then its lines."""
 HEAD = ("of", "quantity", "value", "unit", "U", "formula")
 
 
-@dataclass(frozen=True, slots=True)
-class Told:
+class Told(Struct, frozen=True):
     """A number: of what, which quantity, its value in a unit ("m", "rad", "1" …), U in the same (nan: none is stated), the formula."""
 
     of: str
@@ -23,8 +23,7 @@ class Told:
     formula: str = ""
 
 
-@dataclass(frozen=True)
-class Tables:
+class Tables(Struct, frozen=True):
     """What is kept of a work beside its entries: its results, and its readings where the usual table of them says less than it can."""
 
     results: Rows

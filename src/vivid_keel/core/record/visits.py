@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.quantities import EQUAL, is_missing, show_number
 
@@ -28,8 +28,7 @@ SHORTEST = 7 / 365.25
 CROSSES, HOLDS, UNSURE, NO_LIMIT = "crosses", "holds", "too few to tell", ""
 
 
-@dataclass(frozen=True)
-class Visit:
+class Visit(Struct, frozen=True):
     """One occasion: heights as found and as left by name [m], on one datum with the other visits, and when.
 
     `u` is the standard uncertainty of one of its heights against that datum [m].
@@ -47,8 +46,7 @@ class Visit:
         return self.left.get(name, self.found.get(name, math.nan))
 
 
-@dataclass(frozen=True)
-class Drift:
+class Drift(Struct, frozen=True):
     """What a point did while nobody was there, from the end of a visit to the beginning of a later one.
 
     Attributes

@@ -6,10 +6,10 @@ a·d₃²/((d₃ − d₁)(d₃ − d₂)) of it; the same turned over where two
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.surface.outline import side_of
 
@@ -19,8 +19,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class Plane:
+class Plane(Struct, frozen=True):
     """A plane: its height at x = y = 0 [m] and what it rises along x and y [1]."""
 
     height: float
@@ -31,8 +30,7 @@ class Plane:
         return np.asarray(self.height + xy[..., 0] * self.gradient[0] + xy[..., 1] * self.gradient[1])
 
 
-@dataclass(frozen=True, slots=True)
-class Against:
+class Against(Struct, frozen=True):
     """What lies above a plane and below it.
 
     Attributes

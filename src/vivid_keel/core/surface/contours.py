@@ -7,10 +7,10 @@ hair above it, so that no line runs out at one.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -24,8 +24,7 @@ MOST_LEVELS = 400
 """More contours than this are no picture."""
 
 
-@dataclass(frozen=True, slots=True)
-class Contour:
+class Contour(Struct, frozen=True):
     """One line of one height [m]: its places in order (k, 2) [m], and whether it comes back to where it began."""
 
     level: float

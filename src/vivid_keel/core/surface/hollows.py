@@ -7,10 +7,10 @@ corners no pass lies anywhere but at a corner.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.surface.against import under
 
@@ -25,8 +25,7 @@ WET = 1e-6
 """Water that stands less deep doesn't stand [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Hollow:
+class Hollow(Struct, frozen=True):
     """Water that stands: its level, the lowest place under it (along, across, how deep), where it spills (along, across) [m], how much
     it is [m³], and the area under it [m²]."""
 

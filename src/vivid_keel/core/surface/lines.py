@@ -8,10 +8,10 @@ leave it together are parted alike (Ruppert's shells).
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.surface.outline import side_of
@@ -32,8 +32,7 @@ ROUNDS = 60
 """Lines that have to be parted more often than this come closer to one another than anybody measures."""
 
 
-@dataclass(frozen=True)
-class Parted:
+class Parted(Struct, frozen=True):
     """Lines with the points that were put on them.
 
     Attributes

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 
@@ -26,8 +26,7 @@ TURNED = math.radians(30)
 """Turns that don't come to a whole one by more than this weren't all of one walk [rad]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Walk:
+class Walk(Struct, frozen=True):
     """A walk closed: its corners' places, the first at 0 and the first side along (n, 2) [m]; by how much it missed its beginning as it was
     walked, nan where a turn wasn't told [m]; and what each side is longer than it was measured (n,) [m]."""
 

@@ -5,11 +5,11 @@ Source: SciPy's Qhull; every triangle is a plane through its three corners.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.surface.lines import Parted, parted
@@ -33,8 +33,7 @@ FLAT = 1e-9
 """Points spread across by so little of what they spread along lie in a line [1]."""
 
 
-@dataclass(frozen=True)
-class Tin:
+class Tin(Struct, frozen=True, dict=True):
     """A surface.
 
     Attributes

@@ -8,10 +8,10 @@ what differs from point to point is noise of each triangle. The shares were set 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.surface.against import Plane, areas
 from vivid_keel.core.surface.tin import Tin
@@ -36,8 +36,7 @@ ROUND = 4
 """So many neighbours at least foretell a point."""
 
 
-@dataclass(frozen=True, slots=True)
-class Known:
+class Known(Struct, frozen=True):
     """How well a volume is known.
 
     Attributes

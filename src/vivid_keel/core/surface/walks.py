@@ -10,14 +10,14 @@ from __future__ import annotations
 import bisect
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
 
 
-@dataclass(frozen=True, slots=True)
-class Between:
+class Between(Struct, frozen=True):
     """A point under a leg: its name, the leg by number from 0, how far from its first stake and how far below the string [m]."""
 
     name: str
@@ -26,8 +26,7 @@ class Between:
     down: float
 
 
-@dataclass(frozen=True)
-class StringWalk:
+class StringWalk(Struct, frozen=True):
     """A walk worked out: misclosure [m] (nan: open), whether it is allowed (None: open), heights of string and ground by name [m]."""
 
     misclosure: float
@@ -121,8 +120,7 @@ def _check_legs(
         )
 
 
-@dataclass(frozen=True, slots=True)
-class Look:
+class Look(Struct, frozen=True):
     """A reading of a hydrostatic level: at the benchmark, or at a named point; when [s] and how much higher it reads [m]."""
 
     time: float
@@ -130,8 +128,7 @@ class Look:
     name: str = ""
 
 
-@dataclass(frozen=True)
-class HydroWalk:
+class HydroWalk(Struct, frozen=True):
     """A walk worked out: heights by name [m]; the names after the last look, and those that nothing ties to a look, in order of time."""
 
     heights: dict[str, float]

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import ClassVar
 
 import numpy as np
+from msgspec.structs import replace
 
 from vivid_keel.core.moving.means import LEAVES
 from vivid_keel.core.quantities import show_length, show_thickness

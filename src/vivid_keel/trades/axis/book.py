@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import ClassVar
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from vivid_keel.core.body.facts import LEVEL_FACTS, LIVE_FACTS, fine_style
 from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
@@ -54,8 +56,7 @@ BACK = 360.0
 """The level is read once more where it began [°]: that it didn't move on the turning part is told by that."""
 
 
-@dataclass(frozen=True, slots=True)
-class Turned:
+class Turned(Struct, frozen=True):
     """What the level showed at an azimuth [°]: a tilt [rad], + its far end high; its text and entry."""
 
     id: int
@@ -67,8 +68,7 @@ class Turned:
 Read = Mapping[str, Mapping[float, Turned]]
 
 
-@dataclass(frozen=True)
-class AxisBook(MovingBook):
+class AxisBook(MovingBook, frozen=True):
     """An axis as its entries stand; `read` by phase and azimuth, `earlier` what was read before and after each finished round."""
 
     thing: ClassVar[str] = "foot"

@@ -57,7 +57,7 @@ def fitted(read: Mapping[float, Turned]) -> tuple[Axis | None, KeelError | None]
         return None, error
 
 
-class AxisResult(Moved):
+class AxisResult(Moved, frozen=True):
     """An axis worked out."""
 
     book: AxisBook

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import ClassVar
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from vivid_keel.core.body.facts import ITSELF, LEVEL_FACTS, LIVE_FACTS, TRUTH, fine_style, u_of_a_reading
 from vivid_keel.core.body.model import Adjusted
@@ -69,8 +71,7 @@ AGAIN = "again"
 FRONT, REAR = "front", "rear"
 
 
-@dataclass(frozen=True, slots=True)
-class Station:
+class Station(Struct, frozen=True):
     """A place along the bed [m] where the level lies across; with `feet` there is a pair of them under it, packed by so much [m]."""
 
     id: int
@@ -81,8 +82,7 @@ class Station:
     rear: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Spot:
+class Spot(Struct, frozen=True):
     """What is read where: `across`, `again` and `frame` at a station (`at`, its id), `along` at a step (`at`, its number), `bar` at its
     head end (0) and its tail end (1); `way` −1 with the level turned round."""
 
@@ -91,8 +91,7 @@ class Spot:
     way: int = 1
 
 
-@dataclass(frozen=True, slots=True)
-class Seen:
+class Seen(Struct, frozen=True):
     """What was read: a tilt [rad], + the rear or the tail end high; or a length [m]; its last digit's step, its text, its entry."""
 
     id: int
@@ -104,8 +103,7 @@ class Seen:
 Read = Mapping[Spot, Seen]
 
 
-@dataclass(frozen=True)
-class BedBook(MovingBook):
+class BedBook(MovingBook, frozen=True):
     """A bed as its entries stand; `read` by phase and spot, `earlier` what was read before and after each finished round,
     `fits` how the ways stand by what a phase reads, once that was worked out."""
 
@@ -115,9 +113,7 @@ class BedBook(MovingBook):
     stations: Sequence[Station] = ()
     read: Mapping[str, Read] = field(default_factory=dict)
     earlier: Sequence[Mapping[str, Read]] = ()
-    fits: dict[str, tuple[Adjusted | None, KeelError | None]] = field(
-        default_factory=dict, compare=False, repr=False
-    )
+    fits: dict[str, tuple[Adjusted | None, KeelError | None]] = field(default_factory=dict)
 
     @property
     def division(self) -> float:

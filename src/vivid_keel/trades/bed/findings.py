@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from vivid_keel.core.body.model import Adjusted, Tilt
 from vivid_keel.core.body.standing import LEVEL, answer_findings, came_back, mirrored, reading_findings

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.body.facts import in_divisions
 from vivid_keel.core.body.model import Adjusted, Observation, Tilt
@@ -55,8 +56,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class Shape:
+class Shape(Struct, frozen=True):
     """A number of a bed's shape, its U, what is allowed and the verdict; `where` it is. Tilts [rad], the bow [m]."""
 
     value: float
@@ -70,7 +70,7 @@ class Shape:
         return judge(self.value, self.U, self.allowed)
 
 
-class BedResult(Moved):
+class BedResult(Moved, frozen=True):
     """A bed worked out."""
 
     book: BedBook

@@ -7,10 +7,10 @@ knows (tilt = shift/string), a test bar tells the twist between its ends, (d_tai
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.body.model import FREE, Adjusted, Body, Gap, Observation, Step, Tilt, adjust
 from vivid_keel.core.body.standing import LEVEL
@@ -33,8 +33,7 @@ OUT_OF_LINE = 3.5
 """A way of reading that stands off the others by so many times its u tells something else [1]."""
 
 
-@dataclass(frozen=True)
-class Ways:
+class Ways(Struct, frozen=True):
     """The two ways by their nodes: front and rear at each station, then the places between where the level was stepped along.
 
     Attributes

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from functools import cached_property
 from typing import TYPE_CHECKING
 from weakref import WeakKeyDictionary
 
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Stated, with_stated
@@ -118,8 +119,7 @@ FACTS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class GroundPoint:
+class GroundPoint(Struct, frozen=True):
     """A point: its entry, name, place in plan [m], whether the outline goes through it, what was read there [m] (nan: nothing), when [s],
     and the run that its height follows."""
 
@@ -134,8 +134,7 @@ class GroundPoint:
     source: str = ""
 
 
-@dataclass(frozen=True)
-class GroundBook:
+class GroundBook(Struct, frozen=True, dict=True):
     """A piece of ground as it was booked."""
 
     work: int

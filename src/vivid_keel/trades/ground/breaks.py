@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct, field
 
 from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.journal import Journal
@@ -32,8 +32,7 @@ THICK = 0.010
 """How far a wall's top stands back from its foot where nobody said so [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class GroundLine:
+class GroundLine(Struct, frozen=True):
     """A line: its entry, its name, what it is, the points it goes through by number, and how far its top stands back from its foot [m]."""
 
     id: int
@@ -48,8 +47,7 @@ class GroundLine:
         return (*self.points, self.points[0]) if self.what == HOLE and len(self.points) > 2 else self.points
 
 
-@dataclass(frozen=True, slots=True)
-class Kept:
+class Kept(Struct, frozen=True):
     """What a surface is to keep: its points, those of walls' tops behind those that were read, with their names; lines and holes by
     number; and the names of the lines, in order."""
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.surface.contours import Contour
@@ -25,8 +25,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class At:
+class At(Struct, frozen=True):
     """From the plan [m] to the picture [px]."""
 
     x0: float

@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
@@ -62,8 +63,7 @@ DRY = 1e-9
 """Ground that stands so little above the plane doesn't [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Side:
+class Side(Struct, frozen=True):
     """A side of the outline: from one point to the next by number, its length [m], and how high a board stands there and there [m]."""
 
     begin: int
@@ -73,8 +73,7 @@ class Side:
     last: float
 
 
-@dataclass(frozen=True)
-class GroundResult:
+class GroundResult(Struct, frozen=True, dict=True):
     """A piece of ground worked out; `trouble` says why there is no surface, `waits` that a worker is still at it."""
 
     book: GroundBook

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import metres
@@ -19,8 +19,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class WalkedSide:
+class WalkedSide(Struct, frozen=True):
     """A side from a point of the edge to the next: its entry, its length as typed and [m], nan where none was; the corner at its end as
     said, the turn there, + to the left [rad], nan where nobody said, and whether it is square."""
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
@@ -56,8 +56,7 @@ def drifts_of(book: GroundBook) -> dict[str, Drift]:
     return drifts(visits, {}, math.inf) if len(visits) > 1 else {}
 
 
-@dataclass(frozen=True, slots=True)
-class Since:
+class Since(Struct, frozen=True):
     """What came and what went since the visit before, or since an earlier surface from a file [m³], each ± U, over so much ground [m²]; what
     that was, and the points that moved for certain."""
 
@@ -96,8 +95,7 @@ def known_points(book: GroundBook) -> Floats:
     return np.concatenate([named[~np.isnan(book.heights)], book.cloud])
 
 
-@dataclass(frozen=True, slots=True)
-class Together:
+class Together(Struct, frozen=True):
     """By how much most points went alike since the visit before, ± U [m], how many of how many, and those that went otherwise by name with how
     far they went against the others [m]."""
 

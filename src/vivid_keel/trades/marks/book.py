@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from vivid_keel.core.instruments.used import Instrument, instrument_of
 from vivid_keel.core.quantities import LengthStyle, is_missing
@@ -20,8 +21,7 @@ MEASURED = ("to_slab", "top")
 NAN = math.nan
 
 
-@dataclass(frozen=True)
-class ColumnRow:
+class ColumnRow(Struct, frozen=True):
     """A column: its entry, its name, and what was measured, as read and in metres (nan where nothing was).
 
     `values` and `texts` go by FIELDS; `struck` are earlier readings, still legible; `faces` are those the
@@ -43,8 +43,7 @@ class ColumnRow:
         return not is_missing(self.value("x")) and not is_missing(self.value("y"))
 
 
-@dataclass(frozen=True, slots=True)
-class Reference:
+class Reference(Struct, frozen=True):
     """The mark everything is carried from."""
 
     id: int
@@ -54,8 +53,7 @@ class Reference:
     u: float
 
 
-@dataclass(frozen=True)
-class MarksBook:
+class MarksBook(Struct, frozen=True):
     """A marks work as its entries stand.
 
     Attributes
@@ -91,8 +89,7 @@ class MarksBook:
     taped: Sequence[Taped] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Taped:
+class Taped(Struct, frozen=True):
     """A visit: from the mark down to the slab by column [m], and when (ISO)."""
 
     to_slab: Mapping[str, float]

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.quantities import at_most
 
 STAR, CHAIN = "star", "chain"
 
 
-@dataclass(frozen=True, slots=True)
-class Measured:
+class Measured(Struct, frozen=True):
     """A column as it was marked [m]; None where nothing was measured.
 
     Attributes
@@ -35,8 +35,7 @@ class Measured:
     top: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Carried:
+class Carried(Struct, frozen=True):
     """What a column gets [m]: height of its mark, slab, up (design − mark), cut (top − design, + cut, − make up), u."""
 
     name: str
@@ -88,8 +87,7 @@ def closed_chain_u(u_step: float, k: int, n: int) -> float:
     return u_step * math.sqrt(k * (n - k) / n)
 
 
-@dataclass(frozen=True, slots=True)
-class CarryStep:
+class CarryStep(Struct, frozen=True):
     """One carrying: from a mark that stands to a column, how far [m], and how many steps it is from the first."""
 
     start: str

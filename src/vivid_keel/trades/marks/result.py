@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.quantities import at_most, is_missing, show_amount, show_length, show_move, show_piece
 from vivid_keel.core.working import Working
@@ -19,8 +21,7 @@ from vivid_keel.trades.marks.carry import (
 )
 
 
-@dataclass(frozen=True)
-class MarksResult:
+class MarksResult(Struct, frozen=True):
     """Marks, slabs, and what is to be measured up, cut or made up.
 
     Attributes

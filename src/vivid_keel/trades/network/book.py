@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.quantities import LengthStyle, is_missing
 from vivid_keel.core.record.journal import Journal
@@ -12,16 +14,14 @@ from vivid_keel.core.record.lending import Works
 WAYS = ("instrument", "setup", "km")
 
 
-@dataclass(frozen=True, slots=True)
-class Weights:
+class Weights(Struct, frozen=True):
     """What a line is worth: by its run's instrument, or σ for one set-up or one kilometre [m]."""
 
     way: str = "instrument"
     sigma: float = 0.001
 
 
-@dataclass(frozen=True, slots=True)
-class NetworkLine:
+class NetworkLine(Struct, frozen=True):
     """One reading of a run: from, to, rise, σ by the instrument, length [m]; and where it was booked."""
 
     start: str
@@ -33,8 +33,7 @@ class NetworkLine:
     setup: int
 
 
-@dataclass(frozen=True, slots=True)
-class TakenRun:
+class TakenRun(Struct, frozen=True):
     """A run of the job as the network sees it."""
 
     id: int
@@ -43,8 +42,7 @@ class TakenRun:
     marks: int
 
 
-@dataclass(frozen=True)
-class NetworkBook:
+class NetworkBook(Struct, frozen=True):
     """Everything a network is worked out from.
 
     Attributes

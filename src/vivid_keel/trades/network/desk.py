@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.proof import Budget

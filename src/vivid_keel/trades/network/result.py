@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.network import LevelledLine, Network, adjust, pieces
 from vivid_keel.core.booking.network.adjust import CRITICAL
@@ -18,8 +18,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.trades.network.book import NetworkBook, weigh
 
 
-@dataclass(frozen=True, slots=True)
-class Leg:
+class Leg(Struct, frozen=True):
     """Lines that follow each other through marks nothing else touches: from junction to junction.
 
     `lines` are indices into the network; rise, σ, correction and smallest slip that would show are
@@ -39,8 +38,7 @@ class Leg:
     setups: int
 
 
-@dataclass(frozen=True)
-class NetworkResult:
+class NetworkResult(Struct, frozen=True, dict=True):
     """A network as far as it can be adjusted.
 
     `loose` are pieces without a known mark, left out by name; `net` is None where nothing is left.
@@ -176,8 +174,7 @@ def _leg(result: NetworkResult, start: int, first: int, beside, through, taken: 
     )
 
 
-@dataclass(frozen=True)
-class Adjusted:
+class Adjusted(Struct, frozen=True):
     """A network and what it came to: None while it is being worked out, which wants a worker."""
 
     book: NetworkBook

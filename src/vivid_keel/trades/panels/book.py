@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import ClassVar
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from vivid_keel.core.body.facts import LEVEL_FACTS, LIVE_FACTS, fine_style, u_of_a_reading
 from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
@@ -37,8 +39,7 @@ GRID = 12
 """No panel is fixed at more than so many points along, or across [1]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Panel:
+class Panel(Struct, frozen=True):
     """A panel: its entry, name, length along and width [m], fixing points along and across [1]; it begins at `start` along [m]."""
 
     id: int
@@ -59,8 +60,7 @@ Place = tuple[str, int, int]
 """What is read, at which panel, and which way round or at which end (see `entries`)."""
 
 
-@dataclass(frozen=True, slots=True)
-class Seen:
+class Seen(Struct, frozen=True):
     """What was read at a place: a tilt [rad] or a step [m], its standard uncertainty in the same; its text and entry."""
 
     id: int
@@ -72,8 +72,7 @@ class Seen:
 Read = Mapping[str, Mapping[Place, Seen]]
 
 
-@dataclass(frozen=True)
-class PanelsBook(MovingBook):
+class PanelsBook(MovingBook, frozen=True):
     """A top as its entries stand; `read` by phase and place, `earlier` what was read before and after each finished round, `before` what
     was read last at the visit before this.
     """

@@ -13,6 +13,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.body.facts import PLACING
 from vivid_keel.core.facts import Fact, Stated
@@ -47,8 +48,7 @@ FRAME_FACTS = (
 """What is asked of a frame."""
 
 
-@dataclass(frozen=True, slots=True)
-class FrameRead:
+class FrameRead(Struct, frozen=True):
     """What the level showed on the frame [rad], + the next pair, or the far leg, high; its text and entry."""
 
     id: int

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.body.facts import in_divisions
 from vivid_keel.core.body.feet import where_to_watch
@@ -49,8 +49,7 @@ AT_END = {(SEAM, 0): (NR, NL), (SEAM, 1): (FR, FL)}
 """Which corners of two neighbours meet at the near and at the far end of a seam."""
 
 
-@dataclass(frozen=True)
-class Top:
+class Top(Struct, frozen=True):
     """The nodes of a top: where each panel's begin, and those of the fixing points in order."""
 
     body: Body
@@ -142,8 +141,7 @@ def shown_by(book: PanelsBook, top: Top, body: Adjusted, place: Place) -> float:
     return rise / far + (-1 if place[2] < 0 else 1) * body.zeros.get(LEVEL, math.nan)
 
 
-@dataclass(frozen=True, slots=True)
-class Seam:
+class Seam(Struct, frozen=True):
     """A seam: its panels, its step at the near and the far end, + the right one higher [m], U [m], and its verdict."""
 
     left: Panel
@@ -163,7 +161,7 @@ class Seam:
         return int(abs(self.steps[1]) > abs(self.steps[0]))
 
 
-class PanelsResult(Moved):
+class PanelsResult(Moved, frozen=True):
     """A top worked out."""
 
     book: PanelsBook

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from vivid_keel.core.booking.closing import CLASSES, ToleranceClass
 from vivid_keel.core.booking.events import EVENTS
@@ -22,8 +23,7 @@ EVENT = 3
 """Kind of a line that is no sight but something that happened."""
 
 
-@dataclass(frozen=True, slots=True)
-class SightRow:
+class SightRow(Struct, frozen=True):
     """One sight as booked. `id` is its entry, 0 for one still being typed; lengths [m], nan when not booked.
 
     `upper`, `lower` and `look` are the outer hairs and the second look; `page` and `read_at` say where
@@ -71,8 +71,7 @@ class SightRow:
         return NAN if found is None else found
 
 
-@dataclass(frozen=True, slots=True)
-class Known:
+class Known(Struct, frozen=True):
     """A known mark of the run, with where its height comes from.
 
     `from_work` is the work it follows, 0 for none; `trouble` says what is wrong with what it follows.
@@ -89,8 +88,7 @@ class Known:
     trouble: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Planned:
+class Planned(Struct, frozen=True):
     """A mark that is to be read: its rough height and how far along the way [m], nan where not known."""
 
     id: int
@@ -99,8 +97,7 @@ class Planned:
     along: float
 
 
-@dataclass(frozen=True, slots=True)
-class RunSettings:
+class RunSettings(Struct, frozen=True):
     """How the run is to close: the class, the spread, and what a person decided otherwise."""
 
     tolerance: ToleranceClass = CLASSES[2]
@@ -112,8 +109,7 @@ class RunSettings:
     reason: str = ""
 
 
-@dataclass(frozen=True)
-class RunBook:
+class RunBook(Struct, frozen=True):
     """A run's entries as they stand.
 
     Attributes

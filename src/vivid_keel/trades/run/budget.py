@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.booking.layout import ListedMark
 from vivid_keel.core.booking.uncertainty import height_uncertainty
@@ -14,8 +15,7 @@ from vivid_keel.core.proof import Budget, BudgetLine
 from vivid_keel.trades.run.result import RunResult
 
 
-@dataclass(frozen=True)
-class RunBudget:
+class RunBudget(Struct, frozen=True):
     """The budget of the least certain mark; "" where nothing is reduced."""
 
     mark: str

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.booking.reduction import curvature_of
 from vivid_keel.core.quantities import is_missing
@@ -13,8 +14,7 @@ from vivid_keel.trades.run.book import RunSettings
 from vivid_keel.trades.run.result import RunResult, reduced_anew, staff_errors
 
 
-@dataclass(frozen=True, slots=True)
-class SetUpCorrection:
+class SetUpCorrection(Struct, frozen=True):
     """What a set-up's sights do to its height difference, BS to FS [m]; nan where a distance is missing.
 
     `collimation` and `curvature` are what each error puts into it; `saved` is the collimation error of
@@ -30,8 +30,7 @@ class SetUpCorrection:
     staff: float
 
 
-@dataclass(frozen=True, slots=True)
-class CorrectionsOfRun:
+class CorrectionsOfRun(Struct, frozen=True):
     """All set-ups, and the greatest change of any height by each correction [m]; nan where not known."""
 
     setups: list[SetUpCorrection]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.booking.layout import BS, FS, KINDS
 from vivid_keel.core.quantities import show_length
@@ -16,8 +17,7 @@ SLOTS = 12
 """Staffs shown at once; a longer run is shown around the row in hand."""
 
 
-@dataclass(frozen=True, slots=True)
-class _Stand:
+class _Stand(Struct, frozen=True):
     """A sight placed in the picture."""
 
     row: int

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.quantities import LengthStyle, show_length
 from vivid_keel.core.record.lending import Given, Lent, LentHeight, Works, own_name
@@ -13,8 +15,7 @@ from vivid_keel.trades.run.lines import run_lines
 from vivid_keel.trades.run.result import RunResult
 
 
-@dataclass(frozen=True, slots=True)
-class FoundMark:
+class FoundMark(Struct, frozen=True):
     """A mark with the height that a work found for it, and the works that begin from it.
 
     Attributes

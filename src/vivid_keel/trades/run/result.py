@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.booking.checks import PageChecks, page_checks
 from vivid_keel.core.booking.closing import (
@@ -40,8 +41,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class RunResult:
+class RunResult(Struct, frozen=True):
     """A run reduced.
 
     `at[i]` is the sight (index into the reduction's arrays) of row i of the book, -1 for a struck one;

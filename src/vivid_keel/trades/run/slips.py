@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.hairs import stadia
 from vivid_keel.core.booking.layout import BS, FS, KINDS
@@ -20,8 +20,7 @@ UNITS_OF_LAST_PLACE = 2
 """Two looks, or the hairs and their middle, agree within so many units of the last place."""
 
 
-@dataclass(frozen=True, slots=True)
-class Doubt:
+class Doubt(Struct, frozen=True):
     """Something that should agree and doesn't: the row, what it is, by how much and what was allowed [m]."""
 
     row: int
@@ -106,8 +105,7 @@ def search(result: RunResult) -> Search:
     return find_slips(book_readings(result))
 
 
-@dataclass(frozen=True, slots=True)
-class Told:
+class Told(Struct, frozen=True):
     """A suggestion in words: the row of the book, what may have happened, and how to settle it."""
 
     row: int

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from vivid_keel.core.booking.planning import StandingPlan, Waypoint, plan_standing
 from vivid_keel.core.errors import KeelError
@@ -12,8 +12,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.trades.run.book import RunBook
 
 
-@dataclass(frozen=True)
-class Standing:
+class Standing(Struct, frozen=True):
     """The way to be read, the plan for it (None where there is none yet), and why it was refused."""
 
     way: list[Waypoint]

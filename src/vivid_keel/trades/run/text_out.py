@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from vivid_keel.core.booking.closing import ToleranceClass, adjusted_heights
 from vivid_keel.core.booking.events import EVENTS

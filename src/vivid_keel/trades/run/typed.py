@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class TypedSight:
+class TypedSight(Struct, frozen=True):
     """A sight as typed so far: another reading [m] at `row`, or with row -1 a new one at the end."""
 
     row: int

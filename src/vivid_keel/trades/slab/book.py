@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import ClassVar
+
+from msgspec import Struct, field
 
 from vivid_keel.core.body.facts import ITSELF, LEVEL_FACTS, LIVE_FACTS, TRUTH, fine_style, u_of_a_reading
 from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
@@ -30,8 +31,7 @@ FACTS = (TRUTH, *TABLE_FACTS, *LEVEL_FACTS, *SURFACE_FACTS, *LIVE_FACTS)
 """What is asked of a table and of the level it is read with."""
 
 
-@dataclass(frozen=True, slots=True)
-class Laid:
+class Laid(Struct, frozen=True):
     """A level laid from one foot to another, one way (1) or turned round (−1): tilt [rad], + where the second is high."""
 
     id: int
@@ -43,8 +43,7 @@ class Laid:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
-class Feelers:
+class Feelers(Struct, frozen=True):
     """The light under a straightedge from one foot to another: at the middle, or with `ends` at both ends together where it rocks
     on the middle; at least and at most [m]."""
 
@@ -63,16 +62,14 @@ AGAIN = 2
 """As at first, and read once more when all else was: did anything move?"""
 
 
-@dataclass(frozen=True)
-class Read:
+class Read(Struct, frozen=True):
     """What was read in a round, by phase: tilts by where the level lay, and what feelers told by diagonal."""
 
     laid: Mapping[str, Mapping[Place, Laid]]
     feelers: Mapping[str, Mapping[tuple[int, int], Feelers]]
 
 
-@dataclass(frozen=True)
-class SlabBook(MovingBook):
+class SlabBook(MovingBook, frozen=True):
     """A table as its entries stand; `laid` by phase and place, `earlier` what was read before and after each finished round."""
 
     thing: ClassVar[str] = "foot"

@@ -141,7 +141,7 @@ def shown_by(book: SlabBook, body: Adjusted, place: Place) -> float:
     return rise / apart(book.points[a], book.points[b]) + sense(place) * body.zeros.get(LEVEL, math.nan)
 
 
-class SlabResult(Moved):
+class SlabResult(Moved, frozen=True):
     """A table worked out."""
 
     book: SlabBook

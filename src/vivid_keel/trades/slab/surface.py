@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.body.facts import u_of_a_reading
 from vivid_keel.core.body.model import FREE, Adjusted, Body, Tilt, adjust
@@ -41,8 +41,7 @@ SOURCE_OF_ZERO = 0.01
 """A level's own error of which nothing is known [rad]: the diagonals tell it, for they are shorter than the way round."""
 
 
-@dataclass(frozen=True, slots=True)
-class Stepped:
+class Stepped(Struct, frozen=True):
     """Where the level stands on a line: the line's number, the step's; `way` −1 with it turned round."""
 
     line: int
@@ -50,8 +49,7 @@ class Stepped:
     way: int = 1
 
 
-@dataclass(frozen=True, slots=True)
-class SurfaceRead:
+class SurfaceRead(Struct, frozen=True):
     """What it showed: a tilt [rad], + the end it goes to high; its text and entry."""
 
     id: int
@@ -59,8 +57,7 @@ class SurfaceRead:
     text: str
 
 
-@dataclass(frozen=True)
-class Surface:
+class Surface(Struct, frozen=True, dict=True):
     """A surface by what was read on it."""
 
     facts: Stated

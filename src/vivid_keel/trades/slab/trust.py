@@ -6,7 +6,8 @@ Source: U = 2u; a long level over its length, a light plane read twice, a fine l
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.trades.slab.book import SlabBook, apart
 
@@ -18,8 +19,7 @@ STRAIGHT = 1e-5
 """How straight a good straightedge is, a metre [m/m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Tool:
+class Tool(Struct, frozen=True):
     """What a tool tells of one corner against the rest: U [m], and what it is good for."""
 
     name: str

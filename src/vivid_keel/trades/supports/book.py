@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from vivid_keel.core.facts import Stated, usual_facts
 from vivid_keel.core.instruments.used import Instrument, Staff
@@ -13,8 +14,7 @@ from vivid_keel.core.moving.scale import HANGS
 from vivid_keel.core.plumb import Lean
 
 
-@dataclass(frozen=True, slots=True)
-class Read:
+class Read(Struct, frozen=True):
     """A reading of a point: its entry, value [m], text, step [m], which of the book's instruments took it, and what its scale adds [m]."""
 
     id: int
@@ -25,8 +25,7 @@ class Read:
     own: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class PointRow(Point):
+class PointRow(Point, frozen=True):
     """A support: a point with the way its scale is read, and its readings.
 
     `found` and `left` are of the round in hand, `first` is what was read before any round, `since` before the first
@@ -44,8 +43,7 @@ class PointRow(Point):
         return self.found if phase == FOUND else self.left
 
 
-@dataclass(frozen=True, slots=True)
-class Pass(Round):
+class Pass(Round, frozen=True):
     """A finished round: readings before and after by point id, and the line's shift [m]."""
 
     before: dict[int, Read] = field(default_factory=dict)
@@ -53,8 +51,7 @@ class Pass(Round):
     shift: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Occasion:
+class Occasion(Struct, frozen=True):
     """A visit: what was read first and last, by point id, the watch mark with either, and when (ISO, "" while nothing was)."""
 
     id: int
@@ -65,8 +62,7 @@ class Occasion:
     ended: str
 
 
-@dataclass(frozen=True, slots=True)
-class LeanRow:
+class LeanRow(Struct, frozen=True):
     """How a post was found to lean: its entry, the point's id, "along" or "across", what read it, the readings' texts, the
     lean, the same as it was first read, and how long the bob's string was [m]."""
 
@@ -80,8 +76,7 @@ class LeanRow:
     string: float
 
 
-@dataclass(frozen=True, slots=True)
-class Upright:
+class Upright(Struct, frozen=True):
     """What posts have to be plumb within (a tangent), how wide they stand [m], where a brace meets them and how far it
     reaches out [m]; nan where there is none."""
 
@@ -91,8 +86,7 @@ class Upright:
     reach: float = float("nan")
 
 
-@dataclass(frozen=True)
-class SupportsBook(MovingBook):
+class SupportsBook(MovingBook, frozen=True):
     """A supports work as its entries stand.
 
     `instrument` is in hand now, `instruments` are all that read here, in the state they were in. `station` is where

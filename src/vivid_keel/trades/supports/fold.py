@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct, field
 
 from vivid_keel.core.instruments.used import Instrument, Staff, instrument_from, instrument_of, staff_from
 from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan
@@ -23,8 +23,7 @@ from vivid_keel.trades.supports.book import (
 )
 
 
-@dataclass
-class _Visit:
+class _Visit(Struct):
     """A visit while it is folded: what was read in it, of the round in hand and before."""
 
     id: int = 0

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.moving.engine import bring
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
@@ -27,8 +27,7 @@ BOTH_LINES = 2.0
 """The watch mark read twice ties two lines together: two more readings in an as-left deviation."""
 
 
-@dataclass(frozen=True)
-class ScaleShows:
+class ScaleShows(Struct, frozen=True):
     """What the scale shows at every support; `bent` is how much higher the line of sight is there [m]."""
 
     book: SupportsBook

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -23,8 +22,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class SupportsResult(Moved):
+class SupportsResult(Moved, frozen=True):
     """The supports computed; arrays run over `book.points`."""
 
     book: SupportsBook

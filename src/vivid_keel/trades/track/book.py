@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.facts import Fact, Stated, with_stated
 from vivid_keel.core.moving.plan import FOUND, LEFT
@@ -76,8 +77,7 @@ FACTS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Seen:
+class Seen(Struct, frozen=True):
     """A reading: its entry, text and value (measures, or of a cross level [m])."""
 
     id: int
@@ -85,8 +85,7 @@ class Seen:
     value: float
 
 
-@dataclass(frozen=True)
-class TrackBook:
+class TrackBook(Struct, frozen=True):
     """A stretch as it was booked: readings by phase, what was read, and sleeper from 1."""
 
     work: int

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import show_amount
@@ -29,8 +29,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class TrackResult:
+class TrackResult(Struct, frozen=True, dict=True):
     """A stretch worked out; arrays run over its sleepers (n,)."""
 
     book: TrackBook

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from itertools import combinations_with_replacement
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Stated, Typed, usual_facts, with_stated
@@ -168,7 +170,7 @@ IN_FEET = {
     "turn": {"unit": "in", "parse": _inches},
 }
 """What is asked otherwise in a work in feet and inches."""
-FEET_FACTS = tuple(replace(fact, **IN_FEET.get(fact.key, {})) for fact in FACTS)  # type: ignore[arg-type]
+FEET_FACTS = tuple(replace(fact, **IN_FEET.get(fact.key, {})) for fact in FACTS)
 
 
 def facts_in(unit: str) -> tuple[Fact, ...]:
@@ -180,8 +182,7 @@ WORDS = {"sort", "steps", "blocks", "slope", "ground", "turn"}
 """Facts that may stand without a number."""
 
 
-@dataclass(frozen=True, slots=True)
-class Tilts:
+class Tilts(Struct, frozen=True):
     """A reading of the two-way level, its offset taken off [rad]; the text as typed."""
 
     id: int
@@ -191,8 +192,7 @@ class Tilts:
     time: str = ""
 
 
-@dataclass(frozen=True)
-class VehicleBook:
+class VehicleBook(Struct, frozen=True):
     """A vehicle work as its entries stand; `values` in SI by trait (steps apart), `texts` as typed, `ids` of what was stated.
 
     `found` and `left` are of the visit in hand; `occasions` are all visits at which something was read, oldest first.

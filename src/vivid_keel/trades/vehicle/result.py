@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.cautions import FIRST, Caution
 from vivid_keel.core.kinds import Finding, State
@@ -48,8 +50,7 @@ JOCKEY = "jockey wheel"
 WHEELS = ("front left", "front right", "rear left", "rear right")
 
 
-@dataclass(frozen=True, slots=True)
-class WheelStep:
+class WheelStep(Struct, frozen=True):
     """One thing to do: where, how far up [m], which step (None: packed exactly), in words, and what shows that it is right.
 
     `shows` is the two-way level's reading once it is done, its own offset in it: side to side, nose to tail
@@ -63,8 +64,7 @@ class WheelStep:
     shows: tuple[float, float] | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Heading:
+class Heading(Struct, frozen=True):
     """What it wants, standing turned clockwise by so many degrees: under a wheel, and at the jockey wheel up or down [m]."""
 
     degrees: int
@@ -87,8 +87,7 @@ class Heading:
         return f"{self.degrees}° clockwise" if self.degrees <= 180 else f"{360 - self.degrees}° anticlockwise"
 
 
-@dataclass(frozen=True)
-class VehicleResult:
+class VehicleResult(Struct, frozen=True):
     """A vehicle worked out from its as-found tilts.
 
     Attributes

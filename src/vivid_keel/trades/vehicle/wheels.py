@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import product
+
+from msgspec import Struct
 
 from vivid_keel.core.quantities import EQUAL
 
@@ -14,8 +15,7 @@ SPRINGS = 0.010
 LEFT, RIGHT, NONE = "left", "right", "none"
 
 
-@dataclass(frozen=True, slots=True)
-class Trailer:
+class Trailer(Struct, frozen=True):
     """How a trailer is brought level.
 
     Attributes
@@ -95,8 +95,7 @@ def turned(roll: float, pitch: float, heading: float) -> tuple[float, float]:
     )
 
 
-@dataclass(frozen=True)
-class Wheels:
+class Wheels(Struct, frozen=True):
     """Lifts of a vehicle's wheels [m], in the order given; the highest stays (raise only).
 
     `odds` is how far the diagonals are at odds once it stands on them [m]: what the springs must take up, or it rocks.

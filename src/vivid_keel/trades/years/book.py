@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
 from datetime import date
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Stated, with_stated
@@ -38,8 +40,7 @@ MOST_LINES = 20_000
 """A lent levelling has no more readings than that: its heights are lent, and a job file isn't filled with another."""
 
 
-@dataclass(frozen=True)
-class Levelling:
+class Levelling(Struct, frozen=True):
     """A levelling that is laid beside others.
 
     Attributes
@@ -72,8 +73,7 @@ class Levelling:
     entry: int | None
 
 
-@dataclass(frozen=True)
-class YearsBook:
+class YearsBook(Struct, frozen=True):
     """Everything heights over the years are worked out from."""
 
     work: int

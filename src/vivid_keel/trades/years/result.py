@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_keel.core.booking.network import LevelledLine
 from vivid_keel.core.booking.network.free import FreePiece, free_pieces
@@ -35,8 +36,7 @@ ANOTHER = 0.25
 MOVED, STOOD, NOT_PROVEN = "moved", "stood", "not-proven"
 
 
-@dataclass(frozen=True, eq=False)
-class Occasion:
+class Occasion(Struct, frozen=True, eq=False):
     """What was levelled at one time: the levellings, their middle day, and how they fit together."""
 
     name: str
@@ -72,8 +72,7 @@ class Occasion:
         return bool(sum(piece.sum_squares for piece in self.pieces) <= chdtri(self.freedom, 0.01))
 
 
-@dataclass(frozen=True, eq=False)
-class MarkOver:
+class MarkOver(Struct, frozen=True, eq=False):
     """A mark over the years.
 
     `since_first` is its change, up +, with U [m], `drift` what it did last, its rate and when it leaves what is allowed; `verdict` is of the
@@ -88,8 +87,7 @@ class MarkOver:
     verdict: str
 
 
-@dataclass(frozen=True)
-class YearsResult:
+class YearsResult(Struct, frozen=True, dict=True):
     """Levellings of several years side by side; `marks` in the order in which they were first read."""
 
     book: YearsBook

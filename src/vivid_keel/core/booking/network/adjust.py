@@ -6,11 +6,11 @@ Source: least-squares adjustment of levelled differences; data snooping by stand
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.network.inverse import CarryOn, factorise, inverse_entries
 from vivid_keel.core.errors import KeelError
@@ -28,8 +28,7 @@ SMALLEST_SLIP = 4.13
 NO_SHARE = 1e-9
 
 
-@dataclass(frozen=True, slots=True)
-class LevelledLine:
+class LevelledLine(Struct, frozen=True):
     """A levelled line: `to` stands `rise` above `start` [m], known to σ [m]."""
 
     start: str
@@ -38,8 +37,7 @@ class LevelledLine:
     sigma: float
 
 
-@dataclass(frozen=True)
-class Network:
+class Network(Struct, frozen=True, dict=True):
     """A network adjusted, with m marks and n lines.
 
     Attributes

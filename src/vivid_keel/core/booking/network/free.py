@@ -6,10 +6,10 @@ Source: least-squares adjustment of levelled differences with one mark held.
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.network.adjust import LevelledLine, normal_equations, pieces, walked
 
@@ -20,8 +20,7 @@ if TYPE_CHECKING:
     Ints = npt.NDArray[np.intp]
 
 
-@dataclass(frozen=True, eq=False)
-class FreePiece:
+class FreePiece(Struct, frozen=True, eq=False):
     """Marks of one piece against one another.
 
     Attributes

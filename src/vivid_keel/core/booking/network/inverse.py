@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.errors import Stopped
 
@@ -21,8 +21,7 @@ CarryOn = Callable[[float], bool]
 """Told how much is done (0 … 1); False means: leave it."""
 
 
-@dataclass
-class Factor:
+class Factor(Struct):
     """N = L·D·Lᵀ of a symmetric positive definite matrix, its rows and columns in the factor's order.
 
     Attributes

@@ -5,11 +5,11 @@ Source: least squares with a sparse normal matrix; a residual's redundancy share
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.network.inverse import Factor, factorise, inverse_entries
 from vivid_keel.core.booking.reduction import reduce
@@ -26,8 +26,7 @@ if TYPE_CHECKING:
 MIDDLE, LOOK, HAIRS = 0, 1, 2
 
 
-@dataclass(frozen=True)
-class Fit:
+class Fit(Struct, frozen=True, dict=True):
     """A book fitted by least squares: k observations, each HC(set-up) − H(mark) = reading.
 
     Attributes

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.layout import FS
 from vivid_keel.core.booking.slips.fit import LOOK, Fit
@@ -32,8 +32,7 @@ LONG = 600
 STRANGE = 2.5
 
 
-@dataclass(frozen=True, slots=True)
-class SlipKind:
+class SlipKind(Struct, frozen=True):
     """A kind of slip: its key, what it is called, how often it is met against the others [1]."""
 
     key: str
@@ -64,8 +63,7 @@ KINDS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Hypothesis:
+class Hypothesis(Struct, frozen=True):
     """One mistake at one place.
 
     Attributes

@@ -6,10 +6,10 @@ Source: Bayes' rule over single mistakes; the evidence of a slip of free size in
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.booking.slips.fit import Fit, fit_book
 from vivid_keel.core.booking.slips.kinds import KINDS, Hypothesis, hypotheses
@@ -32,8 +32,7 @@ ACCUSES = 0.6
 """How sure the search must be that something is wrong before it names anything."""
 
 
-@dataclass(frozen=True, slots=True)
-class Suggestion:
+class Suggestion(Struct, frozen=True):
     """One place to look.
 
     Attributes
@@ -60,8 +59,7 @@ class Suggestion:
     of_kind: float
 
 
-@dataclass(frozen=True)
-class Search:
+class Search(Struct, frozen=True):
     """What a search found.
 
     Attributes
@@ -78,7 +76,7 @@ class Search:
     wrong: float
     suggestions: list[Suggestion]
     kinds: dict[str, float]
-    fit: Fit = field(repr=False)
+    fit: Fit
 
     @property
     def place_known(self) -> bool:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from vivid_keel.core.booking.layout import Layout
 
@@ -14,8 +15,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class BookReadings:
+class BookReadings(Struct, frozen=True):
     """The sights of a book with all that was read at them, n of them; nan where a thing was not read.
 
     Attributes

@@ -5,7 +5,7 @@ Source: a tilted axis reads a plane; half the difference of opposite faces is it
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from vivid_keel.core.quantities import EQUAL
 
@@ -13,8 +13,7 @@ NEAREST = 15.0
 """Below this distance the spot's own width hides the error [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class RotaryAxis:
+class RotaryAxis(Struct, frozen=True):
     """Errors of both axes, the beam rising on the plus side positive [rad]; `resolved` from 15 m on."""
 
     x: float

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.booking.uncertainty import student_k
 from vivid_keel.core.errors import KeelError
 
 
-@dataclass(frozen=True, slots=True)
-class Reversal:
+class Reversal(Struct, frozen=True):
     """What a reversal found, in divisions of the vial [div].
 
     Attributes

@@ -6,15 +6,15 @@ Source: the U-tube as a damped pendulum, ω² = 2g/L, Poiseuille's drag; legs of
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 G = 9.80665
 WATER = 1.0e-6
 """Kinematic viscosity of water at 20 °C [m²/s]."""
 
 
-@dataclass(frozen=True, slots=True)
-class Settling:
+class Settling(Struct, frozen=True):
     """Period of the swing [s], None where the water creeps; the wait until it stands [s]; β/ω [1].
 
     `advised` is what to wait: near the critical bore the plain envelope is too short.

@@ -5,7 +5,7 @@ Source: the two-peg test: the same error c·D on every reading, found from unequ
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from vivid_keel.core.booking.reduction import curvature_at
 from vivid_keel.core.errors import KeelError
@@ -15,8 +15,7 @@ SHORTEST = 5.0
 """Smallest difference of the sights' differences that shows anything [m]."""
 
 
-@dataclass(frozen=True, slots=True)
-class PegSetUp:
+class PegSetUp(Struct, frozen=True):
     """One set-up: distances to the pegs and readings on them [m]."""
 
     to_a: float
@@ -25,8 +24,7 @@ class PegSetUp:
     b: float
 
 
-@dataclass(frozen=True, slots=True)
-class TwoPeg:
+class TwoPeg(Struct, frozen=True):
     """What a two-peg check found.
 
     Attributes

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.outcome import (
@@ -29,8 +30,7 @@ LEAST = 10
 """Differences in a set."""
 
 
-@dataclass(frozen=True, slots=True)
-class FieldTrial:
+class FieldTrial(Struct, frozen=True):
     """Spread s of one difference [m], mean of each set [m], 1 km double run [m], both tests and their limits [m]."""
 
     s: float

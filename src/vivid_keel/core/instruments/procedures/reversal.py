@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.checks.reversal import reverse
@@ -32,8 +33,7 @@ DIVISIONS, FENCE = "divisions", "fence"
 SAME, RIGHT, LEFT = "same", "right", "left"
 
 
-@dataclass(frozen=True, slots=True)
-class _Words:
+class _Words(Struct, frozen=True):
     first: str
     second: str
     start: str

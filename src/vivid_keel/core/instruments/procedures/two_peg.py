@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from vivid_keel.core.booking.reduction import curvature_at
 from vivid_keel.core.errors import KeelError
@@ -30,8 +31,7 @@ from vivid_keel.core.quantities import show_number
 from vivid_keel.core.working import Working
 
 
-@dataclass(frozen=True, slots=True)
-class PegLayout:
+class PegLayout(Struct, frozen=True):
     """Where the instrument stands over pegs A and B at 0 and `pegs` [m]: positions along the line [m]."""
 
     key: str
