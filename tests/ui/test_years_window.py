@@ -105,6 +105,29 @@ def test_a_copy_with_its_readings_comes_to_the_same_heights(demo, hands):
     assert standing[0] == standing[1]
 
 
+def test_a_floor_and_a_bed_are_copied_with_their_readings_and_without(demo, hands):
+    for name in ("Lathe bed", "Sorting table"):
+        first = run(demo, name)
+        demo.house.copy()
+        again = demo.desk
+        assert again.work != first.work and "and its readings" in said(demo)
+        assert [p.name for p in again.book.points] == [p.name for p in first.book.points]
+        assert [p.id for p in again.book.points] != [p.id for p in first.book.points]
+        assert again.result.task.found == pytest.approx(first.result.task.found, abs=1e-12)
+        demo.house.copy_bare()
+        bare = demo.desk
+        assert len(bare.book.points) == len(first.book.points) and "nothing is read in it" in said(demo)
+        assert not demo.file.journal.standing(bare.work, "bed-reading", "laid", "panel-reading")
+        hands.do("Ctrl+Z")
+        hands.do("Ctrl+Z")
+        assert again.work not in demo.desks and bare.work not in demo.desks
+    run(demo, "Mill floor posts")
+    hands.do("Alt+V")
+    count = len(demo.file.journal.entries)
+    demo.house.copy()
+    assert "several visits" in said(demo) and len(demo.file.journal.entries) == count
+
+
 def test_a_work_with_visits_begins_the_next_and_one_that_takes_all_from_others_says_so(demo, hands):
     journal = demo.file.journal
     for name in (

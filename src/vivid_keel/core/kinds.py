@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, NamedTuple
@@ -118,6 +119,38 @@ _FITS: dict[str, Callable[[Any], bool]] = {
 """Whether a value is of a type."""
 
 
+Of = Callable[[int], int]
+"""The number of an entry, or of a point that is moved, in a copy of its work; raises KeyError where it isn't there."""
+Refers = Callable[[Mapping[str, Any], Of, Of], dict[str, Any]]
+"""A body told anew: with the numbers of entries, and those of points that are moved, that they have in a copy of the work."""
+
+
+def naught(body: Mapping[str, Any], of: Of, point: Of) -> dict[str, Any]:
+    """Return a body that holds no number of another entry."""
+    return dict(body)
+
+
+def entries_at(*names: str) -> Refers:
+    """Return how a body is told anew that holds numbers of entries of its work in some fields."""
+    return lambda body, of, point: {**body, **{name: of(int(body[name])) for name in names if name in body}}
+
+
+def points_at(*names: str, by: Sequence[str] = ()) -> Refers:
+    """Return how a body is told anew that holds numbers of points in some fields, or sets `by` them; what is said of no point is left out."""
+
+    def told(body: Mapping[str, Any], of: Of, point: Of) -> dict[str, Any]:
+        out = {**body, **{name: point(int(body[name])) for name in names if name in body}}
+        for name in by:
+            if name in out:
+                out[name] = {}
+                for number, value in body[name].items():
+                    with suppress(KeyError):
+                        out[name][str(point(int(number)))] = value
+        return out
+
+    return told
+
+
 @dataclass(frozen=True)
 class EntryKind:
     """A kind of entry.
@@ -131,11 +164,14 @@ class EntryKind:
         An entry of the kind in a few words, for the log.
     in_si : callable
         In which unit a number of a body stands whose field doesn't say it ("m", "rad", "1" …).
+    refers : callable
+        How a body is told anew in a copy of its work, where it holds numbers of other entries.
     """
 
     fields: Mapping[str, str]
     said: Callable[[Entry], str]
     in_si: Callable[[Mapping[str, Any]], str] = lambda body: ""
+    refers: Refers = naught
     fits: Mapping[str, Callable[[Any], bool]] = field(init=False, repr=False, compare=False)
     needed: tuple[str, ...] = field(init=False, repr=False, compare=False)
     source: str = field(init=False, repr=False, compare=False)

@@ -116,6 +116,8 @@ class JobLike(Protocol):
     @property
     def practice(self) -> bool: ...
     @property
+    def next_entry(self) -> int: ...
+    @property
     def journal(self) -> Journal: ...
     def record(self, drafts: Sequence[Draft]) -> list[Entry]: ...
     def now(self) -> datetime: ...
@@ -152,9 +154,13 @@ class Desk(ABC):
         """Return the entries that a file makes at a stage; None where the work takes none there."""
         return None
 
-    def again(self, *, read: bool = False) -> list[Draft]:
-        """Return what begins the next visit of this work, or (`read`) a copy with all its readings."""
+    def again(self) -> list[Draft]:
+        """Return what begins the next visit of this work."""
         raise KeelError("bad-value", "this can't be looked at again as a visit")
+
+    def copy(self, *, read: bool) -> list[Draft]:
+        """Return a work like this one, with all that was read or with nothing."""
+        raise KeelError("bad-value", "this can't be copied")
 
     def lent_by(self, file: str, job: str, levellings: Sequence[tuple[Lent, date]]) -> list[Draft]:
         """Return the entries that lay the levellings of another job's `file` beside this work's; each with the day it was read on."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from datetime import date, datetime
 from typing import Any, Protocol
 
@@ -11,14 +11,15 @@ from msgspec.structs import replace
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.used import Use, use_findings
-from vivid_keel.core.kinds import Finding, Kinds, State, worst_first
+from vivid_keel.core.kinds import Finding, Kinds, Of, State, worst_first
 from vivid_keel.core.record.agree import Otherwise, agree_findings, told_otherwise
+from vivid_keel.core.record.copying import copied, name_for_copy
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Follows, Works
 from vivid_keel.core.record.matters import acknowledged, matter_findings, matters
 from vivid_keel.core.record.paper import paper_in_hand
-from vivid_keel.core.record.works import begin_visit, copied, name_for_copy
+from vivid_keel.core.record.works import begin_visit
 from vivid_keel.desk.base import BringsIn, Desk, JobLike, Look, Next, StageTab
 from vivid_keel.desk.on_paper import entered, stated, tables_read
 from vivid_keel.desk.sheet import Goto, Sheet
@@ -50,6 +51,12 @@ class TradeLike(Follows, Protocol):
     def brings_in(self) -> BringsIn | None: ...
     @property
     def copies(self) -> Collection[str]: ...
+    @property
+    def bare(self) -> Callable[[str, Mapping[str, Any]], Mapping[str, Any]]: ...
+    @property
+    def by_time(self) -> Collection[str]: ...
+    @property
+    def point_of(self) -> Callable[[int, Of], int]: ...
     @property
     def plans(self) -> Callable[[Any], list[Draft]]: ...
     @property
@@ -119,33 +126,44 @@ class WorkDesk(Desk):
         unit = self.file.journal.entries[self.work].body["unit"]
         return Draft(0, "work", {"name": called, "type": self.trade.key, "unit": unit})
 
-    def again(self, *, read: bool = False) -> list[Draft]:
+    def again(self) -> list[Draft]:
         """Return what begins the next visit: of the same work where its trade has visits, else a work like it in which nothing is read yet.
-
-        `read`: a copy with all its readings, to try something on.
 
         Raises
         ------
         KeelError
             `bad-value` where it can't be read again.
         """
-        journal = self.file.journal
-        if "visit" in self.trade.kinds and not read:
-            return [begin_visit(journal, self.work)]
-        if not self.trade.copies:
-            raise KeelError(
-                "bad-value",
-                f"{self.trade.label} can't be copied: "
-                + (
-                    "what is read in it hangs together by the entries; begin a new visit, or practise on a stand-in (Alt+P)"
-                    if read
-                    else "all its numbers come from other works; copy those"
-                ),
-            )
-        kinds = self.trade.kinds.keys() | {"instrument", "staff"} if read else self.trade.copies
-        name = name_for_copy(journal, self.work, self.file.now().date())
-        plans = [] if read else self.trade.plans(self.result)
-        return copied(journal, self.work, kinds, name) + plans
+        if "visit" in self.trade.kinds:
+            return [begin_visit(self.file.journal, self.work)]
+        return self.copy(read=False) + self.trade.plans(self.result)
+
+    def copy(self, *, read: bool) -> list[Draft]:
+        """Return a work like this one, the new work's entry first: with all that was read, to try something on, or with nothing read yet.
+
+        Raises
+        ------
+        KeelError
+            `bad-value` where a copy would say something else.
+        """
+        journal, trade = self.file.journal, self.trade
+        if not read and not trade.copies:
+            why = "can't be copied without what was read: all its numbers come from other works; copy those"
+            raise KeelError("bad-value", f"{trade.label} {why}")
+        if read and any(journal.latest(self.work, kind) is not None for kind in trade.by_time):
+            why = "can't be copied with what was read: when it was read is part of it. Begin a new visit (Alt+V)"
+            raise KeelError("bad-value", f"{journal.name_of(self.work)} {why}")
+        wanted = trade.kinds.keys() | {"instrument", "staff"} if read else trade.copies
+        return copied(
+            journal,
+            self.work,
+            self.kinds,
+            wanted,
+            name_for_copy(journal, self.work, self.file.now().date()),
+            self.file.next_entry,
+            trade.point_of,
+            (lambda kind, body: body) if read else trade.bare,
+        )
 
     def typed(self, sheet: str) -> dict[Any, str]:
         """Return what is half typed on a sheet, by cell."""

@@ -339,6 +339,11 @@ class JobFile:
             return f"This {self.what} is from an older version and can't be written here, so it is open for reading only, as it was."
         return "This file may not be written, so it is open for reading only."
 
+    @property
+    def next_entry(self) -> int:
+        """The number that the next entry will have."""
+        return self._next
+
     def now(self) -> datetime:
         """Return the time an entry would be given now."""
         return self._clock()

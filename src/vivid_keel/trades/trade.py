@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import importlib
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Any, Generic, TypeVar
 
 from msgspec import Struct, field
@@ -11,7 +11,7 @@ from msgspec import Struct, field
 from vivid_keel.core.cautions import Caution
 from vivid_keel.core.facts import Fact
 from vivid_keel.core.instruments.used import Use
-from vivid_keel.core.kinds import Finding, Kinds, State
+from vivid_keel.core.kinds import Finding, Kinds, Of, State
 from vivid_keel.core.problems.fields import Solvers
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
@@ -53,8 +53,13 @@ class Trade(Struct, Generic[Book, Result], frozen=True):
     problems : mapping
         Kinds of problem that it solves on the command line.
     copies : collection of str
-        Kinds of entries that come along into a copy in which nothing is read yet; empty where such works have visits instead, or take all from
-        others.
+        Kinds of entries that say what it is, which come along into a copy in which nothing is read; empty where it takes all from others.
+    bare : callable
+        The body of such an entry without what was read, by its kind.
+    by_time : collection of str
+        Kinds of entries that say something by when they were entered: a work that holds one has no copy with its readings.
+    point_of : callable
+        The number of a point that is moved, in a copy: by its number here, and how those of entries follow.
     plans : callable
         What a copy in which nothing is read yet is to do, by what was done: entries of the new work.
     facts : tuple of Fact
@@ -82,6 +87,9 @@ class Trade(Struct, Generic[Book, Result], frozen=True):
     cautions: Callable[[Result, str], tuple[Caution, ...]] = lambda result, stage: ()
     problems: Solvers = field(default_factory=dict)
     copies: Collection[str] = ()
+    bare: Callable[[str, Mapping[str, Any]], Mapping[str, Any]] = lambda kind, body: body
+    by_time: Collection[str] = ()
+    point_of: Callable[[int, Of], int] = lambda number, of: of(number)
     plans: Callable[[Result], list[Draft]] = lambda result: []
     facts: Sequence[Fact] = ()
     begins: Callable[[str], list[Draft]] = lambda unit: []

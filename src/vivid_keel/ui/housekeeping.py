@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtWidgets import QApplication
 
 from vivid_keel.core.errors import KeelError
@@ -30,13 +32,17 @@ class Housekeeping:
 
     def again(self) -> None:
         """Begin the next visit of the work in hand, or a work like it in which nothing is read yet."""
-        self._copy(read=False)
+        self._begin(lambda desk: desk.again(), "; nothing is read in it yet.")
 
     def copy(self) -> None:
         """Copy the work in hand with its readings, to try something on."""
-        self._copy(read=True)
+        self._begin(lambda desk: desk.copy(read=True), ", and its readings.")
 
-    def _copy(self, *, read: bool) -> None:
+    def copy_bare(self) -> None:
+        """Copy the work in hand with nothing read in it: another of the same make."""
+        self._begin(lambda desk: desk.copy(read=False), "; nothing is read in it yet.")
+
+    def _begin(self, drafted: Callable[[Desk], list[Draft]], came: str) -> None:
         window, desk = self.window, self._desk()
         if desk is None or window.file is None:
             return
@@ -44,7 +50,7 @@ class Housekeeping:
         file = window.file
 
         def begun() -> None:
-            drafts = desk.again(read=read)
+            drafts = drafted(desk)
             entries = file.record(drafts)
             made.append(entries[0].work)
             if drafts[0].kind == "visit":
@@ -59,8 +65,7 @@ class Housekeeping:
             window.say("A new visit: what is read from here on stands beside the one before.")
         else:
             window.say(
-                f"{file.journal.name_of(work)}: the marks, the heights given and the instrument of {file.journal.name_of(desk.work)}"
-                + (", and its readings." if read else "; nothing is read in it yet.")
+                f"{file.journal.name_of(work)}: what was said of {file.journal.name_of(desk.work)} came along{came}"
             )
 
     def set_aside(self) -> None:

@@ -71,6 +71,7 @@ KEYS = (
     ("Find in this job", "Ctrl+F", "find_in_job"),
     ("Copy for a new visit", "Alt+V", "house.again"),
     ("Copy this work with its readings", "", "house.copy"),
+    ("Copy this work, nothing read in it", "", "house.copy_bare"),
     ("Name this work anew", "F2", "rename"),
     ("Set this work aside, or bring it back", "", "house.set_aside"),
     ("Move this work up in the list", "Ctrl+Shift+PgUp", "house.move_up"),

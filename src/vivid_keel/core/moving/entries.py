@@ -2,8 +2,23 @@
 
 from __future__ import annotations
 
-from vivid_keel.core.kinds import EntryKind, Kinds
+from collections.abc import Mapping
+from typing import Any
+
+from vivid_keel.core.kinds import EntryKind, Kinds, Of, points_at
 from vivid_keel.core.record.common import VISIT
+
+
+def _put(body: Mapping[str, Any], of: Of, point: Of) -> dict[str, Any]:
+    """The foot that is turned, and the two between which a level is watched meanwhile."""
+    out = {**body, "point": point(int(body["point"]))}
+    if "watched" in body:
+        out["watched"] = {
+            **body["watched"],
+            **{end: point(int(body["watched"][end])) for end in ("from", "to")},
+        }
+    return out
+
 
 MOVING_KINDS: Kinds = {
     "target": EntryKind(
@@ -16,11 +31,13 @@ MOVING_KINDS: Kinds = {
             "lift_m": "number",
         },
         lambda entry: f"target: {entry.body['kind']}",
+        refers=points_at("point"),
     ),
     "visit": VISIT,
     "keeper": EntryKind(
         {"point": "whole number!", "name": "text!"},
         lambda entry: f"the target goes through {entry.body['name']} from here on",
+        refers=points_at("point"),
     ),
     "limits": EntryKind(
         {
@@ -44,6 +61,7 @@ MOVING_KINDS: Kinds = {
     "mover": EntryKind(
         {"what": "text!", "values": "set of numbers!", "point": "whole number"},
         lambda entry: f"moved by {entry.body['what']}",
+        refers=points_at("point"),
     ),
     "leaf": EntryKind(
         {"leaf": "reading!", "count": "whole number!"},
@@ -64,6 +82,7 @@ MOVING_KINDS: Kinds = {
             "watched": "set of numbers",
         },
         lambda entry: f"put in: {entry.body['text']}",
+        refers=_put,
     ),
     "pass": EntryKind(
         {
@@ -73,6 +92,7 @@ MOVING_KINDS: Kinds = {
             "hung": "set of numbers",
         },
         lambda entry: f"round finished: {len(entry.body['put'])} supports packed",
+        refers=points_at(by=("put", "leaves", "hung")),
     ),
     "hangs": EntryKind(
         {"name": "text!", "row": "text!", "x_m": "number!"},

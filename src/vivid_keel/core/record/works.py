@@ -1,17 +1,10 @@
-"""The works of a job as its person keeps them: in what order, which are set aside, and a work made anew of another's marks."""
+"""The works of a job as its person keeps them: in what order, which are set aside, and its next visit."""
 
 from __future__ import annotations
-
-import re
-from collections.abc import Collection
-from datetime import date
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
-
-MONTH = re.compile(r", \w{3} \d{4}( \(\d+\))?$")
-"""What a copy's name ends in."""
 
 
 def is_aside(journal: Journal, work: int) -> bool:
@@ -57,32 +50,6 @@ def moved(journal: Journal, work: int, step: int) -> Draft | None:
     ids.insert(to, ids.pop(at))
     ids += [one.id for one in set_aside(journal)]
     return Draft(0, "order", {"places": {str(id): place for place, id in enumerate(ids)}})
-
-
-def name_for_copy(journal: Journal, work: int, day: date) -> str:
-    """Return what a work levelled again is called: its name with the month, and a number where that is taken."""
-    bare = MONTH.sub("", journal.name_of(work))
-    name = f"{bare}, {day:%b %Y}"
-    taken = {journal.name_of(one.id) for one in journal.works()}
-    return next(one for one in (name, *(f"{name} ({n})" for n in range(2, 10_000))) if one not in taken)
-
-
-def copied(journal: Journal, work: int, kinds: Collection[str], name: str) -> list[Draft]:
-    """Return the entries of a work like another, of one act: those of some kinds come along, in the order of the book.
-
-    Parameters
-    ----------
-    kinds : collection of str
-        Their bodies refer to no entry of the work itself.
-    """
-    begun = journal.entries[work].body
-    made = [Draft(0, "work", {"name": name, "type": begun["type"], "unit": begun["unit"]})]
-    made += [
-        Draft(-1, journal.entries[id].kind, dict(journal.entries[id].body))
-        for id in journal.order[work]
-        if journal.stands(id) and journal.entries[id].kind in kinds
-    ]
-    return made
 
 
 def begin_visit(journal: Journal, work: int) -> Draft:

@@ -19,4 +19,5 @@ TRADE: Trade[AxisBook, AxisResult] = Trade(
     module=__name__.rpartition(".")[0],
     problems=PROBLEMS,
     begins=usual_limits,
+    copies=("foot", "body-fact", "limits", "leaf", "mover"),
 )

@@ -21,4 +21,6 @@ TRADE: Trade[BedBook, BedResult] = Trade(
     module=__name__.rpartition(".")[0],
     problems=PROBLEMS,
     begins=usual_limits,
+    copies=("bed-station", "body-fact", "limits", "leaf", "mover"),
+    point_of=lambda number, of: of(number) if number > 0 else -of(-number),
 )

@@ -6,6 +6,8 @@ from vivid_keel.core.body.facts import BODY_KINDS
 from vivid_keel.core.kinds import EntryKind, Kinds
 from vivid_keel.core.moving.entries import MOVING_KINDS
 
+AT_STATIONS = ("across", "again", "frame")
+"""What is read at a station; what is read along is read at a step, the test bar at its ends."""
 KINDS: Kinds = {
     **MOVING_KINDS,
     **BODY_KINDS,
@@ -31,6 +33,7 @@ KINDS: Kinds = {
         },
         lambda entry: f"{entry.body['sort']}, as {entry.body['phase']}: {entry.body['text']}",
         lambda body: "m" if body["sort"] in {"frame", "bar"} else "rad",
+        lambda body, of, point: {**body, "at": of(body["at"])} if body["sort"] in AT_STATIONS else dict(body),
     ),
 }
 """By the name they have in a file. A `bed-reading` of sort `across` or `along` is a tilt [rad], one of `frame` or `bar` a length [m]."""

@@ -20,4 +20,7 @@ TRADE: Trade[GroundBook, GroundResult] = Trade(
     take=take_heights,
     module=__name__.rpartition(".")[0],
     facts=FACTS,
+    copies=("ground-fact", "ground-point", "ground-line", "ground-side"),
+    bare=lambda kind, body: {k: v for k, v in body.items() if k not in {"reading", "tie"}},
+    by_time=("ground-look",),
 )

@@ -2,8 +2,22 @@
 
 from __future__ import annotations
 
-from vivid_keel.core.kinds import EntryKind, Kinds
+from collections.abc import Mapping
+from contextlib import suppress
+from typing import Any
+
+from vivid_keel.core.kinds import EntryKind, Kinds, Of, entries_at
 from vivid_keel.core.record.common import VISIT
+
+
+def _through(body: Mapping[str, Any], of: Of, point: Of) -> dict[str, Any]:
+    """The points that a line goes through; one that is gone is left out."""
+    points = {}
+    for turn, number in body["points"].items():
+        with suppress(KeyError):
+            points[turn] = of(int(number))
+    return {**body, "points": points}
+
 
 KINDS: Kinds = {
     "visit": VISIT,
@@ -44,6 +58,7 @@ KINDS: Kinds = {
     "ground-line": EntryKind(
         {"name": "text!", "what": "text!", "points": "set of numbers!", "thick_m": "number"},
         lambda entry: f"{entry.body['what']}: {entry.body['name']}",
+        refers=_through,
     ),
     "ground-side": EntryKind(
         {
@@ -56,10 +71,12 @@ KINDS: Kinds = {
         lambda entry: (
             f"side: {entry.body['length']['text'] if 'length' in entry.body else entry.body.get('said', '')}"
         ),
+        refers=entries_at("point"),
     ),
     "ground-top": EntryKind(
         {"point": "whole number!", "reading": "reading!"},
         lambda entry: f"top of a wall: {entry.body['reading']['text']}",
+        refers=entries_at("point"),
     ),
 }
 """By the name they have in a file. A cloud is of the visit in hand; what is `before` is the whole ground as it was earlier. A point: where it lies in plan [m], whether the outline goes through it, and what was read there. A line goes through points by

@@ -1,6 +1,6 @@
 """A top made of panels on a frame, brought to one plane without a step that a finger feels."""
 
-from vivid_keel.trades.panels.book import PanelsBook, fold_panels
+from vivid_keel.trades.panels.book import MANY, PanelsBook, fold_panels
 from vivid_keel.trades.panels.entries import KINDS
 from vivid_keel.trades.panels.findings import panels_cautions, panels_findings, panels_state
 from vivid_keel.trades.panels.result import PanelsResult, work_out_panels
@@ -17,4 +17,6 @@ TRADE: Trade[PanelsBook, PanelsResult] = Trade(
     findings=panels_findings,
     cautions=panels_cautions,
     module=__name__.rpartition(".")[0],
+    copies=("panel", "body-fact", "limits", "leaf", "mover"),
+    point_of=lambda number, of: of(number // MANY) * MANY + number % MANY,
 )

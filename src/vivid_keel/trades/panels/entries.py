@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.body.facts import BODY_KINDS
-from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.kinds import EntryKind, Kinds, entries_at
 from vivid_keel.core.moving.entries import MOVING_KINDS
 
 KINDS: Kinds = {
@@ -31,6 +31,7 @@ KINDS: Kinds = {
         },
         lambda entry: f"panels, {entry.body['what']}, as {entry.body['phase']}: {entry.body['text']}",
         lambda body: "m" if body["what"] == "seam" else "rad",
+        entries_at("panel"),
     ),
     "frame-reading": EntryKind(
         {"what": "text!", "at": "whole number!", "phase": "phase!", "text": "text!", "tilt_rad": "number!"},

@@ -20,4 +20,5 @@ TRADE: Trade[SlabBook, SlabResult] = Trade(
     module=__name__.rpartition(".")[0],
     problems=PROBLEMS,
     begins=usual_limits,
+    copies=("foot", "body-fact", "limits", "leaf", "mover"),
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.body.facts import BODY_KINDS
-from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.kinds import EntryKind, Kinds, entries_at
 from vivid_keel.core.moving.entries import MOVING_KINDS
 
 KINDS: Kinds = {
@@ -20,6 +20,7 @@ KINDS: Kinds = {
             "high_m": "number!",
         },
         lambda entry: f"straightedge, as {entry.body['phase']}: {entry.body['text']}",
+        refers=entries_at("from", "to"),
     ),
     "surface": EntryKind(
         {
@@ -45,6 +46,7 @@ KINDS: Kinds = {
             "step_rad": "number!",
         },
         lambda entry: f"level laid, as {entry.body['phase']}: {entry.body['text']}",
+        refers=entries_at("from", "to"),
     ),
 }
 """By the name they have in a file."""

@@ -27,4 +27,16 @@ TRADE: Trade[SupportsBook, SupportsResult] = Trade(
     cautions=supports_cautions,
     module=__name__.rpartition(".")[0],
     begins=usual_limits,
+    copies=(
+        "point",
+        "hangs",
+        "limits",
+        "leaf",
+        "mover",
+        "upright",
+        "station",
+        "corrections",
+        "instrument",
+        "live-fact",
+    ),
 )

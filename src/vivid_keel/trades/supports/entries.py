@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.kinds import EntryKind, Kinds, entries_at
 from vivid_keel.core.moving.entries import MOVING_KINDS
 from vivid_keel.core.moving.live import LIVE_KINDS
 
@@ -25,13 +25,20 @@ KINDS: Kinds = {
     "reading": EntryKind(
         {"point": "whole number!", "phase": "phase!", "reading": "reading!", "remark": "text"},
         lambda entry: f"reading as {entry.body['phase']}: {entry.body['reading']['text']}",
+        refers=entries_at("point"),
     ),
-    "aside": EntryKind({"point": "whole number!"}, lambda entry: "a support set aside: not to be read"),
+    "aside": EntryKind(
+        {"point": "whole number!"},
+        lambda entry: "a support set aside: not to be read",
+        refers=entries_at("point"),
+    ),
     "reference": EntryKind(
         {"phase": "phase!", "reading": "reading!", "name": "text"},
         lambda entry: f"watch mark as {entry.body['phase']}: {entry.body['reading']['text']}",
     ),
-    "by-eye": EntryKind({"point": "whole number!"}, lambda entry: "named what looks high"),
+    "by-eye": EntryKind(
+        {"point": "whole number!"}, lambda entry: "named what looks high", refers=entries_at("point")
+    ),
     "lean": EntryKind(
         {
             "point": "whole number!",
@@ -47,6 +54,7 @@ KINDS: Kinds = {
         },
         lambda entry: f"lean {entry.body['way']} by {entry.body['with']}: {entry.body['first_text']}",
         lambda body: "rad" if body["with"] == "level" else "m",
+        entries_at("point"),
     ),
     "upright": EntryKind(
         {"within": "number", "base_m": "number", "brace_m": "number", "reach_m": "number"},

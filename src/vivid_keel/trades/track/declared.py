@@ -20,4 +20,5 @@ TRADE: Trade[TrackBook, TrackResult] = Trade(
     module=__name__.rpartition(".")[0],
     facts=FACTS,
     problems=PROBLEMS,
+    copies=("track-fact",),
 )

@@ -25,4 +25,5 @@ TRADE: Trade[VehicleBook, VehicleResult] = Trade(
     problems={"trailer": trailer_levelled},
     facts=FACTS,
     module=__name__.rpartition(".")[0],
+    copies=("vehicle", "live-fact"),
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.kinds import EntryKind, Kinds, entries_at
 from vivid_keel.core.record.entries import Entry
 
 
@@ -22,6 +22,7 @@ KINDS: Kinds = {
     "occasion": EntryKind(
         {"of": "whole number!", "name": "text!", "when": "text!", "out": "yes or no", "reason": "text"},
         _occasion,
+        refers=entries_at("of"),
     ),
     "role": EntryKind(
         {"mark": "text!", "role": "text!"}, lambda entry: f"{entry.body['mark']}: {entry.body['role']}"
