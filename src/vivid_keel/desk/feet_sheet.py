@@ -8,7 +8,8 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.desk.bubble import BubbleDesk
-from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.put_above import named_above
+from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
 
 
 class FeetSheet(Sheet):
@@ -42,6 +43,10 @@ class FeetSheet(Sheet):
         stack = style.thickness(p.stack) if p.stack else ""
         text = (p.name, style.place(p.x), style.place(p.y), stack, "")[column]
         return Cell(text, bold=column == 0, editable=column < 4)
+
+    def put_in(self, row: int) -> PutIn | None:
+        standing = self.desk.file.journal.standing(self.desk.work, "foot")
+        return named_above(self, row, standing, "foot")
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         desk, clean = self.desk, text.strip()

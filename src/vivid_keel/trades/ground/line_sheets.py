@@ -12,7 +12,8 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.put_above import named_above
+from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
 from vivid_keel.trades.ground.book import DOWN
 from vivid_keel.trades.ground.breaks import BREAK, HOLE, SORTS, WALL
 from vivid_keel.trades.ground.desk import GroundDesk
@@ -59,6 +60,10 @@ class LinesSheet(Sheet):
             way = self.desk.book.xy[list(line.way)]
             return Cell(style.place(float(np.hypot(*np.diff(way, axis=0).T).sum())) if len(way) > 1 else "")
         return Cell((line.name, line.what)[column], bold=column == 0, editable=True)
+
+    def put_in(self, row: int) -> PutIn | None:
+        standing = self.desk.file.journal.standing(self.desk.work, "ground-line")
+        return named_above(self, row, standing, "line")
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         desk, clean = self.desk, text.strip()

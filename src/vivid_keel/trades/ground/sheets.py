@@ -14,7 +14,8 @@ from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.surface.squared import tied
 from vivid_keel.core.working import Working
-from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.put_above import named_above
+from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
 from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, RUNS, ZERO
 from vivid_keel.trades.ground.desk import FARTHEST, GroundDesk
 from vivid_keel.trades.ground.findings import why_volume
@@ -81,6 +82,10 @@ class PointsSheet(Sheet):
             ink="lower" if dry else "raise",
             bold=True,
         )
+
+    def put_in(self, row: int) -> PutIn | None:
+        standing = self.desk.file.journal.standing(self.desk.work, "ground-point")
+        return named_above(self, row, standing, "point")
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         desk, clean = self.desk, text.strip()

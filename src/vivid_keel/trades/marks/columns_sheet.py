@@ -14,7 +14,8 @@ from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
-from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.put_above import named_above
+from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
 from vivid_keel.trades.marks.book import MEASURED
 from vivid_keel.trades.marks.desk import MarksDesk
 
@@ -142,6 +143,10 @@ class ColumnsSheet(OfColumns):
         return Cell(
             c.name if column == 0 else c.texts.get(self.FIELDS[column], ""), bold=column == 0, editable=True
         )
+
+    def put_in(self, row: int) -> PutIn | None:
+        standing = self.desk.file.journal.standing(self.desk.work, "column")
+        return named_above(self, row, standing, "column")
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []

@@ -13,7 +13,8 @@ from vivid_keel.core.quantities import parse_length, parse_tilt, show_amount, sh
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.working import Working
 from vivid_keel.desk.bubble import BubbleDesk
-from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
+from vivid_keel.desk.put_above import named_above
+from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
 from vivid_keel.trades.panels import book as _book
 from vivid_keel.trades.panels.book import ALONG, OVER, ROCKS, SEAM
 from vivid_keel.trades.panels.frame import ALONG as LENGTHWISE
@@ -164,6 +165,10 @@ class PanelSheet(Sheet):
             return Cell(f"{names[0]} to {names[-1]}, the near row first", ink="muted")
         text = (one.name, style.place(one.long), style.place(one.wide), f"{one.along} × {one.across}")[column]
         return Cell(text, bold=column == 0, editable=True)
+
+    def put_in(self, row: int) -> PutIn | None:
+        standing = self.desk.file.journal.standing(self.desk.work, "panel")
+        return named_above(self, row, standing, "panel")
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         desk, clean = self.desk, text.strip()

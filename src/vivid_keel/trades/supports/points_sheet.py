@@ -10,7 +10,8 @@ from vivid_keel.core.moving.scale import HANGS, parse_sense
 from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import whole_number
-from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, in_unit
+from vivid_keel.desk.put_above import named_above
+from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken, in_unit
 from vivid_keel.trades.supports.desk import SupportsDesk
 from vivid_keel.trades.supports.lay_out import grid_drafts
 
@@ -161,6 +162,16 @@ class PointsSheet(Sheet):
         )
         hint = "like the rest" if (column == 6 or (column == 4 and travels)) and not texts[column] else ""
         return Cell(texts[column], bold=column == 0, editable=True, hint=hint)
+
+    def put_in(self, row: int) -> PutIn | None:
+        """A post that was forgotten: in the row of the one below it, halfway to the one above where that stands in the row, too."""
+        if not 0 <= row < len(self.points):
+            return None
+        below, above = self.points[row], self.points[max(row - 1, 0)]
+        x = (above.x + below.x) / 2 if above.row == below.row else below.x
+        place = {"row": below.row, "x_m": x, "y_m": below.y}
+        standing = self.desk.file.journal.standing(self.desk.work, "point")
+        return named_above(self, row, standing, "post", lambda body: {**body, **place})
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []
