@@ -64,7 +64,7 @@ def test_it_stands_where_it_was_put_and_everything_else_as_it_did(job, key, row)
 
 @pytest.mark.parametrize("key", SHEETS)
 def test_a_name_that_is_there_is_refused_and_nothing_goes_in_below_the_last_line(job, key):
-    desk, sheet = found(job, key, SHEETS[key][1])
+    _desk, sheet = found(job, key, SHEETS[key][1])
     count = len(job.journal.entries)
     with pytest.raises(KeelError):
         sheet().put_in(0).taken([names(sheet())[0] if key != "marks" else ""])
