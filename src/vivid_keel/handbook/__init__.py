@@ -71,7 +71,7 @@ def search(words: str) -> list[Hit]:
         for line in page.text.splitlines():
             head = _HEADING.match(line)
             heading = (head[1] if head and head[1] != page.title else heading) if head else heading
-            if line.strip() and all(word in line.casefold() for word in wanted):
+            if line.strip() and not line.startswith("![") and all(word in line.casefold() for word in wanted):
                 hits.append((head is None, Hit(page, heading, plain(line))))
     return [hit for _, hit in sorted(hits, key=lambda one: one[0])]
 

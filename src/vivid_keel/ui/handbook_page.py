@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from vivid_keel.exchange.painter import paint
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.pages import FIGURES
 from vivid_keel.figures.sketch import drawn
 from vivid_keel.handbook import Page, page_of, pages, search
 from vivid_keel.trades.registry import LISTED
@@ -45,18 +46,26 @@ class Leaf(QTextBrowser):
     def loadResource(self, type: int, name: QUrl) -> QVariant | Any:
         """Return a figure of the page, drawn for the theme that is on."""
         listed = next((one for one in LISTED if self.page is not None and one.key == self.page.trade), None)
+        if name.scheme() == "figure" and name.path() in FIGURES:
+            return QVariant(self._image(FIGURES[name.path()](), 1.0))
         if name.scheme() != "figure" or listed is None:
             return super().loadResource(type, name)
-        made = Picture(SKETCH, SKETCH * 0.7)
         sketch = drawn(listed.resource("sketch.json"))
-        scale = min(made.width / sketch.width, made.height / sketch.height)
-        image = QImage(round(sketch.width * scale), round(sketch.height * scale), QImage.Format.Format_RGB32)
+        return QVariant(self._image(sketch, min(SKETCH / sketch.width, SKETCH * 0.7 / sketch.height)))
+
+    def _image(self, picture: Picture, scale: float) -> QImage:
+        """A picture as it is shown, sharp on a fine screen."""
+        fine = self.devicePixelRatioF()
+        wide, tall = round(picture.width * scale * fine), round(picture.height * scale * fine)
+        image = QImage(wide, tall, QImage.Format.Format_RGB32)
+        image.setDevicePixelRatio(fine)
         image.fill(QColor(theme.palette["paper"]))
         painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.scale(scale, scale)
-        paint(painter, sketch.items, theme.palette)
+        paint(painter, picture.items, theme.palette)
         painter.end()
-        return QVariant(image)
+        return image
 
     def show_page(self, page: Page, heading: str, now: Sequence[str], stages: Sequence[str]) -> None:
         """Show a page at a heading; `now` is what is to be said of the stage in hand, `stages` those that can be gone to from here."""
