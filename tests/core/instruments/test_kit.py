@@ -351,7 +351,7 @@ def test_each_reading_knows_the_instrument_that_took_it():
         "Grey",
     ]
     assert result.height(3) == pytest.approx(50.1 + (1.3 + 0.002) - (1.2 + 0.006))
-    assert list(result.u_readings()) == pytest.approx([0.001, 0.001, 0.002, 0.002])
+    assert list(result.u_readings) == pytest.approx([0.001, 0.001, 0.002, 0.002])
     (doubtful,) = [f for f in what_is_said("run", result) if "doubtful" in f.title]
     assert doubtful.title.startswith("2 sights") and "due since" in doubtful.text
 

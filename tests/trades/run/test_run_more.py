@@ -26,7 +26,7 @@ from vivid_keel.trades.run.corrections import corrections
 from vivid_keel.trades.run.lines import own_name, run_lines
 from vivid_keel.trades.run.register import FoundMark, follow_body, register, run_lends
 from vivid_keel.trades.run.result import work_out_run
-from vivid_keel.trades.run.slips import closing_looks, doubts, search, told, verdict_words
+from vivid_keel.trades.run.slips import doubts, search, told, verdict_words
 from vivid_keel.trades.run.standing import leg_words, read_by, stand_for, standing_findings
 
 
@@ -175,7 +175,7 @@ def test_the_last_look_tells_whether_the_instrument_held(job):
     job.sight(run, "IS", "sill", "1.200")
     job.sight(run, "IS", "BM", "1.501")
     result = job.out(run)
-    assert closing_looks(result) == {2: (0, pytest.approx(0.001))}
+    assert result.closing_looks == {2: (0, pytest.approx(0.001))}
     assert doubts(result) == []
     assert "1 set-up held to the last look" in titles(result)
     moved = job.run("moved")
@@ -281,7 +281,7 @@ def test_corrections_are_seen_switched_and_balanced_sights_say_what_they_saved(j
     widened = job.out(run)
     # No distance: a bound is in the U of what hangs on it, a third of 30 m at 0.1 mm/m, and the reading's own u stays.
     assert widened.collimation_bound()[-1] == pytest.approx(0.0001 * 10)
-    assert widened.u_readings()[2] == pytest.approx(0.0007)
+    assert widened.u_readings[2] == pytest.approx(0.0007)
     bare = np.hypot(widened.u_heights()[1], 0.0007 * 2**0.5)
     assert widened.u_heights()[-1] == pytest.approx(bare + 0.001 / 2, rel=1e-6)
 

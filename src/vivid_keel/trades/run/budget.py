@@ -41,7 +41,7 @@ def run_budget(result: RunResult) -> RunBudget:
         whole = reading_uncertainty(i.base, i.per_metre, i.from_distance, i.reach, d)
         base = np.where(own, close, base)
         grows = np.where(own, np.sqrt(np.maximum(whole**2 - close**2, 0.0)), grows)
-    rest = np.sqrt(np.maximum(result.u_readings() ** 2 - base**2 - grows**2, 0.0))
+    rest = np.sqrt(np.maximum(result.u_readings**2 - base**2 - grows**2, 0.0))
     nothing = np.zeros(n)
     sure = {name: ListedMark(m.name, m.height, m.fixed, 0.0) for name, m in result.layout.listed.items()}
     bare = replace(result.reduction, layout=replace(result.layout, listed=sure))

@@ -59,6 +59,8 @@ class RunDesk(TrustDesk):
         self.search_asked = False
         self._gave_up = False
         self._asked_names: set[str] = set()
+        self._bare: dict[str, str] = {}
+        """Names seen here, in small letters and without spaces."""
         self._asked_points: set[str] = set()
         self._standing: Standing | None = None
         self._budget = None
@@ -130,8 +132,12 @@ class RunDesk(TrustDesk):
         }
         if name in known or name in self._asked_names:
             return
+        for other in known - self._bare.keys():
+            self._bare[other] = "".join(other.split()).casefold()
         bare = "".join(name.split()).casefold()
-        near = next((other for other in sorted(known) if "".join(other.split()).casefold() == bare), None)
+        near = min(
+            (other for other, plain in self._bare.items() if plain == bare and other in known), default=None
+        )
         if near is not None:
             self._asked_names.add(name)
             raise KeelError(

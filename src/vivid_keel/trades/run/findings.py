@@ -18,7 +18,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.trades.run.book import EVENT, RunBook
 from vivid_keel.trades.run.corrections import corrections
 from vivid_keel.trades.run.result import RunResult, coefficient_words
-from vivid_keel.trades.run.slips import closing_looks, doubts, told, verdict_words
+from vivid_keel.trades.run.slips import doubts, told, verdict_words
 
 
 def run_state(result: RunResult) -> State:
@@ -293,7 +293,7 @@ def _doubts(result: RunResult) -> list[Finding]:
         out.append(
             Finding("out", f"{len(found) - 4} more looks don't agree", "They are marked in the sheet.")
         )
-    looked = closing_looks(result)
+    looked = result.closing_looks
     held = [row for row in looked if all(d.row != row for d in found)]
     if held:
         worst = max(abs(looked[row][1]) for row in held)
@@ -404,7 +404,7 @@ def _worst(result: RunResult) -> list[Finding]:
     row = int(np.nanargmax(u))
     instrument = result.book.instrument
     n = len({int(s) for s in result.layout.setup[: row + 1]})
-    ur = result.u_readings()
+    ur = result.u_readings
     why = Working(
         f"Uncertainty of {result.layout.marks[row]}",
         "u² = u²(start) + Σ u²(readings on the way);  U = 2·u",

@@ -18,7 +18,7 @@ def run_lines(result: RunResult) -> list[LentLine]:
     book, layout = result.book, result.layout
     d = result.distances
     # What stays in one way is a bound: on top of U, as everywhere.
-    u = result.u_readings() + result.left_in_each() / 2
+    u = result.u_readings + result.left_in_each() / 2
     out = []
     for i, mark in enumerate(layout.marks):
         if math.isnan(result.reduction.heights[i]):

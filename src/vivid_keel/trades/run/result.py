@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -41,7 +42,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 
-class RunResult(Struct, frozen=True):
+class RunResult(Struct, frozen=True, dict=True):
     """A run reduced.
 
     `at[i]` is the sight (index into the reduction's arrays) of row i of the book, -1 for a struck one;
@@ -87,6 +88,7 @@ class RunResult(Struct, frozen=True):
         rows, sights = self.book.rows, self.book.sights
         return np.array([rows[i].instrument for i in sights], dtype=np.intp)
 
+    @cached_property
     def u_readings(self) -> Floats:
         """Standard uncertainty of every reading [m]."""
         instruments = self.book.instruments
@@ -94,6 +96,20 @@ class RunResult(Struct, frozen=True):
             return self._u_with(instruments[0])
         each = np.array([self._u_with(i) for i in instruments])
         return np.asarray(each[self.read_with(), np.arange(len(self.distances))])
+
+    @cached_property
+    def closing_looks(self) -> dict[int, tuple[int, float]]:
+        """The sights on a mark already read on the same set-up: row → (the row before, difference [m])."""
+        rows = self.book.rows
+        seen: dict[tuple[int, str], int] = {}
+        out: dict[int, tuple[int, float]] = {}
+        for row in self.book.sights:
+            at = (rows[row].setup, rows[row].mark)
+            if at in seen:
+                out[row] = (seen[at], rows[row].reading - rows[seen[at]].reading)
+            else:
+                seen[at] = row
+        return out
 
     def _u_with(self, i: Instrument) -> Floats:
         """Standard uncertainty of every reading, had this instrument taken it [m]."""
@@ -108,7 +124,7 @@ class RunResult(Struct, frozen=True):
 
     def u_heights(self) -> Floats:
         """Standard uncertainty of every sight's height [m], the instrument's own error as far as it isn't known with it."""
-        u = height_uncertainty(self.reduction, self.closure, self.u_readings())
+        u = height_uncertainty(self.reduction, self.closure, self.u_readings)
         left = self.left_by_collimation()
         if left is not None:
             u = np.hypot(u, left)
@@ -204,7 +220,7 @@ class RunResult(Struct, frozen=True):
         layout, path = self.layout, self.closure.path
         if not path or layout.leaving[path].min() < 0:
             return NAN
-        v = self.u_readings() ** 2
+        v = self.u_readings**2
         u = math.sqrt(float(v[layout.backs[path]].sum() + v[layout.leaving[path]].sum()))
         start, end = layout.marks[int(layout.backs[path[0]])], self.closure.mark
         known = (

@@ -52,24 +52,10 @@ def doubts(result: RunResult) -> list[Doubt]:
     return sorted([*out, *_closing_looks(result)], key=lambda desk: desk.row)
 
 
-def closing_looks(result: RunResult) -> dict[int, tuple[int, float]]:
-    """Return the sights on a mark already read on the same set-up: row → (the row before, difference [m])."""
-    rows = result.book.rows
-    seen: dict[tuple[int, str], int] = {}
-    out: dict[int, tuple[int, float]] = {}
-    for row in result.book.sights:
-        at = (rows[row].setup, rows[row].mark)
-        if at in seen:
-            out[row] = (seen[at], rows[row].reading - rows[seen[at]].reading)
-        else:
-            seen[at] = row
-    return out
-
-
 def _closing_looks(result: RunResult) -> list[Doubt]:
-    u = result.u_readings()
+    u = result.u_readings
     out = []
-    for row, (first, by) in closing_looks(result).items():
+    for row, (first, by) in result.closing_looks.items():
         i, j = result.at[row], result.at[first]
         # Both are rounded: a step of the staff apart they may well be one.
         allowed = max(2 * math.hypot(float(u[i]), float(u[j])), result.book.rows[row].step)
@@ -94,7 +80,7 @@ def book_readings(result: RunResult) -> BookReadings:
         column("upper"),
         column("lower"),
         result.distances,
-        np.maximum(result.u_readings(), style.step / math.sqrt(12)),
+        np.maximum(result.u_readings, style.step / math.sqrt(12)),
         style.decimals,
         style.unit,
     )
