@@ -135,7 +135,7 @@ def keystrokes(folder: Path) -> dict[str, list[float]]:
 
     from vivid_keel.ui.app import keys_first
     from vivid_keel.ui.theme import theme
-    from vivid_keel.ui.window import Window
+    from vivid_keel.ui.window import Window, load_ahead
 
     app = application()
     theme.use("Daylight")
@@ -146,7 +146,8 @@ def keystrokes(folder: Path) -> dict[str, list[float]]:
     window.show()
     window.open_path(folder / "long.keel")
     window.show_stage("Readings")
-    for thread in threading.enumerate():  # what a new window brings in aside, for its first half second
+    load_ahead()  # as the window does by itself before its first second is over
+    for thread in threading.enumerate():
         if thread is not threading.current_thread():
             thread.join()
     app.processEvents()
