@@ -45,6 +45,8 @@ class RunDesk(TrustDesk):
     def begin(self) -> None:
         super().begin()
         self.in_hand: TypedSight | None = None
+        self._bare: dict[str, str] = {}
+        """Names seen here, in small letters and without spaces."""
 
     def take(self, result: Any) -> None:
         super().take(result)
@@ -59,8 +61,6 @@ class RunDesk(TrustDesk):
         self.search_asked = False
         self._gave_up = False
         self._asked_names: set[str] = set()
-        self._bare: dict[str, str] = {}
-        """Names seen here, in small letters and without spaces."""
         self._asked_points: set[str] = set()
         self._standing: Standing | None = None
         self._budget = None
