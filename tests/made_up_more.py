@@ -40,15 +40,17 @@ def _shifted(value: Any, rng: Rng) -> Any:
     return float(value * (1 + 0.2 * rng.uniform(-1, 1))) if rng.random() < 0.7 else value
 
 
-def told(value: Any) -> str:
-    """An answer, its numbers to seven figures."""
+def told(value: Any, figures: int = 6) -> str:
+    """An answer, its numbers to so many figures: what lies behind is another machine's arithmetic."""
 
     def of(part: Any) -> Any:
         if isinstance(part, dict):
             return {name: of(inner) for name, inner in part.items()}
         if isinstance(part, list | tuple):
             return [of(inner) for inner in part]
-        return float(f"{round(part, 13):.7g}") if isinstance(part, float) else part
+        if not isinstance(part, float):
+            return part
+        return float(f"{part:.{figures}g}") if abs(part) >= 1e-10 else 0.0
 
     return json.dumps(of(value), ensure_ascii=False)
 

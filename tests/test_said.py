@@ -4,6 +4,12 @@ of problems and jobs near the known ones.
 A changed word or figure shows here first. Read the difference, and where it is right write the pages anew:
 
     .venv/bin/python -m tests.test_said
+
+Two pages are too long to be kept: of each of their sections a seal is. What one says is written to the terminal:
+
+    .venv/bin/python -m tests.test_said parts
+
+so that two versions can be laid side by side.
 """
 
 from __future__ import annotations
@@ -12,13 +18,14 @@ import difflib
 import re
 import sys
 import tempfile
+import zlib
 from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
 import pytest
 
-from tests import made_up, made_up_far, made_up_more
+from tests import made_up, made_up_far, made_up_more, made_up_parts, made_up_widely
 from tests.trades.conftest import wait
 from vivid_keel.core.facts import usual_facts
 from vivid_keel.core.instruments.kinds import KINDS
@@ -145,6 +152,26 @@ def of_what_went_astray(folder):
     yield from made_up_far.of_advice(folder)
 
 
+def every(module):
+    """All that a module makes up, in the order in which it stands there."""
+    for name, one in vars(module).items():
+        if name.startswith("of_"):
+            yield f"## {name}"
+            yield from one()
+
+
+def sealed(lines):
+    """Of each section its head, shortened, and a seal of all it says."""
+    head, seal = "", 0
+    for line in [*lines, "##"]:
+        if line.startswith("##"):
+            if head:
+                yield f"{head[:80]} | {seal:08x}"
+            head, seal = line, 0
+        seal = zlib.crc32(line.encode(), seal)
+
+
+LONG = {"widely": made_up_widely, "parts": made_up_parts}
 WHAT = {
     "demo": of_the_demo,
     "kit": of_the_kit,
@@ -154,6 +181,8 @@ WHAT = {
     "near-the-demo": made_up_more.of_the_trades,
     "astray": of_what_went_astray,
     "in-inches": made_up_far.in_inches,
+    "widely": lambda folder: sealed(every(made_up_widely)),
+    "parts": lambda folder: sealed(every(made_up_parts)),
 }
 
 
@@ -174,5 +203,8 @@ def write():
 
 
 if __name__ == "__main__":
-    write()
+    if sys.argv[1:]:
+        print("\n".join(every(LONG[sys.argv[1]])))
+    else:
+        write()
     sys.exit(0)

@@ -28,6 +28,10 @@ TOLD = 3.0
 """A second harmonic of so many u is believed: noise alone makes one in one round of a hundred."""
 
 
+UPRIGHT = 1e-12
+"""What leans less than this [rad] has no side to which it leans: only a machine's last bits would tell one."""
+
+
 class Axis(Struct, frozen=True):
     """An axis as it was read.
 
@@ -62,8 +66,8 @@ class Axis(Struct, frozen=True):
 
     @property
     def direction(self) -> float:
-        """Azimuth of its high side [rad], from 0 up to 2π."""
-        return math.atan2(self.y, self.x) % (2 * math.pi)
+        """Azimuth of its high side [rad], from 0 up to 2π; 0 where it stands upright and has none."""
+        return math.atan2(self.y, self.x) % (2 * math.pi) if self.tilt > UPRIGHT else 0.0
 
     @property
     def wobble(self) -> float | None:

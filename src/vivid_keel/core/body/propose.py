@@ -53,7 +53,7 @@ def next_reading(
     best: tuple[int, float, int] | None = None
     for which, one in enumerate(could):
         u, left = _worst(body, [*read, one], zeros)
-        if best is None or (left, u) < (best[0], best[1]):
+        if best is None or (left, u) < (best[0], best[1] * (1 - 1e-12)):
             best = (left, u, which)
     if best is None or (best[0], best[1]) >= (untold, without * (1 - 1e-9)):
         return None

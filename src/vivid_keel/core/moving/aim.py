@@ -17,6 +17,7 @@ from vivid_keel.core.moving.picking import covering, is_picked, picked
 from vivid_keel.core.moving.plan import MovingBook
 from vivid_keel.core.moving.targets import Target, weight_rows, work_out
 from vivid_keel.core.moving.task import Task
+from vivid_keel.core.quantities import EQUAL
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -192,7 +193,7 @@ def _tells_a_plane(target: Target, task: Task, u: float) -> None:
     if target.kind not in {"best-fit", "minimum-zone"} or len(task.xy) < 3:
         return
     across = float(np.linalg.svd(task.xy - task.xy.mean(axis=0), compute_uv=False)[1])
-    if across > 0 and u / across > STEEP:
+    if across > EQUAL and u / across > STEEP:
         raise KeelError(
             "points-in-line",
             "the points stand so nearly in one line that a plane through them may tip about it as the readings scatter; "

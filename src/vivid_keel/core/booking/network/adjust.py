@@ -93,8 +93,8 @@ class Network(Struct, frozen=True, dict=True):
 
     @property
     def worst(self) -> int:
-        """The line with the largest standardised residual, -1 where none is checked."""
-        s = self.standardised
+        """The line with the largest standardised residual, -1 where none is checked; of equal ones the first, on any machine."""
+        s = np.round(self.standardised, 9)
         return int(np.nanargmax(s)) if len(s) and not np.isnan(s).all() else -1
 
     @property

@@ -186,14 +186,15 @@ def _by_place(
             at.setdefault(one.rows[0], []).append(n)
     out = []
     for members in at.values():
-        best = max(members, key=lambda n: float(share[n]))
+        best = max(members, key=lambda n: round(float(share[n]), 9))
         sure = float(sum(share[n] for n in members))
         kind = found[best].kind
         of_kind = float(sum(share[n] for n in members if found[n].kind == kind)) / sure
         one = found[best]
         size = float(sizes[best])
         out.append(Suggestion(one.rows, kind, size, float(book.middle[one.rows[0]]) - size, sure, of_kind))
-    out.sort(key=lambda s: (-s.sure, s.rows[0]))
+    # As sure as one another they stand as in the book, whatever the last bits of a machine say.
+    out.sort(key=lambda s: (-round(s.sure, 6), s.rows[0]))
     return out[:most]
 
 
