@@ -40,6 +40,7 @@ from vivid_keel.core.instruments.checks.two_peg import PegSetUp, two_peg
 from vivid_keel.core.instruments.kinds import KINDS
 from vivid_keel.core.instruments.outcome import Traits
 from vivid_keel.core.instruments.procedures import PROCEDURES
+from vivid_keel.core.instruments.procedures.field_procedure import field_trial
 from vivid_keel.core.proof import Budget, BudgetLine
 from vivid_keel.core.record import epochs, stood, visits
 from vivid_keel.core.surface import (
@@ -157,6 +158,15 @@ def of_checks() -> Iterator[str]:
     for t in (-5.0, 0.0, 4.0, 20.0, 40.0, 60.0):
         yield f"  {said(lambda t=t: tube.water_density(t))} {said(lambda t=t: tube.leg_difference(1.5, t, 20.0))}"
     for k in range(40):
+        rng = np.random.default_rng([50, k])
+        n = int(rng.integers(1, 12))
+        sets = [(rng.integers(-6, 7, n) / 10000 + 0.2).tolist() for _ in range(2)]
+        if k % 5 == 0:
+            sets[1] = [v + 0.001 for v in sets[1]]
+        yield f"  {said(lambda s=sets: field_trial(*s, float(rng.choice([40.0, 60.0])), float(rng.choice([0.0005, 0.001, 0.002]))))}"
+    for n in range(6):
+        yield f"  {n} {uncertainty.student_k(n)} {said(lambda n=n: uncertainty.rectangular(n / 1000))}"
+    for k in range(40):
         rng = np.random.default_rng([52, k])
         n = int(rng.integers(1, 7))
         values = (rng.integers(-3, 4, n) / 10000).tolist()
@@ -183,11 +193,14 @@ def of_checks() -> Iterator[str]:
 
 
 def _book(rng: np.random.Generator) -> tuple[layout.Layout, np.ndarray, np.ndarray]:
-    """A book of a few set-ups, some of whose marks are listed, read twice, lost or read from where nothing is known."""
+    """A book of a few set-ups: half of them close, in the others sights are lost, or read from where nothing is known."""
+    closes = bool(rng.random() < 0.5)
+    last = str(rng.choice(["BM", "END"]))
     kinds: list[int] = []
     marks: list[str] = []
     setup: list[int] = []
-    for s in range(int(rng.integers(1, 6))):
+    many = int(rng.integers(1, 6))
+    for s in range(many):
         begin = "BM" if s == 0 else f"C{s}"
         rows = [(layout.BS, begin)]
         rows += [
@@ -195,26 +208,29 @@ def _book(rng: np.random.Generator) -> tuple[layout.Layout, np.ndarray, np.ndarr
             for _ in range(int(rng.integers(0, 4)))
         ]
         rows.append((layout.FS, str(rng.choice([f"C{s + 1}", f"C{s + 1}", f"C{s + 1}", "BM", "END", "p"]))))
-        if rng.random() < 0.12:
-            rows = rows[1:]
-        if rng.random() < 0.12:
-            rows = rows[:-1]
+        if closes:
+            rows[-1] = (layout.FS, last if s == many - 1 else f"C{s + 1}")
+        elif rng.random() < 0.2:
+            rows = rows[1:] if rng.random() < 0.5 else rows[:-1]
         for kind, mark in rows:
             kinds.append(kind)
             marks.append(mark)
             setup.append(s)
     listed = {"BM": layout.ListedMark("BM", 50.0, u=float(rng.choice([0.0, 0.001])))}
-    if rng.random() < 0.5:
+    if closes or rng.random() < 0.5:
         listed["END"] = layout.ListedMark("END", 50.25, fixed=bool(rng.random() < 0.7), u=0.001)
     made = layout.lay_out(kinds, marks, setup, listed)
     readings = rng.integers(-400, 3200, len(kinds)) / 1000
+    if closes and last == "BM":  # to a millimetre or two
+        sign = np.where(np.array(kinds) == layout.BS, 1.0, np.where(np.array(kinds) == layout.FS, -1.0, 0.0))
+        readings[-1] += float((sign * readings).sum()) + int(rng.integers(-2, 3)) / 1000
     far = rng.choice([10.0, 20.0, 20.0, 35.0, NAN] if rng.random() < 0.4 else [10.0, 20.0, 35.0], len(kinds))
     return made, readings, far
 
 
 def of_books() -> Iterator[str]:
     """Books in and out of order: links, heights by both schools, how they close, what U they have, what is accused."""
-    for k in range(90):
+    for k in range(150):
         rng = np.random.default_rng([53, k])
         made, readings, far = _book(rng)
         yield f"## {said(lambda m=made: [m.kinds, m.marks, m.setup])}"
@@ -475,6 +491,8 @@ def of_bodies() -> Iterator[str]:
         yield f"  {said(lambda p=xy: model.plane_of(p))}"
         left = [one for i, one in enumerate(could) if i not in chosen][:6]
         yield f"  {said(lambda b=body, r=read, c=left, z=zeros: propose.next_reading(b, r, c, z))}"
+        deciding = np.eye(n) - 1.0 / n
+        yield f"  {said(lambda b=body, r=read, c=left, z=zeros, d=deciding: propose.most_telling(b, model.adjust(b, r, z), c, d, 3))}"
         feet_at = xy[: max(n - 1, 1)]
         yield f"  {said(lambda x=xy, f=feet_at: feet.follows(x, f))}"
     for k in range(50):
@@ -549,7 +567,10 @@ def of_years() -> Iterator[str]:
 def _laid(parts, benchmarks) -> object:
     """Occasions on one datum, and what is said of their benchmarks."""
     found = stood.lay_together(parts, benchmarks, [float(p.occasion) for p in parts])
+    beside = [found.series(name) for name in ("B1", "M0") if any(name in part.names for part in parts)]
     return [
+        [[one.occasions, one.heights, one.covariance, one.doubts] for one in beside],
+        [[one.change(0, len(one.heights) - 1), one.doubt(0, len(one.heights) - 1)] for one in beside],
         found.shifts,
         found.stood,
         found.moved,
