@@ -493,3 +493,9 @@ def test_a_screw_jack_is_wound_by_turns(move, words):
     assert parse_fact(next(a for a in KIND["jack"].asked if a.key == "turn"), "6 tpi").value == pytest.approx(
         0.0254 / 6
     )
+
+
+def test_of_equal_needs_the_first_in_the_list_goes_first_on_any_machine():
+    moves = np.array([0.001, 0.008 - 1e-15, -0.008, 0.008 + 1e-15])
+    xy = np.column_stack([np.arange(4.0), np.zeros(4)])
+    assert order(moves, xy) == [1, 2, 3, 0]

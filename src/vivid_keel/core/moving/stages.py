@@ -129,7 +129,8 @@ def order(moves: Floats, xy: Floats, how: str = "need") -> list[int]:
         rest = sorted((i for i in points if i not in feet), key=lambda i: (-float(far[i]), i))
         return [i for i in feet if i in points] + rest
     if how != "round" or len(points) < 3:
-        return sorted(points, key=lambda i: (-abs(float(moves[i])), i))
+        # Of equal needs the first in the list goes first, whatever the last bits of a machine say.
+        return sorted(points, key=lambda i: (-round(abs(float(moves[i])), 9), i))
     middle = xy[points].mean(axis=0)
     about = sorted(points, key=lambda i: math.atan2(float(xy[i, 1] - middle[1]), float(xy[i, 0] - middle[0])))
     # Across the diagonal each time: opposite ones follow each other.
