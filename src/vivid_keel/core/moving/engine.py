@@ -282,7 +282,7 @@ def order_of_work(
         return own
     if book.limits.order == "need":
         at = np.flatnonzero(todo)
-        ordered: list[int] = at[np.lexsort((rank[at], -np.abs(moves[at])))].tolist()
+        ordered: list[int] = at[np.lexsort((rank[at], -np.abs(moves[at]).round(9)))].tolist()
         return ordered
     xy = np.array([(point.x, point.y) for point in book.points]).reshape(-1, 2)
     return order(np.where(todo, moves, np.nan), xy, book.limits.order)
