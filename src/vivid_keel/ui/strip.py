@@ -114,8 +114,17 @@ class StageStrip(QWidget):
 class WorkPainter(QStyledItemDelegate):
     """A work in the list: its name, its state in words, its verdict's shape."""
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
-        return QSize(170, 52)
+    def sizeHint(self, option: QStyleOptionViewItem, index) -> QSize:  # type: ignore[no-untyped-def]
+        return QSize(170, 52 + self._lower(index))
+
+    def _lower(self, index) -> int:  # type: ignore[no-untyped-def]
+        """How much lower the words stand under a name that takes two lines where they take two themselves [px]."""
+        name, words, _ = index.data(Qt.ItemDataRole.UserRole)
+        view = self.parent()
+        assert isinstance(view, QListWidget)
+        port = view.viewport()
+        wide = (port.width() if port is not None else 170) - 14 - 12
+        return BOTH if not _fits(name, wide - 38) and not _fits(words, wide - 6) else 0
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index) -> None:  # type: ignore[no-untyped-def]
         assert painter is not None
@@ -134,11 +143,20 @@ class WorkPainter(QStyledItemDelegate):
         bold = index.row() == view.currentRow()
         _line(painter, rect.adjusted(12, 5, -38 if verdict == "out" else -32, -26), name, 14, bold=bold)
         painter.setPen(theme.colour("muted"))
-        _line(painter, rect.adjusted(12, 25, -6, -4), words, 13)
+        _line(painter, rect.adjusted(12, 25 + self._lower(index), -6, -4), words, 13)
         picture = Picture(1, 1)
         symbols.verdict(picture, rect.right() - 16, rect.top() + 15, verdict)
         paint(painter, picture.items, theme.palette)
         painter.restore()
+
+
+BOTH = 10
+"""What a row is taller by where its name and its words take two lines each [px]."""
+
+
+def _fits(text: str, room: float) -> bool:
+    """Whether a text stands in one line, smaller where it is long; in bold, as that of the work in hand."""
+    return text_length(text, 11, True) <= room + 0.5
 
 
 def _line(painter: QPainter, box: QRect, text: str, largest: int, *, bold: bool = False) -> None:
