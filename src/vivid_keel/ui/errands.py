@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
-import shutil
 import sys
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
@@ -45,6 +43,8 @@ class Errands(Bringing):
 
     def open_demo(self, only: str = "") -> None:
         """Open a fresh copy of the demo job; with `only`, of a trade's part of it, at its work: the sum of its handbook page."""
+        import tempfile
+
         from vivid_keel.demo import build
 
         folder = Path(tempfile.mkdtemp(prefix="vivid-keel-demo-"))
@@ -64,6 +64,8 @@ class Errands(Bringing):
 
     def clear_demos(self) -> None:
         """Take away the demos of this window that nobody entered anything in, or wrote anything beside; the others are kept."""
+        import shutil
+
         for folder, before in self._demos.items():
             with contextlib.suppress(OSError):
                 if _as_it_lies(folder) == before:

@@ -13,7 +13,6 @@ import math
 import warnings
 from collections.abc import Mapping
 from typing import Any, TypeAlias
-from xml.etree import ElementTree
 
 import numpy as np
 import numpy.typing as npt
@@ -146,7 +145,7 @@ def points_of(text: str, form: str) -> npt.NDArray[np.float64]:
     try:
         found = _of_landxml(text) if form == LANDXML else _of_geojson(text)
         table = np.array(found, dtype=np.float64).reshape(-1, 3)
-    except (ElementTree.ParseError, json.JSONDecodeError, RecursionError) as error:
+    except (SyntaxError, json.JSONDecodeError, RecursionError) as error:  # XML's own error is a SyntaxError
         raise KeelError("not-text", f"this is no well-formed {form} file: {error}") from None
     except (ValueError, TypeError, KeyError, AttributeError):
         raise KeelError("not-a-number", "a point in it has something else than three numbers") from None
@@ -158,6 +157,8 @@ def points_of(text: str, form: str) -> npt.NDArray[np.float64]:
 
 
 def _of_landxml(text: str) -> list[list[float]]:
+    from xml.etree import ElementTree  # when it is wanted: the window stands sooner
+
     root = ElementTree.fromstring(text.encode())
     units = [str(e.get("linearUnit", "")).casefold() for e in root.iter() if "linearUnit" in e.attrib]
     factor = {"foot": UNIT_IN_M["ft"], "ussurveyfoot": 1200 / 3937, "millimeter": 0.001}.get(
