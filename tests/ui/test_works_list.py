@@ -27,6 +27,13 @@ def test_a_row_is_taller_only_where_name_and_words_take_two_lines_each(qtbot):
     assert tall == [52, 52, 52, 52 + strip.BOTH]
 
 
+def test_a_row_that_is_of_nothing_yet_is_as_tall_as_others(qtbot):
+    works = WorkList()
+    qtbot.addWidget(works)
+    works.addItem("")
+    assert works.sizeHintForRow(0) == 52
+
+
 def test_no_line_of_a_row_lies_over_another(qtbot, monkeypatch):
     """Where each line of the fullest row is set: from its baseline up by its own size it is its own."""
     works = WorkList()

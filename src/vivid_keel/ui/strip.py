@@ -119,8 +119,11 @@ class WorkPainter(QStyledItemDelegate):
 
     def _lower(self, index) -> int:  # type: ignore[no-untyped-def]
         """How much lower the words stand under a name that takes two lines where they take two themselves [px]."""
-        name, words, _ = index.data(Qt.ItemDataRole.UserRole)
+        told = index.data(Qt.ItemDataRole.UserRole)
         view = self.parent()
+        if told is None:  # a row is asked how tall it is before it is told what it is of
+            return 0
+        name, words, _ = told
         assert isinstance(view, QListWidget)
         port = view.viewport()
         wide = (port.width() if port is not None else 170) - 14 - 12
