@@ -426,3 +426,45 @@ def test_two_surfaces_that_share_three_points_tell_what_changed_between_them():
     one = np.array([(0.0, 0.0, 0.0), (4.0, 0.0, 0.0), (0.0, 4.0, 0.0)])
     rise = changed(surface(one), surface(one + np.array([0.0, 0.0, 0.3])))
     assert rise is not None and rise.xyz[:, 2] == pytest.approx(0.3)
+
+
+def test_a_fall_of_one_to_one_and_steeper_is_a_fall_and_to_nothing_is_none():
+    from vivid_keel.core.quantities import parse_tilt
+
+    for text, angle in (("1:1", math.atan(1.0)), ("1:0.5", math.atan(2.0)), ("-1:0.8", -math.atan(1 / 0.8))):
+        assert parse_tilt(text, "mm/m", ".").value == pytest.approx(angle)
+    with pytest.raises(KeelError, match="must be above 0"):
+        parse_tilt("1:0", "mm/m", ".")
+
+
+@pytest.mark.parametrize(("n", "words"), [(0, "there are 0"), (1, "there is 1"), (2, "there are 2")])
+def test_too_few_points_are_counted_as_one_says_it(n, words):
+    from vivid_keel.core.surface.tin import surface
+
+    with pytest.raises(KeelError, match=words):
+        surface(np.zeros((n, 3)))
+
+
+@pytest.mark.parametrize("size", [0.01, 1.0, 1000.0])
+def test_points_in_a_line_are_in_a_line_however_large_the_ground(size):
+    """What counts is how wide they lie against how long."""
+    from vivid_keel.core.surface.tin import FLAT, surface
+
+    long = np.array([0.0, 0.5, 1.0, 0.25]) * size
+    for wide, flat in ((0.3 * FLAT, True), (30 * FLAT, False)):
+        xyz = np.column_stack([long, np.array([0.0, 1.0, 0.0, -1.0]) * wide * size, np.zeros(4)])
+        if flat:
+            with pytest.raises(KeelError, match="in a line"):
+                surface(xyz)
+        else:
+            assert len(surface(xyz).triangles) == 2
+
+
+def test_where_too_many_places_could_be_watched_each_foot_is_watched_where_it_shows_most():
+    from vivid_keel.core.body.feet import MOST_TRIED, where_to_watch
+
+    rng = np.random.default_rng(3)
+    by_feet = rng.normal(size=(9, 12))
+    assert by_feet.shape[0] ** by_feet.shape[1] > MOST_TRIED
+    found = where_to_watch(by_feet, np.zeros(9))
+    assert found == [max(range(9), key=lambda i: abs(by_feet[i, j])) for j in range(12)]
