@@ -115,15 +115,15 @@ class WorkPainter(QStyledItemDelegate):
     """A work in the list: its name, its state in words, its verdict's shape."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index) -> QSize:  # type: ignore[no-untyped-def]
-        return QSize(170, 52 + self._lower(index))
+        return QSize(170, TALL + self._lower(index))
 
     def _lower(self, index) -> int:  # type: ignore[no-untyped-def]
         """How much lower the words stand under a name that takes two lines where they take two themselves [px]."""
         told = index.data(Qt.ItemDataRole.UserRole)
-        view = self.parent()
         if told is None:  # a row is asked how tall it is before it is told what it is of
             return 0
         name, words, _ = told
+        view = self.parent()
         assert isinstance(view, QListWidget)
         port = view.viewport()
         wide = (port.width() if port is not None else 170) - 14 - 12
@@ -146,15 +146,15 @@ class WorkPainter(QStyledItemDelegate):
         bold = index.row() == view.currentRow()
         _line(painter, rect.adjusted(12, 5, -38 if verdict == "out" else -32, -26), name, 14, bold=bold)
         painter.setPen(theme.colour("muted"))
-        _line(painter, rect.adjusted(12, 25 + self._lower(index), -6, -4), words, 13)
+        _line(painter, rect.adjusted(12, 25 + option.rect.height() - TALL, -6, -4), words, 13)
         picture = Picture(1, 1)
         symbols.verdict(picture, rect.right() - 16, rect.top() + 15, verdict)
         paint(painter, picture.items, theme.palette)
         painter.restore()
 
 
-BOTH = 10
-"""What a row is taller by where its name and its words take two lines each [px]."""
+TALL, BOTH = 52, 10
+"""How tall a row is, and by what it is taller where its name and its words take two lines each [px]."""
 
 
 def _fits(text: str, room: float) -> bool:
@@ -182,6 +182,9 @@ class WorkList(QListWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setItemDelegate(WorkPainter(self))
+        self.setResizeMode(
+            QListWidget.ResizeMode.Adjust
+        )  # a bar at its side makes lines longer than they have room
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Works")
         self._ids: list[int] = []

@@ -31,8 +31,8 @@ def copied(
     wanted: Collection[str],
     name: str,
     begin: int,
-    point_of: Callable[[int, Of], int] = lambda number, of: of(number),
-    bare: Callable[[str, Mapping[str, Any]], Mapping[str, Any]] = lambda kind, body: body,
+    point_of: Callable[[int, Of], int],
+    bare: Callable[[str, Mapping[str, Any]], Mapping[str, Any]],
 ) -> list[Draft]:
     """Return the entries of a work like another, of one act: those of some kinds come along, in the order of the book.
 
@@ -64,7 +64,7 @@ def copied(
         `bad-value` where it was looked at on several days: a copy would have but one.
     """
     if "visit" in wanted and journal.latest(work, "visit") is not None:
-        why = "has several visits, each of its own day; a copy would be all of one"
+        why = "has several visits, each of its own day; in a copy all would be of today"
         raise KeelError("bad-value", f"{journal.name_of(work)} {why}. Begin a new visit (Alt+V)")
     begun = journal.entries[work].body
     made = [Draft(0, "work", {"name": name, "type": begun["type"], "unit": begun["unit"]})]
