@@ -47,7 +47,7 @@ def wait_until(what, seconds=15.0):
     until = time.monotonic() + seconds
     while not what():
         assert time.monotonic() < until, "it took too long"
-        time.sleep(0.02)
+        time.sleep(0.005)
 
 
 @pytest.mark.parametrize("kind", ["slab", "bed"])
@@ -84,6 +84,7 @@ def test_nothing_is_practised_on_before_its_feet_are_known(job):
         begun(job, "slab").answer()
 
 
+@pytest.mark.usefixtures("quick")
 def test_the_live_number_of_a_stand_in_is_read_and_follows_the_foot_that_is_turned(job):
     desk = practice(job, "slab")
     desk.record(Draft(desk.work, "body-fact", {"fact": "settles", "text": "1", "value": 1.0}))

@@ -62,6 +62,7 @@ def test_what_can_not_be_is_refused_and_stays(job):  # noqa: F811
     assert desk_for(job, job.record([new])[0].id).site_booking() is None
 
 
+@pytest.mark.usefixtures("quick")
 def test_nothing_typed_takes_the_live_number_once_it_stands(job):  # noqa: F811
     desk = practice(job, "slab")
     desk.record(Draft(desk.work, "body-fact", {"fact": "settles", "text": "1", "value": 1.0}))

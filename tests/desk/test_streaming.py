@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 import os
-import time
 import tty
 
 import pytest
@@ -29,7 +28,8 @@ def job(tmp_path):
 class Hose:
     """A hydrostatic level at the other end of a wire."""
 
-    def __init__(self):
+    def __init__(self, wait):
+        self.wait = wait
         self.master, self.slave = os.openpty()
         tty.setraw(self.slave)
         self.port = os.ttyname(self.slave)
@@ -37,7 +37,7 @@ class Hose:
     def sends(self, desk, *numbers):
         for number in numbers:
             os.write(self.master, f"{number:.2f}\r\n".encode())
-            time.sleep(0.02)
+            self.wait(0.02)
             desk.listen()
 
     def stands(self, desk, number):
@@ -49,8 +49,8 @@ class Hose:
 
 
 @pytest.fixture
-def hose():
-    made = Hose()
+def hose(quick):
+    made = Hose(quick)
     yield made
     made.close()
 
@@ -138,6 +138,7 @@ def test_a_height_in_a_wrong_unit_is_refused_and_nothing_booked(job, hose):
         desk.close()
 
 
+@pytest.mark.usefixtures("quick")
 def test_a_simulated_body_is_read_round_without_a_key(job):
     desk = practice(job, "slab")
     for fact, text, value in (("settles", "0.4", 0.4), ("takes", "by itself", 1.0)):
@@ -153,6 +154,7 @@ def test_a_simulated_body_is_read_round_without_a_key(job):
         assert desk.book.laid["found"][place].tilt == pytest.approx(desk._true(place), abs=6e-6)
 
 
+@pytest.mark.usefixtures("quick")
 def test_a_number_that_runs_on_between_two_looks_is_refused_only_to_who_asked(job, monkeypatch):
     """Seen once on a slow machine: it stood, and a moment later it didn't; without a key nobody is told of that."""
     desk = practice(job, "slab")

@@ -194,6 +194,7 @@ def test_every_check_of_every_kind_shows_every_stage_and_can_be_practised(demo, 
                 assert desk.run.decided
 
 
+@pytest.mark.usefixtures("quick")
 def test_an_electronic_level_is_read_from_its_stream_once_it_stands(kit, hands, qtbot):
     desk = instrument(kit, "Machine level, electronic")
     desk.practising().tool.traits._numbers["settle"] = 1.0

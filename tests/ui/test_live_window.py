@@ -14,9 +14,10 @@ from vivid_keel.desk.streaming import LIVE
 
 
 class Wire:
-    """An instrument that sends a number in millimetres ten times a second from a thread of its own."""
+    """An instrument that sends a number in millimetres a hundred times a second from a thread of its own."""
 
-    def __init__(self):
+    def __init__(self, every):
+        self.every = every
         self.master, self.slave = os.openpty()
         tty.setraw(self.slave)
         self.port, self.shown, self._stop = os.ttyname(self.slave), 500.0, threading.Event()
@@ -26,7 +27,7 @@ class Wire:
         self._thread.start()
 
     def _send(self):
-        while not self._stop.wait(0.05):
+        while not self._stop.wait(self.every):
             os.write(self.master, f"{self.said or f'{self.shown:.2f}'}\r\n".encode())
 
     def close(self):
@@ -37,8 +38,8 @@ class Wire:
 
 
 @pytest.fixture
-def wire():
-    made = Wire()
+def wire(quick):
+    made = Wire(0.01)
     yield made
     made.close()
 
@@ -47,7 +48,7 @@ def wait(hands, what, seconds=20.0):
     until = time.monotonic() + seconds
     while not what():
         assert time.monotonic() < until, "it took too long"
-        hands.qtbot.wait(20)
+        hands.qtbot.wait(5)
 
 
 def test_floor_posts_by_a_hydrostatic_level_without_the_keyboard(demo, hands, wire):

@@ -96,17 +96,17 @@ class Screen:
         ).stdout
 
     def key(self, *names):
-        self.tool("key", "--delay", "25", *names)
-        time.sleep(0.12)
+        self.tool("key", "--delay", "10", *names)
+        time.sleep(0.02)
 
     def line(self, text):
         if text:
-            self.tool("type", "--delay", "12", text)
+            self.tool("type", "--delay", "5", text)
         self.key("Return")
 
     def lines(self, *texts):
         """Type each text and Enter, all in one go."""
-        words = ["type", "--delay", "14", "--args", "1", "", "key", "--delay", "14", "Return"]
+        words = ["type", "--delay", "5", "--args", "1", "", "key", "--delay", "5", "Return"]
         self.tool(*(word for text in texts for word in [*words[:5], text, *words[6:]]))
 
     def close(self):
@@ -138,7 +138,7 @@ def count(path, seconds, wanted=10**9):
                 n = 0
             finally:
                 db.close()
-        time.sleep(0.05)
+        time.sleep(0.02)
     return n
 
 
@@ -308,7 +308,7 @@ def leat(screen, tmp_path):
     """Begin a run in feet and inches from a benchmark, by keys; return its job file of three entries."""
     job = tmp_path / "Osier Leat.keel"
     screen.key("ctrl+n")
-    screen.tool("type", "--delay", "12", "Osier Leat")
+    screen.tool("type", "--delay", "5", "Osier Leat")
     screen.key("Tab", "Down")  # read in feet, inches and eighths
     screen.key("shift+Tab", "Return")
     wait_for(job, 1)
@@ -349,7 +349,7 @@ def test_twenty_sights_in_feet_and_inches_with_a_slip_found_read_again_and_print
         assert run.closure.accepted is False
         assert run.closure.misclosure == pytest.approx(-0.3048)
     entries += 1
-    for patience in (2, 4, 8, 16):  # the search wants a library that is slow to come
+    for patience in (1, 2, 4, 8, 16):  # the search wants a library that is slow to come
         time.sleep(patience)
         screen.key("alt+Return")  # Find the slip
         screen.key("Return")  # to the reading it names

@@ -15,12 +15,16 @@ class Theme:
     def __init__(self) -> None:
         self.name = "Daylight"
         self.palette = THEMES[self.name]
+        self._worn: tuple[QApplication, str] | None = None
 
     def use(self, name: str) -> None:
-        """Put a theme on the whole application."""
+        """Put a theme on the whole application, unless it wears that one."""
         self.name, self.palette = name, THEMES[name]
         app = QApplication.instance()
         assert isinstance(app, QApplication)
+        if self._worn == (app, name):
+            return
+        self._worn = (app, name)
         load_fonts()
         app.setFont(font(14))
         palette = self.palette

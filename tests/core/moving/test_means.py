@@ -241,6 +241,35 @@ def test_a_stock_that_can_not_reach_says_what_to_buy(floor):
     assert choose_leaves(bare.wanted, [0.005, 0.001], more, 0.0, 4).greatest_residual <= 0.001
 
 
+def test_what_was_proven_is_there_at_once_and_only_that(floor, monkeypatch):
+    from vivid_keel.core.moving import engine
+
+    solved = []
+
+    def counting(*given):
+        solved.append(given)
+        return choose_leaves(*given)
+
+    monkeypatch.setattr(engine, "choose_leaves", counting)
+    monkeypatch.setattr(engine, "_proven", {})
+    monkeypatch.setattr(engine, "REMEMBERED", 2)
+    floor.stock(("4 mm", 3), ("0.7 mm", 2))
+    assert not pack(floor.supports(), lambda: 0.0).proven
+    first = pack(floor.supports())
+    assert first.proven and len(solved) == 4  # thick and thin leaves, hurried and not
+    assert pack(floor.supports()) == first and len(solved) == 4
+    floor.stock(("0.3 mm", 5))
+    other = pack(floor.supports())
+    assert len(solved) == 6 and other.stacks != first.stacks
+    limits(floor, **{"tolerance": floor.read("0.8 mm")})
+    pack(floor.supports())
+    assert len(solved) == 8
+    pack(floor.supports())
+    assert len(solved) == 8 and len(engine._proven) == 2
+    with pytest.raises(ValueError, match="read-only"):
+        first.residuals[0] = 0.0
+
+
 def test_a_round_takes_its_leaves_from_the_stock(floor):
     floor.stock(("4 mm", 3), ("1 mm", 9))
     r = floor.supports(packing=pack(floor.supports()))

@@ -392,11 +392,11 @@ def pack(
     leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
     gap, most, tolerance = result.learned.interface, book.limits.most_leaves, book.limits.tolerance
     good, room, thick = tolerance / AS_GOOD_AS_NONE, rooms(result), rooms(result, staged=False)
-    found = choose_leaves(result.wanted, leaves, counts, gap, most, seconds_left, better, good, thick)
+    found = _chosen(result.wanted, leaves, counts, gap, most, seconds_left, better, good, thick)
     if room is not None and np.isfinite(room.thickest).any():
         # Leaves no thicker than a stage go in and stay; but they are not worth missing it by more.
-        thin = choose_leaves(
-            result.wanted, leaves, counts, gap, most, seconds_left, tolerance=good, room=room
+        thin = _chosen(
+            result.wanted, leaves, counts, gap, most, seconds_left, lambda packing: None, good, room
         )
         found = thin if thin.greatest_residual <= max(found.greatest_residual, good) + EQUAL else found
     if found.greatest_residual <= tolerance:
@@ -410,6 +410,36 @@ def pack(
     if deeper is not None:
         buy = shopping(result.wanted[can], within, leaves, counts, gap, deeper, seconds_left)
     return replace(found, to_buy=buy, deeper=deeper)
+
+
+REMEMBERED = 32
+"""So many proven choices are kept: what was undone or is looked at again has its leaves at once."""
+_proven: dict[tuple[object, ...], Packing] = {}
+
+
+def _chosen(
+    wanted: Floats,
+    leaves: list[float],
+    counts: list[int],
+    interface: float,
+    most: int,
+    seconds_left: Callable[[], float],
+    better: Callable[[Packing], None],
+    tolerance: float,
+    room: Room | None,
+) -> Packing:
+    """Return the choice of leaves, at once where the very same was asked before and proven then."""
+    limits = None if room is None else (room.most.tobytes(), room.thickest.tobytes())
+    asked = (wanted.tobytes(), tuple(leaves), tuple(counts), interface, most, tolerance, limits)
+    if (known := _proven.get(asked)) is not None:
+        return known
+    found = choose_leaves(wanted, leaves, counts, interface, most, seconds_left, better, tolerance, room)
+    if found.proven:
+        found.residuals.flags.writeable = False
+        while len(_proven) >= REMEMBERED:
+            _proven.pop(next(iter(_proven)), None)
+        _proven[asked] = found
+    return found
 
 
 def leaves_in_words(result: Moved) -> str:

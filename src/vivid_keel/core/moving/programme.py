@@ -32,6 +32,10 @@ SLACK = 1e-5
 """Slack on a bound, in that unit: a tenth of a nanometre."""
 
 
+AT_ONCE = 256
+"""So many stacks are held against all others at once."""
+
+
 class Bounds(Struct, frozen=True):
     """What each of n points allows: so many leaves `most` (n,) [1], of each of k thicknesses `upper` (n, k) [1]."""
 
@@ -315,15 +319,17 @@ class Programme:
 
 
 def smallest(stacks: npt.NDArray[np.int_]) -> npt.NDArray[np.intp]:
-    """Return which stacks (m, k) [leaves of each thickness, 1] hold no other of them within."""
+    """Return which stacks (m, k) [leaves of each thickness, 1], no two alike, hold no other of them within; fewest leaves first."""
     order = np.argsort(stacks.sum(axis=1), kind="stable")
-    kept: list[int] = []
-    held = np.empty_like(stacks)
-    for row in order.tolist():
-        if not kept or not (held[: len(kept)] <= stacks[row]).all(axis=1).any():
-            held[len(kept)] = stacks[row]
-            kept.append(row)
-    return np.array(kept, dtype=np.intp)
+    by_leaf = np.ascontiguousarray(stacks.T.astype(np.int16))
+    alone = []
+    for some in np.array_split(by_leaf, len(stacks) // AT_ONCE + 1, axis=1):
+        within = by_leaf[0][:, None] <= some[0]
+        for each, part in zip(by_leaf[1:], some[1:], strict=True):
+            within &= each[:, None] <= part
+        alone.append(within.sum(axis=0) == 1)  # itself
+    kept: npt.NDArray[np.intp] = order[np.concatenate(alone)[order]]
+    return kept
 
 
 def reachable(net: Floats, count: npt.NDArray[np.int_], most: int, up_to: float) -> Floats | None:
