@@ -8,8 +8,8 @@ import subprocess
 import pytest
 from PyQt6.QtPrintSupport import QPrinter
 
+from tests.mill import mill
 from vivid_keel.archive.whole_report import whole_report
-from vivid_keel.demo import build
 from vivid_keel.exchange.report_pdf import write_pdf
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for
@@ -18,7 +18,7 @@ from vivid_keel.ui.preview import preview, print_pages
 
 @pytest.fixture(scope="module")
 def pages(tmp_path_factory, qapp):
-    with build(tmp_path_factory.mktemp("whole") / "mill.keel") as job:
+    with mill(tmp_path_factory.mktemp("whole") / "mill.keel") as job:
         names = [job.journal.name_of(work.id) for work in job.journal.works()]
         return whole_report(job), names
 
@@ -76,7 +76,7 @@ def test_the_preview_opens_over_the_window_and_goes_again(qtbot, tmp_path):
 
     window = Window("Ada")
     qtbot.addWidget(window)
-    with build(tmp_path / "mill.keel") as job:
+    with mill(tmp_path / "mill.keel") as job:
         made = desk_for(job, job.journal.works()[0].id).report()()
     shown = preview(window, made, "Gatepost to weir")
     gc.collect()  # nobody but the preview holds the printer: it painted on one that was gone, and ended the program

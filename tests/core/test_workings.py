@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from tests.core.instruments.test_kit_checks import CASES, traits_of
+from tests.mill import mill
 from vivid_keel.core.instruments.procedures import PROCEDURES
-from vivid_keel.demo import build
 from vivid_keel.stands.instruments import carry_out, hide, plan
 from vivid_keel.trades.registry import desk_for, works_of
 
@@ -71,7 +71,7 @@ def test_the_working_of_a_check_adds_up(kind, check, way):
 
 
 def test_the_workings_of_the_demo_add_up(tmp_path):
-    file = build(tmp_path / "demo.keel")
+    file = mill(tmp_path / "demo.keel")
     works = works_of(file)
     seen = 0
     for work in file.journal.works():

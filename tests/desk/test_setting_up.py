@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from tests.mill import mill
 from tests.saying import press_enter
 from vivid_keel.core.instruments.setting_up import (
     AUTOMATIC,
@@ -17,7 +18,6 @@ from vivid_keel.core.instruments.setting_up import (
     ticked,
 )
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.demo import build
 from vivid_keel.desk.setting_up import SettingUpSheet, in_hand, setting_up
 from vivid_keel.figures.display import Text
 from vivid_keel.trades.registry import desk_for
@@ -50,7 +50,7 @@ def test_every_order_ends_or_begins_with_what_a_height_hangs_on_and_no_step_stan
 
 @pytest.fixture
 def run(tmp_path):
-    with build(tmp_path / "Osier Mill.keel") as job:
+    with mill(tmp_path / "Osier Mill.keel") as job:
         yield desk_for(job, next(w.id for w in job.journal.works() if w.body["type"] == "run"))
 
 

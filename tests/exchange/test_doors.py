@@ -12,9 +12,9 @@ import numpy as np
 import pytest
 
 from tests.core.instruments.test_kit import Kit
+from tests.mill import mill
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.tool import fold_kit, fold_tool
-from vivid_keel.demo import build
 from vivid_keel.exchange.calendar import write_calendar
 from vivid_keel.exchange.number_door import NumberDoor
 from vivid_keel.files import KitFile
@@ -102,7 +102,7 @@ def test_the_stand_in_streams_settles_and_is_read_through_the_same_door():
 
 
 def test_the_diary_is_a_calendar_others_can_read(tmp_path):
-    build(tmp_path / "mill.keel").close()
+    mill(tmp_path / "mill.keel").close()
     with KitFile.open(tmp_path / "mill.keelkit") as kit:
         now = kit.now()
         due = [line for t in fold_kit(kit.journal) if t.decided() for line in t.diary(now)]

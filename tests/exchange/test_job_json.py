@@ -6,10 +6,10 @@ import json
 
 import pytest
 
+from tests.mill import mill
 from vivid_keel.cli import main
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.demo import build
 from vivid_keel.exchange.desktop import quoted
 from vivid_keel.exchange.job_json import read_job, write_job
 from vivid_keel.files import JobFile
@@ -18,7 +18,7 @@ from vivid_keel.trades.registry import job_kinds
 
 @pytest.fixture
 def demo(tmp_path):
-    with build(tmp_path / "mill.keel") as file:
+    with mill(tmp_path / "mill.keel") as file:
         yield file
 
 

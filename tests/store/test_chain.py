@@ -9,9 +9,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tests.mill import mill
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.demo import build
 from vivid_keel.files import JobFile, KitFile
 
 OLD = Path(__file__).parent / "old"
@@ -36,7 +36,7 @@ def by_another_hand(path, *statements):
 
 @pytest.fixture
 def path(tmp_path):
-    with build(tmp_path / "mill.keel") as file:
+    with mill(tmp_path / "mill.keel") as file:
         return file.path
 
 

@@ -12,17 +12,17 @@ import time
 
 import pytest
 
+from tests.mill import mill
 from tests.store.test_unknown import put
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.demo import build
 from vivid_keel.files import JobFile
 from vivid_keel.store.salvage import entry_from_row
 
 
 @pytest.fixture
 def path(tmp_path):
-    with build(tmp_path / "mill.keel") as file:
+    with mill(tmp_path / "mill.keel") as file:
         return file.path
 
 

@@ -7,9 +7,9 @@ import sqlite3
 
 import pytest
 
+from tests.mill import mill
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.demo import build
 from vivid_keel.files import JobFile, KitFile
 from vivid_keel.store.chain import link
 
@@ -39,7 +39,7 @@ def put(path, kind, body, work=0):
 
 @pytest.fixture
 def path(tmp_path):
-    file = build(tmp_path / "mill.keel")
+    file = mill(tmp_path / "mill.keel")
     file.close()
     return file.path
 

@@ -153,9 +153,9 @@ def looked_at_again(job, key, *, tip=0.0):
 
 @pytest.mark.parametrize("key", BODIES)
 def test_a_body_looked_at_again_has_its_feet_beside_those_of_the_year_before(tmp_path, key):
-    from vivid_keel import demo
+    from tests.mill import mill
 
-    with demo.build(tmp_path / "demo.keel") as job:
+    with mill(tmp_path / "demo.keel") as job:
         desk = looked_at_again(job, key)
         sheet = visits(desk)
         assert len(sheet.labels) == 2 and len(set(sheet.labels)) == 2
@@ -175,9 +175,9 @@ def test_a_body_looked_at_again_has_its_feet_beside_those_of_the_year_before(tmp
 
 
 def test_a_visit_at_which_too_little_was_read_stands_empty_beside_the_first(tmp_path):
-    from vivid_keel import demo
+    from tests.mill import mill
 
-    with demo.build(tmp_path / "demo.keel") as job:
+    with mill(tmp_path / "demo.keel") as job:
         desk = looked_at_again(job, "slab")
         for entry in job.journal.standing(desk.work)[-3:]:
             if "phase" in entry.body:
@@ -190,9 +190,9 @@ def test_a_visit_at_which_too_little_was_read_stands_empty_beside_the_first(tmp_
 
 @pytest.mark.parametrize("key", ["slab", "bed"])
 def test_a_foot_that_went_is_told_against_the_others(tmp_path, key):
-    from vivid_keel import demo
+    from tests.mill import mill
 
-    with demo.build(tmp_path / "demo.keel") as job:
+    with mill(tmp_path / "demo.keel") as job:
         drift = looked_at_again(job, key, tip=0.002).visit_view().told()[1]
         assert any(one.moved == "moved" for one in drift.values())
         assert sum(one.change for one in drift.values()) == pytest.approx(0.0, abs=1e-9)

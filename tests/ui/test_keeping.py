@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from tests.mill import mill
 from tests.store.test_chain import a_reading, by_another_hand
 from tests.store.test_unknown import put
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.demo import build
 from vivid_keel.desk.sheet import Taken
 from vivid_keel.files import JobFile
 from vivid_keel.ui.window import Window
@@ -32,7 +32,7 @@ def test_the_second_window_writes_when_the_first_has_gone_where_it_stands(demo, 
 
 
 def test_a_file_that_another_hand_changed_is_taken_over_in_place_with_a_reason(window, hands, tmp_path):
-    with build(tmp_path / "mill.keel") as file:
+    with mill(tmp_path / "mill.keel") as file:
         path = file.path
     id, body = a_reading(path)
     said = body.replace("1.", "2.")

@@ -437,11 +437,11 @@ def test_a_snapshot_is_of_the_day_and_a_stand_in_reads_nothing(kit):
 
 
 def test_the_budget_of_a_network_adds_up_to_the_weakest_mark(tmp_path, qtbot):
-    from vivid_keel.demo import build
+    from tests.mill import mill
     from vivid_keel.trades.network.budget import network_budget
     from vivid_keel.trades.network.result import work_out_network
 
-    with build(tmp_path / "mill.keel") as file:
+    with mill(tmp_path / "mill.keel") as file:
         result = work_out_network(desk_for(file, file.journal.works()[3].id).book)
     mark, budget = network_budget(result)
     weakest = max(result.marks, key=lambda i: result.net.u[i])

@@ -7,9 +7,9 @@ from pathlib import Path
 
 import pytest
 
+from tests.mill import mill
 from tests.store.test_chain import a_reading, by_another_hand
 from vivid_keel.core.record.agree import agrees, told_otherwise
-from vivid_keel.demo import build
 from vivid_keel.files import JobFile, KitFile
 from vivid_keel.trades.registry import desk_for
 
@@ -65,7 +65,7 @@ def test_what_does_not(value, mark):
 
 
 def test_a_reading_that_says_otherwise_is_said_at_the_record_with_its_place(tmp_path):
-    with build(tmp_path / "mill.keel") as file:
+    with mill(tmp_path / "mill.keel") as file:
         path = file.path
     id, body = a_reading(path)
     said = body.replace('"text":"', '"text":"9')

@@ -6,13 +6,13 @@ import re
 
 import pytest
 
+from tests.mill import mill
 from tests.saying import press_enter, take
 from tests.trades.conftest import wait
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.means import parse_pitch
 from vivid_keel.core.quantities import LengthStyle
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.demo import build
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for, trade
 from vivid_keel.trades.supports.lay_out import grid_drafts
@@ -24,7 +24,7 @@ READ = ('38 3/8"', '38 1/8"', '37 7/8"', "38 1/4", "38", '38 3/8"')
 @pytest.fixture
 def bench(tmp_path):
     """Two rows of three posts, read in inches, leaves of ¼, ⅛ and 1/16."""
-    with build(tmp_path / "Osier Mill.keel") as file:
+    with mill(tmp_path / "Osier Mill.keel") as file:
         work = file.record([Draft(0, "work", {"name": "Bench", "type": "supports", "unit": "ft-in"})])[0].id
         file.record(grid_drafts(work, ("North", "South"), 3, 1.8288, 3.0))
         desk = desk_for(file, work)
