@@ -37,7 +37,7 @@ def opened(command, words):
     def later():
         try:
             then(window)
-            for _ in range(12):
+            for _ in range(4):
                 app.processEvents()
                 window.grab()
             after(window)
