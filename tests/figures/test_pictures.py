@@ -197,6 +197,22 @@ def test_an_unread_post_is_hollow(floor):
     assert "not read" in p.texts()
 
 
+def test_posts_that_stand_close_are_told_of_where_there_is_room(floor):
+    """Of two close by the one in hand, or the one that goes further; those who stand by themselves always."""
+    for k in range(6):
+        floor.post(f"B{k}", x=9.6 + 0.3 * k)  # not read yet
+    result = floor.supports()
+    for focus in (-1, 7):
+        for label in ("moves", "readings", "heights", "target"):
+            p = elevation(result, "A", 750, 300, focus, label)
+            for said in ({q.name for q in result.book.points}, {"not read"}):
+                at = sorted(i.x for i in p.items if isinstance(i, Text) and i.text in said)
+                assert len(at) > 1 or said == {"not read"}
+                assert all(b - a >= 50 for a, b in zip(at, at[1:], strict=False))
+            names = {i.text for i in p.items if isinstance(i, Text)}
+            assert {"A1", "A2", "A3", "A4"} <= names and (focus < 0 or result.book.points[7].name in names)
+
+
 def test_the_frame_stays_put_while_the_line_is_dragged(floor):
     heights = []
     for reading in (1.2640, 1.2650, 1.2660):

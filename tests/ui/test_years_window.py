@@ -119,7 +119,9 @@ def test_a_floor_and_a_bed_are_copied_with_their_readings_and_without(demo, hand
         assert len(bare.book.points) == len(first.book.points) and "nothing is read in it" in said(demo)
         assert not demo.file.journal.standing(bare.work, "bed-reading", "laid", "panel-reading")
         hands.do("Ctrl+Z")
+        assert demo.desk.work == again.work  # back where the copy was made from
         hands.do("Ctrl+Z")
+        assert demo.desk.work == first.work
         assert again.work not in demo.desks and bare.work not in demo.desks
     run(demo, "Mill floor posts")
     hands.do("Alt+V")

@@ -62,6 +62,7 @@ class Window(KitWindow):
         self.errands = Errands(self)
         self.keeping = Keeping(self)
         self.house = Housekeeping(self)
+        self._opened: list[tuple[Path, int]] = []
         self._wire()
         add_actions(self)
         self.stack.currentChanged.connect(self._fill_screen)
@@ -403,6 +404,8 @@ class Window(KitWindow):
             self.show_side()  # the list at the side was that of the file in hand before
             return
         self._keep_half()
+        here = (self.file.path, work)
+        self._opened = [one for one in self._opened if one != here] + [here]
         if work not in self.desks:
             self.desks[work] = self.make_desk(work)
         self.desk = self.desks[work]
@@ -529,10 +532,12 @@ class Window(KitWindow):
             desk.refresh()
         if self.desk is not None and self.desk.work not in self.desks:
             self.desk = None
-            works = file.journal.works()
-            self.open_work(
-                0 if self.in_kit else works[0].id
-            ) if works or self.in_kit else self.show_new_work()
+            looked_at = [id for path, id in reversed(self._opened) if path == file.path and id in there]
+            left = [*looked_at, *(w.id for w in at_hand(file.journal)), *there]
+            if left:
+                self.open_work(left[0])
+            else:
+                self.show_new_work()
             return
         self.refresh()
         if self.on_site:

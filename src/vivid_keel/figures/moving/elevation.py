@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import math
+from bisect import bisect
 
 import numpy as np
 
@@ -44,12 +44,12 @@ def elevation(
     beam = {i: line_y + (level - result.heights[i]) * exaggerate for i in members}
     floor = height - 58
     pitch = (xs[-1] - xs[0]) / (len(xs) - 1) if len(xs) > 1 else ROOMY
-    thin, said = min(1.0, pitch / ROOMY), _said(result, members, pitch, focus)
+    thin, said = min(1.0, pitch / ROOMY), _said(result, members, xs, focus)
     if thin < 0.5:
         _row_of_posts(picture, members, xs, beam, floor, focus, thin)
     else:
         for i, x in zip(members, xs, strict=True):
-            _post(picture, i, x, beam[i], floor, focus == i, thin)
+            _post(picture, x, beam[i], floor, thin, lit=focus == i, told=i in said)
     _beam(picture, [(x, beam[i]) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])], width)
     if label == "readings":
         _line_of_sight(picture, result, members, xs, beam, floor, said)
@@ -82,17 +82,19 @@ ROOMY = 66.0
 """Pixels between two posts that leave room for all that is said of each."""
 
 
-def _said(result: Moved, members: list[int], pitch: float, focus: int) -> set[int]:
-    """Return the posts whose names and numbers there is room for: of every few neighbours the one that goes furthest."""
-    every = math.ceil(ROOMY * 0.8 / max(pitch, 1.0))
-    if every <= 1:
-        return set(members)
+def _said(result: Moved, members: list[int], xs: list[float], focus: int) -> set[int]:
+    """Return the posts whose names and numbers there is room for: the one in hand, and of neighbours the one that goes furthest."""
     need = np.nan_to_num(np.abs(result.moves[members]))
-    out = {members[k + int(np.argmax(need[k : k + every]))] for k in range(0, len(members), every)}
     if focus in members:
-        at = members.index(focus)
-        out = {i for i in out if abs(members.index(i) - at) >= every} | {focus}
-    return out
+        need[members.index(focus)] = np.inf
+    said: set[int] = set()
+    taken: list[float] = []
+    for k in np.argsort(-need, kind="stable").tolist():
+        at = bisect(taken, xs[k])
+        if all(abs(near - xs[k]) >= ROOMY * 0.8 for near in taken[max(at - 1, 0) : at + 1]):
+            taken.insert(at, xs[k])
+            said.add(members[k])
+    return said
 
 
 GRIP = 30.0
@@ -166,7 +168,9 @@ def _scale(result: Moved, level: float, height: float, dragged: bool) -> tuple[f
     return exaggerate, 66 + above * exaggerate
 
 
-def _post(picture: Picture, i: int, x: float, beam_y: float, floor: float, lit: bool, thin: float) -> None:
+def _post(
+    picture: Picture, x: float, beam_y: float, floor: float, thin: float, *, lit: bool, told: bool
+) -> None:
     hollow = np.isnan(beam_y)
     top = (floor - 120 if hollow else beam_y) + 14
     if lit:
@@ -181,7 +185,7 @@ def _post(picture: Picture, i: int, x: float, beam_y: float, floor: float, lit: 
         "" if hollow else "wood",
         "muted" if hollow else "ink",
     )
-    if hollow:
+    if hollow and told:
         picture.text(x, top - 8, "not read", "muted", 13, align="centre")
 
 
