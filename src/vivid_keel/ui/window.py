@@ -62,7 +62,7 @@ class Window(KitWindow):
         self.errands = Errands(self)
         self.keeping = Keeping(self)
         self.house = Housekeeping(self)
-        self._opened: list[tuple[Path, int]] = []
+        self._looked_at: list[tuple[Path, int]] = []
         self._wire()
         add_actions(self)
         self.stack.currentChanged.connect(self._fill_screen)
@@ -405,7 +405,7 @@ class Window(KitWindow):
             return
         self._keep_half()
         here = (self.file.path, work)
-        self._opened = [one for one in self._opened if one != here] + [here]
+        self._looked_at = [one for one in self._looked_at if one != here] + [here]
         if work not in self.desks:
             self.desks[work] = self.make_desk(work)
         self.desk = self.desks[work]
@@ -532,7 +532,7 @@ class Window(KitWindow):
             desk.refresh()
         if self.desk is not None and self.desk.work not in self.desks:
             self.desk = None
-            looked_at = [id for path, id in reversed(self._opened) if path == file.path and id in there]
+            looked_at = [id for path, id in reversed(self._looked_at) if path == file.path and id in there]
             left = [*looked_at, *(w.id for w in at_hand(file.journal)), *there]
             if left:
                 self.open_work(left[0])
