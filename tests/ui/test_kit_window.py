@@ -194,6 +194,28 @@ def test_every_check_of_every_kind_shows_every_stage_and_can_be_practised(demo, 
                 assert desk.run.decided
 
 
+def test_what_is_slid_and_taken_leaves_the_hand_in_the_sheet(kit, hands, patient, qtbot):
+    """Seen by keys pressed fast: the slide settled a moment later, and what was typed by then went to the picture and was lost."""
+    desk = instrument(kit, "Carpenter's level")
+    kit.do_next()
+    hands.key("enter")
+    hands.do("F8")
+    assert kit.picture.hasFocus()
+    for _ in range(3):
+        hands.key("right")
+    hands.key("enter")
+    assert desk.run.booked == 1 and kit.sheet.editor.hasFocus()
+    hands.type("1.2")
+    qtbot.wait(900)
+    assert kit.sheet.editor.hasFocus() and kit.sheet.editor.text() == "1.2"
+    hands.do("F8")
+    hands.key("left")
+    kit.sheet.go(kit.sheet.half_typed()[0])
+    hands.type("0.6")
+    qtbot.wait(900)
+    assert kit.sheet.editor.hasFocus() and kit.sheet.editor.text() == "0.6"
+
+
 @pytest.mark.usefixtures("quick")
 def test_an_electronic_level_is_read_from_its_stream_once_it_stands(kit, hands, qtbot):
     desk = instrument(kit, "Machine level, electronic")

@@ -101,7 +101,9 @@ class Screen:
 
     def line(self, text):
         if text:
-            self.tool("type", "--delay", "5", text)
+            # What wants Shift is pressed as a hand does it: quicker it is lost now and then on the way to the program.
+            held = any(each.isupper() or each in "!'" for each in text)
+            self.tool("type", "--delay", "25" if held else "5", text)
         self.key("Return")
 
     def lines(self, *texts):
@@ -308,7 +310,7 @@ def leat(screen, tmp_path):
     """Begin a run in feet and inches from a benchmark, by keys; return its job file of three entries."""
     job = tmp_path / "Osier Leat.keel"
     screen.key("ctrl+n")
-    screen.tool("type", "--delay", "5", "Osier Leat")
+    screen.tool("type", "--delay", "25", "Osier Leat")
     screen.key("Tab", "Down")  # read in feet, inches and eighths
     screen.key("shift+Tab", "Return")
     wait_for(job, 1)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from tests.saying import press_enter, take
 from vivid_keel.core.errors import KeelError
+from vivid_keel.files import JobFile
 from vivid_keel.trades.supports.desk import SupportsDesk
 
 FOUND = ["1.2598", "1.2640", "1.2572", "1.2526", "1.2635", "1.2602"]
@@ -113,6 +114,25 @@ def test_dragging_the_line_moves_everything_and_records_once(demo, hands, qtbot)
     assert desk.result.moves.min() == 0
 
 
+def test_a_line_still_held_counts_where_it_was_taken_hold_of(demo, hands, qtbot):
+    demo.step_work(1)
+    demo.show_stage("Target")
+    here, count = demo.desk, len(demo.file.journal.entries)
+    start = QPoint(30, round(demo.picture.drawn.drag.y))
+    qtbot.mousePress(demo.picture, Qt.MouseButton.LeftButton, pos=start)
+    qtbot.mouseMove(demo.picture, QPoint(30, start.y() - 9))
+    moved = here.result.target
+    while True:  # to another work of which something could be held just there
+        demo.step_work(1)
+        if "Target" in demo.desk.stage_names:
+            break
+    demo.show_stage("Target")
+    assert demo.desk is not here
+    qtbot.mouseRelease(demo.picture, Qt.MouseButton.LeftButton, pos=QPoint(30, start.y() - 9))
+    assert [e.work for e in list(demo.file.journal.entries.values())[count:]] == [here.work]
+    assert here.result.target == pytest.approx(moved) and here.book.target.kind == "height"
+
+
 def test_arrow_keys_move_the_line_by_what_is_read(demo, hands, qtbot):
     demo.step_work(1)
     demo.show_stage("Target")
@@ -123,6 +143,44 @@ def test_arrow_keys_move_the_line_by_what_is_read(demo, hands, qtbot):
     before = len(demo.file.journal.entries)
     qtbot.waitUntil(lambda: len(demo.file.journal.entries) == before + 1, timeout=3000)
     assert demo.desk.book.target.reading == pytest.approx(1.2643)
+
+
+def test_a_nudge_counts_where_it_was_made_however_soon_one_leaves(demo, hands, qtbot):
+    """It settles after a moment; whoever is elsewhere by then took no other work's line and is not called back."""
+    file = demo.file
+    demo.step_work(1)
+    demo.show_stage("Target")
+    here = demo.desk
+    for leave in (
+        lambda: demo.step_work(1),
+        lambda: demo.show_stage("Readings"),
+        demo.next_view,
+        demo.show_new_work,
+        demo.toggle_kit,
+        demo.sheet.setFocus,
+    ):
+        demo.show_job()
+        demo.open_work(here.work)
+        demo.show_stage("Target")
+        demo.picture.setFocus()
+        before, was = len(file.journal.entries), here.result.target
+        hands.key("up")
+        leave()
+        assert [e.work for e in list(file.journal.entries.values())[before:]] == [here.work]
+        assert here.book.target.reading == pytest.approx(was + 0.0001)
+        held = QApplication.focusWidget()
+        qtbot.wait(900)
+        assert len(file.journal.entries) == before + 1 and QApplication.focusWidget() is held
+    demo.picture.setFocus()
+    was = here.result.target
+    hands.key("up")
+    hands.do("Ctrl+Z")  # what is undone is the nudge
+    assert here.result.target == pytest.approx(was)
+    demo.picture.setFocus()
+    hands.key("up")
+    demo.close()
+    with JobFile.open(file.path) as again:
+        assert again.journal.latest(here.work, "target").body["reading"]["m"] == pytest.approx(was + 0.0001)
 
 
 def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):

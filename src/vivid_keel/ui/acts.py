@@ -195,7 +195,7 @@ class ActingWindow(StageWindow):
             self._line_back()
             return
         text = desk.matched()
-        if text and self.stage == "Readings":
+        if text and self.stage == "Readings" and self.picture.hasFocus():
             if not self.sheet.match(text):
                 self.say("Name the mark first, in the sheet; then slide the hair.")
             self.picture.setFocus()

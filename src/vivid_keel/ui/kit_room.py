@@ -317,6 +317,7 @@ class KitWindow(ActingWindow):
 
     def _let_go(self) -> None:
         """Close what is open: desks, job, kit."""
+        self.picture.settle()
         self._note_looks()
         self._elsewhere = None
         self.worker.stop()

@@ -47,8 +47,8 @@ class PictureView(QLabel):
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(700)
-        self._settle.timeout.connect(self._nudge_done)
-        self._nudged_tilt = False
+        self._settle.timeout.connect(self.settle)
+        self._nudged = self._nudged_tilt = False
         self.step = 0.0001
 
     def show_picture(self, make: Callable[[float, float], Picture]) -> None:
@@ -105,6 +105,10 @@ class PictureView(QLabel):
         self.update()
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        if not (
+            self._held or self._tipped
+        ):  # by the mouse it goes on though a cell is opened for what it reads
+            self.settle()
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -143,8 +147,7 @@ class PictureView(QLabel):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if self._held or self._tipped:
-            tipped, self._held, self._tipped = self._tipped, False, False
-            self._let_go(tipped=tipped)
+            self.settle()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -159,21 +162,29 @@ class PictureView(QLabel):
         )
         if tilt is not None and tip:
             self.tilted.emit(tilt.value + tip * TIP, False)
+            self._nudged, self._nudged_tilt = True, True
             self._settle.start()
-            self._nudged_tilt = True
             return
         if drag is not None and way:
             self.dragged.emit(drag.value + way * self.step, False)
+            self._nudged, self._nudged_tilt = True, False
             self._settle.start()
-            self._nudged_tilt = False
             return
         if drag is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.settle()
             self.taken.emit()
             return
         super().keyPressEvent(event)
 
-    def _nudge_done(self) -> None:
-        self._let_go(tipped=self._nudged_tilt)
+    def settle(self) -> None:
+        """Let go of what is held: by keys a moment after the last, and always before anything else is shown or done."""
+        if self._nudged:
+            self._nudged = False
+            self._settle.stop()
+            self._let_go(tipped=self._nudged_tilt)
+        elif self._held or self._tipped:
+            tipped, self._held, self._tipped = self._tipped, False, False
+            self._let_go(tipped=tipped)
 
     def _let_go(self, *, tipped: bool = False) -> None:
         if tipped and self.drawn.tilt is not None:

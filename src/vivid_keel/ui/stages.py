@@ -79,6 +79,8 @@ class StageWindow(Frame):
         )
 
     def _keep_half(self) -> None:
+        """Before another page, work or stage is shown: what was nudged counts here, what is half typed waits here."""
+        self.picture.settle()
         half = self.sheet.half_typed()
         if half is not None and self.desk is not None and half[1]:
             self._half[(id(self.desk), self.stage, self.sheet_number)] = half
@@ -211,6 +213,7 @@ class StageWindow(Frame):
             self._choose_sheet((self.sheet_number + 1) % len(self.desk.sheets(self.stage)))
 
     def _choose_view(self, number: int) -> None:
+        self.picture.settle()
         self.view_number = number
         self.refresh()
 

@@ -518,6 +518,7 @@ class Window(KitWindow):
     def _step_back(self, back: bool) -> None:
         if self.file is None:
             return
+        self.picture.settle()
         self.sheet.close_editor()
         file = self.file
         acted: list[object] = []
