@@ -27,6 +27,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from tests.page import PAGE, put
 
@@ -424,8 +425,28 @@ def shm() -> str | None:
 TYPED = "0123456789.,-+'\"/ abBmTFSxh½=µ\n"
 
 
+def kept(window: Any) -> dict[Path, int]:
+    """How many entries each open file holds."""
+    files = [file for file in (window.job, window.kit, window.yard) if file is not None]
+    return {file.path: len(file.journal.entries) for file in files}
+
+
+def elsewhere(window: Any, before: dict[Path, int], path: Path | None, work: int) -> list[str]:
+    """What was entered since in a work that was not in hand: in another work of the file, or in another file."""
+    out = []
+    for file in (window.job, window.kit, window.yard):
+        if file is None or file.path not in before:
+            continue
+        new = list(file.journal.entries.values())[before[file.path] :]
+        begun = {entry.id for entry in new if entry.kind == "work"}
+        at_home = {0, work, *begun} if file.path == path else begun
+        out += [f"{entry.kind} entered elsewhere" for entry in new if entry.work not in at_home]
+    return out
+
+
 def monkey(rng: random.Random, count: int) -> Tally:
-    """Random keys, clicks, sizes, works, stages over the demo and its kit: nothing falls into the net."""
+    """Random keys, clicks, sizes, works, stages over the demo and its kit: nothing falls into the net, nothing is entered but in the work
+    in hand, and while nobody does anything nothing is."""
     from PyQt6 import sip
     from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
     from PyQt6.QtGui import QKeyEvent, QMouseEvent
@@ -487,9 +508,12 @@ def monkey(rng: random.Random, count: int) -> Tally:
                 window.resize(1280, 800)
                 window.show()
                 window.take(build(Path(folder) / f"Osier Mill {number}.keel"))
+                window.picture._settle.setInterval(20)  # sooner than a hand, that it may be waited for
             assert window is not None
             kind = rng.random()
             what: object = ""
+            held, path = kept(window), window.file.path if window.file is not None else None
+            work = window.desk.work if window.desk is not None else 0
             with tally.timed(number):
                 try:
                     target = QApplication.focusWidget() or window
@@ -518,6 +542,14 @@ def monkey(rng: random.Random, count: int) -> Tally:
                             ("Quit", "Larger type", "Write the archive")
                         ):  # that starts a program
                             action.trigger()
+                    elif kind < 0.83:  # something in the picture, by keys
+                        window.picture.setFocus()
+                        what, key = "nudge", rng.choice(keys[4:8])
+                        for _ in range(rng.randrange(1, 4)):
+                            QApplication.sendEvent(
+                                QApplication.focusWidget() or window,
+                                QKeyEvent(QEvent.Type.KeyPress, int(key), Qt.KeyboardModifier.NoModifier),
+                            )
                     elif kind < 0.93:
                         at = QPoint(rng.randrange(window.width()), rng.randrange(window.height()))
                         under = window.childAt(at) or window
@@ -560,9 +592,20 @@ def monkey(rng: random.Random, count: int) -> Tally:
                         popup.close()
                     if window.isHidden():
                         window.show()
+                    if str(what)[:4] not in {"Undo", "Redo"}:
+                        for said in elsewhere(window, held, path, work):
+                            tally.failed(f"{said} ({what})")
+                    if what in {"work", "stage"} and window.picture._nudged:
+                        tally.failed("what was nudged is carried to another page")
                     if number % 50 == 0:
                         window.settle()
                         QTest.qWait(1)
+                    if number % 25 == 0 and not (window.desk is not None and window.desk.streams()):
+                        window.picture.settle()
+                        held = kept(window)
+                        QTest.qWait(30)
+                        if kept(window) != held:
+                            tally.failed(f"entered while nobody did anything (after {what})")
                 except Exception as error:
                     tally.failed(f"{where(error)} ({what})")
             for said in caught:
@@ -729,6 +772,7 @@ def parsed(path: Path) -> None:
 WINDOW = """
 import os, sys, time
 from pathlib import Path
+from typing import Any
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication

@@ -116,8 +116,11 @@ def reads(
 ) -> tuple[float, float]:
     """Return what a person reads at a step, honest noise and rounding put in, and the step of its last digit.
 
-    Values as `Seen` has them (m, rad, div, h, N); a step that only sets something out is taken as planned.
+    Values as `Seen` has them (m, rad, div, h, N); a step that only sets something out is taken as planned, and what an
+    instrument has no answer to (were distances paced or taped?) is no number.
     """
+    if step.unit == "words" and step.optional:
+        return math.nan, 0.0
     ideal, noise, step_size = _ideal(procedure, way, step, traits, hidden, seen)
     value = ideal + float(rng.normal(0, noise)) if noise else ideal
     return (round(value / step_size) * step_size if step_size else value), step_size
@@ -181,10 +184,11 @@ def _ideal(
         return h["water"] + (h["index"] if key == "e1" else 0.0), traits.number("u"), 0.0005
     if kind == "hydrostatic":
         n = int(step.key.partition("/")[2])
+        hours = [seen[at].value if (at := f"t/{k}") in seen else 8.0 + 0.5 * (k - 1) for k in (1, n)]
         if key == "t":
             return 8.0 + 0.5 * (n - 1), 0.0, 0.25
         return (
-            h["drift"] * (seen[f"t/{n}"].value - seen["t/1"].value),
+            h["drift"] * (hours[1] - hours[0]),
             traits.number("u"),
             traits.number("last-digit"),
         )
@@ -206,7 +210,8 @@ def _pegs(
     if key in d:
         return d[key], 0.0, 0.1
     which = key.rstrip("'")
-    distance = seen[f"d{which[1]}{which[0]}"].value
+    paced = f"d{which[1]}{which[0]}"
+    distance = seen[paced].value if paced in seen else d[paced]
     u = traits.number("u") + traits.number("grows") * max(distance - traits.number("from", 0.0), 0.0)
     line = h["eye"] + (0.07 if which[1] == "2" else 0.0) - (h.get("pegs", 0.0) if which[0] == "b" else 0.0)
     return ideal_reading(line, h["collimation" if kind == "two-peg" else "cone"], distance), u, 0.0001
@@ -215,20 +220,21 @@ def _pegs(
 def _laser(
     kind: str, key: str, traits: Traits, h: Hidden, seen: Mapping[str, Seen]
 ) -> tuple[float, float, float]:
-    if key in {"d", "w", "h"}:
-        return {"d": 20.0 if kind == "axes" else 5.0, "w": 5.0, "h": 2.4}[key], 0.0, 0.01
+    set_out = {"d": 20.0 if kind == "axes" else 5.0, "w": 5.0, "h": 2.4}
+    if key in set_out:
+        return set_out[key], 0.0, 0.01
+    d, w, tall = (seen[at].value if at in seen else planned for at, planned in set_out.items())
     if kind == "axes":
-        d = seen["d"].value
         rise = h["x" if key[0] == "x" else "y"] * d
         return h["eye"] + (rise if key[1] == "p" else -rise), mark_u(traits, d), 0.0001
     if kind == "line":
-        rise = {"l": -0.5, "m": 0.0, "r": 0.5}[key] * h["tilt"] * seen["w"].value
+        rise = {"l": -0.5, "m": 0.0, "r": 0.5}[key] * h["tilt"] * w
         return (
             h["eye"] + rise + (h["line-bow"] if key == "m" else 0.0),
-            mark_u(traits, seen["d"].value),
+            mark_u(traits, d),
             0.0001,
         )
-    lean = h["lean"] * seen["h"].value
+    lean = h["lean"] * tall
     return 0.004 + (lean if key == "top" else 0.0), 0.0005, 0.0001
 
 

@@ -32,7 +32,6 @@ class Practice:
     def __init__(self, tool: Tool) -> None:
         self.tool = tool
         self._put: dict[tuple[int, str], float] = {}
-        self._shows: dict[tuple[int, str], float] = {}
         self._turned: float | None = None
         self._door: Any = None
         self._stream: Any = None
@@ -48,13 +47,10 @@ class Practice:
         """Return what it comes to rest at, the noise of this one time put in."""
         from vivid_keel.stands.instruments import reads
 
-        key = (run.id, step.key)
-        if key not in self._shows:
-            assert self.tool.hidden is not None
-            rng = np.random.default_rng([run.id, *step.key.encode()])
-            hidden = {"surface": 0.0, "wall": 0.0, **self.tool.hidden}
-            self._shows[key] = reads(run.procedure, run.way, step, self.tool.traits, hidden, run.seen, rng)[0]
-        return self._shows[key]
+        assert self.tool.hidden is not None
+        rng = np.random.default_rng([run.id, *step.key.encode()])
+        hidden = {"surface": 0.0, "wall": 0.0, **self.tool.hidden}
+        return reads(run.procedure, run.way, step, self.tool.traits, hidden, run.seen, rng)[0]
 
     def since(self, run: CheckRun, step: Step) -> float:
         """Return the seconds since it was put down for a step, from the first look at it on."""
