@@ -600,12 +600,14 @@ def monkey(rng: random.Random, count: int) -> Tally:
                     if number % 50 == 0:
                         window.settle()
                         QTest.qWait(1)
-                    if number % 25 == 0 and not (window.desk is not None and window.desk.streams()):
+                    if number % 100 == 0 and not (window.desk is not None and window.desk.streams()):
                         window.picture.settle()
-                        held = kept(window)
-                        QTest.qWait(30)
+                        held, hand = kept(window), QApplication.focusWidget()
+                        QTest.qWait(120)
                         if kept(window) != held:
                             tally.failed(f"entered while nobody did anything (after {what})")
+                        if QApplication.focusWidget() is not hand:
+                            tally.failed(f"the hand was led away while nobody did anything (after {what})")
                 except Exception as error:
                     tally.failed(f"{where(error)} ({what})")
             for said in caught:
