@@ -15,15 +15,65 @@ from vivid_keel.core.cautions import FIRST, LIFTING, for_instrument
 from vivid_keel.core.kinds import Finding, worst_first
 from vivid_keel.core.working import Working
 from vivid_keel.desk.base import Next
+from vivid_keel.desk.sheet import Cell, Column, Sheet
 from vivid_keel.exchange.painter import FAMILY, load_fonts, paint
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.palette import THEMES
 from vivid_keel.store.lock import Lock
 from vivid_keel.ui.pane import Pane
+from vivid_keel.ui.sheet_view import SheetView
 from vivid_keel.ui.worker import Worker
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
+
+
+# The sheet
+
+
+class Lines(Sheet):
+    """Lines that may stand in another order when they are shown again."""
+
+    def __init__(self, ids, *titles):
+        self.ids, self.columns = ids, tuple(Column(title, 90) for title in titles)
+
+    @property
+    def count(self):
+        return len(self.ids)
+
+    def cell(self, row, column):
+        return Cell(f"{self.ids[row]}", editable=True)
+
+    def picked(self, row):
+        return self.ids[row]
+
+    def row_of(self, picked):
+        return self.ids.index(picked) if picked in self.ids else -1
+
+
+@pytest.mark.parametrize(
+    ("ids", "titles", "place"),
+    [
+        ([7, 8, 9], ("A", "B"), (1, 1)),
+        ([9, 7, 8], ("A", "B"), (2, 1)),
+        ([8, 9], ("A", "B"), (0, 1)),
+        ([9, 8, 7, 6], ("A", "New", "B"), (1, 2)),
+        ([7, 9], ("A", "B"), None),
+        ([7, 6, 9], ("A", "B"), None),
+    ],
+)
+def test_what_is_half_typed_stays_with_its_line_however_they_stand_now(qtbot, ids, titles, place):
+    view = SheetView()
+    qtbot.addWidget(view)
+    view.resize(400, 300)
+    view.show()
+    view.show_sheet(Lines([7, 8, 9], "A", "B"))
+    view.go((1, 1))
+    view.editor.insert("1.4")
+    half = view.half_typed()[1]
+    view.show_sheet(Lines(ids, *titles))
+    assert view.half_typed() == (None if place is None else (place, half))
+    assert (view.editor is None) == (place is None)
 
 
 # The worker

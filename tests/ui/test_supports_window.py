@@ -183,6 +183,34 @@ def test_a_nudge_counts_where_it_was_made_however_soon_one_leaves(demo, hands, q
         assert again.journal.latest(here.work, "target").body["reading"]["m"] == pytest.approx(was + 0.0001)
 
 
+def test_what_is_half_typed_outlives_the_leaves_that_come_meanwhile(demo, hands, monkeypatch):
+    from vivid_keel.core.moving import engine
+
+    monkeypatch.setattr(engine, "_proven", {})
+    demo.step_work(1)
+    desk = demo.desk
+    desk._packings.clear()
+    desk.refresh()
+    demo.show_stage("Moves")
+    for caution in desk.cautions("Moves"):
+        desk.acknowledge(caution)
+    demo.refresh()
+    sheet = demo.sheet.sheet
+    assert desk.result.packing is None and sheet.columns[-1].title == "Put in"
+    row = next(r for r in range(sheet.count) if sheet.cell(r, len(sheet.columns) - 1).editable and r > 0)
+    demo.sheet.go((row, len(sheet.columns) - 1))
+    hands.type("6 + 3")
+    post = desk.book.points[sheet.picked(row)].name
+    titles = [column.title for column in sheet.columns]
+    hands.rest()
+    assert desk.result.packing is not None
+    sheet = demo.sheet.sheet
+    assert [column.title for column in sheet.columns] != titles  # it is another sheet now
+    (row, column), text = demo.sheet.half_typed()
+    assert text == "6 + 3" and desk.book.points[sheet.picked(row)].name == post
+    assert sheet.columns[column].title == "Put in"
+
+
 def test_the_drawn_leaves_are_the_chosen_ones(demo, hands):
     demo.step_work(1)
     demo.show_stage("Moves")

@@ -106,14 +106,35 @@ class SheetView(QTableView):
         return text if comma is None else comma(text)
 
     def show_sheet(self, sheet: Sheet, comma: Comma | None = None) -> None:
-        """Show a sheet, keeping the cell in hand where it is the same one grown."""
+        """Show a sheet, keeping the cell in hand where it is the same one grown; what is half typed stays with the line it is of."""
+        half, before = self.half_typed(), self.sheet
         self.model_.comma = comma
         self.setAccessibleName(sheet.name or "Sheet")
         self.setAccessibleDescription(sheet.hint)
         if not self.model_.set_sheet(sheet):
             self.close_editor()
             self._widths()
+        if half is not None:
+            self._go_on(half, before)
         self._repaint()
+
+    def _go_on(self, half: tuple[Place, str], before: Sheet) -> None:
+        """Go on typing where the line that something is `half` typed in stands now: it came while all was worked out anew."""
+        (row, column), text = half
+        picked = before.picked(row)
+        now = self.sheet.row_of(picked) if picked >= 0 else row
+        titles = [each.title for each in self.sheet.columns]
+        title = before.columns[column].title
+        at = (now, titles.index(title) if title in titles else column)
+        if type(before) is not type(self.sheet) or (self._editor is not None and at == self._at):
+            return
+        if now < 0:  # nothing is of that line any more; no other gets what was meant for it
+            self.close_editor()
+            return
+        self.go(at, edit=False)
+        editor = self.open_editor(text, select=False)
+        if editor is not None:
+            editor.setModified(True)
 
     def refresh(self) -> None:
         """Repaint what is seen from what stands now."""
