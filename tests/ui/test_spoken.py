@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QListWidget, QTableView
+from PyQt6.QtWidgets import QAbstractButton, QLabel, QLineEdit, QListWidget, QSplitterHandle, QTableView
 
 from vivid_keel.figures.symbols import words
 from vivid_keel.ui.pane import Sign
@@ -16,7 +16,7 @@ def test_every_part_that_is_seen_has_a_name_at_every_stage(demo):
         demo.open_work(work)
         for stage in demo.desk.stage_names:
             demo.show_stage(stage)
-            for kind in (QAbstractButton, QLabel, QLineEdit, QListWidget, QTableView):
+            for kind in (QAbstractButton, QLabel, QLineEdit, QListWidget, QSplitterHandle, QTableView):
                 for part in demo.findChildren(kind):
                     if type(part) is QLabel and not part.text():
                         continue  # it says nothing, and shows nothing

@@ -114,6 +114,8 @@ class Frame(QMainWindow):
         self.split.addWidget(self._picture_part())
         self.split.addWidget(self._sheet_part())
         self.split.setSizes([310, 390])
+        if (between := self.split.handle(1)) is not None:
+            between.setAccessibleName("Between picture and sheet")
         self.pane = Pane()
         row.addWidget(self.pane)
         return page
