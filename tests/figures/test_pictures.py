@@ -210,6 +210,8 @@ def test_posts_that_stand_close_are_told_of_where_there_is_room(floor):
                 assert len(at) > 1 or said == {"not read"}
                 assert all(b - a >= 50 for a, b in zip(at, at[1:], strict=False))
             names = {i.text for i in p.items if isinstance(i, Text)}
+            fills = [i.fill for i in p.items if isinstance(i, Box)]
+            assert "lit" not in fills[fills.index("stone") :] and ("lit" in fills) == (focus >= 0)
             assert {"A1", "A2", "A3", "A4"} <= names and (focus < 0 or result.book.points[7].name in names)
 
 

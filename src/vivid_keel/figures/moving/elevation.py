@@ -45,11 +45,12 @@ def elevation(
     floor = height - 58
     pitch = (xs[-1] - xs[0]) / (len(xs) - 1) if len(xs) > 1 else ROOMY
     thin, said = min(1.0, pitch / ROOMY), _said(result, members, xs, focus)
+    if focus in members:
+        picture.box(xs[members.index(focus)] - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
     if thin < 0.5:
-        _row_of_posts(picture, members, xs, beam, floor, focus, thin)
+        _row_of_posts(picture, members, xs, beam, floor, thin)
     else:
-        for i, x in zip(members, xs, strict=True):
-            _post(picture, x, beam[i], floor, thin, lit=focus == i, told=i in said)
+        _posts(picture, members, xs, beam, floor, focus, thin, said)
     _beam(picture, [(x, beam[i]) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])], width)
     if label == "readings":
         _line_of_sight(picture, result, members, xs, beam, floor, said)
@@ -168,13 +169,28 @@ def _scale(result: Moved, level: float, height: float, dragged: bool) -> tuple[f
     return exaggerate, 66 + above * exaggerate
 
 
-def _post(
-    picture: Picture, x: float, beam_y: float, floor: float, thin: float, *, lit: bool, told: bool
+def _posts(
+    picture: Picture,
+    members: list[int],
+    xs: list[float],
+    beam: dict[int, float],
+    floor: float,
+    focus: int,
+    thin: float,
+    said: set[int],
 ) -> None:
+    """Posts with room to be drawn as such: the one in hand before those it stands close to, and words over all of them."""
+    places = sorted(zip(members, xs, strict=True), key=lambda place: place[0] == focus)
+    for i, x in places:
+        _post(picture, x, beam[i], floor, thin)
+    for i, x in places:
+        if np.isnan(beam[i]) and i in said:
+            picture.text(x, floor - 114, "not read", "muted", 13, align="centre", ground=True)
+
+
+def _post(picture: Picture, x: float, beam_y: float, floor: float, thin: float) -> None:
     hollow = np.isnan(beam_y)
     top = (floor - 120 if hollow else beam_y) + 14
-    if lit:
-        picture.box(x - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
     picture.box(x - 24 * thin, floor - 12, 48 * thin, 12, "stone", "ink")
     picture.box(x - 17 * thin, floor - 56, 34 * thin, 44, "stone", "ink")
     picture.box(
@@ -185,8 +201,6 @@ def _post(
         "" if hollow else "wood",
         "muted" if hollow else "ink",
     )
-    if hollow and told:
-        picture.text(x, top - 8, "not read", "muted", 13, align="centre")
 
 
 def _row_of_posts(
@@ -195,12 +209,9 @@ def _row_of_posts(
     xs: list[float],
     beam: dict[int, float],
     floor: float,
-    focus: int,
     thin: float,
 ) -> None:
     """Posts that stand so close that each is a mere stroke."""
-    if focus in members:
-        picture.box(xs[members.index(focus)] - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
     wide = max(20 * thin, 1.5)
     there = [(x, beam[i] + 14) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])]
     picture.items.append(Blocks(tuple((x - 17 * thin, floor - 56, 34 * thin, 56) for x in xs), "stone"))
