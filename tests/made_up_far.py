@@ -127,21 +127,27 @@ def of_bodies() -> Iterator[str]:
                 yield f"    [{said.verdict}] {said.title} | {said.text}"
 
 
+def in_unit(path: Path, unit: str) -> Path:
+    """Make a job beside another, all its works in another unit, and return where."""
+    with JobFile.open(path) as job:
+        others = [
+            e._replace(body={**e.body, "unit": unit}) if e.kind == "work" and "unit" in e.body else e
+            for e in job.journal.entries.values()
+        ]
+        other = path.with_name(f"other-{unit}.keel")
+        JobFile.create_from(other, others, sources=job.sources()).close()
+    return other
+
+
 def in_inches(folder: Path) -> Iterator[str]:
     """The demo's works as they are shown where the work is in inches, or in feet and inches."""
     from tests.test_said import NOON, desk_said
     from tests.trades.conftest import wait
 
     with build(folder / "inches.keel", NOON) as job:
-        entries, sources = list(job.journal.entries.values()), job.sources()
+        made = job.path
     for unit in ("in", "ft-in"):
-        others = [
-            e._replace(body={**e.body, "unit": unit}) if e.kind == "work" and "unit" in e.body else e
-            for e in entries
-        ]
-        path = folder / f"other-{unit}.keel"
-        JobFile.create_from(path, others, sources=sources).close()
-        with JobFile.open(path, clock=lambda: NOON) as job:
+        with JobFile.open(in_unit(made, unit), clock=lambda: NOON) as job:
             for work in job.journal.works():
                 desk = desk_for(job, work.id)
                 wait(desk)

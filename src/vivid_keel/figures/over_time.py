@@ -12,6 +12,7 @@ from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.visits import HORIZON
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import text_width
+from vivid_keel.figures.words import headed
 
 To = Callable[[float], float]
 """From years or metres to pixels."""
@@ -103,10 +104,15 @@ def over_time(
     if not is_missing(allowed):
         reach = max(reach, min(1.15 * allowed, 3 * reach))
     reach *= 1.12
-    x0, top, base = 76.0, 40.0, height - 40.0
+    x0, base = 76.0, height - 40.0
     figures = 20 + max(text_width(scale.amount(one.last), 13, bold=True) for one in courses)
     names_wide = min(max(text_width(one.name, 13) for one in courses) + figures + 12, 0.36 * width)
     x1 = width - names_wide - 14
+    signs = ["▵ benchmark"] if any(one.benchmark for one in courses) else []
+    if not is_missing(allowed):
+        within = scale.amount(allowed).lstrip("+").removesuffix(".0")
+        signs.append(f"shaded: allowed ± {within} {scale.unit}")
+    top = headed(picture, f"Since first read, {scale.unit}", " · ".join(signs), x1, 40.0)
     whole = max(times[-1] + ahead, 1e-3)
 
     def x(t: float) -> float:
@@ -134,13 +140,6 @@ def over_time(
     if lit is not None:
         _lit(picture, lit, ahead, x, y)
     _names(picture, courses, lit, scale, (x(times[-1]), x1, x1 + figures), y)
-    picture.text(14, 24, f"Since first read, {scale.unit}", "ink", 14, bold=True)
-    said = "▵ benchmark" if any(one.benchmark for one in courses) else ""
-    if not is_missing(allowed):
-        said += (
-            " · " if said else ""
-        ) + f"shaded: allowed ± {scale.amount(allowed).lstrip('+').removesuffix('.0')} {scale.unit}"
-    picture.text(x1, 24, said, "muted", 13, align="right")
     picture.caption = f"{len(courses)} marks on {len(occasions)} occasions"
     return picture
 

@@ -10,6 +10,7 @@ from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.quantities import LengthStyle, show_amount, show_length
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Blocks, Drag, Picture
+from vivid_keel.figures.measure import text_width
 from vivid_keel.figures.staff_face import staff
 
 
@@ -44,7 +45,12 @@ def elevation(
     beam = {i: line_y + (level - result.heights[i]) * exaggerate for i in members}
     floor = height - 58
     pitch = (xs[-1] - xs[0]) / (len(xs) - 1) if len(xs) > 1 else ROOMY
-    thin, said = min(1.0, pitch / ROOMY), _said(result, members, xs, focus)
+    thin = min(1.0, pitch / ROOMY)
+    room = 0.8 * ROOMY
+    if label == "readings":
+        shown = [show_length(result.task.shows.read(i), book.style) for i in members if not np.isnan(beam[i])]
+        room = max([room, *(text_width(words, 15, bold=True) + 6 for words in shown)])
+    said = _said(result, members, xs, focus, room)
     if focus in members:
         picture.box(xs[members.index(focus)] - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
     if thin < 0.5:
@@ -83,7 +89,7 @@ ROOMY = 66.0
 """Pixels between two posts that leave room for all that is said of each."""
 
 
-def _said(result: Moved, members: list[int], xs: list[float], focus: int) -> set[int]:
+def _said(result: Moved, members: list[int], xs: list[float], focus: int, room: float) -> set[int]:
     """Return the posts whose names and numbers there is room for: the one in hand, and of neighbours the one that goes furthest."""
     need = np.nan_to_num(np.abs(result.moves[members]))
     if focus in members:
@@ -92,7 +98,7 @@ def _said(result: Moved, members: list[int], xs: list[float], focus: int) -> set
     taken: list[float] = []
     for k in np.argsort(-need, kind="stable").tolist():
         at = bisect(taken, xs[k])
-        if all(abs(near - xs[k]) >= ROOMY * 0.8 for near in taken[max(at - 1, 0) : at + 1]):
+        if all(abs(near - xs[k]) >= room for near in taken[max(at - 1, 0) : at + 1]):
             taken.insert(at, xs[k])
             said.add(members[k])
     return said

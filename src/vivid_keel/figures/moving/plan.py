@@ -13,6 +13,7 @@ from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import text_width
 from vivid_keel.figures.moving.elevation import tip
+from vivid_keel.figures.words import headed
 
 
 def plan(result: Moved, width: float, height: float, focus: int = -1) -> Picture:
@@ -88,7 +89,9 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
     found = [-float(result.moves[i]) for i in shown]
     if not left:
         reach = max(reach, max(abs(d) for d in found) * 1.08)
-    top, bottom, x0, x1 = 52.0, height - 66.0, 76.0, width - 24.0
+    signs = "open ring: as found · bar: U of the as-left reading · band: tolerance"
+    top = headed(picture, f"Height against the target, {book.style.small}", signs, width - 20, 52.0)
+    bottom, x0, x1 = height - 66.0, 76.0, width - 24.0
     middle = (top + bottom) / 2
     scale = (bottom - top) / 2 / reach
 
@@ -145,14 +148,5 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
             picture.text(x, height - 30, book.points[i].name, "ink", 13, bold=True, align="centre")
         verdict = VERDICT_WORDS.get(result.left_verdicts[i], "not read again")
         picture.hit(x - step / 2, top, step, bottom - top, f"point:{i}", f"{book.points[i].name}: {verdict}")
-    picture.text(14, 26, f"Height against the target, {result.book.style.small}", "ink", 14, bold=True)
-    picture.text(
-        width - 20,
-        26,
-        "open ring: as found · bar: U of the as-left reading · band: tolerance",
-        "muted",
-        13,
-        align="right",
-    )
     picture.caption = "Proof: as-left deviations against the tolerance"
     return picture

@@ -10,6 +10,7 @@ import numpy as np
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import show_number
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import text_width
 from vivid_keel.figures.vial import vial
 from vivid_keel.trades.bed.book import ACROSS, FRAME, Spot
 from vivid_keel.trades.bed.result import BedResult
@@ -183,9 +184,12 @@ def _band(
     picture.text(left - 22, y(allowed) + 5, show_number(allowed, 3), "muted", 13, align="right")
     points = [(_along(picture, x, xs), y(float(v))) for x, v in zip(xs, values, strict=True)]
     picture.poly(points, "", "ink", 2.0, closed=False)
+    told: list[tuple[float, float]] = []
     for (px, py), u, v in zip(points, U, values, strict=True):
         if u > 0:
             picture.line(px, py - u * scale, px, py + u * scale, "muted", 1.4)
         picture.disc(px, py, 4, "paper", "ink", 1.6)
-        if len(points) <= 12:
-            picture.text(px + 8, py - 7, show_number(float(v), 3, signed=True), "muted", 13, ground=True)
+        words = show_number(float(v), 3, signed=True)
+        if len(points) <= 12 and all(px + 8 > end or abs(py - at) > 15 for end, at in told):
+            picture.text(px + 8, py - 7, words, "muted", 13, ground=True)
+            told.append((px + 12 + text_width(words, 13), py))

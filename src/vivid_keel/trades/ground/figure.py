@@ -11,8 +11,9 @@ from msgspec import Struct
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.surface.contours import Contour
 from vivid_keel.figures.display import Dots, Drag, Picture, Trace
-from vivid_keel.figures.measure import text_width
-from vivid_keel.figures.words import legend, title
+from vivid_keel.figures.labels import places
+from vivid_keel.figures.measure import text_width, wrapped
+from vivid_keel.figures.words import EDGE, legend, title
 from vivid_keel.trades.ground.breaks import BREAK, HOLE, WALL
 from vivid_keel.trades.ground.findings import show_volume
 from vivid_keel.trades.ground.result import GroundResult
@@ -21,6 +22,8 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     import numpy.typing as npt
+
+    from vivid_keel.figures.labels import Box
 
     Floats = npt.NDArray[np.float64]
 
@@ -51,7 +54,9 @@ SHADES = ("lit", "leaf2", "leaf")
 """From shallow to deep."""
 
 
-def scaled(result: GroundResult, width: float, height: float) -> At:
+def scaled(result: GroundResult, width: float, height: float, under: float = 0.0) -> At:
+    """How the ground lies in a picture; `under`: what is wanted at its foot beside one line of words [px]."""
+    height -= under
     xy = np.concatenate([result.book.xy, result.book.cloud[:, :2]])
     low, wide = xy.min(axis=0), np.maximum(np.ptp(xy, axis=0), 1e-3)
     beside = 120 if width >= NARROW else 48
@@ -75,26 +80,32 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
         )
         picture.caption = "No points yet"
         return picture
-    at = scaled(result, width, height)
+    words = _signs(result)
+    at = scaled(result, width, height, 17.0 * (len(wrapped(words, width - 2 * EDGE, 13)) - 1))
+    names = _named(result, at, focus, (width, height))
     _shade(picture, result, at)
     _cloud(picture, result, at)
     contoured(picture, result, at)
     _through(picture, result.water_line, at, "keel", 2.2)
-    figures_of_contours(picture, result, at)
+    figures_of_contours(picture, result, at, names=[box for _, _, box in names])
     outlined(picture, result, at)
     _points(picture, result, at, focus)
+    for k, said, box in names:
+        picture.text(box[0] + 2, box[3] - 3, said, "ink", 13, bold=k == focus, ground=True)
     _look(picture, result, at)
     title(picture, _title(result))
-    step = show_amount(book.facts.values["lines"], book.style, 0)
-    words = f"Contours every {step}"
-    if result.plane is not None:
-        words += " · thick: the plane meets the ground"
-        words += " · deeper is darker" if book.water else ""
-    if result.looks:
-        words += " · 1? 2? 3?: look there"
     legend(picture, words, 12)
     picture.caption = _title(result)
     return picture
+
+
+def _signs(result: GroundResult) -> str:
+    """What the signs of the plan mean."""
+    words = f"Contours every {show_amount(result.book.facts.values['lines'], result.book.style, 0)}"
+    if result.plane is not None:
+        words += " · thick: the plane meets the ground"
+        words += " · deeper is darker" if result.book.water else ""
+    return words + (" · 1? 2? 3?: look there" if result.looks else "")
 
 
 def contoured(picture: Picture, result: GroundResult, at: At) -> None:
@@ -152,14 +163,17 @@ def _through(picture: Picture, lines: Sequence[Contour], at: At, ink: str, width
     picture.items.append(Trace(x, y, ink, width))
 
 
-def figures_of_contours(picture: Picture, result: GroundResult, at: At, size: float = 11) -> None:
-    """Write the heights of the longest contours, each where its line is farthest from points and other figures."""
+def figures_of_contours(
+    picture: Picture, result: GroundResult, at: At, size: float = 11, names: Sequence[Box] = ()
+) -> None:
+    """Write the heights of the longest contours, each where its line is farthest from points, names and other figures."""
     lines = [np.column_stack(at.all(line.xy)) for line in result.contours]
     long = [float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in lines]
     taken = [
         *(at(p.x, p.y) for p in result.book.points[:MOST_NAMES]),
         *(at(x, y) for x, y, _ in result.looks),
     ]
+    boxes = list(names)
     for k in np.argsort(-np.array(long))[:MOST_FIGURES].tolist():
         could = np.concatenate([lines[k], (lines[k][1:] + lines[k][:-1]) / 2])[:400]
         far = (
@@ -167,11 +181,16 @@ def figures_of_contours(picture: Picture, result: GroundResult, at: At, size: fl
             if taken
             else np.full(len(could), np.inf)
         )
+        for left, top, right, bottom in boxes:
+            aside = np.maximum(np.maximum(left - could[:, 0], could[:, 0] - right), 0.0)
+            above = np.maximum(np.maximum(top - could[:, 1], could[:, 1] - bottom), 0.0)
+            far = np.minimum(far, np.hypot(aside, above) + CLEAR / 4)
         best = int(far.argmax())
         if long[k] > SHORTEST and far[best] > CLEAR:
             x, y = could[best].tolist()
-            taken.append((x, y))
             words = show_length(result.contours[k].level, result.book.style)
+            half = text_width(words, size) / 2
+            boxes.append((x - half, y - size, x + half, y + 4))
             picture.text(x, y + 4, words, "muted", size, align="centre", ground=True)
 
 
@@ -186,13 +205,6 @@ def _cloud(picture: Picture, result: GroundResult, at: At) -> None:
 
 def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
     book, many = result.book, len(result.book.points) > MOST_NAMES
-    narrow = picture.width < NARROW
-    if not book.points:
-        return
-    middle = at(*book.xy.mean(axis=0))
-    taken = (
-        [*(at(p.x, p.y) for p in book.points), *(at(x, y) for x, y, _ in result.looks)] if not many else []
-    )
     for k, p in enumerate(book.points):
         x, y = at(p.x, p.y)
         below = float(result.below[k])
@@ -200,31 +212,37 @@ def _points(picture: Picture, result: GroundResult, at: At, focus: int) -> None:
         fill = "keel" if k == focus else "row" if is_missing(p.read) else "out" if dry else "paper"
         picture.disc(x, y, 3.0 if many else 5.0, fill, "keel" if is_missing(p.read) else "ink", 1.4)
         picture.hit(x - 9, y - 9, 18, 18, str(k), p.name)
-        if (many or narrow) and k != focus:
-            continue
-        said = p.name if math.isnan(below) else f"{p.name} {book.style.amount(below, 0)}"
-        wide, base = text_width(said, 12, bold=k == focus) + 9, y + 4 + (10 if y > middle[1] else -8)
-        right = _clear(x, base, wide, x >= middle[0], taken)
-        picture.text(
-            x + (9 if right else -9),
-            base,
-            said,
-            "ink",
-            12,
-            bold=k == focus,
-            align="left" if right else "right",
-            ground=True,
+
+
+def _named(result: GroundResult, at: At, focus: int, size: tuple[float, float]) -> list[tuple[int, str, Box]]:
+    """Which points are named, with what, and where that stands clear of all else."""
+    book, (width, height) = result.book, size
+    few = len(book.points) <= MOST_NAMES and width >= NARROW
+    shown = [k for k in range(len(book.points)) if few or k == focus]
+    if not shown:
+        return []
+    middle = at(*book.xy.mean(axis=0))
+    said, could = [], []
+    for k in shown:
+        (x, y), below = at(*book.xy[k]), float(result.below[k])
+        name = book.points[k].name
+        said.append(name if math.isnan(below) else f"{name} {book.style.amount(below, 0)}")
+        wide = text_width(said[-1], 13, bold=k == focus) + 4
+        out, away = (x >= middle[0]), (y > middle[1])
+        beside = [x + 7, x - 7 - wide] if out else [x - 7 - wide, x + 7]
+        level = [y, y - 17] if away else [y - 16, y]
+        could.append(
+            [
+                (left, top, left + wide, top + 16)
+                for left in (*beside, x - wide / 2)
+                for top in (*level, y - 8, y + 7, y - 23)
+                if left != x - wide / 2 or top in (y + 7, y - 23)
+            ]
         )
-
-
-def _clear(x: float, base: float, wide: float, right: bool, taken: Sequence[tuple[float, float]]) -> bool:
-    """Whether a name stands right of its place: where it is wanted, unless it covers more there than on the other side."""
-
-    def covers(to_right: bool) -> int:
-        low = x + 9 if to_right else x - wide
-        return sum(low - 7 < u < low + wide and u != x and base - 16 < v < base + 8 for u, v in taken)
-
-    return right if covers(right) <= covers(not right) else not right
+    dots = [(x - 6, y - 6, x + 6, y + 6) for x, y in (at(p.x, p.y) for p in book.points[:MOST_NAMES])]
+    asked = [(x - 8, y - 8, x + 8, y + 8) for x, y in (at(a, b) for a, b, _ in result.looks)]
+    best = places(could, [*dots, *asked], (4.0, 32.0, width - 4.0, height - 26.0))
+    return [(k, words, each[b]) for k, words, each, b in zip(shown, said, could, best, strict=True)]
 
 
 def _look(picture: Picture, result: GroundResult, at: At) -> None:

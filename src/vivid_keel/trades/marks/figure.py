@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 
-from vivid_keel.core.quantities import is_missing, show_length, show_piece
+from vivid_keel.core.quantities import LengthStyle, is_missing, show_length, show_piece
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import text_width
+from vivid_keel.trades.marks.carry import Carried
 from vivid_keel.trades.marks.result import MarksResult
 
 
@@ -36,7 +38,12 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
     ]
     slabs = [h for _, h in result.slabs]
     hi, lo = max([line + 0.4, *tops, *designs]), min([line - 0.8, *slabs])
-    top, base = 46.0, height - 54.0
+    n = len(result.carried)
+    pitch = (width - 120) / max(n, 1)
+    told = [_told(column, style) for column in result.carried]
+    one_line = all(text_width(" ".join(words), 14, bold=True) + 8 <= pitch for words in told)
+    lines = 1 if one_line else max(map(len, told))
+    top, base = 46.0 + 17 * (max(lines, 1) - 1), height - 54.0
     # The slab's unevenness is a few millimetres: drawn larger, and said so.
     mean = result.slab_mean if slabs else lo
     swell = (
@@ -48,8 +55,6 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
     def y(h: float) -> float:
         return base - (h - lo) / (hi - lo) * (base - top)
 
-    n = len(result.carried)
-    pitch = (width - 120) / max(n, 1)
     ground = [
         (30.0, y(mean)),
         *[
@@ -87,18 +92,11 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
                 "raise" if not over else "lower",
                 1.4,
             )
-            sure = column.sure
-            word = f"{'cut' if over else 'make up'} {show_piece(abs(column.cut), style)}" if sure else "fits"
-            picture.text(
-                x,
-                top - 6,
-                word,
-                "muted" if not sure else "lower" if over else "raise",
-                14,
-                bold=sure,
-                align="centre",
-                ground=True,
-            )
+            ink = "muted" if not column.sure else "lower" if over else "raise"
+            for k, words in enumerate([" ".join(told[i])] if one_line else reversed(told[i])):
+                picture.text(
+                    x, top - 6 - 17 * k, words, ink, 14, bold=column.sure, align="centre", ground=True
+                )
         picture.poly(
             [
                 (x - wide / 2 - 9, y(column.mark)),
@@ -109,15 +107,6 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
             "ink",
             0.8,
         )
-        if column.up is not None:
-            picture.text(
-                x + wide / 2 + 6,
-                (y(column.mark) + y(design)) / 2 + 5,
-                show_length(column.up, style),
-                "ink",
-                13,
-                ground=True,
-            )
         if column.slab is not None:
             off = column.slab - mean
             picture.text(
@@ -138,6 +127,11 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
             f"row:{i}",
             f"{column.name}: mark {show_length(column.mark, style)}",
         )
+    for i, column in enumerate(result.carried):  # over the posts that stand beside
+        if column.up is not None:
+            x, wide = 60 + (i + 0.5) * pitch, min(26.0, pitch * 0.4)
+            at = (y(column.mark) + y(b.columns[i].value("design"))) / 2 + 5
+            picture.text(x + wide / 2 + 6, at, show_length(column.up, style), "ink", 13, ground=True)
     picture.line(30, y(line), width - 30, y(line), "keel", 2.6)
     picture.text(
         34, y(line) - 7, f"{b.reference.name} {show_length(line, style)}", "keel", 14, bold=True, ground=True
@@ -153,6 +147,15 @@ def elevation(result: MarksResult, width: float, height: float, focus: int = -1)
     )
     picture.caption = f"{n} columns, mark carried as a {b.order}"
     return picture
+
+
+def _told(column: Carried, style: LengthStyle) -> list[str]:
+    """What is done to a column's top, and by how much."""
+    if column.cut is None or column.up is None:
+        return []
+    if not column.sure:
+        return ["fits"]
+    return ["cut" if column.cut > 0 else "make up", show_piece(abs(column.cut), style)]
 
 
 def plan(result: MarksResult, width: float, height: float, focus: int = -1) -> Picture:

@@ -9,6 +9,7 @@ import numpy as np
 from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move
 from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.labels import Box, places
 from vivid_keel.figures.measure import fitted, text_width
 from vivid_keel.trades.network.result import Leg, NetworkResult
 
@@ -58,7 +59,6 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
     worst = result.worst_leg
     seen: dict[tuple[int, int], int] = {}
     middles: dict[Leg, tuple[float, float]] = {}
-    labels = _Labels([xy[m] for m in marks], width, height)
     for leg in legs:
         a, b = at[leg.start], at[leg.to]
         again = seen.get((min(a, b), max(a, b)), 0)
@@ -68,10 +68,24 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
         tip = f"{leg.start} to {leg.to}: {n} set-up{'s' if n > 1 else ''} of {book.runs[leg.run]}"
         picture.hit(middle[0] - 24, middle[1] - 20, 48, 24, f"leg:{result.legs.index(leg)}", tip)
         middles[leg] = middle
+    named = [m for m in marks if net.names[m] not in book.stands]
+    could = [_about(result, m, xy[m]) for m in named]
+    by_need = sorted(legs, key=lambda one: -(one.standardised if not is_missing(one.standardised) else -1))
+    corrected = [leg for leg in by_need if leg.redundancy >= 1e-9]
+    could += [
+        _upon(result, leg, middles[leg], doubtful=result.suspicious and leg is worst) for leg in corrected
+    ]
+    taken = [(x - 8, y - 8, x + 8, y + 8) for x, y in xy.values()]
+    best = places(could, taken, (6.0, 4.0, width - 6.0, height - 22.0))
+    stand = [each[k] for each, k in zip(could, best, strict=True)]
     for m in marks:
-        _mark(picture, result, m, xy[m], labels, lit=m == focus)
-    for leg in sorted(legs, key=lambda one: -(one.standardised if not is_missing(one.standardised) else -1)):
-        _correction(picture, result, leg, middles[leg], labels, doubtful=result.suspicious and leg is worst)
+        _mark(picture, result, m, xy[m], lit=m == focus)
+    for m, box in zip(named, stand, strict=False):
+        _name(picture, result, m, box)
+    for leg, box in zip(corrected, stand[len(named) :], strict=True):
+        doubtful = result.suspicious and leg is worst
+        if doubtful or not any(_touch(box, other) for other in (*taken, *stand) if other is not box):
+            _correction(picture, result, leg, box, doubtful=doubtful)  # else the sheet has it
     total = len(result.legs)
     part = f" · {len(legs)} of {total} lines, around the one in hand" if len(legs) < total else ""
     picture.text(
@@ -126,37 +140,6 @@ def _across(marks: list[int], edges: list[tuple[int, int]]) -> dict[int, float]:
     return {m: float(place[index[m]]) for m in marks}
 
 
-class _Labels:
-    """Where words already stand, so that the next ones stand clear of them and of the marks."""
-
-    def __init__(self, marks: list[tuple[float, float]], width: float, height: float) -> None:
-        self.taken = [(x - 8, y - 8, x + 8, y + 8) for x, y in marks]
-        self.width, self.height = width, height
-
-    def place(
-        self, spots: list[tuple[float, float]], wide: float, tall: float, *, must: bool
-    ) -> tuple[float, float] | None:
-        """Return the first middle-top spot that is free, the freest one where it must stand, else None."""
-        best: tuple[float, tuple[float, float], tuple[float, float, float, float]] | None = None
-        for x, y in spots:
-            x = min(max(x, wide / 2 + 6), self.width - wide / 2 - 6)
-            box = (x - wide / 2, y, x + wide / 2, y + tall)
-            over = sum(
-                max(0.0, min(box[2], b[2]) - max(box[0], b[0]))
-                * max(0.0, min(box[3], b[3]) - max(box[1], b[1]))
-                for b in self.taken
-            )
-            if y < 4 or y + tall > self.height - 22:
-                over += wide * tall
-            if best is None or over < best[0]:
-                best = (over, (x, y), box)
-        assert best is not None
-        if best[0] > 0 and not must:
-            return None
-        self.taken.append(best[2])
-        return best[1]
-
-
 def _leg(
     picture: Picture, leg: Leg, a: tuple[float, float], b: tuple[float, float], again: int, *, doubtful: bool
 ) -> tuple[float, float]:
@@ -172,38 +155,30 @@ def _leg(
     return mx, my
 
 
-def _correction(
-    picture: Picture,
-    result: NetworkResult,
-    leg: Leg,
-    at: tuple[float, float],
-    labels: _Labels,
-    *,
-    doubtful: bool,
-) -> None:
-    if leg.redundancy < 1e-9:
-        return
-    words = show_move(leg.correction, result.book.style)
+def _touch(one: Box, other: Box) -> bool:
+    """Whether two boxes lie over one another."""
+    return min(one[2], other[2]) > max(one[0], other[0]) and min(one[3], other[3]) > max(one[1], other[1])
+
+
+def _upon(result: NetworkResult, leg: Leg, at: tuple[float, float], *, doubtful: bool) -> list[Box]:
+    """Where the correction of a leg may stand about its middle."""
+    (x, y), words = at, show_move(leg.correction, result.book.style)
     wide = text_width(words, 13, bold=doubtful) + (24 if doubtful else 4)
-    (x, y), spots = at, []
-    for dx, dy in ((0, -8), (0, -22), (0, 8), (-wide / 2 - 6, -8), (wide / 2 + 6, -8)):
-        spots.append((x + dx, y + dy))
-    found = labels.place(spots, wide, 16, must=doubtful)
-    if found is None:
-        return  # the sheet has it
-    tx, ty = found
+    ways = ((0, -8), (0, -22), (0, 8), (-wide / 2 - 6, -8), (wide / 2 + 6, -8))
+    return [(x + dx - wide / 2, y + dy, x + dx + wide / 2, y + dy + 16) for dx, dy in ways]
+
+
+def _correction(picture: Picture, result: NetworkResult, leg: Leg, box: Box, *, doubtful: bool) -> None:
+    words, x = show_move(leg.correction, result.book.style), (box[0] + box[2]) / 2
     if doubtful:
-        symbols.verdict(picture, tx - wide / 2 + 8, ty + 8, "out", 18)
-        tx += 10
-    picture.text(
-        tx, ty + 13, words, "wrong" if doubtful else "muted", 13, bold=doubtful, align="centre", ground=True
-    )
+        symbols.verdict(picture, box[0] + 8, box[1] + 8, "out", 18)
+        x += 10
+    ink = "wrong" if doubtful else "muted"
+    picture.text(x, box[1] + 13, words, ink, 13, bold=doubtful, align="centre", ground=True)
 
 
-def _mark(
-    picture: Picture, result: NetworkResult, m: int, at: tuple[float, float], labels: _Labels, *, lit: bool
-) -> None:
-    net, style = result.net, result.book.style
+def _mark(picture: Picture, result: NetworkResult, m: int, at: tuple[float, float], *, lit: bool) -> None:
+    net = result.net
     assert net is not None
     x, y = at
     known = net.names[m] in result.book.known
@@ -219,24 +194,33 @@ def _mark(
         picture.poly([(x - 8, y - 7), (x + 8, y - 7), (x, y + 7)], "keel", "ink", 1.2)
     else:
         picture.disc(x, y, 4.6, "ink", "ink")
-    u = "" if net.u[m] == 0 else f" ± {show_amount(2 * float(net.u[m]), style)}"
-    name, height = net.names[m].split(" (")[0], f"{show_length(float(net.heights[m]), style)}{u}"
-    wide = max(text_width(name, 13), text_width(height, 13, bold=True)) * 0.94
-    side = wide / 2 + 12
-    spots = [
-        (x, y + 9),
-        (x, y - 42),
-        (x + side, y - 16),
-        (x - side, y - 16),
-        (x + side * 0.7, y + 10),
-        (x - side * 0.7, y + 10),
-        (x + side * 0.7, y - 44),
-        (x - side * 0.7, y - 44),
-        (x, y + 42),
-    ]
-    found = labels.place(spots, wide, 32, must=True)
-    assert found is not None
-    tx, ty = found
-    picture.text(tx, ty + 13, name, "ink", 13, align="centre", ground=True)
-    picture.text(tx, ty + 29, height, "ink", 13, bold=True, align="centre", ground=True)
     picture.hit(x - 14, y - 14, 28, 28, f"row:{m}", net.names[m])
+
+
+def _words(result: NetworkResult, m: int) -> tuple[str, str]:
+    """A mark's name, and its height with its U."""
+    net, style = result.net, result.book.style
+    assert net is not None
+    u = "" if net.u[m] == 0 else f" ± {show_amount(2 * float(net.u[m]), style)}"
+    return net.names[m].split(" (")[0], f"{show_length(float(net.heights[m]), style)}{u}"
+
+
+def _about(result: NetworkResult, m: int, at: tuple[float, float]) -> list[Box]:
+    """Where a mark's name and height may stand about it: near it first."""
+    (x, y), (name, height) = at, _words(result, m)
+    half = max(text_width(name, 13), text_width(height, 13, bold=True)) / 2
+    side = half + 12
+    spots = [
+        *((x, y + 9), (x, y - 42), (x + side, y - 16), (x - side, y - 16)),
+        *((x + side * 0.7 * right, y + down) for down in (10, -44) for right in (1, -1)),
+        (x, y + 42),
+        *((x + side * right, y + down) for down in (-78, 26, 58) for right in (0, 1, -1)),
+    ]
+    return [(a - half, b, a + half, b + 32) for a, b in spots]
+
+
+def _name(picture: Picture, result: NetworkResult, m: int, box: Box) -> None:
+    name, height = _words(result, m)
+    x = (box[0] + box[2]) / 2
+    picture.text(x, box[1] + 13, name, "ink", 13, align="centre", ground=True)
+    picture.text(x, box[1] + 29, height, "ink", 13, bold=True, align="centre", ground=True)

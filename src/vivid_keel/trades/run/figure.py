@@ -9,6 +9,7 @@ from msgspec import Struct
 from vivid_keel.core.booking.layout import BS, FS, KINDS
 from vivid_keel.core.quantities import show_length
 from vivid_keel.figures.display import Picture, Ruler
+from vivid_keel.figures.labels import Box, places
 from vivid_keel.figures.measure import text_width
 from vivid_keel.figures.staff_face import staff
 from vivid_keel.trades.run.result import RunResult
@@ -73,13 +74,12 @@ def section(
         members = [d for d in drawn if d.setup == s]
         if members:
             _set_up(picture, x, members, y)
-    gaps = [b.x - a.x for a, b in zip(drawn, drawn[1:], strict=False) if b.x - a.x > 20]
-    roomy = not gaps or min(gaps) >= 76
     for d in drawn:
-        _staff(picture, result, d, y, d.row == focus, label, roomy)
-    for s, x in centres.items():
-        _line_height(picture, result, s, x, drawn, y, label)
-    _names(picture, result, drawn, y, height, with_height=label == "height")
+        _staff(picture, result, d, y, d.row == focus)
+    taken = [box for s, x in centres.items() for box in _line_height(picture, result, s, x, drawn, y, label)]
+    taken += _names(picture, result, drawn, y, height, with_height=label == "height")
+    if label == "reading":
+        _readings(picture, result, drawn, y, taken)
     total = result.layout.setups
     part = "" if len(setups) == total else f" · set-ups {setups[0] + 1} to {setups[-1] + 1} of {total}"
     picture.text(14, height - 12, f"Section in order of walking · heights to scale{part}", "muted", 13)
@@ -146,9 +146,9 @@ def _place(result: RunResult, setups: list[int], width: float) -> tuple[list[_St
         slot += 0.12 if shared else 1.0
         slots.append((i, slot))
         members.setdefault(s, []).append(slot)
-    for s, places in members.items():
-        middle = (places[0] + places[-1]) / 2
-        gaps = [(a + b) / 2 for a, b in zip(places, places[1:], strict=False)] or [places[0] + 0.5]
+    for s, where in members.items():
+        middle = (where[0] + where[-1]) / 2
+        gaps = [(a + b) / 2 for a, b in zip(where, where[1:], strict=False)] or [where[0] + 0.5]
         centres[s] = min(gaps, key=lambda g: abs(g - middle))
     left, right = 56.0, width - 56.0
     end = max([slots[-1][1], *centres.values()]) or 1.0
@@ -193,15 +193,18 @@ def _set_up(picture: Picture, x: float, members: list[_Stand], y: Ruler) -> None
 
 def _line_height(
     picture: Picture, result: RunResult, s: int, x: float, drawn: list[_Stand], y: Ruler, label: str
-) -> None:
-    """The height of collimation, above its staffs."""
+) -> list[Box]:
+    """Write the height of collimation above its staffs; return where."""
     hc = next((stand.hc for stand in drawn if stand.setup == s), None)
     if hc is None:
-        return
+        return []
     text = f"HC {show_length(hc, result.book.style)}"
     if label == "setup":
         text = f"set-up {s + 1} · {text}"
-    picture.text(x, y(hc) - 22, text, "keel", 13, bold=True, align="centre", ground=True)
+    half, base = text_width(text, 13, bold=True) / 2, y(hc) - 22
+    x = min(max(x, half + 2), picture.width - half - 2)
+    picture.text(x, base, text, "keel", 13, bold=True, align="centre", ground=True)
+    return [(x - half, base - 12, x + half, base + 3)]
 
 
 def _interpolate(points: list[tuple[float, float]], x: float) -> float:
@@ -211,9 +214,7 @@ def _interpolate(points: list[tuple[float, float]], x: float) -> float:
     return points[0][1] if x < points[0][0] else points[-1][1]
 
 
-def _staff(
-    picture: Picture, result: RunResult, stand: _Stand, y: Ruler, lit: bool, label: str, roomy: bool
-) -> None:
+def _staff(picture: Picture, result: RunResult, stand: _Stand, y: Ruler, lit: bool) -> None:
     foot, cross = y(stand.height), y(stand.hc)
     tip = cross - 16 if stand.reading >= 0 else cross + 16
     up = min(foot, tip), max(foot, tip)
@@ -221,22 +222,6 @@ def _staff(
         picture.box(stand.x - 11, up[0] - 6, 22, up[1] - up[0] + 12, "row", "")
     staff(picture, stand.x - 3, up[0], 6, up[1] - up[0])
     sight = result.book.rows[stand.row]
-    if label == "reading":
-        text = show_length(stand.reading, result.book.style)
-        if roomy:
-            text = f"{KINDS[sight.kind]} {text}"
-        fore = sight.kind == FS or stand.x + 9 + text_width(text, 13) > picture.width
-        # The foresight's reading stands left of its staff, a line lower than those read before it.
-        text_y = cross + (34 if fore else 17) if stand.reading >= 0 else cross - 10
-        picture.text(
-            stand.x - 9 if fore else stand.x + 9,
-            text_y,
-            text,
-            "ink",
-            13,
-            align="right" if fore else "left",
-            ground=True,
-        )
     picture.hit(
         stand.x - 14,
         up[0] - 8,
@@ -247,44 +232,67 @@ def _staff(
     )
 
 
+def _readings(picture: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, taken: list[Box]) -> None:
+    """What was read, beside each staff: a foresight left of it and a line lower than those read before it, lower still where that is
+    taken."""
+    kinds = [KINDS[result.book.rows[stand.row].kind] for stand in drawn]
+    told = [show_length(stand.reading, result.book.style) for stand in drawn]
+    widest = max(text_width(f"{kind} {words}", 13) for kind, words in zip(kinds, told, strict=True))
+    gaps = [b.x - a.x for a, b in zip(drawn, drawn[1:], strict=False) if b.x - a.x > 20]
+    if not gaps or min(gaps) >= max(76.0, widest + 12):
+        told = [f"{kind} {words}" for kind, words in zip(kinds, told, strict=True)]
+    could: list[list[Box]] = []
+    for stand, kind, words in zip(drawn, kinds, told, strict=True):
+        wide, cross = text_width(words, 13), y(stand.hc)
+        right, left = stand.x + 9, stand.x - 9 - wide
+        bases = [cross - 10, cross - 27] if stand.reading < 0 else [cross + 17 * k for k in range(1, 6)]
+        if kind == KINDS[FS] and stand.reading >= 0:
+            bases = [*bases[1:], bases[0]]
+        sides = (left, right) if kind == KINDS[FS] else (right, left)
+        could.append([(x, base - 12, x + wide, base + 3) for base in bases for x in sides])
+    best = places(could, taken, (2.0, 0.0, picture.width - 2.0, picture.height))
+    for words, each, k in zip(told, could, best, strict=True):
+        picture.text(each[k][0], each[k][3] - 3, words, "ink", 13, ground=True)
+
+
 def _names(
     picture: Picture, result: RunResult, drawn: list[_Stand], y: Ruler, height: float, *, with_height: bool
-) -> None:
-    """Names under the surface, a line lower where they would run into each other; with their heights if asked."""
+) -> list[Box]:
+    """Write names under the surface, with their heights if asked, a line lower or aside where they would run into each other; return where."""
     ground = [(stand.x, y(stand.height)) for stand in drawn if stand.reading >= 0]
-    taken: list[tuple[float, float, float]] = []
-    last = ""
+    told: list[tuple[str, str]] = []
+    could: list[list[Box]] = []
+    last, tall = "", 31 if with_height else 15
     for stand in drawn:
         mark = result.book.rows[stand.row].mark
         if mark == last:
             continue
-        last = mark
-        half = text_width(mark, 13) / 2
+        last, below = mark, with_height and stand.reading >= 0
+        words = show_length(result.corrected(stand.row), result.book.style) if below else ""
+        half = max(text_width(mark, 13), text_width(words, 14, bold=True)) / 2
         x = min(max(stand.x, half + 6), picture.width - half - 6)
+        told.append((mark, words))
         if stand.reading < 0:
-            picture.text(x, y(stand.height) - 8, mark, "ink", 13, align="centre")
+            base = y(stand.height) - 8
+            could.append([(x - half, base - 12 - 15 * k, x + half, base + 3 - 15 * k) for k in range(3)])
             continue
         under = [gy for gx, gy in ground if abs(gx - x) <= half]
-        base = (
-            max([y(stand.height), _interpolate(ground, x - half), _interpolate(ground, x + half), *under])
-            + 16
+        edge = [y(stand.height), _interpolate(ground, x - half), _interpolate(ground, x + half), *under]
+        top = min(max(edge) + 4, height - 25 - tall)
+        could.append(
+            [
+                (x - half + aside * half, top + down, x + half + aside * half, top + down + tall)
+                for down in (0, 15, 30, 45, -15, -30)
+                for aside in (0, -0.5, 0.5)
+            ]
         )
-        tall = 31 if with_height else 15
-        while any(abs(x - tx) < half + th + 6 and abs(base - ty) < tall for tx, ty, th in taken):
-            base += 15
-        base = min(base, height - 28 - (tall - 15))
-        taken.append((x, base, half))
-        picture.text(x, base, mark, "ink", 13, align="centre")
-        if with_height:
-            picture.text(
-                x,
-                base + 16,
-                show_length(result.corrected(stand.row), result.book.style),
-                "ink",
-                14,
-                bold=True,
-                align="centre",
-            )
+    best = places(could, [], (4.0, 0.0, picture.width - 4.0, height - 24.0))
+    boxes = [each[k] for each, k in zip(could, best, strict=True)]
+    for (mark, words), (left, top, right, _) in zip(told, boxes, strict=True):
+        picture.text((left + right) / 2, top + 12, mark, "ink", 13, align="centre")
+        if words:
+            picture.text((left + right) / 2, top + 28, words, "ink", 14, bold=True, align="centre")
+    return boxes
 
 
 def _empty(picture: Picture, result: RunResult) -> None:

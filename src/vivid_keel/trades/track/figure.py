@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
 
 LEFT_EDGE = 74.0
+NAMES_APART = 15.0
+"""Names of two lines that begin together stand so far from one another [px]."""
 MANY = 80
 """More sleepers than that are drawn as lines through them all."""
 
@@ -160,8 +162,10 @@ def cross_level(result: TrackResult, width: float, height: float, focus: int = -
     )
     picture.items.append(Trace(x, y(result.cross), "muted", 1.6))
     picture.items.append(Trace(x, y(result.predicted), "in", 2.4))
-    for name, line, ink in (("as found", result.cross, "muted"), ("packed", result.predicted, "in")):
-        picture.text(LEFT_EDGE - 8, float(y(float(line[0]))) + 4, name, ink, 12, align="right", ground=True)
+    begins = [float(y(float(line[0]))) for line in (result.cross, result.predicted)]
+    apart = max(0.0, (NAMES_APART - abs(begins[1] - begins[0])) / 2) * (1 if begins[1] >= begins[0] else -1)
+    for name, at, ink in (("as found", begins[0] - apart, "muted"), ("packed", begins[1] + apart, "in")):
+        picture.text(LEFT_EDGE - 8, at + 4, name, ink, 13, align="right", ground=True)
     if 0 <= focus < len(x):
         picture.disc(float(x[focus]), float(y(float(result.predicted[focus]))), 4, "keel")
     _numbers(picture, result, x, height - 22)

@@ -6,6 +6,7 @@ import math
 
 from vivid_keel.core.quantities import show_number, show_piece, show_thickness
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.measure import wrapped
 from vivid_keel.trades.vehicle.result import DEGREE, VehicleResult
 
 SWELL = 4.0
@@ -40,22 +41,13 @@ def stance(result: VehicleResult, width: float, height: float, *, left: bool = F
     swell = min(SWELL, 0.28 / max(abs(at.roll), abs(at.pitch), 0.02))
     _rear(picture, result, half / 2, ground, at.roll * swell, left=left)
     _side(picture, result, half * 1.5, ground, at.pitch * swell, left=left)
-    picture.text(
-        14,
-        22,
-        f"From behind: lean {show_number(at.roll / DEGREE, 2, signed=True)}°, right side high +",
-        "ink",
-        14,
-        bold=True,
+    seen = (
+        (14.0, f"From behind: lean {show_number(at.roll / DEGREE, 2, signed=True)}°, right side high +"),
+        (half + 14, f"From its right: tip {show_number(at.pitch / DEGREE, 2, signed=True)}°, nose high +"),
     )
-    picture.text(
-        half + 14,
-        22,
-        f"From its right: tip {show_number(at.pitch / DEGREE, 2, signed=True)}°, nose high +",
-        "ink",
-        14,
-        bold=True,
-    )
+    for left_edge, words in seen:
+        for k, line in enumerate(wrapped(words, half - 24, 14, bold=True)):
+            picture.text(left_edge, 22 + 17 * k, line, "ink", 14, bold=True)
     picture.text(14, height - 12, f"tilts drawn {swell:.1f} times larger than they are", "muted", 13)
     picture.caption = f"Lean {at.roll / DEGREE:.2f}°, tip {at.pitch / DEGREE:.2f}°"
     return picture

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from vivid_keel.figures.display import Picture
+from vivid_keel.figures.labels import Box, places
 from vivid_keel.figures.measure import text_width
 from vivid_keel.figures.over_time import Course, Scale, over_time
 from vivid_keel.trades.years.result import ANOTHER, MOVED, YearsResult
@@ -71,10 +72,20 @@ def in_plan(result: YearsResult, width: float, height: float, focus: int = -1) -
         x = (left + right) / 2 + float(place[0] - low[0] - size[0] / 2) * scale
         y = (top + bottom) / 2 - float(place[1] - low[1] - size[1] / 2) * scale
         spots.append((x, y, 9.0 if one.benchmark else 4 + 13 * math.sqrt(abs(one.since_first[0]) / most)))
-    taken = [(x - r, y - r, x + r, y + r) for x, y, r in spots]
-    taken.append((0.0, 0.0, width, 32.0))  # the title
-    for (i, one, _), (a, b, r) in zip(there, spots, strict=True):
-        change, U = one.since_first
+    told = [
+        f"{style.amount(one.since_first[0], signed=True)} ± {style.amount(one.since_first[1])}"
+        for _, one, _ in there
+    ]
+    sides = [
+        _beside(x, y, r, max(text_width(one.name, 13, bold=True), text_width(words, 13)))
+        for (_, one, _), (x, y, r), words in zip(there, spots, told, strict=True)
+    ]
+    discs = [(x - r, y - r, x + r, y + r) for x, y, r in spots]
+    best = places(
+        [[box for _, _, box in each] for each in sides], discs, (4.0, 32.0, width - 4.0, height - 26.0)
+    )
+    for k, ((i, one, _), (a, b, r), said) in enumerate(zip(there, spots, told, strict=True)):
+        change = one.since_first[0]
         if i == focus:
             picture.box(a - r - 5, b - r - 5, 2 * r + 10, 2 * r + 10, "lit", "")
         if one.benchmark:
@@ -83,9 +94,7 @@ def in_plan(result: YearsResult, width: float, height: float, focus: int = -1) -
             picture.disc(a, b, r, "raise" if change > 0 else "lower", "ink", 1.2)
         else:
             picture.disc(a, b, r, "", "muted", 1.2)
-        said = f"{style.amount(change, signed=True)} ± {style.amount(U)}"
-        wide = max(text_width(one.name, 13, bold=True), text_width(said, 13))
-        spot, align = _beside(a, b, r, wide, taken, width)
+        spot, align, _ = sides[k][best[k]]
         picture.text(spot[0], spot[1], one.name, "ink", 13, bold=True, align=align, ground=True)
         ink = "muted" if one.verdict != MOVED else "raise" if change > 0 else "lower"
         picture.text(spot[0], spot[1] + 15, said, ink, 13, align=align, ground=True)
@@ -109,28 +118,20 @@ def in_plan(result: YearsResult, width: float, height: float, focus: int = -1) -
     return picture
 
 
-Box = tuple[float, float, float, float]
-
-
-def _beside(
-    x: float, y: float, r: float, wide: float, taken: list[Box], width: float
-) -> tuple[tuple[float, float], str]:
-    """Where a name and the line under it stand, at the side of a mark where least stands already, and on which side they are aligned."""
+def _beside(x: float, y: float, r: float, wide: float) -> list[tuple[tuple[float, float], str, Box]]:
+    """Where a name and the line under it may stand about a mark: the base of the name, on which side they are aligned, and what they cover."""
     sides = (
-        ((x + r + 6, y - 1), "left", x + r + 4),
-        ((x - r - 6, y - 1), "right", x - r - 4 - wide),
+        ((x + r + 6, y - 1), "left", x + r + 6),
+        ((x - r - 6, y - 1), "right", x - r - 6 - wide),
         ((x, y - r - 21), "centre", x - wide / 2),
         ((x, y + r + 15), "centre", x - wide / 2),
+        ((x + r, y - r - 21), "left", x + r),
+        ((x + r, y + r + 15), "left", x + r),
+        ((x - r, y - r - 21), "right", x - r - wide),
+        ((x - r, y + r + 15), "right", x - r - wide),
+        ((x, y - r - 54), "centre", x - wide / 2),
+        ((x, y + r + 48), "centre", x - wide / 2),
     )
-
-    def covered(side: tuple[tuple[float, float], str, float]) -> float:
-        (_, base), _, left = side
-        box = (left, base - 13, left + wide, base + 19)
-        out = max(0.0, 4 - box[0]) + max(0.0, box[2] - width + 4)
-        for a, b, c, d in taken:
-            out += max(0.0, min(box[2], c) - max(box[0], a)) * max(0.0, min(box[3], d) - max(box[1], b))
-        return out
-
-    at, align, left = min(sides, key=covered)
-    taken.append((left, at[1] - 13, left + wide, at[1] + 19))
-    return at, align
+    return [
+        ((at, base), align, (left, base - 12, left + wide, base + 19)) for (at, base), align, left in sides
+    ]
