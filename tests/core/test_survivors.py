@@ -468,3 +468,78 @@ def test_where_too_many_places_could_be_watched_each_foot_is_watched_where_it_sh
     assert by_feet.shape[0] ** by_feet.shape[1] > MOST_TRIED
     found = where_to_watch(by_feet, np.zeros(9))
     assert found == [max(range(9), key=lambda i: abs(by_feet[i, j])) for j in range(12)]
+
+
+def test_in_a_long_book_a_joint_that_is_not_home_is_found_wherever_it_begins():
+    """Of more than sixty set-ups not each is tried as its beginning, but places all along the book are."""
+    from tests.measure_slips import Made, as_booked
+    from vivid_keel.core.booking.layout import BS, FS, IS
+    from vivid_keel.core.booking.slips.rank import find_slips
+
+    rng, made, height = np.random.default_rng(7), Made(known={"T0": 50.0}), 50.0
+    for s in range(90):
+        back, between, fore = rng.uniform(0.4, 3.8, 3)
+        made.known[f"T{s + 1}"], made.known[f"m{s}"] = height + back - fore, height + back - between
+        height += back - fore
+        for kind, mark, true in ((BS, f"T{s}", back), (IS, f"m{s}", between), (FS, f"T{s + 1}", fore)):
+            if s >= 45 and true > 2.0:
+                true += 0.012
+                made.wrong.add(len(made.kinds))
+            made.kinds.append(kind)
+            made.marks.append(mark)
+            made.setup.append(s)
+            made.middle.append(round(float(true + rng.normal(0, 0.0004)), 3))
+    for part in (made.look, made.upper, made.lower, made.far):
+        part += [math.nan] * len(made.kinds)
+    first = find_slips(as_booked(made)).suggestions[0]
+    assert first.kind == "joint"
+    assert len(made.wrong ^ set(first.rows)) <= 0.05 * len(made.wrong)
+
+
+def test_heights_near_either_edge_of_a_band_are_drawn_together_alike():
+    """By as much as noise spread them, about their own middle; up is to down as down is to up."""
+    from vivid_keel.core.moving.picking import _drawn_together, _edges_together
+
+    rng = np.random.default_rng(4)
+    u = np.full(9, 0.0004)
+    high = 5.0 + rng.normal(0, 0.002, 9)
+    drawn = _drawn_together(high, u)
+    assert drawn.mean() == pytest.approx(high.mean(), abs=1e-12)
+    assert drawn.var(ddof=1) == pytest.approx(high.var(ddof=1) - 0.0004**2)
+    band = np.concatenate(
+        [rng.uniform(0.0091, 0.0099, 3), rng.uniform(-0.004, 0.0048, 4), [-0.0093, -0.0097]]
+    )
+    assert _edges_together(-band, u) == pytest.approx(-_edges_together(band, u), abs=1e-12)
+    assert _edges_together(band, u)[3:7] == pytest.approx(band[3:7])  # nothing near an edge
+
+
+def test_whether_all_went_at_once_is_reckoned_with_what_was_really_put_in():
+    """Thickness less what hung under it and what its leaves close; then what was moved and what wasn't went alike."""
+    from types import SimpleNamespace
+
+    from vivid_keel.core.moving.result import Moved
+
+    heights, moved = np.array([0.0, -0.010, -0.012, -0.008, 0.001, -0.011]), [1, 2, 3, 5]
+    put, hung, leaves, closes = 0.0115, 0.0006, 3, 0.0002
+    made = np.zeros(6)
+    made[moved] = put - hung - closes * leaves
+    for sank in (0.0, -0.004):
+        result = SimpleNamespace(
+            task=SimpleNamespace(both=False, influence=None, u_again=np.full(6, 0.0001)),
+            heights=heights,
+            left=heights + made + sank,
+            to_move=moved,
+            booked=lambda i: SimpleNamespace(put=put, hung=hung, leaves=leaves),
+            learned=SimpleNamespace(interface=closes),
+            predicted=lambda what: heights + what,
+        )
+        assert Moved.line_in_doubt.func(result) == pytest.approx(sank, abs=1e-12)
+
+
+def test_of_many_pieces_that_hang_on_nothing_four_are_named():
+    from vivid_keel.core.booking.network.adjust import LevelledLine, adjust
+
+    lines = [LevelledLine(f"a{k}", f"b{k}", 1.0, 0.001) for k in range(7)]
+    with pytest.raises(KeelError) as refused:
+        adjust({"a0": (10.0, 0.0)}, lines)
+    assert [f"a{k}, b{k}" in refused.value.message for k in range(7)] == [k in (1, 2, 3, 4) for k in range(7)]
