@@ -66,7 +66,8 @@ class StageButton(QAbstractButton):
             base = middle + 4.7 if beside else rect.bottom() - 3
             if count:
                 paint_text(painter, round(inner.right() - wide), round(base), count, 13)
-            bar = QRectF(rect.left() + 10, rect.bottom() - 8, 26, 4)
+            room = inner.width() if beside or not count else inner.width() - wide - 6
+            bar = QRectF(rect.left() + 10, rect.bottom() - 8, max(8.0, min(26.0, room)), 4)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(bar)
             painter.fillRect(

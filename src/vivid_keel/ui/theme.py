@@ -82,7 +82,6 @@ QLineEdit {{ background: {field}; border: 1.5px solid {ink}; border-radius: 3px;
 QLineEdit:focus {{ border: 2px solid {keel}; }}
 QComboBox {{ background: {field}; border: 1px solid {ink}; border-radius: 3px; padding: 3px 8px; }}
 QTableView {{ background: {paper}; border: none; outline: none; }}
-QHeaderView::section {{ background: {paper}; color: {muted}; border: none; border-bottom: 2px solid {muted}; padding: 3px 5px; font-size: 13px; }}
 QListWidget {{ background: {side}; border: none; outline: none; }}
 QScrollArea {{ border: none; background: {desk}; }}
 QScrollBar:vertical {{ width: 12px; background: {desk}; }}

@@ -114,7 +114,8 @@ def _said(picture: Picture, result: BedResult, off: Floats, nodes: list[list[tup
             if math.isnan(by):
                 continue
             words = style.amount(by, 1, signed=True)
-            picture.text(x, y - 12 if rear else y + 40, words, "muted", 13, align="centre", ground=True)
+            base = max(y - 12, 44.0) if rear else y + 40  # in a low picture clear of the title
+            picture.text(x, base, words, "muted", 13, align="centre", ground=True)
 
 
 def twist_and_profile(result: BedResult, width: float, height: float, *, left: bool = False) -> Picture:
