@@ -18,6 +18,7 @@ def _advances(bold: bool) -> dict[str, float]:
     return found["bold" if bold else "regular"]
 
 
+@lru_cache(maxsize=4096)
 def text_width(text: str, size: float, *, bold: bool = False) -> float:
     """Return how wide a text is at a size [px, or points on paper]."""
     advances = _advances(bold)
