@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -77,6 +79,35 @@ def test_what_is_half_typed_stays_with_its_line_however_they_stand_now(qtbot, id
 
 
 # The worker
+
+
+STOPPED = """
+import gc, random, time
+from PyQt6.QtCore import QObject
+from PyQt6.QtWidgets import QApplication
+from vivid_keel.ui.worker import Worker
+
+app, heard = QApplication([]), []
+for _ in range(600):
+    owner = QObject()
+    worker = Worker(owner)
+    worker.start(lambda left: time.sleep(random.random() * 0.002), heard.append, heard.append)
+    time.sleep(random.choice([0, 0, 0.001, 0.002]))
+    worker.stop()
+    if random.random() < 0.5:
+        gc.collect()
+    app.processEvents()
+    owner.deleteLater()
+    if random.random() < 0.5:
+        app.processEvents()
+print(len(heard))
+"""
+
+
+def test_what_is_stopped_is_heard_of_no_more_however_near_its_end_it_was():
+    """Its last words may be on their way already: the process once fell down by them, and nothing comes of them."""
+    ran = subprocess.run([sys.executable, "-c", STOPPED], capture_output=True, text=True, timeout=60)
+    assert (ran.returncode, ran.stdout) == (0, "0\n"), ran.stderr[-2000:]
 
 
 def test_the_worker_brings_its_result_to_the_windows_thread(qtbot):
