@@ -35,6 +35,7 @@ class Errands(Bringing):
         self._demos: dict[Path, dict[str, int]] = {}
         self._offered: list[QAction] = []
         self._archiving: QProcess | None = None
+        self._ended: QProcess | None = None
 
     def choose_job(self) -> None:
         path = self._choose("Open a job", "Jobs (*.keel);;All files (*)")
@@ -275,6 +276,7 @@ class Errands(Bringing):
         made, self._archiving = self._archiving, None
         if made is None:
             return
+        self._ended = made  # kept till the next: here it is still saying that it ended
         if code == 0:
             self.window.say(f"Written: {folder}")
             return
