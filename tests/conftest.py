@@ -23,7 +23,7 @@ def _own_home(tmp_path, monkeypatch):
     trouble.close()
 
 
-QUICK = 6.0
+QUICK = 4.0
 """How much sooner what stands in for an instrument comes to rest in a test that waits for it."""
 
 

@@ -216,7 +216,6 @@ def test_what_is_slid_and_taken_leaves_the_hand_in_the_sheet(kit, hands, patient
     assert kit.sheet.editor.hasFocus() and kit.sheet.editor.text() == "0.6"
 
 
-@pytest.mark.usefixtures("quick")
 def test_an_electronic_level_is_read_from_its_stream_once_it_stands(kit, hands, qtbot):
     desk = instrument(kit, "Machine level, electronic")
     desk.practising().tool.traits._numbers["settle"] = 1.0

@@ -69,23 +69,26 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
         picture.hit(middle[0] - 24, middle[1] - 20, 48, 24, f"leg:{result.legs.index(leg)}", tip)
         middles[leg] = middle
     named = [m for m in marks if net.names[m] not in book.stands]
+    suspects = [leg for leg in legs if result.suspicious and leg is worst]
     could = [_about(result, m, xy[m]) for m in named]
-    by_need = sorted(legs, key=lambda one: -(one.standardised if not is_missing(one.standardised) else -1))
-    corrected = [leg for leg in by_need if leg.redundancy >= 1e-9]
-    could += [
-        _upon(result, leg, middles[leg], doubtful=result.suspicious and leg is worst) for leg in corrected
-    ]
+    could += [_upon(result, leg, middles[leg], doubtful=True) for leg in suspects]
     taken = [(x - 8, y - 8, x + 8, y + 8) for x, y in xy.values()]
     best = places(could, taken, (6.0, 4.0, width - 6.0, height - 22.0))
     stand = [each[k] for each, k in zip(could, best, strict=True)]
     for m in marks:
         _mark(picture, result, m, xy[m], lit=m == focus)
-    for m, box in zip(named, stand, strict=False):
+    for m, box in zip(named, stand[: len(named)], strict=True):
         _name(picture, result, m, box)
-    for leg, box in zip(corrected, stand[len(named) :], strict=True):
-        doubtful = result.suspicious and leg is worst
-        if doubtful or not any(_touch(box, other) for other in (*taken, *stand) if other is not box):
-            _correction(picture, result, leg, box, doubtful=doubtful)  # else the sheet has it
+    for leg, box in zip(suspects, stand[len(named) :], strict=True):
+        _correction(picture, result, leg, box, doubtful=True)
+    taken += stand
+    for leg in sorted(legs, key=lambda one: -(one.standardised if not is_missing(one.standardised) else -1)):
+        if leg.redundancy < 1e-9 or leg in suspects:
+            continue
+        free = (b for b in _upon(result, leg, middles[leg]) if not any(_touch(b, other) for other in taken))
+        if (clear := next(free, None)) is not None:  # else the sheet has it
+            _correction(picture, result, leg, clear)
+            taken.append(clear)
     total = len(result.legs)
     part = f" · {len(legs)} of {total} lines, around the one in hand" if len(legs) < total else ""
     picture.text(
@@ -160,7 +163,7 @@ def _touch(one: Box, other: Box) -> bool:
     return min(one[2], other[2]) > max(one[0], other[0]) and min(one[3], other[3]) > max(one[1], other[1])
 
 
-def _upon(result: NetworkResult, leg: Leg, at: tuple[float, float], *, doubtful: bool) -> list[Box]:
+def _upon(result: NetworkResult, leg: Leg, at: tuple[float, float], *, doubtful: bool = False) -> list[Box]:
     """Where the correction of a leg may stand about its middle."""
     (x, y), words = at, show_move(leg.correction, result.book.style)
     wide = text_width(words, 13, bold=doubtful) + (24 if doubtful else 4)
@@ -168,7 +171,9 @@ def _upon(result: NetworkResult, leg: Leg, at: tuple[float, float], *, doubtful:
     return [(x + dx - wide / 2, y + dy, x + dx + wide / 2, y + dy + 16) for dx, dy in ways]
 
 
-def _correction(picture: Picture, result: NetworkResult, leg: Leg, box: Box, *, doubtful: bool) -> None:
+def _correction(
+    picture: Picture, result: NetworkResult, leg: Leg, box: Box, *, doubtful: bool = False
+) -> None:
     words, x = show_move(leg.correction, result.book.style), (box[0] + box[2]) / 2
     if doubtful:
         symbols.verdict(picture, box[0] + 8, box[1] + 8, "out", 18)
