@@ -61,10 +61,16 @@ def test_words_stand_apart_in_every_picture_of_the_demo(desks, size):
 def test_each_word_takes_the_first_place_that_is_free():
     page = (0.0, 0.0, 100.0, 100.0)
     here, there, out = (10.0, 10.0, 30.0, 20.0), (40.0, 10.0, 60.0, 20.0), (95.0, 10.0, 115.0, 20.0)
-    assert places([[here, there]], [], page) == [0]
-    assert places([[here, there]], [(12.0, 12.0, 14.0, 40.0)], page) == [1]
-    assert places([[out, there]], [], page) == [1]
-    assert sorted(places([[here, there], [here, there]], [], page)) == [0, 1]
+
+    def stands(could, taken=()):
+        return places([each[0] for each in could], could.__getitem__, taken, page)
+
+    assert stands([[here, there]]) == [here]
+    assert stands([[here, there]], [(12.0, 12.0, 14.0, 40.0)]) == [there]
+    assert stands([[out, there]]) == [there]
+    assert sorted(stands([[here, there], [here, there]])) == [here, there]
     # The first would take what only the second can have; it looks again once the other stands.
-    assert places([[here, there], [here, out]], [], page) == [1, 0]
-    assert places([], [here], page) == []
+    assert stands([[here, there], [here, out]]) == [there, here]
+    # One that stood well gives way where nobody else can.
+    assert stands([[there, here], [there, out]]) == [here, there]
+    assert stands([], [here]) == []

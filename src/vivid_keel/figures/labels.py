@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -19,36 +19,38 @@ OUTSIDE = 4.0
 """How much worse a word is beyond the edge of the picture than over another."""
 
 
-def places(could: Sequence[Sequence[Box]], taken: Sequence[Box], page: Box) -> list[int]:
-    """Return for each word at which of the boxes it could have it covers least, the earlier the better where several are as good.
+def places(
+    first: Sequence[Box], could: Callable[[int], Sequence[Box]], taken: Sequence[Box], page: Box
+) -> list[Box]:
+    """Return where each word stands: at its first box, or at that of the boxes it could have where it covers least, the earlier the
+    better where several are as good.
 
-    could : for each word the boxes it may stand in; taken : what is covered already; page : the picture [px].
+    first : the box each wants; could : all it may have, that one before others; taken : what is covered already; page : the picture [px].
     Each takes its best place in turn; then each looks again, now that the others stand.
     """
-    if not could:
-        return []
+    stand = list(first)
+    if not stand:
+        return stand
     fixed = np.asarray(taken, dtype=np.float64).reshape(-1, 4)
-    first = np.array([each[0] for each in could])
+    wanted = np.asarray(stand)
     # Most stand well at once: only those that don't are tried elsewhere, and all of them where that isn't enough.
-    own = (first[:, 2] - first[:, 0]) * (first[:, 3] - first[:, 1])
-    clash = _cover(first, first) - own + _cover(first, fixed) + _outside(first, page) > TOUCH
-    chosen = [0] * len(could)
-    for some in (np.flatnonzero(clash), np.arange(len(could))):
-        if not len(some):
+    own = (wanted[:, 2] - wanted[:, 0]) * (wanted[:, 3] - wanted[:, 1])
+    clash = _cover(wanted, wanted) - own + _cover(wanted, fixed) + _outside(wanted, page) > TOUCH
+    for some in (clash, np.ones(len(stand), dtype=bool)):
+        if not some.any():
             break
-        rest = np.setdiff1d(np.arange(len(could)), some)
-        stands = np.concatenate([fixed, first[rest]])
-        found, over = _search([could[k] for k in some.tolist()], stands, page)
-        for k, best in zip(some.tolist(), found, strict=True):
-            chosen[k] = best
+        at = np.flatnonzero(some).tolist()
+        found, over = _search([could(k) for k in at], np.concatenate([fixed, wanted[~some]]), page)
+        for k, box in zip(at, found, strict=True):
+            stand[k] = box
         if over <= TOUCH:
             break
-    return chosen
+    return stand
 
 
 def _search(
     could: Sequence[Sequence[Box]], fixed: npt.NDArray[np.float64], page: Box
-) -> tuple[list[int], float]:
+) -> tuple[list[Box], float]:
     """Return where each word covers least, one after the other and again, and how much of others they all cover there [px²]."""
     boxes = np.concatenate([np.asarray(each, dtype=np.float64) for each in could])
     ends = np.cumsum([len(each) for each in could])
@@ -68,7 +70,7 @@ def _search(
     at = [chosen[k] for k in range(len(could))]
     among = apart[np.ix_(at, at)]
     over = float(alone[at].sum() + (among.sum() - np.trace(among)) / 2)
-    return [place - int(begin) for place, begin in zip(at, begins, strict=True)], over
+    return [each[k - begin] for each, k, begin in zip(could, at, begins.tolist(), strict=True)], over
 
 
 def _cover(boxes: npt.NDArray[np.float64], others: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:

@@ -241,8 +241,9 @@ def _named(result: GroundResult, at: At, focus: int, size: tuple[float, float]) 
         )
     dots = [(x - 6, y - 6, x + 6, y + 6) for x, y in (at(p.x, p.y) for p in book.points[:MOST_NAMES])]
     asked = [(x - 8, y - 8, x + 8, y + 8) for x, y in (at(a, b) for a, b, _ in result.looks)]
-    best = places(could, [*dots, *asked], (4.0, 32.0, width - 4.0, height - 26.0))
-    return [(k, words, each[b]) for k, words, each, b in zip(shown, said, could, best, strict=True)]
+    page = (4.0, 32.0, width - 4.0, height - 26.0)
+    stand = places([each[0] for each in could], could.__getitem__, [*dots, *asked], page)
+    return list(zip(shown, said, stand, strict=True))
 
 
 def _look(picture: Picture, result: GroundResult, at: At) -> None:

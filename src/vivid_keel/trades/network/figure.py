@@ -73,8 +73,8 @@ def network(result: NetworkResult | None, width: float, height: float, focus: in
     could = [_about(result, m, xy[m]) for m in named]
     could += [_upon(result, leg, middles[leg], doubtful=True) for leg in suspects]
     taken = [(x - 8, y - 8, x + 8, y + 8) for x, y in xy.values()]
-    best = places(could, taken, (6.0, 4.0, width - 6.0, height - 22.0))
-    stand = [each[k] for each, k in zip(could, best, strict=True)]
+    page = (6.0, 4.0, width - 6.0, height - 22.0)
+    stand = places([each[0] for each in could], could.__getitem__, taken, page)
     for m in marks:
         _mark(picture, result, m, xy[m], lit=m == focus)
     for m, box in zip(named, stand[: len(named)], strict=True):

@@ -241,18 +241,24 @@ def _readings(picture: Picture, result: RunResult, drawn: list[_Stand], y: Ruler
     gaps = [b.x - a.x for a, b in zip(drawn, drawn[1:], strict=False) if b.x - a.x > 20]
     if not gaps or min(gaps) >= max(76.0, widest + 12):
         told = [f"{kind} {words}" for kind, words in zip(kinds, told, strict=True)]
-    could: list[list[Box]] = []
-    for stand, kind, words in zip(drawn, kinds, told, strict=True):
-        wide, cross = text_width(words, 13), y(stand.hc)
-        right, left = stand.x + 9, stand.x - 9 - wide
-        bases = [cross - 10, cross - 27] if stand.reading < 0 else [cross + 17 * k for k in range(1, 6)]
-        if kind == KINDS[FS] and stand.reading >= 0:
-            bases = [*bases[1:], bases[0]]
-        sides = (left, right) if kind == KINDS[FS] else (right, left)
-        could.append([(x, base - 12, x + wide, base + 3) for base in bases for x in sides])
-    best = places(could, taken, (2.0, 0.0, picture.width - 2.0, picture.height))
-    for words, each, k in zip(told, could, best, strict=True):
-        picture.text(each[k][0], each[k][3] - 3, words, "ink", 13, ground=True)
+
+    def could(k: int, most: int = 5) -> list[Box]:
+        stand, fore = drawn[k], kinds[k] == KINDS[FS]
+        wide, cross = text_width(told[k], 13), y(stand.hc)
+        sides = (stand.x + 9, stand.x - 9 - wide)
+        bases = [cross - 10 - 17 * n for n in range(2)]
+        if stand.reading >= 0:
+            bases = [cross + 17 * n for n in ((2, 3, 4, 5, 1) if fore else (1, 2, 3, 4, 5))]
+        return [
+            (x, base - 12, x + wide, base + 3)
+            for base in bases[:most]
+            for x in (reversed(sides) if fore else sides)
+        ]
+
+    first = [could(k, 1)[0] for k in range(len(drawn))]
+    stand = places(first, could, taken, (2.0, 0.0, picture.width - 2.0, picture.height))
+    for words, box in zip(told, stand, strict=True):
+        picture.text(box[0], box[3] - 3, words, "ink", 13, ground=True)
 
 
 def _names(
@@ -261,7 +267,8 @@ def _names(
     """Write names under the surface, with their heights if asked, a line lower or aside where they would run into each other; return where."""
     ground = [(stand.x, y(stand.height)) for stand in drawn if stand.reading >= 0]
     told: list[tuple[str, str]] = []
-    could: list[list[Box]] = []
+    first: list[Box] = []
+    above: set[int] = set()  # overhead marks are named over their staff
     last, tall = "", 31 if with_height else 15
     for stand in drawn:
         mark = result.book.rows[stand.row].mark
@@ -273,21 +280,27 @@ def _names(
         x = min(max(stand.x, half + 6), picture.width - half - 6)
         told.append((mark, words))
         if stand.reading < 0:
+            above.add(len(first))
             base = y(stand.height) - 8
-            could.append([(x - half, base - 12 - 15 * k, x + half, base + 3 - 15 * k) for k in range(3)])
+            first.append((x - half, base - 12, x + half, base + 3))
             continue
         under = [gy for gx, gy in ground if abs(gx - x) <= half]
         edge = [y(stand.height), _interpolate(ground, x - half), _interpolate(ground, x + half), *under]
         top = min(max(edge) + 4, height - 25 - tall)
-        could.append(
-            [
-                (x - half + aside * half, top + down, x + half + aside * half, top + down + tall)
-                for down in (0, 15, 30, 45, -15, -30)
-                for aside in (0, -0.5, 0.5)
-            ]
-        )
-    best = places(could, [], (4.0, 0.0, picture.width - 4.0, height - 24.0))
-    boxes = [each[k] for each, k in zip(could, best, strict=True)]
+        first.append((x - half, top, x + half, top + tall))
+
+    def could(k: int) -> list[Box]:
+        left, top, right, bottom = first[k]
+        half = (right - left) / 2
+        if k in above:
+            return [(left, top - up, right, bottom - up) for up in (0, 15, 30)]
+        return [
+            (left + aside * half, top + down, right + aside * half, bottom + down)
+            for down in (0, 15, 30, 45, -15, -30)
+            for aside in (0, -0.5, 0.5)
+        ]
+
+    boxes = places(first, could, [], (4.0, 0.0, picture.width - 4.0, height - 24.0))
     for (mark, words), (left, top, right, _) in zip(told, boxes, strict=True):
         picture.text((left + right) / 2, top + 12, mark, "ink", 13, align="centre")
         if words:

@@ -81,9 +81,9 @@ def in_plan(result: YearsResult, width: float, height: float, focus: int = -1) -
         for (_, one, _), (x, y, r), words in zip(there, spots, told, strict=True)
     ]
     discs = [(x - r, y - r, x + r, y + r) for x, y, r in spots]
-    best = places(
-        [[box for _, _, box in each] for each in sides], discs, (4.0, 32.0, width - 4.0, height - 26.0)
-    )
+    could = [[box for _, _, box in each] for each in sides]
+    page = (4.0, 32.0, width - 4.0, height - 26.0)
+    stand = places([each[0] for each in could], could.__getitem__, discs, page)
     for k, ((i, one, _), (a, b, r), said) in enumerate(zip(there, spots, told, strict=True)):
         change = one.since_first[0]
         if i == focus:
@@ -94,7 +94,7 @@ def in_plan(result: YearsResult, width: float, height: float, focus: int = -1) -
             picture.disc(a, b, r, "raise" if change > 0 else "lower", "ink", 1.2)
         else:
             picture.disc(a, b, r, "", "muted", 1.2)
-        spot, align, _ = sides[k][best[k]]
+        spot, align = next((at, align) for at, align, box in sides[k] if box == stand[k])
         picture.text(spot[0], spot[1], one.name, "ink", 13, bold=True, align=align, ground=True)
         ink = "muted" if one.verdict != MOVED else "raise" if change > 0 else "lower"
         picture.text(spot[0], spot[1] + 15, said, ink, 13, align=align, ground=True)
