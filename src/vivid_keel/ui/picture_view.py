@@ -105,9 +105,8 @@ class PictureView(QLabel):
         self.update()
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        if not (
-            self._held or self._tipped
-        ):  # by the mouse it goes on though a cell is opened for what it reads
+        # By the mouse it goes on, though a cell is opened for what it reads.
+        if not (self._held or self._tipped):
             self.settle()
         self.update()
 

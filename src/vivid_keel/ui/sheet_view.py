@@ -27,12 +27,9 @@ from vivid_keel.ui.row_paint import ROW, PaintedRows
 from vivid_keel.ui.sheet_model import SheetModel
 from vivid_keel.ui.theme import theme
 from vivid_keel.ui.titles import Titles
+from vivid_keel.ui.widths import widths
 
 ENTERED = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2)
-
-
-A_WORD = 56
-"""What a column of words wants at least, for one short word to stand in a line [px]."""
 
 
 class SheetView(QTableView):
@@ -160,26 +157,9 @@ class SheetView(QTableView):
         port.update(QRect(0, first, port.width(), last + ROW - first))
 
     def _widths(self) -> None:
-        columns = self.sheet.columns
-        wide = self.width() - 14  # room for the scroll bar, there or not
-        # On a small screen words give way before numbers do.
-        free = sum(c.width == 0 for c in columns)
-        numbers = sum(c.width for c in columns if c.right)
-        words = sum(c.width for c in columns if not c.right)
-        least = 130 if free == 1 and wide - 130 >= 0.8 * numbers + 0.6 * words else 96
-        room = wide - least * free
-        tight = min(1.0, max(0.8, (room - 0.85 * words) / max(numbers, 1)))
-        terse = min(1.0, max(0.3, (room - numbers * tight) / max(words, 1)))
-        spare = max(64, int(wide - numbers * tight - words * terse) // max(free, 1))
-        given = [c.width * (tight if c.right else terse) or spare for c in columns]
-        roomier = [
-            width if c.right or not c.width else max(width, min(c.width, A_WORD))
-            for c, width in zip(columns, given, strict=True)
-        ]
-        given = roomier if sum(roomier) <= wide else given
-        less = min(1.0, wide / max(sum(given), 1))  # where even that is too much all give way alike
-        for i, width in enumerate(given):
-            self.setColumnWidth(i, int(width * less))
+        room = self.width() - 14  # for the scroll bar, there or not
+        for i, width in enumerate(widths(self.sheet.columns, room)):
+            self.setColumnWidth(i, width)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Paint the rows in sight, a row at a time: several times quicker than a delegate a cell."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect
+from itertools import pairwise
 
 import numpy as np
 
@@ -48,7 +49,8 @@ def elevation(
     thin = min(1.0, pitch / ROOMY)
     room = 0.8 * ROOMY
     if label == "readings":
-        shown = [show_length(result.task.shows.read(i), book.style) for i in members if not np.isnan(beam[i])]
+        some = members[:: len(members) // 40 + 1]  # of thousands a few tell how wide they are
+        shown = [show_length(result.task.shows.read(i), book.style) for i in some if not np.isnan(beam[i])]
         room = max([room, *(text_width(words, 15, bold=True) + 6 for words in shown)])
     said = _said(result, members, xs, focus, room)
     if focus in members:
@@ -97,6 +99,8 @@ def _said(result: Moved, members: list[int], xs: list[float], focus: int, room: 
     said: set[int] = set()
     taken: list[float] = []
     for k in np.argsort(-need, kind="stable").tolist():
+        if all(b - a < 2 * room for a, b in pairwise([xs[0] - room, *taken, xs[-1] + room])):
+            break  # nobody else has room
         at = bisect(taken, xs[k])
         if all(abs(near - xs[k]) >= room for near in taken[max(at - 1, 0) : at + 1]):
             taken.insert(at, xs[k])
