@@ -120,6 +120,7 @@ def test_a_floor_and_a_bed_are_copied_with_their_readings_and_without(demo, hand
         assert not demo.file.journal.standing(bare.work, "bed-reading", "laid", "panel-reading")
         hands.do("Ctrl+Z")
         assert demo.desk.work == again.work  # back where the copy was made from
+        assert demo.notice.isHidden()  # nothing is said of a copy that isn't there
         hands.do("Ctrl+Z")
         assert demo.desk.work == first.work
         assert again.work not in demo.desks and bare.work not in demo.desks

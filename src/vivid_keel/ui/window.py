@@ -527,6 +527,7 @@ class Window(KitWindow):
         if not acted:
             self.say("There is nothing to undo." if back else "There is nothing to redo.")
             return
+        self.notice.hide()  # it told of what may not stand any more
         there = {w.id for w in file.journal.works()} | ({0} if self.in_kit else set())
         self.desks = {id: desk for id, desk in self.desks.items() if id in there}
         for desk in self.desks.values():
