@@ -62,8 +62,6 @@ class Programme:
         bounds: Bounds,
         seconds_left: Callable[[], float],
     ) -> None:
-        from scipy.sparse import csr_array, hstack, identity, kron
-
         self._seconds_left = seconds_left
         self.proven = True
         self.keep_back = 0.0
@@ -71,12 +69,10 @@ class Programme:
         self.wanted, self.net, self.count = wanted, thickness - interface, count
         n, k = len(wanted), len(thickness)
         self.bounds = bounds
-        self._reach = kron(identity(n), csr_array(self.net[None, :] / UNIT), format="csr")
-        self._stock = hstack([identity(k)] * n, format="csr")
-        self._each = kron(identity(n), csr_array(np.ones((1, k))), format="csr")
         self._upper = bounds.upper.ravel()
         self._shape = (n, k)
         self._listed = self._list()
+        self._smallest: dict[tuple[int, int, int, float | None], npt.NDArray[np.int_]] = {}
 
     def _list(self) -> list[tuple[npt.NDArray[np.int_], npt.NDArray[np.int_], Floats]] | None:
         """Every stack that the points of a kind may have, by what it comes to: (points, stacks, sums); None where there are too many."""
@@ -154,6 +150,9 @@ class Programme:
 
         n, k = self._shape
         m = len(levels)
+        reach = kron(identity(n), csr_array(self.net[None, :] / UNIT), format="csr")
+        stock = hstack([identity(k)] * n, format="csr")
+        each = kron(identity(n), csr_array(np.ones((1, k))), format="csr")
         base = np.broadcast_to(np.asarray(within, dtype=np.float64), (n,))
         middle, half = self.wanted / UNIT, base / UNIT + SLACK
         rules: list[LinearConstraint] = []
@@ -163,18 +162,18 @@ class Programme:
             wide = csr_array(
                 ((np.maximum(more, 0.0) / UNIT).ravel(), (rows, np.arange(n * m))), shape=(n, n * m)
             )
-            rules.append(LinearConstraint(hstack([self._reach, -wide], format="csr"), -np.inf, middle + half))
-            rules.append(LinearConstraint(hstack([self._reach, wide], format="csr"), middle - half, np.inf))
+            rules.append(LinearConstraint(hstack([reach, -wide], format="csr"), -np.inf, middle + half))
+            rules.append(LinearConstraint(hstack([reach, wide], format="csr"), middle - half, np.inf))
             once = kron(identity(n), csr_array(np.ones((1, m))))
             rules.append(LinearConstraint(hstack([csr_array((n, n * k)), once], format="csr"), 0, 1))
             slots = hstack([identity(m)] * n)
             allowed = np.array([count for _, count in levels])
             rules.append(LinearConstraint(hstack([csr_array((m, n * k)), slots], format="csr"), 0, allowed))
         else:
-            rules.append(LinearConstraint(self._reach, middle - half, middle + half))
+            rules.append(LinearConstraint(reach, middle - half, middle + half))
         bare = [csr_array((k, n * m)), csr_array((n, n * m))] if m else []
-        stock = hstack([self._stock, bare[0]], format="csr") if m else self._stock
-        each = hstack([self._each, bare[1]], format="csr") if m else self._each
+        if m:
+            stock, each = hstack([stock, bare[0]], format="csr"), hstack([each, bare[1]], format="csr")
         rules += [LinearConstraint(stock, 0, self.count), LinearConstraint(each, 0, self.bounds.most)]
         slot = np.tile([*([0.0] * (m - 1)), dear], n) if m else np.empty(0)
         found_x = self._best(
@@ -248,20 +247,10 @@ class Programme:
                 if not self.time_left:
                     self.ruled_out = False
                     return None, None
-                reached = -1.0
                 for j, bound in [(-1, float(base[i])), *((j, value) for j, (value, _) in enumerate(levels))]:
                     if j >= 0 and bound <= base[i] + EQUAL / 10:
                         continue
-                    near = slice(
-                        int(np.searchsorted(sums, self.wanted[i] - bound - EQUAL / 10)),
-                        int(np.searchsorted(sums, self.wanted[i] + bound + EQUAL / 10, side="right")),
-                    )
-                    some = stacks[near]
-                    if j >= 0:
-                        some = some[np.abs(sums[near] - self.wanted[i]) > reached + EQUAL / 10]
-                    else:
-                        reached = bound
-                    some = some[smallest(some)]
+                    some = self._worth_having(i, stacks, sums, bound, float(base[i]) if j >= 0 else None)
                     point += [i] * len(some)
                     level += [j] * len(some)
                     taken.append(some)
@@ -269,15 +258,24 @@ class Programme:
         if not m or len(set(point)) < n:
             self.ruled_out = True
             return None, None
-        leaves, of = np.vstack(taken), np.arange(m)
+        leaves, slots = np.vstack(taken), np.array(level)
+        column, thickness = np.nonzero(leaves)
+        in_level = np.flatnonzero(slots >= 0)
+        rows = np.concatenate([point, n + thickness, n + k + slots[in_level]])
+        columns = np.concatenate([np.arange(m), column, in_level])
+        each = np.concatenate([np.ones(m), leaves[column, thickness], np.ones(len(in_level))])
+        one, allowed = np.ones(n), np.array([count for _, count in levels])
         rules = [
-            LinearConstraint(csr_array((np.ones(m), (point, of)), shape=(n, m)), 1, 1),
-            LinearConstraint(csr_array(leaves.T.astype(float)), 0, self.count),
+            LinearConstraint(
+                csr_array((each, (rows, columns)), shape=(n + k + len(levels), m)),
+                np.concatenate([one, np.zeros(k + len(levels))]),
+                np.concatenate([one, self.count, allowed]),
+            )
         ]
-        slots = np.array(level)
-        for j, (_, allowed) in enumerate(levels):
-            rules.append(LinearConstraint((slots == j).astype(float)[None, :], 0, allowed))
-        cost = leaves.sum(axis=1) * a_leaf + dear * (slots == len(levels) - 1) * bool(levels)
+        # Where any choice will do, it need not be the cheapest: that is told twice as soon.
+        cost = leaves.sum(axis=1) * a_leaf * (not any_will_do) + dear * (slots == len(levels) - 1) * bool(
+            levels
+        )
         found_x = self._best(cost, rules, np.ones(m), any_will_do=any_will_do)
         if found_x is None:
             return None, None
@@ -285,6 +283,22 @@ class Programme:
         x = np.zeros((n, k), dtype=int)
         x[np.array(point)[chosen]] = leaves[chosen]
         return x, int((slots[chosen] == len(levels) - 1).sum()) if levels else 0
+
+    def _worth_having(
+        self, i: int, stacks: npt.NDArray[np.int_], sums: Floats, bound: float, beyond: float | None
+    ) -> npt.NDArray[np.int_]:
+        """Return the stacks (m, k) of a point whose residual lies within a bound [m], and `beyond` another [m], and hold no such within."""
+        near = slice(
+            int(np.searchsorted(sums, self.wanted[i] - bound - EQUAL / 10)),
+            int(np.searchsorted(sums, self.wanted[i] + bound + EQUAL / 10, side="right")),
+        )
+        key = (i, near.start, near.stop, beyond)
+        if key not in self._smallest:
+            some = stacks[near]
+            if beyond is not None:
+                some = some[np.abs(sums[near] - self.wanted[i]) > beyond + EQUAL / 10]
+            self._smallest[key] = some[smallest(some)]
+        return self._smallest[key]
 
     def least_greatest(
         self,
@@ -296,20 +310,39 @@ class Programme:
         """Return what no choice undercuts [m], and a choice (n, k) with what it reaches [m], which is the same if time lasts.
 
         Bisection between `low` [m], which is known not to be undercut, and what the choice so far reaches; the
-        points that the levels let go beyond don't count.
+        points that the levels let go beyond don't count. Where every stack is listed it goes by what a residual
+        can be at all, of which there are few.
         """
         high = self.beyond_levels(chosen, levels)
+        steps = self._steps()
         while high - low > FINE and self.time_left:
-            middle = (low + high) / 2
+            if steps is not None:
+                steps = steps[(steps > low - EQUAL / 10) & (steps < high - EQUAL / 10)]
+            if steps is not None and not len(steps):
+                low = high
+                break
+            middle = (low + high) / 2 if steps is None else float(steps[len(steps) // 2])
             found = self.fewest(middle, levels, any_will_do=True)
             if found is not None:
                 chosen, high = found, self.beyond_levels(found, levels)
                 better(chosen)
-            elif self.ruled_out:
+            elif not self.ruled_out:
+                break  # the time ran out before it was told either way
+            elif steps is None:
                 low = middle
             else:
-                break  # the time ran out before it was told either way
+                steps = steps[len(steps) // 2 + 1 :]
+                low = float(steps[0]) if len(steps) else high
         return low, high, chosen
+
+    def _steps(self) -> Floats | None:
+        """Return what |achieved − wanted| of any point can be with any stack of its own (m,) [m], rising; None where stacks are not listed."""
+        if self._listed is None:
+            return None
+        each = [
+            np.abs(sums[None, :] - self.wanted[points][:, None]).ravel() for points, _, sums in self._listed
+        ]
+        return np.asarray(np.unique(np.round(np.concatenate(each), 12)))
 
     def beyond_levels(self, x: npt.NDArray[np.int_], levels: Sequence[Level]) -> float:
         """Return the greatest residual of a choice (n, k) [m] but for as many points as the levels let go beyond."""
