@@ -10,15 +10,15 @@ import pytest
 from tests import hostile
 
 SAMPLE = {
-    "problems": 2500,
-    "jobs": 800,
-    "books": 2500,
-    "files": 400,
-    "names": 40,
-    "archives": 150,
-    "monkey": 1200,
+    "problems": 1200,
+    "jobs": 400,
+    "books": 1200,
+    "files": 200,
+    "names": 20,
+    "archives": 70,
+    "monkey": 600,
 }
-"""About half a minute of it; kills are tried by the store's own tests, a real screen by ./run hostile."""
+"""About a quarter of a minute of it; kills are tried by the store's own tests, a real screen by ./run hostile."""
 
 
 @pytest.mark.filterwarnings("ignore")
@@ -58,4 +58,4 @@ def test_the_tally_sees_what_it_is_there_for(monkeypatch):
             self.end = stored or self.end
 
     monkeypatch.setattr(reading, "Chain", Blind)
-    assert hostile.files(random.Random(3), 400).silent > 0
+    assert hostile.files(random.Random(3), 150).silent > 0

@@ -153,12 +153,12 @@ def test_a_changed_file_is_taken_over_with_a_reason_that_is_recorded(path):
 
 
 def test_no_change_of_a_byte_passes_for_genuine(path, tmp_path):
-    """300 bytes changed at random, one at a time: the entries are as they were, or it is said."""
+    """120 bytes changed at random, one at a time: the entries are as they were, or it is said."""
     raw, rng, noticed = path.read_bytes(), np.random.default_rng(11), 0
     with JobFile.open(path) as file:
         true, sources = dict(file.journal.entries), file.sources()
     other = tmp_path / "other.keel"
-    for _ in range(300):
+    for _ in range(120):
         changed = bytearray(raw)
         at = int(rng.integers(100, len(raw)))
         changed[at] ^= int(rng.integers(1, 256))
@@ -171,4 +171,4 @@ def test_no_change_of_a_byte_passes_for_genuine(path, tmp_path):
             same, said = False, True
         assert same or said, at
         noticed += not same
-    assert noticed > 100
+    assert noticed > 40

@@ -83,6 +83,13 @@ def test_slabs_are_taped_anew_at_a_visit_and_stand_beside_the_first(file, frame)
     assert frame.book.columns[1].struck == ()  # what an earlier visit read was not put right
 
 
+def test_a_reading_that_was_taken_out_again_is_of_no_visit(frame):
+    take(taped(frame), 0, 2, "1001")
+    take(taped(frame), 0, 2, "")
+    assert frame.book.taped[0].to_slab == {"C2": 1.004}
+    assert cells(visits(frame), 0)[:2] == ["C1", ""]
+
+
 def test_undone_or_put_right_a_visit_keeps_its_own_readings(file, frame):
     file.ahead[0] = 365
     frame.record(*visits(frame).enter(visits(frame).count - 1).drafts)

@@ -27,7 +27,7 @@ seen = {}
 def boom(*given, **more):
     raise ValueError("could not take '1.482' of 7 at /home/somebody/Osier Mill.keel")
 def then(window):
-    window.errands.open_demo()
+    window.errands.open_demo("run")
     window.settle()
 """
 END = """

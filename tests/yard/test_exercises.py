@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests import measure_yard
@@ -91,6 +91,7 @@ def steady(exercise, attempt):
 
 
 @pytest.mark.parametrize("exercise", SCREWS, ids=lambda one: one.key)
+@settings(max_examples=30)
 @given(seed=seeds)
 def test_a_perfect_hand_needs_the_least_turns_and_stands_all_upright(exercise, seed):
     attempt = steady(exercise, Attempt(1, exercise.key, 1, seed))

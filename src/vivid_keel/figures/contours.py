@@ -96,7 +96,8 @@ def _raster(xy: Floats, off: Floats, wide: float, deep: float) -> tuple[Floats, 
     """A surface over scattered places on a raster: its columns, its rows [m], and heights (rows, columns) [m]."""
     from scipy.interpolate import LinearNDInterpolator
 
-    xs, ys = np.linspace(0, wide, FINE + 1), np.linspace(0, deep, max(6, round(FINE * deep / wide)) + 1)
+    rows = max(6, min(round(FINE * deep / wide), 4 * FINE))
+    xs, ys = np.linspace(0, wide, FINE + 1), np.linspace(0, deep, rows + 1)
     return xs, ys, np.asarray(LinearNDInterpolator(xy, off)(*np.meshgrid(xs, ys)))
 
 

@@ -46,6 +46,13 @@ def test_on_a_slope_the_step_is_twice_what_stands_over_the_lowest_reading():
     assert sum(rises) == pytest.approx(10.0)
 
 
+def test_a_way_of_hundreds_of_set_ups_is_not_planned_at_once():
+    way = [Waypoint("BM", 50.0, 0.0), Waypoint("end", 50.0, 85.0)]
+    with pytest.raises(KeelError, match="sights of 0.0005 m a way of 85 m takes more than 200 set-ups"):
+        plan_standing(way, Reach(longest=0.0005))
+    assert len(plan_standing(way, Reach(longest=85 / 400)).setups) == 200
+
+
 @pytest.mark.parametrize("longest", [11.0, 23.0, 37.0])
 def test_every_change_point_lies_on_the_ground(longest):
     way = [Waypoint("BM", 50.0, 0.0), Waypoint("bend", 51.0, 90.0), Waypoint("weir", 47.0, 170.0)]

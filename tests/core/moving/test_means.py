@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.saying import what_is_said
@@ -197,6 +197,7 @@ def test_round_about_goes_across_each_time():
 # What to buy
 
 
+@settings(max_examples=40)
 @given(st.lists(st.integers(1, 90), min_size=1, max_size=5))
 def test_with_what_is_bought_every_point_is_within_its_bound(wanted):
     thick, counts, within = [0.006, 0.003, 0.001], [1, 0, 1], 0.0006

@@ -93,7 +93,7 @@ def test_where_the_stock_binds_the_greatest_residual_is_proven():
 def test_listing_every_stack_and_counting_leaves_say_the_same(monkeypatch):
     from vivid_keel.core.moving import programme
 
-    wanted, leaves, counts = scarce(9, 2)
+    wanted, leaves, counts = scarce(7, 2)
     for tolerance in (None, 0.0008):
         listed = choose_leaves(wanted, leaves, counts, 0.00002, 4, tolerance=tolerance)
         with monkeypatch.context() as patched:

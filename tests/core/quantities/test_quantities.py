@@ -201,3 +201,12 @@ def test_a_metric_reading_in_feet_and_inches_is_shown_in_parts_that_a_rule_has()
         64,
         64,
     ]
+
+
+@pytest.mark.parametrize("text", ["9" * 30, "60000000", "60000000.0", "-99999999.5", "999999999' 3\""])
+def test_what_is_longer_than_anything_measured_is_refused_and_a_coordinate_is_not(text):
+    with pytest.raises(
+        KeelError, match="longer than anything that is measured here; expected something like"
+    ):
+        parse_length(text)
+    assert parse_length("32500000.25").value == 32500000.25

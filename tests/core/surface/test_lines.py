@@ -252,3 +252,16 @@ def test_a_house_stands_in_no_way():
         np.column_stack([np.concatenate([corners, house]), np.zeros(8)]), [0, 1, 2, 3], (), [[4, 5, 6, 7]]
     )
     assert blindest(tin, corners) is None
+
+
+def test_two_lines_side_by_side_for_longer_than_anybody_draws_are_refused_at_once():
+    """A point's place in the wrong unit, most likely: 900 m in place of 9, 3 mm from the line beside it."""
+    plan = [(0.0, 0.0), (900.0, 0.0), (1.0, 0.003), (897.0, 0.004), (4.0, 7.0)]
+    xyz = np.array([[*p, 0.0] for p in plan])
+    with pytest.raises(
+        KeelError, match="between points [13] and [24] that it would go to .* in the right unit"
+    ) as no:
+        surface(xyz, None, [[0, 1], [2, 3]])
+    assert no.value.code == "bad-line"
+    near = xyz * [0.02, 1.0, 1.0]  # 18 m of it
+    assert len(surface(near, None, [[0, 1], [2, 3]]).lines.share) < 20_000

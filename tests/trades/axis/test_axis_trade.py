@@ -215,8 +215,8 @@ def test_two_opposite_readings_prove_nothing_across_their_line():
 
 @pytest.mark.parametrize(("feet", "eps"), [(THREE, 0.0), (FIVE, 0.05), (FIVE, 0.4)])
 def test_made_up_axes_are_in_after_two_rounds_and_the_stated_u_covers(feet, eps):
-    """Allowed: four u of one reading. 60 axes a case, less three binomial σ; judged by the true lean."""
-    good, held, n = 0, 0, 60
+    """Allowed: four u of one reading. 24 axes a case, less three binomial σ; judged by the true lean."""
+    good, held, n = 0, 0, 24
     for seed in range(n):
         rng = np.random.default_rng([len(feet), int(eps * 100), seed])
         x, y = rng.normal(0, 3e-4, 2)

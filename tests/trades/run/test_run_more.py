@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import math
+import re
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.saying import what_is_said, works
+from tests.saying import take, what_is_said, works
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.pages import page_breaks, page_totals
 from vivid_keel.core.booking.reduction import curvature_of, reduce
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.used import WAY as WAYS
 from vivid_keel.core.instruments.used import instrument_draft, instrument_from_way
 from vivid_keel.core.kinds import numbered
@@ -20,7 +22,8 @@ from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import as_read
-from vivid_keel.trades.registry import job_kinds
+from vivid_keel.files import JobFile
+from vivid_keel.trades.registry import desk_for, job_kinds
 from vivid_keel.trades.run.book import EVENT, fold_run
 from vivid_keel.trades.run.corrections import corrections
 from vivid_keel.trades.run.lines import own_name, run_lines
@@ -441,10 +444,6 @@ def test_planned_marks_get_a_place_to_stand(job):
 
 
 def test_a_run_in_feet_and_inches_is_not_half_metric(tmp_path):
-    from tests.saying import take
-    from vivid_keel.files import JobFile
-    from vivid_keel.trades.registry import desk_for
-
     with JobFile.create(tmp_path / "ft.keel", "Mill", "Ada", unit="ft-in", decimal_mark=".") as file:
         (work,) = file.record([Draft(0, "work", {"name": "Leat", "type": "run", "unit": "ft-in"})])
         desk = desk_for(file, work.id)
@@ -465,6 +464,27 @@ def test_a_run_in_feet_and_inches_is_not_half_metric(tmp_path):
         assert staff.cell(1, 1).text == "5 ft" and "100 to 160 ft" in staff.cell(2, 2).text
         classes = next(s for s in desk.sheets("Proof") if s.name == "Class and spread")
         assert classes.cell(2, 2).text == "0.20 in"
+
+
+@pytest.mark.parametrize(
+    ("row", "text", "said"),
+    [
+        (
+            0,
+            "9 mm",
+            "the length of the staff lies between 0.1 and 20 m; 9 mm is 0.009 m. Was another unit meant?",
+        ),
+        (1, "150", "the eye height lies between 0.1 and 10 m"),
+        (2, "0.5 mm", "the longest sight lies between 1 and 1000 m"),
+        (2, "-40", "the longest sight lies between 1 and 1000 m"),
+    ],
+)
+def test_a_wrong_unit_in_what_is_levelled_with_is_refused_at_once(tmp_path, row, text, said):
+    with JobFile.create(tmp_path / "m.keel", "Mill", "Ada", decimal_mark=".") as file:
+        (work,) = file.record([Draft(0, "work", {"name": "Leat", "type": "run", "unit": "m"})])
+        sheet = next(s for s in desk_for(file, work.id).sheets("Set-up") if s.name == "Staff and eye")
+        with pytest.raises(KeelError, match=re.escape(said)):
+            sheet.accept(row, 1, text)
 
 
 def test_a_mark_that_was_renamed_is_no_struck_reading(job):

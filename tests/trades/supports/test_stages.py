@@ -188,6 +188,18 @@ def test_a_frame_that_stands_alone_is_not_staged_unless_asked(floor):
     assert floor.result.stage_count == 1
 
 
+def test_a_place_in_the_wrong_unit_is_told_of_by_the_stages_it_would_take(floor):
+    """A post half a millimetre from its neighbour: they may differ by a thousandth of one, and thousands of stages are none."""
+    floor.record(Draft(floor.work, "limits", {k: v for k, v in LIMITS.items() if k != "neighbours_m"}))
+    take(floor.sheets("Set-up")[0], 1, 2, "0.0005")
+    (said,) = [one for one in floor.findings("Moves") if one.title == "More stages than anybody takes"]
+    assert said.verdict == "out" and "off by a thousand? Neighbours may differ by 0.001 mm" in said.text
+    assert floor.go(said.action).stage == "Target"
+    floor.file.undo()
+    floor.refresh()
+    assert not [one for one in floor.findings("Moves") if one.title.startswith("More stages")]
+
+
 # Each point by its own means
 
 

@@ -91,6 +91,10 @@ class StandingPlan(Struct, frozen=True):
     steep: list[str]
 
 
+MOST = 200
+"""Set-ups that are planned at once."""
+
+
 def plan_standing(way: list[Waypoint], means: Reach | None = None) -> StandingPlan:
     """Return where to stand to read marks in order.
 
@@ -108,7 +112,8 @@ def plan_standing(way: list[Waypoint], means: Reach | None = None) -> StandingPl
     Raises
     ------
     KeelError
-        `too-few-points`; `bad-value` where the way runs backwards or the staff is shorter than the eye height.
+        `too-few-points`; `bad-value` where the way runs backwards, is longer than `MOST` set-ups, or the staff is
+        shorter than the eye height.
 
     References
     ----------
@@ -125,6 +130,12 @@ def plan_standing(way: list[Waypoint], means: Reach | None = None) -> StandingPl
         raise KeelError(
             "bad-value", "the distances along the way go back; list the marks in order of walking"
         )
+    if known and at[-1] - at[0] > MOST * 2 * m.longest:
+        raise KeelError(
+            "bad-value",
+            f"with sights of {m.longest:.10g} m a way of {at[-1] - at[0]:.10g} m takes more than {MOST} set-ups; "
+            "look at the longest sight, or plan it in parts",
+        )
     places = _places(way, at)
     setups: list[PlannedSetUp] = []
     steep: list[str] = []
@@ -133,7 +144,12 @@ def plan_standing(way: list[Waypoint], means: Reach | None = None) -> StandingPl
         if known:
             _reach(places, here, 2 * m.longest)
         found = next(
-            (p for j in range(len(places) - 1, here, -1) if (p := _set_up(places, here, j, m, known))), None
+            (
+                p
+                for j in range(_farthest(places, here, m, known), here, -1)
+                if (p := _set_up(places, here, j, m, known))
+            ),
+            None,
         )
         if found is None:
             steep.append(_leg(places, here))
@@ -167,6 +183,20 @@ def _reach(places: list[_Place], here: int, far: float) -> None:
         if a + 1e-9 < at < b - 1e-9:
             places.insert(i + 1, (at, h + (k - h) * (at - a) / (b - a), ""))
             return
+
+
+def _farthest(places: list[_Place], here: int, m: Reach, known: bool) -> int:
+    """The last place that a set-up from `here` could end at, by its sights and by the marks that it would have to read on the way."""
+    low = high = places[here][1]
+    for j in range(here + 1, len(places)):
+        along, height, name = places[j]
+        if known and along - places[here][0] > 2 * m.longest + 1e-9:
+            return j - 1
+        if name:
+            low, high = min(low, height), max(high, height)
+            if high + LOWEST > low + m.staff:
+                return j - 1
+    return len(places) - 1
 
 
 def _ground(places: list[_Place], at: float) -> float:

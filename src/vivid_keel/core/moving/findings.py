@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from vivid_keel.core.cautions import LIFTING, MACHINES, SHIMS, Caution
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.moving.findings_proof import kept_in, proof_findings, some
 from vivid_keel.core.moving.means import KIND, LEAVES, SCREW
@@ -122,7 +123,20 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             out.append(Finding("open", f"{name} {reason.text.split(':')[0]}", f"{name} {reason.text}."))
     if stage == "Moves" and result.to_move:
         together = limit_of(book)
-        n = result.stage_count if result.walk else len(result.stages())
+        try:
+            n = result.stage_count if result.walk else len(result.stages())
+        except KeelError as error:
+            n = 0
+            out.append(
+                Finding(
+                    "out",
+                    "More stages than anybody takes",
+                    f"{error.message[:1].upper()}{error.message[1:]} Neighbours may differ by {(together or 0.0) * 1000:.3g} mm "
+                    "at a time.",
+                    action="target",
+                    action_label="Go to the limits",
+                )
+            )
         if together is not None and clearance_uses_it_up(book):
             out.append(
                 Finding(

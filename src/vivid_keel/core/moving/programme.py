@@ -314,14 +314,18 @@ class Programme:
         can be at all, of which there are few.
         """
         high = self.beyond_levels(chosen, levels)
-        steps = self._steps()
+        steps, reach = (
+            self._steps(),
+            1 if levels else MOST_COLUMNS,
+        )  # the next worst is hardly better than the worst
         while high - low > FINE and self.time_left:
             if steps is not None:
                 steps = steps[(steps > low - EQUAL / 10) & (steps < high - EQUAL / 10)]
             if steps is not None and not len(steps):
                 low = high
                 break
-            middle = (low + high) / 2 if steps is None else float(steps[len(steps) // 2])
+            at = 0 if steps is None else max(len(steps) // 2, len(steps) - reach)
+            middle, reach = (low + high) / 2 if steps is None else float(steps[at]), 2 * reach
             found = self.fewest(middle, levels, any_will_do=True)
             if found is not None:
                 chosen, high = found, self.beyond_levels(found, levels)
@@ -331,7 +335,7 @@ class Programme:
             elif steps is None:
                 low = middle
             else:
-                steps = steps[len(steps) // 2 + 1 :]
+                steps = steps[at + 1 :]
                 low = float(steps[0]) if len(steps) else high
         return low, high, chosen
 

@@ -67,7 +67,7 @@ def stage(moves: Floats, limit: float | None, clearance: float = 0.0) -> list[Fl
     if most / step > MOST_STAGES:
         raise KeelError(
             "bad-value",
-            f"that would take {most / step:.0f} stages of {step * 1000:g} mm; is a height or a limit off by a thousand?",
+            f"that would take {most / step:.0f} stages of {step * 1000:g} mm; is a height, a place or a limit off by a thousand?",
         )
     rounds = math.ceil(most / step - 1e-9)
     return [np.sign(whole) * np.minimum(np.abs(whole), step * k) for k in range(1, rounds + 1)]

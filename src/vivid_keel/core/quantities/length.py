@@ -55,7 +55,7 @@ _NAMES = {
     "mils": "thou",
 }
 
-_METRES = re.compile(r"-?[0-9]{1,9}\.[0-9]{1,9}")
+_METRES = re.compile(r"-?[0-9]{1,7}\.[0-9]{1,9}")
 _DECIMAL = re.compile(r"([+-]?\s*[\d.,]+)\s*([a-zµ'\"]*)\.?", re.IGNORECASE)
 _FEET_INCHES = re.compile(
     r"""(?P<sign>[+-])?\s*
@@ -64,6 +64,8 @@ _FEET_INCHES = re.compile(
     \s*(?P<mark>"|in\.?|inch|inches)?""",
     re.IGNORECASE | re.VERBOSE,
 )
+FARTHEST = 5e7
+"""No length or coordinate is longer [m]: once round the Earth, with room for a zone before a coordinate."""
 _BARE_FEET_INCHES = re.compile(r"([+-])?\s*(\d+)[\s-]+(\d+)[\s-]+(\d+)\s*/\s*(\d+)")
 
 
@@ -118,6 +120,16 @@ def parse_length(text: str, unit: str = "m", decimal_mark: str | None = None) ->
     if unit == "m" and decimal_mark != "," and _METRES.fullmatch(text):
         # As nearly all of a long book is written: read at once, and as below.
         return Length(text, unit, float(text), 10.0 ** (text.index(".") + 1 - len(text)))
+    length = _read_length(text, unit, decimal_mark)
+    if abs(length.value) > FARTHEST:
+        raise KeelError(
+            "not-a-length",
+            f"“{tidy(text)[:20]}…” is longer than anything that is measured here; expected something like {example(unit)}",
+        )
+    return length
+
+
+def _read_length(text: str, unit: str, decimal_mark: str | None) -> Length:
     clean = tidy(text)
     if not clean:
         raise KeelError("not-a-length", f"nothing was typed; expected a length such as {example(unit)}")

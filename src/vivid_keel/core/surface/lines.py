@@ -30,6 +30,8 @@ AIR = 0.001
 """Two heights at one place that differ by more are two heights [m]."""
 ROUNDS = 60
 """Lines that have to be parted more often than this come closer to one another than anybody measures."""
+PIECES = 20_000
+"""Lines that go to more pieces than this, and than four for every point, have a point in the wrong place."""
 
 
 class Parted(Struct, frozen=True):
@@ -67,7 +69,7 @@ def parted(xyz: Floats, lines: Sequence[Sequence[int]]) -> Parted:
     ------
     KeelError
         `bad-line`: it goes from a point to itself, over a point or another line at another height, or nearer to one than it can be
-        drawn; the message names points and lines by number from 1.
+        drawn, or for longer; the message names points and lines by number from 1.
     """
     work = _Work(xyz, lines)
     work.meet_points()
@@ -76,6 +78,14 @@ def parted(xyz: Floats, lines: Sequence[Sequence[int]]) -> Parted:
     for _ in range(ROUNDS):
         if not work.part_once():
             return work.done()
+        if len(work.put) > max(PIECES, 4 * len(xyz)):
+            most = max(range(len(work.cuts)), key=lambda k: len(work.cuts[k]))
+            a, b = (end + 1 for end in work.sides[most])
+            raise KeelError(
+                "bad-line",
+                f"line {work.owner[most] + 1} runs so near to another between points {a} and {b} that it would go to "
+                f"{len(work.cuts[most])} pieces; is a place of theirs right, and in the right unit?",
+            )
     raise KeelError(
         "bad-line",
         f"line {work.owner[0] + 1} comes too near to a point or another line to be kept apart from it",

@@ -158,13 +158,10 @@ def _taped(journal: Journal, work: int, visit: int) -> Taped | None:
     for entry in journal.standing(work, "column"):
         old: Entry | None = entry
         while old is not None:
-            if (
-                not journal.undone(old.id)
-                and int(old.body.get("visit", 0)) == visit
-                and "to_slab" in old.body
-            ):
-                found[str(entry.body["name"])] = metres(old.body["to_slab"])
-                times.append(old.time)
+            if not journal.undone(old.id) and int(old.body.get("visit", 0)) == visit:
+                if "to_slab" in old.body:  # else it was taken out again
+                    found[str(entry.body["name"])] = metres(old.body["to_slab"])
+                    times.append(old.time)
                 break
             old = journal.entries[old.strikes] if old.strikes is not None else None
     return Taped(found, min(times), max(times)) if times else None

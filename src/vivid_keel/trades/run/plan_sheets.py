@@ -132,6 +132,8 @@ class ReachSheet(Sheet):
     columns = (Column("What", 210), Column("Value", 130), Column("", 0))
     hint = "Type a value and Enter; the plan follows"
     FIELDS = ("staff", "eye", "longest")
+    WITHIN = ((0.1, 20.0), (0.1, 10.0), (1.0, 1000.0))
+    """The least and the most that may be said of each [m]."""
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk, self.style = desk, desk.book.style
@@ -167,8 +169,14 @@ class ReachSheet(Sheet):
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         length = parse_length(text, self.style.far, self.desk.decimal_mark)
-        if length.value <= 0:
-            raise KeelError("bad-value", "a length is above 0")
+        least, most = self.WITHIN[row]
+        if not least <= length.value <= most:
+            far, distance = self.style.far, self.style.distance
+            raise KeelError(
+                "bad-value",
+                f"the {self.lines[row][0]} lies between {distance(least)} and {distance(most)} {far}; "
+                f"{text.strip()} is {distance(length.value)} {far}. Was another unit meant?",
+            )
         latest = self.desk.file.journal.latest(self.desk.work, "means")
         body = {**(latest.body if latest else {}), self.FIELDS[row]: as_read(length)}
         return Taken([Draft(self.desk.work, "means", body)], (min(row + 1, 2), 1))

@@ -32,7 +32,7 @@ if TYPE_CHECKING:
 SURFACE_FACTS = (
     Fact("long", "Surface, long side", "m", "0", "0: its surface isn't measured", 0.0, 20),
     Fact("wide", "Surface, short side", "m", "0", "", 0.0, 20),
-    Fact("base", "Base of the level", "m", "0.2", "it is stepped along each line by about so much"),
+    Fact("base", "Base of the level", "m", "0.2", "it is stepped along each line by about so much", 0.02),
     Fact("flat", "Flatness allowed", "mm", "0.05", "the least band that holds the whole surface"),
 )
 """What is asked of a surface that is measured."""
