@@ -55,7 +55,6 @@ def load_fonts() -> None:
 
 
 @lru_cache(maxsize=256)
-@lru_cache(maxsize=64)
 def font(size: float, bold: bool = False) -> QFont:
     """Return the program's font at a size in pixels of the surface; each is made once, so nobody may change it."""
     made = QFont(FAMILY)

@@ -48,6 +48,9 @@ class PictureView(QLabel):
         self._settle.setSingleShot(True)
         self._settle.setInterval(700)
         self._settle.timeout.connect(self.settle)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self.update)
         self._nudged = self._nudged_tilt = False
         self.step = 0.0001
 
@@ -57,9 +60,9 @@ class PictureView(QLabel):
         self.redraw()
 
     def redraw(self) -> None:
-        """Draw anew from what stands now, when it is next looked at."""
+        """Draw anew from what stands now, when it is next looked at: after the line that was typed, and after keys that wait."""
         self._stale = True
-        self.update()
+        self._soon.start(0)
 
     @property
     def drawn(self) -> Picture:
