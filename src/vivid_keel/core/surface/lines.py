@@ -30,7 +30,7 @@ AIR = 0.001
 """Two heights at one place that differ by more are two heights [m]."""
 ROUNDS = 60
 """Lines that have to be parted more often than this come closer to one another than anybody measures."""
-PIECES = 20_000
+PIECES = 60_000
 """Lines that go to more pieces than this, and than four for every point, have a point in the wrong place."""
 
 
