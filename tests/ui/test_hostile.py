@@ -362,8 +362,7 @@ NONSENSE = (
 )
 
 
-@pytest.mark.parametrize("seed", [1, 2])
-def test_nonsense_in_any_cell_of_any_work_is_taken_or_refused_and_everything_still_shows(demo, seed):
+def test_nonsense_in_any_cell_of_any_work_is_taken_or_refused_and_everything_still_shows(demo):
     """Whatever is typed where, by whatever means posts are moved: a KeelError says what was expected, or it is booked."""
     import random
 
@@ -371,7 +370,7 @@ def test_nonsense_in_any_cell_of_any_work_is_taken_or_refused_and_everything_sti
     from vivid_keel.core.moving.means import KINDS
     from vivid_keel.core.record.entries import Draft
 
-    hand, taken, refused = random.Random(seed), 0, []
+    hand, taken, refused = random.Random(1), 0, []
     for entry in list(demo.file.journal.works()):
         demo.open_work(entry.id)
         desk = demo.desk

@@ -88,7 +88,7 @@ from PyQt6.QtWidgets import QApplication
 from vivid_keel.ui.worker import Worker
 
 app, heard = QApplication([]), []
-for _ in range(600):
+for _ in range(300):
     owner = QObject()
     worker = Worker(owner)
     worker.start(lambda left: time.sleep(random.random() * 0.002), heard.append, heard.append)
