@@ -11,7 +11,7 @@ from hypothesis import settings
 from vivid_keel import trouble
 
 # A busy machine is no failure: what is wrong must be wrong, not late.
-settings.register_profile("patient", deadline=None)
+settings.register_profile("patient", deadline=None, max_examples=60)
 settings.load_profile("patient")
 
 

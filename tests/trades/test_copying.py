@@ -64,7 +64,7 @@ def scribbled(desk, rng):
     return desk_for(desk.file, desk.work)
 
 
-@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("seed", range(2))
 def test_a_copy_says_what_the_work_says(desk, seed):
     if seed:
         desk = scribbled(desk, random.Random(seed))
