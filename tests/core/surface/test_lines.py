@@ -259,7 +259,7 @@ def test_two_lines_side_by_side_for_longer_than_anybody_draws_are_refused_at_onc
     plan = [(0.0, 0.0), (900.0, 0.0), (1.0, 0.003), (897.0, 0.004), (4.0, 7.0)]
     xyz = np.array([[*p, 0.0] for p in plan])
     with pytest.raises(
-        KeelError, match="between points [13] and [24] that it would go to .* in the right unit"
+        KeelError, match="between points [13] and [24] that it would go to .* in the wrong unit"
     ) as no:
         surface(xyz, None, [[0, 1], [2, 3]])
     assert no.value.code == "bad-line"

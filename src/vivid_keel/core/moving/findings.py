@@ -143,7 +143,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
                     "out",
                     "The jack's clearance brings neighbours too far apart",
                     f"{show_thickness(book.limits.clearance, book.style)} above the leaf, and they may differ by "
-                    f"{show_amount(together, book.style)}. Slip the leaves in with less, or allow more, under Limits and order.",
+                    f"{show_amount(together, book.style, 1 if together >= 1e-4 else 3)}. Slip the leaves in with less, or allow more, under Limits and order.",
                     action="target",
                     action_label="Go to the limits",
                 )

@@ -84,7 +84,7 @@ def parted(xyz: Floats, lines: Sequence[Sequence[int]]) -> Parted:
             raise KeelError(
                 "bad-line",
                 f"line {work.owner[most] + 1} runs so near to another between points {a} and {b} that it would go to "
-                f"{len(work.cuts[most])} pieces; is a place of theirs right, and in the right unit?",
+                f"{len(work.cuts[most])} pieces; one of their places may be in the wrong unit",
             )
     raise KeelError(
         "bad-line",
