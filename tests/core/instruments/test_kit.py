@@ -12,10 +12,11 @@ from hypothesis import strategies as st
 
 from tests.saying import what_is_said
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.facts import parse_fact
 from vivid_keel.core.instruments.advisor import CONDITIONS, advise, over_span
 from vivid_keel.core.instruments.budget import shares, to_halve
 from vivid_keel.core.instruments.drift import FEWEST, fit_drift, forecast
-from vivid_keel.core.instruments.kinds import KINDS
+from vivid_keel.core.instruments.kinds import KIND, KINDS
 from vivid_keel.core.instruments.settling import stillness
 from vivid_keel.core.instruments.snapshot import reads_heights, taken_from
 from vivid_keel.core.instruments.tool import fold_kit, fold_tool
@@ -534,3 +535,14 @@ def test_a_day_is_typed_as_people_write_it(text):
 def test_a_day_that_can_not_be_is_refused(text, said):
     with pytest.raises(KeelError, match=said):
         past_day(text, NOON.date())
+
+
+@pytest.mark.parametrize(
+    ("kind", "key", "text", "said"),
+    [("staff", "joints", "40000", "expected 0 to 12"), ("optical", "screws", "5", "expected 3 to 4")],
+)
+def test_no_staff_has_thousands_of_joints_and_no_level_five_screws(kind, key, text, said):
+    (fact,) = [one for one in KIND[kind].traits if one.key == key]
+    assert parse_fact(fact, "3", ".").value == 3
+    with pytest.raises(KeelError, match=said):
+        parse_fact(fact, text, ".")
