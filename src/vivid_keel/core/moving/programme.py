@@ -7,6 +7,7 @@ allowing, level by level, the fewest points above it.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -314,33 +315,34 @@ class Programme:
         can be at all, of which there are few.
         """
         high = self.beyond_levels(chosen, levels)
-        steps, reach = (
-            self._steps(),
-            1 if levels else MOST_COLUMNS,
-        )  # the next worst is hardly better than the worst
+        # Where some may go beyond, the next worst is hardly better than the worst: it is looked for from there down.
+        reach = 1 if levels else MOST_COLUMNS
         while high - low > FINE and self.time_left:
-            if steps is not None:
-                steps = steps[(steps > low - EQUAL / 10) & (steps < high - EQUAL / 10)]
-            if steps is not None and not len(steps):
-                low = high
-                break
-            at = 0 if steps is None else max(len(steps) // 2, len(steps) - reach)
-            middle, reach = (low + high) / 2 if steps is None else float(steps[at]), 2 * reach
-            found = self.fewest(middle, levels, any_will_do=True)
+            within, undercut = self._to_try(low, high, reach)
+            reach *= 2
+            found = None if within >= high else self.fewest(within, levels, any_will_do=True)
             if found is not None:
                 chosen, high = found, self.beyond_levels(found, levels)
                 better(chosen)
-            elif not self.ruled_out:
-                break  # the time ran out before it was told either way
-            elif steps is None:
-                low = middle
+            elif within >= high or self.ruled_out:
+                low = undercut
             else:
-                steps = steps[at + 1 :]
-                low = float(steps[0]) if len(steps) else high
+                break  # the time ran out before it was told either way
         return low, high, chosen
 
-    def _steps(self) -> Floats | None:
-        """Return what |achieved − wanted| of any point can be with any stack of its own (m,) [m], rising; None where stacks are not listed."""
+    def _to_try(self, low: float, high: float, reach: int) -> tuple[float, float]:
+        """Return a greatest residual to try between two [m], no more than `reach` [1] of those there can be below the higher, and what is
+        not undercut if there is none such [m]."""
+        if self._residuals is None:
+            return (low + high) / 2, (low + high) / 2
+        could = self._residuals[(self._residuals > low - EQUAL / 10) & (self._residuals < high - EQUAL / 10)]
+        at = max(len(could) // 2, len(could) - reach)
+        within, undercut = (float(could[k]) if k < len(could) else high for k in (at, at + 1))
+        return within, undercut
+
+    @cached_property
+    def _residuals(self) -> Floats | None:
+        """What |achieved − wanted| can be at all, of any point with any stack of its own (m,) [m], rising; None where they are not listed."""
         if self._listed is None:
             return None
         each = [
