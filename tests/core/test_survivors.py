@@ -543,3 +543,72 @@ def test_of_many_pieces_that_hang_on_nothing_four_are_named():
     with pytest.raises(KeelError) as refused:
         adjust({"a0": (10.0, 0.0)}, lines)
     assert [f"a{k}, b{k}" in refused.value.message for k in range(7)] == [k in (1, 2, 3, 4) for k in range(7)]
+
+
+def test_a_string_between_stakes_half_a_metre_apart_is_levelled_and_none_at_no_distance():
+    problem = {
+        "start_m": 1.0,
+        "stakes": [{"name": "A", "down_m": 0.2}, {"name": "B", "down_m": 0.3}],
+        "lengths_m": [0.5, 0.25],
+        "closing_m": 0.0,
+    }
+    solved, _ = solve("string_walk", problem, problem_kinds())
+    assert solved["ground_m"] == pytest.approx({"A": 0.8, "B": 0.7})
+    with pytest.raises(KeelError, match="above 0"):
+        solve("string_walk", {**problem, "lengths_m": [0.5, 0.0]}, problem_kinds())
+
+
+def test_a_spread_has_no_sign_and_is_told_beside_what_is_kept():
+    one = {
+        f"{p}{w}_{k}": 1.4 + (p == "p") * 0.1 + 0.0004 * (k % 3)
+        for w in (1, 2)
+        for k in range(1, 11)
+        for p in "pq"
+    }
+    one |= {f"p{w}_{k}": 1.5 + 0.0007 * (k % 2) for w in (1, 2) for k in range(1, 11)}
+    outcome = PROCEDURES["field"].outcome(traits_of("optical"), "", booked(0.0001, both=60.0, **one))
+    (spread,) = [line for line in outcome.lines if line[0] == "Spread of one difference"]
+    assert spread[1][0].isdigit() and spread[2].startswith("kept up to")
+    (double,) = [line for line in outcome.lines if line[0] == "1 km double run"]
+    assert double[1][0].isdigit()
+
+
+def test_a_fan_as_steep_as_its_way_leaves_once():
+    """Speed just twice its own u: (left − s·t)² = 4·u² + s²·t² has one answer, t = (left² − 4·u²) / (2·left·s)."""
+    early, late = _crossing(
+        (0.0, 0.001), (2**-9, 2**-10), 0.01, 0.0
+    )  # powers of two, for their squares are exact
+    assert early == pytest.approx((0.01**2 - 4 * 0.001**2) / (2 * 0.01 * 2**-9))
+    assert late == math.inf
+
+
+def test_of_more_points_than_are_drawn_some_are_foretold(monkeypatch):
+    from vivid_keel.core.surface import uncertainty
+    from vivid_keel.core.surface.tin import surface
+
+    rng = np.random.default_rng(4)
+    tin = surface(np.column_stack([rng.uniform(0, 20, (300, 2)), rng.normal(0, 0.01, 300)]))
+    monkeypatch.setattr(uncertainty, "SAMPLE", 120)
+    told = np.isfinite(uncertainty.foretold(tin)).sum()
+    assert 80 <= told <= 120
+
+
+def test_nothing_lies_over_and_under_nothing():
+    from vivid_keel.core.surface.against import Against, Plane, against
+
+    assert against(np.empty((0, 3, 3)), Plane(1.0)) == Against(*[0.0] * 7)
+
+
+def test_leaves_that_come_within_are_not_yet_proven_within():
+    """What is left over is less than the tolerance, with its U it isn't: the stock comes within, no more."""
+    from tests.saying import what_is_said
+    from vivid_keel.core.moving.engine import pack
+
+    floor = Book("supports")
+    floor.post("A1", "1.2600")
+    floor.post("A2", "1.2700", x=2.4)
+    floor.stock(("10 mm", 1), ("3 mm", 1))
+    for u, title in ((0.0003, "Stock reaches it"), (0.0009, "Stock comes within")):
+        floor.way(u)
+        result = floor.supports(packing=pack(floor.supports()))
+        assert [f.title for f in what_is_said("supports", result, "Moves") if f.title.startswith(title)]
