@@ -575,10 +575,9 @@ def test_a_spread_has_no_sign_and_is_told_beside_what_is_kept():
 
 def test_a_fan_as_steep_as_its_way_leaves_once():
     """Speed just twice its own u: (left − s·t)² = 4·u² + s²·t² has one answer, t = (left² − 4·u²) / (2·left·s)."""
-    early, late = _crossing(
-        (0.0, 0.001), (2**-9, 2**-10), 0.01, 0.0
-    )  # powers of two, for their squares are exact
-    assert early == pytest.approx((0.01**2 - 4 * 0.001**2) / (2 * 0.01 * 2**-9))
+    # Powers of two, for their squares are exact.
+    early, late = _crossing((0.002, 0.001), (2**-9, 2**-10), 0.01, 0.0)
+    assert early == pytest.approx((0.008**2 - 4 * 0.001**2) / (2 * 0.008 * 2**-9))
     assert late == math.inf
 
 
@@ -612,3 +611,11 @@ def test_leaves_that_come_within_are_not_yet_proven_within():
         floor.way(u)
         result = floor.supports(packing=pack(floor.supports()))
         assert [f.title for f in what_is_said("supports", result, "Moves") if f.title.startswith(title)]
+
+
+def test_a_single_post_that_was_read_twice_is_proven():
+    floor = Book("supports")
+    floor.post("A1", "1.2600", "1.2600")
+    assert floor.supports().all_proven
+    floor.post("A2", "1.2700", x=2.4)
+    assert not floor.supports().all_proven
