@@ -170,11 +170,10 @@ class Programme:
             slots = hstack([identity(m)] * n)
             allowed = np.array([count for _, count in levels])
             rules.append(LinearConstraint(hstack([csr_array((m, n * k)), slots], format="csr"), 0, allowed))
+            stock = hstack([stock, csr_array((k, n * m))], format="csr")
+            each = hstack([each, csr_array((n, n * m))], format="csr")
         else:
             rules.append(LinearConstraint(reach, middle - half, middle + half))
-        bare = [csr_array((k, n * m)), csr_array((n, n * m))] if m else []
-        if m:
-            stock, each = hstack([stock, bare[0]], format="csr"), hstack([each, bare[1]], format="csr")
         rules += [LinearConstraint(stock, 0, self.count), LinearConstraint(each, 0, self.bounds.most)]
         slot = np.tile([*([0.0] * (m - 1)), dear], n) if m else np.empty(0)
         found_x = self._best(
@@ -274,9 +273,9 @@ class Programme:
             )
         ]
         # Where any choice will do, it need not be the cheapest: that is told twice as soon.
-        cost = leaves.sum(axis=1) * a_leaf * (not any_will_do) + dear * (slots == len(levels) - 1) * bool(
-            levels
-        )
+        cost = np.zeros(m) if any_will_do else leaves.sum(axis=1) * a_leaf
+        if levels:
+            cost = cost + dear * (slots == len(levels) - 1)
         found_x = self._best(cost, rules, np.ones(m), any_will_do=any_will_do)
         if found_x is None:
             return None, None
