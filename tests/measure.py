@@ -206,7 +206,7 @@ class ByProgram:
             book.add(self.draft(book.work, "reading", body))
 
     def supports(self):
-        from vivid_keel.core.moving.engine import pack
+        from vivid_keel.core.moving.choosing import pack
 
         bare = self.book.supports()
         return self.book.supports(packing=pack(bare, lambda: 2.0))

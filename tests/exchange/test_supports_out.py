@@ -9,7 +9,7 @@ import ezdxf
 import pytest
 
 from tests.mill import mill
-from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.choosing import pack
 from vivid_keel.figures.report import Heading
 from vivid_keel.trades.registry import desk_for
 from vivid_keel.trades.supports.measure import work_out_supports

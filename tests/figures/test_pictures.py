@@ -8,7 +8,7 @@ import pytest
 from tests.saying import what_is_said
 from tests.trades.supports.test_works import Book
 from vivid_keel.core.instruments.used import instrument_of
-from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.choosing import pack
 from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.moving.scale import HANGS, STANDS
 from vivid_keel.core.quantities import LengthStyle

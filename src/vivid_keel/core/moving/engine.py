@@ -5,7 +5,7 @@ Source: deviation = height − target, move = −deviation; U with what the targ
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Collection
 from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
@@ -17,7 +17,7 @@ from vivid_keel.core.moving.plan import LOWER, RAISE, MovingBook, Point, TargetC
 from vivid_keel.core.moving.response import DAMPING, Response
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import Learned
-from vivid_keel.core.moving.stacks import Packing, Room, ample_stock, choose_leaves, leaves_needed, shopping
+from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.moving.stages import order, three_feet
 from vivid_keel.core.moving.task import Task
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge_all
@@ -32,10 +32,6 @@ M = TypeVar("M", bound=Moved)
 
 NEVER = 2**62
 """Entry of a target that nobody has chosen yet: later than all that is booked."""
-AS_GOOD_AS_NONE = 10.0
-"""A left over of the tolerance by this counts as none [1]: below it leaves are saved."""
-DEEPER = 8
-"""How many leaves more in a stack are looked at where the most allowed doesn't reach [1]."""
 
 
 def bring(
@@ -355,113 +351,3 @@ def _still_to_do(book: MovingBook, point: Point, lift: float, interface: float) 
     """Return how far a point that isn't packed is still to go, and its own travel left upward [m]."""
     done = book.so_far(point, lift, interface)
     return lift - done, point.travel - done
-
-
-def rooms(result: Moved, *, staged: bool = True) -> Room | None:
-    """Return what each point to be packed allows; None where all allow alike.
-
-    What was put in at earlier stages counts in its stack; at a point that goes up in stages no leaf is thicker than one.
-    """
-    book = result.book
-    most, thickest = [], []
-    for i in result.to_pack:
-        put = book.booked.get(book.points[i].id)
-        lying = 0 if put is None or result.lifts[i] < 0 else put.leaves - len(put.for_now)
-        most.append(book.limits.most_leaves - lying)
-        per = result.per_stage(i)
-        thickest.append(per if staged and result.lifts[i] > per + EQUAL else np.inf)
-    if min(most, default=0) == book.limits.most_leaves and np.isinf(thickest).all():
-        return None
-    return Room(np.array(most, dtype=int), np.array(thickest))
-
-
-def pack(
-    result: Moved,
-    seconds_left: Callable[[], float] = lambda: 20.0,
-    better: Callable[[Packing], None] = lambda packing: None,
-) -> Packing | None:
-    """Choose leaves for every point to be moved, or None where there is nothing to choose from.
-
-    Where the stock leaves a point out of tolerance, what to buy is worked out too: every residual within
-    the tolerance less what an as-left reading is uncertain by (a quarter of it at least), with more leaves in a
-    stack than are allowed where no number would do else.
-    """
-    book = result.book
-    if not len(result.to_pack) or not book.stock:
-        return None
-    leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
-    gap, most, tolerance = result.learned.interface, book.limits.most_leaves, book.limits.tolerance
-    good, room, thick = tolerance / AS_GOOD_AS_NONE, rooms(result), rooms(result, staged=False)
-    found = _chosen(result.wanted, leaves, counts, gap, most, seconds_left, better, good, thick)
-    if room is not None and np.isfinite(room.thickest).any():
-        # Leaves no thicker than a stage go in and stay; but they are not worth missing it by more.
-        thin = _chosen(
-            result.wanted, leaves, counts, gap, most, seconds_left, lambda packing: None, good, room
-        )
-        found = thin if thin.greatest_residual <= max(found.greatest_residual, good) + EQUAL else found
-    if found.greatest_residual <= tolerance:
-        return found
-    within = max(tolerance - 2 * float(np.nanmax(result.u_left)), tolerance / 4)
-    can = result.wanted >= -within  # no leaf cures what would have to come down further than its packing
-    buy = shopping(result.wanted[can], within, leaves, counts, gap, most, seconds_left)
-    if buy is not None:
-        return replace(found, to_buy=buy)
-    deeper = leaves_needed(result.wanted[can], within, leaves, gap, most + DEEPER) if can.any() else None
-    if deeper is not None:
-        buy = shopping(result.wanted[can], within, leaves, counts, gap, deeper, seconds_left)
-    return replace(found, to_buy=buy, deeper=deeper)
-
-
-REMEMBERED = 32
-"""So many proven choices are kept: what was undone or is looked at again has its leaves at once."""
-_proven: dict[tuple[object, ...], Packing] = {}
-
-
-def _chosen(
-    wanted: Floats,
-    leaves: list[float],
-    counts: list[int],
-    interface: float,
-    most: int,
-    seconds_left: Callable[[], float],
-    better: Callable[[Packing], None],
-    tolerance: float,
-    room: Room | None,
-) -> Packing:
-    """Return the choice of leaves, at once where the very same was asked before and proven then."""
-    limits = None if room is None else (room.most.tobytes(), room.thickest.tobytes())
-    asked = (wanted.tobytes(), tuple(leaves), tuple(counts), interface, most, tolerance, limits)
-    if (known := _proven.get(asked)) is not None:
-        return known
-    found = choose_leaves(wanted, leaves, counts, interface, most, seconds_left, better, tolerance, room)
-    if found.proven:
-        found.residuals.flags.writeable = False
-        while len(_proven) >= REMEMBERED:
-            _proven.pop(next(iter(_proven)), None)
-        _proven[asked] = found
-    return found
-
-
-def leaves_in_words(result: Moved) -> str:
-    """Return what a target takes from the stock, told at once: a count, "short" where leaves run out or don't reach, or "".
-
-    "scarce" where supports compete for the same leaves, and only the whole choice can tell.
-    """
-    book = result.book
-    if not result.to_pack or not book.stock:
-        return ""
-    leaves, counts = [leaf.thickness for leaf in book.stock], [leaf.count for leaf in book.stock]
-    gap, most, good = (
-        result.learned.interface,
-        book.limits.most_leaves,
-        book.limits.tolerance / AS_GOOD_AS_NONE,
-    )
-    found = ample_stock(result.wanted, leaves, counts, gap, most, good, rooms(result, staged=False))
-    if found is None:
-        return "scarce"
-    room = rooms(result)
-    staged = room is not None and bool(np.isfinite(room.thickest).any())
-    thin = ample_stock(result.wanted, leaves, counts, gap, most, good, room) if staged else None
-    if thin is not None and thin.greatest_residual <= max(found.greatest_residual, good) + EQUAL:
-        found = thin
-    return str(found.leaves) if found.greatest_residual <= book.limits.tolerance else "short"

@@ -55,6 +55,7 @@ MOVING_KINDS: Kinds = {
             "leaf_size": "text",
             "beam": "text",
             "fits": "yes or no",
+            "finest": "yes or no",
         },
         lambda entry: "tolerance and packing rules",
     ),

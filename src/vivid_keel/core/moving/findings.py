@@ -9,10 +9,11 @@ import numpy as np
 from vivid_keel.core.cautions import LIFTING, MACHINES, SHIMS, Caution
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding, State
+from vivid_keel.core.moving.choosing import guard
 from vivid_keel.core.moving.findings_proof import kept_in, proof_findings, some
 from vivid_keel.core.moving.means import KIND, LEAVES, SCREW
 from vivid_keel.core.moving.result import Moved, target_words
-from vivid_keel.core.moving.rounds import clearance_uses_it_up, limit_of, rises, to_go
+from vivid_keel.core.moving.rounds import clearance_of, clearance_uses_it_up, limit_of, rises, to_go
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_OUT, Budget
 from vivid_keel.core.quantities import show_amount, show_number, show_thickness
 from vivid_keel.core.working import Working
@@ -142,7 +143,7 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
                 Finding(
                     "out",
                     "The jack's clearance brings neighbours too far apart",
-                    f"{show_thickness(book.limits.clearance, book.style)} above the leaf, and they may differ by "
+                    f"{show_thickness(clearance_of(book), book.style)} above the leaf, and they may differ by "
                     f"{show_amount(together, book.style, 1 if together >= 1e-4 else 3)}. Slip the leaves in with less, or allow more, under Limits and order.",
                     action="target",
                     action_label="Go to the limits",
@@ -274,21 +275,6 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
                 action_label="See what moves it",
             )
         )
-    stuck = [
-        book.points[i].name
-        for i in result.to_pack
-        if result.begun(i) is None and book.points[i].stack + min(result.moves[i], result.lifts[i]) < -1e-9
-    ]
-    if stuck:
-        out.append(
-            Finding(
-                "out",
-                f"Nothing to take out at {some(stuck)}",
-                "They would have to come down by more than the packing that is there. Trim, or choose a higher target.",
-                action="target",
-                action_label="Choose a target",
-            )
-        )
     out += _kept(result)
     return out
 
@@ -337,41 +323,32 @@ def _stock(result: Moved) -> list[Finding]:
     book, packing = result.book, result.packing
     if not result.to_pack:
         return []
+    out = _cannot_be_packed(result)
     if not book.stock:
-        return [
-            Finding(
-                "todo",
-                "No packing in stock yet",
-                "Say which leaves there are and how many, under Target.",
-                action="stock",
-                action_label="Enter the stock",
-            )
-        ]
+        none = Finding(
+            "todo",
+            "No packing in stock yet",
+            "Say which leaves there are and how many, under Target.",
+            action="stock",
+            action_label="Enter the stock",
+        )
+        return [*out, none]
     if packing is None:
-        return []
-    worst = packing.greatest_residual
+        return out
+    aside = set(result.set_aside)
+    over = {i: abs(result.left_over(i)) for i in result.to_pack}
+    worst = max((gap for i, gap in over.items() if i not in aside), default=0.0)
     tolerance = book.limits.tolerance
-    why = Working(
-        "Leaves for all points together",
-        "least greatest |left over| first, then fewest leaves",
-        f"greatest {show_amount(worst, book.style, 2)} with {packing.leaves} leaves; no choice is better than {show_amount(packing.bound, book.style, 2)}",
-        tuple(f"{leaf.text} × {leaf.count}" for leaf in book.stock),
-        ""
-        if packing.proven
-        else "The time ran out before every choice was ruled out; this is the best found.",
-    )
+    why = _why_leaves(result, worst)
+    if len(aside) == len(over):
+        return out
     U = 2 * float(np.nanmax(result.u_left))
     if worst + U <= tolerance + 1e-9:
-        return [
-            Finding(
-                "in",
-                f"Stock reaches it: worst left over {show_amount(worst, book.style)}",
-                f"{packing.leaves} leaves in all.",
-                why,
-            )
-        ]
+        title = f"Stock is enough; largest remaining gap {show_amount(worst, book.style)}"
+        return [*out, Finding("in", title, f"{packing.leaves} leaves in all.", why)]
     if worst <= tolerance:
         return [
+            *out,
             Finding(
                 "open",
                 f"Stock comes within {show_amount(worst, book.style)}",
@@ -379,35 +356,99 @@ def _stock(result: Moved) -> list[Finding]:
                 why,
                 "stock",
                 "See the stock",
-            )
+            ),
         ]
-    short = [book.points[i].name for i in result.to_move if abs(result.left_over(i)) > tolerance]
-    gap = (
-        ""
-        if packing.proven
-        else f" The best found; no choice is better than {show_amount(packing.bound, book.style, 2)}."
-    )
-    if packing.deeper is not None:
-        rest = f"{packing.deeper} leaves in a stack would; at most {book.limits.most_leaves} are allowed."
-        if packing.to_buy:
-            rest += f" To buy for that: {', '.join(f'{n} of {show_thickness(k, book.style)}' for k, n in packing.to_buy)}."
-    elif packing.to_buy:
-        buy = ", ".join(f"{n} of {show_thickness(k, book.style)}" for k, n in packing.to_buy)
-        rest = f"To buy: {buy}."
-    elif packing.to_buy is None:
-        rest = "No number of these thicknesses would; a thinner leaf, or more in a stack."
-    else:
-        rest = "They would have to come down."
+    short = [book.points[i].name for i in result.to_pack if i not in aside and over[i] > tolerance]
+    gap = "" if packing.proven else " The time ran out: this is the best choice found so far."
     return [
+        *out,
         Finding(
             "out",
-            f"Stock can't reach {some(short)}",
-            f"Worst left over {show_amount(worst, book.style)}, tolerance {show_thickness(tolerance, book.style)}.{gap} {rest}",
+            f"Stock is not enough for {some(short)}",
+            f"Largest gap {show_amount(worst, book.style)}, tolerance {show_thickness(tolerance, book.style)}.{gap} {_to_buy(result)}",
             why,
             "stock",
             "See the stock",
-        )
+        ),
     ]
+
+
+def _why_leaves(result: Moved, worst: float) -> Working:
+    """Return how the leaves were chosen; `worst` is the largest gap that remains where packing can bring a point in [m]."""
+    book, packing = result.book, result.packing
+    assert packing is not None
+    g = book.style.amount(guard(result), 2)
+    rule = "g = t/10" if book.limits.finest else "g = max(t − U, t/4)"
+    return Working(
+        "Leaves for all points together",
+        f"every gap within g with the fewest leaves, {rule};  else the largest gap least, then the next largest",
+        f"g = {g} {book.style.small};  largest gap {show_amount(worst, book.style, 2)} with {packing.leaves} leaves",
+        tuple(f"{leaf.text} × {leaf.count}" for leaf in book.stock),
+        "Points that can't be brought in are set aside and get what is left of the stock."
+        if packing.proven
+        else "The time ran out before every choice was ruled out; this is the best found.",
+    )
+
+
+def _to_buy(result: Moved) -> str:
+    """Return which leaves would bring in those for which the stock is not enough."""
+    packing, style = result.packing, result.book.style
+    assert packing is not None
+    buy = ", ".join(f"{n} of {show_thickness(k, style)}" for k, n in packing.to_buy or ())
+    if packing.deeper is not None:
+        rest = f"{packing.deeper} leaves in a stack would do; at most {result.book.limits.most_leaves} are allowed."
+        return f"{rest} To buy for that: {buy}." if buy else rest
+    return (
+        f"To buy: {buy}."
+        if buy
+        else "No number of these thicknesses would do; a thinner leaf, or more in a stack."
+    )
+
+
+def _cannot_be_packed(result: Moved) -> list[Finding]:
+    """Return the points that packing can't bring in, by what would cure them: they are planned last and spoil nobody's plan."""
+    book = result.book
+    high = [i for i in result.set_aside if result.lifts[i] < 0 and not result.stack(i)]
+    full = [i for i in result.set_aside if i not in high and result.no_room(i)]
+    rest = [i for i in result.set_aside if i not in high and i not in full]
+    out = []
+    if high:
+        amounts = ", ".join(
+            f"{book.points[i].name} {show_amount(abs(float(result.wanted_at(i))), book.style)}"
+            for i in high[:6]
+        )
+        out.append(
+            Finding(
+                "out",
+                f"Nothing to take out at {some([book.points[i].name for i in high])}",
+                f"Too high by more than the packing that is there: {amounts}. Trim, or choose a higher target. The others are "
+                "planned without regard to that.",
+                action="target",
+                action_label="Choose a target",
+            )
+        )
+    if full:
+        out.append(
+            Finding(
+                "out",
+                f"No room for another leaf at {some([book.points[i].name for i in full])}",
+                f"{book.limits.most_leaves} leaves lie there, as many as are allowed. Allow more in a stack, or book what was put in "
+                "again with thicker leaves.",
+                action="target",
+                action_label="Go to the limits",
+            )
+        )
+    if rest:
+        out.append(
+            Finding(
+                "out",
+                f"Stock is not enough for {some([book.points[i].name for i in rest])}",
+                f"Not even with the whole stock: {_to_buy(result)} The others are planned first.",
+                action="stock",
+                action_label="See the stock",
+            )
+        )
+    return out
 
 
 def _kept(result: Moved) -> list[Finding]:

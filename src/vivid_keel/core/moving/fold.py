@@ -47,7 +47,7 @@ def fold_limits(journal: Journal, work: int) -> Limits:
         float(b.get("interface_m", usual.interface)),
         b.get("sense", usual.sense),
         None if "neighbours_m" not in b else float(b["neighbours_m"]),
-        float(b.get("clearance_m", 0.0)),
+        None if "clearance_m" not in b else float(b["clearance_m"]),
         b["ways"] if b.get("ways") in WAYS else usual.ways,
         float(b.get("most_m", usual.most)),
         min(max(float(b.get("share", usual.share)), 0.05), 1.0),
@@ -56,6 +56,7 @@ def fold_limits(journal: Journal, work: int) -> Limits:
         b.get("leaf_size", ""),
         b["beam"] if b.get("beam") in BEAMS else usual.beam,
         bool(b.get("fits", usual.fits)),
+        bool(b.get("finest", usual.finest)),
     )
 
 

@@ -152,11 +152,12 @@ class Limits(Struct, frozen=True):
     """Tolerance [m], leaves in one stack, closing per interface [m], usual sense of the scale.
 
     `neighbours` is how far neighbours may differ within a round [m] (None: by their spacing; 0: no such
-    rule), `clearance` how far the jack goes above a leaf to slip it in [m]. `ways` is one of WAYS, `most`
+    rule), `clearance` how far the jack goes above a leaf to slip it in [m] (None: what is usual). `ways` is one of WAYS, `most`
     the largest move [m], `share` how much of the way to the target is gone [1], `order` a key of ORDERS,
     `feet` how far a reading may move while the other feet take load [m], `leaf_size` what leaves are cut to,
     `beam` what stands on the posts of a row (a key of BEAMS; "": each post for itself), `fits` whether what fits under
-    each jacked reading goes in, rather than what is reckoned.
+    each jacked reading goes in, rather than what is reckoned; `finest` whether leaves are chosen for the least gaps rather
+    than for the fewest leaves that can be proved within tolerance.
     """
 
     tolerance: float = 0.0015
@@ -164,7 +165,7 @@ class Limits(Struct, frozen=True):
     interface: float = 0.00002
     sense: str = HANGS
     neighbours: float | None = None
-    clearance: float = 0.0
+    clearance: float | None = None
     ways: str = BOTH
     most: float = math.inf
     share: float = 1.0
@@ -173,6 +174,7 @@ class Limits(Struct, frozen=True):
     leaf_size: str = ""
     beam: str = ""
     fits: bool = False
+    finest: bool = False
 
 
 class LookAgain(Struct, frozen=True):
@@ -193,6 +195,8 @@ class MovingBook(Struct, frozen=True):
 
     thing: ClassVar[str] = "support"
     called: ClassVar[tuple[str, str]] = ("post", "posts")
+    jacked: ClassVar[bool] = False
+    """Whether a jack lifts it clear of its packing, so that leaves are slipped in with some clearance."""
     work: int
     name: str
     unit: str

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from msgspec import Struct
@@ -21,8 +21,15 @@ if TYPE_CHECKING:
 
     Floats = npt.NDArray[np.float64]
 
-Level = tuple[float, int]
-"""A residual that some points may have [m], and how many of them."""
+
+class Level(NamedTuple):
+    """A residual that some points may have [m], how many of them [1], and the group that they belong to."""
+
+    residual: float
+    points: int
+    group: int = 0
+
+
 UNIT = 1e-5
 """The programme counts in hundredths of a millimetre, so that the solver's tolerances are nothing."""
 DEEPEST, MOST_COLUMNS = 8, 400_000
@@ -51,8 +58,30 @@ class Bounds(Struct, frozen=True):
         return [(row[:-1], int(row[-1]), np.flatnonzero(which == k)) for k, row in enumerate(each)]
 
 
+class Tie(Struct, frozen=True):
+    """What decides between choices with equally few leaves: first the handlings, then the residuals.
+
+    `stage` (n,) is what one stage lifts [m]: a leaf thicker than that is held up by others first, which is a handling more.
+    """
+
+    stage: Floats
+
+    def cost(self, i: int, leaves: npt.NDArray[np.int_], thickness: Floats, residuals: Floats) -> Floats:
+        """Return what stacks (m, k) of a point cost beside their leaves [1], by thickness (k,) and residuals (m,) [m]: less than a leaf
+        over all points together."""
+        handlings = leaves @ (thickness > self.stage[i] + EQUAL)
+        weight = 0.4 / (len(self.stage) * max(DEEPEST, 1))
+        return np.asarray(
+            weight * handlings + weight * 0.4 / len(self.stage) * residuals / (residuals.max() + EQUAL)
+        )
+
+
 class Programme:
-    """The integer programme: x[i, k] leaves of thickness k at point i."""
+    """The integer programme: x[i, k] leaves of thickness k at point i.
+
+    `group` (n,) tells points that are settled already from those still looked at: the `active` group. The others keep
+    within `settled` [m] or their own levels, with no more than `budget` leaves together.
+    """
 
     def __init__(
         self,
@@ -62,6 +91,7 @@ class Programme:
         interface: float,
         bounds: Bounds,
         seconds_left: Callable[[], float],
+        tie: Tie | None = None,
     ) -> None:
         self._seconds_left = seconds_left
         self.proven = True
@@ -73,6 +103,9 @@ class Programme:
         self._upper = bounds.upper.ravel()
         self._shape = (n, k)
         self._listed = self._list()
+        self._thickness, self._tie = thickness, tie
+        self.group = np.zeros(n, dtype=int)
+        self.active, self.settled, self.budget = 0, 0.0, 0
         self._smallest: dict[tuple[int, int, int, float | None], npt.NDArray[np.int_]] = {}
 
     def _list(self) -> list[tuple[npt.NDArray[np.int_], npt.NDArray[np.int_], Floats]] | None:
@@ -127,17 +160,26 @@ class Programme:
         within is one bound or one a point (n,) [m]; `levels` say how many points may go how far beyond it.
         `ruled_out` says after None whether there is no such choice, or the time ran out first.
         """
-        x, _ = self._solved(within, levels, np.ones(self._upper.size), 0.0, any_will_do)
+        x, _ = self._solved(self._base(within), levels, np.ones(self._upper.size), 0.0, any_will_do)
         return x
 
     def least_beyond(self, within: float, top: float, levels: Sequence[Level]) -> int | None:
         """Return how few points [1] go beyond a bound up to `top` [m], the others within it; None if it can't be told."""
-        everyone = [*levels, (top, len(self.wanted))]
-        _, beyond = self._solved(within, everyone, np.zeros(self._upper.size), 1.0, False)
+        everyone = [*levels, Level(top, len(self.wanted), self.active)]
+        _, beyond = self._solved(self._base(within), everyone, np.zeros(self._upper.size), 1.0, False)
         return beyond
 
+    def _base(self, within: float | Floats) -> Floats:
+        """The bound of each point (n,) [m]: that of the active group, and what the others are settled at."""
+        return np.where(self.group == self.active, within, self.settled)
+
+    @property
+    def listed(self) -> bool:
+        """Whether every stack of every point is listed."""
+        return self._listed is not None
+
     def _solved(
-        self, within: float | Floats, levels: Sequence[Level], cost: Floats, dear: float, any_will_do: bool
+        self, base: Floats, levels: Sequence[Level], cost: Floats, dear: float, any_will_do: bool
     ) -> tuple[npt.NDArray[np.int_] | None, int | None]:
         """Solve for x and for which point goes to which level; `dear` is the cost of one that goes to the last.
 
@@ -145,7 +187,7 @@ class Programme:
         listed, a point takes one of them: that says the same and is solved a hundred times as fast.
         """
         if self._listed is not None:
-            return self._by_stacks(self._listed, within, levels, float(cost.max()), dear, any_will_do)
+            return self._by_stacks(self._listed, base, levels, float(cost.max()), dear, any_will_do)
         from scipy.optimize import LinearConstraint
         from scipy.sparse import csr_array, hstack, identity, kron
 
@@ -154,11 +196,10 @@ class Programme:
         reach = kron(identity(n), csr_array(self.net[None, :] / UNIT), format="csr")
         stock = hstack([identity(k)] * n, format="csr")
         each = kron(identity(n), csr_array(np.ones((1, k))), format="csr")
-        base = np.broadcast_to(np.asarray(within, dtype=np.float64), (n,))
         middle, half = self.wanted / UNIT, base / UNIT + SLACK
         rules: list[LinearConstraint] = []
         if m:
-            more = np.array([value for value, _ in levels])[None, :] - base[:, None]
+            more = np.array([level.residual for level in levels])[None, :] - base[:, None]
             rows = np.repeat(np.arange(n), m)
             wide = csr_array(
                 ((np.maximum(more, 0.0) / UNIT).ravel(), (rows, np.arange(n * m))), shape=(n, n * m)
@@ -168,7 +209,7 @@ class Programme:
             once = kron(identity(n), csr_array(np.ones((1, m))))
             rules.append(LinearConstraint(hstack([csr_array((n, n * k)), once], format="csr"), 0, 1))
             slots = hstack([identity(m)] * n)
-            allowed = np.array([count for _, count in levels])
+            allowed = np.array([level.points for level in levels])
             rules.append(LinearConstraint(hstack([csr_array((m, n * k)), slots], format="csr"), 0, allowed))
             stock = hstack([stock, csr_array((k, n * m))], format="csr")
             each = hstack([each, csr_array((n, n * m))], format="csr")
@@ -224,7 +265,7 @@ class Programme:
     def _by_stacks(
         self,
         listed: list[tuple[npt.NDArray[np.int_], npt.NDArray[np.int_], Floats]],
-        within: float | Floats,
+        base: Floats,
         levels: Sequence[Level],
         a_leaf: float,
         dear: float,
@@ -238,7 +279,6 @@ class Programme:
         from scipy.sparse import csr_array
 
         n, k = self._shape
-        base = np.broadcast_to(np.asarray(within, dtype=np.float64), (n,))
         point: list[int] = []
         level: list[int] = []
         taken: list[npt.NDArray[np.int_]] = []
@@ -247,9 +287,12 @@ class Programme:
                 if not self.time_left:
                     self.ruled_out = False
                     return None, None
-                for j, bound in [(-1, float(base[i])), *((j, value) for j, (value, _) in enumerate(levels))]:
-                    if j >= 0 and bound <= base[i] + EQUAL / 10:
-                        continue
+                own = [
+                    (j, level.residual)
+                    for j, level in enumerate(levels)
+                    if level.group == self.group[i] and level.residual > base[i] + EQUAL / 10
+                ]
+                for j, bound in [(-1, float(base[i])), *own]:
                     some = self._worth_having(i, stacks, sums, bound, float(base[i]) if j >= 0 else None)
                     point += [i] * len(some)
                     level += [j] * len(some)
@@ -264,7 +307,7 @@ class Programme:
         rows = np.concatenate([point, n + thickness, n + k + slots[in_level]])
         columns = np.concatenate([np.arange(m), column, in_level])
         each = np.concatenate([np.ones(m), leaves[column, thickness], np.ones(len(in_level))])
-        one, allowed = np.ones(n), np.array([count for _, count in levels])
+        one, allowed = np.ones(n), np.array([level.points for level in levels])
         rules = [
             LinearConstraint(
                 csr_array((each, (rows, columns)), shape=(n + k + len(levels), m)),
@@ -272,8 +315,14 @@ class Programme:
                 np.concatenate([one, self.count, allowed]),
             )
         ]
+        of = np.array(point)
+        if self.budget:
+            settled = np.where(self.group[of] == self.active, 0, leaves.sum(axis=1))
+            rules.append(LinearConstraint(csr_array(settled[None, :]), 0, self.budget))
         # Where any choice will do, it need not be the cheapest: that is told twice as soon.
         cost = np.zeros(m) if any_will_do else leaves.sum(axis=1) * a_leaf
+        if a_leaf and self._tie is not None and not any_will_do:
+            cost = cost + self._ties(of, leaves)
         if levels:
             cost = cost + dear * (slots == len(levels) - 1)
         found_x = self._best(cost, rules, np.ones(m), any_will_do=any_will_do)
@@ -281,8 +330,18 @@ class Programme:
             return None, None
         chosen = np.flatnonzero(np.rint(found_x) > 0)
         x = np.zeros((n, k), dtype=int)
-        x[np.array(point)[chosen]] = leaves[chosen]
+        x[of[chosen]] = leaves[chosen]
         return x, int((slots[chosen] == len(levels) - 1).sum()) if levels else 0
+
+    def _ties(self, of: npt.NDArray[np.int_], leaves: npt.NDArray[np.int_]) -> Floats:
+        """What each stack (m, k) of the points `of` (m,) costs beside its leaves [1]."""
+        assert self._tie is not None
+        out = np.zeros(len(of))
+        residuals = np.abs(leaves @ self.net - self.wanted[of])
+        for i in np.unique(of).tolist():
+            own = of == i
+            out[own] = self._tie.cost(i, leaves[own], self._thickness, residuals[own])
+        return out
 
     def _worth_having(
         self, i: int, stacks: npt.NDArray[np.int_], sums: Floats, bound: float, beyond: float | None
@@ -351,8 +410,8 @@ class Programme:
 
     def beyond_levels(self, x: npt.NDArray[np.int_], levels: Sequence[Level]) -> float:
         """Return the greatest residual of a choice (n, k) [m] but for as many points as the levels let go beyond."""
-        left = np.sort(self.residuals(x))[::-1]
-        let_go = sum(count for _, count in levels)
+        left = np.sort(self.residuals(x)[self.group == self.active])[::-1]
+        let_go = sum(level.points for level in levels if level.group == self.active)
         return float(left[let_go]) if let_go < len(left) else 0.0
 
 

@@ -17,7 +17,7 @@ from msgspec import Struct
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import BOTH, MovingBook, leaf_key
 from vivid_keel.core.moving.reached import Reached
-from vivid_keel.core.moving.rounds import stage_size, stages
+from vivid_keel.core.moving.rounds import clearance_of, stage_size, stages
 from vivid_keel.core.moving.walk import Step, Way, walk
 from vivid_keel.core.quantities import (
     EQUAL,
@@ -139,9 +139,14 @@ class Moved(Reached, frozen=True, dict=True):
 
     def stop_after(self, step: Step) -> float:
         """The reading the scale shows when a step is done, let down on its packing [m]."""
+        return self.shown(step.place, self._height_after(step))
+
+    def _height_after(self, step: Step) -> float:
+        """Height of a point once a step is done, let down on its packing [m]."""
         if step.last:
-            return self.stop_at(step.place)
-        return self.shown(step.place, self._at(step.place, step.after))
+            over = self.left_over(step.place)
+            return float(self.targets[step.place]) + (0.0 if np.isnan(over) else over)
+        return self._at(step.place, step.after)
 
     def first_of(self, step: Step) -> float:
         """The jack's own reading while a step is done [m]; nan where the point is only brought to its mark."""
@@ -150,10 +155,16 @@ class Moved(Reached, frozen=True, dict=True):
         else:
             # Leaves slip in while they are not pressed yet; to change a stack the beam only comes off it.
             over = max(sum(step.into) - sum(step.out), 0.0) if self.lifts[step.place] >= 0 else 0.0
-            over += self.book.limits.clearance
+            return self.shown(step.place, self._jack_to(step, over))
         return (
             math.nan if math.isnan(over) else self.shown(step.place, self._at(step.place, step.before) + over)
         )
+
+    def _jack_to(self, step: Step, over: float) -> float:
+        """Height that the jack brings a point to while leaves slip in, by how much thicker they are [m]: never below where it
+        stands afterwards."""
+        ends = self._height_after(step)
+        return max(self._at(step.place, step.before) + over, ends) + clearance_of(self.book)
 
     def step_in_words(self, step: Step, *, brief: bool = False) -> str:
         """What the hand does at a step: leaves in, leaves out, or turns; `brief` puts what is there for now in brackets."""
@@ -218,6 +229,23 @@ class Moved(Reached, frozen=True, dict=True):
         by_key = {leaf_key(leaf.thickness): leaf.thickness for leaf in self.book.stock}
         lying = [by_key[key] for key, count in put.lying.items() if key in by_key for _ in range(count)]
         return tuple(sorted([*lying, *stack], reverse=True))
+
+    @property
+    def set_aside(self) -> list[int]:
+        """Points that packing can't bring in, whatever the others take."""
+        if self.packing is not None:
+            return [self.to_pack[k] for k in self.packing.aside]
+        tolerance = self.book.limits.tolerance
+        return [i for k, i in enumerate(self.to_pack) if self.wanted[k] < -tolerance - EQUAL]
+
+    def no_room(self, i: int) -> bool:
+        """Whether as many leaves lie at a point in this round as a stack may have."""
+        put = self.begun(i)
+        return put is not None and put.leaves - len(put.for_now) >= self.book.limits.most_leaves
+
+    def wanted_at(self, i: int) -> float:
+        """Return the packing that is still wanted at a point to be packed [m]; below 0 where it stands too high."""
+        return float(self.wanted[self._packs[i]])
 
     def left_over(self, i: int) -> float:
         """What the means leave undone at a point: achieved − wanted [m]; nan when not chosen."""

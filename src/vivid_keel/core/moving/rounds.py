@@ -227,13 +227,31 @@ def limit_of(book: MovingBook) -> float | None:
     return neighbour_limit(min(gaps)) if gaps else None
 
 
+USUAL_CLEARANCE = 0.001
+"""How far a jack goes above a leaf unless somebody says [m]: with none no leaf slips in."""
+
+
+def clearance_of(book: MovingBook) -> float:
+    """Return how far the jack goes above a leaf to slip it in [m]: what was entered, else 1 mm or a quarter of the thinnest leaf.
+
+    Where neighbours may hardly differ, the usual clearance takes no more than half of that.
+    """
+    if book.limits.clearance is not None:
+        return book.limits.clearance
+    if not book.jacked or not book.some_leaves:
+        return 0.0
+    thin = min((leaf.thickness for leaf in book.stock if leaf.count + leaf.used > 0), default=0.0)
+    usual, limit = max(USUAL_CLEARANCE, thin / 4), limit_of(book)
+    return usual if limit is None else min(usual, limit / 2)
+
+
 def stage_size(book: MovingBook) -> float:
     """Return the most that a point is moved at one stage [m]; inf where there is no such rule.
 
     What neighbours may differ by, less the jack's clearance; where that uses it up, which is said, still a part of it.
     """
     limit = limit_of(book)
-    return math.inf if limit is None else max(limit - book.limits.clearance, LEAST_STAGE * limit)
+    return math.inf if limit is None else max(limit - clearance_of(book), LEAST_STAGE * limit)
 
 
 LEAST_STAGE = 0.25
@@ -243,7 +261,7 @@ LEAST_STAGE = 0.25
 def clearance_uses_it_up(book: MovingBook) -> bool:
     """Whether the jack's clearance alone brings neighbours as far apart as they may be."""
     limit = limit_of(book)
-    return limit is not None and book.limits.clearance >= limit - EQUAL
+    return limit is not None and clearance_of(book) >= limit - EQUAL
 
 
 def stages(book: MovingBook, lifts: Floats) -> list[Floats]:

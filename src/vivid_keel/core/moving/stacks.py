@@ -14,7 +14,16 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.programme import SLACK, UNIT, Bounds, Level, Programme, all_stacks, reachable
+from vivid_keel.core.moving.programme import (
+    SLACK,
+    UNIT,
+    Bounds,
+    Level,
+    Programme,
+    Tie,
+    all_stacks,
+    reachable,
+)
 from vivid_keel.core.quantities import EQUAL
 
 if TYPE_CHECKING:
@@ -24,10 +33,11 @@ if TYPE_CHECKING:
 
 
 class Room(Struct, frozen=True):
-    """What each of n points allows: so many leaves `most` (n,) [1], and none thicker than `thickest` (n,) [m]."""
+    """What each of n points allows: so many leaves `most` (n,) [1]; `stage` (n,) is what one stage lifts it [m]: a leaf thicker
+    than that is held up by others first."""
 
     most: npt.NDArray[np.int_]
-    thickest: Floats
+    stage: Floats
 
 
 class Packing(Struct, frozen=True):
@@ -52,6 +62,8 @@ class Packing(Struct, frozen=True):
         where no number of these thicknesses would.
     deeper : int or None
         Leaves in one stack that `to_buy` takes for granted, where the most allowed does not reach.
+    aside : tuple of int
+        The points (indices) that the whole stock, all for itself, can't bring in: served last.
     """
 
     stacks: list[tuple[float, ...]]
@@ -62,6 +74,7 @@ class Packing(Struct, frozen=True):
     bound: float
     to_buy: tuple[tuple[float, int], ...] | None = ()
     deeper: int | None = None
+    aside: tuple[int, ...] = ()
 
     def going_on(self, stacks: list[tuple[float, ...]], wanted: Floats, interface: float) -> Packing:
         """Return what is left of the same choice for the points that are not done yet: their `stacks` [m], the
@@ -89,12 +102,16 @@ def choose_leaves(
     better: Callable[[Packing], None] = lambda packing: None,
     tolerance: float | None = None,
     room: Room | None = None,
+    reach: float | None = None,
+    *,
+    alike: bool = False,
 ) -> Packing:
     """Choose leaves for every point: least greatest |residual| first, then fewest leaves in all.
 
-    With a tolerance every |residual| within it counts as it, and the residuals are made least from the worst down
-    (the worst, then the next worst, …) before leaves are saved: one point that can't be reached never spoils the
-    others.
+    With a tolerance every |residual| within it counts as it. Points that the whole stock, all for itself, can't bring
+    within `reach` are set aside. For the others the residuals are made least from the worst down (the worst, then the
+    next worst, …), then the fewest leaves are taken, then those with the fewest handlings; what is left of the stock
+    serves the points set aside.
 
     Bisection over the greatest residual, each step an integer programme "fewest leaves within it";
     it starts at the bound that each point alone allows, which ample stock meets at once.
@@ -120,6 +137,11 @@ def choose_leaves(
         Within it a residual is as good as none [m].
     room : Room, optional
         What each point by itself allows, beside `most_leaves`.
+    reach : float, optional
+        A point that can be brought so near isn't set aside [m]; the tolerance where nothing is given.
+    alike : bool
+        Whether the points set aside may choose among the choices that are equally good for the others. Otherwise
+        the others are planned as if those set aside weren't there.
 
     Raises
     ------
@@ -132,16 +154,45 @@ def choose_leaves(
     thickness, count = _useful(wanted, *_merge(leaves, counts), interface)
     if n == 0 or len(thickness) == 0 or not count.sum():
         return _packing(wanted, thickness, np.zeros((n, len(thickness)), dtype=int), interface, True, None)
-    ample = ample_stock(wanted, leaves, counts, interface, most_leaves, tolerance, room)
+    reach = tolerance if reach is None or tolerance is None else max(reach, tolerance)
+    ample = ample_stock(wanted, leaves, counts, interface, most_leaves, tolerance, room, reach)
     if ample is not None:
         return ample
-    bounds = _bounds(n, thickness, count, most_leaves, room)
-    programme = Programme(wanted, thickness, count, interface, bounds, seconds_left)
+    bounds = _bounds(n, count, most_leaves, room)
+    tie = None if tolerance is None else Tie(np.full(n, np.inf) if room is None else room.stage)
+    programme = Programme(wanted, thickness, count, interface, bounds, seconds_left, tie)
 
     def packing(x: npt.NDArray[np.int_], proven: bool, bound: float) -> Packing:
         return _packing(wanted, thickness, x, interface, proven, bound)
 
     alone = programme.alone()
+    aside = np.zeros(n, dtype=bool) if reach is None else alone > reach + EQUAL
+    if tolerance is not None and aside.any() and not aside.all():
+
+        def part(some: npt.NDArray[np.bool_], stock: npt.NDArray[np.int_]) -> Packing:
+            own = None if room is None else Room(room.most[some], room.stage[some])
+            return choose_leaves(
+                wanted[some],
+                thickness.tolist(),
+                stock.tolist(),
+                interface,
+                most_leaves,
+                seconds_left,
+                better,
+                tolerance,
+                own,
+                reach,
+            )
+
+        first = part(~aside, count)
+        taken = np.array([first.by_thickness().get(t, 0) for t in thickness.tolist()], dtype=int)
+        last = part(aside, count - taken)
+        x = np.zeros((n, len(thickness)), dtype=int)
+        x[~aside], x[aside] = _counted(first.stacks, thickness), _counted(last.stacks, thickness)
+        proven = first.proven and last.proven
+        if alike and programme.listed:
+            x, proven = _among_alike(programme, x, aside, alone, tolerance)
+        return replace(packing(x, proven, float(alone.max())), aside=tuple(np.flatnonzero(aside).tolist()))
     low = float(alone.max())
     # What each could have alone no choice betters: where the stock gives that to all, that is it.
     best = programme.fewest(low if tolerance is None else np.maximum(alone, tolerance))
@@ -156,7 +207,37 @@ def choose_leaves(
         return packing(
             chosen if settled is None else settled, programme.proven and settled is not None, bound
         )
-    return packing(*_from_the_worst_down(programme, high, chosen, alone, tolerance), bound)
+    found = packing(*_from_the_worst_down(programme, high, chosen, alone, tolerance), bound)
+    return replace(found, aside=tuple(np.flatnonzero(aside).tolist()))
+
+
+def _counted(stacks: Sequence[tuple[float, ...]], thickness: Floats) -> npt.NDArray[np.int_]:
+    """How many leaves of each thickness (k,) [m] the stacks hold (n, k) [1]."""
+    return np.array([[stack.count(t) for t in thickness.tolist()] for stack in stacks], dtype=int)
+
+
+def _among_alike(
+    programme: Programme,
+    chosen: npt.NDArray[np.int_],
+    aside: npt.NDArray[np.bool_],
+    alone: Floats,
+    tolerance: float,
+) -> tuple[npt.NDArray[np.int_], bool]:
+    """Return the choice (n, k) that serves the points set aside best among those that are equally good for the others, and whether
+    that is proven."""
+    programme.group = aside.astype(int)
+    programme.active, programme.settled, programme.budget = 1, tolerance, max(int(chosen[~aside].sum()), 1)
+    others = np.sort(programme.residuals(chosen)[~aside])[::-1]
+    levels: list[Level] = []
+    for residual in others[others > tolerance + EQUAL].tolist():
+        if levels and levels[-1].residual - residual < GRAIN:
+            levels[-1] = levels[-1]._replace(points=levels[-1].points + 1)
+        else:
+            levels.append(Level(residual, 1))
+    _, worst, chosen = programme.least_greatest(float(alone[aside].max()), chosen, levels)
+    if not programme.time_left:
+        return chosen, False
+    return _from_the_worst_down(programme, worst, chosen, alone[aside], tolerance, levels)
 
 
 WORST_DOWN = 6.0
@@ -166,22 +247,27 @@ GRAIN = 1e-7
 
 
 def _from_the_worst_down(
-    programme: Programme, worst: float, chosen: npt.NDArray[np.int_], alone: Floats, tolerance: float
+    programme: Programme,
+    worst: float,
+    chosen: npt.NDArray[np.int_],
+    alone: Floats,
+    tolerance: float,
+    settled_levels: Sequence[Level] = (),
 ) -> tuple[npt.NDArray[np.int_], bool]:
     """Return the choice (n, k) with residuals least from the worst down, then the fewest leaves, and whether that is proven.
 
     Level by level: the least that the worst can be, the fewest points that have to be as bad, and so on with the
     others, until those are within tolerance. If time runs out, the best so far.
     """
-    levels: list[Level] = []
-    by_need = np.sort(alone)[::-1]
+    levels = list(settled_levels)
+    by_need, done = np.sort(alone)[::-1], 0
     programme.spend(WORST_DOWN)
     while worst > tolerance + EQUAL:
         count = programme.least_beyond(worst - GRAIN, worst, levels)
         if count is None or not programme.time_left:
             return chosen, False
-        levels.append((worst, count))
-        done = sum(each for _, each in levels)
+        levels.append(Level(worst, count, programme.active))
+        done += count
         if done >= len(alone):
             break
         within = programme.fewest(tolerance, levels)
@@ -189,7 +275,7 @@ def _from_the_worst_down(
             return within, programme.proven
         if not programme.ruled_out:
             return chosen, False
-        start = programme.fewest(levels[-1][0] - GRAIN, levels, any_will_do=True)
+        start = programme.fewest(levels[-1].residual - GRAIN, levels, any_will_do=True)
         low = max(float(by_need[done]), tolerance)
         _, worst, chosen = programme.least_greatest(low, chosen if start is None else start, levels)
         if not programme.time_left:
@@ -206,17 +292,25 @@ def ample_stock(
     most_leaves: int | None = None,
     tolerance: float | None = None,
     room: Room | None = None,
+    reach: float | None = None,
 ) -> Packing | None:
     """Return the best choice where every point can have its own best stack, at once; None where they compete for leaves.
 
-    wanted (n,), leaves, interface, tolerance and room are in metres [m], as of `choose_leaves`.
+    wanted (n,), leaves, interface, tolerance, room and reach are in metres [m], as of `choose_leaves`.
     """
     thickness, count = _useful(wanted, *_merge(leaves, counts), interface)
     if not len(wanted) or not count.sum():
         return None
-    bounds = _bounds(len(wanted), thickness, count, most_leaves, room)
-    x = _each_alone(wanted, thickness - interface, count, bounds, tolerance)
-    return None if x is None else _packing(wanted, thickness, x, interface, True, None)
+    stage = np.full(len(wanted), np.inf) if room is None else room.stage
+    bounds = _bounds(len(wanted), count, most_leaves, room)
+    x = _each_alone(wanted, thickness, interface, count, bounds, tolerance, stage)
+    if x is None:
+        return None
+    found = _packing(wanted, thickness, x, interface, True, None)
+    if tolerance is None:
+        return found
+    beyond = np.abs(found.residuals) > max(tolerance, reach or 0.0) + EQUAL
+    return replace(found, aside=tuple(np.flatnonzero(beyond).tolist()))
 
 
 def shopping(
@@ -300,27 +394,32 @@ def leaves_needed(
     return None
 
 
-def _bounds(
-    n: int, thickness: Floats, count: npt.NDArray[np.int_], most: int | None, room: Room | None
-) -> Bounds:
-    """Return what each of n points allows of leaves (k,) [m] of which there are so many."""
+def _bounds(n: int, count: npt.NDArray[np.int_], most: int | None, room: Room | None) -> Bounds:
+    """Return what each of n points allows of leaves of which there are so many (k,) [1]."""
     allowed = np.full(n, int(count.sum()) if most is None else most)
     upper = np.tile(count, (n, 1))
     if room is not None:
         allowed = np.minimum(allowed, room.most)
-        upper = np.where(thickness[None, :] <= room.thickest[:, None] + EQUAL, upper, 0)
     return Bounds(np.maximum(allowed, 0), np.minimum(upper, np.maximum(allowed, 0)[:, None]))
 
 
 def _each_alone(
-    wanted: Floats, net: Floats, count: npt.NDArray[np.int_], bounds: Bounds, tolerance: float | None
+    wanted: Floats,
+    thickness: Floats,
+    interface: float,
+    count: npt.NDArray[np.int_],
+    bounds: Bounds,
+    tolerance: float | None,
+    stage: Floats,
 ) -> npt.NDArray[np.int_] | None:
     """Return the optimum where every point can have its own best stack from the one stock, else None.
 
     The greatest residual can't be less than that of the point worst served by the whole stock, and no
     point can do with fewer leaves within it: where these choices fit the stock together, nothing is better.
-    With a tolerance each point goes by its own best, or the tolerance where that is more.
+    With a tolerance each point goes by its own best, or the tolerance where that is more. Of equally few leaves those
+    are taken that need the fewest handlings, then those that come nearest.
     """
+    net = thickness - interface
     alike = []
     for upper, most, points in bounds.alike():
         stacks = all_stacks(upper, most)
@@ -343,6 +442,9 @@ def _each_alone(
         for i, a, b in zip(points.tolist(), first.tolist(), last.tolist(), strict=True):
             near = np.arange(a, b)
             fewest = near[leaves[near] == leaves[near].min()]
+            if np.isfinite(stage[i]):
+                held = stacks[fewest] @ (thickness > stage[i] + EQUAL)
+                fewest = fewest[held == held.min()]
             out[i] = stacks[fewest[int(np.argmin(np.abs(sums[fewest] - wanted[i])))]]
     return out if (out.sum(axis=0) <= count).all() else None
 

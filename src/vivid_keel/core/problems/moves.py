@@ -48,7 +48,13 @@ def stack(f: Fields) -> Solved:
     assert interface is not None
     _bounded(wanted, leaves, None if most < 0 else most)
     packing = choose_leaves(
-        np.array(wanted), leaves, counts, interface, None if most < 0 else most, tolerance=tolerance
+        np.array(wanted),
+        leaves,
+        counts,
+        interface,
+        None if most < 0 else most,
+        tolerance=tolerance,
+        alike=True,
     )
     warnings = [] if packing.proven else [f"the time ran out; no choice is better than {packing.bound} m"]
     return {

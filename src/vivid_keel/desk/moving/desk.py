@@ -11,8 +11,9 @@ from msgspec.structs import replace
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.booking import read_put
+from vivid_keel.core.moving.choosing import pack
 from vivid_keel.core.moving.drawn import raised, tipped
-from vivid_keel.core.moving.engine import pack, thinnest
+from vivid_keel.core.moving.engine import thinnest
 from vivid_keel.core.moving.plan import NAN, MovingBook, TargetChoice, leaf_key
 from vivid_keel.core.moving.result import Moved, Planned, counted, refuse_broken
 from vivid_keel.core.moving.rounds import stage_size

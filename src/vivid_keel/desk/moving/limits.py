@@ -10,7 +10,7 @@ from vivid_keel.core.facts import Fact, parse_fact
 from vivid_keel.core.moving.findings_proof import some
 from vivid_keel.core.moving.means import KIND, KINDS, Means
 from vivid_keel.core.moving.plan import BEAMS, WAYS
-from vivid_keel.core.moving.rounds import limit_of
+from vivid_keel.core.moving.rounds import clearance_of, limit_of
 from vivid_keel.core.moving.scale import parse_sense
 from vivid_keel.core.moving.stages import ORDERS
 from vivid_keel.core.quantities import parse_length, show_amount, show_thickness
@@ -93,6 +93,12 @@ class LimitsSheet(Sheet):
                     "what fits: jack to First to, fill the gap, book it",
                 ),
                 (
+                    "finest",
+                    "Leaves are chosen for",
+                    "the smallest gaps" if limits.finest else "the fewest leaves",
+                    "fewest: every gap so small that it can be proved within tolerance",
+                ),
+                (
                     "leaf_size",
                     "Leaves are cut to",
                     limits.leaf_size or "",
@@ -115,7 +121,7 @@ class LimitsSheet(Sheet):
             (
                 "clearance",
                 "Jack goes above the leaf by",
-                f"{show_thickness(limits.clearance, self.desk.book.style)}",
+                f"{show_thickness(clearance_of(book), self.desk.book.style)}",
                 "to slip it in; counts in the stage",
             ),
         ]
@@ -130,7 +136,7 @@ class LimitsSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         key, *line = self.lines[row]
-        typed = key not in {"ways", "order", "beam", "fits"}
+        typed = key not in {"ways", "order", "beam", "fits", "finest"}
         hint = "not said" if column == 1 and not line[1] else ""
         return Cell(
             line[column],
@@ -150,6 +156,8 @@ class LimitsSheet(Sheet):
             made += self._record(order=_after(tuple(ORDERS), limits.order))
         elif key == "fits":
             made += self._record(fits=not limits.fits)
+        elif key == "finest":
+            made += self._record(finest=not limits.finest)
         elif key == "beam":
             made += self._record(beam=_after(tuple(BEAMS), limits.beam))
         return Taken(made, (row, 1))
@@ -227,7 +235,9 @@ class LimitsSheet(Sheet):
             )
         limits = self.desk.book.limits
         together = (None if free else value) if mine else limit_of(self.desk.book)
-        clearance = limits.clearance if mine else value
+        clearance = (
+            clearance_of(self.desk.book) if mine and limits.clearance is not None else 0.0 if mine else value
+        )
         if together is not None and clearance >= together:
             raise KeelError(
                 "bad-value",

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.moving.engine import leaves_in_words
+from vivid_keel.core.moving.choosing import leaves_in_words
 from vivid_keel.core.moving.plan import TargetChoice
 from vivid_keel.core.moving.result import Moved, refuse_broken
 from vivid_keel.core.quantities import parse_tilt, show_length

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import ClassVar
 
 from msgspec import Struct, field
 
@@ -96,6 +97,7 @@ class SupportsBook(MovingBook, frozen=True):
     that of the readings when the target was chosen [m]. `occasions` are all visits, the one in hand last.
     """
 
+    jacked: ClassVar[bool] = True
     points: Sequence[PointRow]
     passes: Sequence[Pass] = ()
     reference: dict[str, Read] = field(default_factory=dict)

@@ -123,6 +123,8 @@ def supports_report(
         ("Verdict", 66, False),
     ]
     pages.table(columns, rows)
+    if book.stock:
+        pages.line("Stock: " + " · ".join(f"{leaf.count} of {leaf.text}" for leaf in book.stock))
     if book.passes:
         pages.line(f"Order, move and packing above are of round {len(book.passes) + 1}.")
         _rounds(pages, result)
