@@ -32,6 +32,12 @@ _TYPES: dict[str, dict[str, Any]] = {
     "reading": {"$ref": "#/definitions/reading"},
     "set of numbers": {"type": "object", "additionalProperties": {"type": "number"}},
     "object": {"type": "object"},
+    "plan lines": {
+        "type": "array",
+        "description": "what is done at a point at a stage: leaves that go in, those of them that come out again, those that come out, "
+        "in metres, and what jack and scale show",
+        "items": {"type": "object", "required": ["point", "stage", "put_m", "move_m", "finish_at_m"]},
+    },
     "lines": {
         "type": "array",
         "description": "readings: mark, line of sight, its rise over the mark in metres, standard uncertainty of that in metres",

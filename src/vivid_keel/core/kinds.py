@@ -96,6 +96,12 @@ def _is_line(value: Any) -> bool:
     )
 
 
+def _are_plan_lines(value: Any) -> bool:
+    from vivid_keel.core.moving.issued import is_lines  # it loads NumPy, too
+
+    return is_lines(value)
+
+
 PHASES = ("found", "left")
 SIGHTS = ("BS", "IS", "FS")
 """The words there are where something is read before or after the work, and for the kinds of sight."""
@@ -114,6 +120,7 @@ _FITS: dict[str, Callable[[Any], bool]] = {
     ),
     "object": lambda v: isinstance(v, Mapping) and all(isinstance(k, str) for k in v),
     "source": _is_described,
+    "plan lines": _are_plan_lines,
     "lines": lambda v: isinstance(v, Sequence) and not isinstance(v, str) and all(_is_line(one) for one in v),
 }
 """Whether a value is of a type."""
@@ -159,7 +166,7 @@ class EntryKind:
     ----------
     fields : mapping of str to str
         Each field's type ("text", "unit" of a length, "number", "whole number", "yes or no", "phase" and "sight" (words of `PHASES` and `SIGHTS`), "reading", "set of numbers", "object",
-        "lines" read between marks: [mark, stand, rise in m, σ in m above 0], or "source": bytes kept beside it), with a "!" behind it where it must be there.
+        "plan lines" (`moving.issued`), "lines" read between marks: [mark, stand, rise in m, σ in m above 0], or "source": bytes kept beside it), with a "!" behind it where it must be there.
     said : callable
         An entry of the kind in a few words, for the log.
     in_si : callable

@@ -138,7 +138,7 @@ def test_a_leaf_that_holds_for_now_comes_back_into_the_stock(floor):
     floor.record(*floor.books(a2))
     assert {leaf.text: leaf.count for leaf in floor.book.stock}["5 mm"] == 0
     step = packed(floor).step(a2)
-    assert floor.result.step_in_words(step) in {"out 5, in for now 5 + 2 + 2", "out 5, in for now 5 + 4"}
+    assert floor.result.step_in_words(step) in {"change 5, for now 5 + 2 + 2", "change 5, for now 5 + 4"}
     floor.record(*floor.books(a2))
     step = packed(floor).step(a2)
     assert step.last and step.into == (0.012,)

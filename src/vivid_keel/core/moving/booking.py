@@ -6,16 +6,24 @@ Source: thicker by the sum of the leaves, up by turns × pitch.
 from __future__ import annotations
 
 import re
+from collections import Counter
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.means import LEAVES, RAISES, SCREW, Means
 from vivid_keel.core.moving.plan import Put
 from vivid_keel.core.moving.result import Moved, Planned, counted
-from vivid_keel.core.quantities import EQUAL, parse_length, show_amount
+from vivid_keel.core.quantities import EQUAL, parse_length, show_amount, show_thickness
 
 NOTHING = {"0", "nothing", "none", "-", "–"}
 LONGEST = 80
 """Nothing that a hand puts in is written with more characters."""
+AS_PRINTED = re.compile(
+    r"(?:(?:change|out)\s+(?P<out>[^,()]+?)(?:\s+for\s+(?!now\b)|,\s*(?:in\s+)?|(?=\s*\()|$)|take out\s+(?P<all>[^,()]+))?"
+    r"(?:change for\s+)?(?P<stay>.*?)"
+    r"(?:,?\s*\(?\bfor now\s+(?P<hold>[^()]+)\)?|\s*\((?P<brief>[^()]+)\))?(?:,\s*blocked up in between)?",
+    re.IGNORECASE,
+)
+"""Leaves as a sheet prints them: `change 2 for 0.5, for now 1 + 1`, or `0.5 (1 + 1)`."""
 TURNS = re.compile(r"([-−+]?)\s*(\d+(?:\.\d+)?)?\s*(?:(\d+)/(\d+))?\s*(?:turns?)?", re.IGNORECASE)
 
 
@@ -24,7 +32,7 @@ def read_put(
 ) -> Planned:
     """Return what was put in at a point, as typed: `6 + 3` leaves, `1 3/8` turns, or how far in mm; `0` for nothing.
 
-    Leaves are those of the whole stack where the point comes down (its old packing came out), else those added.
+    What a sheet prints is understood as it stands. Leaves are those of the whole stack where the point comes down (its old packing came out), else those added.
     `before` is what was put in at earlier stages: its leaves that lay there for now came out.
 
     Raises
@@ -38,23 +46,53 @@ def read_put(
             "bad-value", "that is too long for leaves or turns; type them as 6 + 3, or 1 3/8 turns"
         )
     means = result.book.means_at(point.id)
-    out = before.for_now if before is not None else ()
+    lying = before.for_now if before is not None else ()
     nothing = clean.lower() in NOTHING
-    if means.kind == LEAVES and not (nothing and not out):
-        parts = [] if nothing else re.split(r"\s*\+\s*", clean)
-        stack = sorted((_leaf(result, part, decimal_mark) for part in parts), reverse=True)
-        words = " + ".join(f"{result.book.style.thickness(leaf)}" for leaf in stack) or "nothing"
-        used = counted(stack, out)
-        if float(result.lifts[i]) >= 0:
-            return Planned(sum(stack) - sum(out), len(stack) - len(out), used, words)
-        there = sum(out) if before is not None else point.stack
-        return Planned(sum(stack) - there, 0, used, f"change for {words}")
+    if means.kind == LEAVES and not (nothing and not lying):
+        return _packed(result, i, "" if nothing else clean, decimal_mark, before)
     if nothing:
         return Planned(0.0, 0, {}, "nothing")
     if means.kind == SCREW:
         return _turned(means, clean.replace(decimal_mark, ".") if decimal_mark else clean)
     length = parse_length(clean, "mm", decimal_mark)
     return Planned(length.value, 0, {}, f"{show_amount(length.value, result.book.style, signed=True)}")
+
+
+def _packed(result: Moved, i: int, text: str, decimal_mark: str | None, before: Put | None) -> Planned:
+    """Leaves as typed, or as a sheet prints them."""
+    point, style = result.book.points[i], result.book.style
+    found = AS_PRINTED.fullmatch(text)
+    assert found is not None  # every text is at least leaves to stay
+    gone, stay, hold = (
+        _leaves(result, text, decimal_mark)
+        for text in (found["out"] or found["all"], found["stay"], found["hold"] or found["brief"])
+    )
+    out = before.for_now if before is not None else ()
+    up = float(result.lifts[i]) >= 0
+    if gone:
+        lie = Counter(result.lying(i)) if before is not None else Counter()
+        lie.update(out)
+        if missing := Counter(gone) - lie:
+            what = show_thickness(next(iter(missing)), style)
+            raise KeelError("bad-value", f"no leaf of {what} lies at {point.name} that could come out")
+        out = gone
+    into = tuple(sorted([*stay, *hold], reverse=True))
+    kept, held = (" + ".join(style.thickness(leaf) for leaf in some) for some in (stay, hold))
+    words = f"{kept}{', ' if kept else ''}for now {held}" if held else kept or "nothing"
+    used = counted(into, out)
+    if up:
+        return Planned(sum(into) - sum(out), len(into) - len(out), used, words, hold)
+    there = sum(out) if before is not None else point.stack
+    return Planned(sum(into) - there, 0, used, f"change for {words}", hold)
+
+
+def _leaves(result: Moved, text: str | None, decimal_mark: str | None) -> tuple[float, ...]:
+    """Leaves in stock as typed, thick first [m]."""
+    clean = (text or "").strip()
+    if not clean or clean.lower() in NOTHING:
+        return ()
+    parts = re.split(r"\s*\+\s*", clean)
+    return tuple(sorted((_leaf(result, part, decimal_mark) for part in parts), reverse=True))
 
 
 def _leaf(result: Moved, text: str, decimal_mark: str | None) -> float:

@@ -12,6 +12,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from vivid_keel.core.moving.aim import Aim, aim
+from vivid_keel.core.moving.holding import as_issued, holding, in_plan, stands
 from vivid_keel.core.moving.means import LEAVES, SCREW, TRIM, Means, instruct
 from vivid_keel.core.moving.plan import LOWER, RAISE, MovingBook, Point, TargetChoice
 from vivid_keel.core.moving.response import DAMPING, Response
@@ -57,7 +58,7 @@ def bring(
     """
     if target is not None and replace(target, id=book.target.id) != book.target:
         # Chosen now, it begins with what stands now.
-        book = replace(book, target=replace(target, id=NEVER), keeper=None)
+        book = replace(book, target=replace(target, id=NEVER), keeper=None, plan=None, printed=None)
     points = book.points
     to = aim(book, task, quick=target is not None)
     moves = to.moves
@@ -77,6 +78,9 @@ def bring(
             to_move = [i for i in to_move if i not in kept]
             lifts = _lifts(book, learned, to, to_move, barred)
             to_move = [i for i in to_move if i not in no_thinner(book, lifts, to_move, barred)]
+        if stands(book, book.plan):
+            to_move = in_plan(book, to_move, moves.tolist())
+            lifts = as_issued(book, _lifts(book, learned, to, to_move, barred))
     else:
         lifts = _lifts_elsewhere(book, task, moves, verdicts)
         to_move = order_of_work(book, lifts, np.abs(lifts) >= EQUAL, np.arange(len(points)))
@@ -117,6 +121,7 @@ def bring(
         broken,
         told,
         _feet(book),
+        holding(book, lifts.tolist(), to_do),
     )
 
 

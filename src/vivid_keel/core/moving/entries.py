@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from contextlib import suppress
 from typing import Any
 
 from vivid_keel.core.kinds import EntryKind, Kinds, Of, points_at
@@ -18,6 +19,16 @@ def _put(body: Mapping[str, Any], of: Of, point: Of) -> dict[str, Any]:
             **{end: point(int(body["watched"][end])) for end in ("from", "to")},
         }
     return out
+
+
+def _plan(body: Mapping[str, Any], of: Of, point: Of) -> dict[str, Any]:
+    """The points of a plan and of its lines."""
+    out = points_at(by=("places", "lifts_m", "moves_m"))(body, of, point)
+    lines = []
+    for line in body["lines"]:
+        with suppress(KeyError):
+            lines.append({**line, "point": point(int(line["point"]))})
+    return {**out, "lines": lines}
 
 
 MOVING_KINDS: Kinds = {
@@ -84,6 +95,20 @@ MOVING_KINDS: Kinds = {
         },
         lambda entry: f"put in: {entry.body['text']}",
         refers=_put,
+    ),
+    "plan": EntryKind(
+        {
+            "terms": "text!",
+            "places": "set of numbers!",
+            "lifts_m": "set of numbers!",
+            "moves_m": "set of numbers!",
+            "lines": "plan lines!",
+            "printed": "yes or no",
+        },
+        lambda entry: (
+            f"plan {'printed' if entry.body.get('printed') else 'issued'}: {len(entry.body['places'])} to move"
+        ),
+        refers=_plan,
     ),
     "pass": EntryKind(
         {

@@ -151,7 +151,9 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
             )
         if together is not None and n > 1:
             held = any(step.for_now for steps in result.walk.values() for step in steps)
-            beyond = [step.place for steps in result.walk.values() for step in steps if step.beyond]
+            beyond = [
+                step.place for steps in result.walk.values() for step in steps if step.beyond and step.into
+            ]
             out.append(
                 Finding(
                     "note",

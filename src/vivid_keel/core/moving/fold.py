@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 
+from vivid_keel.core.moving.issued import IssuedPlan, plan_from
 from vivid_keel.core.moving.means import KIND, Means
 from vivid_keel.core.moving.plan import (
     BEAMS,
@@ -97,6 +98,7 @@ def fold_plan(
         "booked": fold_booked(
             journal, work, max([visit, *(id for id, _ in passes)]), _thicknesses(journal, work)
         ),
+        **_plans(journal, work, max([visit, *(id for id, _ in passes)])),
         "keeper": _keeper(journal, work, max(visit, target.id if target else 0)),
     }
 
@@ -162,6 +164,19 @@ def fold_booked(journal: Journal, work: int, since: int, thick: Mapping[str, flo
             old,
         )
     return out
+
+
+def _plans(journal: Journal, work: int, since: int) -> dict[str, IssuedPlan | None]:
+    """Return the plan of the round as it was issued last and as it was printed last, since an entry (the last finished round)."""
+    issued = [entry for entry in journal.standing(work, "plan") if entry.id > since]
+    printed = [entry for entry in issued if entry.body.get("printed")]
+    last = plan_from(issued[-1].id, issued[-1].body) if issued else None
+    if not printed:
+        return {"plan": last, "printed": None}
+    return {
+        "plan": last,
+        "printed": last if printed[-1] is issued[-1] else plan_from(printed[-1].id, printed[-1].body),
+    }
 
 
 def _keeper(journal: Journal, work: int, chosen: int) -> Keeper | None:

@@ -10,6 +10,7 @@ from typing import ClassVar
 
 from msgspec import Struct, field
 
+from vivid_keel.core.moving.issued import IssuedPlan
 from vivid_keel.core.moving.means import LEAVES, Means
 from vivid_keel.core.moving.scale import HANGS
 from vivid_keel.core.quantities import LengthStyle, show_thickness
@@ -189,7 +190,8 @@ class MovingBook(Struct, frozen=True):
     """A work that brings points level, as its entries stand: what every trade of that sort has.
 
     `booked` is what was really put in in the round in hand, by point id; `apart` the means of points that are not
-    moved by what moves the others, by point id. `thing` and `called` are what a point is called, as it is judged and in
+    moved by what moves the others, by point id. `plan` is the plan of the round as it was issued last, `printed` as it was
+    printed last. `thing` and `called` are what a point is called, as it is judged and in
     the hand.
     """
 
@@ -214,6 +216,8 @@ class MovingBook(Struct, frozen=True):
     keeper: Keeper | None = None
     booked: dict[int, Put] = field(default_factory=dict)
     apart: dict[int, Means] = field(default_factory=dict)
+    plan: IssuedPlan | None = None
+    printed: IssuedPlan | None = None
 
     def means_at(self, point: int) -> Means:
         """Return what moves a point, by its id: its own means, or the work's."""

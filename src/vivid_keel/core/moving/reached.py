@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.aim import Aim
+from vivid_keel.core.moving.issued import Line
 from vivid_keel.core.moving.means import FILL, TRIM, Instruction
 from vivid_keel.core.moving.plan import MovingBook, Put
 from vivid_keel.core.moving.rounds import Learned
@@ -54,6 +55,8 @@ class Reached(Struct, frozen=True, dict=True):
         What a hand does at each point to be moved; empty where leaves are chosen.
     feet : tuple of int
         The three feet to set it on first, where that is the order.
+    held : dict of int to tuple of Line
+        What an issued plan still says of points where something is to be done, by their place: it stands.
     """
 
     book: MovingBook
@@ -70,6 +73,7 @@ class Reached(Struct, frozen=True, dict=True):
     broken: list[int]
     instructions: dict[int, Instruction]
     feet: tuple[int, ...]
+    held: dict[int, tuple[Line, ...]]
 
     @property
     def target(self) -> float:

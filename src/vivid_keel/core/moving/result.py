@@ -15,6 +15,8 @@ import numpy as np
 from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.holding import rest_of_stack, since, terms_of
+from vivid_keel.core.moving.issued import IssuedPlan, Line
 from vivid_keel.core.moving.plan import BOTH, MovingBook, leaf_key
 from vivid_keel.core.moving.reached import Reached
 from vivid_keel.core.moving.rounds import clearance_of, stage_size, stages
@@ -37,12 +39,13 @@ if TYPE_CHECKING:
 
 class Planned(Struct, frozen=True):
     """What is to be put in at a point: thicker (thinner −) or wound up [m], leaves more, leaves out of the stock by `leaf_key`,
-    and the words for it."""
+    the words for it, and which of the leaves come out again at the next stage [m]."""
 
     put: float
     leaves: int
     used: dict[str, int]
     words: str
+    for_now: tuple[float, ...] = ()
 
 
 class Moved(Reached, frozen=True, dict=True):
@@ -78,6 +81,7 @@ class Moved(Reached, frozen=True, dict=True):
             self._spare,
             self.learned.interface,
             self.book.limits.most_leaves,
+            {i: [line.step for line in lines] for i, lines in self.held.items()},
         )
 
     @cached_property
@@ -86,9 +90,13 @@ class Moved(Reached, frozen=True, dict=True):
         spare: Counter[float] = Counter()
         for leaf in self.book.stock:
             spare[leaf.thickness] += leaf.count
-        if self.packing is not None:
-            spare.subtract(leaf for stack in self.packing.stacks for leaf in stack)
+        for i in self.to_pack:
+            spare.subtract(self.stack(i) or ())
         return spare
+
+    def _line(self, step: Step) -> Line | None:
+        """What an issued plan says of a step, where it stands."""
+        return next((line for line in self.held.get(step.place, ()) if line.step.stage == step.stage), None)
 
     def read_again(self, i: int) -> bool:
         """Whether a point was read as left: then its packing is in, booked or not."""
@@ -101,6 +109,8 @@ class Moved(Reached, frozen=True, dict=True):
         lift = float(self.lifts[i])
         now = self.book.so_far(point, lift, self.learned.interface)
         out = () if put is None else put.for_now
+        if put is not None and self.is_changed(i):
+            out = tuple(sorted([*out, *self.lying(i)], reverse=True))
         done, means = 0 if put is None else put.stage, self.book.means_at(point.id)
         return Way(
             i, lift, self.per_stage(i), done, now, out, stack, max(point.stack, 0.0), means, point.travel
@@ -123,6 +133,8 @@ class Moved(Reached, frozen=True, dict=True):
 
     def part(self, step: Step) -> float:
         """How far a step brings its point, as it is said to the hand: + raise [m]."""
+        if (line := self._line(step)) is not None:
+            return line.move
         lift = float(self.lifts[step.place])
         if lift < 0 and self._nothing_to_take_out(step):
             return self.does(step.place)  # trimmed, by as much as it is to come down
@@ -139,7 +151,8 @@ class Moved(Reached, frozen=True, dict=True):
 
     def stop_after(self, step: Step) -> float:
         """The reading the scale shows when a step is done, let down on its packing [m]."""
-        return self.shown(step.place, self._height_after(step))
+        line = self._line(step)
+        return self.shown(step.place, self._height_after(step)) if line is None else line.finish_at
 
     def _height_after(self, step: Step) -> float:
         """Height of a point once a step is done, let down on its packing [m]."""
@@ -150,6 +163,8 @@ class Moved(Reached, frozen=True, dict=True):
 
     def first_of(self, step: Step) -> float:
         """The jack's own reading while a step is done [m]; nan where the point is only brought to its mark."""
+        if (line := self._line(step)) is not None:
+            return line.jack_to
         if step.told is not None:
             over = step.told.first
         else:
@@ -174,18 +189,21 @@ class Moved(Reached, frozen=True, dict=True):
         stay = list(step.into)
         for leaf in step.for_now:
             stay.remove(leaf)
-        into = " + ".join(said(t) for t in step.into) or "nothing"
         if self.lifts[step.place] < 0:
             if self._nothing_to_take_out(step):
                 return "trim; none to take out"
+            into = " + ".join(said(t) for t in step.into) or "nothing"
             return f"{changed_for(into)}{'' if step.last else ' for now'}"
-        out = f"out {' + '.join(said(t) for t in step.out)}, in " if step.out else ""
-        if step.for_now:
-            lying = " + ".join(said(t) for t in step.for_now)
-            lying = f"({lying})" if brief else f"for now {lying}"
-            into = f"{' + '.join(said(t) for t in stay)}{' ' if brief else ', '}{lying}" if stay else lying
-        beyond = ", blocked up in between" if step.beyond else ""
-        return f"{out}{into}{beyond}"
+        gone, beyond = " + ".join(said(t) for t in step.out), ", blocked up in between" if step.beyond else ""
+        kept = " + ".join(said(t) for t in stay)
+        held = " + ".join(said(t) for t in step.for_now)
+        if gone and not step.into:
+            return f"take out {gone}{beyond}"
+        if held:
+            kept += f" ({held})" if brief else f", for now {held}" if kept or gone else f"for now {held}"
+        if gone:
+            return f"change {gone}{' for ' if stay else ''}{kept}{beyond}"
+        return f"{kept.strip() or 'nothing'}{beyond}"
 
     @cached_property
     def line_in_doubt(self) -> float:
@@ -216,19 +234,38 @@ class Moved(Reached, frozen=True, dict=True):
 
     def stack(self, i: int) -> tuple[float, ...] | None:
         """Leaves to put in at a point, thick first [m]; None when not chosen, not moved, or booked already."""
+        if i in self.held and i in self._packs:
+            put = self.begun(i)
+            return rest_of_stack(self.held[i], put.for_now if put is not None else ())
         if self.packing is None or i not in self._packs:
             return None
         return self.packing.stacks[self._packs[i]]
 
+    def is_changed(self, i: int) -> bool:
+        """Whether the leaves that lie at a point come out for thicker ones, as no more would go in beside them."""
+        return (
+            self.packing is not None
+            and i not in self.held
+            and i in self._packs
+            and self._packs[i] in self.packing.changed
+        )
+
+    def lying(self, i: int) -> tuple[float, ...]:
+        """Leaves that went in at a point in this round to stay, thick first [m]."""
+        put = self.begun(i)
+        if put is None:
+            return ()
+        by_key = {leaf_key(leaf.thickness): leaf.thickness for leaf in self.book.stock}
+        stay = [by_key[key] for key, count in put.lying.items() if key in by_key for _ in range(count)]
+        return tuple(sorted(stay, reverse=True))
+
     def whole_stack(self, i: int) -> tuple[float, ...] | None:
         """Leaves of this round at a point once it is done, those that lie there already too, thick first [m]; None where
         nothing is to be packed any more."""
-        stack, put = self.stack(i), self.begun(i)
-        if stack is None or put is None:
+        stack = self.stack(i)
+        if stack is None or self.is_changed(i):
             return stack
-        by_key = {leaf_key(leaf.thickness): leaf.thickness for leaf in self.book.stock}
-        lying = [by_key[key] for key, count in put.lying.items() if key in by_key for _ in range(count)]
-        return tuple(sorted([*lying, *stack], reverse=True))
+        return tuple(sorted([*self.lying(i), *stack], reverse=True))
 
     @property
     def set_aside(self) -> list[int]:
@@ -245,7 +282,7 @@ class Moved(Reached, frozen=True, dict=True):
 
     def wanted_at(self, i: int) -> float:
         """Return the packing that is still wanted at a point to be packed [m]; below 0 where it stands too high."""
-        return float(self.wanted[self._packs[i]])
+        return float(self.lifts[i]) if self.is_changed(i) else float(self.wanted[self._packs[i]])
 
     def left_over(self, i: int) -> float:
         """What the means leave undone at a point: achieved − wanted [m]; nan when not chosen."""
@@ -256,9 +293,10 @@ class Moved(Reached, frozen=True, dict=True):
             lift = float(self.lifts[i])
             so_far = self.book.so_far(self.book.points[i], lift, self.learned.interface)
             return so_far + self.instructions[i].done - lift
-        if self.packing is None or i not in self._packs:
+        stack = self.stack(i)
+        if stack is None:
             return float("nan")
-        return float(self.packing.residuals[self._packs[i]])
+        return sum(stack) - self.learned.interface * len(stack) - self.wanted_at(i)
 
     def stages(self) -> list[Floats]:
         """How far each point has gone after each stage of the lift [m], neighbours kept together."""
@@ -293,6 +331,8 @@ class Moved(Reached, frozen=True, dict=True):
             return None
         up, put = self.lifts[i] >= 0, self.begun(i)
         out = put.for_now if put is not None else ()
+        if put is not None and self.is_changed(i):
+            out = (*out, *self.lying(i))
         used = counted(stack, out)
         there = sum(out) if up or put is not None else self.book.points[i].stack
         leaves = len(stack) - len(out) if up else 0
@@ -302,7 +342,67 @@ class Moved(Reached, frozen=True, dict=True):
         """Return what a step puts in."""
         leaves = step.leaves if self.lifts[step.place] >= 0 else 0
         words = step.told.words if step.told is not None else self.step_in_words(step)
-        return Planned(step.put, leaves, counted(step.into, step.out), words)
+        return Planned(step.put, leaves, counted(step.into, step.out), words, step.for_now)
+
+    @property
+    def is_issued(self) -> bool:
+        """Whether an issued plan says all that is planned now."""
+        held = {
+            (step.place, step.stage) for steps in self.walk.values() for step in steps if self._line(step)
+        }
+        return (
+            self.book.plan is not None
+            and self.book.plan.id > 0
+            and all((step.place, step.stage) in held for steps in self.walk.values() for step in steps)
+        )
+
+    def to_issue(self, *, printed: bool = False) -> IssuedPlan:
+        """Return all that is planned now as a plan to be issued."""
+        points = self.book.points
+        lines: dict[int, list[Line]] = {}
+        for steps in self.walk.values():
+            for step in steps:
+                line = Line(step, self.part(step), self.first_of(step), self.stop_after(step))
+                lines.setdefault(points[step.place].id, []).append(line)
+        return IssuedPlan(
+            0,
+            terms_of(self.book),
+            {points[i].id: place for i, place in self.places.items()},
+            {points[i].id: float(self.lifts[i]) for i in self.to_move},
+            {
+                point.id: float(self.moves[i])
+                for i, point in enumerate(points)
+                if i < len(self.moves) and not is_missing(float(self.moves[i]))
+            },
+            {point: tuple(own) for point, own in lines.items()},
+            printed,
+        )
+
+    @property
+    def since_printed(self) -> list[int]:
+        """Points whose lines are no longer what the sheet that was printed last says, where something is still to be done there."""
+        sheet = self.book.printed
+        if sheet is None or (self.packing is None and self.to_pack):
+            return []
+        now = self.to_issue().lines
+        out = []
+        for i in self.to_do:
+            id = self.book.points[i].id
+            done = len(since(sheet, self.begun(i)))
+            was = [self._said(line) for line in sheet.lines.get(id, ())[done:]]
+            if was != [self._said(line) for line in now.get(id, ())]:
+                out.append(i)
+        gone = [
+            i for i, point in enumerate(self.book.points) if point.id in sheet.lines and i not in self.to_move
+        ]
+        return [*out, *gone]
+
+    def _said(self, line: Line) -> tuple[object, ...]:
+        """What a line says to the hand: its stage, leaves, and readings as they are shown."""
+        step, style = line.step, self.book.style
+        jack = "" if math.isnan(line.jack_to) else show_length(line.jack_to, style)
+        told = step.told.whole if step.told is not None else ""
+        return (step.stage, step.into, step.for_now, step.out, told, jack, show_length(line.finish_at, style))
 
     def put_in(self) -> tuple[dict[int, float], dict[int, int]]:
         """What the round does, by point id: thicker (thinner −) or wound up [m], and leaves put in.
@@ -329,9 +429,11 @@ class Moved(Reached, frozen=True, dict=True):
         """What the scale shows when a point is last brought past its mark: the jack's own reading [m]; nan where it isn't."""
         if i not in self.places or i in self.broken or self.booked(i) is not None:
             return math.nan
-        own = [way for way in [self._way(i)] if way is not None]
-        steps = walk(own, self._spare, self.learned.interface, self.book.limits.most_leaves)
-        return self.first_of(steps[max(steps)][0]) if steps else math.nan
+        steps = [step for steps in self.walk.values() for step in steps if step.place == i]
+        if not steps and (way := self._way(i)) is not None:  # read again already, booked or not
+            own = walk([way], self._spare, self.learned.interface, self.book.limits.most_leaves)
+            steps = [own[max(own)][0]]
+        return self.first_of(steps[-1]) if steps else math.nan
 
     def shown(self, i: int, height: float) -> float:
         """What is read at a place when it is at a height on the line, its instrument's own errors in it [m]."""
@@ -398,7 +500,7 @@ class Moved(Reached, frozen=True, dict=True):
         if stack is None:
             return None
         point, style, gap = self.book.points[i], self.book.style, self.learned.interface
-        wanted, over = float(self.wanted[self._packs[i]]), float(self.left_over(i))
+        wanted, over = self.wanted_at(i), float(self.left_over(i))
         leaves = " + ".join(f"{self.book.style.thickness(t)}" for t in stack) or "nothing"
         less = self.book.style.amount(wanted, 2)
         return Working(

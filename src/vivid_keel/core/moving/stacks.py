@@ -64,6 +64,8 @@ class Packing(Struct, frozen=True):
         Leaves in one stack that `to_buy` takes for granted, where the most allowed does not reach.
     aside : tuple of int
         The points (indices) that the whole stock, all for itself, can't bring in: served last.
+    changed : tuple of int
+        The points (indices) whose leaves of this round come out for the stack chosen.
     """
 
     stacks: list[tuple[float, ...]]
@@ -75,16 +77,7 @@ class Packing(Struct, frozen=True):
     to_buy: tuple[tuple[float, int], ...] | None = ()
     deeper: int | None = None
     aside: tuple[int, ...] = ()
-
-    def going_on(self, stacks: list[tuple[float, ...]], wanted: Floats, interface: float) -> Packing:
-        """Return what is left of the same choice for the points that are not done yet: their `stacks` [m], the
-        `wanted` (n,) [m] of each, and what each `interface` closes [m]."""
-        residuals = np.array([sum(stack) - interface * len(stack) for stack in stacks]) - wanted
-        residuals[np.abs(residuals) < 1e-12] = 0.0
-        greatest = float(np.abs(residuals).max()) if len(residuals) else 0.0
-        return replace(
-            self, stacks=stacks, residuals=residuals, greatest_residual=greatest, leaves=sum(map(len, stacks))
-        )
+    changed: tuple[int, ...] = ()
 
     def by_thickness(self) -> dict[float, int]:
         """Return how many leaves of each thickness [m] it takes, thick first."""

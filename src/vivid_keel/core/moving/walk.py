@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import combinations
 
 import numpy as np
@@ -97,7 +97,11 @@ class Step(Struct, frozen=True):
 
 
 def walk(
-    ways: Sequence[Way], spare: Counter[float], interface: float, most_leaves: int
+    ways: Sequence[Way],
+    spare: Counter[float],
+    interface: float,
+    most_leaves: int,
+    held: Mapping[int, list[Step]] | None = None,
 ) -> dict[int, list[Step]]:
     """Return the steps of each stage that is still to be done, in the order of the ways, by the stage's number.
 
@@ -111,11 +115,18 @@ def walk(
         What each interface closes [m].
     most_leaves : int
         In one stack.
+    held : mapping of int to list of Step, optional
+        What stands already, by place: the others find what that leaves.
     """
-    shelf = _Shelf(ways, spare)
+    held = held or {}
+    first = [way for way in ways if way.place in held]
+    in_turn = [*first, *(way for way in ways if way.place not in held)]
+    shelf = _Shelf(in_turn, spare)
     out: dict[int, list[Step]] = {}
-    for way in ways:
-        if way.stack is None:
+    for way in in_turn:
+        if way.place in held:
+            steps = held[way.place]
+        elif way.stack is None:
             steps = _by_hand(way)
         elif way.lift >= 0:
             steps = _up(way, shelf, interface, most_leaves)
@@ -124,6 +135,10 @@ def walk(
         shelf.takes(steps)
         for step in steps:
             out.setdefault(step.stage, []).append(step)
+    if first:
+        place = {way.place: k for k, way in enumerate(ways)}
+        for steps in out.values():
+            steps.sort(key=lambda step: place[step.place])
     return dict(sorted(out.items()))
 
 

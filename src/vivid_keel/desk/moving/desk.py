@@ -11,12 +11,13 @@ from msgspec.structs import replace
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.booking import read_put
-from vivid_keel.core.moving.choosing import pack
+from vivid_keel.core.moving.choosing import guard, pack
 from vivid_keel.core.moving.drawn import raised, tipped
-from vivid_keel.core.moving.engine import thinnest
-from vivid_keel.core.moving.plan import NAN, MovingBook, TargetChoice, leaf_key
+from vivid_keel.core.moving.engine import bring, thinnest
+from vivid_keel.core.moving.holding import before_booking, terms_of
+from vivid_keel.core.moving.issued import body_of
+from vivid_keel.core.moving.plan import NAN, MovingBook, TargetChoice
 from vivid_keel.core.moving.result import Moved, Planned, counted, refuse_broken
-from vivid_keel.core.moving.rounds import stage_size
 from vivid_keel.core.moving.stacks import Packing
 from vivid_keel.core.quantities import Length, is_missing, show_amount, show_length
 from vivid_keel.core.record.entries import Draft
@@ -33,7 +34,7 @@ class MovingDesk(WorkDesk):
 
     def begin(self) -> None:
         self._packings: dict[object, Packing | None] = {}
-        self._plan: tuple[object, Packing, dict[int, tuple[float, tuple[float, ...]]]] | None = None
+        self._before: Moved | None = None
         self.dragged: TargetChoice | None = None
         self._so_far: tuple[float, float] | None = None
 
@@ -64,89 +65,50 @@ class MovingDesk(WorkDesk):
 
     def _work_out(self) -> None:
         bare = self.chosen if self.dragged is None else self.bring(self.dragged)
-        key = self._key(bare)
-        if (
-            self.dragged is None
-            and key not in self._packings
-            and (going_on := self._going_on(bare)) is not None
-        ):
-            self._packings[key] = going_on
-        packing = self._packings.get(key) if self.dragged is None else None
-        if packing is not None and len(packing.stacks) == len(bare.to_pack):
-            points = bare.book.points
-            at = {
-                points[i].id: (round(float(bare.wanted[k]), 9), packing.stacks[k])
-                for k, i in enumerate(bare.to_pack)
-            }
-            self._plan = (self._terms(bare), packing, at)
+        self._before = None
+        if self.dragged is None and bare.to_pack and bare.book.booked and bare.book.plan is None:
+            bare = self._with_its_plan(bare)
+        packing = None
+        if self.dragged is None and self._before is None:
+            key = self._key(bare)
+            if key not in self._packings and bare.to_pack and all(i in bare.held for i in bare.to_pack):
+                self._packings[key] = pack(bare)  # nothing is to be chosen: all of it stands
+            packing = self._packings.get(key)
         self.result: Moved = bare if packing is None else replace(bare, packing=packing)
+
+    def _with_its_plan(self, bare: Moved) -> Moved:
+        """Return a round that was begun without an issued plan, as older files have it, under the plan from before its first booking."""
+        before = bring(type(bare), before_booking(bare.book), bare.task)
+        key = self._key(before)
+        if before.to_pack and before.book.stock and key not in self._packings:
+            self._before = before
+            return bare
+        planned = replace(before, packing=self._packings.get(key))
+        return bring(type(bare), replace(bare.book, plan=planned.to_issue()), bare.task)
 
     def _key(self, result: Moved) -> object:
         book = result.book
         stock = tuple((leaf.thickness, leaf.count) for leaf in book.stock)
-        return (tuple(np.round(result.wanted, 9).tolist()), stock, *self._terms(result))
-
-    @staticmethod
-    def _terms(result: Moved) -> tuple[object, ...]:
-        """What leaves are chosen under, whatever is booked already: it doesn't change as the work goes on."""
-        book = result.book
-        counted = tuple((leaf.thickness, leaf.count + leaf.used) for leaf in book.stock)
+        held = tuple((i, len(lines)) for i, lines in result.held.items())
+        lying = tuple((i, result.lying(i)) for i in result.to_pack if result.begun(i) is not None)
         return (
-            counted,
+            tuple(np.round(result.wanted, 9).tolist()),
+            tuple(result.to_pack),
+            stock,
+            held,
+            lying,
+            terms_of(book),
             result.learned.interface,
-            book.limits.most_leaves,
-            book.limits.tolerance,
-            tuple(sorted(point.id for point in book.points if book.by_leaves(point.id))),
-            stage_size(book),
+            guard(result),
         )
-
-    def _going_on(self, bare: Moved) -> Packing | None:
-        """Return what was chosen for the points that are not booked yet, where nothing else has changed since."""
-        if not bare.to_pack or self._plan is None or self._plan[0] != self._terms(bare):
-            return None
-        _, whole, chosen = self._plan
-        stacks = []
-        for i, wanted in zip(bare.to_pack, bare.wanted, strict=True):
-            stack = self._rest_of(bare, i, float(wanted), chosen.get(bare.book.points[i].id))
-            if stack is None:
-                return None
-            stacks.append(stack)
-        return whole.going_on(stacks, bare.wanted, bare.learned.interface)
-
-    @staticmethod
-    def _rest_of(
-        bare: Moved, i: int, wanted: float, chosen: tuple[float, tuple[float, ...]] | None
-    ) -> tuple[float, ...] | None:
-        """Return the leaves of what was chosen for a point that are still to go in; None where it was something else."""
-        if chosen is None:
-            return None
-        if round(wanted, 9) == chosen[0]:
-            return chosen[1]
-        put = bare.begun(i)
-        if put is None or bare.lifts[i] < 0:
-            return None
-        lying = put.lying
-        lying.subtract(put.before.lying if put.before is not None else {})
-        rest = list(chosen[1])
-        for leaf in chosen[1]:
-            if lying[leaf_key(leaf)] > 0:
-                lying[leaf_key(leaf)] -= 1
-                rest.remove(leaf)
-        gone = sum(chosen[1]) - sum(rest) - bare.learned.interface * (len(chosen[1]) - len(rest))
-        return tuple(rest) if abs(chosen[0] - gone - wanted) < 2e-9 else None
 
     def long_work(self) -> LongWork | None:
         """Return what a worker should choose leaves for, or None where nothing is to be chosen."""
-        key = self._key(self.result)
-        if (
-            key in self._packings
-            or not self.result.to_move
-            or not self.book.stock
-            or self.dragged is not None
-        ):
+        result = self.result if self._before is None else self._before
+        if self.dragged is not None or not result.to_pack or not self.book.stock:
             return None
-        result = self.result
-        if not result.to_pack:
+        key = self._key(result)
+        if key in self._packings:
             return None
         return key, lambda seconds_left: pack(result, seconds_left, self._better)
 
@@ -251,12 +213,12 @@ class MovingDesk(WorkDesk):
         if anew and begun is not None:
             stage, plan = begun.stage, begun.plan
         else:
-            stage = step.stage if step is not None and not step.last else 0
+            stage = step.stage if step is not None and not (step.last and not put.for_now) else 0
             plan = planned.put if planned is not None else NAN
         if stage:
             body["stage"] = stage
-        if stage and step is not None and not text.strip() and step.for_now:
-            body["for_now"] = counted(step.for_now)
+        if stage and put.for_now:
+            body["for_now"] = counted(put.for_now)
         if not is_missing(plan):
             body["plan_m"] = plan
             more = put.put - plan
@@ -268,7 +230,16 @@ class MovingDesk(WorkDesk):
             if anew and begun
             else None
         )
-        return [*self.fixes_keeper(), *([again] if again else []), Draft(self.work, "put", body)]
+        return [*self.issues(), *([again] if again else []), Draft(self.work, "put", body)]
+
+    def issues(self, *, printed: bool = False) -> list[Draft]:
+        """Return the entries by which what is planned now stands from here on: the point that the target goes through, and the plan."""
+        result = self.result
+        known = result.packing is not None or not result.to_pack
+        if not result.walk or not known or (result.is_issued and not printed):
+            return self.fixes_keeper()
+        plan = body_of(result.to_issue(printed=printed))
+        return [*self.fixes_keeper(), Draft(self.work, "plan", plan)]
 
     def _put_body(self, i: int, put: Planned, *, planned: bool) -> dict[str, Any]:
         return {

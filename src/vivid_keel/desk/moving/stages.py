@@ -207,7 +207,9 @@ def _book_stage(desk: MovingDesk, rest: str) -> Goto:
     """Book the stage in hand as planned at every post, as one act."""
     steps = desk.result.walk.get(desk.result.stage_in_hand, []) if desk.result.walk else []
     drafts = [draft for step in steps for draft in desk.books(step.place)]
-    once = [draft for k, draft in enumerate(drafts) if draft.kind != "keeper" or k == 0]
+    # The keeper and the plan are fixed once, by the first.
+    first = {draft.kind: k for k, draft in reversed(list(enumerate(drafts)))}
+    once = [d for k, d in enumerate(drafts) if d.kind not in {"keeper", "plan"} or first[d.kind] == k]
     if once:
         desk.record(*once)
     return Goto("Moves", 0, None)
