@@ -7,8 +7,8 @@ import json
 import os
 import signal
 import sys
-from collections.abc import Iterable
-from contextlib import ExitStack
+from collections.abc import Iterable, Iterator
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TextIO
 
@@ -45,6 +45,10 @@ def main(argv: list[str]) -> int:
         "--mm-per-root-setup", type=float, default=5.0, metavar="K", help="allowed misclosure K·√n [mm]"
     )
     book.add_argument("--json", action="store_true", help="heights and checks as JSON, in metres")
+    hand = sub.add_parser("moves", help="what is to be moved in a job: a line a point and stage")
+    hand.add_argument("job")
+    hand.add_argument("--task", metavar="NAME", help="of this task alone")
+    hand.add_argument("--json", action="store_true", help="as JSON, in metres")
     keep = sub.add_parser("archive", help="a job as a folder of plain files that outlive this program")
     keep.add_argument("job")
     keep.add_argument("folder", nargs="?", help="JOB.archive if none is named; never overwritten")
@@ -183,6 +187,87 @@ def _demo(args: argparse.Namespace) -> int:
     return 0
 
 
+@contextmanager
+def _nothing_on_stdout() -> Iterator[None]:
+    """Let nothing but the answer stand on standard output, whatever a library prints there meanwhile."""
+    sys.stdout.flush()
+    kept = os.dup(1)
+    try:
+        os.dup2(2, 1)
+        yield
+        sys.stdout.flush()
+    finally:
+        os.dup2(kept, 1)
+        os.close(kept)
+
+
+def _moves(args: argparse.Namespace) -> int:
+    import msgspec
+
+    from vivid_keel.archive.writing import settled
+    from vivid_keel.files import JobFile
+    from vivid_keel.trades.registry import desk_for
+
+    tasks: list[dict[str, Any]] = []
+    names: list[str] = []
+    try:
+        with _nothing_on_stdout(), JobFile.look_into(Path(args.job)) as file:
+            for work in file.journal.works():
+                name = file.journal.name_of(work.id)
+                names.append(name)
+                if args.task is not None and name != args.task:
+                    continue
+                desk = desk_for(file, work.id)
+                settled(desk)
+                lines = desk.moves()
+                if lines is not None:
+                    moves = [msgspec.to_builtins(line) for line in lines]
+                    tasks.append({"name": name, "kind": str(work.body["type"]), "moves": moves})
+        if args.task is not None and args.task not in names:
+            there = ", ".join(names) or "none"
+            raise KeelError("unknown-name", f"there is no task “{args.task}”; there are: {there}", args.task)
+    except KeelError as error:
+        return _refuse(error)
+    if args.json:
+        print(json.dumps({"tasks": tasks}, ensure_ascii=False, allow_nan=False))
+        return 0
+    for task in tasks:
+        print(f"{task['name']} ({task['kind']})")
+        for line in task["moves"]:
+            print(f"  {_move_in_words(line)}")
+        if not task["moves"]:
+            print("  nothing to move yet")
+    return 0
+
+
+def _move_in_words(line: dict[str, Any]) -> str:
+    """One line for the eye: millimetres for moves and shims, metres for readings."""
+
+    def shims(key: str) -> str:
+        return " + ".join(f"{leaf * 1000:g}" for leaf in line[key])
+
+    said = [line["point"], line["state"]]
+    if line["stage"] is not None:
+        said.insert(1, f"stage {line['stage']}")
+    if line["move_m"]:
+        said.append(f"{line['move_m'] * 1000:+.1f} mm")
+    said += [
+        f"{word} {shims(key)}"
+        for word, key in (("out", "out_m"), ("in", "shims_m"), ("for now", "for_now_m"))
+        if line[key]
+    ]
+    if line["turns"] is not None:
+        said.append(f"{line['turns']:+.3g} turns")
+    said += [
+        f"{word} {line[key]:.4f}"
+        for word, key in (("jack to", "jack_to"), ("finish at", "finish_at"))
+        if line[key] is not None
+    ]
+    if line["why"]:
+        said.append(line["why"])
+    return " · ".join(said)
+
+
 def _archive(args: argparse.Namespace) -> int:
     from vivid_keel.archive.writing import archive_path, write_archive
     from vivid_keel.exchange.painter import without_a_screen
@@ -286,6 +371,7 @@ COMMANDS = {
     "solve": _solve,
     "reduce": _reduce,
     "demo": _demo,
+    "moves": _moves,
     "archive": _archive,
     "verify-archive": _verify_archive,
     "from-archive": _from_archive,

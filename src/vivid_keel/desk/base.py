@@ -8,7 +8,7 @@ from datetime import date, datetime
 from hashlib import sha256
 from itertools import islice
 from pathlib import Path
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct
 
@@ -24,6 +24,9 @@ from vivid_keel.desk.comma import Comma, names_in
 from vivid_keel.desk.sheet import Goto, Sheet, Taken
 from vivid_keel.desk.site import SiteBooking
 from vivid_keel.figures.display import Picture
+
+if TYPE_CHECKING:
+    from vivid_keel.core.moving.listing import MoveLine
 
 LongWork = tuple[object, Callable[[Callable[[], float]], Any]]
 """What a worker should do: a key that says for which state of the work, and the operation, given a clock."""
@@ -349,6 +352,19 @@ class Desk(ABC):
     def report(self) -> Callable[[], list[Picture]] | None:
         """Return what makes the pages of its report, None where it has none."""
         return None
+
+    def work_sheet(self, *, changes: bool = False) -> Callable[[], list[Picture]] | None:
+        """Return what makes the pages of the sheet for the hand, of the `changes` since it was printed last alone; None where
+        nothing is planned."""
+        return None
+
+    def moves(self) -> list[MoveLine] | None:
+        """Return what is to be moved in it, a line a point and stage; None where nothing is moved in such a work."""
+        return None
+
+    def puts_on_paper(self) -> str:
+        """Let what is printed or written for the hand stand from here on; return what is to be said of that, "" for nothing."""
+        return ""
 
     @property
     def practice_file(self) -> JobLike:

@@ -30,6 +30,9 @@ class ActingWindow(StageWindow):
         if key == "report":
             self.errands.write_report()
             return
+        if key in {"print-sheet", "print-changes"}:
+            self.errands.preview_sheet(changes=key == "print-changes")
+            return
         if key == "cautions":
             self.settle()
             button = self.pane.first_button("Read by the crew")

@@ -20,6 +20,7 @@ from vivid_keel.ui.bringing import Bringing, free_path
 from vivid_keel.ui.host import Host
 
 if TYPE_CHECKING:
+    from vivid_keel.desk.base import Desk
     from vivid_keel.figures.display import Picture
 
 LONG_BOOK = 1500
@@ -202,12 +203,47 @@ class Errands(Bringing):
         if desk is None or made is None:
             self.window.say("Open a work first; the report is of one work.")
             return
+        self._preview(desk, made(), desk.file.journal.name_of(desk.work))
+
+    def _preview(self, desk: Desk, pages: list[Picture], title: str) -> None:
+        """Show pages as they will be printed; once they are, the plan on them stands."""
         from vivid_keel.ui.preview import preview
 
-        pages, comma = made(), desk.comma
-        if comma is not None:
-            pages = [comma.picture(page) for page in pages]
-        preview(cast(QWidget, self.window), pages, desk.file.journal.name_of(desk.work))
+        if desk.comma is not None:
+            pages = [desk.comma.picture(page) for page in pages]
+        shown = preview(cast(QWidget, self.window), pages, title)
+        shown.accepted.connect(lambda: self._on_paper(desk))
+
+    def _on_paper(self, desk: Desk) -> None:
+        """Record that what stands on paper now is what is worked from."""
+        said: list[str] = []
+        if self.window.attempt(lambda: said.append(desk.puts_on_paper())) and said[0]:
+            self.window.say(said[0])
+
+    def preview_sheet(self, *, changes: bool = False) -> None:
+        """Show the sheet for the hand as it will be printed, or the changes since it was printed last."""
+        desk = self.window.desk
+        pages = desk.work_sheet(changes=changes) if desk is not None else None
+        if desk is None or pages is None:
+            self.window.say("There is no work sheet yet: first the readings, the stock and the cautions.")
+            return
+        self._preview(desk, pages(), f"{desk.file.journal.name_of(desk.work)}, work sheet")
+
+    def write_sheet(self) -> None:
+        """Write the sheet for the hand beside the job file."""
+        desk = self.window.desk
+        if desk is None or desk.work_sheet() is None:
+            self.window.say("There is no work sheet yet: first the readings, the stock and the cautions.")
+            return
+        self._on_paper(desk)
+        name, comma, made = desk.file.journal.name_of(desk.work), desk.comma, desk.work_sheet()
+        assert made is not None
+        self._write_pages(
+            f"{name}, work sheet.pdf",
+            f"{name}, work sheet",
+            lambda: [comma.picture(page) for page in made()] if comma is not None else made(),
+            0,
+        )
 
     def write_report(self) -> None:
         """Write the report of the work beside the job file."""
@@ -216,6 +252,8 @@ class Errands(Bringing):
         if desk is None or pages is None:
             self.window.say("Open a work first; the report is of one work.")
             return
+        self._on_paper(desk)
+        pages = desk.report() or pages
         name, comma, made = desk.file.journal.name_of(desk.work), desk.comma, pages
         if comma is not None:
             pages = lambda: [comma.picture(page) for page in made()]  # noqa: E731

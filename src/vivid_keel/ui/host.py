@@ -26,6 +26,9 @@ class Errand(Protocol):
     def write_report(self) -> None:
         """Write the report of the work in hand."""
 
+    def preview_sheet(self, *, changes: bool = False) -> None:
+        """Show the sheet for the hand as it will be printed."""
+
     def write_file(self, name: str, write: Callable[[Path], object]) -> None:
         """Write a file beside the one in hand, and say so."""
 

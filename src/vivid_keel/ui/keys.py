@@ -13,6 +13,8 @@ FOR_A_JOB = (
     "Paste a level book from a spreadsheet",
     "Write the report (PDF)",
     "Print the report",
+    "Print the work sheet",
+    "Write the work sheet (PDF)",
     "Write the report of the whole job (PDF)",
     "Write blank booking forms (PDF)",
     "Write the blank form of this work (PDF)",
@@ -24,7 +26,13 @@ FOR_A_JOB = (
     "Change the job's name, place, units or decimal mark",
 )
 """What means nothing to a kit."""
-ALSO_YARD = ("Write the report (PDF)", "Print the report", "Site mode")
+ALSO_YARD = (
+    "Write the report (PDF)",
+    "Print the report",
+    "Print the work sheet",
+    "Write the work sheet (PDF)",
+    "Site mode",
+)
 """What of that is for the practice yard, too."""
 
 
@@ -88,6 +96,8 @@ KEYS = (
     ("Bring in a whole job (JSON)", "", "errands.choose_json"),
     ("Write the report (PDF)", "Ctrl+Shift+P", "errands.write_report"),
     ("Print the report", "Ctrl+P", "errands.preview_report"),
+    ("Print the work sheet", "Ctrl+Shift+W", "errands.preview_sheet"),
+    ("Write the work sheet (PDF)", "", "errands.write_sheet"),
     ("Write the report of the whole job (PDF)", "", "errands.write_whole_report"),
     ("Write blank booking forms (PDF)", "", "errands.write_blank_forms"),
     ("Write the blank form of this work (PDF)", "", "errands.write_blank_work"),

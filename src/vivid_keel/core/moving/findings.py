@@ -64,7 +64,7 @@ def moving_findings(
         if result.read_left and (stage == "Proof" or result.all_proven):
             out += [*proof_findings(result), *line]
         else:
-            out += [*_moves(result, budget, read_with), *_stock(result)]
+            out += [*changed_since(result), *_moves(result, budget, read_with), *_stock(result)]
             if result.read_left:
                 out += [*proof_findings(result), *line]
     return out + _rounds(result, stage)
@@ -279,6 +279,23 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
         )
     out += _kept(result)
     return out
+
+
+def changed_since(result: Moved) -> list[Finding]:
+    """Say which lines are no longer what the sheet says that was printed."""
+    names = [result.book.points[i].name for i in result.since_printed]
+    if not names:
+        return []
+    return [
+        Finding(
+            "open",
+            f"Changed since the sheet was printed: {some(names)}",
+            "What was fitted, read or decided since then changes these lines; all others hold. Print a sheet of the changes and "
+            "take it to whoever works from the old one.",
+            action="print-changes",
+            action_label="Print the changes",
+        )
+    ]
 
 
 def _picking(result: Moved) -> list[Finding]:

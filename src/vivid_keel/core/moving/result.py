@@ -165,6 +165,8 @@ class Moved(Reached, frozen=True, dict=True):
         """The jack's own reading while a step is done [m]; nan where the point is only brought to its mark."""
         if (line := self._line(step)) is not None:
             return line.jack_to
+        if self.lifts[step.place] < 0 and self._nothing_to_take_out(step):
+            return math.nan
         if step.told is not None:
             over = step.told.first
         else:

@@ -7,8 +7,30 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from vivid_keel.core.moving.listing import move_lines
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.record.told import Told
+
+
+def moves_told(result: Moved) -> Iterator[Told]:
+    """Tell every move of the round in hand: each shim, what the jack and the scale show; rows of one point and stage follow one another."""
+    for line in move_lines(result) if result.read else []:
+        name = line.point if line.stage is None else f"{line.point}, stage {line.stage}, {line.state}"
+        for quantity, leaves in (
+            ("shim that goes in to stay", line.shims_m),
+            ("shim that goes in for now", line.for_now_m),
+            ("shim that comes out", line.out_m),
+        ):
+            yield from (Told(name, quantity, leaf, formula="from the stock") for leaf in leaves)
+        for quantity, value, unit, formula in (
+            ("move at this stage, + up", line.move_m, "m", "its part of the move"),
+            ("turns, + up", line.turns, "1", "move / pitch"),
+            ("jack to", line.jack_to, "m", "reading that leaves slip in at"),
+            ("finish at", line.finish_at, "m", "reading once let down"),
+            ("gap that remains planned", line.left_m, "m", "Σ leaves − closing − wanted"),
+        ):
+            if value is not None and line.state != "stays":
+                yield Told(name, quantity, value, unit, formula=formula)
 
 
 def moved_told(result: Moved) -> Iterator[Told]:
@@ -47,3 +69,4 @@ def moved_told(result: Moved) -> Iterator[Told]:
             U=2 * float(result.u_left[i]),
             formula="height as left − target",
         )
+    yield from moves_told(result)

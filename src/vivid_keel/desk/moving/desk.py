@@ -16,6 +16,7 @@ from vivid_keel.core.moving.drawn import raised, tipped
 from vivid_keel.core.moving.engine import bring, thinnest
 from vivid_keel.core.moving.holding import before_booking, terms_of
 from vivid_keel.core.moving.issued import body_of
+from vivid_keel.core.moving.listing import MoveLine, move_lines
 from vivid_keel.core.moving.plan import NAN, MovingBook, TargetChoice
 from vivid_keel.core.moving.result import Moved, Planned, counted, refuse_broken
 from vivid_keel.core.moving.stacks import Packing
@@ -240,6 +241,26 @@ class MovingDesk(WorkDesk):
             return self.fixes_keeper()
         plan = body_of(result.to_issue(printed=printed))
         return [*self.fixes_keeper(), Draft(self.work, "plan", plan)]
+
+    @property
+    def has_sheet(self) -> bool:
+        """Whether something is planned that a sheet would tell the hand."""
+        known = self.result.packing is not None or not self.result.to_pack
+        return bool(self.result.walk) and known and not self.cautions_first
+
+    def moves(self) -> list[MoveLine]:
+        return move_lines(self.result) if self.result.read else []
+
+    def puts_on_paper(self) -> str:
+        if not self.has_sheet:
+            return ""
+        if self.file.read_only:
+            return "The job is open for reading, so this plan isn't recorded: it may change."
+        printed = self.book.printed
+        if self.result.is_issued and printed is not None and not self.result.since_printed:
+            return ""
+        self.record(*self.issues(printed=True))
+        return ""
 
     def _put_body(self, i: int, put: Planned, *, planned: bool) -> dict[str, Any]:
         return {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
@@ -18,7 +19,10 @@ from vivid_keel.desk.pasted import pasted_points
 from vivid_keel.desk.sheet import Goto
 from vivid_keel.desk.streaming import LIVE, StreamingDesk
 from vivid_keel.desk.visits import VisitView
+from vivid_keel.figures.display import Picture
 from vivid_keel.figures.live import Number
+from vivid_keel.figures.moving.work_sheet import work_sheet
+from vivid_keel.figures.report import Pages
 from vivid_keel.trades.supports.book import SupportsBook
 from vivid_keel.trades.supports.measure import work_out_supports
 from vivid_keel.trades.supports.practice import answer_drafts, found_drafts, mark_draft, practice_drafts
@@ -216,6 +220,20 @@ class SupportsDesk(StreamingDesk):
             for entry in entries
             if int(entry.body["point"]) == point
         ]
+
+    def work_sheet(self, *, changes: bool = False) -> Callable[[], list[Picture]] | None:
+        if not self.has_sheet:
+            return None
+        result, heading = self.result, self.heading()
+        only = result.since_printed if changes else None
+        watch = self.book.reference_name if FOUND in self.book.reference else ""
+
+        def pages() -> list[Picture]:
+            made = Pages(heading)
+            work_sheet(made, result, watch, only)
+            return made.done()
+
+        return pages
 
     def plan_points(self) -> list[tuple[str, float, float, float, dict[str, object]]]:
         return [(point.name, point.x, point.y, math.nan, {"row": point.row}) for point in self.book.points]

@@ -6,6 +6,7 @@ import numpy as np
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.listing import DONE, TO_DO, MoveLine
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.quantities.number import parse_number
@@ -41,6 +42,26 @@ class TrackDesk(WorkDesk):
     def refused(self) -> bool:
         """Whether nothing is to be packed here."""
         return bool(self.book.facts.texts["ballast"] == ROUND) or self.cautions_first
+
+    def moves(self) -> list[MoveLine]:
+        """Return the cans of every sleeper, rail and round, in order of walking."""
+        result, measure = self.result, self.book.facts.values["measure"]
+        packed = set(self.book.dips(LEFT))
+        lines = [
+            MoveLine(
+                f"sleeper {k + 1}, {rail}",
+                k + 1,
+                stage,
+                float(cans[k]) * measure,
+                state=DONE if stage == 1 and k in packed else TO_DO,
+                why=f"{in_words(float(cans[k]))} cans",
+            )
+            for stage, rails in enumerate(result.rounds, 1)
+            for k in range(self.book.sleepers)
+            for rail, cans in zip(("left rail", "right rail"), rails, strict=True)
+            if cans[k] > 0
+        ]
+        return [] if self.refused else lines
 
     # A stand-in
 

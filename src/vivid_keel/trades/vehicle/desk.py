@@ -7,6 +7,7 @@ import math
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Stated
 from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.listing import DONE, TO_DO, MoveLine
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.quantities import show_number
 from vivid_keel.core.record.entries import Draft
@@ -39,6 +40,13 @@ class VehicleDesk(Streaming):
         super().begin()
         self._done: tuple[int, int] = (0, 0)
         """The reading as found, by its entry, and how many of its moves came to their mark by the number."""
+
+    def moves(self) -> list[MoveLine]:
+        state = DONE if self.result.book.left is not None else TO_DO
+        return [
+            MoveLine(one.where, k, 1, one.lift, state=state, why=one.text)
+            for k, one in enumerate(self.result.instructions, 1)
+        ]
 
     def visit_view(self) -> VisitView:
         """Return what is shown of its visits."""
