@@ -2,7 +2,7 @@
 _vivid_keel() {
   local word="${COMP_WORDS[COMP_CWORD]}" command="${COMP_WORDS[1]}"
   if [ "$COMP_CWORD" -eq 1 ]; then
-    mapfile -t COMPREPLY < <(compgen -W "app demo solve reduce archive verify-archive from-archive to-json from-json install-desktop --version --help" -- "$word")
+    mapfile -t COMPREPLY < <(compgen -W "app demo solve reduce moves archive verify-archive from-archive to-json from-json install-desktop --version --help" -- "$word")
     return
   fi
   case "$word" in
@@ -13,6 +13,7 @@ _vivid_keel() {
         demo) options="$options --write --debug" ;;
         solve) options="$options --batch" ;;
         reduce) options="$options --json --mm-per-root-setup" ;;
+        moves) options="$options --json --task" ;;
         from-archive) options="$options --even-so" ;;
         install-desktop) options="$options --remove" ;;
       esac

@@ -10,6 +10,7 @@ import pytest
 
 from tests.mill import mill
 from vivid_keel.core.moving.choosing import pack
+from vivid_keel.figures.display import Text
 from vivid_keel.figures.report import Heading
 from vivid_keel.trades.registry import desk_for
 from vivid_keel.trades.supports.measure import work_out_supports
@@ -30,7 +31,7 @@ def test_the_csv_says_what_the_sheet_says(desk):
     assert [r["post"] for r in rows] == [p.name for p in desk.book.points]
     u4 = next(r for r in rows if r["post"] == "U4")
     assert (u4["as found"], u4["order"], u4["move mm"]) == ("1.2526", "1", "11.40")
-    assert sum(float(t) for t in u4["packing mm or by hand"].split(" + ")) == pytest.approx(11.4, abs=0.3)
+    assert sum(float(t) for t in u4["packing mm or by hand"].split(" + ")) == pytest.approx(11.4, abs=0.7)
     assert u4["verdict"] == "proven in"
 
 
@@ -45,7 +46,9 @@ def test_the_dxf_holds_plan_and_elevations_by_layer(desk):
 
 def work_sheet_of(pages):
     """The pages from the work sheet on: it stands last."""
-    return pages[next(k for k, page in enumerate(pages) if "Work sheet, round 1" in page.texts()) :]
+    return pages[
+        next(k for k, page in enumerate(pages) if any(t.startswith("Work sheet · ") for t in page.texts())) :
+    ]
 
 
 def test_the_work_sheet_is_for_the_hand(desk):
@@ -56,15 +59,23 @@ def test_the_work_sheet_is_for_the_hand(desk):
         desk.findings("Proof"),
     )
     count = desk.result.stage_count
-    todo = [i for i in desk.result.to_move if not desk.result.read_again(i)]  # the others are done
-    texts = [text for page in work_sheet_of(pages) for text in page.texts()]
-    assert "Work sheet, round 1" in texts and texts.count("as left") == len(todo)
-    assert any(t.startswith("raise 3.8") for t in texts)
-    assert any(t.startswith(f"{count} stages: all of one, then all of the next") for t in texts)
-    assert [t for t in texts if t.startswith("Stage ")] == [f"Stage {k + 1} of {count}" for k in range(count)]
-    at = [texts.index(f"Stage {k} of {count}") for k in (1, 2)]
-    names = [p for p in texts[at[0] : at[1]] if p in {q.name for q in desk.book.points}]
-    assert names == [desk.book.points[i].name for i in todo]  # in the order of work
+    sheet = work_sheet_of(pages)
+    assert len(sheet) == count  # a stage a page
+    known = {point.name for point in desk.book.points}
+    for page, (stage, steps) in zip(sheet, desk.result.walk.items(), strict=True):
+        texts = page.texts()
+        assert any(f"stage {stage} of {count}" in t for t in texts)
+        head, notes = texts.index("3 Finish at"), next(k for k, t in enumerate(texts) if "fixed" in t)
+        order = [t for t in texts[head:notes] if t in known]
+        assert order == [desk.book.points[step.place].name for step in steps]  # in the order of work
+        for step in steps:
+            finish, jack = desk.result.stop_after(step), desk.result.first_of(step)
+            assert {f"{finish:.4f}", f"{jack:.4f}"} <= set(texts)
+        large = [
+            item.size for item in page.items if isinstance(item, Text) and item.text in known and item.x == 48
+        ]
+        assert min(large) >= 11  # read from a metre
+        assert "signature" in texts and any(t.startswith("Have ready: ") for t in texts)
 
 
 def test_screws_go_out_as_turns_and_a_limit_as_a_word(desk):
@@ -73,12 +84,12 @@ def test_screws_go_out_as_turns_and_a_limit_as_a_word(desk):
     desk.record(Draft(desk.work, "mover", {"what": "screw", "values": {"pitch": 2.0, "school": 1.0}}))
     rows = {r["post"]: r for r in csv.DictReader(io.StringIO(supports_csv(desk.result)))}
     assert rows["U4"]["packing mm or by hand"] == "5¾ turns clockwise, a hair high, then draw it down"
-    assert float(rows["U4"]["first to"]) == pytest.approx(float(rows["U4"]["stop at"]) + 0.0002, abs=1.01e-4)
+    assert float(rows["U4"]["jack to"]) == pytest.approx(float(rows["U4"]["finish at"]) + 0.0002, abs=1.01e-4)
     assert rows["U2"]["packing mm or by hand"] == ""
     old = desk.file.journal.latest(desk.work, "limits")
     desk.record(Draft(desk.work, "limits", {**old.body, "most_m": 0.009}))
     rows = {r["post"]: r for r in csv.DictReader(io.StringIO(supports_csv(desk.result)))}
-    assert rows["U4"]["packing mm or by hand"] == "ruled out by the limits" and rows["U4"]["first to"] == ""
+    assert rows["U4"]["packing mm or by hand"] == "ruled out by the limits" and rows["U4"]["jack to"] == ""
     pages = supports_report(
         desk.result,
         desk.file.journal,
@@ -103,8 +114,9 @@ def test_the_work_sheet_says_what_to_have_ready(desk):
         desk.findings("Proof"),
     )
     texts = " ".join(work_sheet_of(pages)[0].texts())
-    assert "Leaves: 1 of 6 mm" in texts and "cut to 60 × 80 mm" in texts and "To buy: " in texts
-    assert "Read Stud in the sluice wall again" in texts
+    assert "Have ready: " in texts and "cut to 60 × 80 mm" in texts and "To buy: " in texts
+    everything = " ".join(t for page in work_sheet_of(pages) for t in page.texts())
+    assert "Read Stud in the sluice wall again" in everything
 
 
 def test_every_round_is_on_record(desk):
@@ -124,7 +136,7 @@ def test_every_round_is_on_record(desk):
     assert float(rows["U4"]["round 1 put in mm"]) == pytest.approx(put[u4.id] * 1000, abs=0.005)
     assert (rows["U4"]["as found"], rows["U4"]["round 1 read after"], rows["U2"]["round 1 put in mm"]) == (
         "1.2526",
-        "1.2637",
+        "1.2644",
         "0.00",
     )
     pages = supports_report(

@@ -307,7 +307,7 @@ def test_the_report_of_supports(floor):
         for page in supports_report(result, floor.journal, HEAD, what_is_said("supports", result, "Proof"))
         for t in page.texts()
     ]
-    assert sum(t.startswith("read the caut") for t in said) == len(result.to_move) and "first to" not in said
+    assert sum(t.startswith("read the caut") for t in said) == len(result.to_move) and "1 Jack to" not in said
     floor.add(Draft(floor.work, "caution", {"key": "lifting"}))
     floor.add(Draft(floor.work, "hangs", {"name": "wheel-side step", "row": "A", "x_m": 4.8}))
     result = floor.supports(packing=pack(floor.supports()))
@@ -316,10 +316,11 @@ def test_the_report_of_supports(floor):
         for page in supports_report(result, floor.journal, HEAD, what_is_said("supports", result, "Proof"))
         for t in page.texts()
     ]
-    assert {"stop at", "first to"} <= set(said)
-    assert any(t.startswith("Leaves: ") for t in said) and any("wheel-side step +" in t for t in said)
+    assert {"1 Jack to", "3 Finish at"} <= set(said)
+    assert any(t.startswith("Have ready: ") for t in said) and any("wheel-side step +" in t for t in said)
     assert any(t.startswith("9") or "to raise" in t for t in said)
-    assert " + ".join(f"{t * 1000:g}" for t in result.stack(2)) in said
+    (step,) = [step for step in result.walk[max(result.walk)] if step.place == 2]
+    assert " + ".join(f"{t * 1000:g}" for t in step.into) in said
 
 
 def test_wrapping_keeps_every_word():

@@ -552,6 +552,7 @@ def test_the_log_has_words_for_every_kind_of_entry(begun, hands):
         "sight": "BS",
         "reading": reading,
         "set of numbers": {"level": 0.1},
+        "plan lines": [],
         "lines": [["BM", "set-up 1", 1.5, 0.001]],
         "source": {"sha256": "0" * 64, "bytes": 6, "mapping": {"columns": {"x": 0}}},
     }

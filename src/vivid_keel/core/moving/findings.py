@@ -355,16 +355,21 @@ def _stock(result: Moved) -> list[Finding]:
     if packing is None:
         return out
     aside = set(result.set_aside)
-    over = {i: abs(result.left_over(i)) for i in result.to_pack}
+    over = {i: abs(result.left_over(i)) for i in result.to_pack if i not in result.broken}
     worst = max((gap for i, gap in over.items() if i not in aside), default=0.0)
     tolerance = book.limits.tolerance
     why = _why_leaves(result, worst)
-    if len(aside) == len(over):
+    if len(aside) >= len(over):
         return out
     U = 2 * float(np.nanmax(result.u_left))
     if worst + U <= tolerance + 1e-9:
         title = f"Stock is enough; largest remaining gap {show_amount(worst, book.style)}"
-        return [*out, Finding("in", title, f"{packing.leaves} leaves in all.", why)]
+        return [
+            *out,
+            Finding(
+                "in", title, f"{packing.leaves} {'leaf' if packing.leaves == 1 else 'leaves'} in all.", why
+            ),
+        ]
     if worst <= tolerance:
         return [
             *out,
@@ -377,7 +382,7 @@ def _stock(result: Moved) -> list[Finding]:
                 "See the stock",
             ),
         ]
-    short = [book.points[i].name for i in result.to_pack if i not in aside and over[i] > tolerance]
+    short = [book.points[i].name for i, gap in over.items() if i not in aside and gap > tolerance]
     gap = "" if packing.proven else " The time ran out: this is the best choice found so far."
     return [
         *out,
@@ -401,7 +406,7 @@ def _why_leaves(result: Moved, worst: float) -> Working:
     return Working(
         "Leaves for all points together",
         f"every gap within g with the fewest leaves, {rule};  else the largest gap least, then the next largest",
-        f"g = {g} {book.style.small};  largest gap {show_amount(worst, book.style, 2)} with {packing.leaves} leaves",
+        f"g = {g} {book.style.small};  largest gap {show_amount(worst, book.style, 2)} with {packing.leaves} {'leaf' if packing.leaves == 1 else 'leaves'}",
         tuple(f"{leaf.text} × {leaf.count}" for leaf in book.stock),
         "Points that can't be brought in are set aside and get what is left of the stock."
         if packing.proven

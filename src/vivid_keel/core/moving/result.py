@@ -507,9 +507,9 @@ class Moved(Reached, frozen=True, dict=True):
         less = self.book.style.amount(wanted, 2)
         return Working(
             f"Packing of {point.name}",
-            "achieved = Σ leaves − n·δ;  left over = achieved − wanted;  stop = reading at (target + left over)",
+            "achieved = Σ leaves − n·δ;  left over = achieved − wanted;  finish at = reading at (target + left over)",
             f"{leaves} − {len(stack)} × {self.book.style.thickness(gap)} = {show_amount(sum(stack) - len(stack) * gap, self.book.style, 2)};  "
-            f"− {f'({less})' if wanted < 0 else less} = {show_amount(over, self.book.style, 2, signed=True)};  stop at {show_length(self.stop_at(i), style)}",
+            f"− {f'({less})' if wanted < 0 else less} = {show_amount(over, self.book.style, 2, signed=True)};  finish at {show_length(self.stop_at(i), style)}",
             (
                 f"wanted {show_amount(wanted, self.book.style, 2)}",
                 f"stock of {sum(leaf.count for leaf in self.book.stock)} leaves, at most "

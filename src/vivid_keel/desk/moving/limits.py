@@ -90,7 +90,7 @@ class LimitsSheet(Sheet):
                     "fits",
                     "What goes in",
                     "what fits" if limits.fits else "as reckoned",
-                    "what fits: jack to First to, fill the gap, book it",
+                    "what fits: raise to Jack to, fill the gap, book it",
                 ),
                 (
                     "finest",

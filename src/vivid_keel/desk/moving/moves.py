@@ -18,7 +18,7 @@ class MovesSheet(Sheet):
     """Who is moved, in which order, with which leaves, until the scale shows what: of the stage in hand, where there are several."""
 
     name = "Order of work"
-    hint = "First to: the jack's own reading · Stop at: once let down · Put in: Enter as planned, else 6 + 3 · F4 why"
+    hint = "Jack to: the jack's own reading · Finish at: once let down · Put in: Enter as planned, else 6 + 3 · F4 why"
 
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
@@ -48,15 +48,15 @@ class MovesSheet(Sheet):
         "move": Column("Move, mm", 118, True),
         "leaves": Column("Packing to put in", 0),
         "hand": Column("What the hand does", 0),
-        "first": Column("First to", 74, True),
-        "stop": Column("Stop at", 74, True),
+        "first": Column("Jack to", 70, True),
+        "stop": Column("Finish at", 74, True),
         "over": Column("Left over", 74, True),
-        "put": Column("Put in", 74),
+        "put": Column("Put in", 70),
     }
 
     def _title(self, name: str) -> Column:
         if name == "move" and self.stage and self.stages > 1:
-            return Column(f"Stage {self.stage} of {self.stages}, mm", 138, True)
+            return Column(f"Stage {self.stage} of {self.stages}, mm", 126, True)
         return self.titles[name]
 
     def _wanted(self) -> list[str]:

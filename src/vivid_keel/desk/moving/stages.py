@@ -95,7 +95,7 @@ def moves_stage(pictures: Pictures) -> Stage[MovingDesk]:
         "Moves",
         (
             "Moves: who is raised, in which order, with which leaves, until the scale shows what.",
-            "Jack until the scale shows First to, pack, let down, read. Stop at is the reading after letting down.",
+            "Jack until the scale shows Jack to, pack, let down, read. Finish at is the reading after letting down.",
         ),
         _moves,
         lambda desk: [MovesSheet(desk)],
@@ -160,7 +160,7 @@ def _move_one(desk: MovingDesk, stage: str) -> Next | None:
     stop = show_length(r.stop_at(i), desk.book.style)
     return Next(
         f"Next: {word} {desk.book.points[i].name} {show_amount(abs(r.does(i)), desk.book.style)}",
-        f"{how}, stop at {stop}",
+        f"{how}, finish at {stop}",
         f"left:{i}",
     )
 
@@ -171,7 +171,7 @@ def _step_one(desk: MovingDesk, step: Step, key: str) -> Next:
     word = "raise" if result.part(step) >= 0 else "lower"
     return Next(
         f"Next: {word} {desk.book.points[step.place].name} {show_amount(abs(result.part(step)), style)}",
-        f"stage {step.stage} of {result.stage_count}: {result.step_in_words(step)}, stop at {show_length(result.stop_after(step), style)}",
+        f"stage {step.stage} of {result.stage_count}: {result.step_in_words(step)}, finish at {show_length(result.stop_after(step), style)}",
         key,
     )
 

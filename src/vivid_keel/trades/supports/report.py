@@ -116,7 +116,7 @@ def supports_report(
             136,
             False,
         ),
-        ("Stop at", 60, True),
+        ("Finish at", 60, True),
         ("As left", 60, True),
         (f"Off, {style.small}", 50, True),
         ("± U", 34, True),

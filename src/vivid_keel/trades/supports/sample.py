@@ -15,10 +15,10 @@ from vivid_keel.trades.supports.lay_out import grid_drafts
 
 # Readings of the scale hung from the beam over each post, as found and (where given) as left.
 POSTS = {
-    "U1": ("1.2598", "1.2639"),
+    "U1": ("1.2598", "1.2642"),
     "U2": ("1.2640", "1.2640"),
-    "U3": ("1.2572", "1.2638"),
-    "U4": ("1.2526", "1.2637"),
+    "U3": ("1.2572", "1.2633"),
+    "U4": ("1.2526", "1.2644"),
     "U5": ("1.2549", None),
     "U6": ("1.2585", None),
     "D1": ("1.2635", "1.2636"),

@@ -135,7 +135,7 @@ class SupportsBooking(Typing):
         jack = "" if is_missing(first) else f"jack to {show_length(first, style)}, "
         return (
             f"{word} {show_amount(abs(result.part(step)), style)}: {result.step_in_words(step)}; "
-            f"{jack}stop at {show_length(result.stop_after(step), style)}"
+            f"{jack}finish at {show_length(result.stop_after(step), style)}"
         )
 
     def press(self, key: str) -> None:
