@@ -26,6 +26,7 @@ from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Face, Writer
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading
+from vivid_keel.figures.small import in_room
 
 
 class TradeLike(Follows, Protocol):
@@ -216,7 +217,7 @@ class WorkDesk(Desk):
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
         pictures = self.face.stage(stage).pictures(self)
-        return pictures[min(max(view, 0), len(pictures) - 1)][1](self, width, height)
+        return in_room(pictures[min(max(view, 0), len(pictures) - 1)][1], self, width, height)
 
     def question(self, stage: str) -> tuple[str, ...]:
         return self.face.stage(stage).question

@@ -15,6 +15,7 @@ from vivid_keel.desk.stage import Writer
 from vivid_keel.exchange.csv_lines import written
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages
+from vivid_keel.figures.small import in_room
 from vivid_keel.yard.attempt import HINT, KINDS
 from vivid_keel.yard.entries import YARD_KINDS
 from vivid_keel.yard.figure import over_time, record, through, told
@@ -133,6 +134,9 @@ class YardDesk(SitePractising):
         return [ExercisesSheet(self)]
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
+        return in_room(lambda desk, w, h: desk._drawn(stage, view, w, h), self, width, height)
+
+    def _drawn(self, stage: str, view: int, width: float, height: float) -> Picture:
         now, exercise = self.now, self.exercise
         if stage == "Practise" and now is not None:
             if isinstance(exercise, Rounds):

@@ -17,6 +17,7 @@ from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit import check_picture
 from vivid_keel.figures.kit.charts import drift, gauge
+from vivid_keel.figures.small import in_room
 
 
 class ToolDesk(HeldTool):
@@ -34,6 +35,9 @@ class ToolDesk(HeldTool):
         return [HistorySheet(self)]
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
+        return in_room(lambda desk, w, h: desk._drawn(stage, view, w, h), self, width, height)
+
+    def _drawn(self, stage: str, view: int, width: float, height: float) -> Picture:
         run = self.run
         if stage == "Which check":
             pairs = WhichCheckSheet(self).pairs

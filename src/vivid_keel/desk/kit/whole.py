@@ -16,6 +16,7 @@ from vivid_keel.figures.budget import budget_bars
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.kit.charts import who_can
 from vivid_keel.figures.kit.diary import calendar
+from vivid_keel.figures.small import in_room
 
 
 class KitDesk(KeptKit):
@@ -54,6 +55,9 @@ class KitDesk(KeptKit):
         return ["All of them", "Budget of the one in hand"] if stage == "Which one" and self.advice() else []
 
     def picture(self, stage: str, view: int, width: float, height: float) -> Picture:
+        return in_room(lambda desk, w, h: desk._drawn(stage, view, w, h), self, width, height)
+
+    def _drawn(self, stage: str, view: int, width: float, height: float) -> Picture:
         if stage == "Which one":
             found = self.advice()
             if view == 1 and found:

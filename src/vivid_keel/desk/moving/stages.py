@@ -20,10 +20,14 @@ from vivid_keel.desk.stage import Draw, NextStep, Stage, leads
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation
 from vivid_keel.figures.moving.plan import plan
+from vivid_keel.figures.small import FitsAnySize
 
 
 def _row(row: str, label: str) -> Draw[MovingDesk]:
-    return lambda desk, width, height: elevation(desk.result, row, width, height, desk.focus, label)
+    def draw(desk: MovingDesk, width: float, height: float) -> Picture:
+        return elevation(desk.result, row, width, height, desk.focus, label)
+
+    return FitsAnySize(draw)
 
 
 def _plan(desk: MovingDesk, width: float, height: float) -> Picture:

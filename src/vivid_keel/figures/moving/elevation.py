@@ -6,6 +6,7 @@ from bisect import bisect
 from itertools import pairwise
 
 import numpy as np
+from msgspec import Struct
 
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.quantities import LengthStyle, show_amount, show_length
@@ -42,9 +43,10 @@ def elevation(
     heights = result.heights[members]
     known = heights[~np.isnan(heights)]
     level = result.target if not np.isnan(result.target) else (float(known.max()) if len(known) else 0.0)
-    exaggerate, line_y = _scale(result, level, height, label == "target")
+    frame = frame_of(height)
+    exaggerate, line_y = _scale(result, level, frame, width, label == "target")
     beam = {i: line_y + (level - result.heights[i]) * exaggerate for i in members}
-    floor = height - 58
+    floor, s = frame.floor, frame.size
     pitch = (xs[-1] - xs[0]) / (len(xs) - 1) if len(xs) > 1 else ROOMY
     thin = min(1.0, pitch / ROOMY)
     room = 0.8 * ROOMY
@@ -54,37 +56,87 @@ def elevation(
         room = max([room, *(text_width(words, 15, bold=True) + 6 for words in shown)])
     said = _said(result, members, xs, focus, room)
     if focus in members:
-        picture.box(xs[members.index(focus)] - 34 * thin, 44, 68 * thin, floor - 40, "lit", "")
+        picture.box(
+            xs[members.index(focus)] - 34 * thin, frame.top - 26, 68 * thin, floor + 30 - frame.top, "lit", ""
+        )
     if thin < 0.5:
-        _row_of_posts(picture, members, xs, beam, floor, thin)
+        _row_of_posts(picture, members, xs, beam, frame, thin)
     else:
-        _posts(picture, members, xs, beam, floor, focus, thin, said)
-    _beam(picture, [(x, beam[i]) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])], width)
+        _posts(picture, members, xs, beam, frame, focus, thin, said)
+    _beam(
+        picture,
+        [(x, beam[i]) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])],
+        width,
+        BEAM * s,
+    )
     if label == "readings":
-        _line_of_sight(picture, result, members, xs, beam, floor, said)
+        _line_of_sight(picture, result, members, xs, beam, frame, said)
     elif label == "heights":
-        _deviations(picture, result, members, xs, beam, line_y, exaggerate, said)
+        _deviations(picture, result, members, xs, beam, line_y, exaggerate, said, frame)
     else:
-        _to_target(picture, result, members, xs, beam, line_y, exaggerate, said, thin)
+        _to_target(picture, result, members, xs, beam, line_y, exaggerate, said, thin, frame)
     for i, x in zip(members, xs, strict=True):
         if i in said:
-            picture.text(x, height - 34, book.points[i].name, "ink", 14, bold=True, align="centre")
-        picture.hit(x - 34 * thin, 40, 68 * thin, height - 60, f"point:{i}", tip(result, i))
-    times = exaggerate / (
-        (xs[-1] - xs[0]) / max(book.points[members[-1]].x - book.points[members[0]].x, 0.1)
-        if len(xs) > 1
-        else 100
-    )
-    scale = (
-        f" · heights ×{times:.0f} against the spacing"
-        if not np.isnan(times) and times > 0 and len(known)
-        else ""
-    )
-    picture.text(14, height - 10, f"{row} row in elevation{scale}", "muted", 13)
+            picture.text(x, frame.names, book.points[i].name, "ink", 14, bold=True, align="centre")
+        picture.hit(
+            x - 34 * thin, frame.top - 30, 68 * thin, height + 10 - frame.top, f"point:{i}", tip(result, i)
+        )
+    if not frame.small:
+        times = _times(exaggerate * _metres_per_pixel(result, width)) if len(known) else ""
+        picture.text(14, height - 10, f"{row} row in elevation{times}", "muted", 13)
     picture.caption = f"{row} row, {len(members)} supports"
     if label == "target" and not np.isnan(result.target) and book.target.kind != "given":
         _grips(picture, result, members, xs, line_y, exaggerate)
     return picture
+
+
+class Frame(Struct, frozen=True):
+    """How a picture's height is used [px]: what stays free above, where the posts stand and their names, how large things are drawn
+    against their usual `size` [1], and whether it is too `small` for ornaments."""
+
+    top: float
+    floor: float
+    names: float
+    size: float
+    room: float
+    small: bool
+
+
+POST, BEAM = 90.0, 14.0
+"""A post below the lowest beam, and a beam, as drawn where there is room [px]."""
+LOW, ROOM_FOR_ALL = 218.0, 278.0
+"""A lower picture drops its ornaments; from the second on everything has its usual size [px]."""
+LEAST_SIZE, MOST_TIMES = 0.28, 1000.0
+"""Nothing is drawn smaller than that [1], and no height larger against the spacing [1]."""
+
+
+def frame_of(height: float) -> Frame:
+    """Return how a `height` [px] is used: ornaments go first, then sizes shrink; the room for heights stays above 0."""
+    size = min(max((height - 90.0) / (ROOM_FOR_ALL - 90.0), LEAST_SIZE), 1.0)
+    small = height < LOW
+    top, foot = (34.0, 26.0) if small else (70.0, 58.0)
+    room = max(height - foot - top - POST * size, 0.1 * height)
+    return Frame(top, height - foot, height - (10.0 if small else 34.0), size, room, small)
+
+
+def _metres_per_pixel(result: Moved, width: float) -> float:
+    """What a pixel along the longest row is worth [m]; nan where none is longer than a post."""
+    points = result.book.points
+    spans = [
+        max(xs) - min(xs)
+        for row in result.book.rows
+        for xs in ([point.x for point in points if point.row == row],)
+    ]
+    longest = max(spans, default=0.0)
+    return longest / (width - sum(_margins(width))) if longest > 0 else float("nan")
+
+
+def _times(times: float) -> str:
+    """How much larger heights are drawn, in words; "" where that says nothing."""
+    if np.isnan(times) or times < 1.5:
+        return ""
+    two = float(f"{times:.2g}")
+    return f" · heights ×{two:.0f} against the spacing"
 
 
 ROOMY = 66.0
@@ -151,32 +203,40 @@ def _columns(result: Moved, members: list[int], width: float) -> list[float]:
     points = result.book.points
     x = np.array([points[i].x for i in members])
     span = float(x[-1] - x[0])
+    left, right = _margins(width)
     if span <= 0:
         return (
-            [float(v) for v in np.linspace(90, width - 150, len(members))]
+            [float(v) for v in np.linspace(left + 10, width - right, len(members))]
             if len(members) > 1
             else [width / 2]
         )
-    return [float(v) for v in 80 + (x - x[0]) / span * (width - 230)]
+    return [float(v) for v in left + (x - x[0]) / span * (width - left - right)]
 
 
-def _scale(result: Moved, level: float, height: float, dragged: bool) -> tuple[float, float]:
+def _margins(width: float) -> tuple[float, float]:
+    """What stays free at the left and at the right [px]."""
+    share = min(1.0, width / 560.0)
+    return 80.0 * share, 150.0 * share
+
+
+def _scale(result: Moved, level: float, frame: Frame, width: float, dragged: bool) -> tuple[float, float]:
     """Pixels per metre of height, and where the target line lies; the same for every row of the work.
 
     Where the line can be dragged the frame hangs on the heights alone, so that it stays put under the hand.
     """
     known = result.heights[~np.isnan(result.heights)]
     if not len(known):
-        return 8000.0, height * 0.34
+        return 8000.0, frame.top + frame.room / 3
     low, high = float(known.min()), float(known.max())
-    room = height - 58 - 70 - 90
+    metres = _metres_per_pixel(result, width)
+    most = 26000.0 if np.isnan(metres) else min(26000.0, MOST_TIMES / metres)
     if dragged:
         span = max(high - low, 0.001)
-        exaggerate = min(room * 0.86 / (1.7 * span), 26000.0)
-        return exaggerate, 50 + (high + 0.35 * span - level) * exaggerate
+        exaggerate = min(frame.room * 0.86 / (1.7 * span), most)
+        return exaggerate, frame.top - 20 * frame.size + (high + 0.35 * span - level) * exaggerate
     below, above = max(level - low, 0.0005), max(high - level, 0.0)
-    exaggerate = min(room * 0.62 / (below + above), 26000.0)
-    return exaggerate, 66 + above * exaggerate
+    exaggerate = min(frame.room * 0.62 / (below + above), most)
+    return exaggerate, frame.top - 4 + above * exaggerate
 
 
 def _posts(
@@ -184,7 +244,7 @@ def _posts(
     members: list[int],
     xs: list[float],
     beam: dict[int, float],
-    floor: float,
+    frame: Frame,
     focus: int,
     thin: float,
     said: set[int],
@@ -192,22 +252,24 @@ def _posts(
     """Posts with room to be drawn as such: the one in hand before those it stands close to, and words over all of them."""
     places = sorted(zip(members, xs, strict=True), key=lambda place: place[0] == focus)
     for i, x in places:
-        _post(picture, x, beam[i], floor, thin)
+        _post(picture, x, beam[i], frame, thin)
     for i, x in places:
         if np.isnan(beam[i]) and i in said:
-            picture.text(x, floor - 114, "not read", "muted", 13, align="centre", ground=True)
+            picture.text(
+                x, frame.floor - 114 * frame.size, "not read", "muted", 13, align="centre", ground=True
+            )
 
 
-def _post(picture: Picture, x: float, beam_y: float, floor: float, thin: float) -> None:
-    hollow = np.isnan(beam_y)
-    top = (floor - 120 if hollow else beam_y) + 14
-    picture.box(x - 24 * thin, floor - 12, 48 * thin, 12, "stone", "ink")
-    picture.box(x - 17 * thin, floor - 56, 34 * thin, 44, "stone", "ink")
+def _post(picture: Picture, x: float, beam_y: float, frame: Frame, thin: float) -> None:
+    hollow, floor, s = np.isnan(beam_y), frame.floor, frame.size
+    top = (floor - 120 * s if hollow else beam_y) + BEAM * s
+    picture.box(x - 24 * thin, floor - 12 * s, 48 * thin, 12 * s, "stone", "ink")
+    picture.box(x - 17 * thin, floor - 56 * s, 34 * thin, 44 * s, "stone", "ink")
     picture.box(
         x - 10 * thin,
         top,
         20 * thin,
-        floor - 56 - top,
+        max(floor - 56 * s - top, 0.0),
         "" if hollow else "wood",
         "muted" if hollow else "ink",
     )
@@ -218,23 +280,25 @@ def _row_of_posts(
     members: list[int],
     xs: list[float],
     beam: dict[int, float],
-    floor: float,
+    frame: Frame,
     thin: float,
 ) -> None:
     """Posts that stand so close that each is a mere stroke."""
-    wide = max(20 * thin, 1.5)
-    there = [(x, beam[i] + 14) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])]
-    picture.items.append(Blocks(tuple((x - 17 * thin, floor - 56, 34 * thin, 56) for x in xs), "stone"))
+    wide, floor, s = max(20 * thin, 1.5), frame.floor, frame.size
+    there = [(x, beam[i] + BEAM * s) for i, x in zip(members, xs, strict=True) if not np.isnan(beam[i])]
     picture.items.append(
-        Blocks(tuple((x - wide / 2, top, wide, floor - 56 - top) for x, top in there), "wood")
+        Blocks(tuple((x - 17 * thin, floor - 56 * s, 34 * thin, 56 * s) for x in xs), "stone")
+    )
+    picture.items.append(
+        Blocks(tuple((x - wide / 2, top, wide, max(floor - 56 * s - top, 0.0)) for x, top in there), "wood")
     )
 
 
-def _beam(picture: Picture, top: list[tuple[float, float]], width: float) -> None:
+def _beam(picture: Picture, top: list[tuple[float, float]], width: float, thick: float) -> None:
     if not top:
         return
     ends = [(max(top[0][0] - 44, 8), top[0][1]), *top, (min(top[-1][0] + 44, width - 8), top[-1][1])]
-    picture.poly([*ends, *[(x, y + 14) for x, y in reversed(ends)]], "wood", "ink", 1.0)
+    picture.poly([*ends, *[(x, y + thick) for x, y in reversed(ends)]], "wood", "ink", 1.0)
 
 
 def _line_of_sight(
@@ -243,21 +307,21 @@ def _line_of_sight(
     members: list[int],
     xs: list[float],
     beam: dict[int, float],
-    floor: float,
+    frame: Frame,
     said: set[int],
 ) -> None:
     """The scale at every point, hanging down to the line or standing up to it."""
-    book = result.book
+    book, s = result.book, frame.size
     lines = set()
     for i, x in zip(members, xs, strict=True):
         hangs = result.task.shows.hangs(i)
-        line_y = floor - 74 if hangs else 34
+        line_y = frame.floor - 74 * s if hangs else frame.top - 36 * s
         lines.add(line_y)
         if np.isnan(beam[i]) or i not in said:
             continue
-        start = beam[i] + 14 if hangs else beam[i]
-        low, high = (start, line_y + 12) if hangs else (line_y - 12, start)
-        staff(picture, x + 16, low, 7, high - low)
+        start = beam[i] + BEAM * s if hangs else beam[i]
+        low, high = (start, line_y + 12 * s) if hangs else (line_y - 12 * s, start)
+        staff(picture, x + 16, low, 7, max(high - low, 1.0))
         picture.text(
             x + 29,
             line_y - 8 if hangs else line_y + 20,
@@ -289,6 +353,7 @@ def _deviations(
     line_y: float,
     exaggerate: float,
     said: set[int],
+    frame: Frame,
 ) -> None:
     """Heights against the target, each with its U."""
     if np.isnan(result.target):
@@ -296,7 +361,7 @@ def _deviations(
     _target_line(picture, result, members, xs, line_y, exaggerate)
     picture.text(
         picture.width - 12,
-        30,
+        16 if frame.small else 30,
         f"height against the target, {result.book.style.small}",
         "keel",
         13,
@@ -309,9 +374,15 @@ def _deviations(
         deviation = -float(result.moves[i])
         U = result.book.style.amount(2 * float(result.u_deviation[i]))
         picture.text(
-            x + 15, beam[i] + 36, result.book.style.amount(deviation, 1, signed=True), "ink", 15, bold=True
+            x + 15,
+            beam[i] + BEAM * frame.size + 22,
+            result.book.style.amount(deviation, 1, signed=True),
+            "ink",
+            15,
+            bold=True,
         )
-        picture.text(x + 15, beam[i] + 54, f"± {U}", "muted", 13)
+        if not frame.small:
+            picture.text(x + 15, beam[i] + BEAM * frame.size + 40, f"± {U}", "muted", 13)
 
 
 def _to_target(
@@ -324,6 +395,7 @@ def _to_target(
     scale: float,
     said: set[int],
     thin: float,
+    frame: Frame,
 ) -> None:
     """The dashed target, each gap to it, and the leaves to scale."""
     if np.isnan(result.target):
@@ -332,7 +404,7 @@ def _to_target(
     _target_line(picture, result, members, xs, line_y, scale)
     picture.text(
         picture.width - 12,
-        30,
+        16 if frame.small else 30,
         target_words(book, result)
         if book.target.plane
         else f"target {show_length(result.task.shows.nominal(members[0], result.target), book.style)} on the scale",
@@ -355,7 +427,13 @@ def _to_target(
         move = float(result.moves[i])
         if i in said:
             does = result.does(i)
-            symbols.move(picture, x - 28 * thin, beam[i] + 48, does, result.book.style.amount(abs(does)))
+            symbols.move(
+                picture,
+                x - 28 * thin,
+                beam[i] + BEAM * frame.size + 34 * max(frame.size, 0.8),
+                does,
+                result.book.style.amount(abs(does)),
+            )
         stack = result.whole_stack(i)
         if stack is not None and move > 0:
             _leaves(picture, x + 8 * thin, beam[i], stack, scale, thin, result.book.style)
