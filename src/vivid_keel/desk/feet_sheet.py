@@ -16,7 +16,7 @@ class FeetSheet(Sheet):
     """The feet: where they stand; a new one on the last line."""
 
     name = "Feet"
-    hint = "Type to change · the last line adds a foot · three carry it, four and more can twist it"
+    hint = "Type to change · the last line adds a foot · c: carries it · f: follows, as an outrigger does"
 
     def __init__(self, desk: BubbleDesk) -> None:
         self.desk, self.points = desk, desk.book.points
@@ -26,8 +26,10 @@ class FeetSheet(Sheet):
             Column(f"Along, {far}", 120, True),
             Column(f"Across, {far}", 120, True),
             Column(f"Packing there, {desk.book.style.small}", 160, True),
+            Column("Carries it", 140),
             Column("", 0),
         )
+        self.taken = {point.id for i, point in enumerate(self.points) if i in desk.result.feet}
 
     @property
     def count(self) -> int:
@@ -41,7 +43,13 @@ class FeetSheet(Sheet):
             return Cell(editable=column == 0, hint="another foot" if column == 0 else "")
         p, style = self.points[row], self.desk.book.style
         stack = style.thickness(p.stack) if p.stack else ""
-        text = (p.name, style.place(p.x), style.place(p.y), stack, "")[column]
+        if column == 4:
+            said = {None: "", True: "▵ carries", False: "follows"}[p.carries]
+            taken = (
+                "▵ taken to carry" if p.id in self.taken else "taken to follow" if self.taken else "c or f"
+            )
+            return Cell(said, editable=True, hint="" if said else taken)
+        text = (p.name, style.place(p.x), style.place(p.y), stack, "", "")[column]
         return Cell(text, bold=column == 0, editable=column < 4)
 
     def put_in(self, row: int) -> PutIn | None:
@@ -65,6 +73,8 @@ class FeetSheet(Sheet):
             body["name"] = clean
         elif column < 3:
             body["xy"[column - 1] + "_m"] = desk.parse_place(clean)
+        elif column == 4:
+            body = self._carries(body, clean.lower())
         else:
             put_in = point.stack - float(entry.body.get("stack_m", 0.0))
             value = parse_length(clean, desk.book.style.small, desk.decimal_mark).value if clean else 0.0
@@ -72,7 +82,21 @@ class FeetSheet(Sheet):
                 raise KeelError("bad-value", "packing is 0 or more")
             body["stack_m"] = value - put_in
         made = [Draft(desk.work, "foot", body, strikes=entry.id)] if body != dict(entry.body) else []
+        if column == 4:
+            return Taken(made, (min(row + 1, len(self.points) - 1), 4))
         return Taken(made, (row, column + 1) if column < 2 else (row + 1, 0))
+
+    @staticmethod
+    def _carries(body: dict[str, Any], text: str) -> dict[str, Any]:
+        """The body of a foot with what was said of whether it carries; nothing said takes that back."""
+        rest = {key: value for key, value in body.items() if key != "carries"}
+        if not text:
+            return rest
+        if text[0] not in "cf▵":
+            raise KeelError(
+                "bad-value", "type c for a foot that carries it, f for one that follows, such as an outrigger"
+            )
+        return {**rest, "carries": text[0] != "f"}
 
     def _entry(self, row: int) -> Entry:
         """The entry that stands for a foot; no two have one name."""

@@ -2,10 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, Protocol
+
+from msgspec import Struct
 
 from vivid_keel.desk.comma import Comma
 from vivid_keel.figures.display import Picture
+
+
+class SiteFigure(Struct, frozen=True):
+    """A figure that the hand needs now: what it is, the figure itself, a few words on it, and its ink."""
+
+    title: str
+    text: str
+    note: str = ""
+    ink: str = "ink"
 
 
 class SiteBooking(Protocol):
@@ -26,6 +38,14 @@ class SiteBooking(Protocol):
     @property
     def sign_label(self) -> str:
         """What the key says that types ±."""
+
+    @property
+    def figures(self) -> Sequence[SiteFigure]:
+        """The figures that the hand needs now, instead of a reading to be typed; empty where one is."""
+
+    @property
+    def take_label(self) -> str:
+        """What the large key says."""
 
     @property
     def looks(self) -> bool:
@@ -127,6 +147,16 @@ class Typing:
     def sign_label(self) -> str:
         """What the key says that types ±."""
         return "overhead"
+
+    @property
+    def figures(self) -> Sequence[SiteFigure]:
+        """The figures that the hand needs now."""
+        return ()
+
+    @property
+    def take_label(self) -> str:
+        """What the large key says."""
+        return "take it"
 
     @property
     def looks(self) -> bool:

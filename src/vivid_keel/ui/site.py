@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from vivid_keel.desk.comma import with_comma
 from vivid_keel.desk.site import SiteBooking
+from vivid_keel.ui.figure_cards import FigureCards
 from vivid_keel.ui.picture_view import PictureView
 from vivid_keel.ui.theme import theme
 
@@ -39,6 +41,7 @@ class SiteMode(QWidget):
         self.picture.dragged.connect(self._dragged)
         self.picture.taken.connect(self.take)
         self.pad = QWidget()
+        self._beside = True
         self._build_words()
         self.pad_box = QGridLayout(self.pad)
         self.pad_box.setContentsMargins(0, 0, 0, 0)
@@ -62,6 +65,8 @@ class SiteMode(QWidget):
         self.choices = QHBoxLayout()
         box.addLayout(self.choices)
         self.ask = self._label(box, 17, "muted")
+        self.cards = FigureCards()
+        box.addWidget(self.cards, 10)
         self.value = QLabel()
         self.value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.value.setAccessibleName("Reading")
@@ -71,6 +76,8 @@ class SiteMode(QWidget):
         box.addLayout(self.kinds_box)
         self.said = self._label(box, 19, "ink")
         self.said.setMinimumHeight(54)
+        self.below = QVBoxLayout()
+        box.addLayout(self.below, 9)
         box.addStretch(1)
         row = QHBoxLayout()
         self._button(row, "strike last", lambda: self._do(lambda b: b.strike_last()))
@@ -140,7 +147,7 @@ class SiteMode(QWidget):
             self._key("look again", at + 4, 0, 1, 6 if not feet else 12, self._look)
         if not feet:
             self._key("±", at + 4, 6 if booking.looks else 0, 1, 6 if booking.looks else 12, label=sign)
-        take = self._key("take it", at + 5, 0, 2, 12, self.take)
+        self.take_key = take = self._key(booking.take_label, at + 5, 0, 2, 12, self.take)
         take.setStyleSheet(
             f"font-size: 30px; font-weight: bold; background: {theme.palette['night']}; color: {theme.palette['on-night']};"
         )
@@ -206,10 +213,35 @@ class SiteMode(QWidget):
         self._pad_right = not self._pad_right
         for part in (self.words, self.picture, self.pad):
             self.across.removeWidget(part)
+        self._lay_out()
+        self.setFocus()
+
+    def _lay_out(self) -> None:
+        """Put words, picture and pad side by side; with figures to be seen the picture stands below them."""
         order = [(self.words, 10), (self.picture, 5), (self.pad, 7)]
+        if not self._beside:
+            order = [(self.words, 17), (self.pad, 7)]
+            self.below.addWidget(self.picture)
         for part, stretch in order if self._pad_right else order[::-1]:
             self.across.addWidget(part, stretch)
-        self.setFocus()
+
+    def _show_figures(self, booking: SiteBooking) -> None:
+        """Let the figures that are needed now fill the screen, where there are any."""
+        figures = booking.figures
+        beside = not figures
+        self.cards.show_figures(
+            [replace(one, text=booking.comma(one.text)) for one in figures] if booking.comma else figures
+        )
+        self.value.setVisible(beside or bool(booking.text))
+        self.ask.setProperty("pixels", 17 if beside else 30)
+        self.ask.setProperty("ink", "muted" if beside else figures[-2].ink)
+        self.take_key.setText(booking.take_label)
+        if beside != self._beside:
+            self._beside = beside
+            for part in (self.words, self.picture, self.pad):
+                self.across.removeWidget(part)
+            self.below.removeWidget(self.picture)
+            self._lay_out()
 
     def leave(self) -> None:
         """Go back to the table."""
@@ -225,6 +257,7 @@ class SiteMode(QWidget):
         booking = self.booking
         if booking is None:
             return
+        self._show_figures(booking)
         for label in (self.head, self.ask, self.said):
             ink = "wrong" if label is self.said and booking.wrong else label.property("ink")
             label.setStyleSheet(f"font-size: {label.property('pixels')}px; color: {theme.palette[ink]};")

@@ -36,7 +36,7 @@ class Stone:
             Draft(book.work, "body-fact", {"fact": "round", "text": str(azimuths), "value": float(azimuths)})
         )
         self.ids = [
-            book.add(Draft(book.work, "foot", {"name": "FGHIJ"[k], "x_m": a, "y_m": b}))
+            book.add(Draft(book.work, "foot", {"name": "FGHIJK"[k], "x_m": a, "y_m": b}))
             for k, (a, b) in enumerate(feet)
         ]
 
@@ -300,3 +300,47 @@ def test_a_stand_in_of_an_axis_is_read_turned_and_comes_in(desk):
             break
         practice.another_round()
     assert practice.state()[0] == "in" or not practice.result.to_do
+
+
+def test_outriggers_that_stand_furthest_out_are_not_taken_for_the_feet_that_carry(tmp_path):
+    """Three feet close by, three outriggers far out: the widest triangle is that of the outriggers."""
+    near = [(0.4 * math.cos(a), 0.4 * math.sin(a)) for a in (0.0, 2.1, 4.2)]
+    far = [(1.2 * math.cos(a), 1.2 * math.sin(a)) for a in (1.0, 3.1, 5.2)]
+    stone = Stone(2e-4, 1e-4, feet=(*near, *far))
+    stone.book.add(Draft(stone.book.work, "limits", {"order": "three"}))
+    result = stone.read()
+    assert set(result.feet) == {3, 4, 5}
+    said = titles(what_is_said("axis", result, "Moves"))
+    assert "Which feet carry it?" in said
+    with JobFile.create(tmp_path / "axis.keel", "Mill", "Ada", decimal_mark=".") as file:
+        (work,) = file.record([Draft(0, "work", {"name": "Stone", "type": "axis", "unit": "m"})])
+        feet = [
+            Draft(work.id, "foot", {"name": f"F{k}", "x_m": x, "y_m": y})
+            for k, (x, y) in enumerate((*near, *far))
+        ]
+        file.record([Draft(work.id, "limits", {"order": "three"}), *feet])
+        desk = desk_for(file, work.id)
+        place = (0, 4)
+        for key in "cccfff":  # one key each
+            place = take(desk.sheets("Set-up")[0], *place, key)
+        assert desk.result.feet == (0, 1, 2)
+        assert [desk.result.outrigger(i) for i in range(6)] == [False] * 3 + [True] * 3
+        sheet = desk.sheets("Set-up")[0]
+        assert [sheet.cell(k, 4).text for k in (0, 5)] == ["▵ carries", "follows"]
+        with pytest.raises(KeelError, match="type c for a foot that carries"):
+            sheet.accept(0, 4, "x")
+        take(sheet, 0, 4, "")
+        assert desk.book.points[0].carries is None
+
+
+def test_what_closes_between_leaves_is_not_forgotten_once_it_is_booked():
+    from vivid_keel.core.body.standing import made_of
+
+    stone = Stone(2e-4, 1e-4)
+    book = stone.book
+    book.add(Draft(book.work, "mover", {"what": "leaves", "values": {}}))
+    book.add(Draft(book.work, "limits", {"interface_m": 0.0001}))
+    stone.read()
+    body = {"point": stone.ids[0], "put_m": 0.0006, "leaves": 2, "text": "0.3 + 0.3"}
+    book.add(Draft(book.work, "put", body))
+    assert made_of(stone.result())[0] == pytest.approx(0.0006 - 2 * 0.0001)

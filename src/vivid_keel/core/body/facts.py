@@ -60,7 +60,13 @@ STEEPEST = 0.05
 """Nothing is levelled finely from more than this [rad]; more is a unit forgotten."""
 BODY_KINDS: Kinds = {
     "foot": EntryKind(
-        {"name": "text!", "x_m": "number!", "y_m": "number!", "stack_m": "number"},
+        {
+            "name": "text!",
+            "x_m": "number!",
+            "y_m": "number!",
+            "stack_m": "number",
+            "carries": "yes or no",
+        },
         lambda entry: f"foot {entry.body['name']}",
     ),
     "body-fact": EntryKind(

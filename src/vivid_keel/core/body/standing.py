@@ -273,11 +273,12 @@ def bubbles_after(result: Moved, now: Floats, by_feet: Floats) -> dict[int, Floa
 
 
 def made_of(result: Moved) -> Floats:
-    """Return how far each foot is turned in this round (n,) [m]: what was booked, else what is planned."""
+    """Return how far each foot goes in this round (n,) [m]: by what was booked, what closes between leaves taken off, else as planned."""
     made = np.zeros(len(result.book.points))
     for i in result.to_move:
         done = result.booked(i)
-        made[i] = result.lifts[i] if done is None else done.put
+        closes = 0.0 if done is None else done.hung + result.learned.interface * done.leaves
+        made[i] = result.lifts[i] if done is None else done.put - closes
     return np.nan_to_num(made)
 
 

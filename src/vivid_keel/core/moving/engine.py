@@ -31,6 +31,8 @@ if TYPE_CHECKING:
 
 M = TypeVar("M", bound=Moved)
 
+CARRY = 3
+"""So many feet at least carry a body [1]."""
 NEVER = 2**62
 """Entry of a target that nobody has chosen yet: later than all that is booked."""
 
@@ -286,13 +288,20 @@ def order_of_work(
         ordered: list[int] = at[np.lexsort((rank[at], -np.abs(moves[at]).round(9)))].tolist()
         return ordered
     xy = np.array([(point.x, point.y) for point in book.points]).reshape(-1, 2)
-    return order(np.where(todo, moves, np.nan), xy, book.limits.order)
+    return order(np.where(todo, moves, np.nan), xy, book.limits.order, _said_to_carry(book))
+
+
+def _said_to_carry(book: MovingBook) -> tuple[int, ...]:
+    """The feet of which a person said that they carry; none unless there are enough to stand on."""
+    said = tuple(i for i, point in enumerate(book.points) if point.carries)
+    return said if len(said) >= CARRY else ()
 
 
 def _feet(book: MovingBook) -> tuple[int, ...]:
     if book.limits.order != "three" or not book.points:
         return ()
-    return three_feet(np.array([(point.x, point.y) for point in book.points])) or ()
+    xy = np.array([(point.x, point.y) for point in book.points])
+    return _said_to_carry(book) or three_feet(xy) or ()
 
 
 def _broken(book: MovingBook, moves: Floats, to_move: list[int]) -> list[int]:

@@ -176,6 +176,17 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
                         action_label="See the stock",
                     )
                 )
+        if result.feet and _wants_to_know_which_carry(result):
+            names = ", ".join(book.points[i].name for i in result.feet)
+            out.append(
+                Finding(
+                    "todo",
+                    "Which feet carry it?",
+                    f"{names} are taken, which stand furthest apart, until you say. Outriggers may stand further out and carry nothing.",
+                    action="feet",
+                    action_label="Say which carry it",
+                )
+            )
         if result.feet:
             names = ", ".join(book.points[i].name for i in result.feet)
             out.append(
@@ -209,6 +220,12 @@ def _rounds(result: Moved, stage: str) -> list[Finding]:
                 )
             )
     return out
+
+
+def _wants_to_know_which_carry(result: Moved) -> bool:
+    """Whether more feet than three stand there, and nobody has said which of them carry it."""
+    points = result.book.points
+    return result.book.asks_which_carry and len(points) > 3 and all(p.carries is None for p in points)
 
 
 def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
@@ -291,7 +308,7 @@ def changed_since(result: Moved) -> list[Finding]:
             "open",
             f"Changed since the sheet was printed: {some(names)}",
             "What was fitted, read or decided since then changes these lines; all others hold. Print a sheet of the changes and "
-            "take it to whoever works from the old one.",
+            "give it to the person who works from the old one.",
             action="print-changes",
             action_label="Print the changes",
         )

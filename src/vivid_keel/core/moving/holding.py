@@ -51,7 +51,10 @@ def terms_of(book: MovingBook) -> str:
         round(stage_size(book), 9),
         ways,
         own,
-        [(point.name, point.x, point.y, point.stack, point.wanted, point.aside) for point in book.points],
+        [
+            (point.name, point.x, point.y, point.stack, point.wanted, point.aside, point.carries)
+            for point in book.points
+        ],
     )
     return repr(said)
 

@@ -23,7 +23,8 @@ class Point(Struct, frozen=True):
     """A point that is moved: where it stands, and what packs it already.
 
     `travel` is what is left of its screw or jack upward [m], nan where it is like the others; `wanted` how
-    high above the rest it is drawn [m]; `aside` is one that can't be read, or needn't be.
+    high above the rest it is drawn [m]; `aside` is one that can't be read, or needn't be; `carries` whether it is one of the feet
+    that carry, which others follow (None: nobody said).
     """
 
     id: int
@@ -35,6 +36,7 @@ class Point(Struct, frozen=True):
     travel: float = NAN
     wanted: float = 0.0
     aside: bool = False
+    carries: bool | None = None
 
 
 class Leaf(Struct, frozen=True):
@@ -199,6 +201,8 @@ class MovingBook(Struct, frozen=True):
     called: ClassVar[tuple[str, str]] = ("post", "posts")
     jacked: ClassVar[bool] = False
     """Whether a jack lifts it clear of its packing, so that leaves are slipped in with some clearance."""
+    asks_which_carry: ClassVar[bool] = False
+    """Whether a person says which of its feet carry it, and which follow."""
     work: int
     name: str
     unit: str

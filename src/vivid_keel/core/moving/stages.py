@@ -6,6 +6,7 @@ Source: a lift parted so that neighbours never differ by more than the limit; th
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -109,7 +110,7 @@ def three_feet(xy: Floats) -> tuple[int, int, int] | None:
     return best
 
 
-def order(moves: Floats, xy: Floats, how: str = "need") -> list[int]:
+def order(moves: Floats, xy: Floats, how: str = "need", carry: Sequence[int] = ()) -> list[int]:
     """Return the points to be moved in the order of a round.
 
     Parameters
@@ -120,9 +121,11 @@ def order(moves: Floats, xy: Floats, how: str = "need") -> list[int]:
         [m]
     how : str
         A key of ORDERS.
+    carry : sequence of int
+        The feet that carry, where a person said which; else the widest three do.
     """
     points = [i for i, m in enumerate(moves.tolist()) if not is_missing(m) and abs(m) > EQUAL]
-    feet = three_feet(xy) if how == "three" else None
+    feet = (tuple(carry) or three_feet(xy)) if how == "three" else None
     if feet is not None:
         middle = xy.mean(axis=0)
         far = np.hypot(*(xy - middle).T)

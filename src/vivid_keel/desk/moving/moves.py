@@ -12,6 +12,7 @@ from vivid_keel.core.quantities import show_length, show_thickness
 from vivid_keel.core.working import Working
 from vivid_keel.desk.moving.desk import MovingDesk
 from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, in_unit
+from vivid_keel.figures.moving.work_sheet import leaves_ready
 
 
 class MovesSheet(Sheet):
@@ -242,9 +243,9 @@ class MovesSheet(Sheet):
         if packing is None or not packing.leaves:
             then = next((told.then for told in self.desk.result.instructions.values() if told.then), "")
             return [(f"{then[:1].upper()}{then[1:]}", "")] if then else []
+        ready = leaves_ready(self.steps.values()) if self.stages > 1 else packing.by_thickness()
         words = " · ".join(
-            f"{show_thickness(t, self.desk.book.style)} ×{n}" for t, n in packing.by_thickness().items()
+            f"{show_thickness(t, self.desk.book.style)} ×{n}" for t, n in sorted(ready.items(), reverse=True)
         )
-
         size = self.desk.book.limits.leaf_size
-        return [(f"From stock: {words}{f', cut to {size}' if size else ''}", "")] if words else []
+        return [(f"Have ready: {words}{f', cut to {size}' if size else ''}", "")] if words else []

@@ -73,6 +73,7 @@ class AxisBook(MovingBook, frozen=True):
 
     thing: ClassVar[str] = "foot"
     called: ClassVar[tuple[str, str]] = ("foot", "feet")
+    asks_which_carry: ClassVar[bool] = True
     facts: Stated = field(default_factory=lambda: usual_facts(FACTS))
     read: Read = field(default_factory=dict)
     earlier: Sequence[Read] = ()
@@ -134,7 +135,17 @@ def fold_axis(journal: Journal, work: int) -> AxisBook:
         more = sum(float(r.body["put"].get(str(first), 0.0)) for r in every)
         b = entry.body
         stack = float(b.get("stack_m", 0.0)) + more
-        points.append(Point(first, str(b["name"]), "feet", float(b["x_m"]), float(b["y_m"]), stack))
+        points.append(
+            Point(
+                first,
+                str(b["name"]),
+                "feet",
+                float(b["x_m"]),
+                float(b["y_m"]),
+                stack,
+                carries=b.get("carries"),
+            )
+        )
     said = [
         (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
         for e in journal.standing(work, "body-fact")

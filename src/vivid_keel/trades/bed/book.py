@@ -14,6 +14,7 @@ from vivid_keel.core.body.model import Adjusted
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Stated, usual_facts, with_stated
 from vivid_keel.core.moving.fold import begun_at, fold_limits, fold_plan, fold_watched
+from vivid_keel.core.moving.live import TAKES
 from vivid_keel.core.moving.means import SCREW, Means
 from vivid_keel.core.moving.plan import FOUND, LEFT, Limits, MovingBook, Point, Round, TargetChoice
 from vivid_keel.core.record.entries import Draft, Entry
@@ -38,7 +39,7 @@ BED_FACTS = (
     Fact("bow", "Bow allowed along", "mm", "0.05", "of the front way, from end to end"),
     Fact("base", "Base of the level", "m", "0.2", "stepped along by so much"),
     Fact(
-        "takes",
+        "middle",
         "Middle feet may move the bubble by",
         "",
         "0.2",
@@ -210,6 +211,12 @@ def foot(station: int, side: str) -> int:
     return station if side == FRONT else -station
 
 
+def _key_of(entry: Entry) -> str:
+    """Return which fact an entry states. Older files call two of them `takes`: how a number is taken, and what middle feet may do."""
+    key = str(entry.body["fact"])
+    return "middle" if key == "takes" and entry.body["text"] not in TAKES.choices else key
+
+
 def fold_bed(journal: Journal, work: int) -> BedBook:
     """Return a bed from its entries; a finished round makes what was left what is found."""
     read: dict[str, dict[Spot, Seen]] = {FOUND: {}, LEFT: {}}
@@ -237,7 +244,7 @@ def fold_bed(journal: Journal, work: int) -> BedBook:
         (_station(journal, e) for e in journal.standing(work, "bed-station")), key=lambda s: (s.x, s.id)
     )
     said = [
-        (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
+        (_key_of(e), str(e.body["text"]), e.body.get("value"), e.id)
         for e in journal.standing(work, "body-fact")
     ]
     facts = with_stated(FACTS, said)

@@ -35,7 +35,7 @@ def bed_findings(result: BedResult, stage: str) -> list[Finding]:
         *result.more(LEFT if result.body_left is not None else FOUND)[1],
         *answer_findings(result),
     ]
-    takes = show_number(result.book.facts.values["takes"], 1)
+    takes = show_number(result.book.facts.values["middle"], 1)
     return out + [
         replace(
             finding,

@@ -224,6 +224,7 @@ def fold_slab(journal: Journal, work: int) -> SlabBook:
                 float(b["x_m"]),
                 float(b["y_m"]),
                 float(b.get("stack_m", 0.0)) + more,
+                carries=b.get("carries"),
             )
         )
     said = [

@@ -129,12 +129,12 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                 float(body["travel_m"]) - put if "travel_m" in body else NAN,
                 float(body.get("wanted_m", 0.0)),
                 key in aside,
-                body.get("sense", limits.sense),
-                None if key in aside else here.found.get((key, FOUND)),
-                None if key in aside else here.found.get((key, LEFT)),
-                tuple(struck.get(key, ())),
-                here.first.get(key) or here.found.get((key, FOUND)),
-                here.since.get(key),
+                sense=body.get("sense", limits.sense),
+                found=None if key in aside else here.found.get((key, FOUND)),
+                left=None if key in aside else here.found.get((key, LEFT)),
+                struck=tuple(struck.get(key, ())),
+                first=here.first.get(key) or here.found.get((key, FOUND)),
+                since=here.since.get(key),
             )
         )
     eye = journal.latest(work, "by-eye")

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
+
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.walk import Step
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.desk.sheet import Taken
-from vivid_keel.desk.site import Typing
+from vivid_keel.desk.site import SiteFigure, Typing
 from vivid_keel.desk.streaming import LIVE
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.elevation import elevation
@@ -54,6 +57,50 @@ class SupportsBooking(Typing):
         """A further leaf, where packing is booked; down, where turns are."""
         step = self.step_now
         return "and" if step is None or step.told is None else "down (−)"
+
+    @property
+    def figures(self) -> Sequence[SiteFigure]:
+        """At the jack: what it goes to, what is put in, what the scale shows when it is right."""
+        step = self.step_now
+        if step is None or self._live or self.desk.cautions_first:
+            return ()
+        result, style = self.desk.result, self.desk.book.style
+        first = result.first_of(step)
+        finish = show_length(result.stop_after(step), style)
+        jack = (
+            []
+            if is_missing(first)
+            else [SiteFigure("1 Jack to", show_length(first, style), "the jack's own reading")]
+        )
+        put = self._put_in(step, 1 + len(jack))
+        return [*jack, put, SiteFigure(f"{2 + len(jack)} Finish at", finish, "after letting down", "keel")]
+
+    def _put_in(self, step: Step, number: int) -> SiteFigure:
+        """What the hand puts in, takes out or turns."""
+        result, said = self.desk.result, self.desk.book.style.thickness
+        ink = "raise" if result.part(step) >= 0 else "lower"
+        if step.told is not None or result.lifts[step.place] < 0:
+            title = "Turn" if step.told is not None else "Packing"
+            return SiteFigure(f"{number} {title}", result.step_in_words(step), "", ink)
+        lines = []
+        if step.out:
+            lines.append(f"out {' + '.join(said(t) for t in step.out)}")
+        stay = sorted((Counter(step.into) - Counter(step.for_now)).elements(), reverse=True)
+        if stay or not step.into:
+            lines.append(" + ".join(said(t) for t in stay) or "nothing")
+        if step.for_now:
+            lines.append(f"for now {' + '.join(said(t) for t in step.for_now)}")
+        note = "block it up in between" if step.beyond else "thick ones first; all stay in"
+        if step.for_now:
+            note = "what is for now comes out at the next stage"
+        return SiteFigure(f"{number} Shims", "\n".join(lines), note, ink)
+
+    @property
+    def take_label(self) -> str:
+        """As planned by one touch; what was typed instead is booked."""
+        if self.phase != MOVE:
+            return super().take_label
+        return "Book what was typed" if self.text else "Done as planned"
 
     @property
     def step(self) -> float:
@@ -131,6 +178,8 @@ class SupportsBooking(Typing):
         if self.desk.cautions_first:
             return "read the cautions first, at the table"
         word = "raise" if result.part(step) >= 0 else "lower"
+        if self.figures:
+            return f"{word} {show_amount(abs(result.part(step)), style)}"
         first = result.first_of(step)
         jack = "" if is_missing(first) else f"jack to {show_length(first, style)}, "
         return (
