@@ -267,7 +267,7 @@ def test_worth_of_an_instrument():
     assert any("1 sights with their distance" in t and "1 without" in t for t in p.texts())
     assert p.caption == "U of one reading: 1.4 mm close by"
     feet = worth(level, sights, 750, 320, LengthStyle("ft-in"))
-    assert feet.caption == "U of one reading: 0.06 in close by"
+    assert feet.caption == "U of one reading: 1/16 in close by"
     assert "length of the sight, ft" in feet.texts() and any("taken as 98.43 ft" in t for t in feet.texts())
 
 

@@ -435,7 +435,12 @@ def test_site_mode_walks_the_stages_and_then_reads_again_by_keys_alone(demo, han
     assert "stage 1 of" in site.head.text() and site.value.text() == "as planned"
     first = desk.result.walk[1][0]
     assert site.name.text() == desk.book.points[first.place].name == "U4"
-    assert "raise 3.0 mm: 3; jack to 1.2566, finish at 1.2556" in site.ask.text()
+    assert site.ask.text() == "raise 3.0 mm" and site.take_key.text() == "Done as planned"
+    assert [(one.title, one.text) for one in site.cards.figures] == [
+        ("1 Jack to", "1.2566"),
+        ("2 Shims", "3"),
+        ("3 Finish at", "1.2556"),
+    ]
     hands.key("enter")
     assert desk.result.begun(first.place).text == "3" and "booked" in site.said.text()
     for key in "1.5+1.5":

@@ -61,7 +61,7 @@ class WaysSheet(Sheet):
         if column == 1:
             return Cell(way.label, bold=chosen)
         u = way.base + way.per_metre * max(self.far[column - 2] - way.from_distance, 0.0)
-        return Cell(self.style.amount(2 * u), bold=chosen)
+        return Cell(self.style.amount(2 * u, up=True), bold=chosen)
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []

@@ -66,7 +66,7 @@ class KitSheet(Sheet):
         if column == 1:
             return Cell(tool.name + (" · in use" if chosen else ""), bold=chosen)
         if column == 2:
-            return Cell(self.style.amount(2 * taken.base))
+            return Cell(self.style.amount(2 * taken.base, up=True))
         if column == 3:
             return Cell(
                 "not known"

@@ -123,7 +123,7 @@ def test_shown():
     assert show_length(1.35, style_for("m", 0.01)) == "1.350"
     assert show_move(0.0114, LengthStyle()) == "+11.4 mm"
     assert show_move(-0.125 * IN, eighths) == "−⅛″"
-    assert show_amount(0.5 * IN, eighths) == "0.50 in"
+    assert show_amount(0.5 * IN, eighths) == "½ in"
     assert show_length(0.001, LengthStyle("mm", 1), signed=True) == "+1.0"
 
 

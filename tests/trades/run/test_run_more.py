@@ -452,7 +452,7 @@ def test_a_run_in_feet_and_inches_is_not_half_metric(tmp_path):
             take(known, 0, column, text)
         assert desk.book.known[0].u == pytest.approx(0.0254 / 16)  # an eighth of an inch, as U
         known = next(s for s in desk.sheets("Set-up") if s.name == "Known marks")
-        assert known.columns[2].title == "± U, in" and known.cell(0, 2).text == "0.13"
+        assert known.columns[2].title == "± U, in" and known.cell(0, 2).text == "⅛"
         book = desk.sheets("Readings")[0]
         take(book, 0, 2, "5' 7 3/8\"")
         book = desk.sheets("Readings")[0]

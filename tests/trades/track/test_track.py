@@ -348,3 +348,43 @@ def test_a_stretch_round_the_world_is_refused_before_it_is_laid_out():
     with pytest.raises(KeelError, match="at most 100000 sleepers") as refused:
         solve("track", {"sleepers": 1e9, "sighted": {"0": 1}, "voids": {}}, problem_kinds())
     assert refused.value.where == "/problem/sleepers"
+
+
+def test_a_second_round_of_cans_that_is_still_to_go_in_is_not_green(tmp_path):
+    """All was green with the cans of round 2 outstanding, and Next said: write the report."""
+    with JobFile.create(tmp_path / "track.keel", "Mill", "Ada", decimal_mark=".") as file:
+        (work,) = file.record([Draft(0, "work", {"name": "Siding", "type": KEY, "unit": "m"})])
+        facts = {"sleepers": ("5", 5.0), "tight": ("yes", 1.0), "every": ("2", 2.0), "split": ("2", 2.0)}
+        said = [{"fact": k, "text": t, "value": v} for k, (t, v) in facts.items()]
+        file.record([Draft(work.id, "track-fact", body) for body in said])
+        file.record([Draft(work.id, "caution", {"key": "track"})])
+        desk = desk_for(file, work.id)
+
+        def read(what, sleeper, value, phase=FOUND):
+            body = {"what": what, "sleeper": sleeper, "phase": phase, "text": f"{value}"}
+            desk.record(Draft(work.id, "track-reading", {**body, "value": float(value)}))
+
+        for sleeper in desk.book.sighted:
+            read(SIGHT, sleeper, 0)
+            read(CROSS, sleeper, 0.0)
+        read(VOID_LEFT, 3, 6)  # it hangs, and stands on the line at rest: sights after traffic can't tell
+        assert len(desk.result.rounds) == 2
+        for sleeper in desk.book.sighted:
+            read(SIGHT, sleeper, 0, LEFT)
+        assert desk.state().verdict == "open" and "of round 2 to go" in desk.state().words
+        assert [f.action for f in desk.findings("Proof") if f.verdict == "out"] == ["packed"]
+        assert desk.next("Proof").title == f"Next: round 2, {desk.result.outstanding:g} cans"
+        desk.go(desk.next("Moves").key)
+        assert desk.result.outstanding == 0.0
+        assert desk.next("Proof").title == "Next: sight sleeper 1 again"  # sighted before, it tells nothing
+        for sleeper in desk.book.sighted:
+            read(SIGHT, sleeper, 0, LEFT)
+        assert desk.state().verdict == "in"
+
+
+def test_one_cross_level_of_many_does_not_come_right():
+    sights = dict.fromkeys((1, 4, 7, 9), 1.0)
+    said = {f.title: f for f in what_is_said(KEY, stretch(sights=sights, levels={1: 0.0}), "Moves")}
+    assert "The cross level comes right" not in said
+    (partly,) = [f for title, f in said.items() if title.startswith("Cross level read at 1 of ")]
+    assert partly.verdict == "open"

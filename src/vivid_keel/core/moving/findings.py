@@ -268,7 +268,7 @@ def _moves(result: Moved, budget: Budget, read_with: str) -> list[Finding]:
             Finding(
                 "open",
                 f"This method can't prove {t}",
-                f"U of a deviation is {show_amount(budget.U, book.style)}. A finer scale or a shorter sight would; or allow more.",
+                f"U of a deviation is {show_amount(budget.U, book.style, up=True)}. A finer scale or a shorter sight would; or allow more.",
                 why,
                 "instrument",
                 "See the instrument",
@@ -341,7 +341,7 @@ def _picking(result: Moved) -> list[Finding]:
 def _stop(result: Moved, undecided: list[int], why: Working) -> Finding:
     """Say that a further round would as likely harm as help."""
     book = result.book
-    U = book.style.amount(2 * float(np.nanmax(result.u_deviation)))
+    U = book.style.amount(2 * float(np.nanmax(result.u_deviation)), up=True)
     worst = book.style.amount(float(np.nanmax(np.abs(result.moves[undecided]))))
     return Finding(
         "open",
@@ -393,7 +393,7 @@ def _stock(result: Moved) -> list[Finding]:
             Finding(
                 "open",
                 f"Stock comes within {show_amount(worst, book.style)}",
-                f"With U = {show_amount(U, book.style)} that may not be provable within {show_thickness(tolerance, book.style)}.",
+                f"With U = {show_amount(U, book.style, up=True)} that may not be provable within {show_thickness(tolerance, book.style)}.",
                 why,
                 "stock",
                 "See the stock",

@@ -57,7 +57,7 @@ def proof_findings(result: Moved) -> list[Finding]:
         out.append(_stays_as_it_is(result, stuck))
     unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]
     if unsure:
-        U = book.style.amount(2 * float(np.nanmax(result.u_left)))
+        U = book.style.amount(2 * float(np.nanmax(result.u_left)), up=True)
         if not again_helps(result) and not outs:
             return [*out, _stop_as_left(result, unsure, U)]
         out.append(

@@ -55,8 +55,14 @@ class LengthStyle(Struct, frozen=True):
         """Return a distance, `value` [m], with its unit: to the whole metre or foot, or so many decimals of it."""
         return f"{show_number(value / UNIT_IN_M[self.far], decimals)} {self.far}"
 
-    def amount(self, value: float, decimals: int = 1, *, signed: bool = False) -> str:
-        """Return a small amount, `value` [m], without its unit: millimetres, or inches with one decimal more."""
+    def amount(self, value: float, decimals: int = 1, *, signed: bool = False, up: bool = False) -> str:
+        """Return a small amount, `value` [m], without its unit: millimetres, or inches with one decimal more.
+
+        In a work in feet and inches it is a fraction of an inch, as its leaves are; what rounds to none is said in thousandths. Where
+        more decimals are asked for, as in a working, they are given. With `up` a fraction is never rounded down: no U is shown too small.
+        """
+        if self.unit == "ft-in" and decimals <= 1 and not self.finer:
+            return _inches(value, max(self.parts, 32), signed=signed, up=up)
         if self.small == "in":
             return show_number(value / INCH, decimals + 1 + self.finer, signed=signed)
         return show_number(value * 1000, decimals + self.finer, signed=signed)
@@ -128,9 +134,11 @@ def show_move(value: float, style: LengthStyle, decimals: int = 1) -> str:
     return show_amount(value, style, decimals, signed=True)
 
 
-def show_amount(value: float, style: LengthStyle, decimals: int = 1, *, signed: bool = False) -> str:
+def show_amount(
+    value: float, style: LengthStyle, decimals: int = 1, *, signed: bool = False, up: bool = False
+) -> str:
     """Return a small value [m] with its unit: millimetres, or inches where the work is in feet and inches."""
-    return f"{style.amount(value, decimals, signed=signed)} {style.small}"
+    return f"{style.amount(value, decimals, signed=signed, up=up)} {style.small}"
 
 
 def show_piece(value: float, style: LengthStyle, decimals: int = 0, *, signed: bool = False) -> str:
@@ -151,6 +159,21 @@ def fraction(numerator: int, denominator: int) -> str:
     numerator, denominator = numerator // common, denominator // common
     ready = _READY.get((numerator, denominator))
     return ready or f"{numerator}/{denominator}"
+
+
+def _inches(value: float, parts: int, *, signed: bool, up: bool) -> str:
+    """Inches and their fraction without the sign for inches; below half a part, thousandths; with `up` never rounded down."""
+    steps = round_half_away(value, INCH / parts)
+    if up and steps and steps * INCH / parts < value - 1e-9:
+        steps += 1
+    if not steps:
+        thou = show_number(value / INCH, 3, signed=signed)
+        return thou if thou.strip("+-−0.") else "0"
+    sign = MINUS if steps < 0 else "+" if signed else ""
+    inches, rest = divmod(abs(steps), parts)
+    piece = fraction(rest, parts) if rest else ""
+    gap = " " if piece[:1].isdigit() and inches else ""
+    return f"{sign}{inches or ''}{gap}{piece}"
 
 
 def _feet_inches(value: float, parts: int, signed: bool) -> str:

@@ -372,7 +372,7 @@ def _deviations(
         if np.isnan(beam[i]) or i not in said:
             continue
         deviation = -float(result.moves[i])
-        U = result.book.style.amount(2 * float(result.u_deviation[i]))
+        U = result.book.style.amount(2 * float(result.u_deviation[i]), up=True)
         picture.text(
             x + 15,
             beam[i] + BEAM * frame.size + 22,
@@ -461,7 +461,7 @@ def _target_line(
     # A plane goes on as it comes; heights from a drawing end with the last post.
     slope = (
         (at[-1][1] - at[0][1]) / (at[-1][0] - at[0][0])
-        if len(at) > 1 and result.book.target.kind != "given"
+        if at[-1][0] > at[0][0] and result.book.target.kind != "given"
         else 0.0
     )
     first, last = (

@@ -129,8 +129,8 @@ def proof(result: Moved, width: float, height: float, focus: int = -1) -> Pictur
             picture.box(x - beside - ring, y(was) - ring, 2 * ring, 2 * ring, "paper", "muted")
         else:
             picture.disc(x - beside, y(was), ring, "paper", "muted", 1.5)
-        if off:
-            number = result.book.style.amount(was, 1, signed=True)
+        number = result.book.style.amount(was, 1, signed=True)
+        if off and text_width(number, 13) <= step:
             picture.text(
                 x - beside, y(was) + (20 if was > 0 else -9), number, "muted", 13, align="centre", ground=True
             )

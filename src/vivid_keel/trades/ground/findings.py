@@ -295,7 +295,7 @@ def _together(result: GroundResult) -> list[Finding]:
         Finding(
             "open",
             f"{alike.count} of {alike.whole} points went {went} alike",
-            f"± {show_amount(alike.U, book.style)}. Ground hardly does that: likelier {why}. Look at it from another benchmark. "
+            f"± {show_amount(alike.U, book.style, up=True)}. Ground hardly does that: likelier {why}. Look at it from another benchmark. "
             + (
                 f"Against the others went: {rest}." if rest else "Against one another none moved for certain."
             ),
@@ -438,7 +438,11 @@ def _hidden(result: GroundResult) -> list[Finding]:
     x, y, _ = looks[0]
     rest = f" Then by {' and by '.join(near[1:])}." if near[1:] else ""
     U = result.looks_known[0] if result.looks_known else math.nan
-    known = "" if is_missing(U) else f" As the ground rolls it is told there to ± {show_amount(U, style, 0)}."
+    known = (
+        ""
+        if is_missing(U)
+        else f" As the ground rolls it is told there to ± {show_amount(U, style, 0, up=True)}."
+    )
     if result.diagonal is not None:
         a, b = (result.book.points[k].name for k in result.diagonal)
         rest += f" Or walk from {a} to {b}: on no straight way across is less known."

@@ -47,7 +47,7 @@ def marks_report(
                 "" if c.up is None else show_length(c.up, style),
                 row.texts.get("top", ""),
                 "" if c.cut is None else style.amount(c.cut, signed=True),
-                style.amount(2 * c.u),
+                style.amount(2 * c.u, up=True),
             ]
         )
     columns = [

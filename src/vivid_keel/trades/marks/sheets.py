@@ -272,7 +272,7 @@ class MeasuresSheet(OfColumns):
             "" if c.slab is None else style.amount(c.slab - r.slab_mean, signed=True),
             "" if c.up is None else show_length(c.up, style, signed=True),
             "",
-            style.amount(2 * c.u),
+            style.amount(2 * c.u, up=True),
         )
         return Cell(texts[column], bold=column in (0, 4), ink="muted" if column in (3, 6) else "ink")
 

@@ -206,7 +206,7 @@ def _words(result: NetworkResult, m: int) -> tuple[str, str]:
     """A mark's name, and its height with its U."""
     net, style = result.net, result.book.style
     assert net is not None
-    u = "" if net.u[m] == 0 else f" ± {show_amount(2 * float(net.u[m]), style)}"
+    u = "" if net.u[m] == 0 else f" ± {show_amount(2 * float(net.u[m]), style, up=True)}"
     return net.names[m].split(" (")[0], f"{show_length(float(net.heights[m]), style)}{u}"
 
 

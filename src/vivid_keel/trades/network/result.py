@@ -88,7 +88,7 @@ class NetworkResult(Struct, frozen=True, dict=True):
         return Working(
             f"Height of {name}",
             "least Σ(v/σ)² over all lines;  u = √(N⁻¹ of the mark)",
-            f"H = {show_length(float(self.net.heights[i]), style)};  U = 2·u = {show_amount(2 * float(self.net.u[i]), style)}",
+            f"H = {show_length(float(self.net.heights[i]), style)};  U = 2·u = {show_amount(2 * float(self.net.u[i]), style, up=True)}",
             tuple(sources),
             "Corrections go to the lines by their σ²; readings stay as they were read.",
         )
@@ -329,8 +329,8 @@ def _fit(result: NetworkResult) -> list[Finding]:
         out.append(
             Finding(
                 "open",
-                f"Heights no better than ± {show_amount(U * math.sqrt(factor), style)}",
-                f"As stated U of {least}, would be {show_amount(U, style)}; but it fits {math.sqrt(factor):.1f} times worse than that. "
+                f"Heights no better than ± {show_amount(U * math.sqrt(factor), style, up=True)}",
+                f"As stated U of {least}, would be {show_amount(U, style, up=True)}; but it fits {math.sqrt(factor):.1f} times worse than that. "
                 "Once the slip is found, or the σ put right, this falls.",
                 result.why_height(i),
             )
@@ -339,7 +339,7 @@ def _fit(result: NetworkResult) -> list[Finding]:
         out.append(
             Finding(
                 "note",
-                f"Heights good to ± {show_amount(U, style)}",
+                f"Heights good to ± {show_amount(U, style, up=True)}",
                 f"That is U (k = 2) of {least}.",
                 result.why_height(i),
             )

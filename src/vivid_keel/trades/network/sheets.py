@@ -205,7 +205,7 @@ class NetworkMarksSheet(Sheet):
         if column == 1:
             return Cell(show_length(float(net.heights[row]), style), bold=True)
         if column == 2:
-            return Cell(style.amount(2 * float(net.u[row])), ink="muted")
+            return Cell(style.amount(2 * float(net.u[row]), up=True), ink="muted")
         if column == 3:
             return Cell(str(self.desk.touching[row]), ink="muted")
         return Cell("known" if known else "", ink="muted")

@@ -122,7 +122,7 @@ def _of_the_top(result: PanelsResult, phase: str) -> list[Finding]:
         )
         higher = f", {more.name} higher" if step >= NOTHING else ""
         title = f"Seam {seam.name}: {show_amount(step, style)} at the {end} end"
-        text = f"± {show_amount(seam.U[k], style)}, {when}{higher}; {show_amount(result.seam_allowed, style)} is felt for certain: {VERDICT_WORDS[seam.verdict]}."
+        text = f"± {show_amount(seam.U[k], style, up=True)}, {when}{higher}; {show_amount(result.seam_allowed, style)} is felt for certain: {VERDICT_WORDS[seam.verdict]}."
         if phase == LEFT and seam.verdict == "out":
             text += f" Take the wedge of {more.name} there back by a hair, draw it down, and feel again."
         out.append(Finding(seam.verdict, title, text))

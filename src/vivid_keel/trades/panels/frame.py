@@ -122,7 +122,7 @@ def frame_findings(frame: Frame, phase: str) -> list[Finding]:
     if heights is None:
         return []
     band, take, U = float(heights.max() - heights.min()), frame.facts.values["take"], frame.U
-    u_words, take_words = show_amount(U, style, 1), show_amount(take, style, 1)
+    u_words, take_words = show_amount(U, style, 1, up=True), show_amount(take, style, 1)
     fine = "A finer level would buy nothing here: what is left, the fixing points take up."
     out = [
         Finding(

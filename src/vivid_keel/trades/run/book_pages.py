@@ -146,7 +146,7 @@ def book_rows(
                 show(fall, style) if fall > 0 else "",
                 show(result.height(main), style),
                 show(result.corrected(main), style) if result.closure.spread else "",
-                "" if at < 0 or is_missing(float(u[at])) else style.amount(2 * float(u[at])),
+                "" if at < 0 or is_missing(float(u[at])) else style.amount(2 * float(u[at]), up=True),
                 "/".join("–" if is_missing(length) else style.distance(length) for length in lengths)
                 if any(not is_missing(length) for length in lengths)
                 else "",

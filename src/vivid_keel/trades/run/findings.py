@@ -252,7 +252,7 @@ def _followed(book: RunBook) -> list[Finding]:
                 Finding(
                     "note",
                     f"{k.name} {k.source}",
-                    f"{show_length(k.height, book.style, unit=True)} ± {show_amount(2 * k.u, book.style)}; "
+                    f"{show_length(k.height, book.style, unit=True)} ± {show_amount(2 * k.u, book.style, up=True)}; "
                     "changes there are taken over here.",
                 )
             )
@@ -408,14 +408,14 @@ def _worst(result: RunResult) -> list[Finding]:
     why = Working(
         f"Uncertainty of {result.layout.marks[row]}",
         "u² = u²(start) + Σ u²(readings on the way);  U = 2·u",
-        f"u(reading) = {show_amount(float(ur[row]), result.book.style, 2)}, {n} set-up{'s' if n != 1 else ''} on the way;  u = {show_amount(float(u[row]), result.book.style, 2)};  U = {show_amount(2 * float(u[row]), result.book.style)}",
+        f"u(reading) = {show_amount(float(ur[row]), result.book.style, 2)}, {n} set-up{'s' if n != 1 else ''} on the way;  u = {show_amount(float(u[row]), result.book.style, 2)};  U = {show_amount(2 * float(u[row]), result.book.style, up=True)}",
         (f"{instrument.name}: {instrument.label}",),
         "" if instrument.stated else "Nobody has said which instrument read these; the default stands in.",
     )
     return [
         Finding(
             "note",
-            f"Heights good to ± {show_amount(2 * float(u[row]), result.book.style)}",
+            f"Heights good to ± {show_amount(2 * float(u[row]), result.book.style, up=True)}",
             f"That is U (k = 2) for {result.layout.marks[row]}, the least certain.{_held_in_u(result, row)}",
             why,
         )

@@ -36,7 +36,7 @@ class RegisterSheet(Sheet):
         return (
             Cell(m.name, bold=own),
             Cell(show_length(m.height, self.desk.book.style), bold=True),
-            Cell(self.desk.book.style.amount(2 * m.u), ink="muted"),
+            Cell(self.desk.book.style.amount(2 * m.u, up=True), ink="muted"),
             Cell(m.work_name, ink="ink" if own else "muted"),
             Cell("checked" if m.closed else "no check", sign="in" if m.closed else "open", ink="muted"),
             Cell(", ".join(m.followers), ink="muted"),

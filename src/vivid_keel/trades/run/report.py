@@ -19,7 +19,7 @@ def run_report(result: RunResult, journal: Journal, heading: Heading, said: list
     pages = Pages(heading)
     facts = [
         f"Datum: {k.name} at {show_length(k.height, style, unit=True)}, {k.source}"
-        + (f", ± {show_amount(2 * k.u, style)}" if k.u else "")
+        + (f", ± {show_amount(2 * k.u, style, up=True)}" if k.u else "")
         for k in book.known
     ]
     head(pages, book.instrument, facts, book.style)

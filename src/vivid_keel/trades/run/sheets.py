@@ -61,7 +61,7 @@ class KnownSheet(Sheet):
         text = (
             k.name,
             show_length(k.height, self.desk.book.style),
-            self.desk.book.style.amount(2 * k.u, 1) if k.u else "",
+            self.desk.book.style.amount(2 * k.u, 1, up=True) if k.u else "",
             k.source,
         )[column]
         return Cell(text, bold=column == 1, editable=True)
@@ -271,12 +271,12 @@ class HeightsSheet(Sheet):
             return (
                 Cell(show_length(known.height, style), bold=True)
                 if column == 5
-                else Cell(style.amount(2 * known.u, 1), ink="muted")
+                else Cell(style.amount(2 * known.u, 1, up=True), ink="muted")
             )
         if column == 5:
             return Cell(show(corrected, style), bold=True)
         u = float(self.u[i])
-        return Cell(style.amount(2 * u, 1) if not is_missing(u) else "", ink="muted")
+        return Cell(style.amount(2 * u, 1, up=True) if not is_missing(u) else "", ink="muted")
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []

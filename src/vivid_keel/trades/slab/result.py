@@ -349,7 +349,7 @@ def _shape(result: SlabResult, body: Adjusted) -> list[Finding]:
         Finding(
             verdict,
             f"Twist {show_amount(abs(value), book.style)}",
-            f"± {show_amount(U, book.style)}, {when}; {show_amount(v['twist'], book.style)} allowed: {VERDICT_WORDS[verdict]}. {text}",
+            f"± {show_amount(U, book.style, up=True)}, {when}; {show_amount(v['twist'], book.style)} allowed: {VERDICT_WORDS[verdict]}. {text}",
         )
     )
     return out

@@ -38,7 +38,7 @@ class TrustSheet(Sheet):
         if column == 0:
             return Cell(tool.name, bold=True)
         if column == 1:
-            return Cell(self.book.style.amount(tool.U, 1))
+            return Cell(self.book.style.amount(tool.U, 1, up=True))
         if column == 2:
             enough = allowed / THIRD >= tool.U
             words = "surely" if enough else "near it" if allowed >= tool.U else "not this"
@@ -75,7 +75,7 @@ def trust_bars(book: SlabBook, width: float, height: float) -> Picture:
             "ink",
             1.0,
         )
-        picture.text(left + long + 8, y + row / 2 + 5, show_amount(tool.U, book.style), "muted", 13)
+        picture.text(left + long + 8, y + row / 2 + 5, show_amount(tool.U, book.style, up=True), "muted", 13)
     x = left + (right - left) * allowed / longest
     picture.line(x, 38, x, height - 24, "keel", 2.0, dash=True)
     picture.text(x, height - 8, f"allowed {show_amount(allowed, book.style)}", "keel", 13, align="centre")

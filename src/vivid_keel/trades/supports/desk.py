@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from vivid_keel.core.errors import KeelError
@@ -11,7 +11,15 @@ from vivid_keel.core.facts import Stated
 from vivid_keel.core.moving.plan import FOUND, LEFT, TargetChoice
 from vivid_keel.core.moving.scale import HANGS, STANDS, signs
 from vivid_keel.core.moving.walk import Step
-from vivid_keel.core.quantities import Length, LengthStyle, is_missing, parse_length, show_length, style_for
+from vivid_keel.core.quantities import (
+    Length,
+    LengthStyle,
+    is_missing,
+    parse_length,
+    show_amount,
+    show_length,
+    style_for,
+)
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, metres
 from vivid_keel.core.record.visits import Drift, Visit
@@ -34,8 +42,28 @@ Spot = tuple[str, int]
 MOVE = "move"
 JACK_STEP = 1e-4
 """What an arrow key turns a simulated jack by [m]."""
+SLIPS, SLIPS_IN_FEET = (1.0, 0.5, 0.1), (1.0, 0.5, 0.1, 0.3048, 0.0254)
+"""What readings are wrong by when a digit or a mark is misread [m]."""
+FAR_OFF = 0.08
+"""A reading that lies further off those beside it is asked about [m], besides three times what they differ by."""
 LONGEST = 12.0
 """No staff or tape is read beyond this [m]; more is a unit forgotten."""
+
+
+def odd_by(value: float, others: Sequence[float], slips: Sequence[float]) -> tuple[float, float]:
+    """Return how far a reading lies off its neighbours [m], + above them, and which usual slip explains that [m], 0 for none.
+
+    Both are 0 where nothing is odd: too few are read, or the others are as far apart.
+    """
+    if len(others) < 2:
+        return 0.0, 0.0
+    middle, spread = sorted(others)[len(others) // 2], max(others) - min(others)
+    off = value - middle
+    for slip in slips:
+        near = abs(abs(off) - slip) <= spread / 2 + 0.1 * slip
+        if near and abs(off) > 2 * spread + 0.3 * slip:
+            return off, math.copysign(slip, off)
+    return (off, 0.0) if abs(off) > FAR_OFF + 3 * spread else (0.0, 0.0)
 
 
 class SupportsDesk(StreamingDesk):
@@ -206,6 +234,44 @@ class SupportsDesk(StreamingDesk):
             shown = show_length(length.value, self.book.style, unit=True)
             raise KeelError("bad-value", f"{shown} is longer than any staff; was {text.strip()} mm meant?")
         return length
+
+    _asked_readings: set[tuple[int, str, float]]
+
+    def begin(self) -> None:
+        super().begin()
+        self._asked_readings = set()
+
+    def ask_odd_reading(self, row: int, phase: str, length: Length) -> None:
+        """Ask once about a reading that lies a whole metre, half of one or 100 mm off its neighbours (a foot or an inch where it is
+        read in those); typed again it is taken.
+
+        Raises
+        ------
+        KeelError
+            `odd-reading`, the first time.
+        """
+        point = self.book.points[row]
+        asked = (point.id, phase, round(length.value, 6))
+        if asked in self._asked_readings:
+            return
+        others = [
+            read.value
+            for k, other in enumerate(self.book.points)
+            if k != row and other.sense == point.sense and (read := other.read(phase)) is not None
+        ]
+        slips = SLIPS_IN_FEET if self.book.unit in {"ft", "ft-in", "in"} else SLIPS
+        off, slip = odd_by(length.value, others, slips)
+        if not off:
+            return
+        self._asked_readings.add(asked)
+        style = self.book.style
+        meant = show_length(length.value - slip, style)
+        question = f"was {meant} meant?" if slip else f"is it {point.name}'s reading?"
+        raise KeelError(
+            "odd-reading",
+            f"{show_length(length.value, style, unit=True)} lies {show_amount(abs(slip or off), style)} "
+            f"{'above' if off > 0 else 'below'} the readings beside it: {question} Enter again takes it as it is",
+        )
 
     def _in_inches(self) -> bool:
         """Whether what was read so far is all in inches: then a bare 38 beside 38 3/8 is 38 inches."""

@@ -79,7 +79,7 @@ class PlumbSheet(Sheet):
             one.read_with,
             one.texts[0],
             one.texts[1] or "–",
-            f"{style.amount(lean.off, 1, signed=True)} ± {style.amount(2 * lean.u_off, 1)}",
+            f"{style.amount(lean.off, 1, signed=True)} ± {style.amount(2 * lean.u_off, 1, up=True)}",
             "",
             cure(self.book, one),
         )

@@ -46,11 +46,15 @@ class _ReadingSheet(Sheet):
         return self.next_place(-1)
 
     def next_place(self, row: int) -> Place:
-        """Return the next support without a reading, after this one first."""
+        """Return the next support without a reading, after this one first; then the watch mark, where it isn't read yet."""
         n = len(self.points)
         unread = [i for i, p in enumerate(self.points) if p.read(self.phase) is None and not p.aside]
         after = [i for i in unread if i > row] or unread
-        return (after[0] if after else min(max(row, 0), max(n - 1, 0)), self.column)
+        if after:
+            return (after[0], self.column)
+        mark = self.desk.book.reference
+        wanted = self.phase not in mark and (self.phase == FOUND or FOUND in mark)
+        return (n if wanted and row >= 0 else min(max(row, 0), max(n - 1, 0)), self.column)
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []
@@ -72,6 +76,7 @@ class _ReadingSheet(Sheet):
             return Taken(made, (row, self.column))
         point = self.points[row]
         read = point.read(self.phase)
+        desk.ask_odd_reading(row, self.phase, length)
         body = {"point": point.id, "phase": self.phase, "reading": as_read(length)}
         if laid is not None:
             body["remark"] = f"by a level: {text.strip()}"
@@ -266,7 +271,7 @@ class DeviationsSheet(Sheet):
         if column == 4:
             return Cell(style.amount(-float(result.moves[row]), 1, signed=True), bold=True)
         if column == 5:
-            return Cell(style.amount(2 * float(result.u_deviation[row])), ink="muted")
+            return Cell(style.amount(2 * float(result.u_deviation[row]), up=True), ink="muted")
         return Cell(VERDICT_WORDS.get(result.verdicts[row], ""), ink="muted")
 
     def picked(self, row: int) -> int:
@@ -324,7 +329,7 @@ class LeftSheet(_ReadingSheet):
         if r.aim.by_keeper and row == r.aim.keeper:
             return Cell("keeper" if column == 6 else "", ink="muted")
         if column == 4:
-            return Cell(style.amount(2 * float(r.u_left[row])), ink="muted")
+            return Cell(style.amount(2 * float(r.u_left[row]), up=True), ink="muted")
         if column == 5:
             side = HIGH if r.deviation_left(row) > 0 else LOW
             return Cell(sign=r.left_verdicts[row] + (side if r.left_verdicts[row] == PROVEN_OUT else ""))

@@ -100,7 +100,7 @@ def supports_report(
                 show_length(result.stop_at(i), style) if point.found else "",
                 left,
                 deviation,
-                style.amount(2 * float(result.u_left[i]), 1) if deviation else "",
+                style.amount(2 * float(result.u_left[i]), 1, up=True) if deviation else "",
                 VERDICT_WORDS.get(result.left_verdicts[i], ""),
             ]
         )
@@ -156,7 +156,7 @@ def _plumb(pages: Pages, result: SupportsResult) -> None:
             show_length(one.lean.length, style),
             f"{one.read_with}: {one.texts[0]}{f', {one.texts[1]}' if one.texts[1] else ''}",
             style.amount(one.lean.off, 1, signed=True),
-            style.amount(2 * one.lean.u_off, 1),
+            style.amount(2 * one.lean.u_off, 1, up=True),
             VERDICT_WORDS[verdict_of(book, one.lean)],
             cure(book, one),
         ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from vivid_keel.core.facts import Fact, Stated, with_stated
 from vivid_keel.core.moving.plan import FOUND, LEFT
@@ -86,7 +86,8 @@ class Seen(Struct, frozen=True):
 
 
 class TrackBook(Struct, frozen=True):
-    """A stretch as it was booked: readings by phase, what was read, and sleeper from 1."""
+    """A stretch as it was booked: readings by phase, what was read, and sleeper from 1; `packed` which rounds of cans are said to be
+    in, by their number, with the entry that says so."""
 
     work: int
     name: str
@@ -95,6 +96,7 @@ class TrackBook(Struct, frozen=True):
     facts: Stated
     read: Mapping[str, Mapping[tuple[str, int], Seen]]
     cautions_read: bool = False
+    packed: Mapping[int, int] = field(default_factory=dict)
 
     @property
     def sleepers(self) -> int:
@@ -175,6 +177,11 @@ def fold_track(journal: Journal, work: int) -> TrackBook:
         with_stated(FACTS, said),
         read,
         acknowledged(journal, work, "track") is not None,
+        {
+            int(e.body["round"]): e.id
+            for e in journal.standing(work, "cans-in")
+            if e.id > max((visit.id for visit in journal.standing(work, "visit")), default=0)
+        },
     )
 
 

@@ -11,6 +11,9 @@ KINDS: Kinds = {
         {"fact": "text!", "text": "text!", "value": "number"},
         lambda entry: f"{entry.body['fact']}: {entry.body['text']}",
     ),
+    "cans-in": EntryKind(
+        {"round": "whole number!"}, lambda entry: f"round {entry.body['round']} of the cans is in"
+    ),
     "track-reading": EntryKind(
         {"what": "text!", "sleeper": "whole number!", "phase": "phase!", "text": "text!", "value": "number!"},
         lambda entry: (

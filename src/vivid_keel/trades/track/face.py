@@ -130,6 +130,22 @@ def _pack(desk: TrackDesk, stage: str) -> Next | None:
     return Next("Next: traffic, then sight it again", "what a measure really gave is learned", "again")
 
 
+def _second(desk: TrackDesk, stage: str) -> Next | None:
+    if not desk.result.outstanding:
+        return None
+    cans = in_words(desk.result.outstanding)
+    if stage != "Moves":
+        return Next(f"Next: round 2, {cans} cans", "traffic has passed over the first", "second")
+    return Next("Next: round 2 is in", f"{cans} cans; then traffic, and sight it again", "packed")
+
+
+def _packed(desk: TrackDesk, rest: str) -> Goto | None:
+    """Book that the second round of cans is in."""
+    if desk.result.outstanding:
+        desk.record(Draft(desk.work, "cans-in", {"round": 2}))
+    return Goto("Proof", 0)
+
+
 def _again(desk: TrackDesk, stage: str) -> Next | None:
     left = desk.result.to_sight_again
     if not left:
@@ -181,6 +197,8 @@ STEPS: tuple[NextStep[TrackDesk], ...] = (
     NextStep("answer", _answer, _let_answer),
     NextStep("read", leads("Readings", 0), _sight),
     NextStep("moves", leads("Moves", 0, None, 0), _pack),
+    NextStep("second", leads("Moves", 1), _second),
+    NextStep("packed", _packed),
     NextStep("again", leads("Proof", 0), _again),
     NextStep("round", _round),
     NextStep("learn", _learn),

@@ -30,6 +30,8 @@ def track_state(result: TrackResult) -> State:
     left = book.dips(LEFT)
     if left:
         most = max(left.values())
+        if result.outstanding:
+            return State("open", f"{in_words(result.outstanding)} cans of round 2 to go")
         done = most <= ENOUGH and not result.to_sight_again
         return State("in" if done else "open", f"{in_words(most)} left after traffic")
     return State("open", f"{in_words(result.total)} cans")
@@ -112,7 +114,17 @@ def _cans(result: TrackResult) -> list[Finding]:
                 "They show level till a wheel stands on them; their hollow goes in with the rest.",
             )
         )
-    if len(result.rounds) > 1:
+    if result.outstanding:
+        out.append(
+            Finding(
+                "out",
+                f"Round 2 is still to go in: {in_words(result.outstanding)} cans",
+                "Traffic has passed over the first round. Put the rest in, let traffic pass, and sight it again.",
+                action="packed",
+                action_label="Round 2 is in",
+            )
+        )
+    elif len(result.rounds) > 1:
         again = int(((result.rounds[1][0] > 0) | (result.rounds[1][1] > 0)).sum())
         out.append(
             Finding(
@@ -132,6 +144,17 @@ def _levels(result: TrackResult) -> list[Finding]:
                 "open",
                 "No cross level yet",
                 "The other rail goes as the sighted one does until its cross level is read.",
+                action="read",
+                action_label="Go to the sleepers",
+            )
+        ]
+    if unread := result.no_cross_level:
+        n = len(book.sighted)
+        return [
+            Finding(
+                "open",
+                f"Cross level read at {n - len(unread)} of {n} sleepers",
+                f"Between them it is taken as straight, beyond them as it was read last. Read sleeper {unread[0]} next.",
                 action="read",
                 action_label="Go to the sleepers",
             )
@@ -162,6 +185,8 @@ def _still(result: TrackResult) -> list[Finding]:
     if not left:
         return []
     k = max(left, key=lambda at: left[at])
+    if result.outstanding:
+        return []
     if left[k] <= ENOUGH:
         return [
             Finding(

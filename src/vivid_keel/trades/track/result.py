@@ -138,8 +138,26 @@ class TrackResult(Struct, frozen=True, dict=True):
 
     @property
     def to_sight_again(self) -> list[int]:
-        """Sleepers still to be sighted after traffic, from 1."""
-        read = self.book.of(LEFT, self.book.rail_top)
+        """Sleepers still to be sighted after traffic, from 1: what was sighted before the last round went in tells nothing of it."""
+        since = max(self.book.packed.values(), default=0)
+        sighted = {
+            k
+            for (what, k), one in self.book.read[LEFT].items()
+            if what == self.book.rail_top and one.id > since
+        }
+        return [k for k in self.book.sighted if k not in sighted]
+
+    @property
+    def outstanding(self) -> float:
+        """Cans of a second round that are still to go in, once traffic has passed over the first [1]; 0 where there are none."""
+        if len(self.rounds) < 2 or not self.book.dips(LEFT) or 2 in self.book.packed:
+            return 0.0
+        return float(sum(cans.sum() for cans in self.rounds[1]))
+
+    @property
+    def no_cross_level(self) -> list[int]:
+        """Sighted sleepers whose cross level wasn't read, from 1."""
+        read = self.book.of(FOUND, CROSS)
         return [k for k in self.book.sighted if k - 1 not in read]
 
     def why(self, k: int) -> Working:

@@ -53,7 +53,7 @@ class TrackDesk(WorkDesk):
                 k + 1,
                 stage,
                 float(cans[k]) * measure,
-                state=DONE if stage == 1 and k in packed else TO_DO,
+                state=DONE if (stage == 1 and k in packed) or stage in self.book.packed else TO_DO,
                 why=f"{in_words(float(cans[k]))} cans",
             )
             for stage, rails in enumerate(result.rounds, 1)

@@ -111,7 +111,7 @@ def _datum(result: YearsResult) -> list[Finding]:
 
 def _movement(one: Movement, result: YearsResult) -> Finding:
     style, name = result.book.style, result.occasions[one.occasion].name
-    size = f"{_went(one.by, result)} ± {show_amount(2 * one.u, style)}"
+    size = f"{_went(one.by, result)} ± {show_amount(2 * one.u, style, up=True)}"
     if one.rivals:
         others = " or ".join([one.name, *one.rivals])
         return Finding(
@@ -176,7 +176,7 @@ def _marks(result: YearsResult) -> list[Finding]:
             Finding(
                 "note",
                 f"{one.name} went {_went(change, result)}",
-                f"± {show_amount(U, style)} since {first}.{speed}",
+                f"± {show_amount(U, style, up=True)} since {first}.{speed}",
                 result.why(one),
                 f"over:{one.name}",
                 "See it",
@@ -197,7 +197,7 @@ def _marks(result: YearsResult) -> list[Finding]:
             Finding(
                 "note",
                 f"{len(rest)} not proven either way",
-                f"They changed by less than ± {show_amount(U, style)}, which these readings can't tell from nothing. That isn't proof that they stood.",
+                f"They changed by less than ± {show_amount(U, style, up=True)}, which these readings can't tell from nothing. That isn't proof that they stood.",
             )
         )
     stood = [one for one in watched if one.verdict == STOOD]

@@ -258,7 +258,7 @@ class YearsResult(Struct, frozen=True, dict=True):
             f"{mark.name} from {first.name} to {last.name}",
             "Δ = H(last) − H(first), each over the benchmarks that stood;  U = 2·√(u₁² + u₂² − 2·cov)",
             f"{show_length(float(series.heights[-1]), fine)} − {show_length(float(series.heights[0]), fine)} = "
-            f"{show_amount(change, style, signed=True)};  U = {show_amount(U, style)}",
+            f"{show_amount(change, style, signed=True)};  U = {show_amount(U, style, up=True)}",
             tuple(read),
             f"The datum is carried by {carried}. A rate is a straight line through all occasions by least squares: "
             + (

@@ -206,9 +206,9 @@ class OverSheet(Sheet):
         return (
             Cell(show_length(float(one.series.heights[-1]), style)),
             Cell(style.amount(change, signed=True), bold=one.verdict == MOVED),
-            Cell(style.amount(U), ink="muted"),
+            Cell(style.amount(U, up=True), ink="muted"),
             Cell(style.amount(drift.change, signed=True), bold=drift.moved == "moved"),
-            Cell(style.amount(drift.U), ink="muted"),
+            Cell(style.amount(drift.U, up=True), ink="muted"),
             Cell(
                 ""
                 if is_missing(drift.rate)
@@ -276,7 +276,7 @@ class BenchmarksSheet(Sheet):
             return Cell("never" if math.isinf(least) else show_amount(least, style), ink="muted")
         if moved is None:
             return Cell("stood" if frame.freedom > 0 else "is taken to have stood; nothing checks it")
-        by = f"{style.amount(moved.by, signed=True)} ± {style.amount(2 * moved.u)} {style.small}"
+        by = f"{style.amount(moved.by, signed=True)} ± {style.amount(2 * moved.u, up=True)} {style.small}"
         when = result.occasions[moved.occasion].name
         if moved.rivals:
             return Cell("moved, or another did: it can't be told")
