@@ -196,6 +196,8 @@ def _again(desk: BubbleDesk, stage: str) -> Next | None:
     result = desk.result
     if not result.read or (result.to_do and not desk.left_begun and stage == "Moves"):
         return None
+    if not result.to_move and not desk.left_begun and (cure := desk.to_cure(stage)) is not None:
+        return cure  # nothing was moved: to read it again would tell the same
     what = desk.read_next(LEFT)
     if not what or (not desk.left_begun and not desk.book.booked and result.to_move):
         return None

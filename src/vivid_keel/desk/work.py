@@ -266,8 +266,19 @@ class WorkDesk(Desk):
             if said is not None:
                 return said
         if stage != self.stage_names[-1]:
+            cure = self.to_cure(stage)
+            if cure is not None:
+                return cure
             return Next("Next: write the report", "as found, moves, as left", "record")
         return Next("Write the report", "a PDF that keeps, beside the job file", "report")
+
+    def to_cure(self, stage: str) -> Next | None:
+        """Return the first thing that is out, or still asked for, and can be seen to: no report is proposed before."""
+        for finding in self.findings(stage):
+            if finding.verdict in {"out", "todo"} and finding.action not in {"", "record"}:
+                label = finding.action_label or finding.title
+                return Next(f"Next: {label[:1].lower()}{label[1:]}", finding.title, finding.action)
+        return None
 
     def go(self, key: str) -> Goto | None:
         name, _, rest = key.partition(":")

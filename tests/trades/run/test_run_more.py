@@ -463,7 +463,7 @@ def test_a_run_in_feet_and_inches_is_not_half_metric(tmp_path):
         staff = next(s for s in desk.sheets("Set-up") if s.name == "Staff and eye")
         assert staff.cell(1, 1).text == "5 ft" and "100 to 160 ft" in staff.cell(2, 2).text
         classes = next(s for s in desk.sheets("Proof") if s.name == "Class and spread")
-        assert classes.cell(2, 2).text == "0.20 in"
+        assert classes.cell(2, 2).text == "3/16 in"
 
 
 @pytest.mark.parametrize(

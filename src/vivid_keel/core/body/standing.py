@@ -24,7 +24,7 @@ from vivid_keel.core.moving.response import SHARES, Response, unlikely
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.moving.rounds import learn
 from vivid_keel.core.moving.task import Task
-from vivid_keel.core.proof import NOT_PROVEN, Budget, BudgetLine
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_OUT, Budget, BudgetLine
 from vivid_keel.core.quantities import show_amount, show_number
 
 if TYPE_CHECKING:
@@ -367,6 +367,13 @@ def answer_findings(result: Moved) -> list[Finding]:
             "Its feet take load from one another: what one raises, the others give. The moves and the bubble's places reckon with it from here on.",
         )
     ]
+
+
+def less_for_the_feet(result: Moved, verdict: str) -> tuple[str, str]:
+    """Return the action and its label where a whole shape is out though every foot by itself is within its tolerance: allow them less."""
+    if verdict != PROVEN_OUT or result.to_move or not result.read:
+        return "", ""
+    return "target", "Allow the feet less"
 
 
 TURNED_ROUND = -0.5

@@ -266,6 +266,12 @@ SURE = 4.5
 less than one false word in twenty rounds."""
 
 
+CLOSELY = 2.0
+"""What a leaf explains, it explains to so many times the ordinary scatter [1]."""
+TWICE = 2.0
+"""The next likely leaf explains it worse by so much [1]."""
+
+
 def _strayed(moves: Floats, change: Floats, u: float, expected: Floats | None) -> tuple[Floats, float]:
     """How far each point went beyond what was expected (n,) [m], 0 where not read, and their ordinary scatter [m]."""
     known = ~np.isnan(change)
@@ -388,7 +394,9 @@ def _likely(
         for size, word in parts
         if abs(abs(off[i]) - size) < 3 * scatter
     ]
-    if not near:
+    # Of many thicknesses one is always near: a leaf is named only where it explains it closely, and none other nearly as well.
+    misses = sorted({size: miss for miss, size, _ in near}.values())
+    if not near or misses[0] > CLOSELY * scatter or (len(misses) > 1 and misses[1] < TWICE * misses[0]):
         return "", ""
     _, _, word = min(near)
     many = "too many" if off[i] > 0 else "missing"

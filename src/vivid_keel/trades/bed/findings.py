@@ -7,7 +7,14 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from vivid_keel.core.body.model import Adjusted, Tilt
-from vivid_keel.core.body.standing import LEVEL, answer_findings, came_back, mirrored, reading_findings
+from vivid_keel.core.body.standing import (
+    LEVEL,
+    answer_findings,
+    came_back,
+    less_for_the_feet,
+    mirrored,
+    reading_findings,
+)
 from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.findings import THREE_FEET, moving_cautions, moving_findings, no_target
@@ -146,6 +153,8 @@ def _shapes(result: BedResult) -> list[Finding]:
             shape.verdict,
             f"{name} {told(shape.value, signed=name != 'Bow')}",
             f"± {told(shape.U)}, {shape.where}, {when}; {told(shape.allowed)} allowed: {VERDICT_WORDS[shape.verdict]}.",
+            None,
+            *less_for_the_feet(result, shape.verdict),
         )
         for name, shape, told in said
     ]

@@ -161,14 +161,16 @@ def _points_first(desk: GroundDesk, stage: str) -> Next | None:
     )
 
 
+def _looks_first(desk: GroundDesk, stage: str) -> Next | None:
+    if desk.book.facts.texts["by"] != HYDRO or desk.book.hydro is not None or desk.hidden is not None:
+        return None
+    return Next("Next: look at the benchmark", "before the first point; then now and then, and last", "looks")
+
+
 def _looks(desk: GroundDesk, stage: str) -> Next | None:
     book, walk = desk.book, desk.book.hydro
     if book.facts.texts["by"] != HYDRO:
         return None
-    if walk is None and len(book.points) >= FEWEST:
-        return Next(
-            "Next: look at the benchmark", "before the first point; then now and then, and last", "looks"
-        )
     if walk is not None and walk.unchecked and not book.missing:
         return Next("Next: look at the benchmark again", f"{len(walk.unchecked)} not checked yet", "looks")
     return None
@@ -264,6 +266,7 @@ def _answer(desk: GroundDesk, rest: str) -> Goto | None:
 
 
 STEPS: tuple[NextStep[GroundDesk], ...] = (
+    NextStep("looks", leads("Readings", 1), _looks_first),
     NextStep("points", leads("Readings", 0), _points_first),
     NextStep("answer", _answer, _let_be_read),
     NextStep("looks", leads("Readings", 1), _looks),

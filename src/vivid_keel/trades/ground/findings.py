@@ -55,8 +55,7 @@ def ground_state(result: GroundResult) -> State:
             "open" if result.humps or not result.known.told else "in",
             f"{show_volume(result.found.fill, book.style)} · {show_amount(max(0.0, result.deepest[2]), book.style, 0)}",
         )
-    spare = book.facts.values["fills"] * result.found.cut - result.found.fill
-    return State("in", f"{show_volume(abs(spare), book.style)} {'over' if spare > 0 else 'of fill wanting'}")
+    return State("in", in_balance(result))
 
 
 def ground_cautions(result: GroundResult, stage: str) -> tuple[Caution, ...]:
@@ -385,6 +384,16 @@ def _water(result: GroundResult) -> list[Finding]:
     return out
 
 
+def in_balance(result: GroundResult) -> str:
+    """Return how much of the cut is left over once the fill is made, as it is cut, or how much fill is missing: one number everywhere."""
+    found, fills, style = result.found, result.book.facts.values["fills"], result.book.style
+    assert found is not None
+    spare = fills * found.cut - found.fill
+    if spare > 0:
+        return f"{show_volume(spare / fills, style)} of the cut left over"
+    return f"{show_volume(-spare, style)} of fill missing"
+
+
 def _earth(result: GroundResult) -> list[Finding]:
     book, found, style = result.book, result.found, result.book.style
     assert found is not None
@@ -396,11 +405,7 @@ def _earth(result: GroundResult) -> list[Finding]:
             "in" if abs(spare) <= known.U else "note",
             f"Cut {show_volume(found.cut, style)}, fill {show_volume(found.fill, style)}",
             f"fill ± {show_volume(known.U, style)}{_at_least(known)}, cut ± {show_volume(result.known_above.U, style)}, over {show_area(found.area, style)}. "
-            + (
-                f"{show_volume(spare / v['fills'], style)} of the cut is left over."
-                if spare > 0
-                else f"{show_volume(-spare, style)} of fill is wanting."
-            ),
+            + f"{in_balance(result)}.",
             why_volume(result),
         )
     ]

@@ -34,6 +34,7 @@ from vivid_keel.core.body.standing import (
     body_budget,
     bubbles_after,
     came_back,
+    less_for_the_feet,
     mirrored,
     of_feet,
     reading_findings,
@@ -350,6 +351,8 @@ def _shape(result: SlabResult, body: Adjusted) -> list[Finding]:
             verdict,
             f"Twist {show_amount(abs(value), book.style)}",
             f"± {show_amount(U, book.style, up=True)}, {when}; {show_amount(v['twist'], book.style)} allowed: {VERDICT_WORDS[verdict]}. {text}",
+            None,
+            *less_for_the_feet(result, verdict),
         )
     )
     return out
