@@ -187,6 +187,11 @@ class Reached(Struct, frozen=True, dict=True):
         )
 
     @property
+    def read_elsewhere(self) -> list[int]:
+        """Points that are read from another station than the rest."""
+        return []
+
+    @property
     def keepers(self) -> list[int]:
         """Points that are their own target."""
         return [i for i in range(len(self.moves)) if self.aim.own[i] > 0.5]

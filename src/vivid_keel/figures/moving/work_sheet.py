@@ -221,6 +221,11 @@ def _notes(pages: Pages, result: Moved, watch: str, *, first: bool, last: bool) 
         ]
         if hanging:
             out.append("Look before and after: " + ", ".join(hanging) + ".")
+    if elsewhere := result.read_elsewhere:
+        out.append(
+            f"{_and([names[i] for i in elsewhere])} {'is' if len(elsewhere) == 1 else 'are'} read from another station: set up there, the figures hold "
+            "for the line they were read on. Read the mark first; what it shows more is added to Jack to and Finish at of hanging scales."
+        )
     if watch and last:
         out.append(f"Read {watch} again with the as-left readings: ____________")
     pages.y += 6

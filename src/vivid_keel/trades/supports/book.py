@@ -13,17 +13,8 @@ from vivid_keel.core.moving.live import HYDRO_FACTS
 from vivid_keel.core.moving.plan import FOUND, MovingBook, Point, Round
 from vivid_keel.core.moving.scale import HANGS
 from vivid_keel.core.plumb import Lean
-
-
-class Read(Struct, frozen=True):
-    """A reading of a point: its entry, value [m], text, step [m], which of the book's instruments took it, and what its scale adds [m]."""
-
-    id: int
-    value: float
-    text: str
-    step: float
-    instrument: int = 0
-    own: float = 0.0
+from vivid_keel.trades.supports.reads import Read
+from vivid_keel.trades.supports.ties import Ties
 
 
 class PointRow(Point, frozen=True):
@@ -94,7 +85,8 @@ class SupportsBook(MovingBook, frozen=True):
     the instrument stands in plan [m], None while nobody has said; `use_collimation` whether its known collimation
     error is taken out of every reading, `use_staff` whether the scale's own foot is (`staffs` are all that were read
     on). `live` is what is known of a level that sends a height. `by_eye` is the point that looks high (0: nobody said). `line_since` is how much higher the line in hand is than
-    that of the readings when the target was chosen [m]. `occasions` are all visits, the one in hand last.
+    that of the readings when the target was chosen [m]. `occasions` are all visits, the one in hand last. `ties` is what
+    several stations come to, by phase.
     """
 
     jacked: ClassVar[bool] = True
@@ -114,6 +106,7 @@ class SupportsBook(MovingBook, frozen=True):
     leans: list[LeanRow] = field(default_factory=list)
     upright: Upright = field(default_factory=Upright)
     live: Stated = field(default_factory=lambda: usual_facts(HYDRO_FACTS))
+    ties: dict[str, Ties] = field(default_factory=dict)
 
     @property
     def scale_foot(self) -> float:

@@ -11,6 +11,7 @@ from vivid_keel.trades.supports.findings import (
 from vivid_keel.trades.supports.fold import fold_supports
 from vivid_keel.trades.supports.lay_out import usual_limits
 from vivid_keel.trades.supports.measure import work_out_supports
+from vivid_keel.trades.supports.problems import PROBLEMS
 from vivid_keel.trades.supports.result import SupportsResult
 from vivid_keel.trades.trade import Trade
 
@@ -27,6 +28,7 @@ TRADE: Trade[SupportsBook, SupportsResult] = Trade(
     cautions=supports_cautions,
     module=__name__.rpartition(".")[0],
     begins=usual_limits,
+    problems=PROBLEMS,
     copies=(
         "point",
         "hangs",

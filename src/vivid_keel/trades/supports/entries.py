@@ -27,6 +27,18 @@ KINDS: Kinds = {
         lambda entry: f"reading as {entry.body['phase']}: {entry.body['reading']['text']}",
         refers=entries_at("point"),
     ),
+    "from-station": EntryKind(
+        {
+            "station": "text!",
+            "point": "whole number",
+            "phase": "phase!",
+            "reading": "reading!",
+        },
+        lambda entry: (
+            f"from station {entry.body['station']}, as {entry.body['phase']}: {entry.body['reading']['text']}"
+        ),
+        refers=entries_at("point"),
+    ),
     "aside": EntryKind(
         {"point": "whole number!"},
         lambda entry: "a support set aside: not to be read",

@@ -39,6 +39,7 @@ from vivid_keel.trades.supports.points_sheet import LayOutSheet, PointsSheet
 from vivid_keel.trades.supports.readings_sheet import DeviationsSheet, FoundSheet, LeftSheet
 from vivid_keel.trades.supports.report import supports_report
 from vivid_keel.trades.supports.site import SupportsBooking
+from vivid_keel.trades.supports.stations_sheet import StationsSheet, stations_place
 from vivid_keel.trades.supports.told import told
 
 
@@ -84,11 +85,11 @@ STAGES: tuple[Stage[Any], ...] = (
         "Readings",
         (
             "Readings: one scale reading at every post, all on one line.",
-            "Enter goes to the next post. Read the watch mark too, off the structure: read again each round, it ties the lines together. "
+            "Enter goes to the next post. What can't be seen from here is read from another station, on the sheet beside. Read the watch mark too, off the structure: read again each round, it ties the lines together. "
             "Name one post that looks high by eye: it tells if the scale's sense is turned round.",
         ),
         lambda desk: (read_share(desk), str(desk.result.read) if desk.result.read else ""),
-        lambda desk: [FoundSheet(desk)],
+        lambda desk: [FoundSheet(desk), StationsSheet(desk, FOUND)],
         lambda desk: [*_rows(desk, "readings"), *live_picture(desk)],
     ),
     Stage(
@@ -114,7 +115,13 @@ STAGES: tuple[Stage[Any], ...] = (
             proved_share(desk),
             f"{desk.result.read_left} of {desk.result.read}" if desk.result.read_left else "",
         ),
-        lambda desk: [LeftSheet(desk), PassesSheet(desk), AgainSheet(desk), VisitsSheet(desk)],
+        lambda desk: [
+            LeftSheet(desk),
+            PassesSheet(desk),
+            AgainSheet(desk),
+            VisitsSheet(desk),
+            *([StationsSheet(desk, LEFT)] if desk.book.ties else []),
+        ],
         lambda desk: [
             ("Against the target", lambda desk, w, h: proof(desk.result, w, h, desk.focus)),
             *live_picture(desk),
@@ -196,6 +203,7 @@ STEPS: tuple[NextStep[Any], ...] = (
     *TO_PROVE,
     NextStep("record", leads("Record"), _report),
     NextStep("turn-sense", _turn_sense),
+    NextStep("stations", lambda desk, rest: Goto("Readings", stations_place(desk))),
     NextStep("eye", lambda desk, rest: Goto("Readings", 0, (len(desk.book.points) + 1, 2))),
     NextStep("corrections", leads("Heights", 1)),
     NextStep("plumb", leads("Heights", 2)),

@@ -11,8 +11,9 @@ from vivid_keel.core.moving.findings import moving_cautions, moving_findings, mo
 from vivid_keel.core.moving.findings_proof import some
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.scale import AGREES, CONTRADICTS, UNSURE, sense_by_eye
+from vivid_keel.core.moving.stations import CRITICAL
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_OUT
-from vivid_keel.core.quantities import show_amount
+from vivid_keel.core.quantities import is_missing, show_amount, show_number
 from vivid_keel.trades.supports.line import distances, u_reading
 from vivid_keel.trades.supports.plumb import name_of, verdict_of
 from vivid_keel.trades.supports.result import SupportsResult
@@ -43,6 +44,7 @@ def supports_findings(result: SupportsResult, stage: str) -> list[Finding]:
         out.append(
             Finding("note", f"Set aside: {some(aside)}", "Not read and not judged; a reading takes it back.")
         )
+    out += _stations(result, stage)
     out += _eye(result)
     i = book.instrument
     read_with = f"{i.name}: {i.label}" if i is not None else ""
@@ -54,6 +56,53 @@ def supports_findings(result: SupportsResult, stage: str) -> list[Finding]:
         said = f"{struck} reading{'s' if struck > 1 else ''} struck"
         out.append(Finding("note", said, "Kept and legible; no height uses it."))
     return out
+
+
+def _stations(result: SupportsResult, stage: str) -> list[Finding]:
+    """What ties the stations that the posts were read from, and what checks that."""
+    book = result.book
+    ties = book.ties.get(LEFT if stage == "Proof" and LEFT in book.ties else FOUND)
+    if ties is None:
+        return []
+    others = list(dict.fromkeys(one.station for one in ties.seen))
+    names = {str(point.id): point.name for point in book.points} | {"0": book.reference_name}
+
+    def said(verdict: str, title: str, text: str) -> list[Finding]:
+        return [Finding(verdict, title, text, action="stations", action_label="Go to the stations")]
+
+    if ties.tied is None:
+        return said(
+            "out",
+            f"Nothing ties station {some(others)} to the first",
+            f"{ties.trouble[:1].upper()}{ties.trouble[1:]}. Read {book.reference_name}, or a post, from both stations.",
+        )
+    tied, u = ties.tied, u_reading(book)
+    worst = np.nan_to_num(tied.standardised) / u
+    if worst.max(initial=0.0) > CRITICAL:
+        odd = np.flatnonzero(worst >= worst.max() - 1e-6).tolist()
+        at = [f"{names[ties.readings[k].post]} from {ties.readings[k].station}" for k in odd]
+        off = show_amount(float(np.abs(tied.residuals).max()), book.style)
+        several = len(odd) > 1
+        return said(
+            "open",
+            f"The stations disagree: {some(at)}",
+            f"Readings differ by up to {off} from where all of them together put the lines"
+            + ("; which of these is wrong can't be told from these readings." if several else ".")
+            + f" Read {'them' if several else 'it'} again.",
+        )
+    if tied.unchecked:
+        alone = some([names[post] for post in tied.unchecked])
+        return said(
+            "open",
+            f"The tie by {alone} has no check",
+            "One post, or the mark, ties the stations alone: a mistake there shifts all that is read from one of them. Read a second one "
+            "from both, at sights as long from either.",
+        )
+    fits = (
+        "" if is_missing(tied.variance_factor) else f" Ratio {show_number(tied.variance_factor**0.5 / u, 1)}."
+    )
+    n = len(tied.stations)
+    return [Finding("note", f"{n} stations tied and checked", f"Their readings fit what one is worth.{fits}")]
 
 
 def _collimation(result: SupportsResult) -> list[Finding]:

@@ -17,10 +17,11 @@ from vivid_keel.trades.supports.book import (
     Occasion,
     Pass,
     PointRow,
-    Read,
     SupportsBook,
     Upright,
 )
+from vivid_keel.trades.supports.reads import Read
+from vivid_keel.trades.supports.ties import MARK, Seen, Ties, on_first_line, ties_of
 
 
 class _Visit(Struct):
@@ -34,11 +35,25 @@ class _Visit(Struct):
     passes: list[Pass] = field(default_factory=list)
     reference: dict[str, Read] = field(default_factory=dict)
     marked: Read | None = None
+    seen: dict[str, list[Seen]] = field(default_factory=dict)
+    ties: dict[str, Ties] = field(default_factory=dict)
     began: str = ""
     ended: str = ""
 
-    def end_round(self, entry: Entry, use_staff: bool) -> None:
+    def tie(self, senses: dict[int, str], use_staff: bool) -> None:
+        """Bring what was read from other stations to the line of the first."""
+        for phase, seen in self.seen.items():
+            main = {k: read for (k, when), read in self.found.items() if when == phase and not read.station}
+            self.ties[phase] = ties_of(main, self.reference.get(phase), seen, senses, use_staff)
+            for k, read in on_first_line(self.ties[phase], senses, use_staff).items():
+                self.found[(k, phase)] = read
+
+    def end_round(self, entry: Entry, use_staff: bool, senses: dict[int, str]) -> None:
         """What was read as left counts as found from here on."""
+        self.tie(senses, use_staff)
+        if self.seen.get(LEFT):
+            self.seen = {FOUND: self.seen[LEFT]}
+            self.ties = {}
         done = _finish(entry, self.found, self.reference, use_staff)
         for k, read in done.before.items():
             self.first.setdefault(k, read)
@@ -71,6 +86,10 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
     name = "Watch mark"
     chosen = journal.latest(work, "corrections")
     use_staff = _feet_out(journal, work, chosen)
+    senses = {
+        journal.first_of(entry.id): str(entry.body.get("sense", limits.sense))
+        for entry in journal.standing(work, "point")
+    }
     for id in journal.order[work]:
         entry, visit = journal.entries[id], visits[-1]
         kind = entry.kind  # most are readings: they are asked for first
@@ -106,13 +125,21 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
                 visit.marked = read
             name = entry.body.get("name", name)
         elif kind == "pass" and journal.stands(id):
-            visit.end_round(entry, use_staff)
+            visit.end_round(entry, use_staff, senses)
+        elif kind == "from-station" and journal.stands(id):
+            body, r = entry.body, entry.body["reading"]
+            foot, tool = (staffs[-1].foot if staffs else 0.0), max(0, len(instruments) - 1)
+            read = Read(id, metres(r), r["text"], r["step_m"], tool, foot)
+            one = Seen(id, str(body["station"]), int(body.get("point", MARK)), read)
+            visit.seen.setdefault(body["phase"], []).append(one)
+            steps.append(read.step)
         elif kind == "target" and journal.stands(id):
             visit.since, visit.line_since = {}, 0.0  # it begins with what stands when it is chosen
         elif kind == "point":
             first_of[id] = first_of.get(entry.strikes, entry.strikes) if entry.strikes else id
     aside = {int(entry.body["point"]) for entry in journal.standing(work, "aside")}
     here = visits[-1]
+    here.tie(senses, use_staff)
     rounds = [done for visit in visits for done in visit.passes]
     points = []
     for entry in journal.standing(work, "point"):
@@ -161,6 +188,7 @@ def fold_supports(journal: Journal, work: int) -> SupportsBook:
         leans=fold_leans(journal, work, begun_at(journal, work)),
         upright=_upright(journal, work),
         live=fold_live(journal, work),
+        ties=here.ties,
     )
 
 

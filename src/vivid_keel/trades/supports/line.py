@@ -32,8 +32,19 @@ def line_error(book: SupportsBook, phase: str = FOUND) -> Floats:
     """Return c·D at each point [m]: how much higher the line of sight is there, 0 where it is left in."""
     if not book.use_collimation or book.station is None:
         return np.zeros(len(book.points))
-    c = np.array([_taken_with(book, point, phase).collimation or 0.0 for point in book.points])
+    c = np.array(
+        [
+            0.0 if _elsewhere(point, phase) else _taken_with(book, point, phase).collimation or 0.0
+            for point in book.points
+        ]
+    )
     return np.asarray(c * distances(book))
+
+
+def _elsewhere(point: PointRow, phase: str) -> bool:
+    """Whether a point is read from another station, whose sights nobody knows."""
+    read = point.read(phase)
+    return read is not None and bool(read.station)
 
 
 def _taken_with(book: SupportsBook, point: PointRow, phase: str) -> Instrument:
@@ -93,7 +104,7 @@ def left_bound(book: SupportsBook) -> float:
     i = book.instrument
     if i is None or len(book.points) < 2:
         return 0.0
-    taken_out = book.use_collimation and book.station is not None
+    taken_out = book.use_collimation and book.station is not None and not book.ties
     left_in = 0.0 if taken_out else abs(i.collimation or 0.0) * _unequal(book)
     return left_in + i.axis * extent(book)
 

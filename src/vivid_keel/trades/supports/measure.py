@@ -32,10 +32,12 @@ class ScaleShows(Struct, frozen=True):
 
     book: SupportsBook
     bent: Floats
+    lines: Floats
+    """How much higher the line is that each support is read against than the first station's (n,) [m]."""
 
     def at(self, place: int, height: float) -> float:
         """Return what the scale at a support shows when it is at a height on the line, its own errors in it [m]."""
-        at = np.array([height - float(self.bent[place])])
+        at = np.array([height - float(self.bent[place]) - float(self.lines[place])])
         return float(reading_at(at, [self.book.points[place].sense])[0]) + self.book.scale_foot
 
     def nominal(self, place: int, height: float) -> float:
@@ -47,7 +49,7 @@ class ScaleShows(Struct, frozen=True):
     def read(self, place: int) -> float:
         """Return what was read there as found [m]; nan where nothing was."""
         found = self.book.points[place].found
-        return math.nan if found is None else found.value
+        return math.nan if found is None else found.as_read
 
     def hangs(self, place: int) -> bool:
         """Whether the scale hangs from the support down to the line."""
@@ -92,9 +94,14 @@ def measure(book: SupportsBook) -> Task:
 
     shift = _line_shift(book)
     bent, bent_left = line_error(book), line_error(book, LEFT)
-    heights = sign * read(FOUND) + bent
+    heights, together = _tied(book, FOUND, sign * read(FOUND) + bent)
+    left, together_again = _tied(book, LEFT, sign * read(LEFT) + bent_left)
     has = ~np.isnan(heights)
-    u = u_of(book, FOUND)
+    u, u_again = u_of(book, FOUND), u_of(book, LEFT)
+    if together is not None:
+        u = np.maximum(u, np.sqrt(np.diag(together)))
+    if together_again is not None:
+        u_again = np.maximum(u_again, np.sqrt(np.diag(together_again)))
     rank = np.empty(len(points), dtype=int)
     rank[sorted(range(len(points)), key=lambda i: points[i].name)] = np.arange(len(points))
     happened = changes(book)
@@ -106,23 +113,49 @@ def measure(book: SupportsBook) -> Task:
         rank,
         has,
         heights,
-        shift + sign * read(LEFT) + bent_left,
+        shift + left,
         np.asarray(sign * read("first") + bent - book.line_moved),
         u,
-        u_of(book, LEFT),
+        u_again,
         shift,
         collimation_left(book),
         BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0,
         BOTH_LINES if FOUND in book.reference else 0.0,
         learn(book, happened, float(u.max()) if len(points) else 0.0),
         happened,
-        ScaleShows(book, bent),
+        ScaleShows(book, bent, _lines(book)),
         since=np.asarray(sign * read("since") + bent - book.line_since),
         found_at=[point.found.id if point.found is not None else 0 for point in points],
         rounds_left=_rounds_left(book, sign, bent),
         wanted=np.array([point.wanted for point in points], dtype=np.float64),
         bound=left_bound(book),
+        together=together,
+        together_again=together_again,
     )
+
+
+def _tied(book: SupportsBook, phase: str, heights: Floats) -> tuple[Floats, Floats | None]:
+    """Return the heights of a phase (n,) [m] as several stations have them together, and their covariance (n, n) [m²]; as they are
+    read from one (`heights`), and None, where there is no other."""
+    ties = book.ties.get(phase)
+    if ties is None or ties.tied is None:
+        return heights, None
+    u = float(u_of(book, phase).max())
+    found, together = ties.heights([point.id for point in book.points], u)
+    # The line's own slope is known for what was read from the first station only.
+    from_here = np.array([(read := p.read(phase)) is not None and not read.station for p in book.points])
+    bent = np.where(from_here, line_error(book, phase), 0.0)
+    return np.where(np.isnan(found), heights, found + bent), together
+
+
+def _lines(book: SupportsBook) -> Floats:
+    """How much higher the line that each support is read against is than the first station's (n,) [m]."""
+    ties = book.ties.get(FOUND)
+    out = np.zeros(len(book.points))
+    for i, point in enumerate(book.points):
+        if ties is not None and point.found is not None and point.found.station:
+            out[i] = np.nan_to_num(ties.line_over(point.found.station))
+    return out
 
 
 def _rounds_left(book: SupportsBook, sign: Floats, bent: Floats) -> list[Floats]:

@@ -13,16 +13,25 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.scale import signs
 from vivid_keel.core.proof import PROVEN_OUT, VERDICT_WORDS
-from vivid_keel.core.quantities import parse_tilt, show_length, style_for
+from vivid_keel.core.quantities import LengthStyle, parse_tilt, show_length, style_for
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read, show
 from vivid_keel.core.working import Working
 from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, in_unit
 from vivid_keel.figures.symbols import HIGH, LOW
 from vivid_keel.trades.supports.desk import SupportsDesk
+from vivid_keel.trades.supports.reads import Read
 
 LAID = re.compile(r"(.+?)\s+from\s+(.+)", re.IGNORECASE)
 """A level laid from another post."""
+
+
+def read_in_words(read: Read, style: LengthStyle) -> str:
+    """Return a reading as it was read, and from which station where that is another."""
+    shown = show_length(read.as_read, style)
+    return f"{shown} from {read.station}" if read.station else shown
+
+
 ASIDE = {"aside", "–", "-", "skip"}
 """Words in place of a reading."""
 
@@ -219,7 +228,7 @@ class FoundSheet(_ReadingSheet):
             return Cell(point.row, ink="muted")
         if column == 2:
             return Cell(
-                show_length(point.found.value, self.desk.book.style) if point.found else "",
+                read_in_words(point.found, self.desk.book.style) if point.found else "",
                 bold=True,
                 editable=True,
                 hint="" if point.found else "set aside" if point.aside else "read",
@@ -263,7 +272,7 @@ class DeviationsSheet(Sheet):
         if column == 1:
             return Cell(point.name, bold=True)
         if column == 2:
-            return Cell(show_length(point.found.value, style) if point.found else "not read")
+            return Cell(read_in_words(point.found, style) if point.found else "not read")
         if column == 3:
             return Cell(show(float(result.heights[row]), style))
         if np.isnan(result.moves[row]):
@@ -307,11 +316,11 @@ class LeftSheet(_ReadingSheet):
         if column == 0:
             return Cell(point.name, bold=True)
         if column == 1:
-            return Cell(show_length(point.found.value, style) if point.found else "not read", ink="muted")
+            return Cell(read_in_words(point.found, style) if point.found else "not read", ink="muted")
         if column == 2:
             stop = show_length(r.stop_at(row), style) if point.found and not np.isnan(r.target) else ""
             return Cell(
-                show_length(point.left.value, style) if point.left else "",
+                read_in_words(point.left, style) if point.left else "",
                 bold=True,
                 editable=True,
                 hint=""

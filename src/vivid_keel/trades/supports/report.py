@@ -14,6 +14,7 @@ from vivid_keel.figures.moving.plan import plan, proof
 from vivid_keel.figures.moving.work_sheet import work_sheet
 from vivid_keel.figures.report import Heading, Pages, head, tail
 from vivid_keel.trades.supports.plumb import cure, name_of, verdict_of
+from vivid_keel.trades.supports.readings_sheet import read_in_words
 from vivid_keel.trades.supports.result import SupportsResult
 
 
@@ -80,7 +81,7 @@ def supports_report(
     rows: list[list[str]] = []
     for i in [*result.to_move, *[i for i in range(len(book.points)) if i not in order]]:
         point = book.points[i]
-        left = "" if point.left is None else show_length(point.left.value, style)
+        left = "" if point.left is None else read_in_words(point.left, style)
         deviation = (
             ""
             if not left or is_missing(result.deviation_left(i))
@@ -90,7 +91,7 @@ def supports_report(
             [
                 str(order.get(i, "–")),
                 point.name,
-                show_length(point.first.value, style) if point.first else "not read",
+                read_in_words(point.first, style) if point.first else "not read",
                 style.amount(float(result.moves[i]), 1, signed=True)
                 if point.found and i in order
                 else "stays"

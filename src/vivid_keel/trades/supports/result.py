@@ -32,6 +32,11 @@ class SupportsResult(Moved, frozen=True):
         """How much higher the line of sight is at each point than at the instrument, where it is taken out (n,) [m]."""
         return line_error(self.book)
 
+    @property
+    def read_elsewhere(self) -> list[int]:
+        """Posts that were read from another station than the first."""
+        return [i for i, p in enumerate(self.book.points) if p.found is not None and p.found.station]
+
     def target_reading(self, sense: str) -> float:
         """What a scale of this sense shows at the target [m]."""
         return float(reading_at(np.array([self.target]), [sense])[0]) + self.book.scale_foot
@@ -79,6 +84,9 @@ class SupportsResult(Moved, frozen=True):
         bent = f" {show_amount(c, style, 2, signed=True)} for the line's own slope" if c else ""
         if self.book.use_staff and point.found.own:
             bent += f", {show_amount(-point.found.own, style, 2, signed=True)} in the reading for the scale's foot"
+        if point.found.station:
+            over = self.book.ties[FOUND].line_over(point.found.station)
+            bent += f" (read {show_length(point.found.as_read, style)} from {point.found.station}, whose line is {show_amount(over, style, 2, signed=True)} higher)"
         return Working(
             f"Move of {point.name}",
             f"h = {sense} (scale {point.sense});  move = target − h",

@@ -8,8 +8,9 @@ from datetime import datetime
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.scale import signs
 from vivid_keel.core.record.visits import Drift, Visit, drifts
-from vivid_keel.trades.supports.book import Occasion, Read, SupportsBook
+from vivid_keel.trades.supports.book import Occasion, SupportsBook
 from vivid_keel.trades.supports.line import u_of
+from vivid_keel.trades.supports.reads import Read
 from vivid_keel.trades.supports.result import SupportsResult
 
 
