@@ -11,6 +11,8 @@ from pathlib import Path
 
 import pytest
 
+from tests.trades.conftest import wait
+from tests.trades.supports.test_plan_holds import steps_said
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.exchange.job_json import read_job
@@ -62,6 +64,7 @@ def test_there_is_a_file_of_every_version():
         "job-0.14.keel",
         "job-0.15.keel",
         "job-0.16.keel",
+        "job-0.17.keel",
         "job-0.2.keel",
         "job-0.3.keel",
         "job-0.4.keel",
@@ -77,6 +80,7 @@ def test_there_is_a_file_of_every_version():
         "kit-0.14.keelkit",
         "kit-0.15.keelkit",
         "kit-0.16.keelkit",
+        "kit-0.17.keelkit",
         "kit-0.3.keelkit",
         "kit-0.4.keelkit",
         "kit-0.5.keelkit",
@@ -259,3 +263,20 @@ def test_a_round_that_0_5_began_stands_with_what_was_booked_in_it(old):
         assert not {step.place for steps in result.walk.values() for step in steps} & {
             i for i in result.to_move if result.booked(i)
         }
+
+
+def test_a_round_begun_in_an_older_file_has_the_plan_from_before_its_first_booking(old):
+    """0.17 issued no plan: three posts were booked as it planned them, and booking on changes no other line."""
+    with opens(old("job-0.17.keel")) as file:
+        work = next(w.id for w in file.journal.works() if w.body["type"] == "supports")
+        assert len(file.journal.standing(work, "put")) == 3 and not file.journal.standing(work, "plan")
+        desk = desk_for(file, work)
+        wait(desk)
+        booked = {p.id: desk.book.booked[p.id].text for p in desk.book.points if p.id in desk.book.booked}
+        before = steps_said(desk)
+        first = desk.result.walk[desk.result.stage_in_hand][0]
+        name = (desk.book.points[first.place].name, first.stage)
+        desk.record(*desk.books(first.place))
+        assert steps_said(desk) == {line: said for line, said in before.items() if line != name}
+        assert file.journal.standing(work, "plan")  # from here on it stands by itself
+        assert all(desk.book.booked[id].text == text for id, text in booked.items())

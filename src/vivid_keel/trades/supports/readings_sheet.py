@@ -210,9 +210,9 @@ class FoundSheet(_ReadingSheet):
     columns: Sequence[Column] = (
         Column("Post", 110),
         Column("Row", 0),
-        Column("Reading", 110, True),
-        Column("Scale", 110),
-        Column("Struck", 170),
+        Column("Reading", 150, True),
+        Column("Scale", 90),
+        Column("Struck", 150),
     )
     hint = "Enter takes it and goes to the next post · “aside” for one that can't be read · the watch mark ties a later line"
 
