@@ -23,6 +23,7 @@ from tests import (
     measure_bodies,
     measure_cover,
     measure_grounds,
+    measure_plans,
     measure_slips,
     measure_tops,
     measure_yard,
@@ -328,6 +329,7 @@ def all_of(words: list[str]) -> int:
     """Measure one part by its name (moved, bodies, tops, grounds, years, cover, slips …), or all of them."""
     parts = {
         "moved": main,
+        "plans": measure_plans.main,
         "bodies": measure_bodies.main,
         "tops": measure_tops.main,
         "grounds": measure_grounds.main,

@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from vivid_keel.core.moving.issued import IssuedPlan, Line
 from vivid_keel.core.moving.plan import MovingBook, Put, leaf_key
 from vivid_keel.core.moving.rounds import stage_size
+from vivid_keel.core.moving.walk import Step
 from vivid_keel.core.quantities import EQUAL
 
 if TYPE_CHECKING:
@@ -200,13 +201,19 @@ def _first_short(stock: dict[str, int], lines: dict[int, tuple[Line, ...]]) -> s
 
 
 def reserved(lines: dict[int, tuple[Line, ...]]) -> Counter[str]:
-    """Return how many leaves of each thickness the lines take out of the stock at most at once, by `leaf_key`."""
+    """Return how many leaves of each thickness the lines take out of the stock at most at once, in whatever order within a stage, by `leaf_key`."""
     taken: Counter[str] = Counter()
     most: Counter[str] = Counter()
-    for line in sorted((line for own in lines.values() for line in own), key=lambda line: line.step.stage):
-        taken.update(leaf_key(t) for t in line.step.into)
-        most |= taken
-        taken.subtract(leaf_key(t) for t in line.step.out)
+    stages: dict[int, list[Step]] = {}
+    for line in (line for own in lines.values() for line in own):
+        stages.setdefault(line.step.stage, []).append(line.step)
+    for _, steps in sorted(stages.items()):
+        before = Counter(taken)
+        for step in steps:
+            taken.update(leaf_key(t) for t in step.into)
+            before.update(Counter(leaf_key(t) for t in step.into) - Counter(leaf_key(t) for t in step.out))
+            taken.subtract(leaf_key(t) for t in step.out)
+        most |= before
     return most
 
 

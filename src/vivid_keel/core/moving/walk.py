@@ -156,14 +156,14 @@ class _Shelf:
         self.held.append({done: leaves, **{step.stage: Counter(step.for_now) for step in steps}})
 
     def at(self, stage: int) -> Counter[float]:
-        """Return what the next way finds at a stage: others hold theirs until they come to their own next stage."""
+        """Return what the next way finds at a stage, whichever of the others were there already and whichever still hold the last."""
         own = len(self.held)
         found = Counter(self.spare)
         for k, (done, leaves) in enumerate(self.begun):
             if k <= own or stage > done + 1:
                 found.update(leaves)
         for held in self.held:
-            found -= _held_at(held, stage) | _held_at(held, stage + 1)
+            found -= _held_at(held, stage - 1) | _held_at(held, stage) | _held_at(held, stage + 1)
         return +found
 
 
