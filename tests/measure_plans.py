@@ -24,7 +24,7 @@ def one(seed: int) -> tuple[float, bool, int, int]:
     rng = np.random.default_rng(seed)
     with tempfile.TemporaryDirectory() as folder:
         change, allowed = plans.changed_by_a_post_that_cant_be_cured(Path(folder), rng)
-        desk = plans.floor_of(Path(folder) / "floor.keel", *plans.random_floor(rng))
+        desk = plans.random_desk(Path(folder) / "floor.keel", rng)
         lines = changed = 0
         for _, was, now in plans.book_stage_by_stage(desk, rng):
             lines += len(was)

@@ -98,8 +98,14 @@ def pack(
         tolerance,
     )
     merged = _with_what_stands(result, found, free, changed)
-    if found.greatest_residual <= tolerance:
+    if merged.greatest_residual <= tolerance:
         return merged
+    if found.greatest_residual <= tolerance and book.plan is not None:
+        return replace(merged, to_buy=_as_it_was_told(result), deeper=book.plan.deeper)
+    if len(free) < len(result.to_pack):
+        wanted = np.array([result.wanted_at(i) for i in result.to_pack])
+        counts = [leaf.count for leaf in book.stock]
+        leaves = [leaf.thickness for leaf in book.stock]
     can = wanted >= -within  # no leaf cures what would have to come down further than its packing
     buy = shopping(wanted[can], within, leaves, counts, gap, most, seconds_left)
     if buy is not None:
@@ -114,6 +120,9 @@ def _with_what_stands(result: Moved, found: Packing, free: list[int], changed: l
     """Return what was chosen for the points that are `free` together with the leaves of those whose plan stands."""
     if len(free) == len(result.to_pack) and not changed:
         return found
+    plan, points = result.book.plan, result.book.points
+    told_aside = plan.aside if plan is not None else frozenset()
+    stand = [i for i in result.to_pack if i not in free and points[i].id in told_aside]
     chosen = dict(zip(free, found.stacks, strict=True))
     places = {i: k for k, i in enumerate(result.to_pack)}
     stacks = [chosen[i] if i in chosen else result.stack(i) or () for i in result.to_pack]
@@ -127,9 +136,18 @@ def _with_what_stands(result: Moved, found: Packing, free: list[int], changed: l
         greatest_residual=greatest,
         leaves=sum(map(len, stacks)),
         bound=min(found.bound, greatest) if free else greatest,
-        aside=tuple(places[free[k]] for k in found.aside),
+        aside=(*(places[free[k]] for k in found.aside), *(places[i] for i in stand)),
         changed=tuple(places[i] for i in changed),
     )
+
+
+def _as_it_was_told(result: Moved) -> tuple[tuple[float, int], ...] | None:
+    """Return what the stock lacked when the plan that stands was issued."""
+    book = result.book
+    if book.plan is None or book.plan.to_buy is None:
+        return None
+    thick = {leaf_key(leaf.thickness): leaf.thickness for leaf in book.stock}
+    return tuple((thick[key], count) for key, count in book.plan.to_buy.items() if key in thick)
 
 
 def _wants_changing(result: Moved, i: int, stock: Mapping[float, int]) -> bool:

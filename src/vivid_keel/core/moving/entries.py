@@ -23,7 +23,7 @@ def _put(body: Mapping[str, Any], of: Of, point: Of) -> dict[str, Any]:
 
 def _plan(body: Mapping[str, Any], of: Of, point: Of) -> dict[str, Any]:
     """The points of a plan and of its lines."""
-    out = points_at(by=("places", "lifts_m", "moves_m"))(body, of, point)
+    out = points_at(by=("places", "lifts_m", "moves_m", "aside"))(body, of, point)
     lines = []
     for line in body["lines"]:
         with suppress(KeyError):
@@ -104,6 +104,9 @@ MOVING_KINDS: Kinds = {
             "moves_m": "set of numbers!",
             "lines": "plan lines!",
             "printed": "yes or no",
+            "aside": "set of numbers",
+            "to_buy": "set of numbers",
+            "deeper": "whole number",
         },
         lambda entry: (
             f"plan {'printed' if entry.body.get('printed') else 'issued'}: {len(entry.body['places'])} to move"

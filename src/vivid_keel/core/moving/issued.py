@@ -34,7 +34,9 @@ class IssuedPlan(Struct, frozen=True):
     """The plan of a round as it was issued: by its entry `id`, under which `terms`, and whether it was `printed`.
 
     `places` is the order of work by point id; `lifts` what is put under each and `moves` how far each was to go [m], those that
-    stay too; `lines` the lines of each point in order of the stages, their places meaningless.
+    stay too; `lines` the lines of each point in order of the stages, their places meaningless. `aside` are points that packing
+    can't bring in; `to_buy` (by `leaf_key`) and `deeper` what the stock
+    lacked, as in `Packing`.
     """
 
     id: int
@@ -44,6 +46,9 @@ class IssuedPlan(Struct, frozen=True):
     moves: dict[int, float]
     lines: dict[int, tuple[Line, ...]] = field(default_factory=dict)
     printed: bool = False
+    aside: frozenset[int] = frozenset()
+    to_buy: dict[str, int] | None = None
+    deeper: int | None = None
 
 
 def body_of(plan: IssuedPlan) -> dict[str, Any]:
@@ -60,6 +65,12 @@ def body_of(plan: IssuedPlan) -> dict[str, Any]:
         "moves_m": {str(point): move for point, move in plan.moves.items()},
         "lines": lines,
     }
+    if plan.aside:
+        body["aside"] = {str(point): 1 for point in sorted(plan.aside)}
+    if plan.to_buy is not None:
+        body["to_buy"] = plan.to_buy
+    if plan.deeper is not None:
+        body["deeper"] = plan.deeper
     return {**body, "printed": True} if plan.printed else body
 
 
@@ -104,6 +115,9 @@ def plan_from(id: int, body: Mapping[str, Any]) -> IssuedPlan:
         {int(point): float(move) for point, move in body["moves_m"].items()},
         {point: tuple(sorted(own, key=lambda line: line.step.stage)) for point, own in lines.items()},
         bool(body.get("printed", False)),
+        frozenset(int(point) for point in body.get("aside", ())),
+        {key: int(count) for key, count in body["to_buy"].items()} if "to_buy" in body else None,
+        body.get("deeper"),
     )
 
 

@@ -85,6 +85,8 @@ def _done(result: Moved, i: int) -> list[MoveLine]:
     for done in reversed(chain):
         before = done.before
         went = done.put - (before.put if before is not None else 0.0)
+        more = done.leaves - (before.leaves if before is not None else 0)
+        rose = went - result.learned.interface * more if lift >= 0 else went
         used = Counter(done.used)
         used.subtract(before.used if before is not None else {})
         into = [thick.get(k, int(k) * 1e-6) for k, n in used.items() for _ in range(max(n, 0))]
@@ -96,7 +98,7 @@ def _done(result: Moved, i: int) -> list[MoveLine]:
                 result.book.points[i].name,
                 result.places[i] + 1,
                 last,
-                went * result.does(i) / lift if abs(lift) > 1e-9 else went,
+                rose * result.does(i) / lift if abs(lift) > 1e-9 else rose,
                 tuple(sorted(stay, reverse=True)),
                 done.for_now,
                 tuple(sorted(gone, reverse=True)),

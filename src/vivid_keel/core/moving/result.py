@@ -118,8 +118,13 @@ class Moved(Reached, frozen=True, dict=True):
 
     @property
     def stage_in_hand(self) -> int:
-        """Number of the stage that is done now; 0 while there is none to do."""
-        return next(iter(self.walk), 0)
+        """Number of the stage that is done now; 0 while there is none to do. A point that can't be brought in keeps no other waiting."""
+        able = (stage for stage, steps in self.walk.items() if not all(map(self.is_idle, steps)))
+        return next(able, next(iter(self.walk), 0))
+
+    def is_idle(self, step: Step) -> bool:
+        """Whether a step moves no leaf and turns nothing: the point can only be cured otherwise."""
+        return step.told is None and not step.into and not step.out
 
     @property
     def stage_count(self) -> int:
@@ -128,8 +133,9 @@ class Moved(Reached, frozen=True, dict=True):
         return max([1, *done, *self.walk])
 
     def step(self, i: int) -> Step | None:
-        """What is done at a point at the stage in hand; None where nothing is."""
-        return next((step for step in self.walk.get(self.stage_in_hand, []) if step.place == i), None)
+        """What is done at a point at the stage in hand, or could only be done otherwise; None where nothing is."""
+        own = [step for steps in self.walk.values() for step in steps if step.place == i]
+        return next((s for s in own if s.stage == self.stage_in_hand or self.is_idle(s)), None)
 
     def part(self, step: Step) -> float:
         """How far a step brings its point, as it is said to the hand: + raise [m]."""
@@ -362,6 +368,7 @@ class Moved(Reached, frozen=True, dict=True):
         """Return all that is planned now as a plan to be issued."""
         points = self.book.points
         lines: dict[int, list[Line]] = {}
+        buy = self.packing.to_buy if self.packing is not None else None
         for steps in self.walk.values():
             for step in steps:
                 line = Line(step, self.part(step), self.first_of(step), self.stop_after(step))
@@ -378,6 +385,9 @@ class Moved(Reached, frozen=True, dict=True):
             },
             {point: tuple(own) for point, own in lines.items()},
             printed,
+            frozenset(points[i].id for i in self.set_aside),
+            {leaf_key(leaf): count for leaf, count in buy} if buy is not None else None,
+            self.packing.deeper if self.packing is not None else None,
         )
 
     @property

@@ -25,7 +25,7 @@ class MovesSheet(Sheet):
         self.desk = desk
         result = desk.result
         self.stage, self.stages = result.stage_in_hand, result.stage_count
-        self.steps = {step.place: step for step in result.walk.get(self.stage, [])}
+        self.steps = {i: step for i in result.to_do if (step := result.step(i)) is not None}
         self._wanted_names = self._wanted()
         wide = 24 if desk.book.style.unit == "ft-in" else 0  # feet, inches and a fraction in one line
         shown = [self._title(name) for name in self._wanted_names]

@@ -153,7 +153,8 @@ def _move_one(desk: MovingDesk, stage: str) -> Next | None:
     if not left or stage != "Moves" or np.isnan(r.left_over(left[0])):
         return None
     if r.stage_count > 1 and r.walk:
-        step = r.walk[r.stage_in_hand][0]
+        steps = r.walk[r.stage_in_hand]
+        step = next((step for step in steps if not r.is_idle(step)), steps[0])
         # At the last stage a point is read as left once it is done: that books it too.
         return _step_one(
             desk, step, f"book:{step.place}" if max(r.walk) > step.stage else f"left:{step.place}"
