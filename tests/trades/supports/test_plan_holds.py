@@ -183,7 +183,8 @@ def all_said(desk):
         for line in desk.moves()
         if line.state in ("cannot", "stays")
     }
-    cannot = {("set aside", 0): [desk.book.points[i].name for i in desk.result.set_aside]}
+    untouched = (i for i in desk.result.set_aside if desk.result.begun(i) is None)
+    cannot = {(desk.book.points[i].name, "set aside"): True for i in untouched}
     return steps_said(desk) | lines | cannot
 
 
@@ -201,7 +202,7 @@ def book_stage_by_stage(desk, rng, until=1.0):
         name = desk.book.points[i].name
         drafts = desk.books(i)
         desk.record(*drafts)
-        done.add((name, stage))
+        done |= {(name, stage), (name, "set aside")}
         yield name, {k: v for k, v in before.items() if k not in done}, all_said(desk)
         if desk.result.stage_in_hand == stage:
             now = sheet_lines(desk)
