@@ -5,7 +5,6 @@ from __future__ import annotations
 import pytest
 
 from tests.trades.supports.test_plan_holds import floor_of, read
-from vivid_keel.core.proof import PROVEN_IN
 from vivid_keel.core.quantities import show_length
 from vivid_keel.core.record.entries import Draft
 
@@ -26,7 +25,20 @@ FLOORS = {
         (
             3,
             4,
-            "1.2500 1.2475 1.2385 1.2440 1.2495 1.2390 1.2410 1.2500 1.2380 1.2450 1.2480 1.2405".split(),
+            [
+                "1.2500",
+                "1.2475",
+                "1.2385",
+                "1.2440",
+                "1.2495",
+                "1.2390",
+                "1.2410",
+                "1.2500",
+                "1.2380",
+                "1.2450",
+                "1.2480",
+                "1.2405",
+            ],
             (("10 mm", 6), ("5 mm", 8), ("2 mm", 10), ("1 mm", 12), ("0.5 mm", 12)),
             {"neighbours_m": 0.0056, "tolerance": read("1.5 mm")},
         ),
