@@ -225,7 +225,7 @@ def test_booking_as_planned_in_any_order_leaves_every_other_line_as_it_was_to_th
     desk = random_desk(tmp_path / "floor.keel", rng)
     for name, was, now in book_stage_by_stage(desk, rng):
         assert now == was, name
-        assert desk.long_work() is None  # nothing is chosen anew
+        assert desk.long_work() is None  # nothing is chosen again
     rest = [step for steps in desk.result.walk.values() for step in steps]
     assert all(map(desk.result.is_idle, rest))
     desk.file.close()
