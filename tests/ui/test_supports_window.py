@@ -71,7 +71,7 @@ def test_from_posts_to_proof(new_supports, hands, tmp_path, qtbot):
         booked.append(desk.next("Moves").title)
         assert window.stage == "Moves" and len(booked) < 30
     step = desk.result.walk[desk.result.stage_count][0]
-    assert step.last and desk.next("Moves").text.startswith(f"stage {step.stage} of {step.stage}: ")
+    assert step.last and desk.next("Moves").text.startswith(f"stage {step.stage} of {step.stage}, finish at ")
     window.do_next()
     assert window.stage == "Proof"
     window.sheet.go((0, 2))

@@ -157,7 +157,7 @@ def _line(result: Moved, step: Step, name: str, order: int) -> MoveLine:
         _number(result.left_over(i)),
         told.done / means.value("pitch") if told is not None and means.kind == SCREW else None,
         _number(result.first_of(step)) if book.jacked else None,
-        _number(result.stop_after(step)) if book.jacked else None,
+        _number(result.stop_after(step)) if book.jacked and not nothing else None,
         CANNOT if cannot else TO_DO,
         why or (told.whole if told is not None else "block it up in between" if step.beyond else ""),
     )

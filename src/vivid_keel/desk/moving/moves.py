@@ -177,6 +177,8 @@ class MovesSheet(Sheet):
 
     def _stop(self, i: int) -> Cell:
         result, step = self.desk.result, self.steps.get(i)
+        if step is not None and result.is_idle(step):
+            return Cell()
         if step is not None:
             stop = result.stop_after(step)
         elif result.begun(i) is not None and result.booked(i) is None:

@@ -176,7 +176,7 @@ def _step_one(desk: MovingDesk, step: Step, key: str) -> Next:
     word = "raise" if result.part(step) >= 0 else "lower"
     return Next(
         f"Next: {word} {desk.book.points[step.place].name} {show_amount(abs(result.part(step)), style)}",
-        f"stage {step.stage} of {result.stage_count}: {result.step_in_words(step)}, finish at {show_length(result.stop_after(step), style)}",
+        f"stage {step.stage} of {result.stage_count}, finish at {show_length(result.stop_after(step), style)}: {result.step_in_words(step)}",
         key,
     )
 
