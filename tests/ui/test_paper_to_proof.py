@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tests.trades.supports.test_plan_holds import floor_of, read
-from vivid_keel.core.quantities import show_length
+from vivid_keel.core.quantities import is_missing, show_length
 from vivid_keel.core.record.entries import Draft
 
 FINE = {
@@ -50,7 +50,7 @@ FLOORS = {
 def as_shown(desk, line):
     """A line of a plan as its row shows it: leaves, jack to, finish at."""
     style = desk.book.style
-    jack = "" if line.jack_to != line.jack_to else show_length(line.jack_to, style)
+    jack = "" if is_missing(line.jack_to) else show_length(line.jack_to, style)
     return [desk.result.step_in_words(line.step), jack, show_length(line.finish_at, style)]
 
 

@@ -50,7 +50,7 @@ class Frame(QMainWindow):
         """Leave the book its room on a small screen."""
         narrow = self.width() < 1180
         self.side.setFixedWidth(150 if narrow else 194)
-        self.pane.setFixedWidth(268 if narrow else 296)
+        self.pane.setFixedWidth(240 if narrow else 296)
         super().resizeEvent(a0)
 
     def _side(self) -> QWidget:
