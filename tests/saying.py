@@ -50,3 +50,13 @@ def press_enter(sheet, row):
     """Press Enter on a row that isn't edited; return where that leads."""
     taken = sheet.enter(row)
     return booked(sheet.desk, taken, sheet) if taken.drafts or taken.place is not None else None
+
+
+def tries_every_foot(desk):
+    """Before a body on more feet than three is read every foot is tried: one key says that all take load, once."""
+    step = desk.next("Readings")
+    assert (step.title, step.key) == ("Next: try every foot", "take")
+    desk.go("take")
+    assert [e.kind for e in desk.file.journal.standing(desk.work, "feet-take")] == ["feet-take"]
+    desk.go("take")
+    assert len(desk.file.journal.standing(desk.work, "feet-take")) == 1

@@ -517,7 +517,7 @@ def test_whether_all_went_at_once_is_reckoned_with_what_was_really_put_in():
     made[moved] = put - hung - closes * leaves
     for sank in (0.0, -0.004):
         result = SimpleNamespace(
-            task=SimpleNamespace(both=False, influence=None, u_again=np.full(6, 0.0001)),
+            task=SimpleNamespace(one_line=True, both=False, influence=None, u_again=np.full(6, 0.0001)),
             heights=heights,
             left=heights + made + sank,
             to_move=moved,

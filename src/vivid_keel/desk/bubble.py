@@ -14,6 +14,8 @@ from vivid_keel.core.body.facts import STEEPEST
 from vivid_keel.core.body.standing import answer_of
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.engine import CARRY, counts_turns
+from vivid_keel.core.moving.fold import begun_at
 from vivid_keel.core.moving.means import SCREW
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.result import Planned
@@ -87,9 +89,23 @@ class BubbleDesk(LivingDesk):
 
     def _put_body(self, i: int, put: Planned, *, planned: bool) -> dict[str, Any]:
         body, where = super()._put_body(i, put, planned=planned), self.watched(i)
-        if planned and where is not None and self.book.means_at(self.book.points[i].id).watched:
+        by_level = self.book.means_at(self.book.points[i].id).watched and not counts_turns(self.book)
+        if planned and where is not None and by_level:
             body["watched"] = {"from": where[0], "to": where[1], "tilt_rad": where[2]}
         return body
+
+    @property
+    def asks_for_feet(self) -> bool:
+        """Whether every foot is to be tried before anything is read: more than three stand there, and one may hang."""
+        book, tried = self.book, self.file.journal.latest(self.work, "feet-take")
+        return (
+            book.springy
+            and len(book.points) > CARRY
+            and not book.passes
+            and not book.booked
+            and self.result.read == 0
+            and (tried is None or tried.id < begun_at(self.file.journal, self.work))
+        )
 
     @abstractmethod
     def read_next(self, phase: str) -> str:
@@ -162,6 +178,8 @@ class FeetMovesSheet(MovesSheet):
 
     def __init__(self, desk: BubbleDesk) -> None:
         self.body = desk
+        if counts_turns(desk.book):
+            self.hint = "Turn so far, or stop sooner where the level shows its number · Put in: Enter as planned · F4 why"
         super().__init__(desk)
 
     def _title(self, name: str) -> Column:
@@ -171,7 +189,8 @@ class FeetMovesSheet(MovesSheet):
             longest = max(
                 (text_width(self.body.stop_words(i), 15) for i in self.body.result.to_move), default=0
             )
-            return Column("Level then shows", max(200, round(longest) + 20), True)
+            head = "Stop sooner at" if counts_turns(self.body.book) else "Level then shows"
+            return Column(head, max(200, round(longest) + 20), True)
         return super()._title(name)
 
     def _wanted(self) -> list[str]:
@@ -182,6 +201,22 @@ class FeetMovesSheet(MovesSheet):
 
     def _stays(self, i: int, name: str) -> Cell:
         return Cell() if name == "stop" else super()._stays(i, name)
+
+
+def _try_feet(desk: BubbleDesk, stage: str) -> Next | None:
+    if desk.hidden is not None or not desk.asks_for_feet:
+        return None
+    return Next(
+        "Next: try every foot",
+        "bring one that turns freely up until it just takes; Enter: all take",
+        "take",
+    )
+
+
+def _all_take(desk: BubbleDesk, rest: str) -> Goto:
+    if desk.asks_for_feet:
+        desk.record(Draft(desk.work, "feet-take", {}))
+    return Goto("Readings", desk.read_sheet(FOUND))
 
 
 def _read(desk: BubbleDesk, stage: str) -> Next | None:
@@ -290,6 +325,7 @@ def seen_live(desk: BubbleDesk) -> Number:
 _LEADS = {"again": "Look again", "passes": "Rounds"}
 BODY_STEPS: tuple[NextStep[Any], ...] = (
     NextStep("answer", _let_answer, _answer),
+    NextStep("take", _all_take, _try_feet),
     NextStep("read", lambda desk, rest: Goto("Readings", desk.read_sheet(FOUND)), _read),
     *[step for step in TO_MOVE if step.key not in {"left", "book", "answer"}],
     NextStep("book", _to_book, _put),

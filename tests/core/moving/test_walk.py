@@ -6,7 +6,7 @@ import math
 from collections import Counter
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from vivid_keel.core.moving.means import LEAVES, SCREW, Means
@@ -140,6 +140,7 @@ def test_every_walk_adds_up_and_goes_no_further_at_once(posts, spare):
         held |= {step.place: Counter(step.for_now) for step in steps}
 
 
+@example([1.5, 6.0, 6.0], 2.0, [0.4, 0.8, 3.0, 5.0])
 @given(STACKS, st.sampled_from([2.0, 4.8]), st.lists(st.sampled_from(THICK), max_size=8))
 def test_a_walk_broken_off_goes_on_as_it_would_have(stack, per, spare):
     """Booked stage by stage: what is still to be done is worked out anew after each, from what lies there."""

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from tests.measure_bodies import KINDS, LOAD, some
-from tests.saying import take, what_is_said
+from tests.saying import take, tries_every_foot, what_is_said
 from tests.trades.supports.test_works import Book, titles
 from vivid_keel.core.body.facts import ITSELF
 from vivid_keel.core.body.shapes import from_plumb_frame, profile, straightness, twist_at_feet
@@ -300,6 +300,7 @@ def test_from_stations_to_proof_at_the_desk_by_typing_alone(desk):
     assert desk.next("Instrument").title == "Next: its pairs of feet"
     begin(desk, ("head", "0"), ("tail", "1.8"))
     take(desk.sheets("Instrument")[0], 0, 1, "only")
+    tries_every_foot(desk)
     assert desk.next("Readings").title == "Next: read across at head"
     sheet = desk.sheets("Readings")[0]
     take(sheet, *sheet.first(), "2.4")

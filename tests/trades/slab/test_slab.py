@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from tests.saying import take, what_is_said
+from tests.saying import take, tries_every_foot, what_is_said
 from tests.trades.supports.test_works import Book, titles
 from vivid_keel.core.body.facts import ITSELF
 from vivid_keel.core.body.shapes import warp, warp_from_gap
@@ -325,6 +325,7 @@ def test_from_feet_to_proof_at_the_desk_by_typing_alone(desk):
         take(desk.sheets("Set-up")[0], row, 0, name)
         take(desk.sheets("Set-up")[0], row, 1, str(x))
         take(desk.sheets("Set-up")[0], row, 2, str(y))
+    tries_every_foot(desk)
     assert desk.next("Readings").title == "Next: lay the level A → B"
     for text in ("3.6", "1.4", "-2.2", "2.8", "-2.8", "1.6"):
         sheet = desk.sheets("Readings")[0]

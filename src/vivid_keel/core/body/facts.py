@@ -69,6 +69,7 @@ BODY_KINDS: Kinds = {
         },
         lambda entry: f"foot {entry.body['name']}",
     ),
+    "feet-take": EntryKind({}, lambda entry: "every foot tried: all take load"),
     "body-fact": EntryKind(
         {"fact": "text!", "text": "text!", "value": "number"},
         lambda entry: f"{entry.body['fact']}: {entry.body['text']}",

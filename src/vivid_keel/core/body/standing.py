@@ -252,6 +252,7 @@ def task_of(
         AsTheyAre(now, answer),
         together=covariances[0],
         together_again=covariances[1],
+        one_line=False,
     )
 
 

@@ -80,9 +80,16 @@ def bring(
             to_move = [i for i in to_move if i not in kept]
             lifts = _lifts(book, learned, to, to_move, barred)
             to_move = [i for i in to_move if i not in no_thinner(book, lifts, to_move, barred)]
+        rising = bool(to_move) and feet_only_rise(book, task)
+        if rising:
+            lifts = _rising(book, learned, to)
+            to_move = order_of_work(book, lifts, lifts >= EQUAL, task.rank)
+            broken = [i for i in to_move if lifts[i] > book.limits.most + EQUAL]
+        if to_move and not book.booked and not expected_to_help(learned, to, lifts, broken):
+            to_move, broken = [], []
         if stands(book, book.plan):
             to_move = in_plan(book, to_move, moves.tolist())
-            lifts = as_issued(book, _lifts(book, learned, to, to_move, barred))
+            lifts = as_issued(book, lifts if rising else _lifts(book, learned, to, to_move, barred))
     else:
         lifts = _lifts_elsewhere(book, task, moves, verdicts)
         to_move = order_of_work(book, lifts, np.abs(lifts) >= EQUAL, np.arange(len(points)))
@@ -140,9 +147,81 @@ def worth_it(book: MovingBook, task: Task, to: Aim, verdicts: list[str]) -> npt.
     return np.asarray(out | (undecided & helps & ~was_proven(book, task, to)))
 
 
+def feet_only_rise(book: MovingBook, task: Task) -> bool:
+    """Return whether the feet of a body are only wound up, once rounds have taught how it answers them.
+
+    A foot pushes and never pulls: one that is wound down may let go, and what is read then answers to the others. To raise all the
+    others brings the same shape; so even the foot that the target goes through may come along.
+    """
+    return (
+        task.learned.carries
+        and task.learned.response is not None
+        and len(book.points) > CARRY
+        and len(book.bodies) == 1
+        and book.target.kind == "highest"
+        and book.limits.ways != LOWER
+        and all(means.kind == SCREW for means in book.all_means)
+    )
+
+
+def counts_turns(book: MovingBook) -> bool:
+    """Return whether a foot is turned by so much, and the instrument only stops it sooner: of a frame on more feet than carry it, which
+    may hold back what a foot raises, so that a level never comes to its number. Not where a round was booked by what was watched."""
+    return (
+        book.by_turns
+        and len(book.points) > CARRY
+        and all(means.kind == SCREW for means in book.all_means)
+        and not any(one.watched for one in book.passes)
+    )
+
+
+LEAST_TURN = 5e-6
+"""A foot is not touched for less [m]."""
+
+
+def _rising(book: MovingBook, learned: Learned, to: Aim) -> Floats:
+    """What each foot is wound up (n,) [m] so that all come level: as well as feet can that go either way, all raised by as much as the
+    one would go down that would go furthest."""
+    assert learned.response is not None
+    keeper = to.keeper if to.by_keeper else -1
+    either = learned.response.moves_for(to.moves, raise_only=False, keeper=keeper, damping=learned.damping)
+    lifts = either - either.min()
+    return np.where(np.isnan(to.moves), np.nan, np.where(lifts < LEAST_TURN, 0.0, lifts))
+
+
+def expected_to_help(learned: Learned, to: Aim, lifts: Floats, but: Collection[int] = ()) -> bool:
+    """Return whether lifts (n,) [m] are not expected to make the greatest deviation larger, by more than it is known to; `but` are places that
+    are not moved."""
+    if learned.response is None:
+        return True
+    answer = learned.response.matrix - (learned.response.matrix[to.keeper] if to.by_keeper else 0.0)
+    asked = np.nan_to_num(to.moves)
+    counts = ~np.isnan(to.moves) & ~np.isin(np.arange(len(asked)), list(but))
+    now, then = np.abs(asked)[counts], np.abs(asked - answer @ np.nan_to_num(lifts))[counts]
+    known = float(np.nanmax(to.u_deviation[counts], initial=0.0))
+    return bool(then.max(initial=0.0) <= now.max(initial=0.0) + known + EQUAL)
+
+
+def made_worse(result: Moved) -> tuple[float, float] | None:
+    """Return the greatest deviation as found and as left [m], where the round in hand made it larger than it was for certain and more
+    than is allowed; None where it didn't."""
+    to, task = result.aim, result.task
+    left, found = np.abs(task.left - to.left_targets), np.abs(to.moves)
+    if not result.book.booked or not np.isfinite(left).all() or not np.isfinite(found).all() or not len(left):
+        return None
+    i, k = int(left.argmax()), int(found.argmax())
+    sure = 2 * float(np.hypot(to.u_left[i], to.u_deviation[k]))
+    if left[i] <= max(found[k] + sure, result.book.limits.tolerance):
+        return None
+    return float(found[k]), float(left[i])
+
+
 def again_helps(result: Moved) -> list[int]:
     """Return the judged places that another round would move, by what was read as left: what is proven out, and what is
-    undecided where a move is expected to help. What its means can't move that way is left out: that would go on for ever."""
+    undecided where a move is expected to help. What its means can't move that way is left out: that would go on for ever. None while
+    the line is in doubt, and none behind a round that made it worse."""
+    if result.line_in_doubt or made_worse(result) is not None:
+        return []
     book, task, to = result.book, result.task, result.aim
     off = np.abs(task.left - to.left_targets)
     held = was_proven(book, task, to)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from vivid_keel.core.kinds import Finding
-from vivid_keel.core.moving.engine import again_helps, can_go
+from vivid_keel.core.moving.engine import again_helps, can_go, made_worse
 from vivid_keel.core.moving.plan import BOTH
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
@@ -29,7 +29,8 @@ def proof_findings(result: Moved) -> list[Finding]:
     """Return what there is to say of the points read again: what is out, not proven, still to read, or in."""
     book = result.book
     counts = {v: result.left_verdicts.count(v) for v in (PROVEN_IN, PROVEN_OUT, NOT_PROVEN)}
-    out = []
+    out = _worse(result)
+    worse = bool(out)
     t = book.tolerance_words
     outs = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == PROVEN_OUT]
     if outs:
@@ -58,7 +59,7 @@ def proof_findings(result: Moved) -> list[Finding]:
     unsure = [book.points[i].name for i, v in enumerate(result.left_verdicts) if v == NOT_PROVEN]
     if unsure:
         U = book.style.amount(2 * float(np.nanmax(result.u_left)), up=True)
-        if not again_helps(result) and not outs:
+        if not again_helps(result) and not outs and not result.line_in_doubt and not worse:
             return [*out, _stop_as_left(result, unsure, U)]
         out.append(
             Finding(
@@ -81,6 +82,30 @@ def proof_findings(result: Moved) -> list[Finding]:
         title = f"Every {result.book.thing} is proven in" if whole else "All that were read are proven in"
         out.append(Finding("in", title, f"All {result.read_left} within {t} as left."))
     return out
+
+
+def _worse(result: Moved) -> list[Finding]:
+    """Say that the round in hand made it worse, and how it stood before: nothing more is proposed on top of it."""
+    was = made_worse(result)
+    if was is None:
+        return []
+    book, style = result.book, result.book.style
+    before, now = (show_amount(amount, style) for amount in was)
+    back = [
+        f"{point.name} {show_amount(-put.put, style, signed=True)}"
+        for point in book.points
+        if (put := book.booked.get(point.id)) is not None and abs(put.put) > EQUAL
+    ]
+    return [
+        Finding(
+            "out",
+            f"Stop: this round made it worse, {before} → {now}",
+            f"The last good state is the one before this round, {before} at most. To go back to it: {some(back)}. "
+            "Look for the cause first: a foot that hangs, one moved the wrong way, a level or a scale that moved.",
+            action="round",
+            action_label="Another round all the same",
+        )
+    ]
 
 
 def _stays_as_it_is(result: Moved, stuck: list[int]) -> Finding:

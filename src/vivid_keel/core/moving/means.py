@@ -31,6 +31,8 @@ METRIC = LengthStyle()
 LEAVES, SCREW, WEDGE, JACK, FILL, TRIM = "leaves", "screw", "wedge", "jack", "fill", "trim"
 BELOW, HIGH = "from below", "a hair high"
 COUNTED, WATCHED = "by so many parts of a turn", "until it shows what it is to"
+FINELY = 0.5
+"""Under so much of a turn a screw that is watched is told in degrees, too [1]."""
 RAISES, LOWERS = "clockwise raises", "clockwise lowers"
 WEIGHT, SCREWED = "its own weight", "a screw"
 
@@ -357,7 +359,10 @@ def _screw(means: Means, move: float, travel: float) -> Instruction:
     way = up_is if (possible - lock if means.watched else steps) >= 0 else down_is
     words = f"{_count(steps, parts)} {way}" if steps else "leave the screw"
     if means.watched and abs(possible) > EQUAL:
-        words = f"about {words}" if steps else f"under {in_parts(1, 2 * parts)} turn {way}"
+        degrees = f"{max(round(abs(turns(possible - lock, pitch)) * 360), 1)}°"
+        if abs(turns(possible - lock, pitch)) < FINELY:
+            words = f"{_count(steps, parts)} ({degrees}) {way}" if steps else f"{degrees} {way}"
+        words = f"about {words}"
     first, then = math.nan, []
     if means.watched:
         steps = round(math.copysign(1, possible - lock)) if words != "leave the screw" else 0

@@ -201,6 +201,10 @@ class MovingBook(Struct, frozen=True):
     called: ClassVar[tuple[str, str]] = ("post", "posts")
     jacked: ClassVar[bool] = False
     """Whether a jack lifts it clear of its packing, so that leaves are slipped in with some clearance."""
+    springy: ClassVar[bool] = False
+    """Whether what stands on its feet may bend between them, so that one of them may hang."""
+    by_turns: ClassVar[bool] = False
+    """Whether a foot that it holds back is turned by so much, and the instrument only stops it sooner."""
     asks_which_carry: ClassVar[bool] = False
     """Whether a person says which of its feet carry it, and which follow."""
     work: int

@@ -26,8 +26,8 @@ DAMPING = 0.2
 """Weight of the plain moves against the structure's answer [1], while that is only expected."""
 SEEN = 0.06
 """The same once the structure was seen to answer [1]."""
-SEEN_OF_A_BODY = 0.005
-"""The same for a body on feet: few of them, read finely, and screws go either way [1]."""
+SEEN_OF_A_BODY = 0.08
+"""The same for a body on feet [1]: what is stiff is not bent flat by force, which would lift its other feet off."""
 LEAST_OWN = 0.3
 """A point answers its own packing by so much at least [1]: what didn't answer at all hung, or was moved the wrong way, and
 will answer the next time."""
@@ -39,7 +39,7 @@ SHARES = tuple(k / 40 for k in range(37))
 """How much of a foot's turn tips the whole body, looked at [1]."""
 
 
-SHARED, SPREAD = 0.2, 0.2
+SHARED, SPREAD = 0.3, 0.3
 """How much that is expected to be once feet were turned, and how far it may be from that [1]: feet rob load from one another, and never give it."""
 
 

@@ -217,9 +217,10 @@ class Moved(Reached, frozen=True, dict=True):
     def line_in_doubt(self) -> float:
         """How far everything, what was not touched too, seems to have gone at once since it was found [m]; 0 where it hasn't.
 
-        Then the line may have moved, or the work: only the watch mark, read again, can tell. 0 where it ties them.
+        Then the line may have moved, or the work: only the watch mark, read again, can tell. 0 where it ties them, and of
+        what is read against no line, as a body by a level is.
         """
-        if self.task.both or self.task.influence is not None:
+        if self.task.both or self.task.influence is not None or not self.task.one_line:
             return 0.0
         n = len(self.heights)
         made = np.zeros(n)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import combinations
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -82,32 +83,48 @@ ORDERS = {
 
 
 def three_feet(xy: Floats) -> tuple[int, int, int] | None:
-    """Return the three points that carry the rest best: of the widest triangle. None where all stand in line.
+    """Return the three points that carry the rest best: those between which the middle of all lies furthest inside, of them those
+    furthest apart. None where all stand in line.
 
-    Set on three feet a frame is statically determinate: it stands firm however crooked the others are.
+    Set on three feet a frame is statically determinate: it stands firm however crooked the others are. Three corners of four carry it
+    on their edge only.
 
     Parameters
     ----------
     xy : float array (n, 2)
         [m]
     """
-    from scipy.spatial import ConvexHull, QhullError
-
     if len(xy) < 3:
         return None
-    try:
-        corners = np.sort(ConvexHull(xy).vertices)  # the widest triangle stands on the outline
-    except QhullError:
-        return None
-    best, widest = None, 1e-9
-    for n, i in enumerate(corners[:-2].tolist()):
-        rest = corners[n + 1 :]
-        b = xy[rest] - xy[i]
-        area = np.abs(b[:, None, 0] * b[None, :, 1] - b[:, None, 1] * b[None, :, 0]) / 2
-        j, k = sorted(int(m) for m in np.unravel_index(int(area.argmax()), area.shape))
-        if area[j, k] > widest * (1 + 1e-9):
-            widest, best = float(area[j, k]), (i, int(rest[j]), int(rest[k]))
+    middle, best, widest = xy.mean(axis=0), None, (-math.inf, 0.0)
+    for at in combinations(_outermost(xy), 3):
+        corners = xy[list(at)]
+        sides = np.roll(corners, -1, axis=0) - corners
+        area = float(sides[0, 0] * sides[1, 1] - sides[0, 1] * sides[1, 0]) / 2
+        if abs(area) <= 1e-9:
+            continue
+        to_middle = middle - corners
+        inside = math.copysign(1.0, area) * (sides[:, 0] * to_middle[:, 1] - sides[:, 1] * to_middle[:, 0])
+        stands = (round(float((inside / np.hypot(*sides.T)).min()), 9), round(abs(area), 9))
+        if stands > widest:
+            widest, best = stands, at
     return best
+
+
+MANY_FEET = 16
+"""Among so many feet every three are looked at; among more, so many of those on the outline."""
+
+
+def _outermost(xy: Floats) -> Sequence[int]:
+    from scipy.spatial import ConvexHull, QhullError
+
+    if len(xy) <= MANY_FEET:
+        return range(len(xy))
+    try:
+        at = np.sort(ConvexHull(xy).vertices)
+        return [int(i) for i in at[:: math.ceil(len(at) / MANY_FEET)]]
+    except QhullError:
+        return ()
 
 
 def order(moves: Floats, xy: Floats, how: str = "need", carry: Sequence[int] = ()) -> list[int]:

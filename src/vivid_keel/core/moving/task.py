@@ -79,6 +79,8 @@ class Task(Struct, frozen=True):
         Heights at the end of every finished round since the target was chosen, each on its own line [m].
     tied : sequence of (int, int)
         Pairs of judged places whose readings hang together, such as both ends of one level.
+    one_line : bool
+        Whether all were read against one line, which may have moved between two rounds; tilts of a body have none.
     """
 
     names: list[str]
@@ -106,6 +108,7 @@ class Task(Struct, frozen=True):
     found_at: Sequence[int] = ()
     together: Floats | None = None
     together_again: Floats | None = None
+    one_line: bool = True
 
     @property
     def drawn(self) -> Floats:

@@ -219,7 +219,7 @@ def _up(way: Way, shelf: _Shelf, interface: float, most: int) -> list[Step]:
         if not last:
             into = _most_within(left, cap - base, interface)
             level = base + _net(into, interface)
-            if level < now + way.per / 2:
+            if level < now + way.per / 2 - EQUAL:
                 hold = _held(cap - level, shelf.at(stage), interface, most - lying - len(into))
             reached = level + _net(hold, interface)
             if reached <= max(level, now) + way.per / 4:

@@ -189,7 +189,7 @@ def _to_book(desk: MovingDesk, rest: str) -> Goto:
 def _round(desk: MovingDesk, stage: str) -> Next | None:
     # Another round helps where something is out, or undecided by a method that could tell.
     r, book = desk.result, desk.book
-    if r.line_in_doubt or not again_helps(r):
+    if not again_helps(r):
         return None
     n = len(book.passes) + 2
     return Next(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from vivid_keel.core.moving.engine import counts_turns
 from vivid_keel.core.moving.result import Moved, target_words
 from vivid_keel.core.moving.walk import Step
 from vivid_keel.core.proof import VERDICT_WORDS
@@ -50,8 +51,13 @@ def feet_sheet(pages: Pages, result: Moved, then_shows: Callable[[int], str]) ->
     """Set the sheet for the hand: large figures, in the order of work, with boxes to tick and for what it shows as left."""
     book = result.book
     pages.title(f"Work sheet, round {len(book.passes) + 1}", room=110)
+    how = (
+        "so far, and no further than where the level shows its number."
+        if counts_turns(book)
+        else "it is the bubble that says when to stop."
+    )
     pages.line(
-        f"Target: {target_words(book, result)}; tolerance {book.tolerance_words}. Turn, wait, look: it is the bubble that says when to stop.",
+        f"Target: {target_words(book, result)}; tolerance {book.tolerance_words}. Turn, wait, look: {how}",
         size=11,
     )
     steps = result.walk.get(result.stage_in_hand, []) if result.walk else []
@@ -79,7 +85,13 @@ def _box(pages: Pages, result: Moved, step: Step, shows: str) -> None:
         broken, small = fitted(result.step_in_words(step), 144, 9, 2, 7)
     for k, line in enumerate(broken):
         page.text(LEFT + 116, y + 37 - (len(broken) - 1) * 4 + k * small * 1.05, line, "ink", small)
-    page.text(LEFT + 266, y + 14, "until the level shows", "muted", 8)
+    page.text(
+        LEFT + 266,
+        y + 14,
+        "sooner, if the level shows" if counts_turns(result.book) else "until the level shows",
+        "muted",
+        8,
+    )
     broken, small = fitted(shows, RIGHT - 94 - LEFT - 266, 13, 2, 8, bold=True)
     for k, line in enumerate(broken):
         page.text(

@@ -74,6 +74,8 @@ class SlabBook(MovingBook, frozen=True):
 
     thing: ClassVar[str] = "foot"
     called: ClassVar[tuple[str, str]] = ("foot", "feet")
+    springy: ClassVar[bool] = True
+    by_turns: ClassVar[bool] = True
     facts: Stated = field(default_factory=lambda: usual_facts(FACTS))
     laid: Mapping[str, Mapping[Place, Laid]] = field(default_factory=dict)
     feelers: Mapping[str, Mapping[tuple[int, int], Feelers]] = field(default_factory=dict)
