@@ -264,7 +264,12 @@ def test_laid_out_as_typed(bare):
     sheet = bare.sheets("Set-up")[0]
     for row, text in enumerate(("North, South, North", "3", "8 ft", "2500 mm", "s")):
         assert take(sheet, row, 1, text) == (row + 1, 1)
-    press_enter(sheet, 5)
+    assert sheet.cell(5, 1).text == "don't know"
+    with pytest.raises(KeelError, match="expected 1 to 5, as drawn"):
+        take(sheet, 5, 1, "9")
+    assert take(sheet, 5, 1, "2") == (6, 1)
+    press_enter(sheet, 6)
+    assert bare.book.limits.beam == "a steel girder"
     assert [p.name for p in bare.book.points] == ["N1", "N2", "N3", "S1", "S2", "S3"]
     assert bare.book.points[1].x == pytest.approx(8 * 0.3048)
     assert bare.book.points[3].y == 2.5
@@ -386,7 +391,7 @@ def test_no_lift_is_offered_before_the_cautions_are_read(bare):
     sheet = bare.sheets("Set-up")[0]
     for row, text in enumerate(("A", "2", "2", "2", "h")):
         take(sheet, row, 1, text)
-    press_enter(sheet, 5)
+    press_enter(sheet, 6)
     for row, text in enumerate(("1.2600", "1.2500")):
         take(bare.sheets("Readings")[0], row, 2, text)
     take(bare.sheets("Target")[1], 0, 0, "6 mm")

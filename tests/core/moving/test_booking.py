@@ -10,7 +10,7 @@ import pytest
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.booking import read_put
 from vivid_keel.core.moving.means import JACK, LEAVES, SCREW, Means, instruct
-from vivid_keel.core.moving.plan import Leaf, Point, TargetChoice
+from vivid_keel.core.moving.plan import Leaf, Limits, Point, TargetChoice
 from vivid_keel.core.quantities import LengthStyle
 
 STOCK = [Leaf(1, 0.006, "6 mm", 9), Leaf(2, 0.003, "3 mm", 9), Leaf(3, 0.0015, "1.5 mm", 9)]
@@ -18,6 +18,7 @@ STOCK = [Leaf(1, 0.006, "6 mm", 9), Leaf(2, 0.003, "3 mm", 9), Leaf(3, 0.0015, "
 
 def result(kind=LEAVES, lift=0.009, stack=0.0, sense=0.0):
     book = SimpleNamespace(
+        limits=Limits(),
         means=Means(kind, {"pitch": 2.0, "sense": sense}),
         stock=STOCK,
         unit="m",

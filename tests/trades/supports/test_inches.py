@@ -52,7 +52,7 @@ def test_laying_out_keeps_the_limits_that_were_said(tmp_path):
         sheet = desk.sheets("Set-up")[0]
         for row, text in enumerate(("North, South", "3", "6'", "2'", "s")):
             take(sheet, row, 1, text)
-        press_enter(sheet, 5)
+        press_enter(sheet, 6)
         desk = desk_for(file, work)
         assert len(desk.book.points) == 6
         assert desk.book.limits.sense == "stands"

@@ -12,6 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.means import LEAVES, RAISES, SCREW, Means
 from vivid_keel.core.moving.plan import Put
 from vivid_keel.core.moving.result import Moved, Planned, counted
+from vivid_keel.core.moving.walk import filling
 from vivid_keel.core.quantities import EQUAL, parse_length, show_amount, show_thickness
 
 NOTHING = {"0", "nothing", "none", "-", "–"}
@@ -61,6 +62,8 @@ def read_put(
 def _packed(result: Moved, i: int, text: str, decimal_mark: str | None, before: Put | None) -> Planned:
     """Leaves as typed, or as a sheet prints them."""
     point, style = result.book.points[i], result.book.style
+    if (gap := _gap(result, i, text, decimal_mark)) is not None:
+        return gap
     found = AS_PRINTED.fullmatch(text)
     assert found is not None  # every text is at least leaves to stay
     gone, stay, hold = (
@@ -84,6 +87,28 @@ def _packed(result: Moved, i: int, text: str, decimal_mark: str | None, before: 
         return Planned(sum(into) - sum(out), len(into) - len(out), used, words, hold)
     there = sum(out) if before is not None else point.stack
     return Planned(sum(into) - there, 0, used, f"change for {words}", hold)
+
+
+def _gap(result: Moved, i: int, text: str, decimal_mark: str | None) -> Planned | None:
+    """The leaves that fill a gap that stood open, as typed, where what fits goes in; None where that is no length, or is a leaf."""
+    book, style = result.book, result.book.style
+    if not book.limits.fits or float(result.lifts[i]) < 0 or not book.jacked:
+        return None
+    try:
+        wide = parse_length(text.lower().removeprefix("gap").strip(), style.small, decimal_mark).value
+    except KeelError:
+        return None
+    if any(abs(leaf.thickness - wide) <= EQUAL for leaf in book.stock):
+        return None
+    spare = Counter({leaf.thickness: leaf.count for leaf in book.stock})
+    into = filling(wide, spare, book.limits.most_leaves)
+    if not into:
+        raise KeelError(
+            "bad-value",
+            f"no leaf in the stock goes into a gap of {show_thickness(wide, style)}; type the leaves that went in, as 6 + 3",
+        )
+    words = " + ".join(style.thickness(leaf) for leaf in into)
+    return Planned(sum(into), len(into), counted(into), f"{words} in a gap of {show_thickness(wide, style)}")
 
 
 def _leaves(result: Moved, text: str | None, decimal_mark: str | None) -> tuple[float, ...]:

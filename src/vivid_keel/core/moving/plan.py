@@ -145,8 +145,17 @@ class Hanging(Struct, frozen=True):
 
 
 ALONE = "a frame standing alone"
-BEAMS = {"": 0.0, "a light timber beam": 0.02, "a steel girder": 0.06, "a stone wall": 0.15, ALONE: 0.0}
-"""What stands on a row, in plain words, and how stiff it is against what carries it, to begin with (see `Response.beams`) [1]."""
+NOT_KNOWN = "don't know"
+BEAMS = {
+    "": 0.0,
+    "a light timber beam": 0.02,
+    "a steel girder": 0.06,
+    "a stone wall": 0.15,
+    ALONE: 0.0,
+    NOT_KNOWN: 0.0,
+}
+"""What stands on a row, in plain words, and how stiff it is against what carries it, to begin with (see `Response.beams`) [1]; what
+nobody knows is taken to be as stiff as the readings allow."""
 RAISE, LOWER, BOTH = "raise only", "lower only", "raise or lower"
 WAYS = (BOTH, RAISE, LOWER)
 
@@ -158,7 +167,7 @@ class Limits(Struct, frozen=True):
     rule), `clearance` how far the jack goes above a leaf to slip it in [m] (None: what is usual). `ways` is one of WAYS, `most`
     the largest move [m], `share` how much of the way to the target is gone [1], `order` a key of ORDERS,
     `feet` how far a reading may move while the other feet take load [m], `leaf_size` what leaves are cut to,
-    `beam` what stands on the posts of a row (a key of BEAMS; "": each post for itself), `fits` whether what fits under
+    `beam` what stands on the posts of a row (a key of BEAMS; "": nobody was asked, each post for itself), `fits` whether what fits under
     each jacked reading goes in, rather than what is reckoned; `finest` whether leaves are chosen for the least gaps rather
     than for the fewest leaves that can be proved within tolerance.
     """

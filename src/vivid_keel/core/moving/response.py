@@ -52,10 +52,22 @@ def unlikely(off: float, u: float, share: float) -> float:
     return off / (2 * u**2) + ((share - SHARED) / SPREAD) ** 2
 
 
-def _beam(n: int, kappa: float) -> Floats:
+PRESSED = 0.0005
+"""A post, and what it stands on, gives way under its load by about so much [m]."""
+STIFFEST = 0.15
+"""Nothing that stands on posts is taken to be stiffer than a stone wall, against them [1]."""
+
+
+def _bends(n: int) -> Floats:
+    """Second differences along n points (n − 2, n) [1]."""
     b = np.zeros((max(n - 2, 0), n))
     for k in range(n - 2):
         b[k, k : k + 3] = 1, -2, 1
+    return b
+
+
+def _beam(n: int, kappa: float) -> Floats:
+    b = _bends(n)
     return np.asarray(np.linalg.inv(np.eye(n) + kappa * b.T @ b))
 
 
@@ -79,6 +91,23 @@ class Response(Struct, frozen=True):
         for row in rows:
             if len(row) >= 3:
                 out[np.ix_(list(row), list(row))] = _beam(len(row), stiffness)
+        return Response(out)
+
+    @staticmethod
+    def stiffest(rows: Sequence[Sequence[int]], heights: Floats) -> Response:
+        """The model of beams over the rows, each as stiff as its heights (n,) [m] allow before anything was moved.
+
+        A beam that is bent so far as it is found pushes with κ·BᵀB·h, by which its posts are pressed together more or less; were
+        that more than the weight on a post presses it, the beam would have lifted off there and lain straighter.
+        """
+        out = np.eye(len(heights))
+        for row in rows:
+            at = list(row)
+            if len(at) < 3 or np.isnan(heights[at]).any():
+                continue
+            b = _bends(len(at))
+            most = float(np.abs(b.T @ b @ heights[at]).max())
+            out[np.ix_(at, at)] = _beam(len(at), min(STIFFEST, PRESSED / max(most, 1e-9)))
         return Response(out)
 
     @staticmethod

@@ -15,7 +15,7 @@ import numpy as np
 from msgspec import Struct
 
 from vivid_keel.core.moving.means import FILL, LEAVES, SCREW, TRIM
-from vivid_keel.core.moving.plan import ALONE, BEAMS, MovingBook
+from vivid_keel.core.moving.plan import ALONE, BEAMS, NOT_KNOWN, MovingBook
 from vivid_keel.core.moving.response import (
     SEEN,
     SEEN_OF_A_BODY,
@@ -78,6 +78,7 @@ def learn(
     influence: Floats | None = None,
     tips: Floats | None = None,
     watched: float = math.nan,
+    first: Floats | None = None,
 ) -> Learned:
     """Return what the finished rounds taught; nothing while there are none.
 
@@ -95,18 +96,21 @@ def learn(
         What each foot does to a rigid body on them; None where no one body stands on them.
     watched : float
         How much of a turn tips the whole, by levels that were watched while feet were turned [1]; nan where none was.
+    first : float array (n,), optional
+        Heights of the points before any round [m], which tell how stiff what stands on them can be at most.
     """
     delta = book.limits.interface
     if not happened:
-        return Learned(_to_begin_with(book) if influence is None else None, delta, [])
+        return Learned(_to_begin_with(book, first) if influence is None else None, delta, [])
     if influence is not None:
         return _learn_elsewhere(delta, happened, u, influence)
     points = tuple((point.row, point.x, point.y) for point in book.points)
     rounds = tuple(tuple(part.tobytes() for part in one) for one in happened)
     stock = tuple(leaf.thickness for leaf in book.stock)
     turns = _turns(book).tobytes()
-    key = (points, rounds, stock, turns, delta, book.limits.beam, u, tips is not None, watched)
-    return _taught(_Rounds(key, book, happened, u, tips, watched))
+    bent = b"" if first is None else first.tobytes()
+    key = (points, rounds, stock, turns, delta, book.limits.beam, u, tips is not None, watched, bent)
+    return _taught(_Rounds(key, book, happened, u, tips, watched, first))
 
 
 @dataclass(frozen=True)
@@ -119,6 +123,7 @@ class _Rounds:
     u: float = field(compare=False)
     tips: Floats | None = field(compare=False)
     watched: float = field(compare=False)
+    first: Floats | None = field(compare=False)
 
 
 @lru_cache(maxsize=8)
@@ -159,7 +164,7 @@ def _response(rounds: _Rounds, happened: Sequence[Happened], delta: float) -> Re
     """What is known of the answer after so many rounds; None where nothing is and nobody said what stands there."""
     book, u = rounds.book, rounds.u
     if not happened:
-        return _to_begin_with(book)
+        return _to_begin_with(book, rounds.first)
     moves = [put - delta * leaves for put, leaves, _ in happened]
     seen = [change for _, _, change in happened]
     xy = np.array([(point.x, point.y) for point in book.points])
@@ -180,8 +185,10 @@ def in_rows(book: MovingBook) -> list[list[int]]:
     ]
 
 
-def _to_begin_with(book: MovingBook) -> Response | None:
-    """What is expected of what stands on the rows before anything was moved; None where nobody said what it is."""
+def _to_begin_with(book: MovingBook, first: Floats | None) -> Response | None:
+    """What is expected of what stands on the rows before anything was moved; None where nobody was asked what it is."""
+    if book.limits.beam == NOT_KNOWN:
+        return None if first is None or not book.points else Response.stiffest(in_rows(book), first)
     stiff = BEAMS[book.limits.beam]
     return Response.stiff_as(len(book.points), in_rows(book), stiff) if stiff > 0 and book.points else None
 

@@ -282,6 +282,11 @@ def _most_within(leaves: Sequence[float], room: float, interface: float) -> Leav
     return best
 
 
+def filling(gap: float, spare: Counter[float], most: int) -> Leaves:
+    """Return leaves out of what is `spare` that fill a gap [m] snugly, thick first and no thicker than it; empty where none goes in."""
+    return tuple(sorted(_held(gap, spare, 0.0, most), reverse=True))
+
+
 def _held(room: float, spare: Counter[float], interface: float, most: int, *, least: bool = False) -> Leaves:
     """Return leaves out of what is spare that hold a point for now at most so high [m], or `least` at least so high."""
     leaves = sorted((leaf for leaf, count in spare.items() if count > 0), reverse=True)

@@ -24,6 +24,8 @@ class MovesSheet(Sheet):
     def __init__(self, desk: MovingDesk) -> None:
         self.desk = desk
         result = desk.result
+        if desk.book.limits.fits and desk.book.jacked:
+            self.hint = "Jack to, then the gap that stands open: Enter as forecast, else how wide, 9.4, or leaves, 6 + 3 · F4 why"
         self.stage, self.stages = result.stage_in_hand, result.stage_count
         self.steps = {i: step for i in result.to_do if (step := result.step(i)) is not None}
         self._wanted_names = self._wanted()

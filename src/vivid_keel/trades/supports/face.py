@@ -33,9 +33,9 @@ from vivid_keel.figures.display import Picture
 from vivid_keel.figures.moving.plan import proof
 from vivid_keel.trades.supports.corrections_sheet import LineSheet
 from vivid_keel.trades.supports.desk import SupportsDesk
-from vivid_keel.trades.supports.figure import senses
+from vivid_keel.trades.supports.figure import carried, senses
 from vivid_keel.trades.supports.plumb_sheet import PlumbSheet
-from vivid_keel.trades.supports.points_sheet import LayOutSheet, PointsSheet
+from vivid_keel.trades.supports.points_sheet import ASKED, LayOutSheet, PointsSheet
 from vivid_keel.trades.supports.readings_sheet import DeviationsSheet, FoundSheet, LeftSheet
 from vivid_keel.trades.supports.report import supports_report
 from vivid_keel.trades.supports.site import SupportsBooking
@@ -44,7 +44,10 @@ from vivid_keel.trades.supports.told import told
 
 
 def _senses(desk: SupportsDesk, width: float, height: float) -> Picture:
-    return senses(width, height, desk.typed("lay-out").get(4, desk.book.limits.sense))
+    typed = desk.typed("lay-out")
+    if int(typed.get(ASKED, "0")) >= 5:
+        return carried(width, height, typed.get(5, desk.book.limits.beam))
+    return senses(width, height, typed.get(4, desk.book.limits.sense))
 
 
 def _rows(desk: Any, label: str, *, with_plan: bool = False) -> list[tuple[str, Draw[Any]]]:

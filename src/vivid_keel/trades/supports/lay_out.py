@@ -5,19 +5,42 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.moving.plan import BEAMS
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 
 
 def usual_limits(unit: str) -> list[Draft]:
-    """Return what a new work in a unit books of itself: where it is in feet or inches, a tolerance that a rule shows.
+    """Return what a new work in a unit books of itself: that what fits goes in, and where it is in feet or inches, a tolerance that a
+    rule shows.
 
     Elsewhere the usual one stands (see `Limits`); 1.5 mm is no sixteenth.
     """
-    if unit not in {"ft", "in", "ft-in"}:
-        return []
-    return [Draft(-1, "limits", {"tolerance": as_read(parse_length("1/16 in", "in"))})]
+    inches = unit in {"ft", "in", "ft-in"}
+    tolerance = {"tolerance": as_read(parse_length("1/16 in", "in"))} if inches else {}
+    return [Draft(-1, "limits", {**tolerance, "fits": True})]
+
+
+CARRIED = tuple(name for name in BEAMS if name)
+"""What may stand on the posts, in the order it is drawn and numbered."""
+
+
+def stands_on(text: str) -> str:
+    """Return what stands on the posts, by the number of its drawing or its name as typed.
+
+    Raises
+    ------
+    KeelError
+        `bad-value`: neither.
+    """
+    clean = text.strip().lower()
+    if clean.isdigit() and 1 <= int(clean) <= len(CARRIED):
+        return CARRIED[int(clean) - 1]
+    named = [name for name in CARRIED if clean and clean in name]
+    if len(named) != 1:
+        raise KeelError("bad-value", f"expected 1 to {len(CARRIED)}, as drawn, such as 2 for {CARRIED[1]}")
+    return named[0]
 
 
 def grid_drafts(

@@ -105,6 +105,7 @@ def measure(book: SupportsBook) -> Task:
     rank = np.empty(len(points), dtype=int)
     rank[sorted(range(len(points)), key=lambda i: points[i].name)] = np.arange(len(points))
     happened = changes(book)
+    first = np.asarray(sign * read("first") + bent - book.line_moved)
     return Task(
         [point.name for point, h in zip(points, has, strict=True) if h],
         np.array(
@@ -114,14 +115,14 @@ def measure(book: SupportsBook) -> Task:
         has,
         heights,
         shift + left,
-        np.asarray(sign * read("first") + bent - book.line_moved),
+        first,
         u,
         u_again,
         shift,
         collimation_left(book),
         BOTH_LINES if {FOUND, LEFT} <= book.reference.keys() else 0.0,
         BOTH_LINES if FOUND in book.reference else 0.0,
-        learn(book, happened, float(u.max()) if len(points) else 0.0),
+        learn(book, happened, float(u.max()) if len(points) else 0.0, first=first),
         happened,
         ScaleShows(book, bent, _lines(book)),
         since=np.asarray(sign * read("since") + bent - book.line_since),

@@ -6,6 +6,7 @@ from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.moving.means import FILL, JACK, LEAVES, SCREW, TRIM, WEDGE
+from vivid_keel.core.moving.plan import NOT_KNOWN
 from vivid_keel.core.moving.scale import HANGS, parse_sense
 from vivid_keel.core.quantities import is_missing, parse_length
 from vivid_keel.core.record.entries import Draft
@@ -13,7 +14,7 @@ from vivid_keel.desk.base import whole_number
 from vivid_keel.desk.put_above import named_above
 from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken, in_unit
 from vivid_keel.trades.supports.desk import SupportsDesk
-from vivid_keel.trades.supports.lay_out import grid_drafts
+from vivid_keel.trades.supports.lay_out import grid_drafts, stands_on
 
 OF_MEANS = {
     LEAVES: "packing",
@@ -24,6 +25,10 @@ OF_MEANS = {
     TRIM: "trim",
 }
 """What moves one post, in a word."""
+
+
+ASKED = 7
+"""Among what was typed so far: the line that is asked now."""
 
 
 class LayOutSheet(Sheet):
@@ -38,12 +43,12 @@ class LayOutSheet(Sheet):
         self.typed = desk.typed("lay-out")
         self.far = desk.book.style.far
         apart = ("2.400 m", "3.000 m") if self.far == "m" else ("8'", "10'")
-        for row, usual in enumerate(("A, B", "6", *apart, HANGS)):
+        for row, usual in enumerate(("A, B", "6", *apart, HANGS, NOT_KNOWN)):
             self.typed.setdefault(row, usual)
 
     @property
     def count(self) -> int:
-        return 6
+        return 7
 
     def cell(self, row: int, column: int) -> Cell:
         label = (
@@ -52,6 +57,7 @@ class LayOutSheet(Sheet):
             "Spacing along a row",
             "Between the rows",
             "How the scale is held",
+            "What stands on them",
             "Lay them out",
         )[row]
         note = (
@@ -60,13 +66,14 @@ class LayOutSheet(Sheet):
             "centre to centre",
             "",
             "h: hangs from the beam · s: stands on the point; see above",
+            "1 to 5, as drawn above; Enter where you don't know",
             "",
         )[row]
         if column == 0:
-            return Cell(label, bold=row == 5)
+            return Cell(label, bold=row == 6)
         if column == 2:
             return Cell(note, ink="muted")
-        return Cell("Enter" if row == 5 else self.typed[row], bold=True, editable=row < 5)
+        return Cell("Enter" if row == 6 else self.typed[row], bold=True, editable=row < 6)
 
     def first(self) -> Place:
         return (0, 1)
@@ -82,13 +89,20 @@ class LayOutSheet(Sheet):
             raise KeelError("bad-value", "the spacing is above 0; measure post to post, centre to centre")
         if row == 4:
             clean = parse_sense(clean)
+        if row == 5:
+            clean = stands_on(clean)
         self.typed[row] = clean
+        return self._on(row)
+
+    def _on(self, row: int) -> Taken:
+        """Go to the next line; the picture shows what is asked there."""
+        self.typed[ASKED] = str(row + 1)
         return Taken((), (row + 1, 1))
 
     def enter(self, row: int) -> Taken:
         made: list[Draft] = []
-        if row < 5:
-            return Taken(made, (row + 1, 1))
+        if row < 6:
+            return self._on(row)
         t, mark, desk = self.typed, self.desk.decimal_mark, self.desk
         rows = list(dict.fromkeys(r.strip() for r in t[0].split(",") if r.strip()))
         drafts = grid_drafts(
@@ -99,7 +113,9 @@ class LayOutSheet(Sheet):
             parse_length(t[3], self.far, mark).value,
         )
         said = desk.file.journal.latest(desk.work, "limits")
-        limits = Draft(desk.work, "limits", {**(said.body if said is not None else {}), "sense": t[4]})
+        limits = Draft(
+            desk.work, "limits", {**(said.body if said is not None else {}), "sense": t[4], "beam": t[5]}
+        )
         made += [limits, *drafts]
         return Taken(made)
 

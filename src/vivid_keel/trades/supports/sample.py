@@ -53,6 +53,8 @@ def posts(file: JobLike, tools: Mapping[str, Tool], now: datetime) -> None:
             "sense": "hangs",
             "leaf_size": "60 × 80 mm",
             "clearance_m": 0.001,
+            "fits": True,
+            "beam": "don't know",
         },
     )
     made = file.record([limits, *points])[1:]
