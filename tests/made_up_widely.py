@@ -321,7 +321,9 @@ def of_structures() -> Iterator[str]:
         xy = np.column_stack([np.arange(n) * 2.0, (np.arange(n) % 2) * (3.0 if k % 2 else 0.0)])
         near = np.hypot(*(xy[:, None] - xy[None]).transpose(2, 0, 1)) if k % 3 else None
         moves = [np.where(rng.random(n) < 0.3, 0.0, rng.integers(-4, 9, n) / 1000) for _ in range(rounds)]
-        truth = response.Response.stiff_as(n, [range(n)], float(rng.choice([0.0, 0.05, 0.5, 4.0]))).matrix
+        truth = response.Response.stiffest(
+            [range(n)], np.zeros(n), float(rng.choice([0.0, 0.05, 0.5, 4.0]))
+        ).matrix
         changes = [truth @ m + rng.integers(-1, 2, n) * 0.0001 for m in moves]
         for change in changes:
             change[rng.random(n) < 0.15] = math.nan
@@ -329,7 +331,7 @@ def of_structures() -> Iterator[str]:
         begun = response.Response.beams(n, [list(row) for row in rows], moves, changes)
         tips = np.full((n, n), 1.0 / n)
         yield f"## {told(plain([n, rounds, truth]))}"
-        yield f"  {told(plain([response.Response.rigid(n), response.Response.stiff_as(n, rows, 0.3), begun]))}"
+        yield f"  {told(plain([response.Response.rigid(n), response.Response.stiffest(rows, np.zeros(n), 0.3), begun]))}"
         for watched in (math.nan, 0.4):
             yield f"  {said(lambda t=tips, m=moves, d=changes, w=watched: response.Response.on_feet(t, m, d, 0.0001, w))}"
         after = begun.learned(moves, changes, float(rng.choice([0.0001, 0.0005])), near)

@@ -47,15 +47,15 @@ WATCHED = 0.05
 """How well it is known once levels were watched while feet were turned [1]."""
 
 
-def unlikely(off: float, u: float, share: float) -> float:
-    """Return how unlikely a share is [1]: by how far off it leaves what was seen, Σ of squares [m²], read to u [m]; and by itself."""
-    return off / (2 * u**2) + ((share - SHARED) / SPREAD) ** 2
-
-
 PRESSED = 0.0005
 """A post, and what it stands on, gives way under its load by about so much [m]."""
 STIFFEST = 0.15
 """Nothing that stands on posts is taken to be stiffer than a stone wall, against them [1]."""
+
+
+def unlikely(off: float, u: float, share: float) -> float:
+    """Return how unlikely a share is [1]: by how far off it leaves what was seen, Σ of squares [m²], read to u [m]; and by itself."""
+    return off / (2 * u**2) + ((share - SHARED) / SPREAD) ** 2
 
 
 def _bends(n: int) -> Floats:
@@ -85,17 +85,9 @@ class Response(Struct, frozen=True):
         return Response(np.eye(n))
 
     @staticmethod
-    def stiff_as(n: int, rows: Sequence[Sequence[int]], stiffness: float) -> Response:
-        """The model of beams over the rows of a stiffness against that of their supports [1], before anything was seen."""
-        out = np.eye(n)
-        for row in rows:
-            if len(row) >= 3:
-                out[np.ix_(list(row), list(row))] = _beam(len(row), stiffness)
-        return Response(out)
-
-    @staticmethod
-    def stiffest(rows: Sequence[Sequence[int]], heights: Floats) -> Response:
-        """The model of beams over the rows, each as stiff as its heights (n,) [m] allow before anything was moved.
+    def stiffest(rows: Sequence[Sequence[int]], heights: Floats, most: float = STIFFEST) -> Response:
+        """The model of beams over the rows, each as stiff as its heights (n,) [m] allow before anything was moved, and no stiffer than
+        `most`, against their supports [1].
 
         A beam that is bent so far as it is found pushes with κ·BᵀB·h, by which its posts are pressed together more or less; were
         that more than the weight on a post presses it, the beam would have lifted off there and lain straighter.
@@ -106,8 +98,8 @@ class Response(Struct, frozen=True):
             if len(at) < 3 or np.isnan(heights[at]).any():
                 continue
             b = _bends(len(at))
-            most = float(np.abs(b.T @ b @ heights[at]).max())
-            out[np.ix_(at, at)] = _beam(len(at), min(STIFFEST, PRESSED / max(most, 1e-9)))
+            bent = float(np.abs(b.T @ b @ heights[at]).max())
+            out[np.ix_(at, at)] = _beam(len(at), min(most, PRESSED / max(bent, 1e-9)))
         return Response(out)
 
     @staticmethod

@@ -145,10 +145,32 @@ def _taught(rounds: _Rounds) -> Learned:
         expected = made if before is None else before.matrix @ made
         thick = [leaf.thickness for leaf in book.stock]
         why = reasons(made, change, u, thick, expected, book.style, turns)
-        told.append(PassTold(n, int((np.abs(put) > 1e-9).sum()), took(made, change), why))
+        told.append(
+            PassTold(
+                n,
+                int((np.abs(put) > 1e-9).sum()),
+                took(made, change),
+                _sure_of(rounds, trusted, made, change, why),
+            )
+        )
         trusted.append((put, leaves, to_learn_from(made, change, u, expected, why)))
     response = _response(rounds, trusted, delta)
     return Learned(response, delta, told, SEEN if rounds.tips is None else SEEN_OF_A_BODY)
+
+
+def _sure_of(
+    rounds: _Rounds, trusted: Sequence[Happened], made: Floats, change: Floats, why: list[Reason]
+) -> list[Reason]:
+    """Return of the reasons `why` a round went as it did those that a stiffer beam, as stiff as this very round has it, doesn't explain
+    as well; one that went the wrong way is no beam's doing."""
+    if not why or rounds.tips is not None:
+        return why
+    book, delta = rounds.book, rounds.book.limits.interface
+    seen = [*((put - delta * leaves, went) for put, leaves, went in trusted), (made, change)]
+    fits = Response.beams(len(made), in_rows(book), *zip(*seen, strict=True)).matrix @ made
+    thick = [leaf.thickness for leaf in book.stock]
+    too = {one.point for one in reasons(made, change, rounds.u, thick, fits, book.style, _turns(book))}
+    return [reason for reason in why if reason.point in too or reason.kind in {"way", "sense"}]
 
 
 def _turns(book: MovingBook) -> Floats:
@@ -187,10 +209,12 @@ def in_rows(book: MovingBook) -> list[list[int]]:
 
 def _to_begin_with(book: MovingBook, first: Floats | None) -> Response | None:
     """What is expected of what stands on the rows before anything was moved; None where nobody was asked what it is."""
+    if not book.points:
+        return None
     if book.limits.beam == NOT_KNOWN:
-        return None if first is None or not book.points else Response.stiffest(in_rows(book), first)
+        return None if first is None else Response.stiffest(in_rows(book), first)
     stiff = BEAMS[book.limits.beam]
-    return Response.stiff_as(len(book.points), in_rows(book), stiff) if stiff > 0 and book.points else None
+    return Response.stiffest(in_rows(book), np.zeros(len(book.points)), stiff) if stiff > 0 else None
 
 
 def _learn_elsewhere(delta: float, happened: Sequence[Happened], u: float, influence: Floats) -> Learned:
