@@ -20,12 +20,14 @@ from vivid_keel.trades.track.book import (
     BY_WIRE,
     CROSS,
     RAIL_TOP,
+    RIGHT_RAIL,
     SIGHT,
     VOID_LEFT,
     VOID_RIGHT,
     WIRE,
     fold_track,
 )
+from vivid_keel.trades.track.findings import track_findings
 from vivid_keel.trades.track.lifts import between, gave, quarters
 from vivid_keel.trades.track.result import work_out_track
 
@@ -50,7 +52,7 @@ def stretch(n=9, sights=None, levels=None, left=None, right=None, again=None, **
                 "what": what,
                 "sleeper": sleeper,
                 "phase": phase,
-                "text": f"{value}",
+                "text": f"{value * 1000:g}" if what == CROSS else f"{value}",
                 "value": float(value),
             }
             book.add(Draft(book.work, "track-reading", body))
@@ -388,3 +390,50 @@ def test_one_cross_level_of_many_does_not_come_right():
     assert "The cross level comes right" not in said
     (partly,) = [f for title, f in said.items() if title.startswith("Cross level read at 1 of ")]
     assert partly.verdict == "open"
+
+
+# Cross level once it is packed, with its U
+
+
+def test_the_cross_level_predicted_is_judged_with_its_u_and_only_where_it_was_read():
+    sights = {1: 0.0, 5: 2.0, 9: 0.0}
+    result = stretch(9, sights, {1: -0.001, 5: -0.004, 9: 0.001})
+    read = [k for k, verdict in enumerate(result.levels) if verdict]
+    assert read == [0, 4, 8]
+    assert np.isnan(result.u_predicted[[1, 2, 3, 5, 6, 7]]).all()
+    quarter, read_to = 0.25 * MEASURE / math.sqrt(12), 0.001 / math.sqrt(12)
+    assert result.book.read[FOUND][(CROSS, 5)].step == pytest.approx(0.001)
+    assert result.u_predicted[4] == pytest.approx(math.hypot(quarter * math.sqrt(2), read_to))
+    hollow = stretch(9, sights, {5: -0.004}, left={5: 1.0}, right={5: 0.5})
+    assert hollow.u_predicted[4] == pytest.approx(math.hypot(quarter * 2, read_to))
+
+
+@pytest.mark.parametrize(
+    ("left_low", "verdict", "words"),
+    [
+        (0.004, "in", "The cross level comes right"),
+        (-0.0145, "out", "off at sleeper 5"),
+        (-0.011, "open", "Cross level not proven at sleeper 5"),
+    ],
+)
+def test_three_verdicts_on_the_cross_level(left_low, verdict, words):
+    """The right rail is the datum and goes up by two measures; the left one can't go down, however high it is."""
+    sights = {1: 0.0, 5: 2.0, 9: 0.0}
+    levels = {1: 0.0, 5: left_low, 9: 0.0}
+    result = stretch(9, sights, levels, datum=(RIGHT_RAIL, 1.0))
+    assert result.levels[4] == verdict
+    said = [f for f in track_findings(result, "Moves") if "ross level" in f.title]
+    assert [f.verdict for f in said] == [verdict] and words in said[0].title
+    assert "±" in said[0].text or "U of" in said[0].text
+
+
+def test_u_of_the_cross_level_covers_what_hands_put_in():
+    """Cans filled to a quarter and a level read to the millimetre, by a simulation that knows nothing of how U is reckoned."""
+    rng, inside, times = np.random.default_rng(32), 0, 600
+    for _ in range(times):
+        level = rng.uniform(-0.006, 0.006)
+        result = stretch(3, {2: 3.0}, {2: round(level * 1000) / 1000})
+        put = [float(rail[1]) + rng.uniform(-0.125, 0.125) for rail in result.at_rest]
+        true = level + (put[1] - put[0]) * MEASURE
+        inside += abs(float(result.predicted[1]) - true) <= 2 * float(result.u_predicted[1])
+    assert inside / times >= 0.93

@@ -6,9 +6,10 @@ from collections.abc import Mapping
 
 from msgspec import Struct, field
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Stated, with_stated
 from vivid_keel.core.moving.plan import FOUND, LEFT
-from vivid_keel.core.quantities import LengthStyle
+from vivid_keel.core.quantities import LengthStyle, parse_length
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.matters import acknowledged
 from vivid_keel.core.record.readings import style_of
@@ -78,11 +79,12 @@ FACTS = (
 
 
 class Seen(Struct, frozen=True):
-    """A reading: its entry, text and value (measures, or of a cross level [m])."""
+    """A reading: its entry, text and value (measures, or of a cross level [m]), and of a cross level the step it was read to [m]."""
 
     id: int
     text: str
     value: float
+    step: float = 0.0
 
 
 class TrackBook(Struct, frozen=True):
@@ -166,7 +168,12 @@ def fold_track(journal: Journal, work: int) -> TrackBook:
             read = _another_round(read)
         body = e.body
         place = (str(body["what"]), int(body["sleeper"]))
-        read.setdefault(str(body["phase"]), {})[place] = Seen(e.id, str(body["text"]), float(body["value"]))
+        read.setdefault(str(body["phase"]), {})[place] = Seen(
+            e.id,
+            str(body["text"]),
+            float(body["value"]),
+            _step(str(body["text"])) if place[0] == CROSS else 0.0,
+        )
     for _ in begins:
         read = _another_round(read)
     return TrackBook(
@@ -183,6 +190,17 @@ def fold_track(journal: Journal, work: int) -> TrackBook:
             if e.id > max((visit.id for visit in journal.standing(work, "visit")), default=0)
         },
     )
+
+
+MILLIMETRE = 0.001
+
+
+def _step(text: str) -> float:
+    """To what a cross level was read [m], as typed; the millimetre where that doesn't say."""
+    try:
+        return parse_length(text, "mm", None).resolution
+    except KeelError:
+        return MILLIMETRE
 
 
 def _another_round(read: dict[str, dict[tuple[str, int], Seen]]) -> dict[str, dict[tuple[str, int], Seen]]:

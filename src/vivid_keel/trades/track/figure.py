@@ -162,6 +162,10 @@ def cross_level(result: TrackResult, width: float, height: float, focus: int = -
     )
     picture.items.append(Trace(x, y(result.cross), "muted", 1.6))
     picture.items.append(Trace(x, y(result.predicted), "in", 2.4))
+    for k in np.flatnonzero(~np.isnan(result.u_predicted)).tolist():
+        U = 2 * float(result.u_predicted[k])
+        low_end, high_end = (float(y(float(result.predicted[k]) + side * U)) for side in (-1, 1))
+        picture.line(float(x[k]), low_end, float(x[k]), high_end, "in", 1.2)
     begins = [float(y(float(line[0]))) for line in (result.cross, result.predicted)]
     apart = max(0.0, (NAMES_APART - abs(begins[1] - begins[0])) / 2) * (1 if begins[1] >= begins[0] else -1)
     for name, at, ink in (("as found", begins[0] - apart, "muted"), ("packed", begins[1] + apart, "in")):

@@ -7,17 +7,16 @@ import numpy as np
 from vivid_keel.core.cautions import TRACK, Caution
 from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT
 from vivid_keel.core.quantities import is_missing, show_amount, show_number
 from vivid_keel.trades.track.book import CROSS, ROUND
 from vivid_keel.trades.track.lifts import in_words
-from vivid_keel.trades.track.result import TrackResult
+from vivid_keel.trades.track.result import OFF, TrackResult
 
 ENOUGH = 0.5
 """What is left after traffic may be so much [measures]."""
 HIGH = 0.5
 """A sleeper that stands more above the line is said [measures]."""
-OFF = 0.005
-"""A cross level that will be off by more is said [m]."""
 
 
 def track_state(result: TrackResult) -> State:
@@ -159,22 +158,36 @@ def _levels(result: TrackResult) -> list[Finding]:
                 action_label="Go to the sleepers",
             )
         ]
-    off = result.predicted - result.wanted
-    k = int(np.abs(off).argmax())
-    words = show_amount(float(off[k]), book.style, signed=True)
-    if abs(off[k]) <= OFF:
+    at = [k for k, verdict in enumerate(result.levels) if verdict]
+    off, U = result.predicted - result.wanted, 2 * result.u_predicted
+    k = max(at, key=lambda k: abs(float(off[k])))
+    most, allowed = show_amount(float(np.nanmax(U)), book.style, up=True), show_amount(OFF, book.style)
+    words, known = (
+        show_amount(float(off[k]), book.style, signed=True),
+        f"± {show_amount(float(U[k]), book.style, up=True)}",
+    )
+    out = [k for k in at if result.levels[k] == PROVEN_OUT]
+    if not out and all(result.levels[k] == PROVEN_IN for k in at):
         return [
             Finding(
-                "in",
+                PROVEN_IN,
                 "The cross level comes right",
-                f"Within {show_amount(abs(float(off[k])), book.style)} at every sleeper, at rest and packed.",
+                f"Within {show_amount(abs(float(off[k])), book.style)} wherever it was read, at rest and packed, with U of {most} at most; {allowed} allowed.",
+            )
+        ]
+    cure = "The other rail can't be lowered by chips: lift the sighted rail more there, or take out what lies under the other one."
+    if not out:
+        unsure = ", ".join(str(k + 1) for k in at if result.levels[k] == NOT_PROVEN)
+        return [
+            Finding(
+                NOT_PROVEN,
+                f"Cross level not proven at sleeper {unsure}",
+                f"{words} {known} at sleeper {k + 1}, {allowed} allowed: too near the limit to tell before it is packed. Read it again after traffic. {cure}",
             )
         ]
     return [
         Finding(
-            "open",
-            f"Cross level {words} off at sleeper {k + 1}",
-            "The other rail can't be lowered by chips: lift the sighted rail more there, or take out what lies under the other one.",
+            PROVEN_OUT, f"Cross level {words} off at sleeper {k + 1}", f"{known}, {allowed} allowed. {cure}"
         )
     ]
 

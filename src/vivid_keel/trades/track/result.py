@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -9,7 +10,8 @@ import numpy as np
 from msgspec import Struct
 
 from vivid_keel.core.moving.plan import FOUND, LEFT
-from vivid_keel.core.quantities import show_amount
+from vivid_keel.core.proof import judge_all
+from vivid_keel.core.quantities import is_missing, show_amount
 from vivid_keel.core.working import Working
 from vivid_keel.trades.track.book import (
     CROSS,
@@ -21,12 +23,16 @@ from vivid_keel.trades.track.book import (
     VOID_RIGHT,
     TrackBook,
 )
-from vivid_keel.trades.track.lifts import between, gave, in_words, other_rail, quarters
+from vivid_keel.trades.track.lifts import QUARTER, between, gave, in_words, other_rail, quarters
 
 if TYPE_CHECKING:
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
+
+
+OFF = 0.005
+"""A cross level may be off by so much once it is packed [m]."""
 
 
 class TrackResult(Struct, frozen=True, dict=True):
@@ -117,6 +123,32 @@ class TrackResult(Struct, frozen=True, dict=True):
         return np.asarray(
             self.cross + (self.at_rest[1] - self.at_rest[0]) * self.book.facts.values["measure"]
         )
+
+    @cached_property
+    def u_predicted(self) -> Floats:
+        """Standard uncertainty of the cross level once it is packed (n,) [m]; nan where it wasn't read.
+
+        Source: chips are given out to a quarter of a can, under each rail; a hollow is felt to a quarter; the cross level is read to
+        its last digit; and a can gives what it gives.
+        """
+        book, out = self.book, np.full(self.book.sleepers, np.nan)
+        quarter = QUARTER / math.sqrt(12) * book.facts.values["measure"]
+        given, u_given = self.learned
+        for (what, k), one in book.read[FOUND].items():
+            if what == CROSS and k <= book.sleepers:
+                hollow = sum(float(void[k - 1]) > 0 for void in self.voids)
+                gives = 0.0 if is_missing(given) else u_given
+                more = float(self.at_rest[1][k - 1] - self.at_rest[0][k - 1]) * book.facts.values["measure"]
+                out[k - 1] = math.hypot(
+                    quarter * math.sqrt(2 + hollow), one.step / math.sqrt(12), gives * more
+                )
+        return out
+
+    @cached_property
+    def levels(self) -> list[str]:
+        """Verdict on the cross level once it is packed, against what is wanted, at every sleeper; "" where it wasn't read."""
+        off = np.where(np.isnan(self.u_predicted), np.nan, self.predicted - self.wanted)
+        return judge_all(off, 2 * self.u_predicted, OFF)
 
     @cached_property
     def learned(self) -> tuple[float, float]:

@@ -279,11 +279,18 @@ class CansSheet(Sheet):
         left, right = result.rounds[self.round]
         hollow = [float(v[k]) for v in result.voids]
         words = " / ".join(in_words(v) if v else "–" for v in hollow) if any(hollow) else ""
-        then = self.desk.book.style.amount(float(result.predicted[k]), signed=True)
+        level, style = result.levels[k], self.desk.book.style
+        then = "not read"
+        if level:
+            U = style.amount(2 * float(result.u_predicted[k]), up=True)
+            then = f"{style.amount(float(result.predicted[k]), signed=True)} ± {U}"
         cans = [in_words(float(c[k])) if c[k] else "–" for c in (left, right)]
+        last = self.round == len(result.rounds) - 1
         return Cell(
-            (str(k + 1), *cans, words, then if self.round == len(result.rounds) - 1 else "")[column],
+            (str(k + 1), *cans, words, then if last else "")[column],
+            ink="muted" if column == 4 and not level else "ink",
             bold=column < 3,
+            sign=level if column == 4 and last else "",
         )
 
     def why(self, row: int) -> Working | None:

@@ -36,9 +36,15 @@ def _told(result: TrackResult) -> Iterator[Told]:
             float(result.cross[k]),
             formula="straight between what was read",
         )
-        yield Told(
-            of, "cross level once packed, + right high", float(result.predicted[k]), formula="found + lifts"
-        )
+        if result.levels[k]:
+            yield Told(
+                of,
+                "cross level once packed, + right high",
+                float(result.predicted[k]),
+                "m",
+                2 * float(result.u_predicted[k]),
+                "found + lifts",
+            )
     yield Told("stretch", "one measure lifts", result.book.facts.values["measure"])
     given, u = result.learned
     yield Told("stretch", "a measure really gave", given, "measures", 2 * u, "after traffic / put in")
