@@ -367,7 +367,9 @@ def order_of_work(
         ordered: list[int] = at[np.lexsort((rank[at], -np.abs(moves[at]).round(9)))].tolist()
         return ordered
     xy = np.array([(point.x, point.y) for point in book.points]).reshape(-1, 2)
-    return order(np.where(todo, moves, np.nan), xy, book.limits.order, _said_to_carry(book))
+    return order(
+        np.where(todo, moves, np.nan), xy, book.limits.order, _said_to_carry(book), corners=book.corners
+    )
 
 
 def _said_to_carry(book: MovingBook) -> tuple[int, ...]:
@@ -380,7 +382,7 @@ def _feet(book: MovingBook) -> tuple[int, ...]:
     if book.limits.order != "three" or not book.points:
         return ()
     xy = np.array([(point.x, point.y) for point in book.points])
-    return _said_to_carry(book) or three_feet(xy) or ()
+    return _said_to_carry(book) or three_feet(xy, corners=book.corners) or ()
 
 
 def _broken(book: MovingBook, moves: Floats, to_move: list[int]) -> list[int]:

@@ -214,6 +214,8 @@ class MovingBook(Struct, frozen=True):
     """Whether what stands on its feet may bend between them, so that one of them may hang."""
     by_turns: ClassVar[bool] = False
     """Whether a foot that it holds back is turned by so much, and the instrument only stops it sooner."""
+    corners: ClassVar[bool] = False
+    """Whether it is first set on its corners: a heavy bed, whose middle feet come last."""
     asks_which_carry: ClassVar[bool] = False
     """Whether a person says which of its feet carry it, and which follow."""
     work: int

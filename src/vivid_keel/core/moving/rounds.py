@@ -162,7 +162,7 @@ def _sure_of(
     rounds: _Rounds, trusted: Sequence[Happened], made: Floats, change: Floats, why: list[Reason]
 ) -> list[Reason]:
     """Return of the reasons `why` a round went as it did those that a stiffer beam, as stiff as this very round has it, doesn't explain
-    as well; one that went the wrong way is no beam's doing."""
+    as well: a leaf or a turn too many, a post that sank. One that didn't answer at all, or went the wrong way, is no beam's doing."""
     if not why or rounds.tips is not None:
         return why
     book, delta = rounds.book, rounds.book.limits.interface
@@ -170,7 +170,7 @@ def _sure_of(
     fits = Response.beams(len(made), in_rows(book), *zip(*seen, strict=True)).matrix @ made
     thick = [leaf.thickness for leaf in book.stock]
     too = {one.point for one in reasons(made, change, rounds.u, thick, fits, book.style, _turns(book))}
-    return [reason for reason in why if reason.point in too or reason.kind in {"way", "sense"}]
+    return [reason for reason in why if reason.point in too or reason.kind not in {"leaf", "turn", "sank"}]
 
 
 def _turns(book: MovingBook) -> Floats:

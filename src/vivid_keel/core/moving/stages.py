@@ -82,9 +82,9 @@ ORDERS = {
 }
 
 
-def three_feet(xy: Floats) -> tuple[int, int, int] | None:
+def three_feet(xy: Floats, *, corners: bool = False) -> tuple[int, int, int] | None:
     """Return the three points that carry the rest best: those between which the middle of all lies furthest inside, of them those
-    furthest apart. None where all stand in line.
+    furthest apart. None where all stand in line. `corners` takes those furthest apart, of what is heavy and bolted down.
 
     Set on three feet a frame is statically determinate: it stands firm however crooked the others are. Three corners of four carry it
     on their edge only.
@@ -98,14 +98,17 @@ def three_feet(xy: Floats) -> tuple[int, int, int] | None:
         return None
     middle, best, widest = xy.mean(axis=0), None, (-math.inf, 0.0)
     for at in combinations(_outermost(xy), 3):
-        corners = xy[list(at)]
-        sides = np.roll(corners, -1, axis=0) - corners
+        ends = xy[list(at)]
+        sides = np.roll(ends, -1, axis=0) - ends
         area = float(sides[0, 0] * sides[1, 1] - sides[0, 1] * sides[1, 0]) / 2
         if abs(area) <= 1e-9:
             continue
-        to_middle = middle - corners
+        to_middle = middle - ends
         inside = math.copysign(1.0, area) * (sides[:, 0] * to_middle[:, 1] - sides[:, 1] * to_middle[:, 0])
-        stands = (round(float((inside / np.hypot(*sides.T)).min()), 9), round(abs(area), 9))
+        stands = (
+            0.0 if corners else round(float((inside / np.hypot(*sides.T)).min()), 9),
+            round(abs(area), 9),
+        )
         if stands > widest:
             widest, best = stands, at
     return best
@@ -127,7 +130,9 @@ def _outermost(xy: Floats) -> Sequence[int]:
         return ()
 
 
-def order(moves: Floats, xy: Floats, how: str = "need", carry: Sequence[int] = ()) -> list[int]:
+def order(
+    moves: Floats, xy: Floats, how: str = "need", carry: Sequence[int] = (), *, corners: bool = False
+) -> list[int]:
     """Return the points to be moved in the order of a round.
 
     Parameters
@@ -139,10 +144,12 @@ def order(moves: Floats, xy: Floats, how: str = "need", carry: Sequence[int] = (
     how : str
         A key of ORDERS.
     carry : sequence of int
-        The feet that carry, where a person said which; else the widest three do.
+        The feet that carry, where a person said which; else three do (see `three_feet`).
+    corners : bool
+        Whether those are the three that stand furthest apart.
     """
     points = [i for i, m in enumerate(moves.tolist()) if not is_missing(m) and abs(m) > EQUAL]
-    feet = (tuple(carry) or three_feet(xy)) if how == "three" else None
+    feet = (tuple(carry) or three_feet(xy, corners=corners)) if how == "three" else None
     if feet is not None:
         middle = xy.mean(axis=0)
         far = np.hypot(*(xy - middle).T)

@@ -111,6 +111,7 @@ class BedBook(MovingBook, frozen=True):
     thing: ClassVar[str] = "foot"
     called: ClassVar[tuple[str, str]] = ("foot", "feet")
     springy: ClassVar[bool] = True
+    corners: ClassVar[bool] = True
     facts: Stated = field(default_factory=lambda: usual_facts(FACTS))
     stations: Sequence[Station] = ()
     read: Mapping[str, Read] = field(default_factory=dict)
