@@ -1,4 +1,4 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Vivid Keel: from staff readings to heights, and from heights to the packing that brings things level."""
 
-__version__ = "0.18.0"
+__version__ = "0.19.0"

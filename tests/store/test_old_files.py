@@ -65,6 +65,7 @@ def test_there_is_a_file_of_every_version():
         "job-0.15.keel",
         "job-0.16.keel",
         "job-0.17.keel",
+        "job-0.18.keel",
         "job-0.2.keel",
         "job-0.3.keel",
         "job-0.4.keel",
@@ -81,6 +82,7 @@ def test_there_is_a_file_of_every_version():
         "kit-0.15.keelkit",
         "kit-0.16.keelkit",
         "kit-0.17.keelkit",
+        "kit-0.18.keelkit",
         "kit-0.3.keelkit",
         "kit-0.4.keelkit",
         "kit-0.5.keelkit",
@@ -280,3 +282,21 @@ def test_a_round_begun_in_an_older_file_has_the_plan_from_before_its_first_booki
         assert steps_said(desk) == {line: said for line, said in before.items() if line != name}
         assert file.journal.standing(work, "plan")  # from here on it stands by itself
         assert all(desk.book.booked[id].text == text for id, text in booked.items())
+
+
+def test_a_plan_printed_in_0_18_stands_and_its_task_packs_as_it_did(old):
+    """A new task packs what fits; one that was begun before that goes on as reckoned, line for line."""
+    with opens(old("job-0.18.keel")) as file:
+        work = next(w.id for w in file.journal.works() if w.body["type"] == "supports")
+        (plan,) = file.journal.standing(work, "plan")
+        desk = desk_for(file, work)
+        wait(desk)
+        assert not desk.book.limits.fits and desk.book.limits.beam == ""
+        assert desk.result.is_issued and not desk.result.since_printed
+        lines = {(line["point"], line["stage"]) for line in plan.body["lines"]}
+        left = {
+            (desk.book.points[step.place].id, step.stage)
+            for steps in desk.result.walk.values()
+            for step in steps
+        }
+        assert left < lines and len(left) == len(lines) - 1

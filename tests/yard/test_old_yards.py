@@ -17,7 +17,8 @@ OLD = Path(__file__).parent / "old"
 
 
 @pytest.mark.parametrize(
-    "name", ["yard-0.11", "yard-0.12", "yard-0.13", "yard-0.14", "yard-0.15", "yard-0.16", "yard-0.17"]
+    "name",
+    ["yard-0.11", "yard-0.12", "yard-0.13", "yard-0.14", "yard-0.15", "yard-0.16", "yard-0.17", "yard-0.18"],
 )
 def test_what_was_done_is_as_it_was_and_told_as_then(name, tmp_path):
     told = json.loads((OLD / f"{name}.json").read_text())
