@@ -83,7 +83,7 @@ def test_screws_go_out_as_turns_and_a_limit_as_a_word(desk):
 
     desk.record(Draft(desk.work, "mover", {"what": "screw", "values": {"pitch": 2.0, "school": 1.0}}))
     rows = {r["post"]: r for r in csv.DictReader(io.StringIO(supports_csv(desk.result)))}
-    assert rows["U4"]["packing mm or by hand"] == "5¾ turns clockwise, a hair high, then draw it down"
+    assert rows["U4"]["packing mm or by hand"] == "6 turns clockwise, a hair high, then draw it down"
     assert float(rows["U4"]["jack to"]) == pytest.approx(float(rows["U4"]["finish at"]) + 0.0002, abs=1.01e-4)
     assert rows["U2"]["packing mm or by hand"] == ""
     old = desk.file.journal.latest(desk.work, "limits")

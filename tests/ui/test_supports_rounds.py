@@ -387,8 +387,8 @@ def test_what_went_in_is_booked_by_keys_enter_as_planned_or_typed(demo, hands):
     hands.line("1.5 + 1.5 + 0.8")  # the next row is open already
     assert demo.desk.book.booked[second].text == "1.5 + 1.5 + 0.8"
     demo.sheet.go((rows[1], put))
-    hands.line("7")
-    assert "no leaf in the stock" in demo.sheet.refusal
+    hands.line("0.1")
+    assert "No leaf in the stock" in demo.sheet.refusal
     hands.key("esc")
     demo.desk.file.undo()
     demo.desk.refresh()
@@ -430,6 +430,9 @@ def test_site_mode_walks_the_stages_and_then_reads_again_by_keys_alone(demo, han
     assert demo.stage == "Moves"
     for caution in desk.cautions("Moves"):
         desk.acknowledge(caution)
+    limits = desk.file.journal.latest(desk.work, "limits").body
+    desk.record(Draft(desk.work, "limits", {**limits, "beam": "", "fits": True}))  # each post for itself
+    demo.refresh()
     hands.rest()
     hands.do("F11")
     assert "stage 1 of" in site.head.text() and site.value.text() == "as planned"
@@ -451,9 +454,10 @@ def test_site_mode_walks_the_stages_and_then_reads_again_by_keys_alone(demo, han
     assert site.booking.place not in {first.place, second}  # the others stand: the next is offered at once
     hands.rest()
     site.setFocus()
-    hands.key("7", text="7")
+    for key in "0.1":
+        hands.key(key, text=key)
     hands.key("enter")
-    assert "no leaf in the stock" in site.said.text() and site.booking.text == "7"
+    assert "No leaf in the stock" in site.said.text() and site.booking.text == "0.1"
     hands.key("backspace")
     hands.do("Ctrl+Z")
     assert desk.result.begun(second) is None and site.name.text() == desk.book.points[second].name

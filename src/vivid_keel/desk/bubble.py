@@ -78,7 +78,20 @@ class BubbleDesk(LivingDesk):
 
     def own_findings(self, stage: str) -> list[Finding]:
         words = "Let it be read" if self.wanted(FOUND) else "Turn, let it answer"
-        return [
+        first = (
+            [
+                Finding(
+                    "todo",
+                    "Try every foot first",
+                    "A foot pushes and never pulls: one that turns freely hangs, and the level can't show it. Bring it up until it just takes.",
+                    action="take",
+                    action_label="All take",
+                )
+            ]
+            if stage == "Readings" and self.hidden is None and self.asks_for_feet
+            else []
+        )
+        return first + [
             replace(finding, action_label=words) if finding.action == "answer" else finding
             for finding in super().own_findings(stage)
         ]
@@ -208,7 +221,7 @@ def _try_feet(desk: BubbleDesk, stage: str) -> Next | None:
         return None
     return Next(
         "Next: try every foot",
-        "bring one that turns freely up until it just takes; Enter: all take",
+        "one that turns freely hangs; then all take",
         "take",
     )
 

@@ -174,14 +174,11 @@ class Moved(Reached, frozen=True, dict=True):
         if self.lifts[step.place] < 0 and self._nothing_to_take_out(step):
             return math.nan
         if step.told is not None:
-            over = step.told.first
-        else:
-            # Leaves slip in while they are not pressed yet; to change a stack the beam only comes off it.
-            over = max(sum(step.into) - sum(step.out), 0.0) if self.lifts[step.place] >= 0 else 0.0
-            return self.shown(step.place, self._jack_to(step, over))
-        return (
-            math.nan if math.isnan(over) else self.shown(step.place, self._at(step.place, step.before) + over)
-        )
+            past = step.told.first - step.told.done  # beyond where it stands then, as its neighbours let it
+            return math.nan if math.isnan(past) else self.shown(step.place, self._height_after(step) + past)
+        # Leaves slip in while they are not pressed yet; to change a stack the beam only comes off it.
+        over = max(sum(step.into) - sum(step.out), 0.0) if self.lifts[step.place] >= 0 else 0.0
+        return self.shown(step.place, self._jack_to(step, over))
 
     def _jack_to(self, step: Step, over: float) -> float:
         """Height that the jack brings a point to while leaves slip in, by how much thicker they are [m]: never below where it
