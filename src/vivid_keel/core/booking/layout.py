@@ -104,6 +104,35 @@ class Layout(Struct, frozen=True, dict=True):
         return list(zip(begins, [*begins[1:], len(parent)], strict=True))
 
     @cached_property
+    def heads(self) -> Ints:
+        """The set-up with which each set-up's chain begins (m,)."""
+        out = np.zeros(self.setups, dtype=np.intp)
+        for first, end in self.chains:
+            out[first:end] = first
+        return out
+
+    @cached_property
+    def known_met(self) -> list[int]:
+        """The sights by which a known mark was met from another one: each closes the run up to there.
+
+        A mark that isn't fixed is met so by a way that set out from it.
+        """
+        troubled = {trouble.row for trouble in self.troubles}
+        out = []
+        for row, (kind, mark) in enumerate(zip(self.kinds.tolist(), self.marks, strict=True)):
+            if kind == BS or mark not in self.listed or row in troubled:
+                continue
+            s = int(self.setup[row])
+            if self.backsight[s] < 0 or (self.source[s] < 0 and self.marks[self.backsight[s]] == mark):
+                continue  # a look at the mark that the set-up began on
+            head = int(self.heads[s])
+            while self.parent[head] >= 0:
+                head = int(self.heads[self.parent[head]])
+            if self.listed[mark].fixed or self.marks[self.backsight[head]] == mark:
+                out.append(row)
+        return out
+
+    @cached_property
     def sources(self) -> Ints:
         """`source` as an array (m,)."""
         return np.asarray(self.source, dtype=np.intp)
@@ -205,8 +234,8 @@ def lay_out(
     """Link the sights of a book.
 
     A backsight's mark has the height just observed when it was the foresight before; else its
-    listed height; else the height observed last, on an earlier set-up. What can't be linked is told in `troubles`, and
-    everything else still is.
+    listed height; else the one that its last backsight took (a later look at it is a check); else the height observed last, on
+    an earlier set-up. What can't be linked is told in `troubles`, and everything else still is.
 
     Parameters
     ----------
@@ -220,7 +249,7 @@ def lay_out(
     earlier: list[int | None] = []
 
     def seen_before(name: str, s: int) -> int | None:
-        row = last_seen.get(name)
+        row = links.carried.get(name, last_seen.get(name))
         while row is not None and setup[row] == s:
             row = earlier[row]
         return row
@@ -254,12 +283,19 @@ def _extended(layout: Layout, kind: int, mark: str, s: int) -> Layout:
         layout.start + ([float("nan")] if more else []),
         [trouble for trouble in layout.troubles if trouble.code != "no-backsight"],
         list(layout.passed),
+        {
+            layout.marks[b]: source
+            for b, source in zip(layout.backsight, layout.source, strict=True)
+            if source >= 0
+        },
     )
     marks = [*layout.marks, mark]
     setup = np.append(layout.setup, s)
 
     def seen_before(name: str, s: int) -> int | None:
         """Only a backsight that is neither carried nor listed asks, so looking back serves."""
+        if name in links.carried and setup[links.carried[name]] != s:
+            return links.carried[name]
         wrong = {trouble.row for trouble in links.troubles if trouble.code == "wrong-order"}
         for i in range(row - 1, -1, -1):
             if layout.marks[i] == name and layout.kinds[i] != BS and i not in wrong and layout.setup[i] != s:
@@ -280,6 +316,8 @@ class _Links(Struct):
     start: list[float]
     troubles: list[Trouble]
     passed: list[tuple[int, str]]
+    carried: dict[str, int] = field(default_factory=dict)
+    """The sight that each mark's last backsight hangs on."""
 
     def link(
         self,
@@ -326,10 +364,12 @@ class _Links(Struct):
         seen = None
         if before >= 0 and marks[before] == mark:
             self.source[s], self.parent[s] = before, s - 1
+            self.carried[mark] = before
         elif mark in listed:
             self.start[s] = listed[mark].height
         elif (seen := seen_before(mark, s)) is not None:
             self.source[s], self.parent[s] = seen, int(setup[seen])
+            self.carried[mark] = seen
         else:
             self._trouble(
                 row,

@@ -123,6 +123,8 @@ class RunBook(Struct, frozen=True):
     instrument : Instrument
         In hand now; `instruments` are all that read in this book, in the state they were in, `staffs` all
         that were read on.
+    explained : dict of int to str
+        Why a sight on a mark met again doesn't agree, in the person's words, by its entry.
     """
 
     work: int
@@ -140,10 +142,17 @@ class RunBook(Struct, frozen=True):
     places: dict[str, tuple[float, float]] = field(default_factory=dict)
     instruments: list[Instrument] = field(default_factory=list)
     staffs: list[Staff] = field(default_factory=list)
+    explained: dict[int, str] = field(default_factory=dict)
 
     @property
     def listed(self) -> dict[str, ListedMark]:
         return {k.name: ListedMark(k.name, k.height, k.fixed, k.u) for k in self.known}
+
+    @property
+    def read_again(self) -> dict[int, SightRow]:
+        """The sights that a second look bears out, by their entry."""
+        told = (self.rows[i] for i in self.sights if self.rows[i].details)
+        return {row.id: row for row in told if abs(row.look - row.reading) <= 2 * row.step + 1e-9}
 
     @property
     def setups(self) -> int:
@@ -229,7 +238,13 @@ def fold_run(journal: Journal, work: int) -> RunBook:
         {e.body["mark"]: (metres(e.body["x"]), metres(e.body["y"])) for e in journal.standing(work, "place")},
         instruments,
         staffs,
+        _explained(journal, work),
     )
+
+
+def _explained(journal: Journal, work: int) -> dict[int, str]:
+    told = {int(e.body["sight"]): str(e.body["reason"]) for e in journal.standing(work, "explained")}
+    return {sight: reason for sight, reason in told.items() if reason}
 
 
 def sight_row(entry: Entry, setup: int, stands: bool = True, instrument: int = 0, staff: int = 0) -> SightRow:

@@ -356,7 +356,11 @@ class BookSheet(Sheet):
         main, _ = desk.book.lines[row]
         at = self._row_in(row, column)
         if at >= 0:
-            made += self._correct([at], reading=as_read(length))
+            read, sought = desk.book.rows[at], desk.suspects() | set(desk.doubted)
+            same = read.reading == length.value
+            # Read again where the mistake is looked for, and the same: that is a second look, and bears witness.
+            said = "look" if same and at in sought else "reading"
+            made += self._correct([at], **{said: as_read(length)})
         elif kind == BS and desk.book.rows[main].kind == FS:
             mark = desk.book.rows[main].mark
             sight = {"mark": mark, "sight": "BS", "reading": as_read(length)}

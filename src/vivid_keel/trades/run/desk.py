@@ -79,7 +79,7 @@ class RunDesk(TrustDesk):
     @property
     def search_wanted(self) -> bool:
         """Whether something doesn't fit that a slip would explain."""
-        return self.result.closure.accepted is False or bool(self.doubted)
+        return self.result.sound is False or bool(self.doubted)
 
     @property
     def standing(self) -> Standing:

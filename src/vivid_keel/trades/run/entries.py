@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from vivid_keel.core.booking.entries import MARK
 from vivid_keel.core.booking.events import EVENTS
-from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.kinds import EntryKind, Kinds, entries_at
 from vivid_keel.core.record.entries import Entry
 
 
@@ -35,6 +35,11 @@ KINDS: Kinds = {
             "read_at": "text",
         },
         _sight,
+    ),
+    "explained": EntryKind(
+        {"sight": "whole number!", "reason": "text!"},
+        lambda entry: f"explained: {entry.body['reason']}" if entry.body["reason"] else "no longer explained",
+        refers=entries_at("sight"),
     ),
     "event": EntryKind({"what": "text!", "note": "text"}, _event),
     "place": EntryKind(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+from vivid_keel.core.booking.layout import BS
 from vivid_keel.desk.base import Next
 from vivid_keel.desk.instrument_stage import instrument_stage
 from vivid_keel.desk.record_stage import record_stage
@@ -13,12 +14,14 @@ from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Draw, Face, NextStep, Stage, Writer, leads
 from vivid_keel.figures.display import Picture
 from vivid_keel.trades.run.book_pages import filled_book
-from vivid_keel.trades.run.book_sheet import BookSheet
+from vivid_keel.trades.run.book_sheet import READING, BookSheet
 from vivid_keel.trades.run.closing_sheets import ChecksSheet, ClassesSheet
 from vivid_keel.trades.run.csv_out import write_marks, write_sights
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.figure import section
+from vivid_keel.trades.run.legs import leg_at, leg_words, levelled_again
 from vivid_keel.trades.run.looks_sheet import LooksSheet
+from vivid_keel.trades.run.met_sheet import WHY, MetSheet
 from vivid_keel.trades.run.misclosure_figure import misclosure
 from vivid_keel.trades.run.plan_sheets import ReachSheet, StandingSheet
 from vivid_keel.trades.run.proof_sheets import CorrectionsSheet, PagesSheet, SlipsSheet
@@ -64,7 +67,7 @@ def _booked(desk: RunDesk) -> float:
 
 def _proved(desk: RunDesk) -> tuple[float, str]:
     closure = desk.result.closure
-    return 1.0 if closure.accepted else 0.5 if closure.misclosure is not None else 0.0, ""
+    return 1.0 if desk.result.sound else 0.5 if closure.misclosure is not None else 0.0, ""
 
 
 def _book(desk: RunDesk) -> list[Sheet]:
@@ -140,7 +143,13 @@ STAGES: tuple[Stage[RunDesk], ...] = (
             "over it nothing is spread unless you give a reason. Find the slip ranks what may have gone wrong, with what to read again.",
         ),
         _proved,
-        lambda desk: [ChecksSheet(desk), ClassesSheet(desk), SlipsSheet(desk), PagesSheet(desk)],
+        lambda desk: [
+            ChecksSheet(desk),
+            ClassesSheet(desk),
+            SlipsSheet(desk),
+            MetSheet(desk),
+            PagesSheet(desk),
+        ],
         lambda desk: [
             ("Misclosure", lambda desk, w, h: misclosure(desk.result, w, h)),
             ("Section", _section("reading")),
@@ -190,19 +199,56 @@ def _sight(desk: RunDesk, stage: str) -> Next | None:
 
 
 def _slip(desk: RunDesk, stage: str) -> Next | None:
-    if desk.result.closure.accepted:
+    if desk.result.sound:
         return None
     found = desk.search
     if found is None or not found.suggestions:
         return Next(
             "Next: find the slip", "read the doubtful sights again; nothing is spread till then", "slips"
         )
-    sight = desk.book.rows[desk.book.sights[found.suggestions[0].rows[0]]]
-    return Next(
-        f"Next: read {sight.mark} again",
-        "the likeliest place of the slip; nothing is spread till then",
-        "slips",
-    )
+    for suggestion in found.suggestions:
+        sight = desk.book.rows[desk.book.sights[suggestion.rows[0]]]
+        if sight.id not in desk.book.read_again:
+            return Next(
+                f"Next: read {sight.mark} again",
+                "the likeliest place of the slip; nothing is spread till then",
+                "slips",
+            )
+        leg = _leg_again(desk, sight.setup)
+        if leg is not None:
+            return leg
+    return Next("Next: find the slip", "level a leg again by set-ups of its own: it says where", "slips")
+
+
+def _leg_again(desk: RunDesk, setup: int) -> Next | None:
+    """Level a leg again, once each."""
+    start, end = leg_at(desk.result, setup)
+    if not start or not end or levelled_again(desk.result, setup):
+        return None
+    said = "the reading was right: level this leg again, it says whether the mistake is in it"
+    return Next(f"Next: level {start} to {end} again", said, f"level:{setup}")
+
+
+def _met(desk: RunDesk, stage: str) -> Next | None:
+    """A leg levelled twice that differs: the person says which way counts."""
+    legs = [one for one in desk.result.bad if one.leg is not None]
+    if not legs:
+        return None
+    row = desk.book.sights[legs[0].row]
+    title = f"Next: {leg_words(desk.result, legs[0])}, which way counts?"
+    return Next(title, "levelled twice, and they differ: the mistake lies in this leg", f"met:{row}")
+
+
+def _to_met(desk: RunDesk, rest: str) -> Goto:
+    at = MetSheet(desk).row_of(int(rest)) if rest else 0
+    return Goto("Proof", 3, (max(0, at), WHY))
+
+
+def _to_level(desk: RunDesk, rest: str) -> Goto:
+    if rest:
+        desk.new_mark, desk.new_kind = leg_at(desk.result, int(rest))[0], BS
+    sheet = _book(desk)[0]
+    return Goto("Readings", 0, (sheet.count - 1, READING + BS))
 
 
 def _report(desk: RunDesk, stage: str) -> Next | None:
@@ -221,6 +267,8 @@ STEPS: tuple[NextStep[RunDesk], ...] = (
     NextStep("known", leads("Set-up"), _known),
     NextStep("row", _to_row, _trouble),
     NextStep("new-sight", lambda desk, rest: Goto("Readings", 0, _book(desk)[0].first()), _sight),
+    NextStep("met", _to_met, _met),
+    NextStep("level", _to_level),
     NextStep("slips", leads("Proof", 2, (0, 1), 1), _slip),
     NextStep("record", leads("Record"), _report),
     NextStep("instrument", leads("Instrument")),

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from vivid_keel.core.booking.checks import PageChecks
+from vivid_keel.core.booking.layout import KINDS
 from vivid_keel.core.booking.odds import SELDOM, odds, often
 from vivid_keel.core.booking.slips import Search
 from vivid_keel.core.cautions import Caution, for_instrument
@@ -17,6 +18,7 @@ from vivid_keel.core.quantities import is_missing, show_amount, show_length, sho
 from vivid_keel.core.working import Working
 from vivid_keel.trades.run.book import EVENT, RunBook
 from vivid_keel.trades.run.corrections import corrections
+from vivid_keel.trades.run.legs import bad_words, hanging, leg_words, met_title, met_words
 from vivid_keel.trades.run.result import RunResult, coefficient_words
 from vivid_keel.trades.run.slips import doubts, told, verdict_words
 
@@ -31,8 +33,10 @@ def run_state(result: RunResult) -> State:
             "out", f"{len(result.trouble)} row{'s' if len(result.trouble) > 1 else ''} can't be reduced"
         )
     if closure.misclosure is None:
-        return State("open", f"{n} read · open")
+        return State("out", bad_words(result)) if result.bad else State("open", f"{n} read · open")
     said = show_move(closure.misclosure, result.book.style, _decimals(result))
+    if result.bad and closure.accepted is not False:
+        return State("out", bad_words(result))
     if closure.accepted is None:
         return State("open", f"closes {said} · no limit")
     return State("in", f"closes {said}") if closure.accepted else State("out", f"out by {said}")
@@ -68,9 +72,10 @@ def run_findings(
         out += [
             _closing(result),
             *_slip(result, found),
+            *_read_again(result),
             *_doubts(result),
             *_class_that_fits(result),
-            *_passed(result),
+            *_met(result),
             *_arithmetic(result, checks or result.checks()),
             *_balance(result),
             *_corrected(result),
@@ -143,6 +148,13 @@ def _closing(result: RunResult) -> Finding:
         )
     limit = f"{show_amount(closure.allowed, book.style)} allowed"
     rule = f"{coefficient_words(tolerance.coefficient, book.style)}·√{'n' if tolerance.per == 'setup' else 'K'}, {tolerance.name}, {n} set-up{'s' if n != 1 else ''}."
+    if closure.accepted and result.bad:
+        return Finding(
+            "open",
+            f"Closes to {said}; {limit}, yet a mark met on the way is out",
+            f"{rule} Not spread: a run that says two things of one mark proves nothing by closing.",
+            why,
+        )
     if closure.accepted:
         spread = "Spread over the set-ups." if closure.spread else "Not spread, as chosen."
         return Finding("in", f"Closes to {said}; {limit}", f"{rule} {spread}", why)
@@ -191,22 +203,55 @@ def _class_that_fits(result: RunResult) -> list[Finding]:
     ]
 
 
-def _passed(result: RunResult) -> list[Finding]:
-    out = []
-    for row, mark in result.layout.passed:
-        if row == result.closure.row:
-            continue
-        diff = float(result.reduction.heights[row]) - result.layout.listed[mark].height
-        if is_missing(diff):
-            continue  # it hangs on nothing that has a height
+def _met(result: RunResult) -> list[Finding]:
+    """Marks met again: those that don't agree, each by name, then the rest in one line."""
+    book, style, out = result.book, result.book.style, []
+    at = result.layout.setup
+    # On one set-up it is a look that moved: said among the looks.
+    bad = [one for one in result.bad if one.first < 0 or at[one.row] != at[one.first]]
+    for one in bad[:4]:
+        leg = leg_words(result, one)
+        if leg:
+            lost = hanging(result, one)
+            text = f"{leg} was levelled twice and the two differ: the mistake lies in this leg. Say which way counts."
+            if lost:
+                text += f" With the first way {_listed(lost)} would have to be read again."
+        elif one.first < 0:
+            text = "It closes the run up to there, and is out. Find the mistake and strike the reading, or say in words why it differs."
+        else:
+            text = "What was read of it doesn't agree. Find the mistake and strike the reading, or say in words why it differs."
+        row = book.sights[one.row]
+        out.append(
+            Finding("out", met_words(result, one), text, action=f"met:{row}", action_label="Settle it")
+        )
+    if len(bad) > 4:
+        more = len(bad) - 4
         out.append(
             Finding(
-                "note",
-                f"Passed {mark}: {show_move(diff, result.book.style)}",
-                "Observed against listed. A benchmark on the way closes nothing; the run went on from what was observed.",
+                "out",
+                f"{more} more mark{'s' if more > 1 else ''} met again off",
+                "They stand under Proof, Met again.",
             )
         )
+    for one in result.met:
+        reason = book.explained.get(book.rows[book.sights[one.row]].id)
+        if reason and not one.agrees:
+            out.append(Finding("note", f"{met_title(result, one)}: explained", reason))
+    good = [one for one in result.met if one.agrees and not is_missing(one.allowed)]
+    if good:
+        worst = max(abs(one.difference) for one in good)
+        n = len({result.layout.marks[one.row] for one in good})
+        again = f"{n} mark{'s' if n > 1 else ''} met again agree{'s' if n == 1 else ''}"
+        legs = [leg_words(result, one) for one in good if one.leg is not None]
+        text = f"Within {show_amount(worst, style)}."
+        if legs:
+            text += f" {_listed(legs)}, levelled twice: both ways agree, so a mistake lies elsewhere."
+        out.append(Finding("in", again, text))
     return out
+
+
+def _listed(names: list[str]) -> str:
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
 
 
 def _arithmetic(result: RunResult, checks: PageChecks) -> list[Finding]:
@@ -267,6 +312,21 @@ def _slip(result: RunResult, found: Search | None) -> list[Finding]:
     return [Finding("out", title, text, why, "slips", "Find the slip")]
 
 
+def _read_again(result: RunResult) -> list[Finding]:
+    """A reading that was taken again while the mistake is looked for: that it stands, and what that means."""
+    again = list(result.book.read_again.values()) if result.sound is False else []
+    if not again:
+        return []
+    names = _listed([f"{KINDS[row.kind]} {row.mark}" for row in again])
+    return [
+        Finding(
+            "note",
+            f"Read again, the same: {names}",
+            "That place is less likely now; the search goes on without it.",
+        )
+    ]
+
+
 def _doubts(result: RunResult) -> list[Finding]:
     """Looks, hairs and closing looks that don't agree; then the good ones in one line."""
     book, style = result.book, result.book.style
@@ -292,18 +352,6 @@ def _doubts(result: RunResult) -> list[Finding]:
     if len(found) > 4:
         out.append(
             Finding("out", f"{len(found) - 4} more looks don't agree", "They are marked in the sheet.")
-        )
-    looked = result.closing_looks
-    held = [row for row in looked if all(d.row != row for d in found)]
-    if held:
-        worst = max(abs(looked[row][1]) for row in held)
-        n = len({book.rows[row].setup for row in held})
-        out.append(
-            Finding(
-                "in",
-                f"{n} set-up{'s' if n > 1 else ''} held to the last look",
-                f"The mark read first was read again before the instrument left: within {show_amount(worst, style)}.",
-            )
         )
     return out
 

@@ -39,7 +39,7 @@ def misclosure(result: RunResult, width: float, height: float) -> Picture:
     picture.line(x0, y, x1, y, "ink", 1.2)
     picture.line(middle, y - 24, middle, y + 24, "keel", 2.6)
     picture.text(middle, y - 30, "closes", "keel", 13, bold=True, align="centre")
-    verdict = "open" if closure.accepted is None else "in" if closure.accepted else "out"
+    verdict = "open" if result.sound is None else "in" if result.sound else "out"
     at = middle + w * scale
     symbols.verdict(picture, at, y, verdict, 26)
     picture.text(at, y + 58, show_move(w, result.book.style), "ink", 18, bold=True, align="centre")
@@ -61,9 +61,7 @@ def _corrections(picture: Picture, result: RunResult, top: float, width: float, 
     )
     if not closure.spread:
         why = (
-            "Nothing is spread: the run is over its limit."
-            if closure.accepted is False
-            else "Nothing is spread."
+            "Nothing is spread: the run is over its limit." if result.sound is False else "Nothing is spread."
         )
         picture.text(14, top + 36, why, "muted", 14)
         return

@@ -43,7 +43,7 @@ def run_lends(result: RunResult) -> Lent:
     """Return what a run lends: heights of all it read but those it was given, and its readings as lines."""
     book, layout = result.book, result.layout
     names = {k.name for k in book.known}
-    u, closed = result.u_heights(), bool(result.closure.accepted)
+    u, closed = result.u_heights(), bool(result.sound)
     heights: dict[str, LentHeight] = {}
     for mark, i in layout.holds.items():
         height = result.corrected(book.sights[i])

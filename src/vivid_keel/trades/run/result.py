@@ -21,6 +21,7 @@ from vivid_keel.core.booking.closing import (
 )
 from vivid_keel.core.booking.fineness import read_to, with_fineness
 from vivid_keel.core.booking.layout import BS, KINDS, Layout, extended, lay_out
+from vivid_keel.core.booking.met import Met, met_again
 from vivid_keel.core.booking.odds import fitting
 from vivid_keel.core.booking.reduction import Reduction, reduce
 from vivid_keel.core.booking.uncertainty import (
@@ -98,18 +99,36 @@ class RunResult(Struct, frozen=True, dict=True):
         return np.asarray(each[self.read_with(), np.arange(len(self.distances))])
 
     @cached_property
-    def closing_looks(self) -> dict[int, tuple[int, float]]:
-        """The sights on a mark already read on the same set-up: row → (the row before, difference [m])."""
+    def met(self) -> list[Met]:
+        """Marks met again on the way, known ones first: what the book says twice."""
+        if not self.book.sights:
+            return []
         rows = self.book.rows
-        seen: dict[tuple[int, str], int] = {}
-        out: dict[int, tuple[int, float]] = {}
-        for row in self.book.sights:
-            at = (rows[row].setup, rows[row].mark)
-            if at in seen:
-                out[row] = (seen[at], rows[row].reading - rows[seen[at]].reading)
-            else:
-                seen[at] = row
-        return out
+        steps = np.array([rows[i].step for i in self.book.sights], dtype=np.float64)
+        left = self.left_in_each() if any(i.collimation or i.axis for i in self.book.instruments) else None
+        return met_again(
+            self.reduction,
+            self.u_readings,
+            steps,
+            self.distances,
+            self.book.settings.tolerance,
+            left,
+            self.closure.row,
+        )
+
+    @cached_property
+    def bad(self) -> list[Met]:
+        """Those of them that don't agree and that nobody explained, worst first by how far beyond what is allowed they are."""
+        rows, explained = self.book.rows, self.book.explained
+        wrong = [
+            one for one in self.met if not one.agrees and rows[self.book.sights[one.row]].id not in explained
+        ]
+        return sorted(wrong, key=lambda one: (-abs(one.difference) / max(one.allowed, 1e-9), one.row))
+
+    @property
+    def sound(self) -> bool | None:
+        """Whether the run closes within its limit and no mark met on the way says otherwise; None while it is open or has no limit."""
+        return False if self.bad else self.closure.accepted
 
     def _u_with(self, i: Instrument) -> Floats:
         """Standard uncertainty of every reading, had this instrument taken it [m]."""
@@ -352,7 +371,12 @@ def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, dis
     except KeelError as error:
         trouble[book.sights[int(error.where)]] = error.message
         closure = close(reduction, distances, settings.tolerance, "none")
-    return RunResult(book, at, layout, reduction, closure, distances, trouble, readings)
+    result = RunResult(book, at, layout, reduction, closure, distances, trouble, readings)
+    if closure.spread and not settings.override and result.bad:
+        # A run that says two things of one mark is not spread: nobody knows yet which of them is wrong.
+        held = close(reduction, distances, settings.tolerance, "none")
+        return RunResult(book, at, layout, reduction, held, distances, trouble, readings)
+    return result
 
 
 def staff_errors(book: RunBook, readings: Floats) -> Floats | None:

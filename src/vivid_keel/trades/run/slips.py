@@ -20,6 +20,10 @@ UNITS_OF_LAST_PLACE = 2
 """Two looks, or the hairs and their middle, agree within so many units of the last place."""
 
 
+FORGOTTEN = 1.0
+"""What a reading on a mark met again is worth to the search once somebody explained why it differs [m]: nothing."""
+
+
 class Doubt(Struct, frozen=True):
     """Something that should agree and doesn't: the row, what it is, by how much and what was allowed [m]."""
 
@@ -53,22 +57,21 @@ def doubts(result: RunResult) -> list[Doubt]:
 
 
 def _closing_looks(result: RunResult) -> list[Doubt]:
-    u = result.u_readings
-    out = []
-    for row, (first, by) in result.closing_looks.items():
-        i, j = result.at[row], result.at[first]
-        # Both are rounded: a step of the staff apart they may well be one.
-        allowed = max(2 * math.hypot(float(u[i]), float(u[j])), result.book.rows[row].step)
-        if abs(by) > allowed + 1e-9:
-            said = "the same mark reads differently on one set-up: the instrument may have moved"
-            out.append(Doubt(row, "again", by, allowed, said))
-    return out
+    """Marks read again on one set-up that don't agree: what is allowed is worked out for all marks met again together."""
+    said = "the same mark reads differently on one set-up: the instrument may have moved"
+    at, sights = result.layout.setup, result.book.sights
+    return [
+        Doubt(sights[one.row], "again", -one.difference, one.allowed, said)
+        for one in result.bad
+        if one.first >= 0 and at[one.row] == at[one.first]
+    ]
 
 
 def book_readings(result: RunResult) -> BookReadings:
     """Return everything read in a run, as the search for slips takes it."""
     rows = [result.book.rows[i] for i in result.book.sights]
     style = result.book.style
+    told = np.array([row.id in result.book.explained for row in rows], dtype=bool)
 
     def column(name: str) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
         return np.array([getattr(row, name) for row in rows], dtype=np.float64)
@@ -80,7 +83,7 @@ def book_readings(result: RunResult) -> BookReadings:
         column("upper"),
         column("lower"),
         result.distances,
-        np.maximum(result.u_readings, style.step / math.sqrt(12)),
+        np.where(told, FORGOTTEN, np.maximum(result.u_readings, style.step / math.sqrt(12))),
         style.decimals,
         style.unit,
     )

@@ -20,13 +20,14 @@ from vivid_keel.core.record.readings import show
 from vivid_keel.trades.run.book import EVENT, fold_run
 from vivid_keel.trades.run.bring_in import book_drafts
 from vivid_keel.trades.run.entries import KINDS
+from vivid_keel.trades.run.legs import met_words
 from vivid_keel.trades.run.result import RunResult, work_out_run
 
 
 def reduce_text(book: BookFile, name: str, coefficient: float) -> tuple[str, bool]:
     """Return the reduced book as text, and whether it reduces wholly and closes within coefficient·√n [m]."""
     result = _reduced(book, name, coefficient)
-    good = not result.trouble and bool(result.closure.accepted)
+    good = not result.trouble and bool(result.sound)
     return "\n".join([*book.notes, "", *_table(result), "", *_checks(result)]), good
 
 
@@ -34,7 +35,7 @@ def reduce_json(book: BookFile, name: str, coefficient: float) -> tuple[dict[str
     """Return the reduced book as numbers (heights by mark [m]), and whether it reduces wholly and closes within coefficient·√n [m]."""
     result = _reduced(book, name, coefficient)
     closure = result.closure
-    out = {
+    out: dict[str, Any] = {
         "heights": {
             mark: height for mark, height in result.reduction.observed().items() if not is_missing(height)
         },
@@ -44,11 +45,11 @@ def reduce_json(book: BookFile, name: str, coefficient: float) -> tuple[dict[str
             if not is_missing(height)
         },
         "misclosure_m": closure.misclosure,
-        "accepted": closure.accepted,
+        "accepted": closure.accepted if result.sound is not False else False,
         "lines": {key: book.lines[key] for key in ("sights", "events", "blank", "heading", "remark", "sum")},
-        "warnings": [*book.notes, *result.trouble.values()],
+        "warnings": [*book.notes, *result.trouble.values(), *(met_words(result, one) for one in result.bad)],
     }
-    return out, not result.trouble and bool(closure.accepted)
+    return out, not result.trouble and bool(result.sound)
 
 
 def _reduced(book: BookFile, name: str, coefficient: float) -> RunResult:
@@ -106,13 +107,20 @@ def _checks(result: RunResult) -> list[str]:
     for check in (checks.difference, checks.rise_and_fall, checks.intermediates):
         sides = f"{show_length(check.left, style)} = {show_length(check.right, style)}"
         out.append(f"{check.name}:  {sides}  {'agrees' if check.agrees else 'DOES NOT AGREE'}")
+    out += [f"{met_words(result, one)}: OUT, nothing is spread." for one in result.bad]
     if closure.misclosure is None:
         out.append("The run is open: its heights have no check.")
         return out
     n = len(closure.path)
     assert closure.allowed is not None
     said = f"Misclosure on {closure.mark}: {show_move(closure.misclosure, style)}"
-    verdict = "within it, spread over the set-ups" if closure.accepted else "over it, nothing is spread"
+    verdict = (
+        "over it, nothing is spread"
+        if not closure.accepted
+        else "within it, spread over the set-ups"
+        if closure.spread
+        else "within it, not spread"
+    )
     out.append(
         f"{said}; allowed ± {show_amount(closure.allowed, style)} for {n} set-up{'s' if n != 1 else ''}: {verdict}."
     )
