@@ -21,7 +21,7 @@ from vivid_keel.core.booking.fineness import read_to, with_fineness
 from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
 from vivid_keel.core.booking.network import LevelledLine, adjust
 from vivid_keel.core.booking.reduction import reduce
-from vivid_keel.core.booking.uncertainty import collimation_bound, height_uncertainty
+from vivid_keel.core.booking.uncertainty import collimation_bound, height_uncertainty, worked_by
 from vivid_keel.core.facts import usual_facts
 from vivid_keel.core.instruments.drift import fit_drift
 from vivid_keel.core.instruments.kinds import KIND
@@ -306,14 +306,21 @@ FREE = ToleranceClass("free", 9.0, "setup")
 
 
 def run(
-    rng: Rng, setups: int, step: float, collimation: float, unbalance: float, *, closed: bool
+    rng: Rng,
+    setups: int,
+    step: float,
+    collimation: float,
+    unbalance: float,
+    *,
+    closed: bool,
+    longer: float = 0.0,
 ) -> tuple[object, np.ndarray, np.ndarray, np.ndarray]:
     """One run over rough ground: (layout, readings rounded to a step, distances, true heights of the sights)."""
     kinds, marks, setup, readings, distances, truth = [], [], [], [], [], []
     ground = 0.0
     for s in range(setups):
         tilt = rng.uniform(-unbalance, unbalance)
-        back, fore = 20.0 + tilt / 2, 20.0 - tilt / 2
+        back, fore = 20.0 + tilt / 2, 20.0 - tilt / 2 + longer
         line = ground + rng.uniform(1.2, 1.8)
         last = closed and s == setups - 1
         sights = [("gate" if s == 0 else f"cp{s}", BS, ground, back)]
@@ -344,12 +351,13 @@ def covered(
     known: float = 0.0,
     closed: bool = False,
     paced: bool = False,
+    longer: float = 0.0,
 ) -> tuple[float, int]:
     """How often |height − truth| ≤ U, over all sights but the start of n runs."""
     inside: list[bool] = []
     for _ in range(n):
         layout, readings, far, truth = run(
-            rng, setups, step, collimation * rng.choice([-1, 1]), unbalance, closed=closed
+            rng, setups, step, collimation * rng.choice([-1, 1]), unbalance, closed=closed, longer=longer
         )
         reduction = reduce(layout, readings)
         distances = far if paced else np.full(len(far), np.nan)
@@ -358,7 +366,10 @@ def covered(
             np.full(len(far), U_READ), read_to(readings, np.full(len(far), USUAL), "m", USUAL), USUAL
         )
         stated = height_uncertainty(reduction, closure, u)
-        if known:
+        if known and paced:
+            c = np.full(len(far), known)
+            stated = stated + np.abs(worked_by(reduction, closure, readings, c, distances)) / 2
+        elif known:
             c = np.full(len(far), known)
             bound = collimation_bound(
                 reduction, closure, c, distances, np.full(len(far), 30.0), taken_out=False
@@ -382,6 +393,20 @@ RUNS = {
         "setups": 6,
     },
     "the same, closed (a bound)": {"collimation": 0.0001, "known": 0.0001, "setups": 6, "closed": True},
+    "collimation known, left in, fore sights 10 m longer (a bound)": {
+        "collimation": 0.0001,
+        "known": 0.0001,
+        "setups": 6,
+        "paced": True,
+        "longer": 10.0,
+    },
+    "collimation known, left in, balanced (a bound)": {
+        "collimation": 0.0001,
+        "known": 0.0001,
+        "setups": 6,
+        "paced": True,
+        "unbalance": 3.0,
+    },
 }
 
 

@@ -39,6 +39,15 @@ def test_u_holds_a_known_collimation_that_was_left_in_where_nobody_paced(closed)
     assert bare < 0.9  # what it was without
 
 
+@pytest.mark.parametrize(("longer", "unbalance"), [(10.0, 10.0), (0.0, 3.0), (10.0, 0.0)])
+def test_u_holds_a_known_collimation_that_was_left_in_where_every_sight_was_paced(longer, unbalance):
+    what = {"collimation": 0.0001, "setups": 6, "paced": True, "longer": longer, "unbalance": unbalance}
+    share, n = covered(np.random.default_rng(8), 300, known=0.0001, **what)
+    assert share >= 0.93 - three_sigma(0.93, n)
+    bare, _ = covered(np.random.default_rng(8), 300, **what)
+    assert bare < share - 0.03
+
+
 def test_unbalances_that_all_lie_one_way_add_in_proportion():
     """Uphill all day: the worst case is no chance, so it is no sum in quadrature."""
     rng, inside = np.random.default_rng(7), []

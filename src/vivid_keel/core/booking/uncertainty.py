@@ -12,7 +12,7 @@ import numpy as np
 
 from vivid_keel.core.booking.closing import Closure
 from vivid_keel.core.booking.layout import BS, FS
-from vivid_keel.core.booking.reduction import Reduction
+from vivid_keel.core.booking.reduction import Reduction, reduce
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -162,6 +162,34 @@ def collimation_bound(
     onward = (rows == layout.leaving[at]) | (layout.kinds == FS)
     own = np.where(layout.kinds == BS, 0.0, between(rows, back_row[at], onward))
     return _carried(reduction, closure, through, own)
+
+
+def worked_by(reduction: Reduction, closure: Closure, booked: Floats, c: Floats, distances: Floats) -> Floats:
+    """Return what collimation errors that stay in the readings do to each height (n,) [m]: c·ΣΔD along its way, spread with the misclosure.
+
+    It is one error for all sights of an instrument: what balanced sights cancel is not counted, and a sight of unknown
+    length adds nothing (see `collimation_bound`).
+
+    Parameters
+    ----------
+    reduction : Reduction
+    closure : Closure
+    booked : float array (n,)
+        Readings as booked [m].
+    c : float array (n,)
+        Collimation error of what took each sight [rad].
+    distances : float array (n,)
+        [m], nan where unknown.
+    """
+    layout = reduction.layout
+    moved = reduce(layout, booked + c * np.nan_to_num(distances)).heights
+    change = moved - reduce(layout, booked).heights
+    if closure.spread and closure.row >= 0:
+        share, parent = np.asarray(closure.share), np.asarray(layout.parent)
+        before = np.where(parent >= 0, share[np.maximum(parent, 0)], 0.0)
+        share = np.where(layout.kinds == BS, before[layout.setup], share[layout.setup])
+        change = change - share * change[closure.row]
+    return np.asarray(np.nan_to_num(change))
 
 
 def axis_bound(

@@ -47,12 +47,14 @@ def run_budget(result: RunResult) -> RunBudget:
     bare = replace(result.reduction, layout=replace(result.layout, listed=sure))
     left = result.left_by_collimation()
     bounds = [
-        0.0 if b is None else float(b[row]) / 2 for b in (result.collimation_bound(), result.axis_bound())
+        0.0 if b is None else float(b[row]) / 2
+        for b in (result.collimation_bound(), result.axis_bound(), result.left_in())
     ]
     # Bounds come on top, not in the root: each line takes what it adds to the sum of squares.
     chance = u[row] - sum(bounds)
     unpaced = math.sqrt((chance + bounds[0]) ** 2 - chance**2)
-    tipped = math.sqrt(u[row] ** 2 - (chance + bounds[0]) ** 2)
+    tipped = math.sqrt((chance + bounds[0] + bounds[1]) ** 2 - (chance + bounds[0]) ** 2)
+    known = math.sqrt(max(0.0, u[row] ** 2 - (chance + bounds[0] + bounds[1]) ** 2))
     lines = [
         BudgetLine(
             "readings, close by",
@@ -74,6 +76,7 @@ def run_budget(result: RunResult) -> RunBudget:
             unpaced,
             "pace the sights and book their lengths",
         ),
+        BudgetLine("a known collimation, left in", known, "switch it on under Proof, or equal sights"),
         BudgetLine("the laser's axes", tipped, "stand nearer, or have its axes adjusted and checked"),
         BudgetLine(
             "benchmarks' own heights",

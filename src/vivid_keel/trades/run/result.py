@@ -29,6 +29,7 @@ from vivid_keel.core.booking.uncertainty import (
     axis_bound,
     collimation_bound,
     height_uncertainty,
+    worked_by,
 )
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.defaults import WAY, reading_uncertainty
@@ -148,7 +149,7 @@ class RunResult(Struct, frozen=True, dict=True):
         if left is not None:
             u = np.hypot(u, left)
         # What may lie one way all along is no chance: it comes on top of U, not into its root.
-        for bound in (self.collimation_bound(), self.axis_bound()):
+        for bound in (self.left_in(), self.collimation_bound(), self.axis_bound()):
             u = u if bound is None else np.asarray(u + bound / 2)
         return u
 
@@ -205,34 +206,21 @@ class RunResult(Struct, frozen=True, dict=True):
         )
 
     def left_by_collimation(self) -> Floats | None:
-        """Return what the collimation error that is not taken out does to each height [m]; None where nothing is known of it.
+        """Return what the doubt in the instruments' collimation errors does to each height [m]; None where there is none."""
+        return self._worked_by([i.u_collimation or 0.0 for i in self.book.instruments])
 
-        It is one error for all sights: what balanced sights cancel is not counted.
-        """
-        used = self.book.settings.use_collimation
-        c = [
-            0.0
-            if i.u_collimation is None
-            else i.u_collimation
-            if used
-            else math.hypot(i.u_collimation, (i.collimation or 0.0) / math.sqrt(3))
-            for i in self.book.instruments
-        ]
+    def left_in(self) -> Floats | None:
+        """Return how far a known collimation error that is not taken out puts each height out, through sights of known length
+        [m]: a bound, as it adds along the way in proportion; None where nothing stays in."""
+        if self.book.settings.use_collimation:
+            return None
+        return self._worked_by([i.collimation or 0.0 for i in self.book.instruments])
+
+    def _worked_by(self, c: list[float]) -> Floats | None:
         if not any(c) or not len(self.booked):
             return None
-        each = np.array(c)[self.read_with()] if len(c) > 1 else c[0]
-        moved = reduce(self.layout, self.booked - each * np.nan_to_num(self.distances), self.distances, None)
-        plain = reduce(self.layout, self.booked, self.distances, None)
-        change = moved.heights - plain.heights
-        closure = self.closure
-        if closure.spread and closure.row >= 0:
-            # What it does to the misclosure is spread with it.
-            share, parent = np.asarray(closure.share), np.asarray(self.layout.parent)
-            before = np.where(parent >= 0, share[np.maximum(parent, 0)], 0.0)
-            at = np.asarray(self.layout.setup)
-            share = np.where(self.layout.kinds == BS, before[at], share[at])
-            change = change - share * change[closure.row]
-        return np.asarray(np.abs(np.nan_to_num(change)))
+        each = np.array(c)[self.read_with()]
+        return np.abs(worked_by(self.reduction, self.closure, self.booked, each, self.distances))
 
     def u_misclosure(self) -> float:
         """Standard uncertainty of the misclosure of an honest run: of the sights that its way goes by [m]; nan without one."""
