@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     Floats = npt.NDArray[np.float64]
     Ints = npt.NDArray[np.intp]
 
-MIDDLE, LOOK, HAIRS = 0, 1, 2
+MIDDLE, LOOK, HAIRS, POINTING = 0, 1, 2, 3
 
 
 class Fit(Struct, frozen=True, dict=True):
@@ -32,8 +32,8 @@ class Fit(Struct, frozen=True, dict=True):
     Attributes
     ----------
     sight, sort : int array (k,)
-        Which sight an observation belongs to, and whether it is its middle hair, its second look or
-        the mean of its outer hairs.
+        Which sight an observation belongs to, and whether it is its middle hair, its second look, the mean of its outer hairs, or
+        that nothing is known of its pointing (see `fit_book`).
     left : float array (k,)
         Observed − fitted [m].
     weight, share : float array (k,)
@@ -55,12 +55,18 @@ class Fit(Struct, frozen=True, dict=True):
     _matrix: Any
     _factor: Factor | None
 
+    @property
+    def unknowns(self) -> int:
+        """How many lines, marks and pointings were fitted."""
+        return len(self.sight) - self.freedom
+
     @cached_property
     def of_sight(self) -> dict[int, list[int]]:
         """The observations of each sight."""
         out: dict[int, list[int]] = {}
         for k, i in enumerate(self.sight.tolist()):
-            out.setdefault(i, []).append(k)
+            if self.sort[k] != POINTING:
+                out.setdefault(i, []).append(k)
         return out
 
     def pull(self, slips: Floats) -> tuple[Floats, Floats]:
@@ -81,31 +87,38 @@ class Fit(Struct, frozen=True, dict=True):
         return self._matrix.T.tocsr()
 
 
-def fit_book(book: BookReadings) -> Fit:
+def fit_book(book: BookReadings, own: float = 1.0, pointing: float = 0.0) -> Fit:
     """Fit the heights of a book's marks and lines to everything that was read.
 
     The middle hairs, the second looks and the means of the outer hairs are all observations of the
     same difference; marks read from several set-ups and known marks tie the set-ups together. What
-    is left over shows that something doesn't fit; how it is spread shows where.
+    is left over shows that something doesn't fit; how it is spread shows where. What is read at one pointing shares its error:
+    where a sight has looks or hairs, that is an unknown of its own, observed to be nought within its σ.
 
     Parameters
     ----------
     book : BookReadings
+    own, pointing : float
+        What of a reading's variance is its own, and its pointing's, in units of the stated one [1].
     """
     layout = book.layout
     n = len(book.middle)
     heights = reduce(layout, book.middle).heights
     sound = ~np.isnan(heights)  # what hangs on a known mark, and nothing out of order
     mean = (book.upper + book.lower) / 2
+    has_look, has_hairs = sound & ~np.isnan(book.look), sound & ~np.isnan(mean)
+    shares = (has_look | has_hairs) if pointing > 0 else np.zeros(n, dtype=bool)
     parts = [
         (MIDDLE, book.middle, sound),
-        (LOOK, book.look, sound & ~np.isnan(book.look)),
-        (HAIRS, mean, sound & ~np.isnan(mean)),
+        (LOOK, book.look, has_look),
+        (HAIRS, mean, has_hairs),
+        (POINTING, np.zeros(n), shares),
     ]
     sight = np.concatenate([np.flatnonzero(there) for _, _, there in parts])
     sort = np.concatenate([np.full(int(there.sum()), which) for which, _, there in parts])
     read = np.concatenate([values[there] for _, values, there in parts])
-    weight = 1.0 / book.sigma[sight] ** 2
+    part = np.where(sort == POINTING, pointing, np.where(shares[sight], own, own + pointing))
+    weight = 1.0 / (book.sigma[sight] ** 2 * part)
     at_middle = np.full(n, -1, dtype=np.intp)
     at_middle[np.flatnonzero(sound)] = np.arange(int(sound.sum()))
     if not len(sight):
@@ -124,22 +137,24 @@ def fit_book(book: BookReadings) -> Fit:
     for i in np.flatnonzero(sound).tolist():
         near[names[layout.marks[i]]] = heights[i]
     base = np.where(np.isnan(held), near, held)
-    lines = _lines(book, base, mark, sight, read, setups)
+    seen = sort != POINTING
+    lines = _lines(book, base, mark[seen], sight[seen], read[seen], setups)
     free = np.flatnonzero(np.isnan(held))
     column = np.full(len(names), -1)
     column[free] = setups + np.arange(len(free))
-    matrix, used = _matrix(layout.setup[sight], column[mark], setups + len(free))
-    left0 = read - (lines[layout.setup[sight]] - base[mark])
+    aimed = np.full(n, -1)
+    aimed[shares] = setups + len(free) + np.arange(int(shares.sum()))
+    # What each observation touches: its line, its mark and its pointing, -1 where there is none.
+    touches = np.stack(
+        [np.where(seen, layout.setup[sight], -1), np.where(seen, column[mark], -1), aimed[sight]], axis=1
+    )
+    matrix, used = _matrix(touches, setups + len(free) + int(shares.sum()))
+    left0 = np.where(seen, read - (lines[layout.setup[sight]] - base[mark]), 0.0)
     normal = (matrix.T.multiply(weight) @ matrix).tocsc()
     factor = factorise(normal)
     step = factor.solve(matrix.T @ (weight * left0))
     left = left0 - matrix @ step
-    diagonal, entries = inverse_entries(factor)
-    s, m = used[layout.setup[sight]], np.where(column[mark] >= 0, used[np.maximum(column[mark], 0)], -1)
-    both = m >= 0
-    variance = diagonal[s].copy()
-    variance[both] += diagonal[m[both]] - 2 * entries(s[both], m[both])
-    share = np.clip(1.0 - variance * weight, 0.0, 1.0)
+    share = np.clip(1.0 - _fitted_variance(factor, touches, used) * weight, 0.0, 1.0)
     return Fit(
         sight,
         sort,
@@ -154,6 +169,24 @@ def fit_book(book: BookReadings) -> Fit:
     )
 
 
+SIGNS = (1.0, -1.0, 1.0)
+"""How a line, a mark and a pointing stand in an observation: HC − H + the pointing's error."""
+
+
+def _fitted_variance(factor: Factor, touches: Ints, used: Ints) -> Floats:
+    """The variance of each fitted observation [m²]."""
+    diagonal, entries = inverse_entries(factor)
+    out = np.zeros(len(touches))
+    at = np.where(touches >= 0, used[np.maximum(touches, 0)], -1)
+    for a in range(3):
+        here = at[:, a] >= 0
+        out[here] += diagonal[at[here, a]]
+        for b in range(a):
+            both = here & (at[:, b] >= 0)
+            out[both] += 2 * SIGNS[a] * SIGNS[b] * entries(at[both, b], at[both, a])
+    return out
+
+
 def _lines(book: BookReadings, base: Floats, mark: Ints, sight: Ints, read: Floats, setups: int) -> Floats:
     """A line of sight near each set-up's own [m]: from its first observation."""
     out = np.zeros(setups)
@@ -162,15 +195,14 @@ def _lines(book: BookReadings, base: Floats, mark: Ints, sight: Ints, read: Floa
     return out
 
 
-def _matrix(setup: Ints, mark: Ints, columns: int) -> tuple[Any, Ints]:
+def _matrix(touches: Ints, columns: int) -> tuple[Any, Ints]:
     """Return A without columns that nothing touches, and where each column went (-1: nowhere)."""
     from scipy.sparse import csr_matrix
 
-    k = len(setup)
-    rows = np.concatenate([np.arange(k), np.flatnonzero(mark >= 0)])
-    cols = np.concatenate([setup, mark[mark >= 0]])
-    values = np.concatenate([np.ones(k), -np.ones(int((mark >= 0).sum()))])
+    rows, which = np.nonzero(touches >= 0)
+    cols = touches[rows, which]
     seen = np.unique(cols)
     used = np.full(columns, -1, dtype=np.intp)
     used[seen] = np.arange(len(seen))
-    return csr_matrix((values, (rows, used[cols])), shape=(k, len(seen))), used
+    shape = (len(touches), len(seen))
+    return csr_matrix((np.array(SIGNS)[which], (rows, used[cols])), shape=shape), used

@@ -12,7 +12,7 @@ import numpy as np
 from msgspec import Struct
 
 from vivid_keel.core.booking.layout import FS
-from vivid_keel.core.booking.slips.fit import LOOK, Fit
+from vivid_keel.core.booking.slips.fit import HAIRS, LOOK, Fit
 from vivid_keel.core.booking.slips.readings import BookReadings
 from vivid_keel.core.quantities import is_missing, round_half_away
 from vivid_keel.core.quantities.length import FOOT, INCH, UNIT_IN_M
@@ -104,7 +104,7 @@ def hypotheses(book: BookReadings, fit: Fit) -> Iterator[Hypothesis]:
     good = [i for i in range(len(book.middle)) if fit.at_middle[i] >= 0]
     for i in good:
         yield from _at_one_reading(book, fit, i)
-    for k in np.flatnonzero(fit.sort != 0).tolist():
+    for k in np.flatnonzero((fit.sort == LOOK) | (fit.sort == HAIRS)).tolist():
         key = "look" if fit.sort[k] == LOOK else "outer"
         yield Hypothesis(key, (int(fit.sight[k]),), 0.0, 0.1, ((k, 1.0),))
     yield from _columns(book, fit)

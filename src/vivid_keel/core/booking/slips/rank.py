@@ -6,12 +6,13 @@ Source: Bayes' rule over single mistakes; the evidence of a slip of free size in
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct
 
-from vivid_keel.core.booking.slips.fit import Fit, fit_book
+from vivid_keel.core.booking.slips.fit import POINTING, Fit, fit_book
 from vivid_keel.core.booking.slips.kinds import KINDS, Hypothesis, hypotheses
 from vivid_keel.core.booking.slips.readings import BookReadings
 
@@ -118,15 +119,12 @@ def find_slips(book: BookReadings, *, most: int = 12) -> Search:
     of_kind = {key: kinds.count(key) for key in set(kinds)}
     total = math.log(sum(KINDS[key].prior for key in of_kind))
     prior = np.array([math.log(KINDS[h.kind].prior / of_kind[h.kind]) - total for h in found])
-    g, h = _pulls(fit, found)
-    # For a noise f times as wide: the honest book's own evidence, and each slip's beside it.
-    honest = [
-        math.log(often) + fit.squares * (1 - f**-2) / 2 - fit.freedom * math.log(f) for f, often in NOISE
-    ]
-    tame = [of + _one_wild(fit, f) for of, (f, _) in zip(honest, NOISE, strict=True)]
-    with_noise = [_explained(found, g / f**2, h / f**2) for f, _ in NOISE]
+    # The honest book's own evidence in each noise, one of its readings a wild one or not, and each slip's beside it.
+    seen = list(_in_noise(book, fit, found))
+    with_noise = [_explained(found, one.g, one.h) for one in seen]
+    tame = [one.honest + one.wild for one in seen]
     gain = prior + np.logaddexp.reduce(
-        [of + ratio for of, (ratio, _) in zip(honest, with_noise, strict=True)], axis=0
+        [one.honest + ratio for one, (ratio, _) in zip(seen, with_noise, strict=True)], axis=0
     )
     none = NO_SLIP + float(np.logaddexp.reduce(tame))
     top = max(float(gain.max()), none)
@@ -138,6 +136,72 @@ def find_slips(book: BookReadings, *, most: int = 12) -> Search:
         return Search(wrong, [], {}, fit)
     share = weight / something
     return Search(wrong, _by_place(book, found, share, sizes, most), _by_kind(kinds, share), fit)
+
+
+class InNoise(Struct, frozen=True):
+    """A book seen in a noise: the honest book's log evidence with its prior, what a wild reading adds to it, and what pulls each slip."""
+
+    honest: float
+    wild: float
+    g: Floats
+    h: Floats
+
+
+def _in_noise(book: BookReadings, fit: Fit, found: list[Hypothesis]) -> Iterator[InNoise]:
+    """See a book in each noise that it may have been read in.
+
+    Bare readings are all alike: everything widens by one factor. Where there are looks or hairs, their own scatter is seen within each sight,
+    and what may be wider is the pointing that they share.
+    """
+    own = _own_scatter(book)
+    if own is None:
+        g, h = _pulls(fit, found)
+        for f, often in NOISE:
+            honest = math.log(often) + fit.squares * (1 - f**-2) / 2 - fit.freedom * math.log(f)
+            yield InNoise(honest, _one_wild(fit, f), g / f**2, h / f**2)
+        return
+    for f, often in NOISE:
+        aimed = max(f**2 - own, LEAST_SHARED * f**2)
+        seen = fit_book(book, own, aimed)
+        g, h = _pulls(seen, found)
+        yield InNoise(
+            math.log(often) - seen.squares / 2 - _width(seen, own, aimed), _one_wild(seen, 1.0), g, h
+        )
+
+
+def _own_scatter(book: BookReadings) -> float | None:
+    """The variance with which what is read at one pointing differs, in units of the stated one [1]; None where nothing was read twice.
+
+    From the differences within the sights, the widest tenth left out: a slip among them tells nothing of the rest. With few of them the
+    stated one counts, too.
+    """
+    mean = (book.upper + book.lower) / 2
+    apart = np.concatenate(
+        [(book.look - book.middle) / math.sqrt(2), (mean - book.middle) / math.sqrt(1.5)]
+    ) / np.tile(book.sigma, 2)
+    squares = np.sort(apart[~np.isnan(apart)] ** 2)
+    if not len(squares):
+        return None
+    kept = squares[: len(squares) - max(1, len(squares) // 10)]
+    seen = float(kept.sum()) / KEPT
+    return float(np.clip((STATED + seen) / (STATED + len(kept)), LEAST_SHARED, 4.0))
+
+
+LEAST_SHARED = 0.05
+"""Neither the own scatter nor the pointing is less than so much of a reading's variance [1]."""
+STATED = 3.0
+"""How many differences the stated scatter is worth beside those that were seen [1]."""
+KEPT = 0.62
+"""Mean square of a normal deviate whose widest tenth is left out [1]: (0.9 − 2·1.645·φ(1.645))/0.9."""
+
+
+def _width(fit: Fit, own: float, aimed: float) -> float:
+    """Half the log of how wide the sights' means are, as far as the book checks them [1]: what a wide noise costs."""
+    seen = np.bincount(np.asarray(fit.sight)[fit.sort != POINTING])
+    seen = seen[seen > 0]
+    marks_and_lines = fit.unknowns - int((fit.sort == POINTING).sum())
+    checked = max(0.0, 1.0 - marks_and_lines / len(seen))
+    return float(checked * np.log(own / seen + aimed).sum() / 2)
 
 
 def _pulls(fit: Fit, found: list[Hypothesis]) -> tuple[Floats, Floats]:
