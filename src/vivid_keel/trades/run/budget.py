@@ -89,4 +89,4 @@ def run_budget(result: RunResult) -> RunBudget:
             "equal sights, or more rounds of the two-peg check",
         ),
     ]
-    return RunBudget(result.layout.marks[row], Budget(tuple(line for line in lines if line.u > 0)))
+    return RunBudget(result.layout.marks[row], Budget(tuple(line for line in lines if line.u > 1e-12)))

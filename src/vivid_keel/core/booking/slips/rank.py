@@ -47,7 +47,9 @@ class Suggestion(Struct, frozen=True):
     would_be : float
         What the first row's reading would have been [m].
     sure : float
-        Share of all explanations that lie at this row [1].
+        Share of all explanations by which this row's reading is off [1]: a joint not home, or columns exchanged, put out others, too.
+    share : float
+        Share of those that send a person here first [1]: over all places they sum to one.
     of_kind : float
         Share of those here that are of this kind [1].
     """
@@ -57,6 +59,7 @@ class Suggestion(Struct, frozen=True):
     size: float
     would_be: float
     sure: float
+    share: float
     of_kind: float
 
 
@@ -82,7 +85,7 @@ class Search(Struct, frozen=True):
     @property
     def place_known(self) -> bool:
         """Whether three places hold nine tenths of what may have happened."""
-        return sum(suggestion.sure for suggestion in self.suggestions[:3]) >= 0.9
+        return sum(suggestion.share for suggestion in self.suggestions[:3]) >= 0.9
 
     @property
     def kind_known(self) -> str:
@@ -245,21 +248,33 @@ def _by_place(
     book: BookReadings, found: list[Hypothesis], share: Floats, sizes: Floats, most: int
 ) -> list[Suggestion]:
     at: dict[int, list[int]] = {}
+    off: dict[int, float] = {}
     for n, one in enumerate(found):
         if share[n] > 1e-9:
             at.setdefault(one.rows[0], []).append(n)
+            for row in _put_off(book, one):
+                off[row] = off.get(row, 0.0) + float(share[n])
     out = []
-    for members in at.values():
+    for row, members in at.items():
         best = max(members, key=lambda n: round(float(share[n]), 9))
-        sure = float(sum(share[n] for n in members))
+        here = float(sum(share[n] for n in members))
         kind = found[best].kind
-        of_kind = float(sum(share[n] for n in members if found[n].kind == kind)) / sure
+        of_kind = float(sum(share[n] for n in members if found[n].kind == kind)) / here
         one = found[best]
         size = float(sizes[best])
-        out.append(Suggestion(one.rows, kind, size, float(book.middle[one.rows[0]]) - size, sure, of_kind))
+        out.append(Suggestion(one.rows, kind, size, float(book.middle[row]) - size, off[row], here, of_kind))
     # As sure as one another they stand as in the book, whatever the last bits of a machine say.
-    out.sort(key=lambda s: (-round(s.sure, 6), s.rows[0]))
+    out.sort(key=lambda s: (-round(s.share, 6), s.rows[0]))
     return out[:most]
+
+
+def _put_off(book: BookReadings, one: Hypothesis) -> tuple[int, ...]:
+    """The sights at whose marks a mistake would be seen."""
+    if one.kind in {"columns", "nail", "joint"}:
+        return one.rows
+    if one.kind == "sank":
+        return (one.rows[0], book.layout.source[int(book.layout.setup[one.rows[0]])])
+    return one.rows[:1]
 
 
 def _by_kind(kinds: list[str], share: Floats) -> dict[str, float]:
