@@ -89,7 +89,7 @@ def _fill(file: JobFile, folder: Path, kit: KitFile | None, carry_on: CarryOn) -
         known = trade(type)
         label = known.label if known is not None else type
         own = f"{n:02d} {file_name(name)}"
-        unit = str(work.body["unit"])
+        unit = journal.unit_of(work.id)
         visits = 1 + len(journal.standing(work.id, "visit"))
         table.append((n, name, label.lower(), unit, visits, own))
         listed.append((own, name, label.lower()))

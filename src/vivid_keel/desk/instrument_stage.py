@@ -28,6 +28,13 @@ from vivid_keel.figures.budget import budget_bars
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.instrument import worth
 
+READ_IN = ("m", "mm", "ft-in", "ft")
+"""Units that a task may be read in."""
+
+
+FEET_STAFF = "optical-eighths"
+"""The way of reading that makes a task one in feet, inches and eighths."""
+
 
 class WaysSheet(Sheet):
     """The ways of reading with their stated uncertainties; Enter takes one."""
@@ -35,8 +42,9 @@ class WaysSheet(Sheet):
     name = "Way of reading"
     hint = "Enter takes the way you read · ± is U (k = 2) until the owner's own checks say better"
 
-    def __init__(self, desk: WorkDesk, instrument: Instrument) -> None:
+    def __init__(self, desk: WorkDesk, instrument: Instrument, begun: bool) -> None:
         self.desk, self.instrument, self.style = desk, instrument, desk.book.style
+        self.begun = begun
         # Two ordinary lengths of a sight, as the work counts them.
         self.far = (0.0, 30.0, 60.0) if self.style.far == "m" else (0.0, 30.48, 60.96)
         self.columns = (
@@ -71,6 +79,8 @@ class WaysSheet(Sheet):
         made += instrument_drafts(
             self.desk, replace(taken, collimation=own.collimation, hair_factor=own.hair_factor, note=own.note)
         )
+        if WAYS[row].key == FEET_STAFF and not self.begun and self.style.unit != "ft-in":
+            made.append(Draft(self.desk.work, "unit", {"unit": "ft-in"}))
         return Taken(made, (row, 1))
 
 
@@ -114,6 +124,11 @@ class DetailsSheet(Sheet):
             ),
             ("hair constant", f"× {i.hair_factor:g}", "distance = constant × (upper − lower hair)"),
             ("note", i.note, "identity mark, when checked, staff used"),
+            (
+                "read in",
+                style.unit,
+                f"{', '.join(READ_IN)}: of this task alone; what was typed stays as typed",
+            ),
         ]
 
     @property
@@ -129,6 +144,14 @@ class DetailsSheet(Sheet):
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         i, mark = self.instrument, self.desk.decimal_mark
+        if row == len(self.lines) - 1:
+            unit = text.strip().lower()
+            if unit not in READ_IN:
+                raise KeelError(
+                    "bad-value", f"“{unit}” is no unit a task is read in; expected {', '.join(READ_IN)}"
+                )
+            made = [Draft(self.desk.work, "unit", {"unit": unit})] if unit != self.style.unit else []
+            return Taken(made, (row, 1))
         if row == 0:
             if not text.strip():
                 raise KeelError("bad-value", "an instrument needs a name; the owner's own will do")
@@ -168,7 +191,7 @@ def instrument_sheets(
     """Return the sheets of a work's Instrument stage: the kit first, where there is one to read with."""
     kit, staff = KitSheet(desk, instrument, begun), StaffSheet(desk)
     ways: list[Sheet] = [
-        WaysSheet(desk, instrument),
+        WaysSheet(desk, instrument, begun),
         DetailsSheet(desk, instrument),
         BudgetSheet(budget, desk.book.style),
     ]

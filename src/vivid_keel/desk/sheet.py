@@ -129,6 +129,10 @@ class Sheet:
         """Return what would be struck at a row, in words, and its entry; None where nothing can be."""
         return None
 
+    def strike_at(self, row: int, column: int) -> tuple[str, int] | None:
+        """Return what would be struck at a cell, where a line holds more than one thing; else what the row has."""
+        return self.strike(row)
+
     def footer(self) -> list[tuple[str, str]]:
         """Return (text, sign) pairs that stand under the sheet."""
         return []

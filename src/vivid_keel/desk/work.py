@@ -124,7 +124,7 @@ class WorkDesk(Desk):
         works = self.practice_file.journal.works()
         before = sum(str(one.body["name"]).endswith(f": {name}") for one in works)
         called = f"Practice{f' {before + 1}' if before else ''}: {name}"
-        unit = self.file.journal.entries[self.work].body["unit"]
+        unit = self.file.journal.unit_of(self.work)
         return Draft(0, "work", {"name": called, "type": self.trade.key, "unit": unit})
 
     def again(self) -> list[Draft]:

@@ -115,8 +115,8 @@ class ActingWindow(StageWindow):
         if self.desk is None:
             return
         self.sheet.close_editor()
-        row = self.sheet.currentIndex().row()
-        found = self.sheet.sheet.strike(row) if 0 <= row < self.sheet.sheet.count else None
+        row, column = self.sheet.currentIndex().row(), self.sheet.currentIndex().column()
+        found = self.sheet.sheet.strike_at(row, column) if 0 <= row < self.sheet.sheet.count else None
         if found is None:
             self.say("There is nothing to strike on this line.")
             return

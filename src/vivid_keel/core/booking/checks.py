@@ -41,9 +41,15 @@ class PageChecks(Struct, frozen=True):
         return abs(self.begun - reduction.sum_bs) > 1e-9 or abs(self.ended - reduction.sum_fs) > 1e-9
 
     @property
+    def computed(self) -> bool:
+        """Whether anything was: where no sight hangs on a known height, nothing agrees with anything."""
+        return self.stretches > 0
+
+    @property
     def agree(self) -> bool:
         return (
-            self.difference.agrees
+            self.computed
+            and self.difference.agrees
             and self.rise_and_fall.agrees
             and self.intermediates.agrees
             and self.schools < 1e-7

@@ -82,7 +82,7 @@ def fold_plan(
     return {
         "work": work,
         "name": journal.name_of(work),
-        "unit": str(journal.entries[work].body["unit"]),
+        "unit": journal.unit_of(work),
         "stock": sorted(_stock(journal, work), key=lambda s: -s.thickness),
         "target": _target(target, passes, limits.sense) if target else TargetChoice(),
         "target_chosen": target is not None,
@@ -214,7 +214,7 @@ def _looks(journal: Journal, work: int) -> list[LookAgain]:
 
 def _means(journal: Journal, work: int) -> Means:
     entries = [entry for entry in journal.standing(work, "mover") if "point" not in entry.body]
-    style = style_of(str(journal.entries[work].body["unit"]), [])
+    style = style_of(journal.unit_of(work), [])
     return (
         Means.of(entries[-1].body["what"], entries[-1].body["values"], style)
         if entries
@@ -226,7 +226,7 @@ def _apart(journal: Journal, work: int) -> dict[int, Means]:
     """Means of single points, by id; their numbers are those last said of that means for the whole work."""
     said: dict[str, Means] = {}
     own: dict[int, str] = {}
-    style = style_of(str(journal.entries[work].body["unit"]), [])
+    style = style_of(journal.unit_of(work), [])
     for entry in journal.standing(work, "mover"):
         what = entry.body["what"]
         if entry.body.get("point"):

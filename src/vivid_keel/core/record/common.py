@@ -24,6 +24,7 @@ COMMON: Kinds = {
         {"name": "text!", "type": "text!", "unit": "unit!"}, lambda entry: f"work begun: {entry.body['name']}"
     ),
     "rename": EntryKind({"name": "text!"}, lambda entry: f"named {entry.body['name']}"),
+    "unit": EntryKind({"unit": "unit!"}, lambda entry: f"read in {entry.body['unit']} from here"),
     "set-aside": EntryKind(
         {"aside": "yes or no!"}, lambda entry: "set aside" if entry.body["aside"] else "at hand again"
     ),

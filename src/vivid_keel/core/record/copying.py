@@ -67,7 +67,7 @@ def copied(
         why = "has several visits, each of its own day; in a copy all would be of today"
         raise KeelError("bad-value", f"{journal.name_of(work)} {why}. Begin a new visit (Alt+V)")
     begun = journal.entries[work].body
-    made = [Draft(0, "work", {"name": name, "type": begun["type"], "unit": begun["unit"]})]
+    made = [Draft(0, "work", {"name": name, "type": begun["type"], "unit": journal.unit_of(work)})]
     now: dict[int, int] = {}
     own = set(journal.order[work])
 

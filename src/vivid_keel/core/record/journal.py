@@ -195,6 +195,11 @@ class Journal:
         job = self.latest(0, "job")
         return str(job.body["name"]) if job else "Job"
 
+    def unit_of(self, work: int) -> str:
+        """Return the unit that a work is read in now; every reading stays as it was typed."""
+        changed = self.latest(work, "unit")
+        return str((changed or self.entries[work]).body["unit"])
+
     def struck_by(self, id: int) -> Entry | None:
         """Return the entry that strikes this one, its strike or its correction, or None."""
         for striker in reversed(self._struck_by.get(id, [])):

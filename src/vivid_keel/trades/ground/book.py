@@ -341,8 +341,8 @@ def _visit(journal: Journal, work: int, facts: Stated, after: float, before: flo
     return GroundBook(
         work,
         journal.name_of(work),
-        str(journal.entries[work].body["unit"]),
-        style_of(str(journal.entries[work].body["unit"]), steps),
+        journal.unit_of(work),
+        style_of(journal.unit_of(work), steps),
         facts,
         points,
         acknowledged(journal, work, "ground") is not None,

@@ -99,7 +99,7 @@ class Taped(Struct, frozen=True):
 
 def fold_marks(journal: Journal, work: int) -> MarksBook:
     """Return the marks of a work from its entries."""
-    unit = str(journal.entries[work].body["unit"])
+    unit = journal.unit_of(work)
     known = journal.standing(work, "mark")
     reference = None
     if known:

@@ -62,7 +62,7 @@ def book_sums(desk: RunDesk, *, by_rise: bool) -> list[tuple[str, str]]:
             (f"Σ FS and last sights {show_length(checks.ended, style)}", ""),
         ]
         name = "difference"
-    if math.isfinite(d.left):
+    if math.isfinite(d.left) and checks.computed:
         words = f"{name} = {show_length(d.left, style, signed=True)} = last − first"
         out.append((words, "in" if checks.agree else "out"))
     settings = desk.book.settings

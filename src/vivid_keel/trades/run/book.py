@@ -177,7 +177,7 @@ class RunBook(Struct, frozen=True):
 
 def fold_run(journal: Journal, work: int) -> RunBook:
     """Return the book of a run from its entries."""
-    unit = str(journal.entries[work].body["unit"])
+    unit = journal.unit_of(work)
     rows: list[SightRow] = []
     sights: list[int] = []
     steps: list[float] = []

@@ -13,7 +13,7 @@ from vivid_keel.core.working import Working
 from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
 from vivid_keel.trades.run.between import book_sums, put_between
 from vivid_keel.trades.run.book import EVENT
-from vivid_keel.trades.run.changes import changed_sights
+from vivid_keel.trades.run.changes import changed_kind, changed_sights
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.typed import TypedSight
 
@@ -372,8 +372,15 @@ class BookSheet(Sheet):
                 )
                 made += put_between(self.desk, main, after, sight)
         else:
-            made += self._correct([main], sight=KINDS[kind], reading=as_read(length))
+            made += self._another_kind(main, kind, length)
         return made
+
+    def _another_kind(self, main: int, kind: int, length: Length) -> list[Draft]:
+        """A reading typed in the column of another kind: the sight is of that kind, with that reading."""
+        made = changed_kind(self.desk, main, kind)
+        return [
+            d._replace(body={**d.body, "reading": as_read(length)}) if d.kind == "sight" else d for d in made
+        ]
 
     def _set_distances(self, main: int, back: int, text: str) -> list[Draft]:
         parts = [p.strip() for p in text.split("/")]
@@ -444,11 +451,13 @@ class BookSheet(Sheet):
             {"mark": mark.strip(), "sight": KINDS[kind], "reading": as_read(length)},
         )
 
-    def strike(self, row: int) -> tuple[str, int] | None:
+    def strike_at(self, row: int, column: int) -> tuple[str, int] | None:
+        """The sight whose reading is in hand; elsewhere on the line the one that was booked last."""
         if row >= self.new:
             return None
         main, back = self.desk.book.lines[row]
-        at = back if back >= 0 else main
+        here = self._row_in(row, column) if READING <= column < DIST else -1
+        at = here if here >= 0 else back if back >= 0 else main
         sight = self.desk.book.rows[at]
         if sight.kind == EVENT:
             return f"“{sight.mark}”", sight.id

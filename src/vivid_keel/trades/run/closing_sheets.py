@@ -55,22 +55,16 @@ class ChecksSheet(Sheet):
             (checks.rise_and_fall, "the other school"),
             (checks.intermediates, ""),
         ):
-            self.lines.append(
-                (
-                    "in" if check.agrees else "out",
-                    check.name,
-                    show(check.left, style),
-                    show(check.right, style),
-                    note,
-                )
-            )
+            here, must = (show(check.left, style), show(check.right, style)) if checks.computed else ("", "")
+            sign = "in" if check.agrees else "out"
+            self.lines.append((sign if checks.computed else "todo", check.name, here, must, note))
         self.lines.append(
             (
-                "in" if checks.schools < 1e-7 else "out",
+                "todo" if not checks.computed else "in" if checks.schools < 1e-7 else "out",
                 "greatest difference of the two schools",
-                show_length(checks.schools, style),
-                show_length(0, style),
-                "",
+                show_length(checks.schools, style) if checks.computed else "",
+                show_length(0, style) if checks.computed else "",
+                "" if checks.computed else "no known height yet",
             )
         )
         closure = result.closure

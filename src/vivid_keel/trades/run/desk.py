@@ -16,7 +16,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.desk.base import LongWork
 from vivid_keel.desk.setting_up import in_hand
 from vivid_keel.trades.run.book import SightRow
-from vivid_keel.trades.run.changes import event_draft
+from vivid_keel.trades.run.changes import event_draft, struck
 from vivid_keel.trades.run.findings import run_findings
 from vivid_keel.trades.run.follow import begun
 from vivid_keel.trades.run.proposing import likely_kind, propose
@@ -110,6 +110,9 @@ class RunDesk(TrustDesk):
         if self.search is None:
             return set()
         return {self.book.sights[suggestion.rows[0]] for suggestion in self.search.suggestions[:3]}
+
+    def strike(self, entry: int, reason: str) -> None:
+        self.record(*struck(self, entry, reason))
 
     def happened(self, typed: str) -> None:
         draft = event_draft(self.work, typed)

@@ -25,6 +25,7 @@ from vivid_keel.trades.run.met_sheet import WHY, MetSheet
 from vivid_keel.trades.run.misclosure_figure import misclosure
 from vivid_keel.trades.run.plan_sheets import ReachSheet, StandingSheet
 from vivid_keel.trades.run.proof_sheets import CorrectionsSheet, PagesSheet, SlipsSheet
+from vivid_keel.trades.run.register import given_elsewhere
 from vivid_keel.trades.run.register_sheet import RegisterSheet
 from vivid_keel.trades.run.report import run_report
 from vivid_keel.trades.run.sheets import HeightsSheet, KnownSheet, SetUpsSheet
@@ -160,11 +161,13 @@ STAGES: tuple[Stage[RunDesk], ...] = (
 
 
 def _known(desk: RunDesk, stage: str) -> Next | None:
-    return (
-        None
-        if desk.book.known
-        else Next("Next: the benchmark", "its name, its height and where that comes from", "known")
-    )
+    if desk.book.known:
+        return None
+    given = given_elsewhere(desk.file.journal, desk.work, set())
+    said = "its name, its height and where that comes from"
+    if given:
+        said = f"Enter takes {given[0]['name']}, as another run was given it; or type its name and height"
+    return Next("Next: the benchmark", said, "known")
 
 
 def _trouble(desk: RunDesk, stage: str) -> Next | None:

@@ -266,6 +266,11 @@ def _arithmetic(result: RunResult, checks: PageChecks) -> list[Finding]:
         ("all sights that stand",),
         "These checks catch sums, not readings.",
     )
+    if not checks.computed:
+        said = (
+            "No sight hangs on a known height, so nothing was computed that could agree: list the benchmark."
+        )
+        return [Finding("open", "No height, no check", said, action="known", action_label="Go to it")]
     if checks.agree:
         return [
             Finding(

@@ -51,7 +51,11 @@ class PagesSheet(Sheet):
                 checks.difference.left,
                 checks.difference.right,
             )
-            names = ("in" if checks.agree else "out", "book", f"{len(r.readings)} sights")
+            names = (
+                "in" if checks.agree else "out" if checks.computed else "todo",
+                "book",
+                f"{len(r.readings)} sights",
+            )
         else:
             page = self.pages[row]
             values = (
@@ -63,7 +67,8 @@ class PagesSheet(Sheet):
                 page.back_less_fore,
                 page.climbed,
             )
-            names = ("in" if page.agrees else "out", str(row + 1), f"{page.first + 1} to {page.last + 1}")
+            sign = "in" if page.agrees else "out"
+            names = (sign if self.desk.checks().computed else "todo", str(row + 1), f"{page.first + 1} to {page.last + 1}")
         if column == 0:
             return Cell(sign=names[0])
         if column < 3:

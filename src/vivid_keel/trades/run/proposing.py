@@ -50,7 +50,9 @@ def likely_kind(result: RunResult, mark: str, proposed: str, fresh: bool) -> int
     if mark == _set_out_from(result):
         return IS  # read again on the set-up that began on it: a last look, no foresight
     planned = {p.name for p in book.planned}
-    known = any(k.name == mark and k.fixed for k in book.known)
+    start = result.layout.marks[result.layout.backsight[result.layout.path[0]]] if result.layout.path else ""
+    # A known mark closes the run, and so does the one that it set out from, fixed or not.
+    known = any(k.name == mark and (k.fixed or mark == start) for k in book.known)
     return FS if (mark == proposed and mark not in planned) or known else IS
 
 

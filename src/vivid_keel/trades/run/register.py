@@ -9,6 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from vivid_keel.core.quantities import LengthStyle, show_length
+from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Given, Lent, LentHeight, Works, own_name
 from vivid_keel.trades.run.book import Known, RunBook
 from vivid_keel.trades.run.lines import run_lines
@@ -102,6 +103,18 @@ def register(works: Works, but: int = 0) -> list[FoundMark]:
         if one.work != but
         for h in one.heights.values()
     ]
+
+
+def given_elsewhere(journal: Journal, work: int, named: set[str]) -> list[dict[str, Any]]:
+    """Return the known marks that other works of the job were given and this one has not, as they stand there, the youngest work first."""
+    out: dict[str, dict[str, Any]] = {}
+    for other in reversed(journal.works()):
+        if other.id == work or other.body["type"] != journal.entries[work].body["type"]:
+            continue
+        for entry in journal.standing(other.id, "mark"):
+            if not entry.body.get("from_work") and entry.body["name"] not in named:
+                out.setdefault(str(entry.body["name"]), dict(entry.body))
+    return list(out.values())
 
 
 def follow_body(found: FoundMark, style: LengthStyle) -> dict[str, Any]:

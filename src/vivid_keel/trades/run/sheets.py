@@ -11,11 +11,11 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing, parse_length, show_length
 from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.record.entries import Draft
-from vivid_keel.core.record.readings import as_read, show
+from vivid_keel.core.record.readings import as_read, metres, show
 from vivid_keel.core.working import Working
 from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken, far_in_unit, in_unit
 from vivid_keel.trades.run.desk import RunDesk
-from vivid_keel.trades.run.register import FoundMark, follow_body, register
+from vivid_keel.trades.run.register import FoundMark, follow_body, given_elsewhere, register
 
 
 class KnownSheet(Sheet):
@@ -35,6 +35,7 @@ class KnownSheet(Sheet):
         self.columns = in_unit(type(self).columns, desk.book.style.small)
         self.known = desk.book.known
         self.typed = desk.typed("known")
+        self.given = given_elsewhere(desk.file.journal, desk.work, {k.name for k in self.known})
 
     @property
     def count(self) -> int:
@@ -48,12 +49,7 @@ class KnownSheet(Sheet):
 
     def cell(self, row: int, column: int) -> Cell:
         if row == len(self.known):
-            hint = (
-                "benchmark or datum",
-                show_length(50.0, self.desk.book.style),
-                "",
-                "published, site datum, earlier run",
-            )[column]
+            hint = self._hints()[column]
             return Cell(
                 self.typed.get(column, ""), editable=True, hint="" if self.typed.get(column) else hint
             )
@@ -66,11 +62,41 @@ class KnownSheet(Sheet):
         )[column]
         return Cell(text, bold=column == 1, editable=True)
 
+    def _hints(self) -> tuple[str, ...]:
+        """What is proposed in the new line: the benchmark that another run of the job was given, before the first is listed."""
+        style = self.desk.book.style
+        if not self.given or self.known or any(self.typed.values()):
+            return (
+                "benchmark or datum",
+                show_length(50.0, style),
+                "",
+                "published, site datum, earlier run",
+            )
+        body = self.given[0]
+        u = float(body.get("u_m", 0.0))
+        return (
+            body["name"],
+            show_length(metres(body["height"]), style),
+            style.amount(2 * u, 1, up=True) if u else "",
+            body["source"],
+        )
+
+    def _taken_from_another(self, name: str) -> dict[str, Any] | None:
+        """The known mark of another run that is taken by its name, or by Enter while it is proposed."""
+        proposed = (
+            self.given[0]["name"] if self.given and not self.known and not any(self.typed.values()) else ""
+        )
+        return next((body for body in self.given if body["name"] == (name or proposed)), None)
+
     def accept(self, row: int, column: int, text: str) -> Taken:
         made: list[Draft] = []
         desk, mark = self.desk, self.desk.decimal_mark
         clean = text.strip()
         if row == len(self.known):
+            given = self._taken_from_another(clean) if column == 0 else None
+            if given is not None:
+                made.append(Draft(desk.work, "mark", given))
+                return Taken(made, (row + 1, 0), self.typed)
             self._check(column, clean)
             found = self._found(clean) if column == 0 else None
             if found is not None:
@@ -114,7 +140,9 @@ class KnownSheet(Sheet):
     def completions(self, row: int, column: int) -> list[str]:
         if column or row < len(self.known):
             return []
-        return [m.name for m in register(self.desk.works, but=self.desk.work)]
+        return [m.name for m in register(self.desk.works, but=self.desk.work)] + [
+            body["name"] for body in self.given
+        ]
 
     def _check(self, column: int, text: str, but: str = "") -> None:
         if column == 0:

@@ -103,8 +103,12 @@ def _table(result: RunResult) -> list[str]:
 def _checks(result: RunResult) -> list[str]:
     style, closure = result.book.style, result.closure
     checks = result.checks()
-    out = []
-    for check in (checks.difference, checks.rise_and_fall, checks.intermediates):
+    out = (
+        []
+        if checks.computed
+        else ["No sight hangs on a known height: nothing was computed, so nothing agrees."]
+    )
+    for check in (checks.difference, checks.rise_and_fall, checks.intermediates) if checks.computed else ():
         sides = f"{show_length(check.left, style)} = {show_length(check.right, style)}"
         out.append(f"{check.name}:  {sides}  {'agrees' if check.agrees else 'DOES NOT AGREE'}")
     out += [f"{met_words(result, one)}: OUT, nothing is spread." for one in result.bad]

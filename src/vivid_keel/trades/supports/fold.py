@@ -75,7 +75,7 @@ class _Visit(Struct):
 
 def fold_supports(journal: Journal, work: int) -> SupportsBook:
     """Return the supports of a work from its entries."""
-    unit = str(journal.entries[work].body["unit"])
+    unit = journal.unit_of(work)
     limits = fold_limits(journal, work)
     first_of: dict[int, int] = {}  # a corrected point keeps the id its readings name
     struck: dict[int, list[str]] = {}

@@ -155,7 +155,7 @@ class TrackBook(Struct, frozen=True):
 
 def fold_track(journal: Journal, work: int) -> TrackBook:
     """Return a stretch of track from its entries."""
-    unit = str(journal.entries[work].body["unit"])
+    unit = journal.unit_of(work)
     said = [
         (str(e.body["fact"]), str(e.body["text"]), e.body.get("value"), e.id)
         for e in journal.standing(work, "track-fact")

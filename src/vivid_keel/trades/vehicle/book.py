@@ -262,7 +262,7 @@ def parse_steps(text: str, decimal_mark: str | None = None, unit: str = "mm") ->
 
 def fold_vehicle(journal: Journal, work: int) -> VehicleBook:
     """Return the vehicle of a work from its entries."""
-    unit = str(journal.entries[work].body["unit"])
+    unit = journal.unit_of(work)
     facts = facts_in(unit)
     said = [
         (str(e.body["what"]), _with_unit(e.body, facts), e.body.get("value"), e.id)

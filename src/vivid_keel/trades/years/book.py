@@ -107,7 +107,7 @@ def fold_years(journal: Journal, work: int) -> YearsBook:
             bool(body.get("out")),
             str(body.get("reason", "")),
         )
-    unit = str(journal.entries[work].body["unit"])
+    unit = journal.unit_of(work)
     lent, steps = [], [style_for(unit).step]
     for entry in journal.standing(work, "lent-run"):
         body = entry.body
