@@ -44,6 +44,14 @@ def main(argv: list[str]) -> int:
     book.add_argument(
         "--mm-per-root-setup", type=float, default=5.0, metavar="K", help="allowed misclosure K·√n [mm]"
     )
+    units = ("m", "mm", "cm", "ft", "ft-in")
+    book.add_argument(
+        "--readings-in", choices=units, default="", help="unit of the readings; else as the file says"
+    )
+    book.add_argument(
+        "--heights-in", choices=units, default="", help="unit of the heights; else as the file says"
+    )
+    book.add_argument("--sheet", metavar="NAME", help="sheet of a spreadsheet; else the first that is a book")
     book.add_argument("--json", action="store_true", help="heights and checks as JSON, in metres")
     hand = sub.add_parser("moves", help="what is to be moved in a job: a line a point and stage")
     hand.add_argument("job")
@@ -141,13 +149,17 @@ def _refuse(error: KeelError) -> int:
 
 
 def _reduce(args: argparse.Namespace) -> int:
-    from vivid_keel.exchange.level_columns import BookRefused
+    from vivid_keel.exchange.level_columns import BookRefused, find_columns, in_units, text_of
     from vivid_keel.exchange.level_csv import read_book
+    from vivid_keel.exchange.spreadsheet import book_sheet, is_spreadsheet, sheets_of
 
     try:
         with open(args.file, "rb") as file:
             raw = file.read()
-        book = read_book(raw, Path(args.file).name)
+        if is_spreadsheet(raw):
+            raw = book_sheet(sheets_of(raw), args.sheet)[1]
+        columns = in_units(find_columns(text_of(raw).split("\n")), args.readings_in, args.heights_in)
+        book = read_book(raw, Path(args.file).name, columns)
     except OSError as error:
         print(f"{args.file}: {error.strerror}", file=sys.stderr)
         return 2
@@ -156,6 +168,9 @@ def _reduce(args: argparse.Namespace) -> int:
         print(f"{args.file} was refused: {n} place{'s' if n > 1 else ''}, nothing was taken", file=sys.stderr)
         for problem in refused.problems:
             print(f"  {problem.where}: {problem.message}", file=sys.stderr)
+        return 2
+    except KeelError as error:
+        print(f"{args.file} was refused: {error.message}", file=sys.stderr)
         return 2
     from vivid_keel.trades.run.text_out import reduce_json, reduce_text
 

@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from tests.exchange.test_books_from_elsewhere import SHEETS, xlsx
 from tests.saying import press_enter, take
 from vivid_keel.core.errors import KeelError, Stopped
 from vivid_keel.core.record.entries import Draft
@@ -459,6 +460,43 @@ def test_a_strangers_columns_are_asked_for_once(demo, hands, tmp_path):
     assert demo.map_page.unit.currentData() == "ft"
     QTest.keyClick(demo.map_page.boxes[0], Qt.Key.Key_Escape)
     assert demo.stack.currentIndex() == 0
+
+
+def test_a_spreadsheet_is_brought_in_sheet_by_sheet_and_kept_to_the_byte(demo, tmp_path):
+    raw = xlsx(
+        {
+            **SHEETS,
+            "Other": [
+                ["Piste", "Taakse", "Eteen", "RL"],
+                ["BM", 1500, None, 42.318],
+                ["A", None, 1200, None],
+            ],
+        }
+    )
+    path = tmp_path / "race.xlsx"
+    path.write_bytes(raw)
+    works = len(demo.file.journal.works())
+    demo.errands.bring_in_book(path)  # its second sheet is plainly a book
+    assert len(demo.file.journal.works()) == works + 1
+    assert demo.desk.result.height(1) == pytest.approx(42.318 + 1.503 - 1.2)
+    kept = demo.file.journal.standing(demo.desk.work, "file")
+    assert [(e.body["name"], e.body["sheet"]) for e in kept] == [("race.xlsx", "Book")]
+    assert demo.file.source_of(kept[0].id) == raw
+    demo.errands._take_book(raw, path, "Other")
+    page = demo.map_page
+    assert demo.stack.currentWidget() is page
+    assert [page.sheet.itemText(i) for i in range(page.sheet.count())] == ["Notes", "Book", "Other"]
+    assert page.sheet.currentText() == "Other"
+    page.sheet.textActivated.emit("Notes")
+    assert demo.map_page.sheet.currentText() == "Notes"
+    page.sheet.textActivated.emit("Other")
+    for box, meaning in zip(page.boxes, ("mark", "bs", "fs", "known"), strict=True):
+        box.setCurrentIndex(box.findData(meaning))
+    page.unit.setCurrentIndex(page.unit.findData("mm"))
+    page.heights.setCurrentIndex(page.heights.findData("m"))
+    page.take.click()
+    assert len(demo.file.journal.works()) == works + 2
+    assert demo.desk.result.height(1) == pytest.approx(42.318 + 1.5 - 1.2)
 
 
 STRANGERS = Path(__file__).parents[1] / "exchange" / "strangers"

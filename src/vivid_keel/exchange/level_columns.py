@@ -155,6 +155,10 @@ COLUMN_NAMES = {
         "bekannte höhe",
         "sollhöhe",
         "cote connue",
+        "altitude connue",
+        "altitude donnée",
+        "cota nota",
+        "bekende hoogte",
         "cota conocida",
         "quota nota",
     ),
@@ -216,6 +220,10 @@ READ = {*NEEDED, "upper", "lower", "look"}
 """Columns that are read on the staff."""
 
 
+HEIGHTS = {"known", "height"}
+"""Columns of heights: what they are in is apart from what is read on the staff."""
+
+
 class BookRefused(KeelError):  # noqa: N818 - it reads as the event it is
     """A file that was refused; `problems` are its places, each with `where` a line and column."""
 
@@ -244,6 +252,8 @@ class Columns(Struct, frozen=True):
         Cells of the line below, where that states the units; empty where it doesn't.
     skip : frozenset of int
         Lines that a person said are no part of the book, counted from 0.
+    heights_in : str
+        The unit of its heights, as a person said; "" where the file says it or it follows from the readings'.
     kinds : dict of str to str
         What the file's own words for a kind of sight mean, as a person said: "bs", "is" or "fs".
     """
@@ -256,6 +266,7 @@ class Columns(Struct, frozen=True):
     unknown: list[str] = field(default_factory=list)
     under: list[str] = field(default_factory=list)
     skip: frozenset[int] = frozenset()
+    heights_in: str = ""
     kinds: dict[str, str] = field(default_factory=dict)
 
     @property
@@ -279,10 +290,11 @@ def said(
     unit: str = "",
     kinds: Mapping[str, str] | None = None,
     skip: Collection[int] = (),
+    heights: str = "",
 ) -> Columns:
     """Return the columns as a person said they are: number of a column to our name ("" leaves it alone).
 
-    `unit` is that of the readings, "" where the file says it; `kinds` and `skip` as `Columns` has them.
+    `unit` is that of the readings, `heights` that of the heights, "" where the file says it; `kinds` and `skip` as `Columns` has them.
 
     Raises
     ------
@@ -302,6 +314,8 @@ def said(
         stated = _unit_of(columns, i)
         if unit and name in READ:
             units[name] = unit
+        elif heights and name in HEIGHTS:
+            units[name] = heights
         elif stated:
             units[name] = stated
     out = Columns(
@@ -312,6 +326,7 @@ def said(
         units,
         under=columns.under,
         skip=frozenset(skip),
+        heights_in=heights,
         kinds=dict(kinds or {}),
     )
     if not out.enough:
@@ -319,6 +334,16 @@ def said(
             "no-header", "say which column names the mark, and which hold BS, IS, FS (or sight and reading)"
         )
     return out
+
+
+def in_units(columns: Columns, readings: str = "", heights: str = "") -> Columns:
+    """Return the columns with the unit of the readings and that of the heights, as a person said; "" leaves it to the file."""
+    units = dict(columns.units)
+    for name in columns.at:
+        told = readings if name in READ else heights if name in HEIGHTS else ""
+        if told:
+            units[name] = told
+    return replace(columns, units=units, heights_in=heights)
 
 
 def _unit_of(columns: Columns, i: int) -> str | None:

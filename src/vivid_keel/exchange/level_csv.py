@@ -25,6 +25,7 @@ from vivid_keel.core.quantities import Length, LengthStyle, metres_of, parse_len
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.exchange.csv_lines import rows_of, wholly_quoted
 from vivid_keel.exchange.level_columns import EMPTY, READ, BookRefused, Columns, find_columns, letter, text_of
+from vivid_keel.exchange.level_sums import Sums, told_above
 
 SIGHTS = {
     "bs": BS,
@@ -70,10 +71,15 @@ CLASSIC = (("fs", FS), ("is", IS), ("bs", BS))
 """The columns of a line per mark, in the order in which they were read there."""
 DIGIT = re.compile(r"\d")
 SUM = re.compile(
-    r"(?:page(?: total| sum)?s?|sums?|totals?|checks?|summen?|kontrolle|sommes?|contrôle|sumas?|totale|controllo|somma|som|soma|carried(?: forward| over)?|brought(?: forward)?|[σΣ]\s?\w*)\s*\d*\s*[:.=]?",
+    r"(?:page(?: total| sum)?s?|(?:sub|grand ?)?(?:sums?|totals?)|[cb] ?[./]? ?f|(?:seiten|zwischen)?summen?|[üÜ]bertrag|checks?|summen?|kontrolle|sommes?|contrôle|sumas?|totale|controllo|somma|som|soma|carried(?: forward| over)?|brought(?: forward)?|[σΣ]\s?\w*)\s*\d*\s*[:.=]?",
     re.IGNORECASE,
 )
-"""What stands at the head of a line of sums, and nothing else: Sum House is a mark."""
+"""What stands at the head of a line of sums that has no readings, and nothing else: Sum House is a mark."""
+CROSSED = re.compile(
+    r"\b(?:crossed out|struck(?: out)?|deleted|void|cancell?ed|durchgestrichen|gestrichen|ray[ée]e?|barr[ée]e?|tachad[oa]|annullat[oa]|doorgehaald)\b",
+    re.IGNORECASE,
+)
+"""A remark that says its line was crossed out."""
 
 
 def read_book(
@@ -122,6 +128,8 @@ def read_book(
     if found.unknown:
         book.notes.append(f"columns left alone: {', '.join(found.unknown)}")
     reader = _Reader(book, found, name)
+    reader.heights_in(rows)
+    reader.above(lines[: max(found.header_line, 0)], rows)
     take = reader.classic if classic else reader.sight
     for at, (number, row) in enumerate(rows):
         if at % 2000 == 0 and not carry_on(0.4 + 0.6 * at / len(rows)):
@@ -199,11 +207,31 @@ def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int,
     whole = wholly_quoted(body, columns.separator)
     there = [columns.at[k] for k in ("reading", "bs", "is", "fs") if k in columns.at]
     named = there + [columns.at[k] for k in ("mark", "sight", "known", "struck") if k in columns.at]
-    sums = "reading" not in columns.at or "sight" not in columns.at
+    sums = Sums(len(there)) if "reading" not in columns.at or "sight" not in columns.at else None
+    beside = there.index(columns.at["is"]) if "is" in columns.at else -1
     width = max(columns.at.values(), default=-1) + 1
     for at, cells in rows_of(body, columns.separator, joined=whole):
         row = list(map(str.strip, cells))
-        what = "skipped" if first + at in columns.skip else _other(row, want, there, named, sums)
+        what = "skipped" if first + at in columns.skip else _other(row, want, there, named)
+        if not what and sums is not None:
+            read = [row[i] if i < len(row) and row[i] not in EMPTY else "" for i in there]
+            head = next(filter(None, row), "")
+            called = bool(SUM.fullmatch(head))
+            # No sight has an intermediate beside another: a line of sums that doesn't add up is one all the same.
+            if sums.are(read, named=called) or (
+                called and beside >= 0 and read[beside] and sum(map(bool, read)) > 1
+            ):
+                sums.turn()
+                what = "sum"
+                book.notes.append(f"line {first + 1 + at} ({head}) is a line of sums")
+            else:
+                sums.add(read)
+                if called and any(read):
+                    book.notes.append(
+                        f"line {first + 1 + at} ({head}) is taken for a mark: its numbers are no sums"
+                    )
+        elif what == "sum" and sums is not None:
+            sums.turn()
         if what:
             counted[what] += 1
         else:
@@ -215,26 +243,19 @@ def _rows(lines: list[str], columns: Columns, book: BookFile) -> list[tuple[int,
     return rows
 
 
-def _other(row: list[str], want: list[str], there: list[int], named: list[int], sums: bool) -> str:
+def _other(row: list[str], want: list[str], there: list[int], named: list[int]) -> str:
     """Return what a line is that is no sight, "" where it may be one: whatever carries a reading is never passed over."""
     n = len(row)
     if want and row[0].lower() == want[0] and [c.lower() for c in row] == want:
         return "blank" if EMPTY.issuperset(row) else "heading"
-    read = 0
-    for i in there:
-        if i < n and row[i] and DIGIT.search(row[i]):
-            read += 1
-    if read == 1:
+    if any(i < n and row[i] and DIGIT.search(row[i]) for i in there):
         return ""
+    if EMPTY.issuperset(row):
+        return "blank"
     first = next(filter(None, row), "")
-    if not read:
-        if EMPTY.issuperset(row):
-            return "blank"
-        if first.startswith(("#", "//")) or (SUM.fullmatch(first)):
-            return "sum" if SUM.fullmatch(first) else "remark"
-        return "" if any(i < n and row[i] not in EMPTY for i in named) else "remark"
-    # A sum stands under both BS and FS; a mark that is named like one is read once.
-    return "sum" if sums and read > 1 and SUM.fullmatch(first) else ""
+    if first.startswith(("#", "//")) or SUM.fullmatch(first):
+        return "sum" if SUM.fullmatch(first) else "remark"
+    return "" if any(i < n and row[i] not in EMPTY for i in named) else "remark"
 
 
 def _decimal_mark(rows: list[tuple[int, list[str]]], columns: dict[str, int], separator: str) -> str:
@@ -265,6 +286,18 @@ _parsed = lru_cache(maxsize=8192)(parse_length)
 """A long book reads the same few thousand values again and again."""
 
 
+SMALL = 1000.0
+"""A height in millimetres that is less lies below a metre: it may well be metres [mm]."""
+
+
+def _number(text: str, mark: str) -> float:
+    """A cell's number, a great one where it is none."""
+    try:
+        return metres_of(text, "m", mark)
+    except KeelError:
+        return math.inf
+
+
 class _Reader:
     """Reads lines into a book and gathers what can't be read."""
 
@@ -280,10 +313,51 @@ class _Reader:
         # A cell that has no column is the empty one at the end of its line (see `_rows`).
         self._mark_at, self._height, self._distance = at("mark", -1), at("height", -1), at("distance", -1)
         self._remark, self._known_at = at("remark", -1), at("known", -1)
-        self._of_heights = columns.units.get("height", book.unit)
+        self._told_heights = columns.heights_in
+        self._of_heights = book.unit
         self._setup = ""
         self._heights: dict[str, float] = {}
         self._fresh = True
+
+    def heights_in(self, rows: list[tuple[int, list[str]]]) -> None:
+        """Find out what the heights are in: as stated or told, else as the readings, unless that makes no sense.
+
+        Readings in millimetres go with heights in metres as often as not: 42.318 is no height in millimetres, and 42 318 is none in metres.
+        """
+        named = [name for name in ("known", "height") if name in self.columns]
+        stated = next((self.units[name] for name in named if name in self.units), self._told_heights)
+        self._of_heights = stated or self.book.unit
+        if stated or self.book.unit not in {"mm", "cm"}:
+            return
+        cells = [(line, row[self.columns[name]]) for line, row in rows for name in named]
+        there = [(line, cell) for line, cell in cells if DIGIT.search(cell)]
+        fine = [cell for _, cell in there if re.search(r"\d[.,]\d{2,}$", cell)]
+        if there and len(fine) * 2 > len(there):
+            self._of_heights = "m"
+            self.book.notes.append(f"heights in m beside readings in {self.book.unit}, as {fine[0]} says")
+        elif any(abs(_number(cell, self.book.decimal_mark)) < SMALL for _, cell in there):
+            line, cell = next(x for x in there if abs(_number(x[1], self.book.decimal_mark)) < SMALL)
+            self._refuse(
+                line,
+                named[0],
+                "bad-value",
+                f"“{cell}” is hardly a height in {self.book.unit}; say what the heights are in, apart from the readings (--heights-in m)",
+            )
+
+    def above(self, lines: list[str], rows: list[tuple[int, list[str]]]) -> None:
+        """Take the heights that stand above the table: Benchmark BM 3 = 42.318."""
+        marks = {row[self._mark_at] for _, row in rows if self._mark_at >= 0 and row[self._mark_at]}
+        for at, mark, text in told_above(lines, marks):
+            try:
+                height = parse_length(
+                    text, self._of_heights if self._of_heights != "mm" else "m", self.book.decimal_mark
+                )
+            except KeelError:
+                continue
+            if mark not in self._heights:
+                self._heights[mark] = height.value
+                self.book.known.append((mark, height, f"as listed in {self.name}, line {at + 1}"))
+                self.book.notes.append(f"line {at + 1} gives the height of {mark}")
 
     def _cell(self, row: list[str], name: str) -> str:
         return row[self.columns.get(name, -1)]
@@ -308,7 +382,7 @@ class _Reader:
                 line,
                 column,
                 "bad-value",
-                f"“{text}” is {length.value:g} m, longer than any staff; is the unit right?",
+                f"“{text}” is {length.value:g} m, longer than any staff; is the unit right? Say what the readings are in (--readings-in mm)",
             )
             return None
         if column == "distance" and not 0 < length.value <= 500:
@@ -330,7 +404,7 @@ class _Reader:
     def _known(self, line: int, row: list[str], mark: str, column: str) -> None:
         if not row[self.columns[column]]:
             return
-        length = self._length(line, row, column, self.book.unit)
+        length = self._length(line, row, column, self._of_heights)
         if length is None or not mark:
             return
         if mark in self._heights:
@@ -371,10 +445,18 @@ class _Reader:
             BookedSight(mark, kind, reading, distance, row[self._remark], new, line, details)
         )
 
+    def _is_struck(self, row: list[str]) -> bool:
+        """Whether a line was crossed out, in a column of its own or in words."""
+        if self._cell(row, "struck").lower() in {"yes", "struck", "x", "1"} or CROSSED.search(
+            row[self._remark]
+        ):
+            self.book.lines["struck"] += 1
+            return True
+        return False
+
     def sight(self, line: int, row: list[str]) -> None:
         """A line per sight."""
-        if self._cell(row, "struck").lower() in {"yes", "struck", "x", "1"}:
-            self.book.lines["struck"] += 1
+        if self._is_struck(row):
             return
         if self._cell(row, "sight").lower() in EVENTS:
             self.book.lines["events"] += 1
@@ -410,6 +492,8 @@ class _Reader:
 
     def classic(self, line: int, row: list[str]) -> None:
         """A line per mark: a foresight and a backsight on one line are a change point."""
+        if self._is_struck(row):
+            return
         mark = self._mark(line, row)
         self._computed(line, row)
         there = [(k, kind) for k, kind, at in self._sights if row[at]]

@@ -7,11 +7,12 @@ import os
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, cast
+from typing import TYPE_CHECKING, Any, NamedTuple, cast
 
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from vivid_keel.core.errors import KeelError, Stopped
+from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.lending import read_on
 from vivid_keel.desk.base import Desk
 from vivid_keel.files import JobFile
@@ -21,7 +22,7 @@ from vivid_keel.ui.host import Host
 
 if TYPE_CHECKING:
     from vivid_keel.core.booking.from_file import BookFile
-    from vivid_keel.core.record.entries import Draft, Entry
+    from vivid_keel.core.record.entries import Entry
     from vivid_keel.exchange.level_columns import Columns
     from vivid_keel.store.preparing import CarryOn
     from vivid_keel.ui.map_page import Said
@@ -30,6 +31,18 @@ if TYPE_CHECKING:
 
 LARGE_BOOK = 1_000_000
 """A file of more bytes is read off the window's thread."""
+
+
+class Paper(NamedTuple):
+    """What a book's text was taken from: the sheets of a spreadsheet, the one in hand, its file's name and its own bytes."""
+
+    sheets: tuple[str, ...] = ()
+    sheet: str = ""
+    name: str = ""
+    kept: bytes | None = None
+
+
+NO_PAPER = Paper()
 
 
 @contextmanager
@@ -49,6 +62,7 @@ class Bringing:
 
     def __init__(self, window: Host) -> None:
         self.window = window
+        self._turn: Callable[[str], None] = lambda sheet: None
         self._asked: Callable[[Columns], None] = lambda columns: None
 
     def _choose(self, title: str, pattern: str) -> Path | None:
@@ -73,7 +87,7 @@ class Bringing:
             "Bring in another year's job, or a level book"
             if jobs
             else "Bring in a level book, or points of the ground",
-            f"{jobs}Lists (*.csv *.txt *.tsv *.xyz *.xml *.geojson *.json);;All files (*)",
+            f"{jobs}Lists (*.csv *.txt *.tsv *.xlsx *.ods *.xls *.xyz *.xml *.geojson *.json);;All files (*)",
         )
         if path is not None:
             self.bring_in_book(path)
@@ -129,7 +143,33 @@ class Bringing:
             if self.window.attempt(lambda: desk.record(*taken)):
                 self.window.say(f"{path.name} is brought in.")
             return
-        self._take_in(raw, path.name, lambda book: (book_keeper().work(book, path.stem), "brought in"))
+        self._take_book(raw, path)
+
+    def _take_book(self, raw: bytes, path: Path, sheet: str | None = None) -> None:
+        """Read a file as a level book; of a spreadsheet the sheet that is one, and its own bytes are kept."""
+        from vivid_keel.exchange.spreadsheet import book_sheet, is_spreadsheet, sheets_of
+
+        sheets: tuple[str, ...] = ()
+        text, name, kept = raw, path.name, None
+        if is_spreadsheet(raw):
+            try:
+                found = sheets_of(raw)
+                sheet, text = book_sheet(found, sheet)
+            except KeelError as error:
+                self.window.say(f"Nothing of {path.name} was brought in: {error.message}.")
+                return
+            sheets, name, kept = tuple(found), f"{path.name}, {sheet}", raw
+        self._turn = lambda other: self._take_book(raw, path, other)
+        self._take_in(
+            text,
+            name,
+            lambda book: (book_keeper().work(book, path.stem), "brought in"),
+            paper=Paper(sheets, sheet or "", path.name, kept),
+        )
+
+    def turn(self, sheet: str) -> None:
+        """Show another sheet of the spreadsheet that is being brought in."""
+        self._turn(sheet)
 
     def paste(self) -> None:
         """Put points from a spreadsheet into the work in hand, or sights at the end of its book, or make those a new one."""
@@ -169,6 +209,7 @@ class Bringing:
         name: str,
         drafts: Callable[[BookFile], tuple[list[Draft], str]],
         columns: Columns | None = None,
+        paper: Paper = NO_PAPER,
     ) -> None:
         """Read a book and record it as one act; a stranger's columns are asked for, and whatever isn't understood is shown at its line."""
         from vivid_keel.exchange.level_columns import BookRefused, text_of
@@ -180,8 +221,10 @@ class Bringing:
         lines = text_of(raw).split("\n")
 
         def ask(known: Columns, why: Sequence[KeelError] = (), before: Said | None = None) -> None:
-            self._asked = lambda found: self._take_in(raw, name, drafts, found)
-            window.map_page.ask(name, known, lines, why=why, before=before)
+            self._asked = lambda found: self._take_in(raw, name, drafts, found, paper)
+            window.map_page.ask(
+                name, known, lines, why=why, before=before, sheets=paper.sheets, sheet=paper.sheet
+            )
             window.stack.setCurrentWidget(window.map_page)
 
         plain, guess = self._plain(lines)
@@ -208,7 +251,14 @@ class Bringing:
 
         def read(carry_on: CarryOn) -> tuple[BookFile, list[Draft], str]:
             book = read_book(raw, name, columns, carry_on)
-            return (book, *drafts(book))
+            made, what = drafts(book)
+            if paper.kept is not None:
+                from vivid_keel.core.record.bulk import describe
+
+                held = describe(paper.kept, {"columns": dict(guess.at) or {"mark": 0}})
+                body = {"name": paper.name, "sheet": paper.sheet, "source": held}
+                made = [*made, Draft(made[0].work or -1, "file", body, source=paper.kept)]
+            return book, made, what
 
         if len(raw) > LARGE_BOOK:
 

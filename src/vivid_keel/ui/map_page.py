@@ -60,11 +60,12 @@ SHOWN, PLACES = 6, 50
 
 
 class Said(Struct):
-    """What a person said of a file: its columns, the readings' unit, its words for a kind of sight."""
+    """What a person said of a file: its columns, the units of its readings and of its heights, its words for a kind of sight."""
 
     at: dict[int, str] = field(default_factory=dict)
     unit: str = ""
     kinds: dict[str, str] = field(default_factory=dict)
+    heights: str = ""
 
 
 class MapPage(QWidget):
@@ -72,6 +73,8 @@ class MapPage(QWidget):
 
     mapped = pyqtSignal(object)
     left = pyqtSignal()
+    turned = pyqtSignal(str)
+    """Another sheet of a spreadsheet is wanted."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -104,6 +107,17 @@ class MapPage(QWidget):
         for key, words in UNITS:
             self.unit.addItem(words, key)
         row.addWidget(self.unit)
+        row.addWidget(label("Heights in", "muted"))
+        self.heights = QComboBox()
+        self.heights.setAccessibleName("Unit of the heights")
+        for key, words in UNITS:
+            self.heights.addItem(words, key)
+        row.addWidget(self.heights)
+        self._sheet_label, self.sheet = label("Sheet", "muted"), QComboBox()
+        self.sheet.setAccessibleName("Sheet of the spreadsheet")
+        self.sheet.textActivated.connect(self.turned)
+        row.addWidget(self._sheet_label)
+        row.addWidget(self.sheet)
         row.addStretch(1)
         outer.addLayout(row)
         self.boxes: list[QComboBox] = []
@@ -119,6 +133,8 @@ class MapPage(QWidget):
         *,
         why: Sequence[KeelError] = (),
         before: Said | None = None,
+        sheets: tuple[str, ...] = (),
+        sheet: str = "",
     ) -> None:
         """Show a file.
 
@@ -133,7 +149,14 @@ class MapPage(QWidget):
             What is not understood, each at its line.
         before : Said, optional
             What was said of such a header before.
+        sheets, sheet : tuple of str, str
+            Those of a spreadsheet, and the one that is shown.
         """
+        for widget in (self._sheet_label, self.sheet):
+            widget.setVisible(len(sheets) > 1)
+        self.sheet.clear()
+        self.sheet.addItems(list(sheets))
+        self.sheet.setCurrentText(sheet)
         self._columns = columns
         places = {int(found[1]) - 1: p for p in why if (found := re.search(r"line (\d+)", p.where))}
         self._title.setText(
@@ -145,6 +168,8 @@ class MapPage(QWidget):
         self.reason.setVisible(bool(why) and not places)
         self.reason.setText("; ".join(p.message for p in why if not places))
         self.unit.setCurrentIndex(max(0, self.unit.findData(before.unit if before else "")))
+        told_heights = before.heights if before else columns.heights_in
+        self.heights.setCurrentIndex(max(0, self.heights.findData(told_heights)))
         self._scroll.setWidget(self._body(columns, lines, places, before))
         if self.boxes:
             self.boxes[0].setFocus()
@@ -234,16 +259,24 @@ class MapPage(QWidget):
             {i: str(box.currentData()) for i, box in enumerate(self.boxes)},
             str(self.unit.currentData()),
             {word: str(box.currentData()) for word, box in self.kinds.items() if box.currentData()},
+            str(self.heights.currentData()),
         )
         skip = [n for n, button in self.lines.items() if button.isChecked()]
         try:
-            columns = said(self._columns, told.at, told.unit, {**self._columns.kinds, **told.kinds}, skip)
+            columns = said(
+                self._columns, told.at, told.unit, {**self._columns.kinds, **told.kinds}, skip, told.heights
+            )
         except KeelError as error:
             self.reason.setText(error.message[:1].upper() + error.message[1:])
             self.reason.show()
             return
         plain = {i: name for name, i in self._columns.at.items()}
-        if told.unit or told.kinds or {i: name for i, name in told.at.items() if name} != plain:
+        if (
+            told.unit
+            or told.heights
+            or told.kinds
+            or {i: name for i, name in told.at.items() if name} != plain
+        ):
             remember(columns.fingerprint, told)
         self.mapped.emit(columns)
 
@@ -291,8 +324,9 @@ def remembered(columns: Columns) -> Said | None:
             {int(i): str(name) for i, name in kept["at"].items()},
             str(kept.get("unit", "")),
             {str(word): str(kind) for word, kind in kept.get("kinds", {}).items()},
+            str(kept.get("heights", "")),
         )
-        said(columns, told.at, told.unit, told.kinds)
+        said(columns, told.at, told.unit, told.kinds, heights=told.heights)
     except (OSError, ValueError, TypeError, KeyError, AttributeError, KeelError):
         return None
     return told
@@ -304,7 +338,7 @@ def remember(fingerprint: str, told: Said) -> None:
         whole = json.loads(_file().read_text())
     except (OSError, ValueError):
         whole = {}
-    kept = {"at": told.at, "unit": told.unit, "kinds": told.kinds}
+    kept = {"at": told.at, "unit": told.unit, "kinds": told.kinds, "heights": told.heights}
     try:
         _file().parent.mkdir(parents=True, exist_ok=True)
         _file().write_text(json.dumps({**(whole if isinstance(whole, dict) else {}), fingerprint: kept}))

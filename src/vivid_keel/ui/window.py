@@ -123,6 +123,7 @@ class Window(KitWindow):
 
         page = MapPage()
         page.mapped.connect(self.errands.columns_told)
+        page.turned.connect(self.errands.turn)
         page.left.connect(self._back_to_work)
         self.stack.addWidget(page)
         return page

@@ -42,6 +42,10 @@ KINDS: Kinds = {
         refers=entries_at("sight"),
     ),
     "event": EntryKind({"what": "text!", "note": "text"}, _event),
+    "file": EntryKind(
+        {"name": "text!", "sheet": "text", "source": "source!"},
+        lambda entry: f"brought in from {entry.body['name']}, {entry.body['source']['bytes']} bytes kept",
+    ),
     "place": EntryKind(
         {"mark": "text!", "x": "reading!", "y": "reading!"},
         lambda entry: f"place of {entry.body['mark']}: {entry.body['x']['text']}, {entry.body['y']['text']}",

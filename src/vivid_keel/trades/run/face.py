@@ -148,8 +148,8 @@ STAGES: tuple[Stage[RunDesk], ...] = (
             ChecksSheet(desk),
             ClassesSheet(desk),
             SlipsSheet(desk),
-            MetSheet(desk),
             PagesSheet(desk),
+            MetSheet(desk),
         ],
         lambda desk: [
             ("Misclosure", lambda desk, w, h: misclosure(desk.result, w, h)),
@@ -244,7 +244,7 @@ def _met(desk: RunDesk, stage: str) -> Next | None:
 
 def _to_met(desk: RunDesk, rest: str) -> Goto:
     at = MetSheet(desk).row_of(int(rest)) if rest else 0
-    return Goto("Proof", 3, (max(0, at), WHY))
+    return Goto("Proof", 4, (max(0, at), WHY))
 
 
 def _to_level(desk: RunDesk, rest: str) -> Goto:

@@ -68,7 +68,11 @@ class PagesSheet(Sheet):
                 page.climbed,
             )
             sign = "in" if page.agrees else "out"
-            names = (sign if self.desk.checks().computed else "todo", str(row + 1), f"{page.first + 1} to {page.last + 1}")
+            names = (
+                sign if self.desk.checks().computed else "todo",
+                str(row + 1),
+                f"{page.first + 1} to {page.last + 1}",
+            )
         if column == 0:
             return Cell(sign=names[0])
         if column < 3:
