@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import parse_fact, usual_facts
@@ -17,6 +18,7 @@ from vivid_keel.core.instruments.checks.tube import leg_difference, settle, sett
 from vivid_keel.core.instruments.kinds import KIND, KINDS
 from vivid_keel.core.instruments.outcome import (
     ADJUST,
+    ALLOW,
     CORRECT,
     OUT_OF_USE,
     SETTLE,
@@ -28,6 +30,7 @@ from vivid_keel.core.instruments.outcome import (
 )
 from vivid_keel.core.instruments.procedures import LAYOUT, PROCEDURES, field_trial
 from vivid_keel.core.instruments.repeats import of_repeats
+from vivid_keel.core.instruments.snapshot import OWN_ERROR
 from vivid_keel.stands.instruments import bubble_at, carry_out, hide, plan, truth_of, water_at
 
 
@@ -134,7 +137,8 @@ def test_decisions_follow_the_three_values():
         "out",
         ADJUST,
     )
-    assert decide(0.0009, 0.0001).decision == CORRECT
+    assert decide(0.0009, 0.0001).decision == ALLOW
+    assert Found("collimation", "", "tilt", 0.0009, 0.0001, 0.0005).decision == CORRECT
     assert (decide(0.0005, 0.0003).verdict, decide(0.0005, 0.0003).decision) == ("open", SETTLE)
     assert decide(0.0009, 0.0007).decision == SETTLE  # not known to the limit: that is no fault
     assert decide(0.0002, 0.0004).settling() == (
@@ -359,3 +363,33 @@ def test_no_hour_is_beyond_a_life():
     with pytest.raises(KeelError, match="beyond anything read here"):
         parse_step(step, "1e17".replace("e17", "0" * 17), traits_of("hydrostatic"))
     assert parse_step(step, "8.25", traits_of("hydrostatic")).value == 8.25
+
+
+@pytest.mark.parametrize(("kind", "check", "way"), [*CASES, ("optical", "field", "")])
+def test_only_what_a_job_takes_off_is_ever_called_corrected(kind, check, way):
+    """Of whatever a check finds, however far out: "correct" follows for what changes the readings of a job, and for nothing else."""
+    procedure, traits = PROCEDURES[check], traits_of(kind)
+    rng = np.random.default_rng(2)
+    cycles = {"field": 10, "hydrostatic": 3}.get(check, 2)
+    seen = carry_out(procedure, way, traits, hide(traits, rng), plan(procedure, way, traits, cycles), rng)
+    outcome = procedure.outcome(traits, way, seen)
+    assert outcome.found
+    for found in outcome.found:
+        far = replace(found, value=10.0, U=0.001, limit=0.1, adjust="", told="")
+        takes = found.key in {
+            *OWN_ERROR.values(),
+            "foot",
+        }  # what `taken_from` and `staff_from_kit` hand to a job
+        assert (far.decision == CORRECT) == takes, found.key
+        if not takes:
+            assert far.decision in {ALLOW, OUT_OF_USE}
+
+
+def test_an_axis_that_is_out_is_no_number_for_every_reading():
+    """Its error turns with the laser: it can be adjusted, balanced, or kept short; corrected it can't be."""
+    seen = booked(d=20.0, xp_1=0.004, xm_1=-0.004, yp_1=0.0, ym_1=0.0)
+    outcome = PROCEDURES["axes"].outcome(traits_of("rotary"), "", seen)
+    x = next(f for f in outcome.found if f.key == "x")
+    assert x.value == pytest.approx(0.0002)
+    assert outcome.decision == ALLOW
+    assert "adjusted" in x.allow and "within" in x.allow

@@ -17,14 +17,17 @@ from vivid_keel.core.proof import NOT_PROVEN, PROVEN_IN, PROVEN_OUT, judge
 from vivid_keel.core.quantities import is_missing, show_number
 from vivid_keel.core.working import Working
 
-TRUST, SETTLE, CORRECT, ADJUST, OUT_OF_USE = "trust", "settle", "correct", "adjust", "out"
+TRUST, SETTLE, CORRECT, ALLOW, ADJUST, OUT_OF_USE = "trust", "settle", "correct", "allow", "adjust", "out"
 DECISIONS = {
     TRUST: "trust it as it is",
     SETTLE: "use it with its ±, and settle it",
     CORRECT: "correct every reading by this",
+    ALLOW: "allow for it where it is read",
     ADJUST: "adjust it now",
     OUT_OF_USE: "take it out of use",
 }
+TAKEN_OUT = frozenset({"collimation", "cone", "foot"})
+"""Errors that a job takes off its readings: of no other is it said that it is corrected."""
 MOST_CYCLES = 20
 MOST_ROUNDS = 12
 """More further rounds than this are no advice [1]."""
@@ -85,7 +88,7 @@ class Found(Struct, frozen=True):
     value, U, limit : float
     cycles : int
     correctable : bool
-        Whether readings can be freed from it by arithmetic.
+        Whether readings can be freed from it by arithmetic, in a job (`TAKEN_OUT`) or by hand.
     adjust : str
         What to set, and to which reading; "" where there is nothing to turn.
     told : str
@@ -102,6 +105,13 @@ class Found(Struct, frozen=True):
     correctable: bool = True
     adjust: str = ""
     told: str = ""
+    allow: str = ""
+    """How to go on with it where no job takes it off."""
+
+    @property
+    def taken_out(self) -> bool:
+        """Whether a job takes it off the readings."""
+        return self.correctable and self.key in TAKEN_OUT
 
     @property
     def verdict(self) -> str:
@@ -122,7 +132,9 @@ class Found(Struct, frozen=True):
             return SETTLE
         if self.adjust:
             return ADJUST
-        return CORRECT if self.correctable else OUT_OF_USE
+        if self.taken_out:
+            return CORRECT
+        return ALLOW if self.correctable or self.allow else OUT_OF_USE
 
     def settling(self) -> str:
         """Return what would settle a verdict that is not proven, with its number."""
@@ -208,7 +220,7 @@ class Outcome(Struct, frozen=True):
         if self.trouble is not None:
             return ""
         found = {item.decision for item in self.found}
-        return next((d for d in (OUT_OF_USE, ADJUST, CORRECT, SETTLE, TRUST) if d in found), "")
+        return next((d for d in (OUT_OF_USE, ADJUST, ALLOW, CORRECT, SETTLE, TRUST) if d in found), "")
 
 
 class Traits:

@@ -17,6 +17,7 @@ from vivid_keel.core.instruments.drift import Drift, fit_drift
 from vivid_keel.core.instruments.kinds import KIND, Kind
 from vivid_keel.core.instruments.outcome import (
     ADJUST,
+    ALLOW,
     CORRECT,
     OUT_OF_USE,
     SETTLE,
@@ -28,6 +29,7 @@ from vivid_keel.core.instruments.outcome import (
     Traits,
 )
 from vivid_keel.core.instruments.procedures import CERTIFICATE, PROCEDURES
+from vivid_keel.core.proof import PROVEN_OUT
 from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.core.record.entries import KIT
 from vivid_keel.core.record.journal import Journal
@@ -115,6 +117,13 @@ class CheckRun(Struct, frozen=True, dict=True):
         return missing[0] if missing else None
 
     @property
+    def taken_out(self) -> bool:
+        """Whether jobs take something off that it found, and every error beyond its limit."""
+        found = self.outcome.found
+        beyond = [item for item in found if item.verdict == PROVEN_OUT]
+        return any(item.taken_out for item in found) and all(item.taken_out for item in beyond)
+
+    @property
     def enough(self) -> bool:
         """Whether something can be decided."""
         return bool(self.outcome.found) and self.outcome.trouble is None
@@ -142,7 +151,7 @@ class Due(Struct, frozen=True):
 class ToolState(Struct, frozen=True):
     """What an instrument is worth on a day.
 
-    `key` is "trusted", "corrected", "unchecked", "due", "knocked" or "out"; `words` say it; `verdict` is its shape.
+    `key` is "trusted", "corrected", "allow", "unchecked", "due", "knocked" or "out"; `words` say it; `verdict` is its shape.
     """
 
     key: str
@@ -316,7 +325,10 @@ class Tool(Struct, frozen=True):
         said = f"checked {ago(latest[-1].ended, now)}"
         if any(check.decided == SETTLE for check in fresh):
             return ToolState("unsettled", "open", f"in use with its ±, {said}")
-        if any(check.decided == CORRECT for check in fresh):
+        corrected = [check for check in fresh if check.decided == CORRECT]
+        if any(check.decided == ALLOW for check in fresh) or not all(check.taken_out for check in corrected):
+            return ToolState("allow", "open", f"own error known, {ago(latest[-1].ended, now)}: allow for it")
+        if corrected:
             return ToolState("corrected", "in", f"corrected, {ago(latest[-1].ended, now)}")
         return ToolState("trusted", "in", said)
 

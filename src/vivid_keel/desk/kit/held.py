@@ -10,7 +10,16 @@ import numpy as np
 
 from vivid_keel.core.cautions import LASER, OPTICS, STAFF, Caution
 from vivid_keel.core.errors import KeelError
-from vivid_keel.core.instruments.outcome import ADJUST, DECISIONS, OUT_OF_USE, SETTLE, Step, spans_of
+from vivid_keel.core.instruments.outcome import (
+    ADJUST,
+    ALLOW,
+    CORRECT,
+    DECISIONS,
+    OUT_OF_USE,
+    SETTLE,
+    Step,
+    spans_of,
+)
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import HAPPENINGS, CheckRun, Tool, fold_tool
 from vivid_keel.core.kinds import Finding, worst_first
@@ -245,6 +254,15 @@ class HeldTool(Desk):
                 if item.decision == "correct"
             ]
             return first_up("; ".join(each)) + "."
+        if outcome.decision == ALLOW:
+            each = [
+                f"{item.name}: {item.allow or f'{item.show(-item.value)} on every reading, by your own hand'}"
+                for item in outcome.found
+                if item.decision == ALLOW
+            ]
+            return (
+                f"{first_up('; '.join(each))}. No job takes it off by itself; its ± counts where it is known."
+            )
         if outcome.decision == SETTLE:
             unsure = next(item for item in outcome.found if item.decision == SETTLE)
             return f"{unsure.settling()} Until then it may be used: its ± counts in every U."
@@ -328,6 +346,11 @@ class HeldTool(Desk):
             raise KeelError("bad-value", "there is nothing to decide yet; book the readings first")
         if run.outcome.trouble is not None:
             raise KeelError(run.outcome.trouble.code, run.outcome.trouble.message)
+        if decision == CORRECT and not run.taken_out:
+            raise KeelError(
+                "bad-value",
+                f"no job takes this off its readings, so it can't be called corrected; {DECISIONS[ALLOW]}, or adjust it",
+            )
         old = [
             entry.id
             for entry in self.file.journal.standing(self.work, "decided")

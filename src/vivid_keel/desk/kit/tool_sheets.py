@@ -354,6 +354,7 @@ class DecisionsSheet(Sheet):
                 "trust": "nothing is done to its readings",
                 "settle": "its ± counts in every U until a finer check says more",
                 "correct": "the error found is taken off every reading",
+                "allow": "no job takes it off: read so that it cancels, or take it off yourself",
                 "adjust": "turned now, then checked again",
                 "out": "no reading with it counts until it is mended and checked",
             }[key],

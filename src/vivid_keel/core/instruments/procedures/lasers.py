@@ -29,6 +29,7 @@ from vivid_keel.core.working import Working
 
 SIDES = ("xp", "xm", "yp", "ym")
 _SIDE = {"xp": "X+", "xm": "X−", "yp": "Y+", "ym": "Y−"}
+FANNED = "it lies along the fan: have it adjusted, or read all marks in the middle of the fan"
 EDGE = "Mark the same edge of the beam every time."
 
 
@@ -106,7 +107,8 @@ class Axes(Procedure):
                 math.hypot(r.U, 2 * PACED * r.mean),
                 limit,
                 r.n,
-                True,
+                False,
+                allow=_good_enough(tool, math.hypot(rx.mean, ry.mean) + max(rx.U, ry.U)),
             )
             for key, r in (("x", rx), ("y", ry))
         ]
@@ -148,6 +150,16 @@ class Axes(Procedure):
             why,
             {"d": d, "x": rx.mean, "y": ry.mean, **{s: value(seen, f"{s}/{n[-1]}") for s in SIDES}},
         )
+
+
+def _good_enough(tool: Traits, tips: float) -> str:
+    """Say how to go on with a plane that may tip so far [rad]: the error turns with the direction, so no one number takes it off."""
+    u = tool.number("u")
+    far = 2 * u / tips if tips > 0 else math.inf
+    within = (
+        f"within {far:.0f} m it puts no reading out by more than {show_in(2 * u, 'length', u, signed=False)}"
+    )
+    return f"it turns with the laser: have it adjusted, or keep back and fore sight alike in length and direction; {within}"
 
 
 class Fan(Procedure):
@@ -214,7 +226,7 @@ class Fan(Procedure):
         )
         limit = tool.number("limit")
         found = [
-            Found("line", "tilt of the line", "tilt", tilt.mean, tilt.U, limit, tilt.n, True),
+            Found("line", "tilt of the line", "tilt", tilt.mean, tilt.U, limit, tilt.n, True, allow=FANNED),
             Found("bow", "bow of the line", "length", bow.mean, bow.U, limit * d, bow.n, False),
         ]
         lines = [

@@ -148,6 +148,7 @@ class Reversing(Procedure):
             repeats.n,
             True,
             f"in the second position turn its screw until the {where} {shown}",
+            allow="read turned end for end, both ways: their mean is free of it",
         )
         length = tool.number("length")
         lines = [
