@@ -136,7 +136,9 @@ def test_only_the_last_seconds_count():
 
 
 def found(value, U, limit=1e-4, *, correctable=True, adjust="turn the screw"):
-    return Found("level", "level line", "tilt", value, U, limit, correctable=correctable, adjust=adjust)
+    return Found(
+        "collimation", "line of sight", "tilt", value, U, limit, correctable=correctable, adjust=adjust
+    )
 
 
 @pytest.mark.parametrize(

@@ -165,10 +165,13 @@ def test_every_check_of_every_kind_shows_every_stage_and_can_be_practised(demo, 
         for way, _ in PROCEDURES[check].ways:
             goto = booked(desk, desk.begin(check, way))
             assert goto.stage == "Readings"
-            for _ in range(60):
-                step = desk.run.next_step()
-                if step is None or step.optional:
+            for _ in range(90):
+                step = desk.run.next_step(desk.passed)
+                if step is None or (step.optional and step.cycle > 1 and desk.run.enough):
                     break
+                if step.optional:  # it may be left out: Enter goes on without it
+                    desk.passed.add(step.key)
+                    continue
                 for view in range(len(desk.views("Readings"))):
                     if not (desk.streams() and view == 1):
                         assert desk.picture("Readings", view, 740, 310).items
@@ -272,7 +275,8 @@ def test_which_one_for_the_job(kit, hands):
     assert "Amber level" in names and "Water tube 20 m" in names
     kit.sheet.go((2, 1))
     hands.key("enter")  # round corners
-    assert [a.tool.name for a in whole.advice() if a.proves and not a.hindrance] == ["Water tube 20 m"]
+    proves = [a.tool.name for a in whole.advice() if a.proves and not a.hindrance]
+    assert proves == ["Water tube 20 m", "Long level 1.8 m"]  # what light needs a clear line for is left out
     assert whole.findings("Which one")[0].title == "Water tube 20 m proves it"
 
 
@@ -367,3 +371,43 @@ def test_a_person_without_a_kit_begins_one(window, hands, tmp_path):
     hands.key("enter")
     window.errands.make_stand_in()
     assert window.desk.tool.hidden is not None
+
+
+def keyed(kit, hands, kind, check, way):
+    work = added(kit.desk if hasattr(kit.desk, "adding") else kit.desks[0], kind)
+    kit.open_work(work)
+    booked(kit.desk, kit.desk.begin(check, way))
+    kit.show_stage("Readings")
+    return kit.desk
+
+
+def test_enter_goes_where_one_reads_next_and_asks_where_two_were_exchanged(kit, hands):
+    """The second look at a peg is that peg's, the second leg's warmth the second leg's; 380 mm side by side are asked about."""
+    desk = keyed(kit, hands, "tube", "tube", "")
+    kit.sheet.go((0, 2))
+    hands.line("no")
+    hands.line("100")
+    assert desk.next("Readings").title == "Next: water in leg 1"
+    hands.line("18")
+    hands.line("20")
+    assert (desk.run.seen["t1"].text[:2], desk.run.seen["t2"].text[:2]) == ("18", "20")
+    hands.line("400")
+    hands.line("20")
+    assert "e2/1" not in desk.run.seen
+    assert "exchanged" in kit.sheet.refusal
+    kit.sheet.editor.selectAll()
+    hands.line("399.5")
+    assert desk.run.outcome.found[0].value == pytest.approx(0.0005)
+    desk = keyed(kit, hands, "optical", "two-peg", "near")
+    row = next(i for i, s in enumerate(desk.run.steps) if s.key == "a1/1")
+    for i in range(row):  # distances, and how they were taken
+        kit.sheet.go((i, 2))
+        hands.line("")
+    hands.line("1.482")
+    hands.line("1.483")  # read again before the staff moves
+    assert (desk.run.seen["a1/1"].text, desk.run.seen["a1'/1"].text) == ("1.482", "1.483")
+    hands.line("1.290")
+    assert desk.next("Readings").title == "Next: second look"
+    hands.key("enter")  # not wanted: on it goes
+    assert "b1'/1" not in desk.run.seen
+    assert desk.next("Readings").title.startswith("Next: set-up 2")

@@ -305,10 +305,30 @@ def value(seen: Mapping[str, Seen], key: str, otherwise: float = math.nan) -> fl
     return seen[key].value if key in seen else otherwise
 
 
+def typed_to(seen: Mapping[str, Seen], keys: Sequence[str]) -> float:
+    """Return the coarsest step typed [the step's unit, SI] at steps that begin so."""
+    return max((s.step for k, s in seen.items() if k.rpartition("/")[0] in keys or k in keys), default=0.0)
+
+
 def resolution(seen: Mapping[str, Seen], keys: Sequence[str]) -> float:
-    """Return the coarsest step [the step's unit, SI] of what was booked at steps that begin so."""
-    steps = [s.step for k, s in seen.items() if k.rpartition("/")[0] in keys or k in keys]
-    return max(steps, default=0.0)
+    """Return what was read to [the step's unit, SI] at steps that begin so: the coarsest step typed, or the grid that all of it lies on."""
+    there = [
+        s for k, s in seen.items() if (k.rpartition("/")[0] in keys or k in keys) and not is_missing(s.value)
+    ]
+    typed = max((s.step for s in there), default=0.0)
+    told = sum(abs(s.value) > 1e-9 for s in there)  # nought, as just zeroed, lies on every grid
+    for grid in GRIDS if typed > 0 else ():
+        if grid <= typed * (1 + 1e-9) or (typed / grid) ** told >= CHANCE:
+            continue
+        if all(abs(s.value / grid - round(s.value / grid)) < 1e-6 for s in there):
+            return grid
+    return typed
+
+
+GRIDS = (0.01, 0.005, 0.002, 0.001, 0.0005, 0.0002)
+"""Steps that people read lengths to, whatever they type [m]."""
+CHANCE = 0.01
+"""A grid that readings would lie on by chance more often than this is none [1]."""
 
 
 def spans_of(found: Found, spans: Sequence[tuple[str, float]]) -> list[str]:

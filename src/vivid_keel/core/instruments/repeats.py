@@ -1,6 +1,6 @@
 """What repeating a measurement makes of it: the mean, and a U that still covers for few repeats.
 
-Source: the mean of repeats, s/√n with Student's t, never below its own rounding.
+Source: the mean of repeats, their scatter pooled with what is known of the kind, never below its own rounding.
 """
 
 from __future__ import annotations
@@ -12,14 +12,39 @@ from msgspec import Struct
 
 from vivid_keel.core.booking.uncertainty import student_k
 
-LUCK = 0.5
-"""Share of the stated repeatability below which the spread of a few repeats is not believed (simulated: tests)."""
+STATED = 4
+"""How many looks the kind's own repeatability is worth beside those that were taken [1]."""
+LEAST = 0.5
+"""Share of the stated variance below which the scatter of repeats that agree well is not believed [1]."""
+WIDE = 2.326
+"""How far, in standard deviations of its cube root, scatter lies beyond what chance makes of the stated one once in a hundred [1]."""
 
 
-FEW = 5
-"""Up to so many repeats the kind's own repeatability is believed beside their scatter [1]."""
-CHANCE = {2: 2.576, 3: 2.146, 4: 1.945, 5: 1.822}
-"""√(χ²₀.₉₉(n − 1)/(n − 1)): by how much n repeats of a known kind scatter too widely once in a hundred [1]."""
+def pooled(squares: float, freedom: int, stated: float) -> float:
+    """Return the standard deviation of one look [any unit], from those taken and from what is known of the kind.
+
+    s² = (4·u₀² + Σr²)/(4 + ν), never below half of u₀²; the observed scatter alone where it is wider than chance makes of u₀. A look
+    within u₀ of the mean of the others never makes s/√n larger.
+
+    Parameters
+    ----------
+    squares : float
+        Σr² of the looks about what was fitted to them [unit²].
+    freedom : int
+        ν, how many of them are left over.
+    stated : float
+        u₀ [the same unit].
+    """
+    own = (STATED * stated**2 + squares) / (STATED + freedom)
+    if freedom > 0 and squares > beyond_chance(freedom) * stated**2:
+        own = max(own, squares / freedom)
+    return math.sqrt(max(own, LEAST * stated**2))
+
+
+def beyond_chance(freedom: int) -> float:
+    """Return what a sum of ν squares of unit variance exceeds once in a hundred [1] (Wilson and Hilferty's cube root)."""
+    part = 2 / (9 * freedom)
+    return float(freedom * (1 - part + WIDE * math.sqrt(part)) ** 3)
 
 
 class Repeats(Struct, frozen=True):
@@ -40,44 +65,34 @@ class Repeats(Struct, frozen=True):
 def of_repeats(values: Sequence[float], stated: float, floor: float) -> Repeats:
     """Return the mean of repeats with its uncertainty.
 
-    One: u is the stated one of a single result with its rounding, u₁ = √(stated² + floor²). More:
-    u = max(s/√n, floor), and U is the largest of t₀.₉₇₅(n − 1)·s/√n, of 2·floor (repeats that read
-    alike don't average the resolution away), and of u₁/√n: repeats that agree better than half of what the kind is
-    known for do so by luck.
-
-    Of few repeats of a kind that is known the scatter tells little: U = 2·max(s, u₁)/√n, and never more than that of one
-    result alone, unless they scatter by more than chance makes of u₁ once in a hundred.
+    Where the kind's repeatability is known its scatter is pooled with theirs (see `pooled`): U = 2·max(s/√n, floor), repeats that read
+    alike don't average the resolution away. Where nothing is known of it U = t₀.₉₇₅(n − 1)·s/√n, never below 2·floor.
 
     Parameters
     ----------
-    values : sequence of float, length n
-        [any unit]
-    stated, floor : float
-        u of a single result, and of its rounding [the same unit].
     values : sequence of float
-        At least one.
+        At least one [any unit].
     stated : float
-        Standard uncertainty of a single result, from the kind's repeatability.
+        Standard uncertainty of a single result, from the kind's repeatability; 0 where it isn't known [the same unit].
     floor : float
-        What the resolution alone makes of a single result.
+        What the resolution alone makes of a single result [the same unit].
 
     References
     ----------
-    Student's t for a mean whose spread is estimated from the repeats themselves.
+    Pooling of variances; Student's t for a mean whose spread is estimated from the repeats themselves.
     """
     n = len(values)
     mean = sum(values) / n
-    if n == 1:
-        return Repeats(mean, math.hypot(stated, floor), 2.0, 1, math.nan)
-    s = math.sqrt(sum((v - mean) ** 2 for v in values) / (n - 1))
-    u = max(s / math.sqrt(n), floor)
     one = math.hypot(stated, floor)
-    if stated > 0 and n <= FEW:
-        U = max(2 * max(s, one) / math.sqrt(n), 2 * floor)
-        if s <= CHANCE[n] * one:
-            U = min(U, 2 * one)
-    else:
-        U = max(student_k(n) * s / math.sqrt(n), 2 * floor, 2 * LUCK * one / math.sqrt(n))
+    if n == 1:
+        return Repeats(mean, one, 2.0, 1, math.nan)
+    squares = sum((v - mean) ** 2 for v in values)
+    s = math.sqrt(squares / (n - 1))
+    if stated > 0:
+        u = max(pooled(squares, n - 1, one) / math.sqrt(n), floor)
+        return Repeats(mean, u, 2.0, n, s)
+    u = max(s / math.sqrt(n), floor)
+    U = max(student_k(n) * s / math.sqrt(n), 2 * floor)
     # Alike to the last bit, and no resolution stated: u says nothing, U still does.
     u = u if u > 1e-9 * U else U / 2
     return Repeats(mean, u, U / u if u > 0 else 2.0, n, s)

@@ -6,6 +6,7 @@ Source: a check stands till what happened to the instrument since takes it away 
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from datetime import date, datetime, time, timedelta
 from functools import cached_property
 
@@ -104,17 +105,25 @@ class CheckRun(Struct, frozen=True, dict=True):
         mine = (self.seen, self.struck, self.decided, self.ended)
         return mine == (other.seen, other.struck, other.decided, other.ended)
 
-    def next_step(self) -> Step | None:
-        """The first step that wants booking, the begun cycle first, else the first of a further cycle."""
-        missing = [
-            step
-            for step in self.steps
-            if step.key not in self.seen and not (step.optional and step.cycle <= 1)
-        ]
-        must = [s for s in missing if not s.optional]
-        if must:
-            return must[0]
-        return missing[0] if missing else None
+    def next_step(self, passed: Collection[str] = ()) -> Step | None:
+        """The step that is booked next: the one behind the last that was booked, unless one that must be was left out before it.
+
+        Parameters
+        ----------
+        passed : collection of str
+            Steps that may be left out and were.
+        """
+        last = max((i for i, step in enumerate(self.steps) if step.key in self.seen), default=-1)
+        missing = [i for i, step in enumerate(self.steps) if step.key not in self.seen]
+        must = [i for i in missing if not self.steps[i].optional]
+        wanted = [i for i in missing if i > last and self.steps[i].key not in passed]
+        if must and (not wanted or must[0] < wanted[0]):
+            return self.steps[must[0]]
+        if not wanted:
+            return None
+        # Behind all that must be booked a second look is offered no more; a further cycle is.
+        first = next((i for i in wanted if must or i == last + 1 or "'" not in self.steps[i].key), None)
+        return None if first is None else self.steps[first]
 
     @property
     def taken_out(self) -> bool:

@@ -62,6 +62,8 @@ class HeldTool(Desk):
         super().__init__(file, work)
         self.chosen = 0
         self.typed: tuple[str, float] | None = None
+        self.passed: set[str] = set()
+        """Steps that may be left out and were, by Enter."""
         self.practice: Practice | None = None
         self.refresh()
 
@@ -153,7 +155,7 @@ class HeldTool(Desk):
         steps = run.steps
         if 0 <= self.focus < len(steps):
             return steps[self.focus]
-        return run.next_step()
+        return run.next_step(self.passed)
 
     def _typed_at(self, step: Step | None) -> float | None:
         return (
@@ -302,7 +304,7 @@ class HeldTool(Desk):
                 run.outcome.trouble.message[:60] + " …",
                 f"step:{run.outcome.trouble.where}",
             )
-        step = run.next_step()
+        step = run.next_step(self.passed)
         if run.enough and (step is None or step.optional):
             if stage == "Result":
                 return Next("Next: decide", DECISIONS[run.outcome.decision], "decide")
@@ -335,7 +337,7 @@ class HeldTool(Desk):
         run = self.tool.open_of(procedure, way)
         assert run is not None
         self.chosen = run.id
-        step = run.next_step()
+        step = run.next_step(self.passed)
         row = next((i for i, s in enumerate(run.steps) if step is not None and s.key == step.key), 0)
         return Goto("Readings", 0, (row, VALUE), -1)
 

@@ -8,10 +8,11 @@ from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Stated
-from vivid_keel.core.instruments.booked import parse_step, past_day
-from vivid_keel.core.instruments.outcome import DECISIONS, spans_of
+from vivid_keel.core.instruments.booked import Booked, parse_step, past_day
+from vivid_keel.core.instruments.outcome import DECISIONS, Seen, Step, spans_of
 from vivid_keel.core.instruments.procedures import PROCEDURES
 from vivid_keel.core.instruments.tool import HAPPENINGS, ago
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.working import Working
 from vivid_keel.desk.facts_sheet import FactsSheet
@@ -160,7 +161,7 @@ class StepsSheet(Sheet):
         return len(self.steps)
 
     def first(self) -> Place:
-        step = self.run.next_step() if self.run is not None else None
+        step = self.run.next_step(self.desk.passed) if self.run is not None else None
         return (
             next((i for i, s in enumerate(self.steps) if step is not None and s.key == step.key), 0),
             self.value_column,
@@ -226,6 +227,9 @@ class StepsSheet(Sheet):
         assert run is not None
         if run.decided:
             raise KeelError("bad-value", "this check is in the record; begin a new one under Which check")
+        if not text.strip() and step.optional and not step.usual:
+            desk.passed.add(step.key)
+            return Taken((), lambda sheet: sheet.after(step.key))
         noted = text.rstrip().endswith("!")
         typed = text.rstrip().rstrip("!") or step.usual
         found = parse_step(step, typed, desk.tool.traits, self._unit(), desk.decimal_mark)
@@ -234,6 +238,7 @@ class StepsSheet(Sheet):
         desk.tool_accepts(run, step, found.value)
         if not noted:
             self._patient(row)
+            self._plausible(step, found)
         body: dict[str, Any] = {
             "check": run.id,
             "step": step.key,
@@ -252,12 +257,27 @@ class StepsSheet(Sheet):
         """Return the next step to book behind this one; the next cycle only when it has begun or is wanted."""
         assert self.run is not None
         at = next(i for i, step in enumerate(self.steps) if step.key == key)
-        ahead = [i for i in range(at + 1, len(self.steps)) if self.steps[i].key not in self.run.seen]
-        must = [i for i in ahead if not self.steps[i].optional]
-        if must:
-            return (must[0], self.value_column)
-        ahead = [i for i in ahead if "'" not in self.steps[i].key]
-        return (ahead[0] if ahead else at, self.value_column)
+        following = self.run.next_step(self.desk.passed)
+        place = (
+            at if following is None else next(i for i, s in enumerate(self.steps) if s.key == following.key)
+        )
+        return (place, self.value_column)
+
+    def _plausible(self, step: Step, found: Booked) -> None:
+        """Ask once about a reading that makes an error of what no such instrument has: pegs or legs are exchanged, or a unit is."""
+        run = self.run
+        assert run is not None
+        if math.isnan(found.value):
+            return
+        seen = {**run.seen, step.key: Seen(0, found.text, found.value, found.step)}
+        outcome = run.procedure.outcome(run.traits, run.way, seen)
+        for item in outcome.found:
+            if not is_missing(item.limit) and abs(item.value) > FAR_OUT * item.limit > 0:
+                raise KeelError(
+                    "far-out",
+                    f"that makes {item.name} {item.show(item.value)}, {FAR_OUT} times what it may be: were two readings exchanged, or is "
+                    "it another unit? Type it with ! behind to book it so",
+                )
 
     def _patient(self, row: int) -> None:
         """Refuse a reading that comes sooner after the one before than a bubble settles."""
@@ -367,6 +387,10 @@ class DecisionsSheet(Sheet):
         screw = 1 if len(self.desk.views("Result")) > 1 else 0
         adjust = Goto("Result", 0, (len(self.keys), 1), screw)
         return Taken(self.desk.decision(self.keys[row]), adjust if self.keys[row] == "adjust" else (row, 1))
+
+
+FAR_OUT = 50
+"""Times its limit beyond which an error is asked about before it is booked [1]."""
 
 
 class MeaningSheet(Sheet):

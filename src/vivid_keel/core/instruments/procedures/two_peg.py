@@ -24,6 +24,7 @@ from vivid_keel.core.instruments.outcome import (
     open_cycle,
     resolution,
     show_in,
+    typed_to,
     value,
 )
 from vivid_keel.core.instruments.repeats import of_repeats
@@ -238,7 +239,7 @@ class TwoPegCheck(Procedure):
         at_a, at_b = (
             last_reading(seen, key, n[-1]) - repeats.mean * dist for key, dist in (("a2", d[2]), ("b2", d[3]))
         )
-        digits = 4 if resolution(seen, READINGS) < 0.00099 else 3
+        digits = 4 if typed_to(seen, READINGS) < 0.00099 else 3
         far, far_d, near, near_d = (at_a, "A", at_b, "B") if d[2] >= d[3] else (at_b, "B", at_a, "A")
         found = Found(
             self.name,

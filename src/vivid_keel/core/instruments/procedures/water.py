@@ -10,7 +10,6 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from vivid_keel.core.booking.uncertainty import student_k
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.instruments.checks.tube import leg_difference, settle, settle_with_basin
 from vivid_keel.core.instruments.outcome import (
@@ -26,7 +25,7 @@ from vivid_keel.core.instruments.outcome import (
     show_in,
     value,
 )
-from vivid_keel.core.instruments.repeats import of_repeats
+from vivid_keel.core.instruments.repeats import of_repeats, pooled
 from vivid_keel.core.working import Working
 
 WARM = 2.0
@@ -277,12 +276,9 @@ class Hydrostatic(Procedure):
         lever = float(np.sqrt(((t - t.mean()) ** 2).sum()))
         rate = float(((t - t.mean()) * (z - z.mean())).sum()) / lever**2
         step = max(resolution(seen, ("z",)), tool.number("last-digit", 0.0))
-        stated, floor = tool.number("u") / lever, step / math.sqrt(12) / lever
         left = z - z.mean() - rate * (t - t.mean())
-        if n == 2:
-            u, k = max(stated, floor), 2.0
-        else:
-            u, k = max(float(np.sqrt((left**2).sum() / (n - 2))) / lever, floor), student_k(n - 1)
+        one = math.hypot(tool.number("u"), step / math.sqrt(12))
+        u, k = pooled(float((left**2).sum()), n - 2, one) / lever, 2.0
         found = Found("drift", "drift", "rate", rate, k * u, tool.number("limit"), n - 1, True)
         hours = float(t[-1] - t[0])
         lines = [
