@@ -221,3 +221,22 @@ def test_a_quiet_look_more_at_the_benchmark_never_makes_the_drift_less_sure(look
     on_line = u * sum(looks) / len(looks) + before.value * (later - sum(times) / len(times))
     after = drift([*times, later], [*(u * z for z in looks), on_line + off * u / 1.0371])
     assert after.U <= before.U * (1 + 1e-9)
+
+
+def test_a_round_near_the_limit_is_not_asked_for_what_nobody_reads():
+    from vivid_keel.core.instruments.outcome import Found
+
+    near = Found("x", "axis", "tilt", 1e-4 * (1 - 0.06), 1.8e-4, 1e-4)
+    assert near.verdict == NOT_PROVEN
+    assert "at the limit itself" in near.settling()
+
+
+def test_a_level_that_awaits_adjustment_is_due():
+    from tests.core.instruments.test_kit import Kit
+    from vivid_keel.core.instruments.tool import fold_tool
+
+    kit = Kit()
+    level = kit.tool()
+    kit.check(level, "adjust", a1_1=0.9, a2_1=0.2)
+    due = fold_tool(kit.journal, level).due(kit.now)
+    assert any(d.why.startswith("to be adjusted") and d.day <= kit.now.date() for d in due)

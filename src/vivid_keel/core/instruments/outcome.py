@@ -28,6 +28,8 @@ DECISIONS = {
 }
 TAKEN_OUT = frozenset({"collimation", "cone", "foot"})
 """Errors that a job takes off its readings: of no other is it said that it is corrected."""
+FINEST = 8.0
+"""Nobody reads an instrument so many times as finely: then it lies at its limit, as far as anybody can tell [1]."""
 MOST_CYCLES = 20
 MOST_ROUNDS = 12
 """More further rounds than this are no advice [1]."""
@@ -142,7 +144,7 @@ class Found(Struct, frozen=True):
             return "Book what is missing; then it can be told."
         inside, far = self.limit - abs(self.value), abs(self.value)
         room = inside if inside > 0 else far - self.limit
-        if room <= 0.05 * self.limit:
+        if room <= 0.05 * self.limit or FINEST * room < self.U:
             return (
                 f"It lies at the limit itself, {self.show(self.limit, signed=False)}: no number of rounds tells that apart; "
                 "a wider limit, or correct it."

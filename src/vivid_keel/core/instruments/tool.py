@@ -279,6 +279,8 @@ class Tool(Struct, frozen=True):
                 )
             elif check is None:
                 out.append(Due(self.id, key, now.date(), "never checked"))
+            elif check.decided == ADJUST:
+                out.append(Due(self.id, key, check.ended.date(), "to be adjusted, then checked again"))
             else:
                 day = (check.ended + timedelta(days=self.every)).date()
                 out.append(Due(self.id, key, day, f"every {self.every:g} days"))

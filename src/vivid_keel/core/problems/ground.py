@@ -11,7 +11,7 @@ from vivid_keel.core.problems.fields import Fields, Solved, filled, names_once, 
 from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.surface.against import Plane, against, balance
 from vivid_keel.core.surface.tin import Tin, surface
-from vivid_keel.core.surface.walks import Between, Look, walk_hydrostatic, walk_string
+from vivid_keel.core.surface.walks import SAME, Between, Look, walk_hydrostatic, walk_string
 
 
 def _surface(f: Fields) -> Tin:
@@ -114,7 +114,7 @@ def string_walk(f: Fields) -> Solved:
                 f"there is no leg {one_between.leg}; they are numbered from 0",
                 f"/problem/between/{k}/leg",
             )
-        if not 0 <= one_between.at <= lengths[one_between.leg]:
+        if not -SAME <= one_between.at <= lengths[one_between.leg] + SAME:
             raise KeelError(
                 "bad-value", f"its leg is {lengths[one_between.leg]:g} m long", f"/problem/between/{k}/at_m"
             )

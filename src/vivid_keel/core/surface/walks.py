@@ -16,6 +16,9 @@ from msgspec import Struct
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import is_missing
 
+SAME = 1e-6
+"""Lengths that ought to be equal are: three thirds of a leg may be a hair more than the leg [m]."""
+
 
 class Between(Struct, frozen=True):
     """A point under a leg: its name, the leg by number from 0, how far from its first stake and how far below the string [m]."""
@@ -92,12 +95,13 @@ def walk_string(
                 f"{one.name}: there is no leg {one.leg}; they are numbered from 0 to {len(lengths) - 1}",
             )
         length = lengths[one.leg]
-        if not 0 <= one.at <= length:
+        if not -SAME <= one.at <= length + SAME:
             raise KeelError(
                 "bad-value", f"{one.name}: its leg is {length:g} m long, and it is said to be at {one.at:g} m"
             )
-        sag = weight * one.at * (length - one.at) / (2 * tension) if weight > 0 else 0.0
-        line = at[one.leg] + (ends[one.leg] - at[one.leg]) * one.at / length
+        along = min(max(one.at, 0.0), length)
+        sag = weight * along * (length - along) / (2 * tension) if weight > 0 else 0.0
+        line = at[one.leg] + (ends[one.leg] - at[one.leg]) * along / length
         ground[one.name] = line - sag - one.down
     string = {name: height for (name, _), height in zip(stakes, at, strict=True)}
     return StringWalk(closing if back else math.nan, accepted, string, ground)

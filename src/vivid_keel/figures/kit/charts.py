@@ -78,13 +78,18 @@ def _spans(picture: Picture, f: Found, spans: list[tuple[str, float]], top: floa
     """Draw what an error left uncorrected does over each span: level dashed, the true lie of it solid."""
     picture.text(14, top, "Left uncorrected:", "muted", 13)
     longest = max(length for _, length in spans)
+    # Room for the longest name, and for what stands behind the bars.
+    names = min(
+        max(176.0, 8.0 * max(len(f"{name}, {length:g} m") for name, length in spans)), picture.width - 330
+    )
     room = (base - top - 8) / len(spans)
     for k, (name, length) in enumerate(spans):
         y = top + 8 + (k + 0.62) * room
-        x1, x2 = 190.0, 190.0 + (picture.width - 420) * length / longest
+        x1 = names + 14
+        x2 = x1 + max(40.0, picture.width - names - 244) * length / longest
         off = abs(f.value) * length * 1000
         lift = min(room * 0.5, 4 + off * 1.6) * (1 if f.value >= 0 else -1)
-        picture.text(176, y + 5, f"{name}, {length:g} m", "ink", 14, align="right")
+        picture.text(names, y + 5, f"{name}, {length:g} m", "ink", 14, align="right")
         picture.line(x1, y, x2, y, "keel", 1.6, dash=True)
         picture.poly([(x1, y), (x2, y - lift), (x2, y - lift + 6), (x1, y + 6)], "wood", "ink", 1.0)
         picture.text(x2 + 12, y - lift / 2 + 5, f"{off:.1f} mm out", "ink", 15, bold=True)
