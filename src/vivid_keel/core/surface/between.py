@@ -29,8 +29,8 @@ EDGE = 1e-9
 """A place on a side lies in both triangles [1]."""
 
 
-def _corners(tin: Tin, xy: Floats) -> tuple[Ints, Floats]:
-    """The triangle that each place lies in (m,), −1 outside, and the shares of its corners (m, 3)."""
+def corners_of(tin: Tin, xy: Floats) -> tuple[Ints, Floats]:
+    """Return the triangle that each place (m, 2) [m] lies in (m,), −1 outside, and the shares of its corners (m, 3) [1]."""
     plan = tin.xyz[tin.triangles, :2]
     at, shares = np.full(len(xy), -1), np.zeros((len(xy), 3))
     if not len(plan) or not len(xy):
@@ -59,7 +59,7 @@ def _corners(tin: Tin, xy: Floats) -> tuple[Ints, Floats]:
 
 def heights_at(tin: Tin, xy: Floats) -> Floats:
     """Return how high a surface lies at places `xy` (m, 2) [m]; nan where it has no triangle (m,) [m]."""
-    at, shares = _corners(tin, xy)
+    at, shares = corners_of(tin, xy)
     z = (shares * tin.xyz[tin.triangles[at], 2]).sum(axis=1)
     return np.where(at < 0, np.nan, z)
 
@@ -77,7 +77,7 @@ def heights_known(tin: Tin, xy: Floats, u: float, off: Floats) -> Floats:
     off : float array (n,)
         As `foretold` has it [m]; where no point tells what lies between, that is in no number.
     """
-    at, shares = _corners(tin, xy)
+    at, shares = corners_of(tin, xy)
     _, told, rms, few = scatter(tin, off)
     middle, square = circles(tin.xyz[tin.triangles[at], :2])
     deep = np.maximum(square - ((xy - middle) ** 2).sum(axis=1), 0.0)

@@ -308,6 +308,9 @@ def why_volume(result: GroundResult) -> Working:
     found, book = result.found, result.book
     known = result.known
     curves = ""
+    how = "2·√(points² + between²) + bias"
+    if result.ground is not None:
+        how = "the ground drawn 500 times as it may roll between the points; 95 in 100 lie within"
     if known.bias:
         much = "much" if known.bias > 0 else "little"
         curves = f" The ground curves between them: planes give about {show_volume(abs(known.bias), book.style)} too {much}; it stands in U."
@@ -315,7 +318,7 @@ def why_volume(result: GroundResult) -> Working:
         "Volume below the plane",
         "Σ over triangles, wet corners only: a·(d₁ + d₂ + d₃)/3;  cut ones exactly",
         f"{len(result.tin.pieces)} triangles, {show_area(found.below_area, book.style)} wet: {show_volume(found.fill, book.style)};  "
-        f"U = 2·√(points² + between²) + bias = {show_volume(known.U, book.style)}",
+        f"U = {show_volume(known.U, book.style)}, {how}",
         tuple(p.text for p in book.points if p.text)[:24],
         f"A point's height is good to ± {show_amount(book.facts.values['good'], book.style)}; points are off what those round them foretell by {show_amount(known.between, book.style)}.{curves}",
     )
@@ -324,6 +327,13 @@ def why_volume(result: GroundResult) -> Working:
 def _at_least(known: Known) -> str:
     """What is added to a U that knows nothing of what lies between the points."""
     return "" if known.told else " and more: no point inside tells what the ground does between them"
+
+
+def _between(volume: float, known: Known, style: LengthStyle) -> str:
+    """What is said of a volume whose ± is as large as itself: within which bounds it lies."""
+    if volume > known.U or not known.told:
+        return ""
+    return f", but between nothing and {show_volume(volume + known.U, style)}: read more points, where the picture looks next"
 
 
 def _water(result: GroundResult) -> list[Finding]:
@@ -350,7 +360,7 @@ def _water(result: GroundResult) -> list[Finding]:
     out = [
         Finding(
             "note",
-            f"{show_volume(found.fill, style)} of water",
+            f"{show_volume(found.fill, style)} of water{_between(found.fill, known, style)}",
             f"± {show_volume(known.U, style)}{_at_least(known)}; {show_area(found.below_area, style)} ± {show_area(result.known_area.U, style)} under water. A hose of {show_number(flow, 0)} litres a minute fills it in {time}.",
             why_volume(result),
         ),

@@ -22,6 +22,7 @@ from vivid_keel.core.surface.contours import Contour, contours, levels_between
 from vivid_keel.core.surface.hollows import Hollow, hollows
 from vivid_keel.core.surface.outline import inside
 from vivid_keel.core.surface.profile import profile
+from vivid_keel.core.surface.rolling import Ground, ground_of
 from vivid_keel.core.surface.squared import Walk
 from vivid_keel.core.surface.tin import Tin, blindest, emptiest, surface
 from vivid_keel.core.surface.uncertainty import Known, area_known, foretold, volume_known
@@ -42,6 +43,7 @@ LARGE = 20_000
 SLOW = (
     "_surface",
     "_foretold",
+    "ground",
     "balance_height",
     "_within",
     "contours",
@@ -250,6 +252,11 @@ class GroundResult(Struct, frozen=True, dict=True):
         return foretold(self.tin)
 
     @cached_property
+    def ground(self) -> Ground | None:
+        """What the ground may do between the points; None where too few tell it, very many leave little, or it breaks along lines."""
+        return None if self.tin is None else ground_of(self.tin, self.book.facts.values["good"] / 2)
+
+    @cached_property
     def known(self) -> Known:
         """How well the volume below the plane is known."""
         return self._known(above=False)
@@ -259,7 +266,12 @@ class GroundResult(Struct, frozen=True, dict=True):
         """How well the area below the plane is known."""
         if self.tin is None or self.plane is None:
             return Known(0.0, 0.0, 0.0, 0)
-        return area_known(self.tin, self.plane, self.book.facts.values["good"] / 2, self._foretold)
+        by_neighbours = area_known(self.tin, self.plane, self.book.facts.values["good"] / 2, self._foretold)
+        if self.ground is None:
+            return by_neighbours
+        return replace(
+            by_neighbours, u=self.ground.wet_area(self.plane) / 2, bias=0.0, told=len(self.tin.xyz)
+        )
 
     @cached_property
     def known_above(self) -> Known:
@@ -270,7 +282,12 @@ class GroundResult(Struct, frozen=True, dict=True):
         if self.tin is None or self.plane is None:
             return Known(0.0, 0.0, 0.0, 0)
         good = self.book.facts.values["good"] / 2
-        return volume_known(self.tin, self.plane, good, self._foretold, above=above)
+        by_neighbours = volume_known(self.tin, self.plane, good, self._foretold, above=above)
+        if self.ground is None:
+            return by_neighbours
+        return replace(
+            by_neighbours, u=self.ground.volume(self.plane, above=above) / 2, bias=0.0, told=len(self.tin.xyz)
+        )
 
     @cached_property
     def since(self) -> Since | None:
@@ -376,6 +393,8 @@ class GroundResult(Struct, frozen=True, dict=True):
         """How well the height is known at places (m, 2) [m]: U (m,) [m], nan off the ground."""
         if self.tin is None:
             return np.full(len(xy), np.nan)
+        if self.ground is not None:
+            return self.ground.heights(xy)
         return 2 * heights_known(self.tin, xy, self.book.facts.values["good"] / 2, self._foretold)
 
     @cached_property

@@ -28,9 +28,9 @@ def _told(result: GroundResult) -> Iterator[Told]:
     yield Told("ground", "area in plan", found.area, "m²", formula="triangles between the points")
     below, above, area = result.known, result.known_above, result.known_area
     prisms = "prisms under the triangles, cut by the plane"
-    yield Told("ground", "room below the plane", found.fill, "m³", 2 * below.u, prisms)
-    yield Told("ground", "ground above the plane", found.cut, "m³", 2 * above.u, prisms)
-    yield Told("ground", "area below the plane", found.below_area, "m²", 2 * area.u, prisms)
+    yield Told("ground", "room below the plane", found.fill, "m³", below.U, prisms)
+    yield Told("ground", "ground above the plane", found.cut, "m³", above.U, prisms)
+    yield Told("ground", "area below the plane", found.below_area, "m²", area.U, prisms)
     yield Told(
         "ground", "deepest below the plane", result.deepest[2], "m", formula="at a corner of a triangle"
     )

@@ -1,0 +1,224 @@
+"""How the ground rolls between its points: a covariance of the heights about their trend, and what it makes of a surface of triangles.
+
+Source: a Gaussian process about a plane, its size and reach by restricted likelihood over points at all distances, several smoothnesses side by
+side, averaged over and not picked. What is stated is the error of the triangles' own heights and volumes, which are no prediction
+of the process: Σ aₑ·f(places) − Σ shares·f(corners), drawn many times; near the shore, where what is wet isn't linear, that counts.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+from msgspec import Struct
+
+from vivid_keel.core.surface.against import Plane, areas
+from vivid_keel.core.surface.between import corners_of
+from vivid_keel.core.surface.tin import Tin
+
+if TYPE_CHECKING:
+    import numpy.typing as npt
+
+    Floats = npt.NDArray[np.float64]
+
+FEWEST = 6
+"""So many points at least tell how the ground rolls [1]."""
+FITTED = 200
+"""Of more points than that so many are fitted to, drawn from a seed [1]."""
+MANY = 600
+"""More points than that are close enough for their neighbours to tell [1]."""
+PLACES, DRAWS, SEED = 400, 500, 2026
+"""Places that a volume is summed over, and how often the ground between the points is drawn [1]."""
+REACHES, SIZES = 9, 13
+"""Steps of the reach and of the size that are averaged over [1]."""
+LEAST = 0.004
+"""What is less likely than that is left out of the average [1]."""
+ROUNDING = 1e-8
+"""What is added to a correlation of one, so that rounding leaves it positive [1]."""
+SURE = 0.9545
+"""How often U is to hold [1]: k = 2."""
+
+
+class Rolls(Struct, frozen=True):
+    """Grounds that the points may lie on, k of them: smoothness, reach [m], size [m] (k,) and how likely each is (k,) [1]."""
+
+    smooth: list[int]
+    reach: Floats
+    size: Floats
+    weight: Floats
+
+
+def _shape(smooth: int, apart: Floats) -> Floats:
+    """The correlation of heights `apart`, in reaches: Matérn of smoothness 1/2, 3/2, 5/2."""
+    if smooth == 0:
+        return np.asarray(np.exp(-apart))
+    d = math.sqrt(2 * smooth + 1) * apart
+    return np.asarray((1 + d + (d**2 / 3 if smooth == 2 else 0.0)) * np.exp(-d))
+
+
+def _apart(a: Floats, b: Floats) -> Floats:
+    return np.asarray(np.sqrt(((a[:, None, :] - b[None, :, :]) ** 2).sum(axis=2)))
+
+
+def rolls(xyz: Floats, u: float) -> Rolls:
+    """Return how ground rolls that goes through points.
+
+    Parameters
+    ----------
+    xyz : float array (n, 3)
+        At least `FEWEST` [m].
+    u : float
+        Standard uncertainty of one height [m].
+    """
+    if len(xyz) > FITTED:
+        xyz = xyz[np.random.default_rng(SEED).choice(len(xyz), FITTED, replace=False)]
+    n = len(xyz)
+    design = np.column_stack([np.ones(n), xyz[:, :2] - xyz[:, :2].mean(axis=0)])
+    basis = np.linalg.qr(design, mode="complete")[0][:, np.linalg.matrix_rank(design) :]
+    left = basis.T @ xyz[:, 2]
+    apart = _apart(xyz[:, :2], xyz[:, :2])
+    wide = float(apart.max())
+    close = float(np.sort(apart + np.where(np.eye(n, dtype=bool), np.inf, 0.0), axis=1)[:, 0].mean())
+    reaches = np.geomspace(min(close / 2, wide / 8), 1.5 * wide, REACHES)
+    spread = max(float(np.sqrt((left**2).mean())), u)
+    sizes = np.geomspace(max(spread / 10, u / 10), 10 * spread, SIZES)
+    smooth, reach, size, log = [], [], [], []
+    for kind in (0, 1, 2):
+        for far in reaches:
+            values, vectors = np.linalg.eigh(basis.T @ _shape(kind, apart / far) @ basis)
+            seen = (vectors.T @ left) ** 2
+            for big in sizes:
+                variance = np.maximum(values, 0.0) * big**2 + u**2
+                smooth.append(kind)
+                reach.append(far)
+                size.append(big)
+                log.append(-0.5 * float((np.log(variance) + seen / variance).sum()))
+    weight = np.exp(np.array(log) - max(log))
+    weight /= weight.sum()
+    keep = weight > LEAST * weight.max()
+    kept = np.flatnonzero(keep)
+    return Rolls(
+        [smooth[k] for k in kept],
+        np.array(reach)[kept],
+        np.array(size)[kept],
+        weight[kept] / weight[kept].sum(),
+    )
+
+
+class Ground(Struct, frozen=True):
+    """A surface with what its ground may do between the points.
+
+    Attributes
+    ----------
+    area : float array (p,)
+        What each place stands for [m²].
+    xyz : float array (p, 3)
+        Places spread evenly, at the height of the surface [m].
+    off : float array (draws, p)
+        How much higher the ground may lie there, in each draw [m].
+    """
+
+    tin: Tin
+    u: float
+    rolls: Rolls
+    area: Floats
+    xyz: Floats
+    off: Floats
+
+    def volume(self, plane: Plane, *, above: bool = False) -> float:
+        """Return U of the volume below a plane, or above it [m³]."""
+        d = plane.at(self.xyz[:, :2]) - self.xyz[:, 2]
+        sign = -1.0 if above else 1.0
+        told = float(self.area @ np.maximum(sign * d, 0.0))
+        true = np.maximum(sign * (d - self.off), 0.0) @ self.area
+        return float(np.quantile(np.abs(true - told), SURE))
+
+    def wet_area(self, plane: Plane) -> float:
+        """Return U of the area below a plane [m²]."""
+        d = plane.at(self.xyz[:, :2]) - self.xyz[:, 2]
+        told = float(self.area @ (d > 0))
+        return float(np.quantile(np.abs((d - self.off > 0) @ self.area - told), SURE))
+
+    def heights(self, xy: Floats) -> Floats:
+        """Return U of the surface's height at places (m, 2) [m], nan outside (m,) [m]."""
+        at, shares = corners_of(self.tin, xy)
+        corners = self.tin.xyz[self.tin.triangles[at], :2]
+        to = np.sqrt(((corners - xy[:, None, :]) ** 2).sum(axis=2))
+        among = np.sqrt(((corners[:, :, None, :] - corners[:, None, :, :]) ** 2).sum(axis=3))
+        variance = np.zeros(len(xy))
+        for kind, far, big, weight in zip(
+            self.rolls.smooth, self.rolls.reach, self.rolls.size, self.rolls.weight, strict=True
+        ):
+            own = 1 - 2 * (shares * _shape(kind, to / far)).sum(axis=1)
+            own += np.einsum("ma,mab,mb->m", shares, _shape(kind, among / far), shares)
+            variance += weight * big**2 * np.maximum(own, 0.0)
+        out = 2 * np.sqrt(variance + (shares**2).sum(axis=1) * self.u**2)
+        return np.where(at < 0, np.nan, out)
+
+
+def ground_of(tin: Tin, u: float) -> Ground | None:
+    """Return a surface with what its ground may do between the points; None where too few tell it, where there are very many, or
+    where the ground breaks along lines.
+
+    Parameters
+    ----------
+    tin : Tin
+    u : float
+        Standard uncertainty of one point's height [m].
+    """
+    n = len(tin.xyz)
+    if not FEWEST <= n <= MANY or tin.lines is not None or not len(tin.pieces):
+        return None
+    found = rolls(tin.xyz, u)
+    rng = np.random.default_rng(SEED)
+    places, area = _spread(tin.pieces)
+    at, shares = corners_of(tin, places[:, :2])
+    inside = at >= 0
+    places, area, shares, corners = places[inside], area[inside], shares[inside], tin.triangles[at[inside]]
+    used, where = np.unique(corners, return_inverse=True)
+    where = where.reshape(corners.shape)
+    hang = np.zeros((len(places), len(used)))
+    np.put_along_axis(hang, where, shares, axis=1)
+    points = tin.xyz[used, :2]
+    across, among, between = (
+        _apart(places[:, :2], points),
+        _apart(points, points),
+        _apart(places[:, :2], places[:, :2]),
+    )
+    drawn = rng.multinomial(DRAWS, found.weight)
+    off = np.empty((DRAWS, len(places)))
+    first = 0
+    roots: dict[tuple[int, float], Floats] = {}
+    for kind, far, big, many in zip(found.smooth, found.reach, found.size, drawn.tolist(), strict=True):
+        if not many:
+            continue
+        root = roots.get((kind, float(far)))
+        if root is None:
+            mixed = hang @ _shape(kind, across / far).T
+            own = _shape(kind, between / far) - mixed - mixed.T + hang @ _shape(kind, among / far) @ hang.T
+            own[np.diag_indices(len(own))] += ROUNDING
+            root = np.asarray(np.linalg.cholesky(own))
+            roots[kind, float(far)] = root
+        off[first : first + many] = big * rng.normal(size=(many, root.shape[1])) @ root.T
+        first += many
+    off -= u * rng.normal(size=(DRAWS, len(used))) @ hang.T
+    return Ground(tin, u, found, area, places, off)
+
+
+def _spread(pieces: Floats) -> tuple[Floats, Floats]:
+    """Places spread evenly over triangles (k, 3, 3): (p, 3) [m], and what each stands for (p,) [m²]."""
+    part = areas(pieces)
+    many = np.maximum(1, np.rint(PLACES * part / max(float(part.sum()), 1e-12))).astype(int)
+    which = np.repeat(np.arange(len(pieces)), many)
+    turn = np.concatenate([np.arange(k) for k in many]) + 0.5
+    # Even in a triangle: a low-discrepancy pair folded back at its long side; one alone lies in the middle.
+    a, b = turn * 0.7548776662466927 % 1, turn * 0.5698402909980532 % 1
+    fold = a + b > 1
+    a, b = np.where(fold, 1 - a, a), np.where(fold, 1 - b, b)
+    alone = many[which] == 1
+    a, b = np.where(alone, 1 / 3, a), np.where(alone, 1 / 3, b)
+    p = pieces[which]
+    return np.asarray(p[:, 0] + a[:, None] * (p[:, 1] - p[:, 0]) + b[:, None] * (p[:, 2] - p[:, 0])), part[
+        which
+    ] / many[which]
