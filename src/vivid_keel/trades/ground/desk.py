@@ -47,6 +47,16 @@ class GroundDesk(WorkDesk):
     def begin(self) -> None:
         self.focus = 0
         self._made: tuple[object, GroundResult] | None = None
+        self.asked_inside = ""
+        """The point that followed the edge, lies inside it, and was taken as inside."""
+
+    def leading(self, stage: str) -> list[Finding]:
+        """Ask whether a point that follows the edge and lies inside it is meant to be on it."""
+        point = next((p for p in self.book.points if p.name == self.asked_inside and not p.edge), None)
+        if point is None or stage != "Readings":
+            return []
+        said = "It was taken as inside, and so is what follows. Does the edge turn in there? Then say edge in its cell."
+        return [Finding("open", f"{point.name} lies inside the edge: is it inside?", said)]
 
     @property
     def line(self) -> int:

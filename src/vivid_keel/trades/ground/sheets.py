@@ -12,6 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length, show_amount, show_length, show_piece
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.readings import as_read
+from vivid_keel.core.surface.outline import inside
 from vivid_keel.core.surface.squared import tied
 from vivid_keel.core.working import Working
 from vivid_keel.desk.put_above import named_above
@@ -19,6 +20,7 @@ from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
 from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, RUNS, ZERO
 from vivid_keel.trades.ground.desk import FARTHEST, GroundDesk
 from vivid_keel.trades.ground.findings import why_volume
+from vivid_keel.trades.ground.result import FEWEST
 
 LONGEST = 12.0
 """No staff, rule or tape hangs down so far [m]."""
@@ -139,6 +141,8 @@ class PointsSheet(Sheet):
                         "bad-value",
                         f"{p.name} lies there already; two heights at one place are no surface. A wall's top and bottom lie a hand apart",
                     )
+            if column == 2 and self.points[row].edge and self._within(row, other, place):
+                return {"y_m": place, "edge": False}
             return {"x_m" if column == 1 else "y_m": place}
         if column == 3:
             reading = parse_length(text, desk.book.unit, desk.decimal_mark)
@@ -153,6 +157,15 @@ class PointsSheet(Sheet):
             if word and meant.startswith(word):
                 return {"edge": edge}
         raise KeelError("bad-value", f"“{text}”: expected edge or inside")
+
+    def _within(self, row: int, x: float, y: float) -> bool:
+        """Whether a point that follows the edge lies inside it, so that the outline would fold: it is taken as inside, and asked about."""
+        edge = np.array([(p.x, p.y) for p in self.points[:row] if p.edge])
+        last = all(not p.edge for p in self.points[row + 1 :])
+        if not last or len(edge) < FEWEST or not inside(edge, np.array([[x, y]]))[0]:
+            return False
+        self.desk.asked_inside = self.points[row].name
+        return True
 
     def _tied(self, row: int, text: str, found: re.Match[str]) -> dict[str, Any]:
         """A place by its distances from two points, and on which side of the way from the first to the second it lies."""
