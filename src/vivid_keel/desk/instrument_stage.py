@@ -127,7 +127,7 @@ class DetailsSheet(Sheet):
             (
                 "read in",
                 style.unit,
-                f"{', '.join(READ_IN)}: of this task alone; what was typed stays as typed",
+                f"{', '.join(u for u in READ_IN if u != 'mm' or style.small == 'mm')}: of this task alone; what was typed stays as typed",
             ),
         ]
 

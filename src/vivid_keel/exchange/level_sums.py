@@ -10,6 +10,8 @@ from vivid_keel.core.quantities import parse_length
 
 TOLD = re.compile(r"^\s*(?:#\s*)?(?P<name>[^=:]{1,80}?)\s*[=:]\s*(?P<height>[-+]?\d[^=]{0,40}?)\s*$")
 """A mark and its height on a line of its own: Benchmark BM 3 = 42.318."""
+LARGEST = 1e9
+"""What is more is no reading, nor a sum of any [any unit]."""
 FEW = 3
 """Readings above, so that one number alone that equals their sum is no chance [1]."""
 
@@ -61,7 +63,8 @@ def _ticks(cell: str) -> int | None:
     if not text:
         return None
     try:
-        return round(float(text.replace(",", ".")) * 10_000)
+        number = float(text.replace(",", "."))
+        return round(number * 10_000) if abs(number) < LARGEST else None
     except ValueError:
         pass
     try:

@@ -30,7 +30,7 @@ EDGE = 1e-9
 
 
 def corners_of(tin: Tin, xy: Floats) -> tuple[Ints, Floats]:
-    """Return the triangle that each place (m, 2) [m] lies in (m,), −1 outside, and the shares of its corners (m, 3) [1]."""
+    """Return the triangle that each place `xy` (m, 2) [m] lies in (m,), −1 outside, and the shares of its corners (m, 3) [1]."""
     plan = tin.xyz[tin.triangles, :2]
     at, shares = np.full(len(xy), -1), np.zeros((len(xy), 3))
     if not len(plan) or not len(xy):

@@ -141,7 +141,7 @@ class Ground(Struct, frozen=True):
         return float(np.quantile(np.abs((d - self.off > 0) @ self.area - told), SURE))
 
     def heights(self, xy: Floats) -> Floats:
-        """Return U of the surface's height at places (m, 2) [m], nan outside (m,) [m]."""
+        """Return U of the surface's height at places `xy` (m, 2) [m], nan outside (m,) [m]."""
         at, shares = corners_of(self.tin, xy)
         corners = self.tin.xyz[self.tin.triangles[at], :2]
         to = np.sqrt(((corners - xy[:, None, :]) ** 2).sum(axis=2))

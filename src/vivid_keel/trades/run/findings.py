@@ -237,7 +237,21 @@ def _met(result: RunResult) -> list[Finding]:
         reason = book.explained.get(book.rows[book.sights[one.row]].id)
         if reason and not one.agrees:
             out.append(Finding("note", f"{met_title(result, one)}: explained", reason))
-    good = [one for one in result.met if one.agrees and not is_missing(one.allowed)]
+    for one in result.met:
+        if one.first < 0 and one.agrees:
+            limit = (
+                "no limit is known"
+                if is_missing(one.allowed)
+                else f"{show_amount(one.allowed, style)} allowed"
+            )
+            out.append(
+                Finding(
+                    "note",
+                    f"Passed {result.layout.marks[one.row]}: {show_move(one.difference, style)}",
+                    f"Observed against listed; {limit}. The run went on from what was observed.",
+                )
+            )
+    good = [one for one in result.met if one.agrees and one.first >= 0]
     if good:
         worst = max(abs(one.difference) for one in good)
         n = len({result.layout.marks[one.row] for one in good})

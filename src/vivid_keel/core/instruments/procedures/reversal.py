@@ -180,7 +180,7 @@ class Reversing(Procedure):
         by, unit = (1000.0, " mm/m") if tool.electronic else (1.0, " div")
         why = Working(
             found.name,
-            "s = (a₁ + a₂)/2;  e = (a₁ − a₂)/2;  U = t·s_e/√n, never under the resolution's part",
+            "s = (a₁ + a₂)/2;  e = (a₁ − a₂)/2;  U = 2·s/√n, s their scatter pooled with the kind's, never under the resolution's part",
             ";  ".join(
                 f"e{k} = ({p * by:g} − ({q * by:g}))/2 = {(p - q) / 2 * by:.3g}{unit}"
                 for k, (p, q) in zip(n, pairs, strict=True)
