@@ -84,7 +84,7 @@ def met_sheet(desk):
 
 @pytest.mark.parametrize(("counts", "misclosure", "verdict"), [("2", 0.0, "in"), ("1", -0.1, "out")])
 def test_the_person_says_which_way_counts_and_the_other_stays_struck(desk, counts, misclosure, verdict):
-    assert desk.next("Readings").title == "Next: CP 1 to BM, which way counts?"
+    assert desk.next("Readings").title == "Next: which way counts?"
     desk.go(desk.next("Readings").key)
     take(met_sheet(desk), 0, 5, counts)
     result = desk.result

@@ -238,8 +238,9 @@ def _met(desk: RunDesk, stage: str) -> Next | None:
     if not legs:
         return None
     row = desk.book.sights[legs[0].row]
-    title = f"Next: {leg_words(desk.result, legs[0])}, which way counts?"
-    return Next(title, "levelled twice, and they differ: the mistake lies in this leg", f"met:{row}")
+    leg = leg_words(desk.result, legs[0])
+    said = f"{leg}, levelled twice, differs: the mistake lies in this leg"
+    return Next("Next: which way counts?", said, f"met:{row}")
 
 
 def _to_met(desk: RunDesk, rest: str) -> Goto:

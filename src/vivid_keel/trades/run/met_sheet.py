@@ -19,9 +19,9 @@ class MetSheet(Sheet):
     name = "Met again"
     columns = (
         Column("", 34),
-        Column("Mark", 120),
-        Column("Read", 150),
-        Column("Differs", 84, True),
+        Column("Mark, or leg", 130),
+        Column("Read", 176),
+        Column("Differs", 96, True),
         Column("Allowed", 84, True),
         Column("Which counts, or why it differs", 0),
     )
@@ -56,13 +56,13 @@ class MetSheet(Sheet):
             return Cell(sign="todo" if is_missing(one.allowed) else sign)
         if column == WHY:
             leg = leg_words(result, one)
-            hint = "" if not leg else f"{leg}, levelled twice: 1 or 2 counts" if not one.agrees else ""
-            agree = f"{leg}, levelled twice: they agree, a mistake lies elsewhere" if leg else ""
+            hint = "" if not leg else "1, 2 or why" if not one.agrees else ""
+            agree = "levelled twice, they agree" if leg else ""
             return Cell(told, editable=True, hint=hint or agree or ("" if one.agrees else "why?"))
         first = "known height" if one.first < 0 else f"set-up {int(layout.setup[one.first]) + 1}"
         return (
             Cell(),
-            Cell(layout.marks[one.row], bold=not one.agrees),
+            Cell(leg_words(result, one) or layout.marks[one.row], bold=not one.agrees),
             Cell(f"set-up {at}, {first}", ink="muted"),
             Cell(show_move(one.difference, style), bold=not one.agrees),
             Cell("no limit" if is_missing(one.allowed) else f"± {show_amount(one.allowed, style)}"),

@@ -61,7 +61,11 @@ def _corrections(picture: Picture, result: RunResult, top: float, width: float, 
     )
     if not closure.spread:
         why = (
-            "Nothing is spread: the run is over its limit." if result.sound is False else "Nothing is spread."
+            "Nothing is spread: the run is over its limit."
+            if closure.accepted is False
+            else "Nothing is spread: a mark met on the way is out."
+            if result.bad
+            else "Nothing is spread."
         )
         picture.text(14, top + 36, why, "muted", 14)
         return
