@@ -77,7 +77,7 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
     pages.title("Marking sheet")
     if b.reference is not None:
         pages.line(
-            f"All measures from the line at {b.reference.name}, {show_length(b.reference.height, style, unit=True)}. Tape plumb; read twice.",
+            f"Carried from {b.reference.name}, {show_length(b.reference.height, style, unit=True)}. Up and down count from each column's own mark, whose height stands with it. Tape plumb; read twice.",
             size=11,
         )
     by_name = {c.name: c for c in result.carried}
@@ -101,7 +101,9 @@ def marking_sheet(pages: Pages, result: MarksResult) -> None:
             ),
             "",
         )
-        page.text(LEFT + 120, y + 42, from_step, "muted", smaller(from_step, 240, 8, 3.0))
+        own = f"its mark {show_length(c.mark, style)}" if c.up is not None else ""
+        below = "; ".join(part for part in (own, from_step) if part)
+        page.text(LEFT + 120, y + 42, below, "muted", smaller(below, 240, 8, 3.0))
         do = "" if c.up is None else f"up {show(c.up, style)}" if c.up >= 0 else f"down {show(-c.up, style)}"
         page.text(LEFT + 120, y + 29, do, "ink", 18, bold=True)
         faces = faces_of.get(name) or ("marked",)
