@@ -15,10 +15,10 @@ from vivid_keel.core.surface.tin import surface
 def test_u_covers_ground_told_at_points_that_lie_anyhow(layout):
     """It was 50 to 88 in 100 of volumes, by one root mean square that close neighbours ruled."""
     came = np.array(
-        [scattered(layout, 30, rough, [33, k]) for k in range(10) for rough in (0.3, 2.0)], dtype=float
+        [scattered(layout, 30, rough, [33, k]) for k in range(6) for rough in (0.3, 2.0)], dtype=float
     )
-    assert len(came) == 20
-    assert came[:, 0].sum() >= 16  # 93 in 100, and three standard errors
+    assert len(came) == 12
+    assert came[:, 0].sum() >= 9  # 93 in 100, and three standard errors
     assert came[:, 2].mean() >= 0.88
 
 
