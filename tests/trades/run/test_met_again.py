@@ -10,9 +10,10 @@ import pytest
 from tests.saying import take, what_is_said
 from tests.trades.run.test_run_more import Job
 from vivid_keel.core.booking.closing import CLASSES
-from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, lay_out
+from vivid_keel.core.booking.layout import BS, FS, IS, ListedMark, extended, lay_out
 from vivid_keel.core.booking.met import met_again
 from vivid_keel.core.booking.reduction import reduce
+from vivid_keel.core.booking.ways import ways_of
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for
@@ -283,3 +284,28 @@ def test_a_reading_taken_again_and_the_same_is_acknowledged_and_next_goes_on(out
     start = desk.new_mark
     take(book, *goto.place, "1.300")
     assert desk.proposed_mark() not in {"", start}
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_ways_that_grow_sight_by_sight_are_those_of_the_whole_book(seed):
+    rng = np.random.default_rng([34, seed])
+    whole, _ = honest(rng)
+    kinds, marks, setup = whole.kinds.tolist(), list(whole.marks), whole.setup.tolist()
+    more = [
+        (BS, "T2", 6),
+        (IS, "m1", 6),
+        (FS, "T3", 6),
+        (BS, "BM", 7),
+        (IS, "T1", 7),
+        (IS, "T1", 7),
+        (FS, "m4", 7),
+    ]
+    grown = lay_out(kinds[:1], marks[:1], setup[:1], whole.listed)
+    ways_of(grown)
+    sights = [*zip(kinds, marks, setup, strict=True), *more]
+    for n, (kind, mark, s) in enumerate(sights[1:], 2):
+        grown = extended(grown, kind, mark, s)
+        mine = ways_of(grown)
+        told = ways_of(lay_out(*(list(part) for part in zip(*sights[:n], strict=True)), whole.listed))
+        for name in ("row", "first", "top", "begun", "leaves"):
+            assert np.array_equal(getattr(mine, name), getattr(told, name)), (n, name)

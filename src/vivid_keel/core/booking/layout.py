@@ -92,6 +92,12 @@ class Layout(Struct, frozen=True, dict=True):
         return np.asarray(self.setup[1:] == self.setup[:-1])
 
     @property
+    def shorter(self) -> Layout | None:
+        """The layout that this one grew from by one sight, None where it was made at once or that is let go."""
+        found = self.__dict__.get("shorter")
+        return found if isinstance(found, Layout) else None
+
+    @property
     def setups(self) -> int:
         """How many set-ups there are."""
         return len(self.backsight)
@@ -119,8 +125,10 @@ class Layout(Struct, frozen=True, dict=True):
         """
         troubled = {trouble.row for trouble in self.troubles}
         out = []
-        for row, (kind, mark) in enumerate(zip(self.kinds.tolist(), self.marks, strict=True)):
-            if kind == BS or mark not in self.listed or row in troubled:
+        listed = self.listed
+        for row in [i for i, mark in enumerate(self.marks) if mark in listed]:
+            mark = self.marks[row]
+            if self.kinds[row] == BS or row in troubled:
                 continue
             s = int(self.setup[row])
             if self.backsight[s] < 0 or (self.source[s] < 0 and self.marks[self.backsight[s]] == mark):
@@ -268,7 +276,10 @@ def extended(layout: Layout, kind: int, mark: str, s: int) -> Layout:
     """
     asked = (kind, mark, s)
     if not layout._longer or layout._longer[0][0] != asked:
-        layout._longer[:] = [(asked, _extended(layout, kind, mark, s))]
+        longer = _extended(layout, kind, mark, s)
+        longer.__dict__["shorter"] = layout
+        layout.__dict__.pop("shorter", None)  # one back is enough: a chain of them would keep them all
+        layout._longer[:] = [(asked, longer)]
     return layout._longer[0][1]
 
 

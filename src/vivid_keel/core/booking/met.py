@@ -62,6 +62,8 @@ def met_again(
     tolerance: ToleranceClass,
     left: Floats | None = None,
     but: int = -1,
+    *,
+    wrong: bool = False,
 ) -> list[Met]:
     """Return every mark met again, known ones first, in the order of the book.
 
@@ -83,11 +85,16 @@ def met_again(
         How far each reading may be out by what stays in it [m], a bound.
     but : int
         The sight that closes the run, which is judged by itself; -1 for none.
+    wrong : bool
+        Only those that don't agree: in a long book that is asked at every key.
     """
     layout = reduction.layout
     if not layout.setups:
         return []
-    return [*_known(reduction, distances, tolerance, but), *_twice(reduction, u, steps, left)]
+    known = _known(reduction, distances, tolerance, but)
+    if wrong:
+        known = [one for one in known if not one.agrees]
+    return [*known, *_twice(reduction, u, steps, left, wrong=wrong)]
 
 
 def _known(reduction: Reduction, distances: Floats, tolerance: ToleranceClass, but: int) -> list[Met]:
@@ -108,7 +115,7 @@ def _known(reduction: Reduction, distances: Floats, tolerance: ToleranceClass, b
     return out
 
 
-def _twice(reduction: Reduction, u: Floats, steps: Floats, left: Floats | None) -> list[Met]:
+def _twice(reduction: Reduction, u: Floats, steps: Floats, left: Floats | None, *, wrong: bool) -> list[Met]:
     layout, heights = reduction.layout, reduction.heights
     ways = ways_of(layout)
     sound = ~np.isnan(heights[ways.row]) & ~np.isnan(heights[ways.first])
@@ -124,6 +131,8 @@ def _twice(reduction: Reduction, u: Floats, steps: Floats, left: Floats | None) 
         allowed = allowed + _apart(layout, ways, left)
     allowed = np.maximum(allowed, np.maximum(steps[ways.row], steps[ways.first]))
     difference = heights[ways.row] - heights[ways.first]
+    if wrong:
+        sound &= np.abs(difference) > allowed + 1e-9
     return [
         Met(
             int(ways.row[k]),

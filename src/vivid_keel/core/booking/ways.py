@@ -39,8 +39,42 @@ def ways_of(layout: Layout) -> Ways:
     """Return the sights on marks that were read before, each with the first one on its set-up, else in the book; kept with the layout."""
     kept = layout.__dict__.get("ways")
     if not isinstance(kept, Ways):
-        kept = layout.__dict__["ways"] = _ways_of(layout)
+        shorter = layout.shorter
+        before = None if shorter is None else shorter.__dict__.get("ways")
+        grown = _grown(before, shorter, layout) if shorter is not None and isinstance(before, Ways) else None
+        kept = layout.__dict__["ways"] = _ways_of(layout) if grown is None else grown
+        layout.__dict__.pop("shorter", None)
     return kept
+
+
+def _grown(ways: Ways, shorter: Layout, layout: Layout) -> Ways | None:
+    """Return the ways of a book that grew by one sight, None where that takes the whole book to know."""
+    if [t.row for t in shorter.troubles] != [t.row for t in layout.troubles]:
+        return None
+    row = len(layout.marks) - 1
+    mark, setup = layout.marks[row], int(layout.setup[row])
+    if layout.kinds[row] == BS:
+        return ways
+    troubled = {trouble.row for trouble in layout.troubles}
+    on_it = [i for i in np.flatnonzero(layout.setup == setup).tolist() if layout.marks[i] == mark]
+    first = next((i for i in on_it if i not in troubled), row)
+    if first == row:
+        seen: set[int] = set()
+        for i in (i for i, name in enumerate(layout.marks) if name == mark and i not in troubled):
+            if layout.kinds[i] != BS and int(layout.setup[i]) not in seen:
+                first = i
+                break
+            seen.add(int(layout.setup[i]))
+    if first == row or row in troubled:
+        return ways
+    top, begun, leaves = _parting(layout, first, row)
+    return Ways(
+        np.append(ways.row, row),
+        np.append(ways.first, first),
+        np.append(ways.top, top),
+        np.concatenate([ways.begun, [begun]]),
+        np.concatenate([ways.leaves, [leaves]]),
+    )
 
 
 def _ways_of(layout: Layout) -> Ways:

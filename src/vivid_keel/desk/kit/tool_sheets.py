@@ -369,6 +369,8 @@ class DecisionsSheet(Sheet):
             return Cell("in its record", ink="in")
         if self.run.outcome.decision == key:
             return Cell(self.desk.advice(self.run), ink="ink")
+        if key == "correct" and not self.run.taken_out:
+            return Cell("not for this: no job takes it off its readings", ink="muted")
         return Cell(
             {
                 "trust": "nothing is done to its readings",

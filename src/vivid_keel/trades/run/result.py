@@ -102,27 +102,35 @@ class RunResult(Struct, frozen=True, dict=True):
     @cached_property
     def met(self) -> list[Met]:
         """Marks met again on the way, known ones first: what the book says twice."""
+        return self._met_again(wrong=False)
+
+    def _met_again(self, *, wrong: bool) -> list[Met]:
         if not self.book.sights:
             return []
-        rows = self.book.rows
-        steps = np.array([rows[i].step for i in self.book.sights], dtype=np.float64)
         left = self.left_in_each() if any(i.collimation or i.axis for i in self.book.instruments) else None
         return met_again(
             self.reduction,
             self.u_readings,
-            steps,
+            self.steps,
             self.distances,
             self.book.settings.tolerance,
             left,
             self.closure.row,
+            wrong=wrong,
         )
+
+    @cached_property
+    def steps(self) -> Floats:
+        """What each reading was typed to [m]."""
+        rows = self.book.rows
+        return np.array([rows[i].step for i in self.book.sights], dtype=np.float64)
 
     @cached_property
     def bad(self) -> list[Met]:
         """Those of them that don't agree and that nobody explained, worst first by how far beyond what is allowed they are."""
         rows, explained = self.book.rows, self.book.explained
         wrong = [
-            one for one in self.met if not one.agrees and rows[self.book.sights[one.row]].id not in explained
+            one for one in self._met_again(wrong=True) if rows[self.book.sights[one.row]].id not in explained
         ]
         return sorted(wrong, key=lambda one: (-abs(one.difference) / max(one.allowed, 1e-9), one.row))
 
@@ -139,8 +147,7 @@ class RunResult(Struct, frozen=True, dict=True):
 
     def read_to(self, usual: float) -> float:
         """Return what the readings were taken to [m], not below what is usual [m]."""
-        steps = np.array([self.book.rows[i].step for i in self.book.sights], dtype=np.float64)
-        return read_to(self.booked, steps, self.book.unit, usual)
+        return read_to(self.booked, self.steps, self.book.unit, usual)
 
     def u_heights(self) -> Floats:
         """Standard uncertainty of every sight's height [m], the instrument's own error as far as it isn't known with it."""
