@@ -162,6 +162,11 @@ def _edges_together(rest: Floats, u: Floats) -> Floats:
     return rest
 
 
+def least_bands(heights: Floats, xy: Floats) -> Floats:
+    """Return the width of the flattest band (k,) [m] of each set of `heights` (k, n) [m] at places `xy` (n, 2) [m]."""
+    return np.asarray(np.ptp(heights - _zones(np.zeros(len(xy)), xy, heights), axis=1))
+
+
 def _zones(about: Floats, xy: Floats, errors: Floats) -> Floats:
     """How the flattest band moves with each set of errors (k, n) [m]: Lawson's reweighted least squares, all sets at once."""
     design = np.column_stack([xy - xy.mean(axis=0), np.ones(len(about))])

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from msgspec import Struct
+
+from vivid_keel.core.bounds import Bounds
 
 Rows = Sequence[Sequence[object]]
 """A table: its columns' names, then its lines."""
@@ -21,6 +23,14 @@ class Told(Struct, frozen=True):
     unit: str = "m"
     U: float = math.nan
     formula: str = ""
+
+
+def bounds_told(of: str, quantity: str, bounds: Bounds | None, unit: str) -> Iterator[Told]:
+    """Return the lines of an amount's `bounds` [`unit`]; none where there are none."""
+    if bounds is not None:
+        how = "simultaneous bounds, 95 of 100"
+        yield Told(of, f"{quantity}, at least", bounds.low, unit, formula=how)
+        yield Told(of, f"{quantity}, at most", bounds.high, unit, formula=how)
 
 
 class Tables(Struct, frozen=True):

@@ -21,6 +21,7 @@ from vivid_keel.core.body.standing import (
     bubbles_after,
     task_of,
 )
+from vivid_keel.core.bounds import Bounds, length_of
 from vivid_keel.core.cautions import LIFTING, MACHINES, TABLE, Caution
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding, State
@@ -304,6 +305,15 @@ def axis_state(result: AxisResult) -> State:
     )
 
 
+def lean_of(axis: Axis, u: float) -> Bounds:
+    """Return between what an axis' lean lies [rad], readings of `u` [rad]."""
+    return length_of(np.array([axis.x, axis.y]), axis.covariance[1:3, 1:3] * u**2)
+
+
+def _sloping(tilt: float) -> str:
+    return f"{show_number(tilt * 1000, 3)} mm/m"
+
+
 def _of_the_axis(result: AxisResult) -> list[Finding]:
     book, out = result.book, []
     phase = FOUND if result.axis_left is None else LEFT
@@ -322,15 +332,15 @@ def _of_the_axis(result: AxisResult) -> list[Finding]:
     if axis is None:
         return out
     when, allowed = ("as left" if phase == LEFT else "as found"), book.facts.values["tilt"]
-    U = 2 * book.u_tilt * math.sqrt(max(float(np.linalg.eigvalsh(axis.covariance[1:3, 1:3]).max()), 0.0))
-    verdict = judge(axis.tilt, U, allowed)
+    bounds = lean_of(axis, book.u_tilt)
+    verdict = bounds.verdict(allowed)
     if verdict == "in" and not is_missing(axis.line):
         verdict = NOT_PROVEN
     out.append(
         Finding(
             verdict,
             f"The axis leans {show_number(axis.tilt * 1000, 3)} mm/m",
-            f"± {show_number(U * 1000, 3)} mm/m, {when}, its high side at {math.degrees(axis.direction):.0f}°; {show_number(allowed * 1000, 3)} mm/m allowed: {VERDICT_WORDS[verdict]}.",
+            f"{bounds.show(_sloping)}, {when}, its high side at {math.degrees(axis.direction):.0f}°; {show_number(allowed * 1000, 3)} mm/m allowed: {VERDICT_WORDS[verdict]}.",
         )
     )
     if not is_missing(axis.line):

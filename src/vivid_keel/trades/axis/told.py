@@ -7,9 +7,10 @@ from collections.abc import Iterator
 
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.told import moved_told
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.record.told import Tables, Told, told_rows
-from vivid_keel.trades.axis.result import AxisResult
+from vivid_keel.core.record.told import Tables, Told, bounds_told, told_rows
+from vivid_keel.trades.axis.result import AxisResult, lean_of
 
 
 def told(result: AxisResult, journal: Journal) -> Tables:
@@ -25,4 +26,7 @@ def _lean(result: AxisResult) -> Iterator[Told]:
         how = "least squares: zero + x·cos φ + y·sin φ"
         yield Told("axis", f"lean as {phase}, along", axis.x, "rad", math.nan, how)
         yield Told("axis", f"lean as {phase}, across", axis.y, "rad", math.nan, how)
+        if is_missing(axis.line):
+            yield Told("axis", f"lean as {phase}", axis.tilt, "rad", math.nan, "√(along² + across²)")
+            yield from bounds_told("axis", f"lean as {phase}", lean_of(axis, result.book.u_tilt), "rad")
         yield Told("axis", f"the level's own zero as {phase}", axis.zero, "rad", math.nan, how)

@@ -152,7 +152,7 @@ def _shapes(result: BedResult) -> list[Finding]:
         Finding(
             shape.verdict,
             f"{name} {told(shape.value, signed=name != 'Bow')}",
-            f"± {told(shape.U)}, {shape.where}, {when}; {told(shape.allowed)} allowed: {VERDICT_WORDS[shape.verdict]}.",
+            f"{shape.show(told)}, {shape.where}, {when}; {told(shape.allowed)} allowed: {VERDICT_WORDS[shape.verdict]}.",
             None,
             *less_for_the_feet(result, shape.verdict),
         )

@@ -28,6 +28,7 @@ from vivid_keel.core.body.standing import (
     task_of,
     worth_reading,
 )
+from vivid_keel.core.bounds import Bounds, greatest_apart
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Finding
 from vivid_keel.core.moving.engine import bring
@@ -51,23 +52,35 @@ from vivid_keel.trades.bed.book import (
 from vivid_keel.trades.bed.ways import BOB, Ways, as_it_stands, feet_of, fitted, follows, ways_of
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
 
 
 class Shape(Struct, frozen=True):
-    """A number of a bed's shape, its U, what is allowed and the verdict; `where` it is. Tilts [rad], the bow [m]."""
+    """A number of a bed's shape, between what it lies, what is allowed and the verdict; `where` it is. Tilts [rad], the bow [m].
+
+    The greatest of several (twist, bow) has `bounds` of its size; any other has its U.
+    """
 
     value: float
     U: float
     allowed: float
     where: str
+    bounds: Bounds | None = None
 
     @property
     def verdict(self) -> str:
         """PROVEN_IN, PROVEN_OUT or NOT_PROVEN."""
+        if self.bounds is not None:
+            return self.bounds.verdict(self.allowed)
         return judge(self.value, self.U, self.allowed)
+
+    def show(self, told: Callable[[float], str]) -> str:
+        """Its U or its bounds in words, each amount as `told` shows it."""
+        return f"± {told(self.U)}" if self.bounds is None else self.bounds.show(told)
 
 
 class BedResult(Moved, frozen=True):
@@ -115,10 +128,13 @@ class BedResult(Moved, frozen=True):
         t, c = self.cross(body)
         i, j = divmod(int(np.argmax(np.abs(t[:, None] - t[None, :]))), len(t))
         i, j = sorted((i, j))
-        u = math.sqrt(max(c[i, i] + c[j, j] - 2 * c[i, j], 0.0))
         names = [s.name for s in self.book.stations]
         return Shape(
-            float(t[j] - t[i]), 2 * u, self.book.facts.values["twist"], f"from {names[i]} to {names[j]}"
+            float(t[j] - t[i]),
+            math.nan,
+            self.book.facts.values["twist"],
+            f"from {names[i]} to {names[j]}",
+            greatest_apart(t, c),
         )
 
     def tilt(self, body: Adjusted) -> list[Shape]:
@@ -163,12 +179,12 @@ class BedResult(Moved, frozen=True):
         c = rows @ body.covariance[np.ix_(ways.along, ways.along)] @ rows.T
         i, j = int(off.argmax()), int(off.argmin())
         style = self.book.style
-        u = math.sqrt(max(float(c[i, i] + c[j, j] - 2 * c[i, j]), 0.0))
         return Shape(
             straightness(body.heights[ways.along]),
-            2 * u,
+            math.nan,
             self.book.facts.values["bow"],
             f"{style.place(xs[i])} to {style.place(xs[j])} {style.far}",
+            greatest_apart(off, c),
         )
 
     @cached_property

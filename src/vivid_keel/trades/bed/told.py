@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.told import moved_told
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.record.told import Tables, Told, told_rows
+from vivid_keel.core.record.told import Tables, Told, bounds_told, told_rows
 from vivid_keel.trades.bed.result import BedResult
 
 
@@ -23,8 +23,9 @@ def _shape(result: BedResult) -> Iterator[Told]:
             continue
         one = result.twist(body)
         yield Told(
-            "bed", f"twist as {phase}, {one.where}", one.value, "rad", one.U, "cross tilt − cross tilt"
+            "bed", f"twist as {phase}, {one.where}", one.value, "rad", formula="cross tilt − cross tilt"
         )
+        yield from bounds_told("bed", f"greatest twist as {phase}", one.bounds, "rad")
         for one in result.tilt(body):
             yield Told(
                 "bed", f"tilt as {phase}, {one.where}", one.value, "rad", one.U, "least squares over the ways"
@@ -32,5 +33,6 @@ def _shape(result: BedResult) -> Iterator[Told]:
         bow = result.bow(phase)
         if bow is not None:
             yield Told(
-                "bed", f"straightness as {phase}", bow.value, "m", bow.U, "highest − lowest off the chord"
+                "bed", f"straightness as {phase}", bow.value, "m", formula="highest − lowest off the chord"
             )
+            yield from bounds_told("bed", f"straightness as {phase}", bow.bounds, "m")

@@ -8,11 +8,12 @@ import numpy as np
 
 from vivid_keel.core.body.model import Adjusted
 from vivid_keel.core.body.standing import answer_findings, mirrored, reading_findings
+from vivid_keel.core.bounds import Bounds, longest_of
 from vivid_keel.core.cautions import LIFTING, MACHINES, PANELS, Caution
 from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.moving.findings import moving_cautions, moving_findings, moving_state, no_target
 from vivid_keel.core.moving.plan import FOUND, LEFT
-from vivid_keel.core.proof import VERDICT_WORDS, judge
+from vivid_keel.core.proof import VERDICT_WORDS
 from vivid_keel.core.quantities import show_amount, show_number
 from vivid_keel.trades.panels.book import ALONG, SEAM, Place
 from vivid_keel.trades.panels.frame import frame_findings
@@ -82,6 +83,20 @@ def _rocking(result: PanelsResult) -> list[Finding]:
     ]
 
 
+def _sloping(tilt: float) -> str:
+    return f"{show_number(tilt * 1000, 3)} mm/m"
+
+
+def falls_most(result: PanelsResult, body: Adjusted) -> Bounds:
+    """Return between what the fall of the panel that falls most lies [rad]."""
+    rows = np.zeros((2 * len(result.book.panels), len(body.heights)))
+    for k, one in enumerate(result.book.panels):
+        at = result.top.begins[one.id]
+        for part, far in ((0, one.long), (1, one.wide)):
+            rows[2 * k + part, [at, at + 1 + part]] = -1 / far, 1 / far
+    return longest_of((rows @ body.heights).reshape(-1, 2), rows @ body.covariance @ rows.T)
+
+
 def _of_the_top(result: PanelsResult, phase: str) -> list[Finding]:
     """The fall of the panel that falls most, what it means, and every seam."""
     book, body, style = result.book, result.of(phase), result.book.style
@@ -91,26 +106,20 @@ def _of_the_top(result: PanelsResult, phase: str) -> list[Finding]:
     allowed = book.facts.values["tilt"]
     falls = [(one, g) for one in book.panels if (g := result.gradient(one, phase)) is not None]
     worst, g = max(falls, key=lambda pair: math.hypot(*pair[1]))
-    at = result.top.begins[worst.id]
-    c = body.covariance
-    U = max(
-        2 * math.sqrt(max(float(c[at, at] + c[at + k, at + k] - 2 * c[at, at + k]), 0.0)) / far
-        for k, far in ((1, worst.long), (2, worst.wide))
-    )
-    fall = math.hypot(*g)
+    bounds = falls_most(result, body)
     feet = np.array(result.top.feet)
     h = body.heights[feet]
     high, low = book.points[int(h.argmax())].name, book.points[int(h.argmin())].name
     band = show_amount(float(h.max() - h.min()), style)
-    verdict = judge(fall, U, allowed)
+    verdict = bounds.verdict(allowed)
     whole = f"Over the whole top {band} from {high} down to {low}: that way a ball rolls, there water stands, and what is set up there stands lower by as much."
     if h.max() - h.min() < NOTHING:
         whole = f"The whole top lies within {show_amount(NOTHING, style, 2)}: nothing rolls on it."
     out.append(
         Finding(
             verdict,
-            f"{worst.name} falls most: {show_number(fall * 1000, 3)} mm/m",
-            f"± {show_number(U * 1000, 3)} mm/m, {when}; {show_number(allowed * 1000, 3)} mm/m allowed: {VERDICT_WORDS[verdict]}. {whole}",
+            f"{worst.name} falls most: {_sloping(bounds.value)}",
+            f"{bounds.show(_sloping)}, {when}; {show_number(allowed * 1000, 3)} mm/m allowed: {VERDICT_WORDS[verdict]}. {whole}",
         )
     )
     for seam in result.seams(phase):

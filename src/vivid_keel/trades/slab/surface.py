@@ -17,11 +17,13 @@ from msgspec import Struct
 from vivid_keel.core.body.facts import u_of_a_reading
 from vivid_keel.core.body.model import FREE, Adjusted, Body, Tilt, adjust
 from vivid_keel.core.body.standing import DISAGREE, LEVEL
+from vivid_keel.core.bounds import Bounds, least_band
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.facts import Fact, Stated
 from vivid_keel.core.kinds import Finding
+from vivid_keel.core.moving.picking import least_bands
 from vivid_keel.core.moving.targets import Target, work_out
-from vivid_keel.core.proof import VERDICT_WORDS, judge
+from vivid_keel.core.proof import VERDICT_WORDS
 from vivid_keel.core.quantities import LengthStyle, show_amount, show_number
 
 if TYPE_CHECKING:
@@ -162,18 +164,15 @@ class Surface(Struct, frozen=True, dict=True):
         plane = work_out(names, self.body.heights, Target("minimum-zone"), np.array(self.nodes[0])).target
         return np.asarray(self.body.heights - plane)
 
-    @property
-    def flatness(self) -> tuple[float, float]:
-        """The least band and its U [m]."""
+    @cached_property
+    def flatness(self) -> Bounds:
+        """The least band, and between what it lies [m]."""
         assert self.body is not None
-        off = self.off
         xy = np.array(self.nodes[0])
         plane = np.column_stack([np.ones(len(xy)), xy])
         away = np.eye(len(xy)) - plane @ np.linalg.pinv(plane)
         c = away @ self.body.covariance @ away.T
-        i, j = int(off.argmax()), int(off.argmin())
-        u = math.sqrt(max(float(c[i, i] + c[j, j] - 2 * c[i, j]), 0.0))
-        return float(off.max() - off.min()), 2 * u
+        return least_band(self.off, c, lambda heights: least_bands(heights, xy))
 
 
 def surface_findings(surface: Surface) -> list[Finding]:
@@ -193,16 +192,16 @@ def surface_findings(surface: Surface) -> list[Finding]:
                 action_label="Go on reading",
             )
         ]
-    band, U = surface.flatness
+    flat = surface.flatness
     allowed = surface.facts.values["flat"]
-    verdict = judge(band, U, allowed)
+    verdict = flat.verdict(allowed)
     style, xy = surface.style, surface.nodes[0]
     high, low = (xy[int(k)] for k in (surface.off.argmax(), surface.off.argmin()))
     out = [
         Finding(
             verdict,
-            f"Flat to {show_amount(band, style, 2)}",
-            f"± {show_amount(U, style, 2)}; {show_amount(allowed, style, 2)} allowed: {VERDICT_WORDS[verdict]}. Highest at {style.place(high[0])}, {style.place(high[1])}; lowest at {style.place(low[0])}, {style.place(low[1])} {style.far}.",
+            f"Flat to {show_amount(flat.value, style, 2)}",
+            f"{flat.show(lambda width: show_amount(width, style, 2))}; {show_amount(allowed, style, 2)} allowed: {VERDICT_WORDS[verdict]}. Highest at {style.place(high[0])}, {style.place(high[1])}; lowest at {style.place(low[0])}, {style.place(low[1])} {style.far}.",
         )
     ]
     factor = surface.body.variance_factor
