@@ -411,3 +411,49 @@ def test_enter_goes_where_one_reads_next_and_asks_where_two_were_exchanged(kit, 
     hands.key("enter")  # not wanted: on it goes
     assert "b1'/1" not in desk.run.seen
     assert desk.next("Readings").title.startswith("Next: set-up 2")
+
+
+def test_a_laser_with_a_bad_axis_goes_from_check_to_job(kit, hands):
+    """X rises by 0.200 mm/m: no number corrects that, but the side that faces the staff does, in the book."""
+    desk = keyed(kit, hands, "rotary", "axes", "")
+    hands.line("20")
+    for _ in range(2):
+        for reading in ("1204", "1196", "1200", "1200"):
+            hands.line(reading)
+    assert desk.run.outcome.found[0].value == pytest.approx(0.0002, abs=1e-6)
+    assert desk.run.outcome.decision == "allow" and any(
+        "side faces the staff" in found.text for found in desk.findings("Result")
+    )
+    kit._act("decide")
+    hands.key("enter")
+    assert desk.run.decided == "allow"
+    name = desk.tool.name
+    hands.do("Alt+K")
+    kit._make_work("run", "Sluice to weir")
+    run = kit.desk
+    kit.show_stage("Instrument")
+    sheet = run.sheets("Instrument")[0]
+    press_enter(sheet, next(i for i, t in enumerate(sheet.tools) if t.name == name))
+    assert run.book.instrument.tips == pytest.approx((0.0002, 0.0), abs=1e-6)
+    kit.do_next()
+    hands.line("BM", "50.000", "", "site datum")
+    kit.do_next()
+    hands.line("1.504")
+    hands.line("sill", "1.196")
+    before = run.result.height(1)
+    kit.show_stage("Readings", 2)
+    assert kit.sheet.sheet.columns[-1].title == "Side"
+    kit.sheet.go((0, 11))
+    hands.line("x+", "north")
+    assert "side of the housing" in kit.sheet.refusal
+    kit.sheet.editor.selectAll()
+    hands.line("X-")
+    kit.show_stage("Readings")
+    for row in (0, 1):
+        kit.sheet.go((row, 4))
+        hands.line("20")
+    assert [(r.azimuth, r.text) for r in run.book.rows if r.stands] == [(0, "1.504"), (180, "1.196")]
+    assert run.result.height(
+        next(i for i, r in enumerate(run.book.rows) if r.stands and r.mark == "sill")
+    ) == pytest.approx(before - 0.008)
+    assert "The laser's axes are taken out: up to 4.0 mm" in hands.said()

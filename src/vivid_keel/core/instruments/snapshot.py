@@ -50,12 +50,13 @@ def taken_from(tool: Tool, now: datetime) -> Instrument:
         state.words,
         point.U / 2 if point is not None and decision else None,
         decision if decision == CORRECT else "",
-        _axis(tool, now),
+        *_axis(tool, now),
     )
 
 
-def _axis(tool: Tool, now: datetime) -> float:
-    """How far a laser's plane may be off level in any direction [rad]: the axes' errors as last checked, with their U."""
+def _axis(tool: Tool, now: datetime) -> tuple[float, tuple[float, float] | None]:
+    """How far a laser's plane may be off level in any direction [rad]: the axes' errors as last checked, with their U; and both errors,
+    where both were checked."""
     points = [tool.worth(key, now) for key in AXES.get(tool.kind.key, ())]
     known = [
         point
@@ -63,8 +64,9 @@ def _axis(tool: Tool, now: datetime) -> float:
         if point is not None and next((c.decided for c in tool.checks if c.id == point.check), "")
     ]
     if not known:
-        return 0.0
-    return math.hypot(*(point.value for point in known)) + max(point.U for point in known)
+        return 0.0, None
+    both = (known[0].value, known[1].value) if len(known) == len(AXES["rotary"]) else None
+    return math.hypot(*(point.value for point in known)) + max(point.U for point in known), both
 
 
 def staff_from_kit(tool: Tool, now: datetime) -> Staff:

@@ -19,7 +19,8 @@ class Instrument(Struct, frozen=True):
     number in the kit (0: none), `state` what it was worth that day ("trusted", "corrected", "due",
     "knocked", "unchecked", "out", or "" where nobody knows), `checked` when and how, `decision` what
     its owner decided, `u_collimation` [rad] how well its collimation was known. `axis` [rad] is how far the plane of a
-    laser may be off level in any direction, as last checked: its axes' errors with their U.
+    laser may be off level in any direction, as last checked: its axes' errors with their U; `tips` [rad] by how much it rises towards X+ and
+    towards Y+, where both axes were checked.
     """
 
     name: str
@@ -38,6 +39,7 @@ class Instrument(Struct, frozen=True):
     u_collimation: float | None = None
     decision: str = ""
     axis: float = 0.0
+    tips: tuple[float, float] | None = None
 
     @property
     def doubtful(self) -> bool:
@@ -79,6 +81,8 @@ def instrument_draft(work: int, instrument: Instrument) -> Draft:
         body["u_collimation_rad"] = instrument.u_collimation
     if instrument.axis:
         body["axis_rad"] = instrument.axis
+    if instrument.tips is not None:
+        body |= dict(zip(("axis_x_rad", "axis_y_rad"), instrument.tips, strict=True))
     return Draft(work, "instrument", body)
 
 
@@ -111,6 +115,7 @@ def instrument_from(entry: Entry) -> Instrument:
         None if "u_collimation_rad" not in body else float(body["u_collimation_rad"]),
         body.get("decision", ""),
         float(body.get("axis_rad", 0.0)),
+        (float(body["axis_x_rad"]), float(body["axis_y_rad"])) if "axis_y_rad" in body else None,
     )
 
 

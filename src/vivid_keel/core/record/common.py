@@ -46,6 +46,8 @@ COMMON: Kinds = {
             "u_collimation_rad": "number",
             "decision": "text",
             "axis_rad": "number",
+            "axis_x_rad": "number",
+            "axis_y_rad": "number",
         },
         lambda entry: f"instrument: {entry.body['name']}",
     ),

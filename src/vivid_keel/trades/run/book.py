@@ -28,7 +28,8 @@ class SightRow(Struct, frozen=True):
 
     `upper`, `lower` and `look` are the outer hairs and the second look; `page` and `read_at` say where
     and when it stood on paper before it was typed in. `instrument` is the place of what read it among the
-    book's instruments, `staff` that of its staff, from 1 (0: nobody said). A row of kind EVENT says what happened in `text`.
+    book's instruments, `staff` that of its staff, from 1 (0: nobody said). `azimuth` is
+    which side of a laser faced the staff, from X+ towards Y+ [°]. A row of kind EVENT says what happened in `text`.
     """
 
     id: int
@@ -48,6 +49,7 @@ class SightRow(Struct, frozen=True):
     read_at: str = ""
     instrument: int = 0
     staff: int = 0
+    azimuth: float = NAN
 
     @property
     def details(self) -> bool:
@@ -106,6 +108,7 @@ class RunSettings(Struct, frozen=True):
     use_collimation: bool = False
     use_curvature: bool = False
     use_staff: bool = False
+    use_axes: bool = True
     reason: str = ""
 
 
@@ -270,6 +273,7 @@ def sight_row(entry: Entry, setup: int, stands: bool = True, instrument: int = 0
         body.get("read_at", ""),
         instrument,
         staff,
+        float(body.get("azimuth", NAN)),
     )
 
 
@@ -381,5 +385,6 @@ def _settings(journal: Journal, work: int, instrument: Instrument, staffs: list[
         bool(body.get("use_collimation", corrected)),
         bool(body.get("use_curvature", False)),
         bool(body.get("use_staff", feet)),
+        bool(body.get("use_axes", True)),
         body.get("reason", ""),
     )

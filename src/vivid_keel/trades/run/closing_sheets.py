@@ -21,6 +21,7 @@ from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import show
 from vivid_keel.desk.sheet import Cell, Column, Place, Sheet, Taken
+from vivid_keel.trades.run.axes import tells_sides
 from vivid_keel.trades.run.desk import RunDesk
 from vivid_keel.trades.run.result import coefficient_words
 
@@ -95,6 +96,33 @@ class ChecksSheet(Sheet):
 SPREADS = (("setups", "spread by set-ups"), ("distance", "spread by distance"), ("none", "not spread"))
 
 
+def _switches(desk: RunDesk) -> list[tuple[str, str, bool, str]]:
+    """What may be taken off the readings: the setting, what it is called, whether there is anything to take off, and a note."""
+    style = desk.book.style
+    known = desk.book.instrument.collimation is not None
+    staffs = [x for x in desk.book.staffs if x.foot]
+    feet = ", ".join(f"{x.name} {show_amount(x.foot, style, signed=True)}" for x in staffs)
+    out = [
+        (
+            "use_collimation",
+            "collimation error taken out",
+            known,
+            "c·D off every reading with a distance" if known else "not known: see Instrument, Details",
+        ),
+        ("use_curvature", "curvature and refraction taken out", True, _bent(style)),
+        (
+            "use_staff",
+            "staff's own foot taken out",
+            bool(staffs),
+            feet or "none known: see Instrument, Staff",
+        ),
+    ]
+    if tells_sides(desk.book):
+        note = "(X·cos α + Y·sin α)·D, where side and distance stand"
+        out.append(("use_axes", "laser's axes taken out", True, note))
+    return out
+
+
 class ClassesSheet(Sheet):
     """What misclosure is allowed and how it is spread; Enter takes a line, coefficients can be typed."""
 
@@ -115,10 +143,11 @@ class ClassesSheet(Sheet):
         result = desk.result
         self.u = result.u_misclosure() if desk.book.sights else math.nan
         self.fitting = result.fitting_class() if desk.book.sights else ""
+        self.switches = _switches(desk)
 
     @property
     def count(self) -> int:
-        return len(CLASSES) + len(SPREADS) + 4
+        return len(CLASSES) + len(SPREADS) + 1 + len(self.switches)
 
     def first(self) -> Place:
         return (next((i for i, c in enumerate(CLASSES) if c.name == self.settings.tolerance.name), 0), 1)
@@ -154,40 +183,17 @@ class ClassesSheet(Sheet):
                 Cell(),
                 Cell(note, ink="muted"),
             )[column]
-        if k == len(SPREADS) + 3:
-            staffs = [x for x in self.desk.book.staffs if x.foot]
-            note = (
-                ", ".join(
-                    f"{x.name} {show_amount(x.foot, self.desk.book.style, signed=True)}" for x in staffs
-                )
-                or "none known: see Instrument, Staff"
-            )
-            return (
-                Cell(sign="in" if settings.use_staff else ""),
-                Cell("staff's own foot taken out", bold=settings.use_staff, ink="ink" if staffs else "muted"),
-                Cell(),
-                Cell(note, ink="muted"),
-            )[column]
-        if k == len(SPREADS) + 2:
-            return (
-                Cell(sign="in" if settings.use_curvature else ""),
-                Cell("curvature and refraction taken out", bold=settings.use_curvature),
-                Cell(),
-                Cell(_bent(self.desk.book.style), ink="muted"),
-            )[column]
         if k > len(SPREADS):
-            known = self.desk.book.instrument.collimation is not None
-            note = "c·D off every reading with a distance" if known else "not known: see Instrument, Details"
-            return (
-                Cell(sign="in" if settings.use_collimation else ""),
-                Cell(
-                    "collimation error taken out",
-                    bold=settings.use_collimation,
-                    ink="ink" if known else "muted",
-                ),
+            setting, title, known, note = self.switches[k - len(SPREADS) - 1]
+            on = known and bool(getattr(settings, setting))
+            ink = "ink" if known else "muted"
+            cells = (
+                Cell(sign="in" if on else ""),
+                Cell(title, bold=on, ink=ink),
                 Cell(),
                 Cell(note, ink="muted"),
-            )[column]
+            )
+            return cells[column]
         hint = "reason, then Enter" if not settings.override else ""
         return (
             Cell(sign="in" if settings.override else ""),
@@ -218,13 +224,10 @@ class ClassesSheet(Sheet):
             made += self._save(spread=SPREADS[row - len(CLASSES)][0])
         elif row == len(CLASSES) + len(SPREADS):
             return Taken(made, (row, 3))
-        elif row == self.count - 1:
-            if any(x.foot for x in self.desk.book.staffs):
-                made += self._save(use_staff=not self.settings.use_staff)
-        elif row == self.count - 2:
-            made += self._save(use_curvature=not self.settings.use_curvature)
-        elif self.desk.book.instrument.collimation is not None:
-            made += self._save(use_collimation=not self.settings.use_collimation)
+        else:
+            setting, _, known, _ = self.switches[row - len(CLASSES) - len(SPREADS) - 1]
+            if known:
+                made += self._save(**{setting: not getattr(self.settings, setting)})
         return Taken(made, (row, 1))
 
     def accept(self, row: int, column: int, text: str) -> Taken:
@@ -253,6 +256,7 @@ class ClassesSheet(Sheet):
             "use_collimation": change.get("use_collimation", settings.use_collimation),
             "use_curvature": change.get("use_curvature", settings.use_curvature),
             "use_staff": change.get("use_staff", settings.use_staff),
+            "use_axes": change.get("use_axes", settings.use_axes),
             "reason": change.get("reason", settings.reason),
         }
         return [Draft(self.desk.work, "closing", body)]

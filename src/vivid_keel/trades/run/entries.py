@@ -33,6 +33,7 @@ KINDS: Kinds = {
             "remark": "text",
             "page": "text",
             "read_at": "text",
+            "azimuth": "number",
         },
         _sight,
     ),
@@ -68,6 +69,7 @@ KINDS: Kinds = {
             "use_collimation": "yes or no",
             "use_curvature": "yes or no",
             "use_staff": "yes or no",
+            "use_axes": "yes or no",
             "reason": "text",
         },
         lambda entry: (

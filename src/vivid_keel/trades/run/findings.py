@@ -17,7 +17,7 @@ from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.quantities import is_missing, show_amount, show_length, show_move, show_thickness
 from vivid_keel.core.working import Working
 from vivid_keel.trades.run.book import EVENT, RunBook
-from vivid_keel.trades.run.corrections import corrections
+from vivid_keel.trades.run.corrected import corrected_findings
 from vivid_keel.trades.run.legs import bad_words, hanging, leg_words, met_title, met_words
 from vivid_keel.trades.run.result import RunResult, coefficient_words
 from vivid_keel.trades.run.slips import doubts, told, verdict_words
@@ -78,7 +78,7 @@ def run_findings(
             *_met(result),
             *_arithmetic(result, checks or result.checks()),
             *_balance(result),
-            *_corrected(result),
+            *corrected_findings(result),
             *_worst(result),
         ]
     return out + _struck(result)
@@ -372,54 +372,6 @@ def _doubts(result: RunResult) -> list[Finding]:
         out.append(
             Finding("out", f"{len(found) - 4} more looks don't agree", "They are marked in the sheet.")
         )
-    return out
-
-
-def _corrected(result: RunResult) -> list[Finding]:
-    settings, style = result.book.settings, result.book.style
-    instrument = next((i.collimation for i in result.book.instruments if i.collimation is not None), None)
-    unknown = int(np.isnan(result.distances).sum())
-    out = []
-    if instrument is not None and settings.use_collimation and unknown:
-        out.append(
-            Finding(
-                "open",
-                f"{unknown} sight{'s' if unknown > 1 else ''} without a distance",
-                "No collimation correction there; the worst it may be is in the U of those heights.",
-            )
-        )
-    if (
-        (instrument is not None and not settings.use_collimation)
-        or settings.use_curvature
-        or settings.use_collimation
-    ):
-        greatest = corrections(result)
-        if (
-            instrument is not None
-            and not settings.use_collimation
-            and greatest.greatest_collimation > style.step
-        ):
-            out.append(
-                Finding(
-                    "open",
-                    f"Collimation is left in: up to {show_amount(greatest.greatest_collimation, style)}",
-                    "The instrument's error is known and not taken out. Switch it on under Proof, Class and spread.",
-                    action="proof",
-                    action_label="Go to it",
-                )
-            )
-        for on, what, amount in (
-            (settings.use_collimation, "Collimation", greatest.greatest_collimation),
-            (settings.use_curvature, "Curvature and refraction", greatest.greatest_curvature),
-        ):
-            if on and not is_missing(amount):
-                out.append(
-                    Finding(
-                        "note",
-                        f"{what} taken out: up to {show_amount(amount, style)}",
-                        "Readings stay as read; each set-up's part is under Heights, Corrections.",
-                    )
-                )
     return out
 
 

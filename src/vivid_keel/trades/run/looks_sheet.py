@@ -12,10 +12,11 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
 from vivid_keel.core.working import Working
 from vivid_keel.desk.sheet import Cell, Column, Sheet, Taken
+from vivid_keel.trades.run.axes import azimuth_of, show_side, tells_sides
 from vivid_keel.trades.run.changes import changed_sights
 from vivid_keel.trades.run.desk import RunDesk
 
-UPPER, LOWER, LOOK, PAGE, READ_AT = 3, 4, 7, 9, 10
+UPPER, LOWER, LOOK, PAGE, READ_AT, SIDE = 3, 4, 7, 9, 10, 11
 FIELDS = {UPPER: "upper", LOWER: "lower", LOOK: "look"}
 AFTER = {UPPER: LOWER, LOWER: LOOK}
 
@@ -24,10 +25,12 @@ class LooksSheet(Sheet):
     """A line per sight: three hairs with distance and middle check, second look, page and time on paper."""
 
     name = "Hairs and looks"
-    hint = "Upper, lower, second look: Enter goes on · the second look stands beside the first, never over it"
 
     def __init__(self, desk: RunDesk) -> None:
         self.desk = desk
+        self.hint = "Upper, lower, second look: Enter goes on · the second look stands beside the first, never over it"
+        if tells_sides(desk.book):
+            self.hint = "Side of the laser that faces the staff: X+, Y+, X−, Y−, or degrees from X+ towards Y+ · Enter goes down"
         wide = 78 if desk.book.unit == "ft-in" else 64
         self.columns = (
             Column("Mark", 0),
@@ -41,6 +44,7 @@ class LooksSheet(Sheet):
             Column("Differs", 76, True),
             Column("Page", 50),
             Column("On paper", 80),
+            *([Column("Side", 56)] if tells_sides(desk.book) else []),
         )
 
     @property
@@ -62,6 +66,8 @@ class LooksSheet(Sheet):
             return Cell("" if is_missing(value) else show_length(value, style), editable=True)
         if column in (PAGE, READ_AT):
             return Cell(sight.page if column == PAGE else sight.read_at, ink="muted", editable=True)
+        if column == SIDE:
+            return Cell(show_side(sight.azimuth), editable=True)
         if column == 8:
             off = sight.look - sight.reading
             return Cell("" if is_missing(off) else show_move(off, style), ink=self._ink(at, "looks"))
@@ -98,6 +104,8 @@ class LooksSheet(Sheet):
         if column in FIELDS:
             change = {FIELDS[column]: as_read(self.desk.take_reading(clean)) if clean else None}
             self._in_order(at, change)
+        elif column == SIDE:
+            change = {"azimuth": azimuth_of(clean) if clean else None}
         else:
             change = {"page" if column == PAGE else "read_at": clean or None}
         made += changed_sights(self.desk, [(at, change)])

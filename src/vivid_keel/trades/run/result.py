@@ -36,6 +36,7 @@ from vivid_keel.core.instruments.defaults import WAY, reading_uncertainty
 from vivid_keel.core.instruments.used import Instrument
 from vivid_keel.core.quantities import LengthStyle, show_amount, show_length
 from vivid_keel.core.working import Working
+from vivid_keel.trades.run.axes import axis_errors, axis_left, tells_sides
 from vivid_keel.trades.run.book import NAN, RunBook, RunSettings, SightRow, finer, line_added
 
 if TYPE_CHECKING:
@@ -169,7 +170,7 @@ class RunResult(Struct, frozen=True, dict=True):
         return axis_bound(
             self.reduction,
             self.closure,
-            np.array([i.axis for i in instruments])[took],
+            axis_left(self.book, self.distances),
             self.distances,
             np.array([i.reach for i in instruments])[took],
         )
@@ -184,7 +185,7 @@ class RunResult(Struct, frozen=True, dict=True):
         c = np.array([math.hypot(i.collimation or 0.0, 2 * (i.u_collimation or 0.0)) for i in instruments])[
             took
         ]
-        axis = np.array([i.axis for i in instruments])[took]
+        axis = axis_left(self.book, self.distances)
         for s in range(self.layout.setups):
             rows = np.flatnonzero(self.layout.setup == s)
             if unknown[rows].any():
@@ -313,6 +314,7 @@ class RunResult(Struct, frozen=True, dict=True):
                 (settings.use_collimation, " − c·D"),
                 (settings.use_curvature, " − curvature"),
                 (settings.use_staff, " − foot"),
+                (settings.use_axes and tells_sides(self.book), " − (X·cos α + Y·sin α)·D"),
             )
             if on
         )
@@ -358,7 +360,7 @@ def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, dis
         collimation = book.instrument.collimation
         if len(known) > 1:
             collimation = np.array(known)[[book.rows[i].instrument for i in book.sights]]
-    own = staff_errors(book, readings) if settings.use_staff else None
+    own = _own_errors(book, readings, distances)
     reduction = reduce(layout, readings, distances, collimation, curvature=settings.use_curvature, own=own)
     trouble = {book.sights[t.row]: t.message for t in layout.troubles}
     try:
@@ -372,6 +374,17 @@ def _reduced(book: RunBook, at: list[int], layout: Layout, readings: Floats, dis
         held = close(reduction, distances, settings.tolerance, "none")
         return RunResult(book, at, layout, reduction, held, distances, trouble, readings)
     return result
+
+
+def _own_errors(book: RunBook, readings: Floats, distances: Floats) -> Floats | None:
+    """What staffs and a laser's axes add to each reading (n,) [m], as far as it is taken off; None where nothing is."""
+    settings = book.settings
+    parts = [
+        staff_errors(book, readings) if settings.use_staff else None,
+        axis_errors(book, distances) if settings.use_axes else None,
+    ]
+    told = [part for part in parts if part is not None]
+    return np.asarray(sum(told)) if told else None
 
 
 def staff_errors(book: RunBook, readings: Floats) -> Floats | None:

@@ -32,6 +32,7 @@ READ = [
     "second_look_m",
     "page",
     "read_at",
+    "side_deg",
     "entry",
 ]
 RESULTS = ["mark", "height_m", "adjusted_m", "U_m", "corrected_m", "corrections_m"]
@@ -54,7 +55,7 @@ def as_read(result: RunResult, journal: Journal) -> Iterator[tuple[object, ...]]
         entry = journal.entries[row.id]
         told = (entry.time, entry.person)
         if row.kind == EVENT:
-            yield (order + 1, "", "", row.text, *[""] * 5, *told, "", "", row.remark, *[""] * 5, row.id)
+            yield (order + 1, "", "", row.text, *[""] * 5, *told, "", "", row.remark, *[""] * 6, row.id)
             continue
         at = result.at[order]
         setup = int(result.layout.setup[at]) + 1 if at >= 0 else ""
@@ -81,6 +82,7 @@ def as_read(result: RunResult, journal: Journal) -> Iterator[tuple[object, ...]]
             si(row.look),
             row.page,
             row.read_at,
+            si(row.azimuth),
             row.id,
         )
 

@@ -159,7 +159,7 @@ def _good_enough(tool: Traits, tips: float) -> str:
     within = (
         f"within {far:.0f} m it puts no reading out by more than {show_in(2 * u, 'length', u, signed=False)}"
     )
-    return f"it turns with the laser: have it adjusted, or keep back and fore sight alike in length and direction; {within}"
+    return f"it turns with the laser: have it adjusted, keep back and fore sight alike in length and direction, or book at each sight which side faces the staff (Hairs and looks); {within}"
 
 
 class Fan(Procedure):
