@@ -15,8 +15,9 @@ import numpy as np
 
 from tests.page import put
 from vivid_keel.core.surface.against import Plane, against
-from vivid_keel.core.surface.between import changed, difference_known, heights_at, heights_known
-from vivid_keel.core.surface.rolling import ground_of
+from vivid_keel.core.surface.between import heights_at, heights_known
+from vivid_keel.core.surface.overlay import rise_between
+from vivid_keel.core.surface.rolling import change_known, ground_of
 from vivid_keel.core.surface.tin import blindest, emptiest, surface
 from vivid_keel.core.surface.uncertainty import area_known, foretold, volume_known
 
@@ -102,7 +103,7 @@ def places(n: int, rough: float, seed: list[int]) -> tuple[float, float]:
 
 
 def twice(n: int, rough: float, seed: list[int], *, same: bool) -> tuple[float, float, float]:
-    """What ground gained since [m³], its U and the truth: a heap and a rut came between two visits, with the same points or others."""
+    """What ground gained since, or lost [m³], its U and the truth: a heap or a rut came between two visits, with the same points or others."""
     rng = np.random.default_rng(seed)
     height, heap = field(rng, rough), rng.uniform((3, 3), (LONG - 3, WIDE - 3), 2)
     size, tall = rng.uniform(4, 8), rng.uniform(0.05, 0.4) * rng.choice([-1, 1])
@@ -117,14 +118,15 @@ def twice(n: int, rough: float, seed: list[int], *, same: bool) -> tuple[float, 
         xyz = now.xyz.copy()
         xyz[:, 2] = height(*xyz[:, :2].T) + by(*xyz[:, :2].T) + rng.normal(0, U_POINT, len(xyz))
         now = surface(xyz)
-    rise = changed(then, now)
-    found = against(rise.pieces, Plane(0.0))
+    pieces = rise_between(then.pieces, now.pieces)
+    found = against(pieces, Plane(0.0))
     a, b = (
         p.ravel()
         for p in np.meshgrid((np.arange(200) + 0.5) * LONG / 200, (np.arange(200) + 0.5) * WIDE / 200)
     )
-    U = difference_known(then, now, rise, U_POINT)
-    return found.cut - found.fill, U, float(by(a, b).mean() * LONG * WIDE)
+    U = change_known(then, now, pieces, U_POINT)
+    assert U is not None
+    return found.cut if tall > 0 else found.fill, U, abs(float(by(a, b).mean())) * LONG * WIDE
 
 
 def hump(n: int, seed: list[int]) -> tuple[bool, bool, bool]:

@@ -14,10 +14,12 @@ import numpy as np
 from msgspec import Struct
 
 from vivid_keel.core.surface.against import Plane, areas
-from vivid_keel.core.surface.between import corners_of
+from vivid_keel.core.surface.between import corners_of, heights_at
 from vivid_keel.core.surface.tin import Tin
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
@@ -186,24 +188,111 @@ def ground_of(tin: Tin, u: float) -> Ground | None:
         _apart(points, points),
         _apart(places[:, :2], places[:, :2]),
     )
-    drawn = rng.multinomial(DRAWS, found.weight)
-    off = np.empty((DRAWS, len(places)))
+
+    def missed(kind: int, far: float) -> Floats:
+        mixed = hang @ _shape(kind, across / far).T
+        return np.asarray(
+            _shape(kind, between / far) - mixed - mixed.T + hang @ _shape(kind, among / far) @ hang.T
+        )
+
+    off = _draw(found, missed, len(places), rng)
+    off -= u * rng.normal(size=(DRAWS, len(used))) @ hang.T
+    return Ground(tin, u, found, area, places, off)
+
+
+def change_known(then: Tin, now: Tin, rise: Floats, u: float) -> float | None:
+    """Return U of what came and of what went between two surfaces [m³], the larger; None where too few points tell how the ground rolls,
+    where there are very many, or where it breaks along lines.
+
+    What lies between the points is drawn twice: the ground as it was, which both surfaces missed at places of their own, and what
+    came or went, which the later one missed.
+
+    Parameters
+    ----------
+    then, now : Tin
+    rise : float array (k, 3, 3)
+        As `rise_between` has it [m].
+    u : float
+        Standard uncertainty of one point's height [m].
+    """
+    tins = (then, now)
+    if any(not FEWEST <= len(tin.xyz) <= MANY or tin.lines is not None for tin in tins):
+        return None
+    places, area = _evenly(rise)
+    told, hangs = [corners_of(tin, places[:, :2]) for tin in tins], []
+    inside = (told[0][0] >= 0) & (told[1][0] >= 0)
+    places, area = places[inside], area[inside]
+    if not len(places):
+        return None
+    points = np.concatenate([tin.xyz[:, :2] for tin in tins])
+    first = 0
+    for tin, (at, shares) in zip(tins, told, strict=True):
+        hang = np.zeros((len(places), len(points)))
+        np.put_along_axis(hang, first + tin.triangles[at[inside]], shares[inside], axis=1)
+        hangs.append(hang)
+        first += len(tin.xyz)
+    rng, both = np.random.default_rng(SEED), hangs[1] - hangs[0]
+    among = _apart(points, points)
+
+    def as_it_was(kind: int, far: float) -> Floats:
+        return np.asarray(both @ _shape(kind, among / far) @ both.T)
+
+    later = _apart(places[:, :2], points), _apart(places[:, :2], places[:, :2])
+
+    def what_came(kind: int, far: float) -> Floats:
+        mixed = hangs[1] @ _shape(kind, later[0] / far).T
+        return np.asarray(
+            _shape(kind, later[1] / far) - mixed - mixed.T + hangs[1] @ _shape(kind, among / far) @ hangs[1].T
+        )
+
+    fuller = max(tins, key=lambda tin: len(tin.xyz))
+    went = np.column_stack([now.xyz[:, :2], now.xyz[:, 2] - heights_at(then, now.xyz[:, :2])])
+    went = went[~np.isnan(went[:, 2])]
+    off = _draw(rolls(fuller.xyz, u), as_it_was, len(places), rng)
+    if len(went) >= FEWEST:
+        off = _draw(rolls(went, u * math.sqrt(2)), what_came, len(places), rng) - off
+    off -= u * rng.normal(size=(DRAWS, len(points))) @ both.T
+    d = places[:, 2]
+    return max(
+        float(
+            np.quantile(
+                np.abs(np.maximum(sign * (d + off), 0.0) @ area - area @ np.maximum(sign * d, 0.0)), SURE
+            )
+        )
+        for sign in (1.0, -1.0)
+    )
+
+
+def _draw(
+    found: Rolls, covariance: Callable[[int, float], Floats], places: int, rng: np.random.Generator
+) -> Floats:
+    """Draws (DRAWS, places) of what a process does at places [m]: its `covariance` there by smoothness and reach, of size one."""
+    out = np.empty((DRAWS, places))
     first = 0
     roots: dict[tuple[int, float], Floats] = {}
-    for kind, far, big, many in zip(found.smooth, found.reach, found.size, drawn.tolist(), strict=True):
+    many_of = rng.multinomial(DRAWS, found.weight)
+    for kind, far, big, many in zip(found.smooth, found.reach, found.size, many_of.tolist(), strict=True):
         if not many:
             continue
         root = roots.get((kind, float(far)))
         if root is None:
-            mixed = hang @ _shape(kind, across / far).T
-            own = _shape(kind, between / far) - mixed - mixed.T + hang @ _shape(kind, among / far) @ hang.T
+            own = covariance(kind, far)
             own[np.diag_indices(len(own))] += ROUNDING
             root = np.asarray(np.linalg.cholesky(own))
             roots[kind, float(far)] = root
-        off[first : first + many] = big * rng.normal(size=(many, root.shape[1])) @ root.T
+        out[first : first + many] = big * rng.normal(size=(many, root.shape[1])) @ root.T
         first += many
-    off -= u * rng.normal(size=(DRAWS, len(used))) @ hang.T
-    return Ground(tin, u, found, area, places, off)
+    return out
+
+
+def _evenly(pieces: Floats) -> tuple[Floats, Floats]:
+    """The middles of so many triangles (k, 3, 3), drawn evenly by their size: (p, 3) [m], and what each stands for (p,) [m²]."""
+    part = areas(pieces)
+    whole = float(part.sum())
+    if len(pieces) <= PLACES:
+        return pieces.mean(axis=1), part
+    at = np.searchsorted(np.cumsum(part), (np.arange(PLACES) + 0.5) * whole / PLACES)
+    return pieces[np.minimum(at, len(pieces) - 1)].mean(axis=1), np.full(PLACES, whole / PLACES)
 
 
 def _spread(pieces: Floats) -> tuple[Floats, Floats]:

@@ -26,9 +26,10 @@ from vivid_keel.trades.ground.breaks import WALL
 from vivid_keel.trades.ground.desk import GroundDesk
 from vivid_keel.trades.ground.figure import edge, plan
 from vivid_keel.trades.ground.figure_lines import along, low_sun, rain
+from vivid_keel.trades.ground.laid import FEWEST
 from vivid_keel.trades.ground.line_sheets import LinesSheet, TopsSheet
 from vivid_keel.trades.ground.paper import plan_pages, stake_pages
-from vivid_keel.trades.ground.result import FEWEST, GroundResult
+from vivid_keel.trades.ground.result import GroundResult
 from vivid_keel.trades.ground.sheets import BoardsSheet, LooksSheet, PointsSheet, StakesSheet
 from vivid_keel.trades.ground.sides_sheet import SidesSheet
 from vivid_keel.trades.ground.site import GroundSiteDesk

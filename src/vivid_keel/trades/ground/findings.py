@@ -14,7 +14,8 @@ from vivid_keel.core.surface.uncertainty import Known
 from vivid_keel.core.working import Working
 from vivid_keel.trades.ground.book import DOWN, HYDRO, ZERO
 from vivid_keel.trades.ground.breaks import WALL
-from vivid_keel.trades.ground.result import FEWEST, GroundResult
+from vivid_keel.trades.ground.laid import FEWEST
+from vivid_keel.trades.ground.result import GroundResult
 from vivid_keel.trades.ground.visits import together
 
 LITRES = 1000.0
@@ -265,12 +266,11 @@ def _since(result: GroundResult) -> list[Finding]:
         f" Moved for certain: {', '.join(told.moved[:6])}." if told.moved else " No point moved for certain."
     )
     by_file = any(told.before == one.file for one in result.book.earlier)
-    where = "where both have ground" if by_file else "between the points read at both visits"
     return [
         Finding(
             "note",
             f"Since {told.before}: {show_volume(told.came, style)} came, {show_volume(told.went, style)} went",
-            f"± {show_volume(told.U, style)} each, over {show_area(told.area, style)} {where}.{'' if by_file else names}",
+            f"± {show_volume(told.U, style)} each, over {show_area(told.area, style)} where both have ground.{'' if by_file else names}",
         ),
         *_together(result),
     ]

@@ -6,7 +6,6 @@ Source: volumes exact on the triangles, and how well they are known (`core/surfa
 from __future__ import annotations
 
 import math
-import re
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -24,10 +23,11 @@ from vivid_keel.core.surface.outline import inside
 from vivid_keel.core.surface.profile import profile
 from vivid_keel.core.surface.rolling import Ground, ground_of
 from vivid_keel.core.surface.squared import Walk
-from vivid_keel.core.surface.tin import Tin, blindest, emptiest, surface
+from vivid_keel.core.surface.tin import Tin, blindest, emptiest
 from vivid_keel.core.surface.uncertainty import Known, area_known, foretold, volume_known
 from vivid_keel.trades.ground.book import GroundBook
-from vivid_keel.trades.ground.breaks import Kept, kept
+from vivid_keel.trades.ground.breaks import Kept
+from vivid_keel.trades.ground.laid import FEWEST, kept_of, surface_of
 from vivid_keel.trades.ground.sides import laid, walked
 from vivid_keel.trades.ground.visits import Since, since
 
@@ -36,8 +36,6 @@ if TYPE_CHECKING:
 
     Floats = npt.NDArray[np.float64]
 
-FEWEST = 3
-"""A surface goes through so many points at least."""
 LARGE = 20_000
 """More points than that are a worker's."""
 SLOW = (
@@ -96,22 +94,17 @@ class GroundResult(Struct, frozen=True, dict=True):
 
     @cached_property
     def _surface(self) -> tuple[Tin | None, KeelError | None]:
-        book, read = self.book, self.read
         if self.waits or self.all_points < FEWEST:
             return None, None
-        edge = [read.index(k) for k in self.read_edge]
-        one = self.kept
-        xyz = np.concatenate([one.xyz, book.cloud[_elsewhere(book.cloud, one.xyz)]])
         try:
-            return surface(xyz, edge if len(edge) >= FEWEST else None, one.lines, one.holes), None
+            return surface_of(self.book), None
         except KeelError as error:
-            return None, KeelError(error.code, _by_name(error.message, one), error.where)
+            return None, error
 
     @cached_property
     def kept(self) -> Kept:
         """Its points with those on top of walls, and the lines that the surface keeps."""
-        book = self.book
-        return kept(book.lines, [p.name for p in book.points], book.xy, book.heights, book.stands_up)
+        return kept_of(self.book)
 
     @cached_property
     def _walk(self) -> tuple[Walk | None, KeelError | None]:
@@ -415,29 +408,6 @@ class GroundResult(Struct, frozen=True, dict=True):
     @cached_property
     def _emptiest(self) -> list[tuple[float, float, int]]:
         return [] if self.tin is None else emptiest(self.tin, LOOKS)
-
-
-def _by_name(message: str, one: Kept) -> str:
-    """A message that tells points and lines by number, by their names."""
-
-    def named(found: re.Match[str]) -> str:
-        names = one.called if found[1] == "line" else one.names
-        return (
-            ", ".join(names[int(n) - 1] for n in (found[2], found[3]) if n and int(n) <= len(names))
-            or found[0]
-        )
-
-    return re.sub(r"(point|line)s? (\d+)(?: and (\d+))?", named, message)
-
-
-def _elsewhere(cloud: Floats, named: Floats) -> npt.NDArray[np.bool_]:
-    """Which points of a cloud lie where no named point lies; two at one place are no surface, and the named one is known better."""
-    if not len(cloud) or not len(named):
-        return np.ones(len(cloud), dtype=bool)
-    taken = {(x, y) for x, y in named[:, :2].tolist()}
-    near = np.isin(cloud[:, 0], named[:, 0])
-    near[near] = [(x, y) in taken for x, y in cloud[near, :2].tolist()]
-    return np.asarray(~near)
 
 
 def work_out_ground(book: GroundBook) -> GroundResult:

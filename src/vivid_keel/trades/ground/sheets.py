@@ -20,7 +20,7 @@ from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
 from vivid_keel.trades.ground.book import DOWN, HYDRO, MOVED, RUNS, ZERO
 from vivid_keel.trades.ground.desk import FARTHEST, GroundDesk
 from vivid_keel.trades.ground.findings import why_volume
-from vivid_keel.trades.ground.result import FEWEST
+from vivid_keel.trades.ground.laid import FEWEST
 
 LONGEST = 12.0
 """No staff, rule or tape hangs down so far [m]."""

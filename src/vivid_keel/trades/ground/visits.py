@@ -13,8 +13,11 @@ from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.visits import Drift, Visit, drifts
 from vivid_keel.core.surface.against import Plane, against
 from vivid_keel.core.surface.between import changed, difference_known
-from vivid_keel.core.surface.tin import Tin, surface
+from vivid_keel.core.surface.overlay import rise_between
+from vivid_keel.core.surface.rolling import change_known
+from vivid_keel.core.surface.tin import Tin
 from vivid_keel.trades.ground.book import GroundBook
+from vivid_keel.trades.ground.laid import surface_of
 
 if TYPE_CHECKING:
     import numpy.typing as npt
@@ -56,6 +59,10 @@ def drifts_of(book: GroundBook) -> dict[str, Drift]:
     return drifts(visits, {}, math.inf) if len(visits) > 1 else {}
 
 
+EXACT = 6000
+"""Two surfaces of more triangles together are compared at the points of both: their crossings are too many to follow a hand [1]."""
+
+
 class Since(Struct, frozen=True):
     """What came and what went since the visit before, or since an earlier surface from a file [m³], each ± U, over so much ground [m²]; what
     that was, and the points that moved for certain."""
@@ -71,28 +78,37 @@ class Since(Struct, frozen=True):
 def since(book: GroundBook, tin: Tin | None) -> Since | None:
     """Return what changed since the visit before; None where the two surfaces hardly overlap.
 
-    Source: volumes on the triangles through the changes at the points of both; U as `difference_known` has it.
+    Source: volumes exact on the pieces that triangles of both share; U by ground drawn between the points (`change_known`), else, along
+    lines and through few or very many points, as `difference_known` has it.
     """
     if not book.earlier or tin is None:
         return None
     before = book.earlier[-1]
     try:
-        then = surface(known_points(before))
+        then = surface_of(before)
     except KeelError:
         return None
-    rise = changed(then, tin)
-    if rise is None or not len(rise.pieces):
+    u = book.facts.values["good"] / 2
+    exact = len(then.triangles) + len(tin.triangles) <= EXACT
+    rise = None if exact else changed(then, tin)
+    pieces = (
+        rise_between(then.pieces, tin.pieces)
+        if exact
+        else np.empty((0, 3, 3))
+        if rise is None
+        else rise.pieces
+    )
+    if not len(pieces):
         return None
-    found = against(rise.pieces, Plane(0.0))
-    U = difference_known(then, tin, rise, book.facts.values["good"] / 2)
+    found = against(pieces, Plane(0.0))
+    U = change_known(then, tin, pieces, u) if exact else None
+    if U is None:
+        rise = changed(then, tin) if exact else rise
+        if rise is None or not len(rise.pieces):
+            return None
+        U = difference_known(then, tin, rise, u)
     moved = [name for name, one in drifts_of(book).items() if one.moved == "moved"]
     return Since(found.cut, found.fill, U, found.area, before.file or f"{before.began:%b %Y}", moved)
-
-
-def known_points(book: GroundBook) -> Floats:
-    """Return the places and heights of all its points that have one (n, 3) [m]."""
-    named = np.column_stack([book.xy, book.heights])
-    return np.concatenate([named[~np.isnan(book.heights)], book.cloud])
 
 
 class Together(Struct, frozen=True):
