@@ -59,6 +59,35 @@ def test_a_wall_is_typed_its_tops_read_and_the_water_stands_round_it(desk):
     assert desk.picture("Readings", 2, 740, 300).caption.startswith("wall: the ground along it, 7.998 m long")
 
 
+def test_a_wall_that_stands_free_takes_only_its_own_room_from_the_water(desk):
+    """Four metres of wall, 300 mm thick, out of 300 mm of water: 0.36 m³, whatever lies behind it; a terrace took 1.4 m³ for it."""
+    for row, (name, y) in enumerate((("g1", 2), ("g2", 4), ("g3", 6)), 11):
+        for column, text in enumerate((name, "3", str(y), "0.5")):
+            take(desk.sheets("Readings")[0], row, column, text)
+        take(desk.sheets("Readings")[0], row, 4, "inside")
+    line(desk, 0, "garden wall", "free", "g1, g2, g3")
+    assert desk.book.lines[0].thick == pytest.approx(0.24)
+    take(desk.sheets("Readings")[1], 0, 3, "300")
+    assert desk.next("Readings").title == "Next: the wall's top at g1"
+    desk.go("tops")
+    sheet = desk.sheets("Readings")[2]
+    assert [c.title for c in sheet.columns][3] == "Foot behind" and sheet.cell(0, 3).hint == "as before it"
+    for row in range(3):
+        take(desk.sheets("Readings")[2], row, 2, "0.100")
+    whole, wall = 80 * 0.3, 4 * 0.3 * 0.3
+    assert desk.result.found.fill == pytest.approx(whole - wall, abs=0.02)
+    assert desk.result.found.highest == pytest.approx(0.1)
+    # Behind it the ground lies 100 mm lower: more water there, none of it in the wall.
+    for row in range(3):
+        assert take(desk.sheets("Readings")[2], row, 3, "0.600") == (min(row + 1, 2), 3)
+    lower = desk.result
+    assert lower.found.fill > whole - wall + 0.1
+    cut = dict(zip(lower.kept.names, lower.kept.xyz[:, 2], strict=True))
+    assert cut["g2, behind"] == pytest.approx(-0.6) and cut["g2, top behind"] == pytest.approx(-0.1)
+    take(desk.sheets("Readings")[2], 1, 3, "")
+    assert desk.book.behind.keys() == {11, 13}
+
+
 def test_a_wall_read_upside_down_is_told(desk):
     line(desk, 0, "wall", "wall", "f1, f2")
     take(desk.sheets("Readings")[2], 0, 2, "0.620")
@@ -88,7 +117,7 @@ def test_a_renamed_point_stays_on_its_line_and_a_struck_one_leaves_it(desk):
         (2, "f1, f2x", "no point f2x; did you mean f2"),
         (2, "f1", "two points at least"),
         (2, "f1, f1, f2", "f1 stands there twice running"),
-        (1, "fence", "expected break, wall, hole, look"),
+        (1, "fence", "expected break, wall, free wall, hole, look"),
         (0, "  ", "name the line"),
     ],
 )

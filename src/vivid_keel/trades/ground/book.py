@@ -22,7 +22,7 @@ from vivid_keel.core.record.lending import Works
 from vivid_keel.core.record.matters import acknowledged
 from vivid_keel.core.record.readings import metres, style_of
 from vivid_keel.core.surface.walks import HydroWalk, Look, StringWalk, walk_hydrostatic, walk_string
-from vivid_keel.trades.ground.breaks import GroundLine, fold_lines, fold_tops
+from vivid_keel.trades.ground.breaks import BEHIND, TOP, GroundLine, fold_at_walls, fold_lines
 from vivid_keel.trades.ground.sides import WalkedSide, fold_sides
 
 if TYPE_CHECKING:
@@ -154,6 +154,8 @@ class GroundBook(Struct, frozen=True, dict=True):
     """How long the edge's sides are and how it turns, by the point from which each goes."""
     tops: Mapping[int, tuple[int, str, float]] = field(default_factory=dict)
     """What was read on top of a wall, by the point at its foot: the entry, its text, the reading [m]."""
+    behind: Mapping[int, tuple[int, str, float]] = field(default_factory=dict)
+    """What was read at the foot of a wall on its other side, likewise."""
     clashes: Sequence[str] = ()
     """Points that two runs give two heights."""
     earlier: Sequence[GroundBook] = ()
@@ -218,6 +220,12 @@ class GroundBook(Struct, frozen=True, dict=True):
         """How high a wall stands above its foot, by the point there [m]; nan where the foot wasn't read."""
         down = -1.0 if self.facts.texts["by"] == DOWN else 1.0
         return {k: down * (read - self.points[k].read) for k, (_, _, read) in self.tops.items()}
+
+    @cached_property
+    def rises_behind(self) -> dict[int, float]:
+        """How much higher the ground is behind a wall that stands free, by the point at its foot [m]."""
+        down = -1.0 if self.facts.texts["by"] == DOWN else 1.0
+        return {k: down * (read - self.points[k].read) for k, (_, _, read) in self.behind.items()}
 
     @property
     def edge(self) -> list[int]:
@@ -350,7 +358,8 @@ def _visit(journal: Journal, work: int, facts: Stated, after: float, before: flo
         *_clouds(journal, work, after, before),
         lines=fold_lines(journal, work, numbers),
         sides=fold_sides(journal, work, numbers),
-        tops=fold_tops(journal, work, numbers),
+        tops=fold_at_walls(journal, work, numbers, TOP),
+        behind=fold_at_walls(journal, work, numbers, BEHIND),
     )
 
 

@@ -20,10 +20,11 @@ if TYPE_CHECKING:
 
     Floats = npt.NDArray[np.float64]
 
-BREAK, WALL, HOLE, LOOK = "break", "wall", "hole", "look"
+BREAK, WALL, FREE, HOLE, LOOK = "break", "wall", "free wall", "hole", "look"
 SORTS = {
     BREAK: "the ground breaks along it: top or bottom of a bank, kerb, ditch",
-    WALL: "it stands up from its foot: its tops are read, too, and lie to the left of the way along it",
+    WALL: "it holds up what is behind it: its tops are read, too, and lie to the left of the way along it",
+    FREE: "it stands free: ground on both sides; its tops are read, too, and its thickness lies to the left of the way along it",
     HOLE: "no ground inside it: a house, a well",
     LOOK: "only looked along: the ground under it is drawn",
 }
@@ -32,8 +33,15 @@ THICK = 0.010
 """How far a wall's top stands back from its foot where nobody said so [m]."""
 
 
+FREE_THICK = 0.240
+"""How thick a wall is that stands free, where nobody said so [m]."""
+STANDING = frozenset({WALL, FREE})
+"""What stands up from its foot."""
+
+
 class GroundLine(Struct, frozen=True):
-    """A line: its entry, its name, what it is, the points it goes through by number, and how far its top stands back from its foot [m]."""
+    """A line: its entry, its name, what it is, the points it goes through by number, and how far its top stands back from its foot, or how
+    thick it is where it stands free [m]."""
 
     id: int
     name: str
@@ -65,22 +73,35 @@ def fold_lines(journal: Journal, work: int, numbers: Mapping[int, int]) -> list[
         body = e.body
         ids = [int(id) for _, id in sorted(body["points"].items(), key=lambda item: int(item[0]))]
         points = tuple(numbers[id] for id in ids if id in numbers)
-        thick = float(body.get("thick_m", THICK))
-        out.append(GroundLine(e.id, str(body["name"]), str(body["what"]), points, thick))
+        what = str(body["what"])
+        thick = float(body.get("thick_m", FREE_THICK if what == FREE else THICK))
+        out.append(GroundLine(e.id, str(body["name"]), what, points, thick))
     return out
 
 
-def fold_tops(journal: Journal, work: int, numbers: Mapping[int, int]) -> dict[int, tuple[int, str, float]]:
-    """Return what was read on top of a wall, by the number of the point at its foot: the entry, the text, and the reading [m]."""
+TOP, BEHIND = "ground-top", "ground-behind"
+"""Readings at a wall: on top of it, and at its foot on its other side."""
+
+
+def fold_at_walls(
+    journal: Journal, work: int, numbers: Mapping[int, int], kind: str
+) -> dict[int, tuple[int, str, float]]:
+    """Return what was read on top of a wall, or behind it (`kind`), by the number of the point at its foot: the entry, the text, and the
+    reading [m]."""
     return {
         numbers[int(e.body["point"])]: (e.id, str(e.body["reading"]["text"]), metres(e.body["reading"]))
-        for e in journal.standing(work, "ground-top")
+        for e in journal.standing(work, kind)
         if int(e.body["point"]) in numbers
     }
 
 
 def kept(
-    lines: Sequence[GroundLine], names: Sequence[str], xy: Floats, heights: Floats, tops: Mapping[int, float]
+    lines: Sequence[GroundLine],
+    names: Sequence[str],
+    xy: Floats,
+    heights: Floats,
+    tops: Mapping[int, float],
+    behind: Mapping[int, float],
 ) -> Kept:
     """Return what the surface keeps of lines through points.
 
@@ -93,27 +114,43 @@ def kept(
         Where they lie in plan and how high, nan where nothing was read [m].
     tops : mapping of int to float
         How high a wall stands above its foot there [m].
+    behind : mapping of int to float
+        How much higher the ground is behind a wall that stands free, where that was read [m]; elsewhere it is as high as before it.
     """
     read = np.flatnonzero(~np.isnan(heights)).tolist()
     at = {k: i for i, k in enumerate(read)}
     out = Kept(np.column_stack([xy[read], heights[read]]), [names[k] for k in read])
     more: list[list[float]] = []
+
+    def put(k: int, place: Floats, up: float, word: str) -> int:
+        more.append([float(place[0]), float(place[1]), float(heights[k]) + up])
+        out.names.append(f"{names[k]}, {word}")
+        return len(read) + len(more) - 1
+
     for line in lines:
         way = [k for k in line.way if k in at]
         if line.what == HOLE and len(way) > 3 and way[0] == way[-1]:
             out.holes.append([at[k] for k in way[:-1]])
         if len(way) < 2 or line.what in {HOLE, LOOK}:
             continue
-        out.lines.append([at[k] for k in way])
+        foot = [at[k] for k in way]
+        topped = [i for i, k in enumerate(way) if not is_missing(tops.get(k, math.nan))]
+        if line.what == FREE and len(topped) > 1:
+            face = math.copysign(min(THICK, abs(line.thick) / 4), line.thick)
+            inset = _ends_in(xy[way], abs(face))
+            far = beside(xy[way], line.thick)
+            foot += [put(k, far[i], behind.get(k, 0.0), "behind") for i, k in enumerate(way)][::-1]
+            near, back = (beside(inset, by) for by in (face, line.thick - face))
+            top = [put(way[i], near[i], tops[way[i]], "top") for i in topped]
+            top += [put(way[i], back[i], tops[way[i]], "top behind") for i in topped[::-1]]
+            out.lines.extend([[*foot, foot[0]], [*top, top[0]]])
+            out.called.extend([line.name, f"{line.name}, its top"])
+            continue
+        out.lines.append(foot)
         out.called.append(line.name)
         if line.what == WALL:
             places = beside(xy[way], line.thick)
-            top = []
-            for k, (x, y) in zip(way, places.tolist(), strict=True):
-                if not is_missing(tops.get(k, math.nan)):
-                    top.append(len(read) + len(more))
-                    more.append([x, y, float(heights[k]) + tops[k]])
-                    out.names.append(f"{names[k]}, top")
+            top = [put(way[i], places[i], tops[way[i]], "top") for i in topped]
             if len(top) > 1:
                 out.lines.append(top)
                 out.called.append(f"{line.name}, its top")
@@ -125,3 +162,12 @@ def kept(
         out.holes,
         out.called,
     )
+
+
+def _ends_in(xy: Floats, by: float) -> Floats:
+    """A line's points (m, 2) [m] with both ends taken in along it [m]: its end faces stand there."""
+    out = xy.copy()
+    for end, then in ((0, 1), (-1, -2)):
+        way = xy[then] - xy[end]
+        out[end] = xy[end] + way * min(by / max(float(np.hypot(*way)), 1e-9), 0.25)
+    return out

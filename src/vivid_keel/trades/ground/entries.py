@@ -78,6 +78,11 @@ KINDS: Kinds = {
         lambda entry: f"top of a wall: {entry.body['reading']['text']}",
         refers=entries_at("point"),
     ),
+    "ground-behind": EntryKind(
+        {"point": "whole number!", "reading": "reading!"},
+        lambda entry: f"foot of a wall, behind it: {entry.body['reading']['text']}",
+        refers=entries_at("point"),
+    ),
 }
 """By the name they have in a file. A cloud is of the visit in hand; what is `before` is the whole ground as it was earlier. A point: where it lies in plan [m], whether the outline goes through it, and what was read there. A line goes through points by
 their entries, in the order of its keys; a top is read over a point that stands at a wall's foot. A look, `zero` or

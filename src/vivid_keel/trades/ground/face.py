@@ -22,7 +22,7 @@ from vivid_keel.exchange.surface_out import Drawn, surface_dxf, surface_geojson,
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.report import Heading, Pages, tail
 from vivid_keel.trades.ground.book import FACTS, HYDRO
-from vivid_keel.trades.ground.breaks import WALL
+from vivid_keel.trades.ground.breaks import STANDING
 from vivid_keel.trades.ground.desk import GroundDesk
 from vivid_keel.trades.ground.figure import edge, plan
 from vivid_keel.trades.ground.figure_lines import along, low_sun, rain
@@ -109,7 +109,7 @@ STAGES: tuple[Stage[GroundDesk], ...] = (
             PointsSheet(desk),
             *([LooksSheet(desk)] if desk.book.facts.texts["by"] == HYDRO else []),
             LinesSheet(desk),
-            *([TopsSheet(desk)] if any(line.what == WALL for line in desk.book.lines) else []),
+            *([TopsSheet(desk)] if any(line.what in STANDING for line in desk.book.lines) else []),
             *([SidesSheet(desk)] if len(desk.book.edge) >= FEWEST else []),
         ],
         _pictures,
@@ -218,7 +218,7 @@ def _tops(desk: GroundDesk, rest: str) -> Goto | None:
 
 
 def _tops_first(desk: GroundDesk, stage: str) -> Next | None:
-    feet = dict.fromkeys(k for line in desk.book.lines if line.what == WALL for k in line.points)
+    feet = dict.fromkeys(k for line in desk.book.lines if line.what in STANDING for k in line.points)
     left = [desk.book.points[k].name for k in feet if k not in desk.book.tops]
     if not left:
         return None

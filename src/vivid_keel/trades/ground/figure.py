@@ -14,7 +14,7 @@ from vivid_keel.figures.display import Dots, Drag, Picture, Trace
 from vivid_keel.figures.labels import places
 from vivid_keel.figures.measure import text_width, wrapped
 from vivid_keel.figures.words import EDGE, legend, title
-from vivid_keel.trades.ground.breaks import BREAK, HOLE, WALL
+from vivid_keel.trades.ground.breaks import BREAK, HOLE, STANDING
 from vivid_keel.trades.ground.findings import show_volume
 from vivid_keel.trades.ground.result import GroundResult
 
@@ -124,9 +124,11 @@ def outlined(picture: Picture, result: GroundResult, at: At) -> None:
         if line.what == HOLE and len(places) > 3:
             picture.poly(places, "paper", "ink", 1.4)
         elif len(places) > 1:
-            width, dash = {WALL: (4.0, False), BREAK: (1.8, False)}.get(line.what, (1.4, True))
+            width, dash = {BREAK: (1.8, False), **dict.fromkeys(STANDING, (4.0, False))}.get(
+                line.what, (1.4, True)
+            )
             for (x1, y1), (x2, y2) in zip(places, places[1:], strict=False):
-                picture.line(x1, y1, x2, y2, "wood" if line.what == WALL else "ink", width, dash=dash)
+                picture.line(x1, y1, x2, y2, "wood" if line.what in STANDING else "ink", width, dash=dash)
 
 
 def _title(result: GroundResult) -> str:

@@ -11,7 +11,7 @@ from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.surface.against import areas
 from vivid_keel.figures.display import Dots, Picture, Trace
 from vivid_keel.figures.words import legend, title
-from vivid_keel.trades.ground.breaks import WALL
+from vivid_keel.trades.ground.breaks import STANDING
 from vivid_keel.trades.ground.figure import At, contoured, outlined, scaled
 from vivid_keel.trades.ground.findings import show_volume
 from vivid_keel.trades.ground.result import GroundResult
@@ -54,7 +54,7 @@ def along(result: GroundResult, width: float, height: float, line: int) -> Pictu
     at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(way, axis=0).T))])
     plane = None if result.plane is None else result.plane.at(way)
     tops = book.heights[list(one.way)] + [book.stands_up.get(k, math.nan) for k in one.way]
-    tops = tops if one.what == WALL else np.full(len(tops), np.nan)
+    tops = tops if one.what in STANDING else np.full(len(tops), np.nan)
     heights = [cut[:, 1][~np.isnan(cut[:, 1])], tops[~np.isnan(tops)], *([] if plane is None else [plane])]
     low, high = (float(f(np.concatenate(heights))) for f in (np.min, np.max))
     left, right, top, bottom = 76.0, width - 30.0, 66.0, height - 64.0

@@ -13,7 +13,7 @@ from vivid_keel.core.quantities.length import UNIT_IN_M
 from vivid_keel.core.surface.uncertainty import Known
 from vivid_keel.core.working import Working
 from vivid_keel.trades.ground.book import DOWN, HYDRO, ZERO
-from vivid_keel.trades.ground.breaks import WALL
+from vivid_keel.trades.ground.breaks import STANDING
 from vivid_keel.trades.ground.laid import FEWEST
 from vivid_keel.trades.ground.result import GroundResult
 from vivid_keel.trades.ground.visits import together
@@ -223,7 +223,9 @@ def _walls(result: GroundResult) -> list[Finding]:
             )
         ]
     bare = [
-        line.name for line in book.lines if line.what == WALL and not any(k in book.tops for k in line.points)
+        line.name
+        for line in book.lines
+        if line.what in STANDING and not any(k in book.tops for k in line.points)
     ]
     if not bare:
         return []

@@ -23,7 +23,9 @@ FEWEST = 3
 
 def kept_of(book: GroundBook) -> Kept:
     """Return its points with those on top of walls, and the lines that the surface keeps."""
-    return kept(book.lines, [p.name for p in book.points], book.xy, book.heights, book.stands_up)
+    return kept(
+        book.lines, [p.name for p in book.points], book.xy, book.heights, book.stands_up, book.rises_behind
+    )
 
 
 def surface_of(book: GroundBook) -> Tin:

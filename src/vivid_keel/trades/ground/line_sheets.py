@@ -15,7 +15,7 @@ from vivid_keel.core.record.readings import as_read
 from vivid_keel.desk.put_above import named_above
 from vivid_keel.desk.sheet import Cell, Column, Place, PutIn, Sheet, Taken
 from vivid_keel.trades.ground.book import DOWN
-from vivid_keel.trades.ground.breaks import BREAK, HOLE, SORTS, WALL
+from vivid_keel.trades.ground.breaks import BEHIND, BREAK, FREE, HOLE, SORTS, STANDING, TOP
 from vivid_keel.trades.ground.desk import GroundDesk
 
 THICKEST = 5.0
@@ -27,7 +27,7 @@ class LinesSheet(Sheet):
     """The lines: what each is, and the points it goes through; a new one on the last line."""
 
     name = "Lines"
-    hint = "A name; then the points it goes through, in order, a comma between: pump, drain, well · break, wall, hole, look"
+    hint = "A name; then the points it goes through, in order, a comma between: pump, drain, well · break, wall, free wall, hole, look"
 
     def __init__(self, desk: GroundDesk) -> None:
         self.desk, self.lines, self.points = desk, desk.book.lines, desk.book.points
@@ -36,7 +36,7 @@ class LinesSheet(Sheet):
             Column("Line", 130),
             Column("What", 70),
             Column("Through", 0),
-            Column(f"Top back, {style.small}", 96, True),
+            Column(f"Thick, {style.small}", 96, True),
             Column(f"Long, {style.far}", 80, True),
         )
 
@@ -55,7 +55,9 @@ class LinesSheet(Sheet):
             names = ", ".join(self.points[k].name for k in line.points)
             return Cell(names, editable=True, hint="" if names else "the points it goes through, in order")
         if column == THICK_AT:
-            return Cell(style.amount(line.thick, 0) if line.what == WALL else "", editable=line.what == WALL)
+            return Cell(
+                style.amount(line.thick, 0) if line.what in STANDING else "", editable=line.what in STANDING
+            )
         if column == 4:
             way = self.desk.book.xy[list(line.way)]
             return Cell(style.place(float(np.hypot(*np.diff(way, axis=0).T).sum())) if len(way) > 1 else "")
@@ -76,7 +78,7 @@ class LinesSheet(Sheet):
         body = {**entry.body, **self._changed(row, column, clean)}
         made = [Draft(desk.work, "ground-line", body, strikes=entry.id)] if body != dict(entry.body) else []
         after = {0: WHAT, WHAT: THROUGH}.get(
-            column, THICK_AT if body["what"] == WALL and column == THROUGH else 0
+            column, THICK_AT if body["what"] in STANDING and column == THROUGH else 0
         )
         return Taken(made, (row if after else row + 1, after))
 
@@ -95,7 +97,7 @@ class LinesSheet(Sheet):
         if not 0 < abs(thick) <= THICKEST:
             raise KeelError(
                 "bad-value",
-                f"{text}: how far its top stands back from its foot, to the left of the way along it; − to the right",
+                f"{text}: how thick it is, or how far its top stands back from its foot, to the left of the way along it; − to the right",
             )
         return {"thick_m": thick}
 
@@ -144,7 +146,7 @@ class LinesSheet(Sheet):
 
 
 class TopsSheet(Sheet):
-    """The tops of walls: at each point that a wall goes through, what is read on top of it."""
+    """The tops of walls: at each point that a wall goes through, what is read on top of it; and behind it, where it stands free."""
 
     name = "Tops of walls"
     hint = "Read on top of the wall as its foot was read; a wall without tops is a break at its foot"
@@ -152,16 +154,19 @@ class TopsSheet(Sheet):
     def __init__(self, desk: GroundDesk) -> None:
         book = desk.book
         self.desk = desk
-        self.feet: list[int] = list(
-            dict.fromkeys(k for line in book.lines if line.what == WALL for k in line.points)
-        )
+        walls = [line for line in book.lines if line.what in STANDING]
+        self.feet: list[int] = list(dict.fromkeys(k for line in walls for k in line.points))
+        self.free = {k for line in walls if line.what == FREE for k in line.points}
         read = {DOWN: "Down to the top"}.get(book.facts.texts["by"], "Top as read")
         self.columns = (
             Column("Wall at", 150),
             Column("Foot as read", 120, True),
             Column(read, 150, True),
+            *([Column("Foot behind", 120, True)] if self.free else []),
             Column(f"Stands up, {book.style.small}", 0, True),
         )
+        if self.free:
+            self.hint = "Read on top as the foot was read; its foot behind, if it lies at another height"
 
     @property
     def count(self) -> int:
@@ -177,22 +182,37 @@ class TopsSheet(Sheet):
             return Cell(
                 "" if top is None else top[1], editable=True, bold=True, hint="" if top else "read it"
             )
+        if column == 3 and self.free:
+            told = book.behind.get(k)
+            free = k in self.free
+            return Cell(
+                "" if told is None else told[1],
+                editable=free,
+                hint="as before it" if free and told is None else "",
+            )
         up = book.stands_up.get(k, math.nan)
         wrong = not is_missing(up) and up < 0
         said = "" if is_missing(up) else book.style.amount(up, 0)
+        last = column == len(self.columns) - 1
         return Cell(
-            (book.points[k].name, book.points[k].text, "", said)[column],
+            said if last else (book.points[k].name, book.points[k].text)[column],
             bold=column == 0,
-            wrong=wrong and column == 3,
+            wrong=wrong and last,
         )
 
     def accept(self, row: int, column: int, text: str) -> Taken:
         desk, k = self.desk, self.feet[row]
+        kind, told = (TOP, desk.book.tops) if column == 2 else (BEHIND, desk.book.behind)
+        old = None if k not in told else told[k][0]
+        below = (min(row + 1, len(self.feet) - 1), column)
+        if not text.strip() and column != 2:
+            made = (
+                [] if old is None else [Draft(desk.work, "strike", {"reason": "as before it"}, strikes=old)]
+            )
+            return Taken(made, below)
         reading = as_read(parse_length(text.strip(), desk.book.unit, desk.decimal_mark))
-        point, top = desk.book.points[k], desk.book.tops.get(k)
-        body = {"point": desk.file.journal.first_of(point.id), "reading": reading}
-        made = Draft(desk.work, "ground-top", body, strikes=None if top is None else top[0])
-        return Taken([made], (min(row + 1, len(self.feet) - 1), 2))
+        body = {"point": desk.file.journal.first_of(desk.book.points[k].id), "reading": reading}
+        return Taken([Draft(desk.work, kind, body, strikes=old)], below)
 
     def strike(self, row: int) -> tuple[str, int] | None:
         top = self.desk.book.tops.get(self.feet[row])

@@ -81,7 +81,7 @@ class GroundSiteDesk(GroundDesk):
         journal = self.file.journal
         read = [
             e
-            for e in journal.standing(self.work, "ground-point", "ground-look", "ground-top")
+            for e in journal.standing(self.work, "ground-point", "ground-look", "ground-top", "ground-behind")
             if "reading" in e.body
         ]
         if not read:
