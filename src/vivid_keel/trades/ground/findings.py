@@ -267,12 +267,17 @@ def _since(result: GroundResult) -> list[Finding]:
     names = (
         f" Moved for certain: {', '.join(told.moved[:6])}." if told.moved else " No point moved for certain."
     )
+    little = (
+        " It may be nothing: read again at the places of then, and it is told far better."
+        if max(told.came, told.went) < told.U
+        else ""
+    )
     by_file = any(told.before == one.file for one in result.book.earlier)
     return [
         Finding(
             "note",
             f"Since {told.before}: {show_volume(told.came, style)} came, {show_volume(told.went, style)} went",
-            f"± {show_volume(told.U, style)} each, over {show_area(told.area, style)} where both have ground.{'' if by_file else names}",
+            f"± {show_volume(told.U, style)} each, over {show_area(told.area, style)} where both have ground.{little}{'' if by_file else names}",
         ),
         *_together(result),
     ]
