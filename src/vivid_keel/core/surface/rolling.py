@@ -2,7 +2,9 @@
 
 Source: a Gaussian process about a plane, its size and reach by restricted likelihood over points at all distances, several smoothnesses side by
 side, averaged over and not picked. What is stated is the error of the triangles' own heights and volumes, which are no prediction
-of the process: Σ aₑ·f(places) − Σ shares·f(corners), drawn many times; near the shore, where what is wet isn't linear, that counts.
+of the process: where they lie against the ground that the points let expect, and how that may still differ, drawn many times. A
+hollow between its points is deeper than its triangles, so the first part counts; near the shore, where what is wet isn't linear,
+the draws do.
 """
 
 from __future__ import annotations
@@ -18,20 +20,25 @@ from vivid_keel.core.surface.between import corners_of, heights_at
 from vivid_keel.core.surface.tin import Tin
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Iterator
 
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
+    Ints = npt.NDArray[np.int_]
 
 FEWEST = 6
 """So many points at least tell how the ground rolls [1]."""
 FITTED = 200
 """Of more points than that so many are fitted to, drawn from a seed [1]."""
 MANY = 600
-"""More points than that are close enough for their neighbours to tell [1]."""
-PLACES, DRAWS, SEED = 400, 500, 2026
-"""Places that a volume is summed over, and how often the ground between the points is drawn [1]."""
+"""Of more points than that only those near a place tell what to expect there [1]."""
+NEAR = 24
+"""So many points tell of a place then [1]."""
+PLACES, DRAWS, SEED = 800, 500, 2026
+"""Places that a volume is summed over, and how often the ground there is drawn [1]."""
+SORTS = 12
+"""So many sorts of ground at most are drawn from, the likeliest [1]."""
 REACHES, SIZES = 9, 13
 """Steps of the reach and of the size that are averaged over [1]."""
 LEAST = 0.004
@@ -74,7 +81,7 @@ def rolls(xyz: Floats, u: float) -> Rolls:
         Standard uncertainty of one height [m].
     """
     if len(xyz) > FITTED:
-        xyz = xyz[np.random.default_rng(SEED).choice(len(xyz), FITTED, replace=False)]
+        xyz = xyz[_far_and_near(xyz[:, :2])]
     n = len(xyz)
     design = np.column_stack([np.ones(n), xyz[:, :2] - xyz[:, :2].mean(axis=0)])
     basis = np.linalg.qr(design, mode="complete")[0][:, np.linalg.matrix_rank(design) :]
@@ -106,6 +113,16 @@ def rolls(xyz: Floats, u: float) -> Rolls:
         np.array(size)[kept],
         weight[kept] / weight[kept].sum(),
     )
+
+
+def _far_and_near(xy: Floats) -> Ints:
+    """Half of the points to fit to from everywhere, half in clumps: all distances are among them."""
+    from scipy.spatial import cKDTree
+
+    rng = np.random.default_rng(SEED)
+    far = rng.choice(len(xy), FITTED // 2, replace=False)
+    near = cKDTree(xy).query(xy[far[: FITTED // 20]], k=10)[1]
+    return np.unique(np.concatenate([far, near.reshape(-1)]))
 
 
 class Ground(Struct, frozen=True):
@@ -145,23 +162,19 @@ class Ground(Struct, frozen=True):
     def heights(self, xy: Floats) -> Floats:
         """Return U of the surface's height at places `xy` (m, 2) [m], nan outside (m,) [m]."""
         at, shares = corners_of(self.tin, xy)
-        corners = self.tin.xyz[self.tin.triangles[at], :2]
-        to = np.sqrt(((corners - xy[:, None, :]) ** 2).sum(axis=2))
-        among = np.sqrt(((corners[:, :, None, :] - corners[:, None, :, :]) ** 2).sum(axis=3))
-        variance = np.zeros(len(xy))
+        told = (shares * self.tin.xyz[self.tin.triangles[at], 2]).sum(axis=1)
+        square = np.zeros(len(xy))
         for kind, far, big, weight in zip(
             self.rolls.smooth, self.rolls.reach, self.rolls.size, self.rolls.weight, strict=True
         ):
-            own = 1 - 2 * (shares * _shape(kind, to / far)).sum(axis=1)
-            own += np.einsum("ma,mab,mb->m", shares, _shape(kind, among / far), shares)
-            variance += weight * big**2 * np.maximum(own, 0.0)
-        out = 2 * np.sqrt(variance + (shares**2).sum(axis=1) * self.u**2)
-        return np.where(at < 0, np.nan, out)
+            mean, variance = _told_nearby(self.tin.xyz, self.u, (kind, far, big), xy)
+            square += weight * ((mean - told) ** 2 + variance)
+        return np.where(at < 0, np.nan, 2 * np.sqrt(square))
 
 
 def ground_of(tin: Tin, u: float) -> Ground | None:
-    """Return a surface with what its ground may do between the points; None where too few tell it, where there are very many, or
-    where the ground breaks along lines.
+    """Return a surface with what its ground may do between the points; None where too few tell it, or where the ground breaks along
+    lines.
 
     Parameters
     ----------
@@ -170,34 +183,93 @@ def ground_of(tin: Tin, u: float) -> Ground | None:
         Standard uncertainty of one point's height [m].
     """
     n = len(tin.xyz)
-    if not FEWEST <= n <= MANY or tin.lines is not None or not len(tin.pieces):
+    if n < FEWEST or tin.lines is not None or not len(tin.pieces):
         return None
-    found = rolls(tin.xyz, u)
-    rng = np.random.default_rng(SEED)
-    places, area = _spread(tin.pieces)
+    found, rng = rolls(tin.xyz, u), np.random.default_rng(SEED)
+    places, area = _evenly(tin.pieces, PLACES)
     at, shares = corners_of(tin, places[:, :2])
     inside = at >= 0
     places, area, shares, corners = places[inside], area[inside], shares[inside], tin.triangles[at[inside]]
-    used, where = np.unique(corners, return_inverse=True)
-    where = where.reshape(corners.shape)
-    hang = np.zeros((len(places), len(used)))
-    np.put_along_axis(hang, where, shares, axis=1)
-    points = tin.xyz[used, :2]
-    across, among, between = (
-        _apart(places[:, :2], points),
-        _apart(points, points),
-        _apart(places[:, :2], places[:, :2]),
-    )
-
-    def missed(kind: int, far: float) -> Floats:
-        mixed = hang @ _shape(kind, across / far).T
-        return np.asarray(
-            _shape(kind, between / far) - mixed - mixed.T + hang @ _shape(kind, among / far) @ hang.T
-        )
-
-    off = _draw(found, missed, len(places), rng)
-    off -= u * rng.normal(size=(DRAWS, len(used))) @ hang.T
+    off = np.empty((DRAWS, len(places)))
+    first = 0
+    for one, many in _sorts(found, rng):
+        noise = rng.normal(size=(many, len(places)))
+        if n <= MANY:
+            mean, covariance = _told_by_all(tin.xyz, u, one, places[:, :2])
+        else:
+            mean, covariance = (
+                _told_nearby(tin.xyz, u, one, places[:, :2])[0],
+                _missed(tin, u, one, places, corners, shares),
+            )
+        off[first : first + many] = mean - places[:, 2] + noise @ np.linalg.cholesky(covariance).T
+        first += many
     return Ground(tin, u, found, area, places, off)
+
+
+def _sorts(found: Rolls, rng: np.random.Generator) -> Iterator[tuple[tuple[int, float, float], int]]:
+    """The likeliest sorts of ground (smoothness, reach, size), and how many of the draws are of each."""
+    likely = np.where(found.weight >= np.sort(found.weight)[-SORTS:][0], found.weight, 0.0)
+    for k, many in enumerate(rng.multinomial(DRAWS, likely / likely.sum()).tolist()):
+        if many:
+            yield (found.smooth[k], float(found.reach[k]), float(found.size[k])), many
+
+
+def _missed(
+    tin: Tin, u: float, one: tuple[int, float, float], places: Floats, corners: Ints, shares: Floats
+) -> Floats:
+    """Covariance (p, p) of what the triangles miss at places, whatever the points say [m²]."""
+    kind, far, big = one
+    used, where = np.unique(corners, return_inverse=True)
+    hang = np.zeros((len(places), len(used)))
+    np.put_along_axis(hang, where.reshape(corners.shape), shares, axis=1)
+    points = tin.xyz[used, :2]
+    mixed = hang @ _shape(kind, _apart(places[:, :2], points) / far).T
+    own = _shape(kind, _apart(places[:, :2], places[:, :2]) / far) - mixed - mixed.T
+    own += hang @ _shape(kind, _apart(points, points) / far) @ hang.T
+    own[np.diag_indices(len(own))] += ROUNDING
+    return np.asarray(big**2 * own + u**2 * hang @ hang.T)
+
+
+def _told_by_all(xyz: Floats, u: float, one: tuple[int, float, float], xy: Floats) -> tuple[Floats, Floats]:
+    """What points (n, 3) each good to u let expect at places (p, 2) of ground that rolls so: means (p,) [m], covariance (p, p) [m²]."""
+    kind, far, big = one
+    middle = xyz[:, :2].mean(axis=0)
+    root = np.linalg.cholesky(
+        big**2 * _shape(kind, _apart(xyz[:, :2], xyz[:, :2]) / far) + u**2 * np.eye(len(xyz))
+    )
+    design, there = (np.column_stack([np.ones(len(p)), p - middle]) for p in (xyz[:, :2], xy))
+    mixed = big**2 * _shape(kind, _apart(xyz[:, :2], xy) / far)
+    solved = np.linalg.solve(root, np.column_stack([design, xyz[:, 2], mixed]))
+    plain, z, mixed = solved[:, :3], solved[:, 3], solved[:, 4:]
+    trend = np.linalg.pinv(plain)
+    beta, rest = trend @ z, there - mixed.T @ plain
+    covariance = (
+        big**2 * _shape(kind, _apart(xy, xy) / far) - mixed.T @ mixed + rest @ (trend @ trend.T) @ rest.T
+    )
+    covariance[np.diag_indices(len(xy))] += ROUNDING * big**2
+    return there @ beta + mixed.T @ (z - plain @ beta), np.asarray(covariance)
+
+
+def _told_nearby(xyz: Floats, u: float, one: tuple[int, float, float], xy: Floats) -> tuple[Floats, Floats]:
+    """The same by the nearest points alone, each place by itself: means (p,) [m], variances (p,) [m²]."""
+    from scipy.spatial import cKDTree
+
+    kind, far, big = one
+    near = cKDTree(xyz[:, :2]).query(xy, k=min(NEAR, len(xyz)))[1].reshape(len(xy), -1)
+    points, z = xyz[near, :2] - xy[:, None, :], xyz[near, 2]
+    apart = np.sqrt(((points[:, :, None, :] - points[:, None, :, :]) ** 2).sum(axis=3))
+    own = big**2 * _shape(kind, apart / far) + u**2 * np.eye(near.shape[1])
+    design = np.concatenate([np.ones((*near.shape, 1)), points], axis=2)
+    mixed = big**2 * _shape(kind, np.sqrt((points**2).sum(axis=2)) / far)
+    solved = np.linalg.solve(own, np.concatenate([design, z[:, :, None], mixed[:, :, None]], axis=2))
+    plain = np.swapaxes(design, 1, 2) @ solved  # (p, 3, 5)
+    turned = np.linalg.pinv(plain[:, :, :3], hermitian=True)
+    beta = (turned @ plain[:, :, 3:4])[:, :, 0]
+    rest = np.array([1.0, 0.0, 0.0]) - plain[:, :, 4]
+    weights = solved[:, :, 4]
+    mean = beta[:, 0] + (weights * (z - (design @ beta[:, :, None])[:, :, 0])).sum(axis=1)
+    variance = big**2 - (weights * mixed).sum(axis=1) + np.einsum("pa,pab,pb->p", rest, turned, rest)
+    return mean, np.maximum(variance, 0.0)
 
 
 def change_known(then: Tin, now: Tin, rise: Floats, u: float) -> float | None:
@@ -218,7 +290,7 @@ def change_known(then: Tin, now: Tin, rise: Floats, u: float) -> float | None:
     tins = (then, now)
     if any(not FEWEST <= len(tin.xyz) <= MANY or tin.lines is not None for tin in tins):
         return None
-    places, area = _evenly(rise)
+    places, area = _evenly(rise, PLACES)
     told, hangs = [corners_of(tin, places[:, :2]) for tin in tins], []
     inside = (told[0][0] >= 0) & (told[1][0] >= 0)
     places, area = places[inside], area[inside]
@@ -285,29 +357,16 @@ def _draw(
     return out
 
 
-def _evenly(pieces: Floats) -> tuple[Floats, Floats]:
-    """The middles of so many triangles (k, 3, 3), drawn evenly by their size: (p, 3) [m], and what each stands for (p,) [m²]."""
+def _evenly(pieces: Floats, many: int) -> tuple[Floats, Floats]:
+    """So many places spread evenly over triangles (k, 3, 3): (p, 3) [m], and what each stands for (p,) [m²]."""
     part = areas(pieces)
-    whole = float(part.sum())
-    if len(pieces) <= PLACES:
-        return pieces.mean(axis=1), part
-    at = np.searchsorted(np.cumsum(part), (np.arange(PLACES) + 0.5) * whole / PLACES)
-    return pieces[np.minimum(at, len(pieces) - 1)].mean(axis=1), np.full(PLACES, whole / PLACES)
-
-
-def _spread(pieces: Floats) -> tuple[Floats, Floats]:
-    """Places spread evenly over triangles (k, 3, 3): (p, 3) [m], and what each stands for (p,) [m²]."""
-    part = areas(pieces)
-    many = np.maximum(1, np.rint(PLACES * part / max(float(part.sum()), 1e-12))).astype(int)
-    which = np.repeat(np.arange(len(pieces)), many)
-    turn = np.concatenate([np.arange(k) for k in many]) + 0.5
-    # Even in a triangle: a low-discrepancy pair folded back at its long side; one alone lies in the middle.
+    whole, turn = float(part.sum()), np.arange(many) + 0.5
+    at = np.minimum(np.searchsorted(np.cumsum(part), turn * whole / many), len(pieces) - 1)
+    # Even in a triangle: a low-discrepancy pair folded back at its long side.
     a, b = turn * 0.7548776662466927 % 1, turn * 0.5698402909980532 % 1
     fold = a + b > 1
-    a, b = np.where(fold, 1 - a, a), np.where(fold, 1 - b, b)
-    alone = many[which] == 1
-    a, b = np.where(alone, 1 / 3, a), np.where(alone, 1 / 3, b)
-    p = pieces[which]
-    return np.asarray(p[:, 0] + a[:, None] * (p[:, 1] - p[:, 0]) + b[:, None] * (p[:, 2] - p[:, 0])), part[
-        which
-    ] / many[which]
+    a, b = np.where(fold, 1 - a, a)[:, None], np.where(fold, 1 - b, b)[:, None]
+    p = pieces[at]
+    return np.asarray(p[:, 0] + a * (p[:, 1] - p[:, 0]) + b * (p[:, 2] - p[:, 0])), np.full(
+        many, whole / many
+    )
