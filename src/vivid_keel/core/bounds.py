@@ -123,7 +123,7 @@ def least_band(off: Floats, covariance: Floats, band_of: Callable[[Floats], Floa
 
 
 FEWER = 300
-"""Draws of a band, each of which is a search of its own."""
+"""Draws of a band: each is a search of its own."""
 
 
 def length_of(vector: Floats, covariance: Floats) -> Bounds:
