@@ -151,6 +151,7 @@ def hump(n: int, seed: list[int]) -> tuple[bool, bool, bool]:
 LAYOUTS = ("a jittered grid", "at random", "in clusters", "along the edge only")
 """How points may lie."""
 SCATTERED = [(layout, n, rough) for layout in LAYOUTS for n in (12, 20, 30, 60, 120) for rough in (0.3, 2.0)]
+SCATTERED += [(LAYOUTS[1], n, rough) for n in (800, 3000) for rough in (0.3, 2.0)]
 
 
 def laid_out(rng, layout, n):
@@ -174,8 +175,11 @@ def laid_out(rng, layout, n):
     return np.column_stack([x, y])
 
 
-def scattered(layout: str, n: int, rough: float, seed: list[int]) -> tuple[float, ...] | None:
-    """Whether U covers volume and area (0, 1), how many of 40 heights it covers [1], U of the volume over it [1] and of a height [m]."""
+def scattered(
+    layout: str, n: int, rough: float, seed: list[int], fine: int = 200
+) -> tuple[float, ...] | None:
+    """Whether U covers volume and area (0, 1), how many of 40 heights it covers [1], U of the volume over it [1] and of a height [m];
+    the truth by so `fine` a grid each way."""
     rng = np.random.default_rng(seed)
     height = field(rng, rough)
     xy = np.unique(laid_out(rng, layout, n).round(3), axis=0)
@@ -183,11 +187,11 @@ def scattered(layout: str, n: int, rough: float, seed: list[int]) -> tuple[float
     ground = ground_of(tin, U_POINT)
     if ground is None:
         return None
-    steps = np.meshgrid((np.arange(200) + 0.5) * LONG / 200, (np.arange(200) + 0.5) * WIDE / 200)
+    steps = np.meshgrid((np.arange(fine) + 0.5) * LONG / fine, (np.arange(fine) + 0.5) * WIDE / fine)
     every = np.stack([a.ravel() for a in steps], axis=1)
     est = heights_at(tin, every)
     on = ~np.isnan(est)
-    there, one = height(*every[on].T), LONG * WIDE / 200**2
+    there, one = height(*every[on].T), LONG * WIDE / fine**2
     plane = Plane(float(np.quantile(there, rng.uniform(0.4, 1.0))))
     U, U_area = ground.volume(plane), ground.wet_area(plane)
     # The surface and the truth in the same cells: how finely the truth is summed is no error of the surface.

@@ -67,7 +67,9 @@ def _shape(smooth: int, apart: Floats) -> Floats:
 
 
 def _apart(a: Floats, b: Floats) -> Floats:
-    return np.asarray(np.sqrt(((a[:, None, :] - b[None, :, :]) ** 2).sum(axis=2)))
+    from scipy.spatial.distance import cdist
+
+    return np.asarray(cdist(a, b))
 
 
 def rolls(xyz: Floats, u: float) -> Rolls:
@@ -191,15 +193,15 @@ def ground_of(tin: Tin, u: float) -> Ground | None:
     inside = at >= 0
     places, area, shares, corners = places[inside], area[inside], shares[inside], tin.triangles[at[inside]]
     off = np.empty((DRAWS, len(places)))
-    first = 0
+    among, first = _apart(places[:, :2], places[:, :2]), 0
     for one, many in _sorts(found, rng):
         noise = rng.normal(size=(many, len(places)))
         if n <= MANY:
-            mean, covariance = _told_by_all(tin.xyz, u, one, places[:, :2])
+            mean, covariance = _told_by_all(tin.xyz, u, one, places[:, :2], among)
         else:
             mean, covariance = (
                 _told_nearby(tin.xyz, u, one, places[:, :2])[0],
-                _missed(tin, u, one, places, corners, shares),
+                _missed(tin, u, one, places, corners, shares, among),
             )
         off[first : first + many] = mean - places[:, 2] + noise @ np.linalg.cholesky(covariance).T
         first += many
@@ -215,23 +217,32 @@ def _sorts(found: Rolls, rng: np.random.Generator) -> Iterator[tuple[tuple[int, 
 
 
 def _missed(
-    tin: Tin, u: float, one: tuple[int, float, float], places: Floats, corners: Ints, shares: Floats
+    tin: Tin,
+    u: float,
+    one: tuple[int, float, float],
+    places: Floats,
+    corners: Ints,
+    shares: Floats,
+    among: Floats,
 ) -> Floats:
-    """Covariance (p, p) of what the triangles miss at places, whatever the points say [m²]."""
+    """Covariance (p, p) of what the triangles miss at places, `among` (p, p) [m] apart, whatever the points say [m²]."""
     kind, far, big = one
     used, where = np.unique(corners, return_inverse=True)
     hang = np.zeros((len(places), len(used)))
     np.put_along_axis(hang, where.reshape(corners.shape), shares, axis=1)
     points = tin.xyz[used, :2]
     mixed = hang @ _shape(kind, _apart(places[:, :2], points) / far).T
-    own = _shape(kind, _apart(places[:, :2], places[:, :2]) / far) - mixed - mixed.T
+    own = _shape(kind, among / far) - mixed - mixed.T
     own += hang @ _shape(kind, _apart(points, points) / far) @ hang.T
     own[np.diag_indices(len(own))] += ROUNDING
     return np.asarray(big**2 * own + u**2 * hang @ hang.T)
 
 
-def _told_by_all(xyz: Floats, u: float, one: tuple[int, float, float], xy: Floats) -> tuple[Floats, Floats]:
-    """What points (n, 3) each good to u let expect at places (p, 2) of ground that rolls so: means (p,) [m], covariance (p, p) [m²]."""
+def _told_by_all(
+    xyz: Floats, u: float, one: tuple[int, float, float], xy: Floats, among: Floats
+) -> tuple[Floats, Floats]:
+    """What points (n, 3) each good to u let expect at places (p, 2), `among` (p, p) apart, of ground that rolls so: means (p,) [m],
+    covariance (p, p) [m²]."""
     kind, far, big = one
     middle = xyz[:, :2].mean(axis=0)
     root = np.linalg.cholesky(
@@ -243,9 +254,7 @@ def _told_by_all(xyz: Floats, u: float, one: tuple[int, float, float], xy: Float
     plain, z, mixed = solved[:, :3], solved[:, 3], solved[:, 4:]
     trend = np.linalg.pinv(plain)
     beta, rest = trend @ z, there - mixed.T @ plain
-    covariance = (
-        big**2 * _shape(kind, _apart(xy, xy) / far) - mixed.T @ mixed + rest @ (trend @ trend.T) @ rest.T
-    )
+    covariance = big**2 * _shape(kind, among / far) - mixed.T @ mixed + rest @ (trend @ trend.T) @ rest.T
     covariance[np.diag_indices(len(xy))] += ROUNDING * big**2
     return there @ beta + mixed.T @ (z - plain @ beta), np.asarray(covariance)
 
