@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from vivid_keel.core.body.told import body_told
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.told import moved_told
 from vivid_keel.core.record.journal import Journal
@@ -21,6 +22,7 @@ def _shape(result: BedResult) -> Iterator[Told]:
         body = result.of(phase)
         if body is None:
             continue
+        yield from body_told(body, (), phase)
         one = result.twist(body)
         yield Told(
             "bed", f"twist as {phase}, {one.where}", one.value, "rad", formula="cross tilt − cross tilt"

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
+from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.told import Tables, Told, told_rows
+from vivid_keel.core.surface.between import heights_at
 from vivid_keel.trades.ground.result import GroundResult
 
 
@@ -21,6 +25,20 @@ def _told(result: GroundResult) -> Iterator[Told]:
         yield Told(point.name, "across", point.y)
         yield Told(point.name, "height", float(book.heights[k]), "m", good, "line − reading")
         yield Told(point.name, "below the plane", float(result.below[k]), "m", good, "plane − height")
+    for (x, y, _), U in zip(result.looks, result.looks_known, strict=False):
+        if result.tin is not None and not is_missing(U):
+            yield Told(
+                f"{x:.3f} / {y:.3f}",
+                "height between the points",
+                float(heights_at(result.tin, np.array([[x, y]]))[0]),
+                "m",
+                U,
+                "triangles between the points",
+            )
+    if result.since is not None:
+        how = f"both surfaces, cut where they cross; since {result.since.before}"
+        yield Told("ground", "came since", result.since.came, "m³", result.since.U, how)
+        yield Told("ground", "went since", result.since.went, "m³", result.since.U, how)
     plane, found = result.plane, result.found
     if plane is None or found is None:
         return

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from vivid_keel.core.body.told import body_told
 from vivid_keel.core.moving.plan import FOUND, LEFT
 from vivid_keel.core.moving.told import moved_told
 from vivid_keel.core.record.journal import Journal
@@ -12,8 +13,25 @@ from vivid_keel.trades.panels.result import PanelsResult
 
 
 def told(result: PanelsResult, journal: Journal) -> Tables:
-    """Return the seams as found and as left, and the points that are moved."""
-    return Tables(told_rows([*_seams(result), *moved_told(result)]))
+    """Return the frame, the seams as found and as left, and the points that are moved."""
+    return Tables(told_rows([*_frame(result), *_seams(result), *moved_told(result)]))
+
+
+def _frame(result: PanelsResult) -> Iterator[Told]:
+    """The frame alone, how far apart its highest and its lowest leg stand; the level's own error."""
+    frame = result.book.frame
+    for phase in (FOUND, LEFT):
+        yield from body_told(result.of(phase), (), phase)
+        heights = None if frame is None else frame.heights(phase)
+        if frame is not None and heights is not None:
+            yield Told(
+                "frame",
+                f"within, as {phase}",
+                float(heights.max() - heights.min()),
+                "m",
+                frame.U,
+                "highest − lowest",
+            )
 
 
 def _seams(result: PanelsResult) -> Iterator[Told]:

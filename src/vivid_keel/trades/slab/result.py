@@ -338,10 +338,7 @@ def _shape(result: SlabResult, body: Adjusted) -> list[Finding]:
             )
     if len(book.points) != 4:
         return out
-    at = {p.id: k for k, p in enumerate(book.points)}
-    row = np.zeros(len(body.heights))
-    row[[at[p.id] for p in round_about(book.points)]] = [1.0, -1.0, 1.0, -1.0]
-    value, U = float(row @ body.heights), 2 * math.sqrt(max(float(row @ body.covariance @ row), 0.0))
+    value, U = twist_of(book, body)
     verdict = judge(value, U, v["twist"])
     text = "One foot takes it out, or two opposite ones half each."
     if book.only_itself:
@@ -356,6 +353,14 @@ def _shape(result: SlabResult, body: Adjusted) -> list[Finding]:
         )
     )
     return out
+
+
+def twist_of(book: SlabBook, body: Adjusted) -> tuple[float, float]:
+    """Return how far one of four feet stands off the plane of the others [m], and U [m]."""
+    at = {p.id: k for k, p in enumerate(book.points)}
+    row = np.zeros(len(body.heights))
+    row[[at[p.id] for p in round_about(book.points)]] = [1.0, -1.0, 1.0, -1.0]
+    return float(row @ body.heights), 2 * math.sqrt(max(float(row @ body.covariance @ row), 0.0))
 
 
 def wanted_places(book: SlabBook, phase: str) -> list[Place]:

@@ -2,12 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from vivid_keel.core.moving.told import moved_told
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.core.record.told import Tables, told_rows
+from vivid_keel.core.record.told import Tables, Told, told_rows
 from vivid_keel.trades.supports.result import SupportsResult
 
 
 def told(result: SupportsResult, journal: Journal) -> Tables:
-    """Return the supports as found, packed and left."""
-    return Tables(told_rows(moved_told(result)))
+    """Return how posts lean, and the supports as found, packed and left."""
+    return Tables(told_rows([*_leans(result), *moved_told(result)]))
+
+
+def _leans(result: SupportsResult) -> Iterator[Told]:
+    names = {point.id: point.name for point in result.book.points}
+    for one in result.book.leans:
+        for name, lean in (("lean", one.lean), ("lean as first read", one.found)):
+            how = f"{name}, {one.way}"
+            yield Told(names[one.point], how, lean.tilt, "rad", 2 * lean.u, f"by {one.read_with}")
+            yield Told(
+                names[one.point],
+                f"{how}: the head off plumb",
+                lean.off,
+                "m",
+                2 * lean.u_off,
+                "length · tan lean",
+            )
