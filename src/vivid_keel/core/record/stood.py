@@ -14,6 +14,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from msgspec import Struct, field
 
+from vivid_keel.core.record.visits import rate_of
+
 if TYPE_CHECKING:
     import numpy.typing as npt
 
@@ -88,6 +90,11 @@ class Series(Struct, frozen=True, eq=False):
     covariance: Floats
     doubts: Floats = field(default_factory=lambda: np.zeros((0, 0)))
 
+    def looks_about(self, occasion: int) -> tuple[int, int]:
+        """Return the look before that at an `occasion`, −1 where there is none, and how many looks there are from it on."""
+        before = self.occasions[self.occasions < occasion]
+        return int(before[-1]) if len(before) else -1, len(self.occasions) - len(before)
+
     def doubt(self, first: int, last: int) -> float:
         """Return how far a change between two of its readings may be out by that [m]: a bound, on top of U.
 
@@ -101,7 +108,7 @@ class Series(Struct, frozen=True, eq=False):
         return float(np.abs(self.doubts[last] - self.doubts[first]).max())
 
     def change(self, first: int, last: int) -> tuple[float, float]:
-        """Return the change between two of its readings, up +, and its standard uncertainty [m].
+        """Return the change between two of its readings, up +, and half of its U, with the doubt in it [m].
 
         Parameters
         ----------
@@ -110,7 +117,14 @@ class Series(Struct, frozen=True, eq=False):
         """
         c = self.covariance
         variance = c[first, first] + c[last, last] - 2 * c[first, last]
-        return float(self.heights[last] - self.heights[first]), math.sqrt(max(float(variance), 0.0))
+        u = math.sqrt(max(float(variance), 0.0))
+        # A bound comes on top of U, not into its root.
+        return float(self.heights[last] - self.heights[first]), u + self.doubt(first, last) / 2
+
+    def rate(self, times: Floats) -> tuple[float, float]:
+        """Return its rate by a straight line [m a year], and half of its U with the doubt in it; `times` (k,) [years]."""
+        value, u = rate_of(times, self.heights, self.covariance)
+        return value, u + self.doubt(0, len(self.occasions) - 1) / 2 / max(float(np.ptp(times)), 1e-9)
 
 
 class Frame(Struct, frozen=True, eq=False):

@@ -45,6 +45,8 @@ LEAST = 0.004
 """What is less likely than that is left out of the average [1]."""
 ROUNDING = 1e-8
 """What is added to a correlation of one, so that rounding leaves it positive [1]."""
+WIDER = 1.1
+"""What is fitted to a few points is itself not known for sure: so much wider U is drawn [1]. Measured: 93 of 100 without, 95 with it."""
 SURE = 0.9545
 """How often U is to hold [1]: k = 2."""
 
@@ -153,13 +155,13 @@ class Ground(Struct, frozen=True):
         sign = -1.0 if above else 1.0
         told = float(self.area @ np.maximum(sign * d, 0.0))
         true = np.maximum(sign * (d - self.off), 0.0) @ self.area
-        return float(np.quantile(np.abs(true - told), SURE))
+        return WIDER * float(np.quantile(np.abs(true - told), SURE))
 
     def wet_area(self, plane: Plane) -> float:
         """Return U of the area below a plane [m²]."""
         d = plane.at(self.xyz[:, :2]) - self.xyz[:, 2]
         told = float(self.area @ (d > 0))
-        return float(np.quantile(np.abs((d - self.off > 0) @ self.area - told), SURE))
+        return WIDER * float(np.quantile(np.abs((d - self.off > 0) @ self.area - told), SURE))
 
     def heights(self, xy: Floats) -> Floats:
         """Return U of the surface's height at places `xy` (m, 2) [m], nan outside (m,) [m]."""

@@ -13,7 +13,7 @@ from vivid_keel.core.quantities import LengthStyle, is_missing
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.readings import metres, style_of
-from vivid_keel.trades.marks.carry import STAR
+from vivid_keel.trades.marks.carry import CHAIN, STAR
 
 FIELDS = ("x", "y", "offset", "to_slab", "design", "top")
 MEASURED = ("to_slab", "top")
@@ -66,7 +66,7 @@ class MarksBook(Struct, frozen=True):
     u_step, reach : float
         Standard uncertainty of one carrying; how far the tube spans, nan while nobody has said [m].
     closed : float
-        The first mark as the chain's last step finds it, less its height [m]; nan while open.
+        The first mark as the chain's last step, or a star's last look, finds it, less its height [m]; nan while open.
     visit : int
         The entry that begins the visit in hand, 0 for the first.
     taped : list of Taped
@@ -87,6 +87,15 @@ class MarksBook(Struct, frozen=True):
     stated: bool
     visit: int = 0
     taped: Sequence[Taped] = ()
+
+    @property
+    def steps_back(self) -> int:
+        """How many steps lie between the first mark and the look that closes on it; 0 where nothing can close: a tube's star."""
+        if not self.columns or self.reference is None:
+            return 0
+        if self.order == CHAIN:
+            return len(self.columns) + 1
+        return 0 if self.instrument.way == "water" else 1
 
 
 class Taped(Struct, frozen=True):

@@ -38,7 +38,7 @@ def _taped(desk: MarksDesk) -> tuple[float, str]:
 
 def _proved(desk: MarksDesk) -> tuple[float, str]:
     result = desk.result
-    if result.book.order != CHAIN:
+    if not result.book.steps_back:
         return 1.0 if result.book.columns else 0.0, ""
     return 1.0 if result.accepted else 0.5 if result.accepted is False else 0.0, ""
 
@@ -86,8 +86,8 @@ STAGES: tuple[Stage[MarksDesk], ...] = (
     Stage(
         "Proof",
         (
-            "Proof: a chain is carried back to its first mark.",
-            "Within 2·u·√n it is spread over the steps; over it nothing is spread.",
+            "Proof: back to the first mark.",
+            "A chain is carried back to it: within 2·u·√n that is spread over the steps. A star by level looks at it once more: within 2·u the line stayed.",
         ),
         _proved,
         lambda desk: [ClosingSheet(desk), VisitsSheet(desk)],
@@ -125,13 +125,25 @@ def _closing(desk: MarksDesk, stage: str) -> Next | None:
     book = desk.result.book
     if desk.result.accepted is False and book.reference is not None:
         out = show_move(desk.result.misclosure, book.style)
+        if book.order != CHAIN:
+            return Next(
+                "Next: carry them again",
+                f"out by {out}: set up again, begin at {book.reference.name}",
+                "closing",
+            )
         return Next(
             "Next: carry it again",
             f"out by {out}: from the last mark you trust, back to {book.reference.name}",
             "closing",
         )
-    if book.order != CHAIN or desk.result.accepted is not None or book.reference is None:
+    if not book.steps_back or desk.result.accepted is not None or book.reference is None:
         return None
+    if book.order != CHAIN:
+        return Next(
+            f"Next: look at {book.reference.name} again",
+            "before the level is moved: it tells whether the line stayed",
+            "closing",
+        )
     return Next("Next: close the chain", f"carry it back to {book.reference.name}", "closing")
 
 

@@ -18,9 +18,12 @@ def marks_state(result: MarksResult) -> State:
         return State("todo", "no columns yet")
     taped = len(result.slabs)
     if result.accepted is False:
-        return State("out", f"chain out by {show_move(result.misclosure, result.book.style)}")
+        what = "chain" if result.book.order == CHAIN else "closing look"
+        return State("out", f"{what} out by {show_move(result.misclosure, result.book.style)}")
     if result.book.order == CHAIN and result.accepted is None:
         return State("open", f"{n} carried · chain open")
+    if taped == n and result.book.steps_back and result.accepted is None:
+        return State("open", f"{n} taped · no closing look yet")
     return State("in" if taped == n else "open", f"{taped} of {n} taped")
 
 
@@ -87,6 +90,8 @@ def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
                     "See it",
                 )
             )
+    if b.order != CHAIN and b.steps_back:
+        out.append(_closing_look(result))
     cuts = [c for c in result.carried if c.cut is not None]
     if cuts:
         high, low = (
@@ -135,6 +140,44 @@ def marks_findings(result: MarksResult, stage: str = "") -> list[Finding]:
             )
         )
     return out
+
+
+def _closing_look(result: MarksResult) -> Finding:
+    """What the last look at a star's first mark says."""
+    b, style = result.book, result.book.style
+    assert b.reference is not None
+    why = Working(
+        "Closing look",
+        "w = first mark as it is seen at the end − its height;  allowed = 2·u",
+        f"allowed = 2·{b.style.amount(b.u_step, 2)} = {show_amount(result.allowed, b.style)}",
+        (),
+        "Two looks at one mark, as one carrying is. Nothing is spread: it tells only whether the line stayed.",
+    )
+    allowed = f"{show_amount(result.allowed, style)} allowed"
+    if result.accepted is None:
+        return Finding(
+            "open",
+            f"Look at {b.reference.name} once more before leaving",
+            "Only then is it known that the level stood still while the marks were carried.",
+            why,
+            "closing",
+            "Book the closing look",
+        )
+    if result.accepted:
+        return Finding(
+            "in",
+            f"The line stayed: {b.reference.name} found {show_move(result.misclosure, style)}; {allowed}",
+            "Nothing is spread.",
+            why,
+        )
+    return Finding(
+        "out",
+        f"{b.reference.name} found {show_move(result.misclosure, style)} at the end; {allowed}",
+        "The level moved while the marks were carried, and nobody knows when. Set it up again and carry them again; compare each with the mark that is there.",
+        why,
+        "closing",
+        "See it",
+    )
 
 
 def marks_uses(result: MarksResult) -> list[Use]:

@@ -30,9 +30,9 @@ class MarksResult(Struct, frozen=True):
     carried : list of Carried
         Of each column, spread where the chain is closed.
     misclosure, allowed : float
-        Of the chain [m]; nan while it is open.
+        Of the chain, or of a star's last look at its first mark [m]; nan while it is open.
     accepted : bool or None
-        None while open; a star is judged by nothing but a second carrying.
+        None while open, or where nothing closes it: a tube's star.
     steps : list of CarryStep
         The planner's order for the tube; empty while places or reach are missing.
     out_of_reach : list of str
@@ -82,7 +82,8 @@ class MarksResult(Struct, frozen=True):
         assert b.reference is not None
         offset = 0.0 if is_missing(row.value("offset")) else row.value("offset")
         k, n = i + 1, len(self.carried) + 1
-        spread = f" − ({show_move(self.misclosure, style)})·{k}/{n}" if self.accepted else ""
+        closed = self.accepted and b.order == CHAIN
+        spread = f" − ({show_move(self.misclosure, style)})·{k}/{n}" if closed else ""
         parts = [
             f"mark = {show_length(b.reference.height, style)} + {show_length(offset, style)}{spread} = {show_length(column.mark, style)}"
         ]
@@ -101,7 +102,7 @@ class MarksResult(Struct, frozen=True):
         depth = next((step.depth for step in self.steps if step.to == column.name), 1)
         how = (
             f"a chain closed and spread, √({k}·{n - k}/{n}) steps"
-            if self.accepted
+            if closed
             else f"√{k} steps of a chain"
             if b.order == CHAIN
             else "one step of a star"
@@ -110,7 +111,7 @@ class MarksResult(Struct, frozen=True):
         )
         return Working(
             f"Marks and measures of {column.name}",
-            f"mark = reference + offset{' − misclosure·k/n' if self.accepted else ''};  slab = mark − tape down;  up = design − mark;  cut = tape up − up",
+            f"mark = reference + offset{' − misclosure·k/n' if closed else ''};  slab = mark − tape down;  up = design − mark;  cut = tape up − up",
             ";  ".join(parts),
             (f"{b.reference.name}: {b.reference.source}", f"u = {show_amount(column.u, style, 2)}: {how}"),
             "Cut where it is too high, make up where it is too low.",
@@ -137,12 +138,13 @@ def work_out_marks(book: MarksBook) -> MarksResult:
     ]
     carried = carry(book.reference.height, columns, book.u_step, book.order)
     n = len(carried) + 1
-    allowed = 2 * book.u_step * math.sqrt(n)
+    # Two looks of a level at one mark differ by as much as one carrying, which is two looks.
+    allowed = 2 * book.u_step * math.sqrt(book.steps_back)
     misclosure, accepted = math.nan, None
-    if book.order == CHAIN and not is_missing(book.closed) and carried:
+    if book.steps_back and not is_missing(book.closed):
         misclosure = book.closed
         accepted = at_most(abs(misclosure), allowed)
-        if accepted:
+        if accepted and book.order == CHAIN:
             carried = [_spread(c, k, n, misclosure, book.u_step) for k, c in enumerate(carried, 1)]
     steps, beyond = _planned(book)
     if book.order != CHAIN:

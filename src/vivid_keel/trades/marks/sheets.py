@@ -278,7 +278,7 @@ class MeasuresSheet(OfColumns):
 
 
 class ClosingSheet(Sheet):
-    """The chain carried back to its first mark."""
+    """The chain carried back to its first mark, or a star's last look at it."""
 
     name = "Closing"
     columns = (Column("", 34), Column("What", 330), Column("", 140, True), Column("", 0))
@@ -289,14 +289,14 @@ class ClosingSheet(Sheet):
 
     @property
     def count(self) -> int:
-        return 3 if self.book.order == CHAIN else 1
+        return 3 if self.book.steps_back else 1
 
     def first(self) -> Place:
-        return (0, 2 if self.book.order == CHAIN else 1)
+        return (0, 2 if self.book.steps_back else 1)
 
     def cell(self, row: int, column: int) -> Cell:
         b, r = self.book, self.result
-        if b.order != CHAIN:
+        if not b.steps_back:
             return Cell(
                 ("", "a star", "", "nothing closes it: carry to one column twice to see how well it holds")[
                     column
@@ -307,7 +307,11 @@ class ClosingSheet(Sheet):
             text = "" if is_missing(b.closed) else show_move(b.closed, b.style)
             return (
                 Cell(sign="todo" if r.accepted is None else "in" if r.accepted else "out"),
-                Cell("first mark, as the last step finds it"),
+                Cell(
+                    "first mark, as the last step finds it"
+                    if b.order == CHAIN
+                    else "first mark, looked at again at the end"
+                ),
                 Cell(text, bold=True, editable=True, hint="" if text else b.style.small),
                 Cell("from the carried line, up +", ink="muted"),
             )[column]
@@ -315,15 +319,19 @@ class ClosingSheet(Sheet):
             return Cell(
                 (
                     "",
-                    "allowed, 2·u·√n",
+                    "allowed, 2·u·√n" if b.order == CHAIN else "allowed, 2·u",
                     f"± {show_amount(r.allowed, b.style)}",
-                    f"{len(r.carried) + 1} steps with the one back",
+                    f"{len(r.carried) + 1} steps with the one back"
+                    if b.order == CHAIN
+                    else "two looks, as one carrying is",
                 )[column],
                 ink="muted" if column == 3 else "ink",
             )
         said = (
             "not closed yet"
             if r.accepted is None
+            else _of_a_star(r.accepted)
+            if b.order != CHAIN
             else "spread over the steps"
             if r.accepted
             else "not spread: carry it again"
@@ -342,3 +350,7 @@ class ClosingSheet(Sheet):
                 f"{length.value:g} m is no closing; it is a few millimetres from the carried line to the mark",
             )
         return Taken([Draft(self.desk.work, "closed", {"found": as_read(length)})], (0, 2))
+
+
+def _of_a_star(stayed: bool) -> str:
+    return "the line stayed; nothing is spread" if stayed else "the level moved: carry them again"

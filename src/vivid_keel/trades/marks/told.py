@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.told import Tables, Told, told_rows
+from vivid_keel.trades.marks.carry import CHAIN
 from vivid_keel.trades.marks.result import MarksResult
 
 
@@ -28,7 +29,7 @@ def _told(result: MarksResult) -> Iterator[Told]:
         ):
             yield Told(one.name, quantity, math.nan if value is None else value, "m", U, formula)
     yield Told(
-        "chain",
+        "chain" if result.book.order == CHAIN else "star",
         "misclosure",
         result.misclosure,
         "m",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from vivid_keel.core.kinds import Finding, State
 from vivid_keel.core.quantities import is_missing, show_amount, show_number
-from vivid_keel.core.record.stood import ONCE, STEADY, Movement
+from vivid_keel.core.record.stood import ONCE, Movement
 from vivid_keel.core.record.visits import CROSSES, HORIZON
 from vivid_keel.core.working import Working
 from vivid_keel.trades.years.book import ASIDE
@@ -130,11 +130,11 @@ def _movement(one: Movement, result: YearsResult) -> Finding:
             action="benchmarks",
             action_label="See it",
         )
-    how = "all along" if one.how == STEADY else f"since {name}"
+    how, once = result.when(one), result.once(one)
     return Finding(
         "out",
-        f"{one.name} moved: {size}",
-        f"{how[:1].upper()}{how[1:]}, against the other benchmarks. It carries the datum no more; what was reduced from it since then is wrong by as much.",
+        f"{one.name} moved{', or was misread' if once else ''}: {size}",
+        f"{how[:1].upper()}{how[1:]}, against the other benchmarks. {'One reading alone tells it: read it again. ' if once else ''}It carries the datum no more; what was reduced from it since then is wrong by as much.",
         action="benchmarks",
         action_label="See it",
     )

@@ -10,7 +10,6 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.problems.fields import Fields, Solved
 from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.stood import Part, lay_together
-from vivid_keel.core.record.visits import rate_of
 
 UNLIKE = 1e6
 """No levelling is so many times as sure as another [1]."""
@@ -78,7 +77,7 @@ def years(f: Fields) -> Solved:
             continue
         change[name], u_change[name] = series.change(0, len(series.occasions) - 1)
         at = np.array([times[k] for k in series.occasions])
-        speed = rate_of(at, series.heights, series.covariance)
+        speed = series.rate(at)
         if not is_missing(speed[0]):
             rate[name], u_rate[name] = speed
     return {

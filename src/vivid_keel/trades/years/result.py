@@ -16,8 +16,8 @@ from vivid_keel.core.booking.network.free import FreePiece, free_pieces
 from vivid_keel.core.quantities import is_missing, show_amount, show_length
 from vivid_keel.core.record.epochs import verdict_of
 from vivid_keel.core.record.lending import is_change_point
-from vivid_keel.core.record.stood import Frame, Part, Series, lay_together
-from vivid_keel.core.record.visits import Drift, drift, rate_of, slope_weights
+from vivid_keel.core.record.stood import ONCE, STEADY, STEP, Frame, Movement, Part, Series, lay_together
+from vivid_keel.core.record.visits import Drift, drift, slope_weights
 from vivid_keel.core.working import Working
 from vivid_keel.trades.years.book import ASIDE, BENCHMARK, Levelling, YearsBook
 
@@ -174,6 +174,20 @@ class YearsResult(Struct, frozen=True, dict=True):
         carry = [mark for mark in self.benchmarks if mark in names] if self.tied else self.names
         return lay_together(parts, carry, self.times, search=self.tied)
 
+    def when(self, moved: Movement) -> str:
+        """Between which looks a benchmark moved; at one of them only, or all along."""
+        now = self.occasions[moved.occasion].name
+        if moved.how == ONCE:
+            return f"in {now}"
+        if moved.how == STEADY:
+            return "all along"
+        before, _ = self.frame.series(moved.name).looks_about(moved.occasion)
+        return f"since {now}" if before < 0 else f"between {self.occasions[before].name} and {now}"
+
+    def once(self, moved: Movement) -> bool:
+        """Whether one reading alone tells that it moved: the last of it."""
+        return moved.how == STEP and self.frame.series(moved.name).looks_about(moved.occasion)[1] < 2
+
     @cached_property
     def marks(self) -> list[MarkOver]:
         """What every mark did that hangs on the common datum on more than one occasion."""
@@ -185,15 +199,10 @@ class YearsResult(Struct, frozen=True, dict=True):
                 continue
             last = len(series.occasions) - 1
             change, u = series.change(0, last)
-            u += series.doubt(0, last) / 2  # a bound comes on top of U, not into its root
             lately, u_lately = series.change(last - 1, last)
-            u_lately += series.doubt(last - 1, last) / 2
             at = np.array([self.times[k] for k in series.occasions])
             tolerance = math.inf if is_missing(allowed) else allowed
-            weights, rate = (
-                slope_weights(at, series.covariance),
-                rate_of(at, series.heights, series.covariance),
-            )
+            weights, rate = slope_weights(at, series.covariance), series.rate(at)
             ends = np.zeros(last + 1)
             ends[[0, -1]] = -1.0, 1.0
             together = 0.0 if weights is None else float(ends @ series.covariance @ weights)
@@ -201,7 +210,7 @@ class YearsResult(Struct, frozen=True, dict=True):
                 name,
                 lately,
                 u_lately,
-                (rate[0], rate[1] + series.doubt(0, last) / 2 / max(float(np.ptp(at)), 1e-9)),
+                rate,
                 change,
                 tolerance,
                 u,

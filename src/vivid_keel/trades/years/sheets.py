@@ -277,10 +277,16 @@ class BenchmarksSheet(Sheet):
         if moved is None:
             return Cell("stood" if frame.freedom > 0 else "is taken to have stood; nothing checks it")
         by = f"{style.amount(moved.by, signed=True)} ± {style.amount(2 * moved.u, up=True)} {style.small}"
-        when = result.occasions[moved.occasion].name
+        when = result.when(moved)
         if moved.rivals:
             return Cell("moved, or another did: it can't be told")
-        return Cell(f"was read {by} off in {when}" if moved.how == ONCE else f"moved by {by} since {when}")
+        return Cell(
+            f"was read {by} off {when}"
+            if moved.how == ONCE
+            else f"moved by {by}, or was misread, {when}"
+            if result.once(moved)
+            else f"moved by {by} {when}"
+        )
 
     def picked(self, row: int) -> int:
         names = [one.name for one in self.desk.result.marks]
