@@ -309,3 +309,22 @@ def test_ways_that_grow_sight_by_sight_are_those_of_the_whole_book(seed):
         told = ways_of(lay_out(*(list(part) for part in zip(*sights[:n], strict=True)), whole.listed))
         for name in ("row", "first", "top", "begun", "leaves"):
             assert np.array_equal(getattr(mine, name), getattr(told, name)), (n, name)
+
+
+def test_a_leg_levelled_again_to_a_change_point_is_settled_before_the_run_goes_on(tmp_path):
+    job = Job()
+    run = job.run()
+    job.known(run, "BM", "10")
+    legs = [
+        ("BM", "1.503", "CP 1", "1.304"),
+        ("CP 1", "1.402", "BM", "1.701"),
+        ("BM", "1.450", "CP 1", "1.151"),
+    ]
+    for start, back, end, fore in legs:
+        job.put(Draft(run, "setup", {}))
+        job.sight(run, "BS", start, back)
+        job.sight(run, "FS", end, fore)
+    shown = on_desk(tmp_path, job, run)
+    with shown.file:
+        assert shown.next("Readings").title == "Next: which way counts?"
+        assert shown.next("Readings").text.startswith("BM to CP 1")

@@ -270,8 +270,8 @@ def _to_row(desk: RunDesk, rest: str) -> Goto:
 STEPS: tuple[NextStep[RunDesk], ...] = (
     NextStep("known", leads("Set-up"), _known),
     NextStep("row", _to_row, _trouble),
-    NextStep("new-sight", lambda desk, rest: Goto("Readings", 0, _book(desk)[0].first()), _sight),
     NextStep("met", _to_met, _met),
+    NextStep("new-sight", lambda desk, rest: Goto("Readings", 0, _book(desk)[0].first()), _sight),
     NextStep("level", _to_level),
     NextStep("slips", leads("Proof", 2, (0, 1), 1), _slip),
     NextStep("record", leads("Record"), _report),
