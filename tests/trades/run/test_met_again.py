@@ -327,4 +327,4 @@ def test_a_leg_levelled_again_to_a_change_point_is_settled_before_the_run_goes_o
     shown = on_desk(tmp_path, job, run)
     with shown.file:
         assert shown.next("Readings").title == "Next: which way counts?"
-        assert shown.next("Readings").text.startswith("BM to CP 1")
+        assert shown.next("Readings").text.startswith("CP 1 to CP 2")
