@@ -317,11 +317,12 @@ def test_a_leg_levelled_again_to_a_change_point_is_settled_before_the_run_goes_o
     job.known(run, "BM", "10")
     legs = [
         ("BM", "1.503", "CP 1", "1.304"),
-        ("CP 1", "1.402", "BM", "1.701"),
-        ("BM", "1.450", "CP 1", "1.151"),
+        ("CP 1", "1.402", "CP 2", "1.301"),
+        ("CP 2", "1.500", "BM", "1.700"),
     ]
-    for start, back, end, fore in legs:
-        job.put(Draft(run, "setup", {}))
+    for start, back, end, fore in [*legs, ("CP 1", "1.450", "CP 2", "1.449")]:
+        if start != "BM":
+            job.put(Draft(run, "setup", {}))
         job.sight(run, "BS", start, back)
         job.sight(run, "FS", end, fore)
     shown = on_desk(tmp_path, job, run)
