@@ -25,6 +25,7 @@ from vivid_keel.exchange.job_json import row_of
 from vivid_keel.files import JobFile, KitFile
 from vivid_keel.places import file_name
 from vivid_keel.trades.registry import desk_for, trade
+from vivid_keel.whole import whole_folder
 
 SUFFIX = ".archive"
 SUMS = "SHA256SUMS"
@@ -54,21 +55,14 @@ def write_archive(
         raise KeelError(
             "file-exists", f"{folder} is there already, and an archive is never overwritten", str(folder)
         )
-    aside = folder.with_name(f".{folder.name}.part")
     try:
-        shutil.rmtree(aside, ignore_errors=True)
-        aside.mkdir(parents=True)
-        if not _fill(file, aside, kit, carry_on):
-            shutil.rmtree(aside, ignore_errors=True)
-            return None
-        _write_sums(aside)
-        os.rename(aside, folder)
+        with whole_folder(folder) as aside:
+            if not _fill(file, aside, kit, carry_on):
+                shutil.rmtree(aside)
+                return None
+            _write_sums(aside)
     except OSError as error:
-        shutil.rmtree(aside, ignore_errors=True)
         raise KeelError("not-written", f"{folder} can't be written: {error.strerror}", str(folder)) from None
-    except BaseException:
-        shutil.rmtree(aside, ignore_errors=True)
-        raise
     return folder
 
 

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtCore import QBuffer, QIODevice, QRectF, QSize
 from PyQt6.QtGui import QPainter
 from PyQt6.QtSvg import QSvgGenerator
 
@@ -13,6 +12,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.painter import load_fonts, paint
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.palette import PRINT
+from vivid_keel.whole import write_whole
 
 
 def write_svg(picture: Picture, path: Path, title: str) -> None:
@@ -24,18 +24,18 @@ def write_svg(picture: Picture, path: Path, title: str) -> None:
         `not-written` when the file can't be made.
     """
     load_fonts()
-    aside = path.with_name(f".{path.name}.part")
+    into = QBuffer()
+    into.open(QIODevice.OpenModeFlag.WriteOnly)
     made = QSvgGenerator()
-    made.setFileName(str(aside))
+    made.setOutputDevice(into)
     made.setSize(QSize(round(picture.width), round(picture.height)))
     made.setViewBox(QRectF(0, 0, picture.width, picture.height))
     made.setTitle(title)
     made.setDescription(picture.caption)
     painter = QPainter()
-    if not painter.begin(made):
-        raise KeelError(
-            "not-written", f"{path} can't be written; choose a folder that may be written to", str(path)
-        )
-    paint(painter, picture.items, PRINT)
-    painter.end()
-    os.replace(aside, path)
+    begun = painter.begin(made)
+    if begun:
+        paint(painter, picture.items, PRINT)
+    if not (begun and painter.end()):
+        raise KeelError("not-written", f"{path} can't be drawn", str(path))
+    write_whole(path, into.data().data())

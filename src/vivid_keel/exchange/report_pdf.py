@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QMarginsF
+from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF
 from PyQt6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.exchange.painter import load_fonts, paint
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.palette import PRINT
+from vivid_keel.whole import write_whole
+
+TRAILER = b"%%EOF"
+"""What a PDF ends in."""
 
 
 def write_pdf(
@@ -28,12 +31,9 @@ def write_pdf(
         `not-written` when the file can't be made.
     """
     load_fonts()
-    aside = path.with_name(f".{path.name}.part")
-    try:
-        aside.touch()
-    except OSError as error:
-        raise KeelError("not-written", f"{path} can't be written: {error.strerror}", str(path)) from None
-    writer = QPdfWriter(str(aside))
+    into = QBuffer()
+    into.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(into)
     writer.setPdfVersion(QPdfWriter.PdfVersion.PdfVersion_A1b)
     writer.setResolution(72 * 4)
     writer.setPageLayout(
@@ -45,9 +45,7 @@ def write_pdf(
     writer.setCreator("Vivid Keel")
     painter = QPainter()
     if not painter.begin(writer):
-        raise KeelError(
-            "not-written", f"{path} can't be written; choose a folder that may be written to", str(path)
-        )
+        raise KeelError("not-written", f"{path} can't be drawn", str(path))
     stopped = False
     try:
         for number, page in enumerate(pages):
@@ -60,12 +58,11 @@ def write_pdf(
             painter.scale(writer.logicalDpiX() / 72, writer.logicalDpiY() / 72)
             paint(painter, page.items, PRINT)
     finally:
-        painter.end()
+        ended = painter.end()
     if stopped:
-        aside.unlink(missing_ok=True)
         return False
-    try:
-        os.replace(aside, path)
-    except OSError as error:
-        raise KeelError("not-written", f"{path} can't be written: {error.strerror}", str(path)) from None
+    made = into.data().data()
+    if not ended or TRAILER not in made[-len(TRAILER) - 2 :]:
+        raise KeelError("not-written", f"{path} can't be drawn to its end", str(path))
+    write_whole(path, made)
     return True

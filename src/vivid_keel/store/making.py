@@ -12,10 +12,8 @@ from pathlib import Path
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.store.door import connect
-from vivid_keel.store.migrations import Migration, migrate, sync_folder
-
-SHORT = 200
-"""A name that is made aside is cut to so many bytes: the file system would refuse a longer one."""
+from vivid_keel.store.migrations import Migration, migrate
+from vivid_keel.whole import NEW, aside_of, sync_folder
 
 
 def _exists(path: Path) -> KeelError:
@@ -33,8 +31,7 @@ def made_aside(path: Path, migrations: Sequence[Migration], time: str) -> Iterat
     """
     if os.path.lexists(path):
         raise _exists(path)
-    short = path.name.encode()[:SHORT].decode(errors="ignore")
-    aside = path.with_name(f".{short}.keel-new")
+    aside = aside_of(path, NEW)
     own = -1
     try:
         own = os.open(aside, os.O_CREAT | os.O_RDWR | os.O_NOFOLLOW | os.O_NONBLOCK, 0o600)

@@ -12,6 +12,7 @@ from urllib.parse import quote
 from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.whole import sync_folder
 
 APPLICATION_ID = 0x564B4A42
 """Marks a SQLite file as a Vivid Keel job ("VKJB")."""
@@ -191,12 +192,3 @@ def _keep(path: Path) -> Path:
         raise
     sync_folder(path.parent)
     return kept
-
-
-def sync_folder(folder: Path) -> None:
-    """Put a folder's own list of files on the disk."""
-    descriptor = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
-    try:
-        os.fsync(descriptor)
-    finally:
-        os.close(descriptor)

@@ -18,6 +18,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.places import file_name
 from vivid_keel.ui.bringing import Bringing, free_path
 from vivid_keel.ui.host import Host
+from vivid_keel.whole import whole
 
 if TYPE_CHECKING:
     from vivid_keel.desk.base import Desk
@@ -330,7 +331,8 @@ class Errands(Bringing):
         name = self._marked(name)
         path = self._path(name)
         try:
-            write(path)
+            with whole(path) as aside:
+                write(aside)
         except OSError as error:
             self.window.say(f"{path} can't be written: {error.strerror}.")
         except KeelError as error:

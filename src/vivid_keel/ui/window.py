@@ -28,6 +28,7 @@ from vivid_keel.ui.keys import add_actions
 from vivid_keel.ui.kit_room import LISTEN, KitWindow
 from vivid_keel.ui.pages import NewJobPage, NewWorkPage
 from vivid_keel.ui.recent import recent_jobs, remember
+from vivid_keel.whole import clear_leftovers
 
 if TYPE_CHECKING:
     from vivid_keel.core.record.search import Hit
@@ -352,6 +353,7 @@ class Window(KitWindow):
         self._let_go()
         self.file = self.job = file
         remember(file.path)
+        clear_leftovers(file.path.parent)
         self.setWindowTitle(f"{file.journal.name_of(0)} — Vivid Keel")
         works = at_hand(file.journal) or file.journal.works()
         if works:
