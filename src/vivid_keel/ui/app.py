@@ -48,7 +48,7 @@ def run(command: str, words: list[str]) -> int:
     if code == AGAIN:  # in another size of type, which is settled before the first window
         at = [str(window.reopen)] if window.reopen is not None else []
         os.environ.pop("QT_SCALE_FACTOR", None)
-        os.execv(sys.executable, [sys.executable, "-m", "vivid_keel", "app", *at])
+        os.execv(sys.executable, [sys.executable, "-P", "-m", "vivid_keel", "app", *at])
     return code
 
 

@@ -38,6 +38,7 @@ class Errands(Bringing):
         self._offered: list[QAction] = []
         self._archiving: QProcess | None = None
         self._ended: QProcess | None = None
+        self._closing = False
 
     def choose_job(self) -> None:
         path = self._choose("Open a job", "Jobs (*.keel);;All files (*)")
@@ -308,13 +309,17 @@ class Errands(Bringing):
         made = self._archiving = QProcess()
         made.finished.connect(lambda code: self._archived(code, folder))
         made.errorOccurred.connect(lambda _: self._archived(-1, folder))
-        made.start(sys.executable, ["-m", "vivid_keel", "archive", str(job.path), str(folder)])
+        made.start(sys.executable, ["-P", "-m", "vivid_keel", "archive", str(job.path), str(folder)])
         window.say(f"Writing {folder.name}; you can go on meanwhile.")
 
     def _archived(self, code: int, folder: Path) -> None:
         made, self._archiving = self._archiving, None
         if made is None:
             return
+        if self._closing and code == 0:
+            self.window.close()
+            return
+        self._closing = False
         self._ended = made  # kept till the next: here it is still saying that it ended
         if code == 0:
             self.window.say(f"Written: {folder}")
@@ -325,6 +330,22 @@ class Errands(Bringing):
         except (IndexError, ValueError, KeyError, TypeError):
             why = said[-1] if said else made.errorString()
         self.window.say(f"{folder.name} was not written: {why}")
+
+    def keeps_open(self) -> bool:
+        """Whether the window is to stay till an archive is written, then to close by itself; asked again, the archive is stopped."""
+        made = self._archiving
+        if made is None:
+            return False
+        if self._closing:
+            self._archiving = None
+            made.kill()
+            made.waitForFinished()
+            return False
+        self._closing = True
+        self.window.say(
+            "The archive is still being written; the window closes when it is done. Close it again to stop that: nothing of it is kept."
+        )
+        return True
 
     def write_file(self, name: str, write: Callable[[Path], object]) -> None:
         """Write a file beside the one in hand, and say so."""

@@ -373,6 +373,11 @@ class Window(KitWindow):
             )
 
     def closeEvent(self, a0: QCloseEvent | None) -> None:
+        if a0 is not None and self.errands.keeps_open():
+            a0.ignore()
+            return
+        if self.job is not None:
+            clear_leftovers(self.job.path.parent)
         self._let_go()
         self.errands.clear_demos()
         super().closeEvent(a0)

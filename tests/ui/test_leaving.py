@@ -1,0 +1,69 @@
+"""Leaving while something is still being written; and that no program of the folder one stands in is run."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from tests.mill import mill
+
+ROOT = Path(__file__).parents[2]
+PLANTED = "import pathlib; pathlib.Path(__file__).with_name('was-run').touch()\n"
+
+
+@pytest.fixture
+def archiving(window, tmp_path, monkeypatch):
+    """A window that has just begun to write the archive of its job, in a folder where a module lies in wait."""
+    for name in ("platformdirs", "json", "vivid_keel"):
+        (tmp_path / f"{name}.py").write_text(PLANTED)
+    monkeypatch.chdir(tmp_path)
+    window.take(mill(tmp_path / "mill.keel"))
+    window.errands.write_archive()
+    return window
+
+
+def kept(folder):
+    return [name for name in os.listdir(folder) if "archive" in name or name.startswith(".")]
+
+
+def test_a_window_closed_while_an_archive_is_written_stays_till_it_is(archiving, qtbot, tmp_path):
+    """It was lost without a word."""
+    archiving.close()
+    assert archiving.isVisible()
+    assert "closes when it is done" in archiving.notice.text()
+    qtbot.waitUntil(lambda: not archiving.isVisible(), timeout=60_000)
+    (folder,) = kept(tmp_path)
+    assert (tmp_path / folder / "SHA256SUMS").exists()
+    assert not (tmp_path / "was-run").exists()  # what the folder holds isn't the program's
+
+
+def test_closed_twice_it_is_stopped_and_nothing_of_it_is_kept(archiving, qtbot, tmp_path):
+    archiving.close()
+    archiving.close()
+    assert not archiving.isVisible()
+    assert kept(tmp_path) == []
+
+
+def test_the_launcher_runs_nothing_of_the_folder_one_stands_in(tmp_path):
+    for name in ("platformdirs", "msgspec", "vivid_keel"):
+        (tmp_path / f"{name}.py").write_text(PLANTED)
+    done = subprocess.run(
+        [ROOT / "run", "--version"], cwd=tmp_path, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    assert not (tmp_path / "was-run").exists()
+
+
+def test_every_start_of_the_program_leaves_that_folder_out():
+    """`-P`: a law over all that start it by its name."""
+    lines = [
+        line
+        for path in (ROOT / "run", ROOT / "packaging/build-deb", *(ROOT / "src").rglob("*.py"))
+        for line in path.read_text().splitlines()
+        if "-m vivid_keel" in line or '"-m", "vivid_keel"' in line
+    ]
+    assert len(lines) >= 5
+    assert all("-P -m" in line or '"-P", "-m"' in line for line in lines)
