@@ -8,7 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from tests.mill import mill
+from vivid_keel.core.record.entries import Draft
+from vivid_keel.files import JobFile
 
 ROOT = Path(__file__).parents[2]
 PLANTED = "import pathlib; pathlib.Path(__file__).with_name('was-run').touch()\n"
@@ -20,7 +21,9 @@ def archiving(window, tmp_path, monkeypatch):
     for name in ("platformdirs", "json", "vivid_keel"):
         (tmp_path / f"{name}.py").write_text(PLANTED)
     monkeypatch.chdir(tmp_path)
-    window.take(mill(tmp_path / "mill.keel"))
+    job = JobFile.create(tmp_path / "mill.keel", "Osier Mill", "Ada")
+    job.record([Draft(0, "work", {"name": "Yard", "type": "run", "unit": "m"})])
+    window.take(job)
     window.errands.write_archive()
     return window
 
