@@ -38,6 +38,16 @@ def test_numbers_and_plain_words_stay_as_they_are(cell):
     assert harmless(cell) == cell
 
 
+@pytest.mark.parametrize("separator", [",", ";", "\t", "|"])
+@pytest.mark.parametrize("cell", ["  =1+1", "sill;=1+1", "sill\t =1+1", "a|-b;@c", "\u00a0=1+1"])
+def test_it_holds_for_whoever_parts_the_lines_at_something_else(cell, separator):
+    """A blank before `=` got past it."""
+    (line,) = written([["x", cell, "y"]]).splitlines()
+    for piece in line.split(separator):
+        assert piece.strip(' "\u00a0')[:1] not in tuple("=+-@"), line
+    assert parted(line, ",") == ["x", cell, "y"]
+
+
 def test_a_book_with_such_marks_goes_out_and_comes_in_again():
     book = Book("run")
     book.known("=BM", "50")

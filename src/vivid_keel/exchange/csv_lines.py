@@ -11,20 +11,25 @@ import io
 import re
 from collections.abc import Iterable, Iterator
 
-_RUN = re.compile(r"'*[=+\-@\t\r]")
+_RUN = re.compile(r"['\s]*[=+\-@]|'*[\t\r]")
 """What a spreadsheet takes for a formula and runs."""
+_RUN_INSIDE = re.compile(r"([;\t|])(?=['\s]*[=+\-@])")
+"""What one would run that parts the lines at something else."""
+_GUARDED_INSIDE = re.compile(r"([;\t|])'(?=['\s]*[=+\-@])")
 _NUMBER = re.compile(r"[+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?")
 
 
 def harmless(cell: object) -> object:
     """Return a cell as it is written: a text that a spreadsheet would run stands behind an apostrophe; `parted` takes it off."""
-    if isinstance(cell, str) and _RUN.match(cell) and not _NUMBER.fullmatch(cell):
-        return f"'{cell}"
-    return cell
+    if not isinstance(cell, str) or _NUMBER.fullmatch(cell.strip()):
+        return cell
+    cell = _RUN_INSIDE.sub(r"\1'", cell)
+    return f"'{cell}" if _RUN.match(cell) else cell
 
 
 def _as_it_was(cell: str) -> str:
-    return cell[1:] if cell[:1] == "'" and _RUN.match(cell) else cell
+    own = cell[1:] if cell[:1] == "'" and _RUN.match(cell) else cell
+    return _GUARDED_INSIDE.sub(r"\1", own)
 
 
 def written(rows: Iterable[Iterable[object]]) -> str:

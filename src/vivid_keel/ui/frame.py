@@ -6,7 +6,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMenu,
     QPushButton,
@@ -91,9 +90,7 @@ class Frame(QMainWindow):
         outer.setSpacing(6)
         self.strip = StageStrip()
         outer.addWidget(self.strip)
-        self.notice = QLabel()
-        self.notice.setProperty("role", "notice")
-        self.notice.setWordWrap(True)
+        self.notice = label("", "notice")
         self.notice.hide()
         self.stop_button = QPushButton("Stop")
         self.stop_button.setToolTip("Stop what is being worked out (Ctrl+Backspace)")

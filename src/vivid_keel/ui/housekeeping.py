@@ -153,7 +153,7 @@ class Housekeeping:
         comma = desk.comma or str
         clipboard.setText(
             "\n".join(
-                "\t".join(" ".join(str(harmless(comma(text))).split()) for text in line) for line in lines
+                "\t".join(str(harmless(" ".join(comma(text).split()))) for text in line) for line in lines
             )
         )
         left = sheet.count - (len(lines) - 1)

@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QScrollArea,
@@ -234,9 +233,7 @@ class NewJobPage(QWidget):
         box.addLayout(form)
         self._where = label("", "muted")
         box.addWidget(self._where)
-        self.reason = QLabel()
-        self.reason.setProperty("role", "wrong")
-        self.reason.setWordWrap(True)
+        self.reason = label("", "wrong")
         self.reason.hide()
         box.addWidget(self.reason)
         row = QHBoxLayout()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
@@ -50,6 +52,11 @@ def label(text: str, role: str = "") -> QLabel:
     if role:
         made.setProperty("role", role)
     return made
+
+
+def plain(text: str) -> str:
+    """Return a tooltip that is shown as it is: a name from a file is no markup, and fetches no picture."""
+    return f"<qt>{escape(text)}</qt>" if "<" in text else text
 
 
 def press(text: str) -> QPushButton:

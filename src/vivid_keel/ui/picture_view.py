@@ -14,6 +14,7 @@ from vivid_keel.figures.display import Drag, Picture
 from vivid_keel.figures.measure import wrapped
 from vivid_keel.trouble import note
 from vivid_keel.ui.painting import painting
+from vivid_keel.ui.pane import plain
 from vivid_keel.ui.theme import theme
 
 TIP = 0.0005
@@ -132,7 +133,7 @@ class PictureView(QLabel):
         else:
             self.setCursor(Qt.CursorShape.PointingHandCursor if hit else Qt.CursorShape.ArrowCursor)
         if hit and hit.tip:
-            QToolTip.showText(event.globalPosition().toPoint(), hit.tip, self)
+            QToolTip.showText(event.globalPosition().toPoint(), plain(hit.tip), self)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

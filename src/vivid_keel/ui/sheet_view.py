@@ -82,6 +82,7 @@ class SheetView(QTableView):
         self._opened = ""
         self._at: Place = (0, 0)
         self._reason = QLabel(self.viewport())
+        self._reason.setTextFormat(Qt.TextFormat.PlainText)
         self._reason.setProperty("role", "wrong")
         self._reason.setWordWrap(True)
         self._reason.hide()

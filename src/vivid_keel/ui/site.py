@@ -68,6 +68,7 @@ class SiteMode(QWidget):
         self.cards = FigureCards()
         box.addWidget(self.cards, 10)
         self.value = QLabel()
+        self.value.setTextFormat(Qt.TextFormat.PlainText)
         self.value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.value.setAccessibleName("Reading")
         box.addWidget(self.value)
@@ -87,6 +88,7 @@ class SiteMode(QWidget):
 
     def _label(self, box: QVBoxLayout, size: int, ink: str) -> QLabel:
         made = QLabel()
+        made.setTextFormat(Qt.TextFormat.PlainText)
         made.setWordWrap(True)
         made.setProperty("ink", ink)
         made.setProperty("pixels", size)

@@ -20,6 +20,7 @@ from vivid_keel.figures import symbols
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.measure import fitted
 from vivid_keel.ui.painting import painting
+from vivid_keel.ui.pane import plain
 from vivid_keel.ui.theme import theme
 
 
@@ -208,7 +209,7 @@ class WorkList(QListWidget):
             ):  # else all would be painted anew
                 item.setData(Qt.ItemDataRole.UserRole, (name, words, verdict))
                 item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{name}, {words}")
-                item.setToolTip(f"{name}: {words}")
+                item.setToolTip(plain(f"{name}: {words}"))
             if id == current:
                 self.setCurrentRow(i)
         if current not in self._ids:

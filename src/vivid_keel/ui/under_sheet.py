@@ -87,6 +87,7 @@ class UnderSheet(QWidget):
         row = QHBoxLayout(self._ask)
         row.setContentsMargins(6, 6, 6, 6)
         self._question = QLabel()
+        self._question.setTextFormat(Qt.TextFormat.PlainText)
         self._question.setProperty("role", "head")
         self.reason = QLineEdit()
         self.reason.installEventFilter(self)
