@@ -15,13 +15,14 @@ def test_every_label_and_tooltip_shows_a_name_as_it_is(window, qtbot, tmp_path):
     job = JobFile.create(tmp_path / "mill.keel", MARKUP, "Ada")
     job.record([Draft(0, "work", {"name": MARKUP, "type": "run", "unit": "m"})])
     window.take(job)
+    qtbot.waitUntil(lambda: window.works.count() == 1)
+    tip = window.works.item(0).toolTip()
+    assert not Qt.mightBeRichText(tip) or "&lt;img" in tip
     window.say(MARKUP)
     window.site_mode()
     labels = window.findChildren(QLabel)
     assert len(labels) > 10
     assert not [one.text() for one in labels if one.text() and one.textFormat() != Qt.TextFormat.PlainText]
-    (tip,) = [window.works.item(k).toolTip() for k in range(window.works.count())]
-    assert not Qt.mightBeRichText(tip) or "&lt;img" in tip
 
 
 def test_a_blank_before_a_formula_gets_past_no_guard_on_the_clipboard(window, tmp_path):
