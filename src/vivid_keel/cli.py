@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any, TextIO
 from vivid_keel import __version__
 from vivid_keel.core.errors import KeelError
 from vivid_keel.places import KIT_SUFFIX, kit_path
+from vivid_keel.whole import read_file
 
 if TYPE_CHECKING:
     from vivid_keel.files import JobFile
@@ -96,10 +97,9 @@ def _solve(args: argparse.Namespace) -> int:
         if args.file == "-":
             text = sys.stdin.buffer.read()
         else:
-            with open(args.file, "rb") as file:
-                text = file.read()
-    except OSError as error:
-        return _refuse(KeelError("no-file", f"{args.file}: {error.strerror}", args.file))
+            text = read_file(Path(args.file))
+    except KeelError as error:
+        return _refuse(error)
     try:
         print(json.dumps(solve_text(text), allow_nan=False))
     except KeelError as error:
@@ -154,15 +154,11 @@ def _reduce(args: argparse.Namespace) -> int:
     from vivid_keel.exchange.spreadsheet import book_sheet, is_spreadsheet, sheets_of
 
     try:
-        with open(args.file, "rb") as file:
-            raw = file.read()
+        raw = read_file(Path(args.file))
         if is_spreadsheet(raw):
             raw = book_sheet(sheets_of(raw), args.sheet)[1]
         columns = in_units(find_columns(text_of(raw).split("\n")), args.readings_in, args.heights_in)
         book = read_book(raw, Path(args.file).name, columns)
-    except OSError as error:
-        print(f"{args.file}: {error.strerror}", file=sys.stderr)
-        return 2
     except BookRefused as refused:
         n = len(refused.problems)
         print(f"{args.file} was refused: {n} place{'s' if n > 1 else ''}, nothing was taken", file=sys.stderr)
@@ -355,11 +351,7 @@ def _from_json(args: argparse.Namespace) -> int:
 
     made = _kind_of_file(Path(args.job))
     try:
-        raw = Path(args.file).read_bytes()
-    except OSError as error:
-        return _refuse(KeelError("no-file", f"{args.file}: {error.strerror}", args.file))
-    try:
-        entries, sources = read_job(raw, made.kinds())
+        entries, sources = read_job(read_file(Path(args.file)), made.kinds())
         made.create_from(Path(args.job), entries, sources=sources).close()
     except KeelError as error:
         return _refuse(error)

@@ -7,11 +7,14 @@ import errno
 import fcntl
 import os
 import shutil
+import stat
 from collections.abc import Iterator
 from pathlib import Path
 
 from vivid_keel.core.errors import KeelError
 
+MOST = 1 << 30
+"""No file that is brought in is larger [bytes]."""
 PART, NEW = ".keel-part", ".keel-new"
 """What a file ends in that is being written, and a job file that is being made."""
 SHORT = 200
@@ -41,6 +44,29 @@ def synced(path: Path) -> int:
         return os.fstat(descriptor).st_size
     finally:
         os.close(descriptor)
+
+
+def read_file(path: Path) -> bytes:
+    """Return what is in a file, if it is one: a pipe or a device would be waited for without end.
+
+    Raises
+    ------
+    KeelError
+        `no-file`: it isn't there, may not be read, is no file, or is larger than any that is brought in.
+    """
+    try:
+        with open(path, "rb", opener=lambda name, flags: os.open(name, flags | os.O_NONBLOCK)) as file:
+            found = os.fstat(file.fileno())
+            if not stat.S_ISREG(found.st_mode):
+                raise KeelError("no-file", f"{path} is a pipe or a device, not a file", str(path))
+            if found.st_size > MOST:
+                raise KeelError(
+                    "no-file", f"{path} is larger than {MOST >> 20} MB, as no file of this kind is", str(path)
+                )
+            return file.read()
+    except (OSError, ValueError) as error:
+        said = (error.strerror if isinstance(error, OSError) else None) or "no file can have that name"
+        raise KeelError("no-file", f"{path} can't be read: {said}", str(path)) from None
 
 
 @contextlib.contextmanager

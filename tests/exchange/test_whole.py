@@ -8,6 +8,7 @@ import os
 import resource
 import subprocess
 import sys
+import zlib
 from types import SimpleNamespace
 
 import pytest
@@ -16,6 +17,7 @@ from tests.mill import mill
 from tests.trades.conftest import wait
 from vivid_keel.archive.writing import write_archive
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record import bulk
 from vivid_keel.exchange.report_pdf import write_pdf
 from vivid_keel.trades.registry import LISTED, desk_for
 from vivid_keel.ui.errands import Errands
@@ -104,3 +106,35 @@ def test_what_another_is_writing_and_what_is_not_ours_stays(tmp_path):
         assert clear_leftovers(tmp_path) == []
     assert sorted(os.listdir(tmp_path)) == [f".job.keel{NEW}", ".other.part", "x.csv"]
     assert clear_leftovers(tmp_path) == [f".job.keel{NEW}"]
+
+
+def test_a_pipe_or_a_device_is_refused_at_every_read_and_waited_for_at_none(tmp_path, capsys):
+    from vivid_keel.cli import main
+
+    pipe = tmp_path / "pipe.csv"
+    os.mkfifo(pipe)
+    kept = tmp_path / "kept"
+    kept.mkdir()
+    os.mkfifo(kept / "SHA256SUMS")
+    os.mkfifo(kept / "entries.jsonl")
+    job = str(tmp_path / "new.keel")
+    for words in (
+        ["reduce", str(pipe)],
+        ["solve", str(pipe)],
+        ["reduce", "/dev/zero"],
+        ["from-json", str(pipe), job],
+        ["verify-archive", str(kept)],
+        ["from-archive", str(kept), job, "--even-so"],
+    ):
+        assert main(words) != 0, words
+        assert capsys.readouterr().err, words
+    assert not os.path.exists(job)
+
+
+def test_what_unpacks_to_more_than_a_file_may_hold_is_refused_before_it_fills_the_memory(monkeypatch):
+    """1.5 MB that unpack to 1.5 GB took 3 GB of memory."""
+    monkeypatch.setattr(bulk, "MOST", 1000)
+    assert bulk.unpacked(zlib.compress(b"x" * 1000)) == b"x" * 1000
+    for bad in (zlib.compress(b"x" * 1001), zlib.compress(b"x" * 900)[:-3], b"no such thing"):
+        with pytest.raises(zlib.error):
+            bulk.unpacked(bad)

@@ -15,6 +15,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.exchange.job_json import entries_of
 from vivid_keel.files import JobFile
+from vivid_keel.whole import read_file
 
 ENTRIES = "entries.jsonl"
 NEEDED = ("README.txt", ENTRIES, "schema.json", "kit.jsonl", "works.csv")
@@ -60,17 +61,11 @@ def read_archive(folder: Path) -> tuple[list[Entry], dict[int, bytes]]:
         What is wrong, with its line; see `mismatches` for what was changed.
     """
     rows = []
-    try:
-        with (folder / ENTRIES).open("rb") as lines:
-            for n, line in enumerate(lines):
-                try:
-                    rows.append(json.loads(line))
-                except (ValueError, RecursionError) as error:
-                    raise KeelError(
-                        "bad-json", f"{ENTRIES}, line {n + 1}: not JSON: {error}", f"/{n}"
-                    ) from None
-    except OSError as error:
-        raise KeelError("no-file", f"{folder / ENTRIES}: {error.strerror}", str(folder)) from None
+    for n, line in enumerate(read_file(folder / ENTRIES).splitlines()):
+        try:
+            rows.append(json.loads(line))
+        except (ValueError, RecursionError) as error:
+            raise KeelError("bad-json", f"{ENTRIES}, line {n + 1}: not JSON: {error}", f"/{n}") from None
     entries = entries_of(rows, JobFile.kinds())
     return entries, dict(_blobs(folder, entries))
 
@@ -123,7 +118,7 @@ def _blobs(folder: Path, entries: list[Entry]) -> Iterator[tuple[int, bytes]]:
             raise KeelError(
                 "no-file", f"entry {entry.id} speaks of bytes that aren't there: blobs/{digest[:64]}"
             )
-        raw = path.read_bytes()
+        raw = read_file(path)
         if hashlib.sha256(raw).hexdigest() != digest:
             raise KeelError("damaged", f"blobs/{digest}: changed since it was written")
         yield entry.id, raw
@@ -134,8 +129,8 @@ def _told(folder: Path) -> dict[str, str]:
     if not folder.is_dir():
         raise KeelError("no-file", f"{folder}: there is no such folder", str(folder))
     try:
-        text = (folder / SUMS).read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError):
+        text = read_file(folder / SUMS).decode("utf-8")
+    except (KeelError, UnicodeDecodeError):
         raise KeelError(
             "not-an-archive",
             f"{folder} has no {SUMS}: it is no archive of a job, or an incomplete one",

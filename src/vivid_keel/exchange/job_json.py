@@ -10,7 +10,7 @@ from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Kinds, check_body, check_shown, is_text, is_time
-from vivid_keel.core.record.bulk import check_bytes
+from vivid_keel.core.record.bulk import check_bytes, unpacked
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 
@@ -92,7 +92,7 @@ def _sources(told: Any, entries: list[Entry], kinds: Kinds) -> dict[int, bytes]:
     found = {}
     for id, entry in speak.items():
         try:
-            raw = zlib.decompress(base64.b64decode(told[id], validate=True))
+            raw = unpacked(base64.b64decode(told[id], validate=True))
         except (ValueError, TypeError, zlib.error) as error:
             raise KeelError("wrong-type", f"no packed bytes in base 64: {error}", f"/sources/{id}") from None
         check_bytes(raw, entry.body[kinds[entry.kind].source], f"/sources/{id}")

@@ -14,6 +14,7 @@ from typing import Self
 
 from vivid_keel.core.errors import KeelError, Stopped
 from vivid_keel.core.kinds import Kinds, numbered
+from vivid_keel.core.record.bulk import unpacked
 from vivid_keel.core.record.common import COMMON
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
@@ -392,7 +393,7 @@ class JobFile:
         try:
             row = self._db.execute("SELECT packed FROM blobs WHERE entry = ?", (entry,)).fetchone()
             if row is not None:
-                return zlib.decompress(row[0])
+                return unpacked(row[0])
         except (sqlite3.Error, zlib.error) as error:
             raise KeelError(
                 "damaged", f"what was brought in with entry {entry} can't be read: {error}"

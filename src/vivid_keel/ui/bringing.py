@@ -19,6 +19,7 @@ from vivid_keel.files import JobFile
 from vivid_keel.places import JOB_SUFFIX
 from vivid_keel.trades.registry import book_keeper, job_kinds, works_of
 from vivid_keel.ui.host import Host
+from vivid_keel.whole import read_file
 
 if TYPE_CHECKING:
     from vivid_keel.core.booking.from_file import BookFile
@@ -127,9 +128,9 @@ class Bringing:
             self._lend(held, path)
             return
         try:
-            raw = path.read_bytes()
-        except OSError as error:
-            self.window.say(f"{path.name} can't be read: {error.strerror}.")
+            raw = read_file(path)
+        except KeelError as error:
+            self.window.say(f"{error.message}.")
             return
         desk = self.window.desk
         try:
@@ -370,13 +371,10 @@ class Bringing:
         from vivid_keel.exchange.job_json import read_job
 
         try:
-            entries, sources = read_job(path.read_bytes(), job_kinds())
+            entries, sources = read_job(read_file(path), job_kinds())
             file = JobFile.create_from(
                 free_path(path.with_suffix(JOB_SUFFIX)), entries, self.window.person, sources=sources
             )
-        except OSError as error:
-            self.window.say(f"{path.name} can't be read: {error.strerror}.")
-            return
         except KeelError as error:
             self.window.say(f"{path.name} was refused at {error.where or 'its beginning'}: {error.message}.")
             return

@@ -11,6 +11,7 @@ import io
 import json
 import math
 import warnings
+import zlib
 from collections.abc import Mapping
 from typing import Any, TypeAlias
 
@@ -24,6 +25,8 @@ Arrays: TypeAlias = dict[str, npt.NDArray[np.float64]]
 """Columns by name, each (n,) [m, or as it was read where its unit is 1]."""
 FIELDS = {"sha256", "bytes", "mapping"}
 MAPPING = {"columns", "units", "delimiter", "decimal_mark", "skip", "form"}
+MOST = 1 << 28
+"""No more bytes are kept beside one entry [1]."""
 ROWS, LANDXML, GEOJSON = "rows", "landxml", "geojson"
 """What the bytes are: a text of rows, or one of the two open formats of points."""
 
@@ -69,6 +72,21 @@ def is_described(value: Any) -> bool:
 
 def _is_count(value: Any) -> bool:
     return isinstance(value, int) and not isinstance(value, bool) and value >= 0
+
+
+def unpacked(packed: bytes) -> bytes:
+    """Return bytes that were packed, no more than `MOST` of them: a small file may hold what would fill the memory.
+
+    Raises
+    ------
+    zlib.error
+        They are cut short, something else, or too many.
+    """
+    made = zlib.decompressobj()
+    raw = made.decompress(packed, MOST)
+    if not made.eof:
+        raise zlib.error("more than any file that is brought in" if made.unconsumed_tail else "cut short")
+    return raw
 
 
 def check_bytes(raw: bytes, described: Mapping[str, Any], where: str = "") -> None:
