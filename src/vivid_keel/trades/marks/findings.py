@@ -23,7 +23,7 @@ def marks_state(result: MarksResult) -> State:
     if result.book.order == CHAIN and result.accepted is None:
         return State("open", f"{n} carried · chain open")
     if taped == n and result.book.steps_back and result.accepted is None:
-        return State("open", f"{n} taped · no closing look yet")
+        return State("open", f"{n} taped · not closed")
     return State("in" if taped == n else "open", f"{taped} of {n} taped")
 
 
