@@ -29,9 +29,9 @@ ABOVE = 1.7
 ABOVE_NOUGHT = 2.0
 """So many u above what was read the true amount lies in 4 of 100; in 2, where only that is said: how finely is read doesn't average
 out where the bubble never moves [1]."""
-NOUGHT = 0.96
+NOUGHT = 0.97
 """Where nothing is there, the greatest of the joint errors stays below what is taken for noise so often [1]."""
-BELOW = (0.85, 1.9)
+BELOW = (0.91, 1.9)
 """Where something is there: it is read too large by no more than so often the greatest of the joint errors, or so many u [1]. Few of
 the differences come near the greatest then (simulated: tests)."""
 RICE = 0.975
