@@ -347,13 +347,13 @@ class Errands(Bringing):
         )
         return True
 
-    def write_file(self, name: str, write: Callable[[Path], object]) -> None:
-        """Write a file beside the one in hand, and say so."""
+    def write_file(self, name: str, write: Callable[[Path], object], *, aside: bool = True) -> None:
+        """Write a file beside the one in hand, and say so; without `aside` what writes it sees to it that it is whole."""
         name = self._marked(name)
         path = self._path(name)
         try:
-            with whole(path) as aside:
-                write(aside)
+            with whole(path) if aside else contextlib.nullcontext(path) as at:
+                write(at)
         except OSError as error:
             self.window.say(f"{path} can't be written: {error.strerror}.")
         except KeelError as error:

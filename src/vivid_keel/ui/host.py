@@ -29,7 +29,7 @@ class Errand(Protocol):
     def preview_sheet(self, *, changes: bool = False) -> None:
         """Show the sheet for the hand as it will be printed."""
 
-    def write_file(self, name: str, write: Callable[[Path], object]) -> None:
+    def write_file(self, name: str, write: Callable[[Path], object], *, aside: bool = True) -> None:
         """Write a file beside the one in hand, and say so."""
 
 

@@ -87,4 +87,5 @@ class Keeping:
                 .create_from(path, kept.journal.entries.values(), person, sources=kept.sources())
                 .close()
             ),
+            aside=False,
         )
