@@ -81,10 +81,12 @@ def whole(path: Path) -> Iterator[Path]:
     if path.name.endswith(PART):
         yield path  # it is aside already, and named by who put it there
         return
-    aside, own = aside_of(path), -1
+    aside, own, held = aside_of(path), -1, False
     try:
-        own = os.open(aside, os.O_CREAT | os.O_TRUNC | os.O_WRONLY | os.O_NOFOLLOW, 0o666)
+        own = os.open(aside, os.O_CREAT | os.O_WRONLY | os.O_NOFOLLOW, 0o666)
         fcntl.flock(own, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        held = True
+        os.ftruncate(own, 0)  # what a killed process left
         yield aside
         if not synced(aside):
             raise OSError(errno.ENOSPC, "nothing of it came to the disk")
@@ -93,9 +95,10 @@ def whole(path: Path) -> Iterator[Path]:
     except OSError as error:
         raise KeelError("not-written", f"{path} can't be written: {error.strerror}", str(path)) from None
     finally:
-        if own >= 0:
+        if held:
             with contextlib.suppress(OSError):
                 os.unlink(aside)
+        if own >= 0:
             os.close(own)
 
 

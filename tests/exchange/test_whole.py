@@ -138,3 +138,12 @@ def test_what_unpacks_to_more_than_a_file_may_hold_is_refused_before_it_fills_th
     for bad in (zlib.compress(b"x" * 1001), zlib.compress(b"x" * 900)[:-3], b"no such thing"):
         with pytest.raises(zlib.error):
             bulk.unpacked(bad)
+
+
+def test_two_that_write_the_same_file_at_once_spoil_nothing(tmp_path):
+    path = tmp_path / "x.csv"
+    with whole(path) as aside:
+        aside.write_text("the first")
+        with pytest.raises(KeelError, match="can't be written"):
+            write_whole(path, b"the second")
+    assert path.read_text() == "the first"

@@ -316,11 +316,11 @@ class Errands(Bringing):
         made, self._archiving = self._archiving, None
         if made is None:
             return
+        self._ended = made  # kept till the next: here it is still saying that it ended
         if self._closing and code == 0:
             self.window.close()
             return
         self._closing = False
-        self._ended = made  # kept till the next: here it is still saying that it ended
         if code == 0:
             self.window.say(f"Written: {folder}")
             return

@@ -134,7 +134,7 @@ def _movement(one: Movement, result: YearsResult) -> Finding:
     return Finding(
         "out",
         f"{one.name} moved{', or was misread' if once else ''}: {size}",
-        f"{how[:1].upper()}{how[1:]}, against the other benchmarks. {'One reading alone tells it: read it again. ' if once else ''}It carries the datum no more; what was reduced from it since then is wrong by as much.",
+        f"{how[:1].upper()}{how[1:]}, against the other benchmarks. {'One reading alone tells it: read it again. ' if once else ''}It carries the datum no more; {'if it moved, ' if once else ''}what was reduced from it since then is wrong by as much.",
         action="benchmarks",
         action_label="See it",
     )

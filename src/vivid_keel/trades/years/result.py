@@ -181,12 +181,16 @@ class YearsResult(Struct, frozen=True, dict=True):
             return f"in {now}"
         if moved.how == STEADY:
             return "all along"
-        before, _ = self.frame.series(moved.name).looks_about(moved.occasion)
+        before, _ = self._looks_about(moved)
         return f"since {now}" if before < 0 else f"between {self.occasions[before].name} and {now}"
 
     def once(self, moved: Movement) -> bool:
         """Whether one reading alone tells that it moved: the last of it."""
-        return moved.how == STEP and self.frame.series(moved.name).looks_about(moved.occasion)[1] < 2
+        return moved.how == STEP and self._looks_about(moved)[1] < 2
+
+    def _looks_about(self, moved: Movement) -> tuple[int, int]:
+        found = next((one.series for one in self.marks if one.name == moved.name), None)
+        return (-1, 2) if found is None else found.looks_about(moved.occasion)
 
     @cached_property
     def marks(self) -> list[MarkOver]:
