@@ -392,7 +392,7 @@ def archives(rng: random.Random, count: int) -> Tally:
             made, wrong = 0, ["refused"]
             with tally.timed(number):
                 try:
-                    made, wrong = job_from(kept, path, even_so=rng.random() < 0.3)
+                    made, wrong, _ = job_from(kept, path, even_so=rng.random() < 0.3)
                 except KeelError:
                     pass
                 except Exception as error:

@@ -14,11 +14,17 @@ from typing import TYPE_CHECKING, Any, TextIO
 
 from vivid_keel import __version__
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.as_written import WARNING
 from vivid_keel.places import KIT_SUFFIX, kit_path
 from vivid_keel.whole import read_file
 
 if TYPE_CHECKING:
     from vivid_keel.files import JobFile
+
+BECAUSE = (
+    "why it can be relied on though it isn't as it was written: recorded, and the job can be written then"
+)
+VOUCH = "It is for reading only till somebody vouches for it (--because REASON, or menu, When it breaks)."
 
 
 def main(argv: list[str]) -> int:
@@ -72,11 +78,13 @@ def main(argv: list[str]) -> int:
     again.add_argument(
         "--even-so", action="store_true", help="also where something doesn't match: for reading only"
     )
+    again.add_argument("--because", metavar="REASON", default="", help=BECAUSE)
     to = sub.add_parser("to-json", help="a job or kit file as JSON on standard output")
     to.add_argument("file")
     back = sub.add_parser("from-json", help="a job or kit file from JSON")
     back.add_argument("file")
     back.add_argument("job", help="the file to make, a kit where it ends in .keelkit; never overwritten")
+    back.add_argument("--because", metavar="REASON", default="", help=BECAUSE)
     desktop = sub.add_parser("install-desktop", help="put the program into this user's menus")
     desktop.add_argument("--remove", action="store_true", help="take it out again")
     args = parser.parse_args(argv)
@@ -292,31 +300,37 @@ def _archive(args: argparse.Namespace) -> int:
             file = open_ones.enter_context(JobFile.open(job))
             tools = open_ones.enter_context(KitFile.open(kit)) if kit.exists() else None
             write_archive(file, folder, tools)
+            mark = file.mark
     except KeelError as error:
         return _refuse(error)
     print(folder)
-    return 0
+    return _warn(mark, "The archive says so, too.")
 
 
 def _verify_archive(args: argparse.Namespace) -> int:
-    from vivid_keel.archive.reading import mismatches
+    from vivid_keel.archive.reading import mark_in, mismatches
 
     try:
         wrong = mismatches(Path(args.folder))
+        mark = "" if wrong else mark_in(Path(args.folder))
     except KeelError as error:
         return _refuse(error)
     for one in wrong:
         print(one)
     if not wrong:
-        print(f"{args.folder}: everything is as it was written")
-    return 1 if wrong else 0
+        print(f"{args.folder}: everything is as it was {'archived' if mark else 'written'}")
+    if mark:
+        print(f"What was archived was not as it was written. {mark}")
+    return 1 if wrong or mark else 0
 
 
 def _from_archive(args: argparse.Namespace) -> int:
     from vivid_keel.archive.reading import job_from
 
     try:
-        count, wrong = job_from(Path(args.folder), Path(args.job), even_so=args.even_so)
+        count, wrong, mark = job_from(
+            Path(args.folder), Path(args.job), even_so=args.even_so, because=args.because.strip()
+        )
     except KeelError as error:
         return _refuse(error)
     for one in wrong:
@@ -324,8 +338,15 @@ def _from_archive(args: argparse.Namespace) -> int:
     if not count:
         print("nothing was made; --even-so makes the job for reading only", file=sys.stderr)
         return 1
-    print(f"{args.job}: {count} entries{', for reading only' if wrong else ''}")
-    return 0
+    print(f"{args.job}: {count} entries{', for reading only' if mark else ''}")
+    return _warn(mark, VOUCH)
+
+
+def _warn(mark: str, then: str) -> int:
+    """Say what isn't as it was written; return the exit code."""
+    if mark:
+        print(f"{WARNING}{mark} {then}", file=sys.stderr)
+    return 1 if mark else 0
 
 
 def _kind_of_file(path: Path) -> type[JobFile]:
@@ -340,10 +361,11 @@ def _to_json(args: argparse.Namespace) -> int:
     path = Path(args.file)
     try:
         with _kind_of_file(path).open(path) as file:
-            sys.stdout.write(write_job(file.journal.entries.values(), file.sources()))
+            sys.stdout.write(write_job(*file.to_write()))
+            mark = file.mark
     except KeelError as error:
         return _refuse(error)
-    return 0
+    return _warn(mark, "What was written says so, too.")
 
 
 def _from_json(args: argparse.Namespace) -> int:
@@ -352,11 +374,14 @@ def _from_json(args: argparse.Namespace) -> int:
     made = _kind_of_file(Path(args.job))
     try:
         entries, sources = read_job(read_file(Path(args.file)), made.kinds())
-        made.create_from(Path(args.job), entries, sources=sources).close()
+        with made.create_from(Path(args.job), entries, sources=sources) as file:
+            if args.because.strip() and file.changed:
+                file.take_over(args.because)
+            mark = file.changed
     except KeelError as error:
         return _refuse(error)
-    print(f"{args.job}: {len(entries)} entries")
-    return 0
+    print(f"{args.job}: {len(entries)} entries{', for reading only' if mark else ''}")
+    return _warn(mark, VOUCH)
 
 
 def _install_desktop(args: argparse.Namespace) -> int:

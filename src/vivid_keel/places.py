@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import getpass
+import os
 from pathlib import Path
 
 import platformdirs
@@ -25,6 +27,22 @@ def file_name(name: str) -> str:
     room = LONGEST_NAME - len(suffix.encode())
     short = stem.encode()[:room].decode(errors="ignore").strip(" .") or "unnamed"
     return f"{short}{dot}{suffix}"
+
+
+def user_name() -> str:
+    """Return what the system calls the person; their number where it has no name for them."""
+    try:
+        return getpass.getuser()
+    except (KeyError, OSError):  # no such user is listed, as within some containers
+        return f"user {os.getuid()}"
+
+
+def home() -> Path:
+    """Return the person's own folder; the one that is stood in where they have none."""
+    try:
+        return Path.home()
+    except RuntimeError:
+        return Path.cwd()
 
 
 def state_file(name: str) -> Path:

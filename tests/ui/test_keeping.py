@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from tests.exchange.test_not_as_written import flipped
 from tests.mill import mill
 from tests.store.test_chain import a_reading, by_another_hand
 from tests.store.test_unknown import put
@@ -64,6 +65,37 @@ def test_a_file_deleted_under_the_hand_is_said_and_written_elsewhere(demo, hands
     copy = path.with_name("Osier Mill copy.keel")
     with JobFile.open(copy) as file:
         assert file.journal.entries == before and not file.read_only
+
+
+def test_a_copy_of_a_changed_file_is_marked_and_written_in_only_for_a_reason(window, hands, tmp_path):
+    with mill(tmp_path / "Osier Mill.keel") as file:
+        path = file.path
+    id, body = a_reading(path)
+    by_another_hand(path, f"UPDATE entries SET body = '{body.replace('1', '2', 1)}' WHERE id = {id}")
+    assert window.open_path(path)
+    window.keeping.write_copy()
+    hands.line("")
+    copy = path.with_name("Osier Mill copy.keel")
+    with JobFile.open(copy) as file:
+        assert file.read_only and f"entry {id}" in file.changed
+    assert f"entry {id}" in window.notice.text()
+    window.keeping.write_copy()
+    hands.line("read against the book")
+    with JobFile.open(path.with_name("Osier Mill copy 2.keel")) as file:
+        assert not file.read_only
+        assert list(file.journal.entries.values())[-1].body == {"reason": "read against the book", "at": 0}
+
+
+def test_a_job_with_a_damaged_file_in_it_opens_and_names_it(window, hands, tmp_path):
+    with mill(tmp_path / "mill.keel") as file:
+        path = file.path
+    said = flipped(path)
+    assert window.open_path(path)
+    hands.rest()
+    for work in window.file.journal.works():
+        window.open_work(work.id)
+        hands.rest()
+    assert window.file.journal.lost_sources == {int(said.split()[1])} and not window.file.read_only
 
 
 def test_an_entry_by_another_program_stops_the_writing_and_says_whose(demo, hands):

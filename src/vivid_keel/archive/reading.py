@@ -8,13 +8,16 @@ import json
 import os
 import re
 from collections.abc import Iterator
+from datetime import datetime
 from pathlib import Path
 
 from vivid_keel.archive.writing import SUMS
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.as_written import NOT_AS_WRITTEN, mark_of, marked
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.exchange.job_json import entries_of
 from vivid_keel.files import JobFile
+from vivid_keel.places import user_name
 from vivid_keel.whole import read_file
 
 ENTRIES = "entries.jsonl"
@@ -70,19 +73,33 @@ def read_archive(folder: Path) -> tuple[list[Entry], dict[int, bytes]]:
     return entries, dict(_blobs(folder, entries))
 
 
-def job_from(folder: Path, job: Path, *, even_so: bool = False) -> tuple[int, list[str]]:
-    """Make the job of an archive; return how many entries it has, and what of the archive doesn't match.
+def job_from(
+    folder: Path, job: Path, *, even_so: bool = False, because: str = ""
+) -> tuple[int, list[str], str]:
+    """Make the job of an archive; return how many entries it has, what of the archive doesn't match, and what of the job isn't as it was
+    written.
 
-    Where something doesn't, nothing is made, unless `even_so`: then it is made for reading only.
+    Where the archive doesn't match nothing is made, unless `even_so`. A job that isn't as it was written is for reading only till a person
+    vouches for it, now (`because`) or later.
     """
     wrong = mismatches(folder)
     if wrong and not even_so:
-        return 0, wrong
+        return 0, wrong, ""
     entries, sources = read_archive(folder)
-    JobFile.create_from(job, entries, sources=sources).close()
+    said = mark_of(entries)
     if wrong:
-        os.chmod(job, 0o400)
-    return len(entries), wrong
+        said = (
+            f"The archive that this was made of doesn't match what it says of itself: {'; '.join(wrong[:3])}."
+        )
+    now = datetime.now().astimezone().isoformat(timespec="milliseconds")
+    entries = marked(entries, said, now, user_name(), because)
+    JobFile.create_from(job, entries, sources=sources).close()
+    return len(entries), wrong, mark_of(entries)
+
+
+def mark_in(folder: Path) -> str:
+    """Return what of the job in an archive isn't as it was written, in words; "" where all is."""
+    return mark_of(read_archive(folder)[0])
 
 
 def _inner(folder: Path) -> list[str]:
@@ -107,13 +124,15 @@ def _inner(folder: Path) -> list[str]:
 
 
 def _blobs(folder: Path, entries: list[Entry]) -> Iterator[tuple[int, bytes]]:
-    kinds = JobFile.kinds()
+    kinds, warned = JobFile.kinds(), any(entry.kind == NOT_AS_WRITTEN for entry in entries)
     for entry in entries:
         source = kinds[entry.kind].source
         if not source or source not in entry.body:
             continue
         digest = str(entry.body[source]["sha256"])
         path = folder / "blobs" / digest
+        if warned and not path.exists():
+            continue  # lost before it was archived, and said in the mark
         if not re.fullmatch(r"[0-9a-f]{64}", digest) or not path.is_file():
             raise KeelError(
                 "no-file", f"entry {entry.id} speaks of bytes that aren't there: blobs/{digest[:64]}"

@@ -44,6 +44,7 @@ def readme(
     units: Sequence[str],
     datums: Sequence[str],
     works: Sequence[tuple[str, str, str]],
+    mark: str = "",
 ) -> str:
     """Return the text of README.txt.
 
@@ -54,14 +55,17 @@ def readme(
         Of the works; where heights come from, in words.
     works : sequence of (str, str, str)
         Folder, name and what it is, of each.
+    mark : str
+        What of the job isn't as it was written, in words; "" where all is.
     """
+    warned = f"\nNOT AS IT WAS WRITTEN. {mark}\n" if mark else ""
     listed = "\n".join(f"  {folder}: {name} ({trade})" for folder, name, trade in works) or "  none"
     heights = "\n".join(f"  {one}" for one in datums) or "  no work has a mark with a known height"
     return f"""{job}
 {"=" * len(job)}
 {place}
 An archive of a job of levelling and of bringing things level, written {written} by Vivid Keel {version}.
-
+{warned}
 It is made to be read without that program. All text is UTF-8, lines end with LF, numbers have a decimal point,
 lengths are metres and angles radians unless a header says otherwise, times are ISO 8601 with their offset.
 Works were booked in: {", ".join(units) or "metres"}.

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from typing import Any
 
+from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import EntryKind, Kinds
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
@@ -135,7 +136,11 @@ def _many(journal: Journal, entry: Entry, kind: EntryKind) -> Iterator[tuple[str
     """What was brought in many at once: a line for each value of each point; as it was read it is in the kept bytes."""
     if not kind.source or kind.source not in entry.body:
         return
-    columns = journal.columns_of(entry.id, kind.source)
+    try:
+        columns = journal.columns_of(entry.id, kind.source)
+    except KeelError:
+        yield f"{entry.kind} {entry.body.get('name', '')}, damaged", "", "", "", "", ""
+        return
     for n, row in enumerate(zip(*(column.tolist() for column in columns.values()), strict=True), 1):
         for name, value in zip(columns, row, strict=True):
             yield (

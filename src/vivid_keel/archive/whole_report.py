@@ -61,7 +61,7 @@ def _cover(file: JobFile, told: Sequence[tuple[Desk, list[Picture]]], begins: Se
     place = str(job.body.get("place", "")) if job else ""
     written = f"{file.now():%Y-%m-%d %H:%M}"
     name = journal.name_of(0)
-    pages = Pages(Heading(name, "all works", "report", written, file.person, file.practice))
+    pages = Pages(Heading(name, "all works", "report", written, file.person, file.practice, file.mark))
     pages.title(name, 22)
     who = f" by {file.person}" if file.person else ""
     pages.line(

@@ -68,8 +68,9 @@ def write_archive(
 
 def _fill(file: JobFile, folder: Path, kit: KitFile | None, carry_on: CarryOn) -> bool:
     journal, kinds = file.journal, file.kinds()
-    _write_lines(folder / "entries.jsonl", journal.entries.values())
-    occur = {entry.kind for entry in journal.entries.values()}
+    entries, sources = file.to_write()
+    _write_lines(folder / "entries.jsonl", entries)
+    occur = {entry.kind for entry in entries}
     schema = json.dumps(schema_of(kinds, occur), ensure_ascii=False, indent=1)
     _write_text(folder / "schema.json", schema + "\n")
     _write_lines(folder / "kit.jsonl", _of_the_kit(file, kit))
@@ -91,13 +92,13 @@ def _fill(file: JobFile, folder: Path, kit: KitFile | None, carry_on: CarryOn) -
         datums += _datums(file, work.id, name)
         _write_work(file, work.id, folder / own)
     _write_csv(folder / "works.csv", table)
-    for raw in file.sources().values():
+    for raw in sources.values():
         (folder / "blobs").mkdir(exist_ok=True)
         (folder / "blobs" / hashlib.sha256(raw).hexdigest()).write_bytes(raw)
     job = journal.latest(0, "job")
     place = str(job.body.get("place", "")) if job else ""
     written = file.now().isoformat(timespec="seconds")
-    text = readme(journal.name_of(0), place, written, __version__, units, datums, listed)
+    text = readme(journal.name_of(0), place, written, __version__, units, datums, listed, file.mark)
     _write_text(folder / "README.txt", text)
     return True
 

@@ -17,7 +17,7 @@ from vivid_keel.core.record.copying import copied, name_for_copy
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.lending import Follows, Works
-from vivid_keel.core.record.matters import acknowledged, matter_findings, matters
+from vivid_keel.core.record.matters import acknowledged, lost_findings, matter_findings, matters
 from vivid_keel.core.record.paper import paper_in_hand
 from vivid_keel.core.record.works import begin_visit
 from vivid_keel.desk.base import BringsIn, Desk, JobLike, Look, Next, StageTab
@@ -203,6 +203,8 @@ class WorkDesk(Desk):
     # What is shown
 
     def state(self) -> tuple[str, str]:
+        if lost_findings(self.file.journal, self.work):
+            return State("open", "a file in it is damaged")
         return self.trade.state(self.result)
 
     def tabs(self) -> list[StageTab]:
@@ -234,7 +236,12 @@ class WorkDesk(Desk):
         """Return what there is to say: the trade's own, of its instruments, and open matters."""
         uses = use_findings(self.trade.uses(self.result))
         journal = self.file.journal
-        rest = [*self.own_findings(stage), *uses, *matter_findings(journal, self.work)]
+        rest = [
+            *lost_findings(journal, self.work),
+            *self.own_findings(stage),
+            *uses,
+            *matter_findings(journal, self.work),
+        ]
         page = paper_in_hand(journal, self.work)
         if page is not None:
             rest.append(
@@ -300,6 +307,7 @@ class WorkDesk(Desk):
             written,
             self.file.person,
             self.file.practice,
+            self.file.mark,
             entered(journal, self.work),
         )
 

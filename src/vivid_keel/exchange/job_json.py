@@ -10,6 +10,7 @@ from typing import Any
 
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Kinds, check_body, check_shown, is_text, is_time
+from vivid_keel.core.record.as_written import NOT_AS_WRITTEN
 from vivid_keel.core.record.bulk import check_bytes, unpacked
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
@@ -83,8 +84,11 @@ def entries_of(rows: list[Any], kinds: Kinds, where: str = "") -> list[Entry]:
 
 
 def _sources(told: Any, entries: list[Entry], kinds: Kinds) -> dict[int, bytes]:
-    """Return the bytes that entries speak of; each must be there and be the right ones, and no others."""
+    """Return the bytes that entries speak of; each must be there and be the right ones, and no others. Where a mark says that not all is as
+    it was written, some may be lost."""
     speak = {str(e.id): e for e in entries if kinds[e.kind].source and kinds[e.kind].source in e.body}
+    if isinstance(told, dict) and any(e.kind == NOT_AS_WRITTEN for e in entries):
+        speak = {id: entry for id, entry in speak.items() if id in told}
     if not isinstance(told, dict) or set(told) != set(speak):
         raise KeelError(
             "missing-field", f"bytes are wanted for entries {', '.join(speak) or 'none'}", "/sources"

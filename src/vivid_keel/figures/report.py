@@ -47,6 +47,8 @@ class Heading(Struct, frozen=True):
     person: str
     practice: bool = False
     """Whether every page says that it is for practice only."""
+    mark: str = ""
+    """What of the file isn't as it was written, on every page."""
     entered: str = ""
     """Who entered its readings, and when."""
     stated: tuple[str, ...] = ()
@@ -76,8 +78,9 @@ class Pages:
         h = self.heading
         named = f"{h.job} · {h.work}"
         page.text(LEFT, 36, named, "muted", smaller(named, RIGHT - LEFT - 90, 8, 4.0))
-        if h.practice:
-            page.text(LEFT, 25, PRACTICE, "out", 9, bold=True)
+        warned = " ".join(filter(None, [PRACTICE if h.practice else "", h.mark]))
+        if warned:
+            page.text(LEFT, 25, warned, "out", smaller(warned, RIGHT - LEFT, 9, 4.0), bold=True)
         page.text(RIGHT, 36, h.written, "muted", 8, align="right")
         page.line(LEFT, 41, RIGHT, 41, "rule", 0.6)
         self.y = TOP + 6

@@ -13,10 +13,10 @@ from typing import Any
 
 from msgspec import Struct
 
+from vivid_keel.core.record.as_written import TAKEN_OVER
+
 BEGIN = b"\0" * 32
 """What the first row of a file follows."""
-TAKEN_OVER = "taken-over"
-"""Kind of the entry by which a person vouches for all that stands before it, with a reason."""
 
 
 def row_text(row: tuple[Any, ...]) -> bytes:
@@ -40,11 +40,13 @@ class Chain(Struct):
         What the next row follows.
     broken : int
         The first entry that doesn't follow what stands before it; 0 where all do.
+    begun : bool
+        Whether an entry without a hash is one too few: the file was made with them, or one before it carries one.
     """
 
     end: bytes = BEGIN
     broken: int = 0
-    _begun: bool = False
+    begun: bool = False
 
     def add(self, row: tuple[Any, ...]) -> bytes:
         """Go one row on that is not stored yet; return its hash."""
@@ -54,9 +56,9 @@ class Chain(Struct):
     def follow(self, row: tuple[Any, ...], stored: bytes | None) -> None:
         """Go one row on, by what is stored with it (None: nothing is)."""
         self.add(row)
-        if stored is None and not self._begun:
+        if stored is None and not self.begun:
             return  # written by an older version: sealed by the first that carries a hash
-        self._begun = True
+        self.begun = True
         if stored == self.end:
             if row[2] == TAKEN_OVER:
                 self.broken = 0

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import getpass
 import os
 import sqlite3
 import zlib
@@ -14,11 +13,13 @@ from typing import Self
 
 from vivid_keel.core.errors import KeelError, Stopped
 from vivid_keel.core.kinds import Kinds, numbered
-from vivid_keel.core.record.bulk import unpacked
+from vivid_keel.core.record.as_written import TAKEN_OVER, mark_of, marked
+from vivid_keel.core.record.bulk import check_bytes, unpacked
 from vivid_keel.core.record.common import COMMON
 from vivid_keel.core.record.entries import Draft, Entry
 from vivid_keel.core.record.journal import Journal
-from vivid_keel.store.chain import TAKEN_OVER, Chain
+from vivid_keel.places import user_name
+from vivid_keel.store.chain import Chain
 from vivid_keel.store.door import (
     connect,
     look,
@@ -79,7 +80,8 @@ class JobFile:
     unknown : str
         What in it this program doesn't know, in words, so that it is only read; "" where it knows all.
     changed : str
-        What another hand changed in it, in words, so that it is only read until a person takes it over; "" where nothing is.
+        What isn't as it was written, in words, so that it is only read until a person takes it over: another hand changed it, or it was
+        written from such a file, or from a damaged one; "" where all is.
     lost : str
         Why nothing can be written any more, since another wrote in it or it was moved away; "" where all is well.
     """
@@ -163,13 +165,15 @@ class JobFile:
                 file.journal.add(entry)
             file._next = max(file.journal.entries, default=0) + 1
             file._act = max((entry.act for entry in entries), default=0) + 1
+            file.changed = mark_of(entries)
+            file.read_only = bool(file.changed)
 
         return cls._made(path, person, clock, fill)
 
     @classmethod
     def _made(cls, path: Path, person: str, clock: Clock, fill: Callable[[Self], object]) -> Self:
         """Make a file aside and move it into place once it is whole; what is there already is never overwritten."""
-        path, person = Path(path), person or getpass.getuser()
+        path, person = Path(path), person or user_name()
         with made_aside(path, cls.migrations, clock().isoformat(timespec="seconds")) as db:
             file = cls(path, db, Journal(), person, clock)
             fill(file)
@@ -197,7 +201,7 @@ class JobFile:
             `no-file`, `not-a-job`, `newer-file`, `damaged`, `busy`: nothing was changed.
         """
         path = Path(path)
-        person = person or getpass.getuser()
+        person = person or user_name()
         migrations = cls.migrations if migrations is None else migrations
         look(path, cls.what)
         lock = Lock(path.resolve())
@@ -224,7 +228,7 @@ class JobFile:
         """
         path = Path(path)
         look(path, cls.what)
-        file = cls._load(path, getpass.getuser(), local_now, cls.migrations, True)
+        file = cls._load(path, user_name(), local_now, cls.migrations, True)
         file.read_only = True
         return file
 
@@ -238,7 +242,7 @@ class JobFile:
         file.salvaged, file.kept, file.older = found.report, found.kept, found.older
         file._chain, file._stored = found.chain, found.stored
         file.unknown = unknown_words(found.journal, cls.kinds(), cls.knows)
-        file.changed = found.changed
+        file.changed = found.changed or mark_of(found.journal.entries.values())
         file.read_only = found.report is not None or found.older or bool(file.unknown or file.changed)
         return file
 
@@ -327,7 +331,7 @@ class JobFile:
     def why_read_only(self) -> str:
         """Return why nothing can be recorded, in a sentence."""
         if self.salvaged:
-            return self.salvaged.sentence()
+            return f"{self.salvaged.sentence()} It is open for reading only."
         if self.lost:
             return self.lost
         if self.held_by:
@@ -401,11 +405,38 @@ class JobFile:
         raise KeelError("damaged", f"what was brought in with entry {entry} is not in the file")
 
     def sources(self) -> dict[int, bytes]:
-        """Return the bytes kept beside entries, all of them."""
-        return {
-            entry: self.source_of(entry)
-            for (entry,) in self._db.execute("SELECT entry FROM blobs ORDER BY entry")
-        }
+        """Return the bytes kept beside entries, all that are as they were brought in; the journal notes those that aren't."""
+        out, kinds = {}, self.kinds()
+        for id, entry in self.journal.entries.items():
+            source = kinds[entry.kind].source if entry.kind in kinds else ""
+            if not source or source not in entry.body:
+                continue
+            try:
+                out[id] = self.source_of(id)
+                check_bytes(out[id], entry.body[source])
+            except KeelError:
+                out.pop(id, None)
+                self.journal.lost_sources.add(id)
+        return out
+
+    @property
+    def mark(self) -> str:
+        """What of it isn't as it was written, in words that go along wherever it is written to; "" where all is known to be."""
+        said = [self.salvaged.sentence() if self.salvaged else "", self.changed]
+        lost = sorted(self.journal.lost_sources)
+        gone = (
+            f"What was brought in with entry {', '.join(map(str, lost))} is damaged or gone." if lost else ""
+        )
+        if gone not in self.changed:  # as it was said before, in a file that was written from a marked one
+            said.append(gone)
+        return " ".join(filter(None, said))
+
+    def to_write(self, reason: str = "") -> tuple[list[Entry], dict[int, bytes]]:
+        """Return its entries as they go to another file, and the bytes beside them: with the mark that they aren't as they were
+        written, where they aren't, and the reason for which a person vouches for them."""
+        sources = self.sources()
+        time = self._clock().isoformat(timespec="milliseconds")
+        return marked(self.journal.entries.values(), self.mark, time, self.person, reason), sources
 
     def _insert(
         self,

@@ -89,6 +89,12 @@ def newest(migrations: Sequence[Migration] = MIGRATIONS) -> int:
     return migrations[-1].version
 
 
+def made_with_a_chain(db: sqlite3.Connection) -> bool:
+    """Whether a file carried hashes from its first entry: one that was brought up got them later than its tables."""
+    times = dict(db.execute("SELECT version, time FROM migrations WHERE version IN (1, 3)").fetchall())
+    return 3 in times and times.get(1) == times[3]
+
+
 def migrate(db: sqlite3.Connection, migrations: Sequence[Migration], time: str) -> None:
     """Bring an open file to the newest version, all steps in one transaction.
 

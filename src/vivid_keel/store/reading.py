@@ -15,14 +15,14 @@ from vivid_keel.core.kinds import Kinds
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.store.chain import Chain
 from vivid_keel.store.door import TOO_LONG, Patience, check_identity, check_schema, connect, guard
-from vivid_keel.store.migrations import Migration, in_memory, migrate_file, newest
+from vivid_keel.store.migrations import Migration, in_memory, made_with_a_chain, migrate_file, newest
 from vivid_keel.store.salvage import (
     COLUMNS,
     SalvageReport,
     check_begun,
-    check_sources,
     checked,
     copy_in_memory,
+    note_lost_sources,
     salvage,
 )
 
@@ -102,12 +102,12 @@ def read_file(
         if older:
             db.close()
             db, kept = _brought_up(path, migrations, time, read_only or bool(changed))
-        chain = Chain()
         with Patience(db, size) as patience, _nothing_thrown_away():
+            chain = Chain(begun=made_with_a_chain(db))
             rows = patience.over(db.execute(f"SELECT {COLUMNS}, chain FROM entries ORDER BY id"))
             journal = Journal(checked(chain.followed(rows), kinds))
             check_begun(journal)
-            check_sources(db, journal, kinds)
+            note_lost_sources(db, journal, kinds)
             last = db.execute("SELECT chain FROM entries ORDER BY id DESC LIMIT 1").fetchone()
     except (sqlite3.Error, KeelError, RecursionError, UnicodeDecodeError) as error:
         if db is not None:

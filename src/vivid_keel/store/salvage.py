@@ -19,6 +19,10 @@ from vivid_keel.core.record.journal import Journal
 COLUMNS = "id, work, kind, body, time, person, strikes, after, act"
 
 
+MOST = 1 << 53
+"""No entry, work or act has so large a number."""
+
+
 class SalvageReport(Struct, frozen=True):
     """What a damaged file still gave: entries read, how many are missing between them, those that were unusable and why."""
 
@@ -34,7 +38,7 @@ class SalvageReport(Struct, frozen=True):
             lost.append(f"{len(self.unusable)} can't be used")
         what = " and ".join(lost) if lost else "none between them is missing, but later ones may be"
         first = f" The first: {self.why[0]}." if self.why else ""
-        return f"This file is damaged. {self.read} entries could be read; {what}.{first} It is open for reading only."
+        return f"This file is damaged. {self.read} entries could be read; {what}.{first}"
 
 
 def entry_from_row(row: tuple[Any, ...]) -> Entry:
@@ -47,6 +51,8 @@ def entry_from_row(row: tuple[Any, ...]) -> Entry:
         raise KeelError(
             "damaged", f"entry {id!r} holds something that is no number where its number, work or act stands"
         )
+    if not max(id, work, act, strikes or 0, after or 0) < MOST:
+        raise KeelError("damaged", f"entry {id} holds a number that is larger than any entry's")
     try:
         parsed = json.loads(body)
     except (ValueError, TypeError, RecursionError) as error:
@@ -91,19 +97,11 @@ def check_begun(journal: Journal) -> None:
         raise KeelError("damaged", "the file doesn't begin with the job itself")
 
 
-def check_sources(db: sqlite3.Connection, journal: Journal, kinds: Kinds) -> None:
-    """Check that the bytes which entries speak of are there; what is in them is checked when it is read.
-
-    Raises
-    ------
-    KeelError
-        `damaged`, naming the entry.
-    """
+def note_lost_sources(db: sqlite3.Connection, journal: Journal, kinds: Kinds) -> None:
+    """Note in a journal whose bytes, which its entries speak of, aren't there; what is in them is checked when it is read."""
     speak = {e.id for e in journal.entries.values() if e.kind in kinds and kinds[e.kind].source in e.body}
     if speak:
-        lost = speak - {entry for (entry,) in db.execute("SELECT entry FROM blobs")}
-        if lost:
-            raise KeelError("damaged", f"what was brought in with entry {min(lost)} is not in the file")
+        journal.lost_sources |= speak - {entry for (entry,) in db.execute("SELECT entry FROM blobs")}
 
 
 def unknown_words(journal: Journal, kinds: Kinds, knows: Callable[[str], bool]) -> str:

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication, QMenu, QWidget
 
 from vivid_keel import trouble
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.as_written import WARNING
 from vivid_keel.places import file_name
 from vivid_keel.ui.bringing import Bringing, free_path
 from vivid_keel.ui.host import Host
@@ -178,7 +179,7 @@ class Errands(Bringing):
 
         file = self.window.file
         if file is not None:
-            text = write_job(file.journal.entries.values(), file.sources())
+            text = write_job(*file.to_write())
             self.write_file(f"{file.path.stem}.json", lambda path: path.write_text(text))
 
     def write_whole_report(self) -> None:
@@ -325,6 +326,9 @@ class Errands(Bringing):
             self.window.say(f"Written: {folder}")
             return
         said = made.readAllStandardError().data().decode(errors="replace").strip().splitlines()
+        if code == 1 and said and said[-1].startswith(WARNING) and folder.is_dir():
+            self.window.say(f"Written: {folder}. Not as it was entered: {said[-1].removeprefix(WARNING)}")
+            return
         try:
             why = str(json.loads(said[-1])["error"]["message"])
         except (IndexError, ValueError, KeyError, TypeError):
@@ -364,7 +368,8 @@ class Errands(Bringing):
                 if path.name[:40] == name[:40] and len(path.name) >= len(name)
                 else " (under a shorter name)"
             )
-            self.window.say(f"Written: {path}{short}")
+            mark = self.window.file.mark if self.window.file is not None else ""
+            self.window.say(f"Written: {path}{short}{f'. Not as it was entered: {mark}' if mark else ''}")
 
     def _marked(self, name: str) -> str:
         """A file's name, marked where what it is made of is for practice only."""

@@ -80,12 +80,21 @@ class Keeping:
             self.window.say("Begin or open a job first.")
             return
         kept, person = file, self.window.person
-        self.window.errands.write_file(
-            f"{file.path.stem} copy{file.path.suffix}",
-            lambda path: (
-                type(kept)
-                .create_from(path, kept.journal.entries.values(), person, sources=kept.sources())
-                .close()
-            ),
-            aside=False,
+
+        def write(reason: str = "") -> None:
+            entries, sources = kept.to_write(reason.strip())
+            self.window.errands.write_file(
+                f"{kept.path.stem} copy{kept.path.suffix}",
+                lambda path: type(kept).create_from(path, entries, person, sources=sources).close(),
+                aside=False,
+            )
+
+        kept.sources()
+        if not kept.mark:
+            write()
+            return
+        self.window.ask(
+            f"{kept.mark} Can the copy be relied on?",
+            "why: it is recorded in the copy · Enter alone: the copy is for reading only · Esc leaves it",
+            write,
         )

@@ -165,7 +165,7 @@ def points_of(text: str, form: str) -> npt.NDArray[np.float64]:
         table = np.array(found, dtype=np.float64).reshape(-1, 3)
     except (SyntaxError, json.JSONDecodeError, RecursionError) as error:  # XML's own error is a SyntaxError
         raise KeelError("not-text", f"this is no well-formed {form} file: {error}") from None
-    except (ValueError, TypeError, KeyError, AttributeError):
+    except (ValueError, TypeError, KeyError, AttributeError, OverflowError):
         raise KeelError("not-a-number", "a point in it has something else than three numbers") from None
     if not len(table):
         raise KeelError("no-rows", "no point with a height is in it")
@@ -177,7 +177,10 @@ def points_of(text: str, form: str) -> npt.NDArray[np.float64]:
 def _of_landxml(text: str) -> list[list[float]]:
     from xml.etree import ElementTree  # when it is wanted: the window stands sooner
 
-    root = ElementTree.fromstring(text.encode())
+    try:
+        root = ElementTree.fromstring(text.encode())
+    except LookupError as error:
+        raise SyntaxError(str(error)) from None
     units = [str(e.get("linearUnit", "")).casefold() for e in root.iter() if "linearUnit" in e.attrib]
     factor = {"foot": UNIT_IN_M["ft"], "ussurveyfoot": 1200 / 3937, "millimeter": 0.001}.get(
         units[0] if units else "", 1.0

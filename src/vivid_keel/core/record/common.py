@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from vivid_keel.core.kinds import EntryKind, Kinds
+from vivid_keel.core.record.as_written import NOT_AS_WRITTEN, TAKEN_OVER
 from vivid_keel.core.record.entries import Entry
 
 
@@ -82,7 +83,10 @@ COMMON: Kinds = {
         ),
     ),
     "stand-in": EntryKind({"hidden": "set of numbers!"}, lambda entry: "hidden errors of a stand-in"),
-    "taken-over": EntryKind(
+    NOT_AS_WRITTEN: EntryKind(
+        {"said": "text!"}, lambda entry: f"not as it was written: {entry.body['said']}"
+    ),
+    TAKEN_OVER: EntryKind(
         {"reason": "text!", "at": "whole number!"},
         lambda entry: f"taken over as it stands: {entry.body['reason']}",
     ),

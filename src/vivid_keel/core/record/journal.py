@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.record.as_written import NOT_AS_WRITTEN, TAKEN_OVER
 from vivid_keel.core.record.entries import Entry
 
 if TYPE_CHECKING:
@@ -48,6 +49,8 @@ class Journal:
         self.source_of: Callable[[int], bytes] = _no_source
         """The bytes kept beside an entry; whoever keeps them puts this here."""
         self._columns: dict[int, Arrays] = {}
+        self.lost_sources: set[int] = set()
+        """Entries whose bytes were found gone or changed."""
         for entry in entries:
             self.add(entry)
 
@@ -63,8 +66,12 @@ class Journal:
             from vivid_keel.core.record.bulk import check_bytes, read_columns
 
             described = self.entries[entry].body[field]
-            raw = self.source_of(entry)
-            check_bytes(raw, described, f"entry {entry}")
+            try:
+                raw = self.source_of(entry)
+                check_bytes(raw, described, f"entry {entry}")
+            except KeelError:
+                self.lost_sources.add(entry)
+                raise
             self._columns[entry] = read_columns(raw, described["mapping"])
         return self._columns[entry]
 
@@ -221,7 +228,7 @@ class Journal:
             first = self.entries[self._acts[act][0]]
             if first.kind == "job" and first.id == next(iter(self.entries)):
                 return None  # a job is begun once; there is nothing before it to go back to
-            if first.kind != "undo" and act not in self._void:
+            if first.kind not in {"undo", NOT_AS_WRITTEN, TAKEN_OVER} and act not in self._void:
                 return act
         return None
 

@@ -43,3 +43,26 @@ def matter_findings(journal: Journal, work: int) -> list[Finding]:
         for m in matters(journal, work)
         if m.settled is None
     ]
+
+
+def lost_findings(journal: Journal, work: int) -> list[Finding]:
+    """Return which files that were brought in aren't as they were then: all else is worked out without them.
+
+    Parameters
+    ----------
+    journal : Journal
+    work : int
+        The entry that began the work.
+    """
+    lost = [journal.entries[id] for id in sorted(journal.lost_sources)]
+    return [
+        Finding(
+            "open",
+            f"Damaged: {entry.body.get('name', 'a file')}, brought in with entry {entry.id}",
+            "What is kept of it isn't what was brought in, so nothing is taken from it. Strike it in the record and bring the file in again.",
+            action="record",
+            action_label="Go to record",
+        )
+        for entry in lost
+        if entry.work == work and journal.stands(entry.id)
+    ]

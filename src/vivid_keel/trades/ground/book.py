@@ -396,7 +396,12 @@ _told_apart: WeakKeyDictionary[Journal, dict[tuple[int, ...], Floats]] = WeakKey
 def _apart(journal: Journal, ids: tuple[int, ...]) -> Floats:
     parts = [np.zeros((0, 3))]
     for id in ids:
-        columns = journal.columns_of(id, "source")
+        try:
+            columns = journal.columns_of(id, "source")
+        except KeelError:
+            if id in journal.lost_sources:
+                continue  # said in the findings of the work
+            raise
         parts.append(np.column_stack([columns[key] for key in "xyz"]))
     every = np.concatenate(parts)
     places, at = np.unique(every[:, :2], axis=0, return_inverse=True)
