@@ -14,7 +14,8 @@ _vivid_keel() {
         solve) options="$options --batch" ;;
         reduce) options="$options --json --mm-per-root-setup" ;;
         moves) options="$options --json --task" ;;
-        from-archive) options="$options --even-so" ;;
+        from-archive) options="$options --even-so --because" ;;
+        from-json) options="$options --because" ;;
         install-desktop) options="$options --remove" ;;
       esac
       mapfile -t COMPREPLY < <(compgen -W "$options" -- "$word") ;;

@@ -37,12 +37,12 @@ def user_name() -> str:
         return f"user {os.getuid()}"
 
 
-def home() -> Path:
-    """Return the person's own folder; the one that is stood in where they have none."""
+def settle_home() -> None:
+    """Take the folder that is stood in for the person's own where they have none, as within some containers."""
     try:
-        return Path.home()
+        Path.home()
     except RuntimeError:
-        return Path.cwd()
+        os.environ["HOME"] = str(Path.cwd())
 
 
 def state_file(name: str) -> Path:

@@ -23,7 +23,7 @@ SHORT = 200
 
 def aside_of(path: Path, ending: str = PART) -> Path:
     """Return where a file is written before it has its name."""
-    short = path.name.encode()[:SHORT].decode(errors="ignore")
+    short = os.fsencode(path.name)[:SHORT].decode(errors="ignore")
     return path.with_name(f".{short}{ending}")
 
 

@@ -1,19 +1,20 @@
 """What is looked at before a file is believed: its kind, its size, its head, and the tables in it.
 
 A job or kit that comes by mail is a stranger's file. Nothing in it is run, nothing larger than a job may be is read, and
-nothing takes longer than a person waits.
+no more work is done than its size accounts for.
 """
 
 from __future__ import annotations
 
+import math
 import os
 import sqlite3
 import stat
 import time
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
 from pathlib import Path
-from typing import TypeVar
+from typing import ClassVar, TypeVar
 from urllib.parse import quote
 
 from vivid_keel.core.errors import KeelError
@@ -24,8 +25,13 @@ LARGEST = 1 << 31
 """No job file is larger [bytes]."""
 LONGEST = 1 << 20
 """No row of a job is longer, what is kept beside it apart [bytes]."""
-WAIT, PER_BYTE = 1.6, 1 / 2e6
-"""How long a file may take to be looked through, and how much longer for each byte of it [s]."""
+STEPS, PER_BYTE = 5_000_000, 5
+"""So many steps of SQLite's machine a file may take to be looked through, and so many more for each byte of it: our own take a
+sixth of a step a byte, twice. Work is counted, not time: a slow machine is no fault of the file."""
+AT_ONCE = 1_000
+"""So many steps are taken between two looks at how many there were."""
+SECONDS = 15.0
+"""After so long a person is asked whether to wait on [s]."""
 
 
 def look(path: Path, what: str) -> None:
@@ -65,7 +71,7 @@ def look(path: Path, what: str) -> None:
 def connect(path: Path, read_only: bool) -> sqlite3.Connection:
     """Open a file that was looked at; nothing that stands in its tables is run."""
     db = sqlite3.connect(
-        f"file:{quote(str(path))}?mode={'ro' if read_only else 'rw'}",
+        f"file:{quote(os.fsencode(path))}?mode={'ro' if read_only else 'rw'}",
         uri=True,
         isolation_level=None,
         timeout=2.0,
@@ -93,7 +99,11 @@ def _text(raw: bytes) -> str | bytes:
 
 
 Row = TypeVar("Row")
-TOO_LONG = "this file takes longer to look through than any job; it is damaged, or made to hold somebody up. It was left as it is"
+TOO_MUCH = (
+    "looking through this file takes more work than its size accounts for: it isn't put together as this program does it, so another "
+    "hand made it. It was left as it is"
+)
+LEFT = "looking through this file was left because it took long; nothing is wrong with it so far, and it was left as it is"
 TABLES = {"entries", "blobs", "migrations", "sqlite_master"}
 LOOKED_WITH = {"application_id", "user_version", "quick_check"}
 CHECKED_WITH = {"json_valid", "max"}
@@ -114,15 +124,36 @@ def _only_reads(action: int, first: str | None, second: str | None, *_: str | No
 
 
 class Patience:
-    """While it lasts, SQLite only reads our own tables, is stopped where it takes longer than a person waits, and gives no
-    row that is too long."""
+    """While it lasts, SQLite only reads our own tables, is stopped where it does more work than the size of the file accounts for, and
+    gives no row that is too long. Where it only takes long, a person is asked whether to wait.
+
+    Attributes
+    ----------
+    waits : callable
+        Is asked, once, whether to wait on; a window puts its question here.
+    """
+
+    waits: ClassVar[Callable[[], bool]] = staticmethod(lambda: True)
 
     def __init__(self, db: sqlite3.Connection, size: int) -> None:
-        self._db, self._until = db, time.monotonic() + WAIT + PER_BYTE * size
+        self._db = db
+        self._steps = (STEPS + PER_BYTE * size) // AT_ONCE
+        self._bytes = (
+            LONGEST + 3 * size
+        )  # each row is stored once, and a damaged file is read from either end
+        self._asked_at = time.monotonic() + SECONDS
         self._length = db.getlimit(sqlite3.SQLITE_LIMIT_LENGTH)
+        self._why: KeelError | None = None
 
-    def _over(self) -> int:
-        return int(time.monotonic() > self._until)
+    def _step(self) -> int:
+        self._steps -= 1
+        if self._steps < 0:
+            self._why = KeelError("too-long", TOO_MUCH)
+        elif time.monotonic() > self._asked_at:
+            self._asked_at = math.inf
+            if not type(self).waits():
+                self._why = KeelError("stopped", LEFT)
+        return int(self._why is not None)
 
     def over(self, rows: Iterable[Row]) -> Iterator[Row]:
         """Yield rows while it lasts.
@@ -130,23 +161,30 @@ class Patience:
         Raises
         ------
         KeelError
-            `too-long`: it has run out.
+            `too-long`: together they are longer than the file; `stopped`: the person didn't wait.
         """
         for number, row in enumerate(rows):
-            if number % 500 == 499 and self._over():
-                raise KeelError("too-long", TOO_LONG)
+            if isinstance(row, tuple):
+                self._bytes -= sum(len(value) for value in row if isinstance(value, str | bytes))
+            if self._bytes < 0:
+                raise KeelError("too-long", TOO_MUCH)
+            if number % 500 == 499 and self._step():
+                assert self._why is not None
+                raise self._why
             yield row
 
     def __enter__(self) -> Patience:
-        self._db.set_progress_handler(self._over, 10_000)
+        self._db.set_progress_handler(self._step, AT_ONCE)
         self._db.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, LONGEST)
         self._db.set_authorizer(_only_reads)
         return self
 
-    def __exit__(self, *_: object) -> None:
+    def __exit__(self, sort: object, error: BaseException | None, trace: object) -> None:
         self._db.set_authorizer(None)
         self._db.set_progress_handler(None, 0)
         self._db.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, self._length)
+        if self._why is not None and isinstance(error, sqlite3.OperationalError):
+            raise self._why from None
 
 
 def check_identity(db: sqlite3.Connection, path: Path, newest_version: int, wanted: int) -> int:

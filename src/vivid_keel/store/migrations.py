@@ -162,7 +162,9 @@ def migrate_file(path: Path, migrations: Sequence[Migration], time: str) -> Path
     """
     in_memory(path, migrations, time).close()
     kept = _keep(path)
-    db = sqlite3.connect(f"file:{quote(str(path))}?mode=rw", uri=True, isolation_level=None, timeout=2.0)
+    db = sqlite3.connect(
+        f"file:{quote(os.fsencode(path))}?mode=rw", uri=True, isolation_level=None, timeout=2.0
+    )
     try:
         db.execute("PRAGMA synchronous = FULL")
         migrate(db, migrations, time)

@@ -14,7 +14,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.kinds import Kinds
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.store.chain import Chain
-from vivid_keel.store.door import TOO_LONG, Patience, check_identity, check_schema, connect, guard
+from vivid_keel.store.door import Patience, check_identity, check_schema, connect, guard
 from vivid_keel.store.migrations import Migration, in_memory, made_with_a_chain, migrate_file, newest
 from vivid_keel.store.salvage import (
     COLUMNS,
@@ -88,7 +88,7 @@ def read_file(
     Raises
     ------
     KeelError
-        `not-a-job`, `newer-file`, `damaged`, `busy`, `too-long`, `no-file`: nothing was changed.
+        `not-a-job`, `newer-file`, `damaged`, `busy`, `too-long`, `too-large`, `stopped`, `no-file`: nothing was changed.
     """
     db, size = None, path.stat().st_size
     try:
@@ -117,6 +117,10 @@ def read_file(
         if isinstance(error, KeelError) and error.code not in DAMAGE:
             raise
         return _in_parts(path, kinds)
+    except MemoryError:
+        if db is not None:
+            db.close()
+        raise too_large(path) from None
     words = _changed_words(changed, chain, journal)
     stored = last[0] if last else None
     return Found(db, journal, chain, stored, kept=kept, older=older and kept is None, changed=words)
@@ -145,15 +149,23 @@ def _in_parts(path: Path, kinds: Kinds) -> Found:
     Raises
     ------
     KeelError
-        `damaged`: nothing can.
+        `damaged`: nothing can; `too-long`, `too-large`, `stopped`.
     """
-    db = copy_in_memory(path)
+    try:
+        db = copy_in_memory(path)
+    except MemoryError:
+        raise too_large(path) from None
     guard(db)
     try:
         with Patience(db, path.stat().st_size) as patience:
             journal, report = salvage(db, kinds, patience.over)
-    except (KeelError, sqlite3.Error, MemoryError, UnicodeDecodeError) as lost:
+    except MemoryError:
         db.close()
+        raise too_large(path) from None
+    except (KeelError, sqlite3.Error, UnicodeDecodeError) as lost:
+        db.close()
+        if isinstance(lost, KeelError) and lost.code not in DAMAGE:
+            raise
         said = (
             lost.message
             if isinstance(lost, KeelError)
@@ -173,9 +185,17 @@ def _changed_words(changed: str, chain: Chain, journal: Journal) -> str:
     return f"Another hand has changed this file: {'; '.join(said)}." if said else ""
 
 
+def too_large(path: Path) -> KeelError:
+    """What is said where the memory isn't enough for a file: nothing is wrong with it."""
+    return KeelError(
+        "too-large",
+        f"{path.name} is too large for the memory that is free on this machine. Close other programs, or open it on a larger one; "
+        "nothing is known to be wrong with it, and it was left as it is",
+        str(path),
+    )
+
+
 def _world_failed(error: sqlite3.OperationalError, path: Path) -> KeelError:
     if "locked" in str(error) or "busy" in str(error):
         return KeelError("busy", "the file is being written elsewhere; try again in a moment", str(path))
-    if "interrupted" in str(error):
-        return KeelError("too-long", TOO_LONG, str(path))
     return KeelError("no-file", f"the file can't be read: {error}", str(path))

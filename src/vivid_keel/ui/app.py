@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
+DISPLAYS = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+"""What says where a window can be opened."""
 TITLE_BAR = 32
 """What a window manager puts above a window, and takes from a small screen, in pixels."""
 SELDOM = (20_000, 20, 20)
@@ -39,7 +41,17 @@ def run(command: str, words: list[str]) -> int:
     from PyQt6.QtCore import QTimer
 
     trouble.begin(debug=debug)
-    app, window = open_window(command, words)
+    if sys.platform == "linux" and not any(os.environ.get(name) for name in DISPLAYS):
+        print(
+            "vivid-keel: there is no display to open a window on; the command line works without one (vivid-keel --help)",
+            file=sys.stderr,
+        )
+        return 1
+    try:
+        app, window = open_window(command, words)
+    except Exception as error:
+        failed_to_start(error)
+        return 1
     trouble.tell.append(window.failed.emit)
     QTimer.singleShot(200, trouble.log)
     from vivid_keel.ui.chosen import AGAIN
@@ -75,7 +87,11 @@ def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
     if command == "demo":
         window.errands.open_demo()
     elif words:
-        window.open_path(Path(words[0]))
+        try:
+            window.open_path(Path(words[0]))
+        except Exception as error:  # a fault of ours: the window is there, and says so
+            trouble.uncaught(type(error), error, error.__traceback__)
+            window.say(f"{words[0]} could not be opened, by a fault of this program. It was left as it is.")
     if (screen := app.primaryScreen()) is not None:
         room = screen.availableSize()
         window.resize(min(window.width(), room.width()), min(window.height(), room.height() - TITLE_BAR))
@@ -84,6 +100,20 @@ def open_window(command: str, words: list[str]) -> tuple[QApplication, Window]:
     keys_first()
     gc.enable()
     return app, window
+
+
+def failed_to_start(error: Exception) -> None:
+    """Say on the terminal, and in a plain window where there can be one, that the window failed to start."""
+    from PyQt6.QtCore import Qt
+    from PyQt6.QtWidgets import QApplication, QMessageBox
+
+    trouble.uncaught(type(error), error, error.__traceback__)
+    said = f"The window of Vivid Keel could not be opened: {error}. No file was changed."
+    print(f"vivid-keel: {said}", file=sys.stderr)
+    if QApplication.instance() is not None:
+        box = QMessageBox(QMessageBox.Icon.Critical, "Vivid Keel", said)
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.exec()
 
 
 def keys_first() -> None:

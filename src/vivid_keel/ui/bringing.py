@@ -16,7 +16,7 @@ from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.lending import read_on
 from vivid_keel.desk.base import Desk
 from vivid_keel.files import JobFile
-from vivid_keel.places import JOB_SUFFIX, home
+from vivid_keel.places import JOB_SUFFIX
 from vivid_keel.trades.registry import book_keeper, job_kinds, works_of
 from vivid_keel.ui.host import Host
 from vivid_keel.whole import read_file
@@ -77,7 +77,7 @@ class Bringing:
         return Path(name) if name else None
 
     def _folder(self) -> Path:
-        return self.window.file.path.parent if self.window.file else home()
+        return self.window.file.path.parent if self.window.file else Path.home()
 
     def choose_book(self) -> None:
         if self.window.file is None:

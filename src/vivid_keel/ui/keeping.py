@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer
+from typing import cast
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QMessageBox, QWidget
 
 from vivid_keel.core.errors import KeelError
+from vivid_keel.store import Patience
 from vivid_keel.ui.host import Host
 
 LOOK_AGAIN = 2000
@@ -16,6 +20,7 @@ class Keeping:
 
     def __init__(self, window: Host) -> None:
         self.window = window
+        Patience.waits = self.waits
         self._timer = QTimer()
         self._timer.setInterval(LOOK_AGAIN)
         self._timer.timeout.connect(self.look_again)
@@ -52,6 +57,18 @@ class Keeping:
             window.stage = stage
             window.open_work(work)
         window.say(f"{who} has gone: you can write here now. What was entered meanwhile is shown.")
+
+    def waits(self) -> bool:
+        """Ask whether to wait on for a file that takes long to look through; nothing else can be done meanwhile."""
+        box = QMessageBox(cast(QWidget, self.window))
+        box.setWindowTitle("Vivid Keel")
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.setText("Looking through this file takes long. Nothing is wrong with it so far.")
+        wait = box.addButton("Wait", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Leave it as it is", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(wait)
+        box.exec()
+        return box.clickedButton() is wait
 
     def take_over(self) -> None:
         """Ask, in place, why a file that another hand changed can be relied on, and take it over."""

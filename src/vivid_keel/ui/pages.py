@@ -25,7 +25,7 @@ from vivid_keel.core.record.diary import DiaryLine
 from vivid_keel.exchange.painter import font, paint
 from vivid_keel.figures.display import Picture
 from vivid_keel.figures.sketch import drawn
-from vivid_keel.places import file_name, home
+from vivid_keel.places import file_name
 from vivid_keel.trades.registry import LISTED, Listed
 from vivid_keel.ui.painting import painting
 from vivid_keel.ui.pane import label
@@ -216,7 +216,7 @@ class NewJobPage(QWidget):
         box.addWidget(label("A new job", "title"))
         form = QFormLayout()
         form.setSpacing(12)
-        self.name, self.folder, self.person = QLineEdit(), QLineEdit(str(home())), QLineEdit()
+        self.name, self.folder, self.person = QLineEdit(), QLineEdit(str(Path.home())), QLineEdit()
         self.unit, self.mark = QComboBox(), QComboBox()
         for key, text in UNITS:
             self.unit.addItem(text, key)

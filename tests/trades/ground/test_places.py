@@ -141,11 +141,30 @@ def test_coordinate_points_in_feet_are_metres_here():
             b'{"type": "Feature", "geometry": {"type": "Point", "coordinates": [8.1, 47.2, 3]}}',
             "are they degrees",
         ),
+        (
+            b'{"type": "Feature", "geometry": {"type": "Point", "coordinates": [1, 2, %s]}}' % (b"9" * 400),
+            "something else than three numbers",
+        ),
+        (
+            b'<?xml version="1.0" encoding="klingon-1"?><LandXML><P>1 2 3</P></LandXML>',
+            "no well-formed landxml",
+        ),
     ],
 )
 def test_what_holds_no_points_is_refused(desk, raw, says):
     with pytest.raises(KeelError, match=says):
         desk.brought("Readings", "x", raw)
+
+
+@pytest.mark.parametrize("apart", ["1e-320", "1e-200", "1e-5"])
+def test_points_that_all_lie_in_one_place_are_refused_and_some_among_others_are_one(desk, apart):
+    near = "".join(f"{i * float(apart):.400g} {j * float(apart):.400g} 1.0\n" for i in (0, 1) for j in (0, 1))
+    with pytest.raises(KeelError, match="within a millimetre"):
+        desk.brought("Readings", "x.xyz", near.encode())
+    more = near + "8 0 1.1\n8 5 1.2\n0 5 1.1\n"
+    desk.record(*desk.brought("Readings", "x.xyz", more.encode()))
+    assert len(desk.book.cloud) == (4 if float(apart) < 1e-6 else 7)
+    assert all(desk.findings(stage) is not None for stage in desk.stage_names)
 
 
 def test_no_name_is_run_by_a_spreadsheet(desk):

@@ -404,7 +404,9 @@ def _apart(journal: Journal, ids: tuple[int, ...]) -> Floats:
             raise
         parts.append(np.column_stack([columns[key] for key in "xyz"]))
     every = np.concatenate(parts)
-    places, at = np.unique(every[:, :2], axis=0, return_inverse=True)
+    # Two places nearer than anybody measures are one.
+    _, first, at = np.unique(np.round(every[:, :2], 6), axis=0, return_index=True, return_inverse=True)
+    places = every[first, :2]
     many = np.bincount(at.reshape(-1), minlength=len(places))
     heights = np.bincount(at.reshape(-1), every[:, 2], minlength=len(places)) / np.maximum(many, 1)
     return np.column_stack([places, heights])

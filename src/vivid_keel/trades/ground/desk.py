@@ -28,6 +28,8 @@ FARTHEST = 5000.0
 """No yard is larger [m]; more is a unit forgotten."""
 NARROWEST = 0.1
 """A yard whose points lie so near one another was told in degrees [m]."""
+NEAREST = 0.001
+"""Points that all lie within so little of one another are no ground in any unit [m]."""
 YARD = (
     ("s1", 0.0, 0.0, True),
     ("s2", 8.0, 0.5, True),
@@ -121,6 +123,10 @@ class GroundDesk(WorkDesk):
             raise KeelError(
                 "bad-value",
                 "its points lie within a few centimetres of one another; are they degrees? Write them in metres of a local plan",
+            )
+        if len(columns["x"]) > 1 and far < NEAREST:
+            raise KeelError(
+                "bad-value", "all its points lie within a millimetre of one another; was another unit meant?"
             )
         body = {"name": name, "points": len(columns["x"]), "source": describe(raw, mapping)}
         kind = "ground-cloud" if stage == "Readings" else "ground-before"
