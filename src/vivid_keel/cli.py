@@ -308,17 +308,20 @@ def _archive(args: argparse.Namespace) -> int:
 
 
 def _verify_archive(args: argparse.Namespace) -> int:
-    from vivid_keel.archive.reading import mark_in, mismatches
+    from vivid_keel.archive.comparing import written_by
+    from vivid_keel.archive.reading import verified
 
     try:
-        wrong = mismatches(Path(args.folder))
-        mark = "" if wrong else mark_in(Path(args.folder))
+        wrong, mark = verified(Path(args.folder))
     except KeelError as error:
         return _refuse(error)
     for one in wrong:
         print(one)
     if not wrong:
         print(f"{args.folder}: everything is as it was {'archived' if mark else 'written'}")
+        by = written_by(Path(args.folder))
+        if by != __version__:
+            print(f"It was written by version {by or 'unknown'}, so its results were not worked out again.")
     if mark:
         print(f"What was archived was not as it was written. {mark}")
     return 1 if wrong or mark else 0

@@ -7,6 +7,7 @@ import hashlib
 import io
 import json
 import os
+import re
 import shutil
 import subprocess
 import sys
@@ -17,6 +18,7 @@ import fastjsonschema
 import numpy as np
 import pytest
 
+from vivid_keel import __version__
 from vivid_keel.archive.reading import job_from, mismatches
 from vivid_keel.archive.readme import AWK, PYTHON
 from vivid_keel.archive.writing import write_archive, write_tables
@@ -25,6 +27,7 @@ from vivid_keel.core.errors import KeelError
 from vivid_keel.core.quantities import parse_length
 from vivid_keel.core.record.entries import Draft
 from vivid_keel.core.record.readings import as_read
+from vivid_keel.core.record.told import si
 from vivid_keel.demo import build
 from vivid_keel.exchange.job_json import write_job
 from vivid_keel.files import JobFile, KitFile
@@ -326,6 +329,79 @@ def test_an_archive_put_together_by_hand_is_read_with_care(archive, change, said
     assert len(wrong) == 1 and wrong[0].startswith("entries.jsonl") and said in wrong[0]
 
 
+@pytest.mark.parametrize(
+    ("name", "old", "new", "said"),
+    [
+        (
+            "entries.jsonl",
+            '"text":"1.936","unit":"m","m":1.936',
+            '"text":"1.836","unit":"m","m":1.836',
+            "says “1.936”",
+        ),
+        ("01 Gatepost to weir/results.csv", "Yard drain,41.864,", "Yard drain,41.863,", "says “41.863”"),
+        ("01 Gatepost to weir/as-read.csv", "Yard drain,IS,1.936", "Yard drain,IS,1.836", "says “1.836”"),
+        ("02 Mill floor posts/results.csv", "U1,target,1.264,", "U1,target,1.263,", "says “1.263”"),
+    ],
+)
+def test_a_number_changed_where_its_checksum_was_mended_is_found_by_file_and_line(
+    archive, name, old, new, said, tmp_path, capsys
+):
+    text = (archive / name).read_text()
+    assert text.count(old) == 1
+    (archive / name).write_text(text.replace(old, new))
+    resealed(archive, name)
+    assert mismatches(archive) == []
+    assert command(["verify-archive", str(archive)]) == 1
+    told = capsys.readouterr().out
+    assert said in told and ".csv, line " in told
+    assert command(["from-archive", str(archive), str(tmp_path / "back.keel")]) == 1
+    assert not (tmp_path / "back.keel").exists()
+
+
+def test_what_another_version_wrote_is_not_worked_out_again_and_that_is_said(archive, capsys):
+    readme = archive / "README.txt"
+    readme.write_text(readme.read_text().replace(f"Vivid Keel {__version__}", "Vivid Keel 0.18.0"))
+    resealed(archive, "README.txt")
+    assert command(["verify-archive", str(archive)]) == 0
+    assert "written by version 0.18.0" in capsys.readouterr().out
+
+
+def test_the_kit_is_by_its_schema_and_a_line_that_isnt_is_named(demo, archive):
+    valid = fastjsonschema.compile(json.loads((demo[0] / "kit-schema.json").read_text()))
+    lines = (demo[0] / "kit.jsonl").read_text().splitlines()
+    assert len(lines) > 5
+    for line in lines:
+        valid(json.loads(line))
+    (archive / "kit.jsonl").write_text("\n".join([*lines, '{"id": 1}']) + "\n")
+    resealed(archive, "kit.jsonl")
+    (wrong,) = mismatches(archive)
+    assert wrong.startswith("kit.jsonl") and f"/{len(lines)}/" in wrong
+
+
+def test_numbers_stand_as_a_person_writes_them(demo):
+    odd = re.compile(r"^-0$|[0-9]e[-+]?[0-9]")
+    for path in demo[0].glob("*/*.csv"):
+        for row in csv.reader(path.read_text(encoding="utf-8").splitlines()):
+            assert not [cell for cell in row if odd.search(cell)], path
+            assert not any(re.search(r"bed-reading, sort across, at \d{2}", cell) for cell in row)
+
+
+@pytest.mark.parametrize(
+    ("value", "written"),
+    [
+        (-0.0, "0"),
+        (2.2e-16, "0"),
+        (-1e-13, "0"),
+        (5.43592e-05, "0.0000543592"),
+        (-0.000999999999999999, "-0.001"),
+        (42.3180001, "42.3180001"),
+        (1e6, "1000000"),
+    ],
+)
+def test_a_number_in_a_table(value, written):
+    assert si(value) == written
+
+
 def test_a_name_in_the_sums_that_no_file_system_holds_is_missing(archive):
     sums = archive / "SHA256SUMS"
     sums.write_text(sums.read_text() + f"{'0' * 64}  {'1' * 300}/{'2' * 300}\n")
@@ -417,13 +493,16 @@ def test_from_the_window_it_is_written_beside_the_job_and_brought_in_again(qtbot
     assert mismatches(folder) == []
     (folder / "README.txt").write_text("x")
     window.errands.bring_in_archive(folder)
+    qtbot.waitUntil(lambda: not window.worker.busy, timeout=20000)
     assert "README.txt: changed" in window.notice.text() and not (tmp_path / "job 2.keel").exists()
     window.errands.bring_in_archive(tmp_path)
+    qtbot.waitUntil(lambda: not window.worker.busy, timeout=20000)
     assert "no archive of a job" in window.notice.text()
     shutil.rmtree(folder)
     window.errands.write_archive()
     qtbot.waitUntil(lambda: "Written" in window.notice.text(), timeout=30000)
     window.errands.bring_in_archive(folder)
+    qtbot.waitUntil(lambda: not window.worker.busy, timeout=20000)
     assert window.job.path == tmp_path / "job 2.keel"
     assert write_job(window.job.journal.entries.values()) == told
     window.close()

@@ -11,12 +11,13 @@ from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
 
+from vivid_keel.archive.comparing import told_otherwise
 from vivid_keel.archive.writing import SUMS
 from vivid_keel.core.errors import KeelError
 from vivid_keel.core.record.as_written import NOT_AS_WRITTEN, mark_of, marked
 from vivid_keel.core.record.entries import Entry
-from vivid_keel.exchange.job_json import entries_of
-from vivid_keel.files import JobFile
+from vivid_keel.exchange.job_json import entries_of, entry_of
+from vivid_keel.files import JobFile, KitFile
 from vivid_keel.places import user_name
 from vivid_keel.whole import read_file
 
@@ -63,14 +64,25 @@ def read_archive(folder: Path) -> tuple[list[Entry], dict[int, bytes]]:
     KeelError
         What is wrong, with its line; see `mismatches` for what was changed.
     """
+    entries = entries_of(_rows(folder / ENTRIES), JobFile.kinds())
+    return entries, dict(_blobs(folder, entries))
+
+
+def _rows(path: Path) -> list[object]:
+    """Return what stands in the lines of a file, each JSON."""
     rows = []
-    for n, line in enumerate(read_file(folder / ENTRIES).splitlines()):
+    for n, line in enumerate(read_file(path).splitlines()):
         try:
             rows.append(json.loads(line))
         except (ValueError, RecursionError) as error:
-            raise KeelError("bad-json", f"{ENTRIES}, line {n + 1}: not JSON: {error}", f"/{n}") from None
-    entries = entries_of(rows, JobFile.kinds())
-    return entries, dict(_blobs(folder, entries))
+            raise KeelError("bad-json", f"{path.name}, line {n + 1}: not JSON: {error}", f"/{n}") from None
+    return rows
+
+
+def _kit_entries(folder: Path) -> list[Entry]:
+    """Return the entries of the instruments in an archive, checked one by one: the rest of their kit isn't there."""
+    kinds = KitFile.kinds()
+    return [entry_of(row, f"/{n}", kinds) for n, row in enumerate(_rows(folder / "kit.jsonl"))]
 
 
 def job_from(
@@ -86,6 +98,9 @@ def job_from(
     if wrong and not even_so:
         return 0, wrong, ""
     entries, sources = read_archive(folder)
+    wrong = wrong or told_otherwise(folder, entries, sources)
+    if wrong and not even_so:
+        return 0, wrong, ""
     said = mark_of(entries)
     if wrong:
         said = (
@@ -97,9 +112,19 @@ def job_from(
     return len(entries), wrong, mark_of(entries)
 
 
-def mark_in(folder: Path) -> str:
-    """Return what of the job in an archive isn't as it was written, in words; "" where all is."""
-    return mark_of(read_archive(folder)[0])
+def verified(folder: Path) -> tuple[list[str], str]:
+    """Return what of an archive doesn't match, its tables worked out again; and what of the job in it isn't as it was written ("": all is).
+
+    Raises
+    ------
+    KeelError
+        As `mismatches` does.
+    """
+    wrong = mismatches(folder)
+    if wrong:
+        return wrong, ""
+    entries, sources = read_archive(folder)
+    return told_otherwise(folder, entries, sources), mark_of(entries)
 
 
 def _inner(folder: Path) -> list[str]:
@@ -108,6 +133,10 @@ def _inner(folder: Path) -> list[str]:
         entries, _ = read_archive(folder)
     except KeelError as error:
         return [f"{ENTRIES}: {error.message}{f' ({error.where})' if error.where else ''}"]
+    try:
+        _kit_entries(folder)
+    except KeelError as error:
+        return [f"kit.jsonl: {error.message} ({error.where})"]
     works = [entry for entry in entries if entry.kind == "work"]
     try:
         with (folder / "works.csv").open(encoding="utf-8", newline="") as lines:

@@ -82,6 +82,7 @@ What is in it
                   back all entries of an act; an undo of an undo brings them back.
   schema.json     the JSON Schema of such a line.
   kit.jsonl       the entries of the instruments that took readings here, from the kit they belong to.
+  kit-schema.json the JSON Schema of such a line.
   works.csv       the works: number, name, trade, unit, how often it was looked at, folder.
   WORK/as-read.csv   every reading as it was read, with its value in SI; struck ones too, with the reason.
   WORK/results.csv   every height, deviation and move, with U (95 in 100: twice the standard uncertainty) and formula.

@@ -10,7 +10,7 @@ from vivid_keel.core.kinds import EntryKind, Kinds
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.paper import paper_of, papers
-from vivid_keel.core.record.told import si
+from vivid_keel.core.record.told import plain_number, si
 
 HEAD = [
     "order",
@@ -29,8 +29,6 @@ HEAD = [
     "page",
     "read_at",
 ]
-NAMED = ("point", "panel", "from", "to")
-"""Fields that say by its entry what was read."""
 FACTS = "fact"
 """A field by which a kind tells what something is; that is no reading."""
 
@@ -70,7 +68,7 @@ def _read(journal: Journal, entry: Entry, kind: EntryKind) -> Iterator[tuple[str
     for field in kind.fields:
         if kind.type_of(field) == "reading" and field in body:
             read = body[field]
-            of = _of(journal, entry, {field})
+            of = _of(journal, entry, kind, {field})
             yield (
                 of if field in {"reading", "height"} else f"{of}, {field}",
                 str(read["text"]),
@@ -86,7 +84,7 @@ def _read(journal: Journal, entry: Entry, kind: EntryKind) -> Iterator[tuple[str
         if text not in body:
             continue
         for number in numbers:
-            of = _of(journal, entry, {text, number, *numbers})
+            of = _of(journal, entry, kind, {text, number, *numbers})
             step = next((si(float(body[f])) for f in ("step_rad", "step_m", "step") if f in body), "")
             yield (
                 of if len(numbers) == 1 else f"{of}, {number}",
@@ -112,18 +110,16 @@ def _unit(field: str, kind: EntryKind, body: Mapping[str, Any]) -> str:
     return kind.in_si(body)
 
 
-def _of(journal: Journal, entry: Entry, without: set[str]) -> str:
+def _of(journal: Journal, entry: Entry, kind: EntryKind, without: set[str]) -> str:
     """What an entry is about: its other words and numbers; what it is of by its name."""
 
-    def named(field: str, value: object) -> str:
-        if isinstance(value, float):
-            return f"{value:g}"
-        of = journal.entries.get(value) if field in NAMED and isinstance(value, int) else None
-        return str(value if of is None else of.body.get("name", value))
+    def name(number: int) -> Any:
+        of = journal.entries.get(number)
+        return number if of is None else of.body.get("name", number)
 
     about = [
-        f"{field} {named(field, value)}"
-        for field, value in entry.body.items()
+        f"{field} {plain_number(value, 6) if isinstance(value, float) else value}"
+        for field, value in kind.refers(entry.body, name, name).items()
         if field not in without
         and not isinstance(value, Mapping)
         and not field.startswith("step")

@@ -16,6 +16,7 @@ from vivid_keel.archive.readme import readme
 from vivid_keel.archive.schema import schema_of
 from vivid_keel.archive.tables import as_read
 from vivid_keel.core.errors import KeelError
+from vivid_keel.core.kinds import Kinds
 from vivid_keel.core.record.entries import Entry
 from vivid_keel.desk.base import Desk
 from vivid_keel.desk.unknown import UnknownDesk
@@ -70,10 +71,10 @@ def _fill(file: JobFile, folder: Path, kit: KitFile | None, carry_on: CarryOn) -
     journal, kinds = file.journal, file.kinds()
     entries, sources = file.to_write()
     _write_lines(folder / "entries.jsonl", entries)
-    occur = {entry.kind for entry in entries}
-    schema = json.dumps(schema_of(kinds, occur), ensure_ascii=False, indent=1)
-    _write_text(folder / "schema.json", schema + "\n")
-    _write_lines(folder / "kit.jsonl", _of_the_kit(file, kit))
+    _write_schema(folder / "schema.json", kinds, entries)
+    tools = _of_the_kit(file, kit)
+    _write_lines(folder / "kit.jsonl", tools)
+    _write_schema(folder / "kit-schema.json", KitFile.kinds(), tools)
     works = list(journal.works())
     table: list[Sequence[object]] = [("number", "name", "trade", "unit", "visits", "folder")]
     listed, datums, units = [], list[str](), list[str]()
@@ -147,7 +148,7 @@ def write_tables(file: JobFile, desk: Desk, folder: Path) -> None:
         _write_csv(folder / "results.csv", tables.results)
 
 
-def _of_the_kit(file: JobFile, kit: KitFile | None) -> Iterable[Entry]:
+def _of_the_kit(file: JobFile, kit: KitFile | None) -> list[Entry]:
     """The kit's entries of the instruments that took readings in a job."""
     if kit is None:
         return []
@@ -175,6 +176,11 @@ def _write_lines(path: Path, entries: Iterable[Entry]) -> None:
     with path.open("w", encoding="utf-8", newline="\n") as out:
         for entry in entries:
             out.write(json.dumps(row_of(entry), ensure_ascii=False, separators=(",", ":")) + "\n")
+
+
+def _write_schema(path: Path, kinds: Kinds, entries: Iterable[Entry]) -> None:
+    schema = schema_of(kinds, {entry.kind for entry in entries})
+    _write_text(path, json.dumps(schema, ensure_ascii=False, indent=1) + "\n")
 
 
 def _write_text(path: Path, text: str) -> None:

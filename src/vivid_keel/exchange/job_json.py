@@ -71,7 +71,7 @@ def entries_of(rows: list[Any], kinds: Kinds, where: str = "") -> list[Entry]:
     """
     if not rows:
         raise KeelError("missing-field", "a job has at least one entry", where)
-    entries = [_entry(row, f"{where}/{i}", kinds) for i, row in enumerate(rows)]
+    entries = [entry_of(row, f"{where}/{i}", kinds) for i, row in enumerate(rows)]
     journal = Journal()
     for i, entry in enumerate(entries):
         try:
@@ -108,7 +108,14 @@ def _is_whole(value: Any) -> bool:
     return isinstance(value, int) and not isinstance(value, bool) and 0 <= value < 1 << 53
 
 
-def _entry(row: Any, where: str, kinds: Kinds) -> Entry:
+def entry_of(row: Any, where: str, kinds: Kinds) -> Entry:
+    """Return an entry from its JSON object, checked.
+
+    Raises
+    ------
+    KeelError
+        Its fault, with its JSON pointer.
+    """
     if not isinstance(row, dict):
         raise KeelError("wrong-type", "an entry is an object", where)
     for name in _FIELDS:

@@ -351,20 +351,28 @@ class Bringing:
         """Make the job of an archive beside it and open that; one that doesn't match is told, and nothing is made."""
         from vivid_keel.archive.reading import job_from
 
-        path = free_path(folder.with_suffix(JOB_SUFFIX))
-        try:
-            count, wrong, _ = job_from(folder, path)
-        except KeelError as error:
-            self.window.say(f"{folder.name} was refused: {error.message}.")
-            return
-        if not count:
+        path, window = free_path(folder.with_suffix(JOB_SUFFIX)), self.window
+
+        def done(made: tuple[int, list[str], str]) -> None:
+            window.busy_words = ""
+            count, wrong, _ = made
+            if count:
+                window.open_path(path)
+                return
             told = "; ".join(wrong[:3])
             more = f"; and {len(wrong) - 3} more" if len(wrong) > 3 else ""
-            self.window.say(
+            window.say(
                 f"{folder.name} doesn't match what it says of itself: {told}{more}. Nothing was made; “vivid-keel from-archive --even-so” makes a job for reading of it."
             )
-            return
-        self.window.open_path(path)
+
+        def failed(error: Exception) -> None:
+            window.busy_words = ""
+            said = error.message if isinstance(error, KeelError) else str(error)
+            window.say(f"{folder.name} was refused: {said}.")
+
+        window.busy_words = f"Checking {folder.name}"
+        window.worker.start(lambda _: job_from(folder, path), done, failed, seconds=600.0)
+        window.watch_worker()
 
     def bring_in_json(self, path: Path) -> None:
         """Make a JSON job a job file beside it and open that."""

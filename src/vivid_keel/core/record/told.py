@@ -14,6 +14,10 @@ Rows = Sequence[Sequence[object]]
 HEAD = ("of", "quantity", "value", "unit", "U", "formula")
 
 
+PLACES = 12
+"""So many places behind the point are written at the most: what is less is left of the adding up."""
+
+
 class Told(Struct, frozen=True):
     """A number: of what, which quantity, its value in a unit ("m", "rad", "1" …), U in the same (nan: none is stated), the formula."""
 
@@ -41,8 +45,17 @@ class Tables(Struct, frozen=True):
 
 
 def si(value: float) -> str:
-    """Return a `value` [in SI, or as its unit says] as it stands in a table: a decimal point, twelve digits, nothing for nan."""
-    return "" if math.isnan(value) else f"{value:.12g}"
+    """Return a `value` [in SI, or as its unit says] as it stands in a table: a decimal point, no power of ten, twelve digits and as many
+    places at the most, nothing for nan."""
+    return "" if math.isnan(value) else plain_number(value, 12)
+
+
+def plain_number(value: float, digits: int) -> str:
+    """Return a `value` [any unit] with so many `digits` [1] and places at the most, as a person writes it: no power of ten, no nought below nought."""
+    if math.isinf(value):
+        return str(value)
+    written = f"{float(f'{value:.{digits}g}'):.{PLACES}f}".rstrip("0").rstrip(".")
+    return "0" if written == "-0" else written
 
 
 def told_rows(told: Iterable[Told]) -> Rows:
