@@ -10,6 +10,7 @@ the draws do.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -35,7 +36,7 @@ MANY = 600
 """Of more points than that only those near a place tell what to expect there [1]."""
 NEAR = 24
 """So many points tell of a place then [1]."""
-PLACES, DRAWS, SEED = 800, 500, 2026
+PLACES, DRAWS, SEED = 400, 500, 2026
 """Places that a volume is summed over, and how often the ground there is drawn [1]."""
 SORTS = 12
 """So many sorts of ground at most are drawn from, the likeliest [1]."""
@@ -86,27 +87,18 @@ def rolls(xyz: Floats, u: float) -> Rolls:
     """
     if len(xyz) > FITTED:
         xyz = xyz[_far_and_near(xyz[:, :2])]
-    n = len(xyz)
-    design = np.column_stack([np.ones(n), xyz[:, :2] - xyz[:, :2].mean(axis=0)])
-    basis = np.linalg.qr(design, mode="complete")[0][:, np.linalg.matrix_rank(design) :]
-    left = basis.T @ xyz[:, 2]
-    apart = _apart(xyz[:, :2], xyz[:, :2])
-    wide = float(apart.max())
-    close = float(np.sort(apart + np.where(np.eye(n, dtype=bool), np.inf, 0.0), axis=1)[:, 0].mean())
-    reaches = np.geomspace(min(close / 2, wide / 8), 1.5 * wide, REACHES)
+    places = _places(np.ascontiguousarray(xyz[:, :2]).tobytes())
+    left = places.basis.T @ xyz[:, 2]
     spread = max(float(np.sqrt((left**2).mean())), u)
     sizes = np.geomspace(max(spread / 10, u / 10), 10 * spread, SIZES)
     smooth, reach, size, log = [], [], [], []
-    for kind in (0, 1, 2):
-        for far in reaches:
-            values, vectors = np.linalg.eigh(basis.T @ _shape(kind, apart / far) @ basis)
-            seen = (vectors.T @ left) ** 2
-            for big in sizes:
-                variance = np.maximum(values, 0.0) * big**2 + u**2
-                smooth.append(kind)
-                reach.append(far)
-                size.append(big)
-                log.append(-0.5 * float((np.log(variance) + seen / variance).sum()))
+    for (kind, far), (values, vectors) in places.modes.items():
+        seen = (vectors.T @ left) ** 2
+        variance = np.maximum(values, 0.0) * sizes[:, None] ** 2 + u**2
+        smooth += [kind] * SIZES
+        reach += [far] * SIZES
+        size += sizes.tolist()
+        log += (-0.5 * (np.log(variance) + seen / variance).sum(axis=1)).tolist()
     weight = np.exp(np.array(log) - max(log))
     weight /= weight.sum()
     keep = weight > LEAST * weight.max()
@@ -117,6 +109,32 @@ def rolls(xyz: Floats, u: float) -> Rolls:
         np.array(size)[kept],
         weight[kept] / weight[kept].sum(),
     )
+
+
+class _Places(Struct, frozen=True):
+    """What only hangs on where points lie, whatever was read there: a basis (n, n − 3) of all that is no plane, and by smoothness and reach
+    [m] the variances (n − 3,) [1] and the shapes (n − 3, n − 3) of what rolls so."""
+
+    basis: Floats
+    modes: dict[tuple[int, float], tuple[Floats, Floats]]
+
+
+@lru_cache(maxsize=2)
+def _places(xy: bytes) -> _Places:
+    """The places that these bytes are, each along and across [m]: a reading more at them is quickly told."""
+    at = np.frombuffer(xy).reshape(-1, 2)
+    n = len(at)
+    design = np.column_stack([np.ones(n), at - at.mean(axis=0)])
+    basis = np.linalg.qr(design, mode="complete")[0][:, np.linalg.matrix_rank(design) :]
+    apart = _apart(at, at)
+    wide = float(apart.max())
+    close = float(np.sort(apart + np.where(np.eye(n, dtype=bool), np.inf, 0.0), axis=1)[:, 0].mean())
+    modes = {}
+    for kind in (0, 1, 2):
+        for far in np.geomspace(min(close / 2, wide / 8), 1.5 * wide, REACHES).tolist():
+            values, vectors = np.linalg.eigh(basis.T @ _shape(kind, apart / far) @ basis)
+            modes[kind, far] = (np.asarray(values), np.asarray(vectors))
+    return _Places(np.asarray(basis), modes)
 
 
 def _far_and_near(xy: Floats) -> Ints:
@@ -245,6 +263,8 @@ def _told_by_all(
 ) -> tuple[Floats, Floats]:
     """What points (n, 3) each good to u let expect at places (p, 2), `among` (p, p) apart, of ground that rolls so: means (p,) [m],
     covariance (p, p) [m²]."""
+    from scipy.linalg import solve_triangular
+
     kind, far, big = one
     middle = xyz[:, :2].mean(axis=0)
     root = np.linalg.cholesky(
@@ -252,7 +272,9 @@ def _told_by_all(
     )
     design, there = (np.column_stack([np.ones(len(p)), p - middle]) for p in (xyz[:, :2], xy))
     mixed = big**2 * _shape(kind, _apart(xyz[:, :2], xy) / far)
-    solved = np.linalg.solve(root, np.column_stack([design, xyz[:, 2], mixed]))
+    solved = solve_triangular(
+        root, np.column_stack([design, xyz[:, 2], mixed]), lower=True, check_finite=False
+    )
     plain, z, mixed = solved[:, :3], solved[:, 3], solved[:, 4:]
     trend = np.linalg.pinv(plain)
     beta, rest = trend @ z, there - mixed.T @ plain

@@ -81,12 +81,18 @@ def foretold(tin: Tin) -> Floats:
         for point, others in ((a, (b, c)), (b, (c, a)), (c, (a, b))):
             if drawn[point]:
                 near.setdefault(point, []).extend(others)
+    alike: dict[int, list[tuple[int, list[int]]]] = {}
     for k, twice in near.items():
         round_it = sorted(set(twice))
-        if 2 * len(round_it) != len(twice) or len(round_it) < ROUND:
-            continue  # at the rim a point has a neighbour more than triangles
-        design = np.column_stack([np.ones(len(round_it)), tin.xyz[round_it, :2] - tin.xyz[k, :2]])
-        out[k] = tin.xyz[k, 2] - np.linalg.lstsq(design, tin.xyz[round_it, 2], rcond=None)[0][0]
+        if (
+            2 * len(round_it) == len(twice) and len(round_it) >= ROUND
+        ):  # at the rim there is one more than triangles
+            alike.setdefault(len(round_it), []).append((k, round_it))
+    for many, those in alike.items():  # all that have so many round them at once
+        at, rings = np.array([k for k, _ in those]), np.array([ring for _, ring in those])
+        design = np.ones((len(those), many, 3))
+        design[:, :, 1:] = tin.xyz[rings, :2] - tin.xyz[at, None, :2]
+        out[at] = tin.xyz[at, 2] - (np.linalg.pinv(design)[:, 0] * tin.xyz[rings, 2]).sum(axis=1)
     return out
 
 
