@@ -5,7 +5,9 @@ from __future__ import annotations
 import gc
 import os
 import sys
+from importlib import import_module
 from pathlib import Path
+from threading import Thread
 from typing import TYPE_CHECKING
 
 from vivid_keel import trouble
@@ -54,6 +56,9 @@ def run(command: str, words: list[str]) -> int:
         return 1
     trouble.tell.append(window.failed.emit)
     QTimer.singleShot(200, trouble.log)
+    fetching = Thread(target=_fetch_what_comes_next, daemon=True)
+    fetching.start()
+    window.ready = lambda: not fetching.is_alive()
     from vivid_keel.ui.chosen import AGAIN
 
     code = app.exec()
@@ -114,6 +119,18 @@ def failed_to_start(error: Exception) -> None:
         box = QMessageBox(QMessageBox.Icon.Critical, "Vivid Keel", said)
         box.setTextFormat(Qt.TextFormat.PlainText)
         box.exec()
+
+
+def _fetch_what_comes_next() -> None:
+    """Load what the sums need and the first screen doesn't, while a person looks at it."""
+    for name in ("scipy.special", "scipy.linalg", "scipy.spatial", "scipy.optimize"):
+        import_module(name)
+    from vivid_keel.trades.registry import LISTED, trade
+
+    for one in LISTED:
+        known = trade(one.key)
+        if known is not None:
+            known.face()
 
 
 def keys_first() -> None:

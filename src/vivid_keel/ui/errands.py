@@ -190,6 +190,7 @@ class Errands(Bringing):
         if job is None or window.file is not job:
             window.say("Open a job first; this report is of a whole job.")
             return
+        window.settle()  # every work is in it
         desks, name = list(window.desks.values()), job.journal.name_of(0)
         comma = desks[0].comma if desks else None
 
@@ -434,7 +435,7 @@ class Errands(Bringing):
             if window.desk is desk:
                 window.refresh()
             else:
-                window.settle()
+                window.soon()
 
         def failed(error: Exception) -> None:
             from vivid_keel.core.errors import Stopped

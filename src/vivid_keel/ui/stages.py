@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import time
 from collections.abc import Callable
 
 from PyQt6.QtCore import QTimer
@@ -19,6 +20,10 @@ from vivid_keel.ui.frame import Frame
 from vivid_keel.ui.host import Errand
 from vivid_keel.ui.worker import Worker
 
+AT_ONCE = 0.02
+"""So long works are put on a desk for the list at the side before keys are looked for [s]."""
+MANY = 2000
+"""A work of so many entries is put on a desk when it is opened."""
 SMALL_JOB = 3000
 """Entries up to which works that follow others are kept up with every change."""
 
@@ -45,6 +50,12 @@ class StageWindow(Frame):
         self._later.setSingleShot(True)
         self._later.setInterval(90)
         self._later.timeout.connect(self._show_slow_parts)
+        self.ready: Callable[[], bool] = lambda: True
+        """Whether what the sums need is loaded: till then only the work in hand is put on a desk."""
+        self._more = QTimer(self)
+        self._more.setSingleShot(True)
+        self._more.setInterval(5)
+        self._more.timeout.connect(self._show_more_works)
         self.busy_words = ""
         self._said_busy = ""
         self._busy = QTimer(self)
@@ -157,10 +168,22 @@ class StageWindow(Frame):
         """Stop what is being worked out."""
         self.worker.hurry()
 
+    def soon(self) -> None:
+        """Show what changed elsewhere, when no key waits."""
+        self._later.start()
+
     def settle(self) -> None:
-        """Show at once what would follow shortly (for tests and pictures)."""
+        """Show at once what would follow shortly: for tests, pictures, and what is told of all works."""
         self._later.stop()
+        self.ready = lambda: True
         self._show_slow_parts()
+        while self._more.isActive():
+            self._more.stop()
+            self._show_more_works()
+
+    def _show_more_works(self) -> None:
+        self.show_side()
+        self.errands.compute_later()
 
     def make_desk(self, work: int) -> Desk:
         """Put a work of the file in hand on a desk of its own."""
@@ -170,7 +193,7 @@ class StageWindow(Frame):
         """Show what stands at the foot of the side."""
 
     def show_side(self) -> None:
-        """Show the works at the left as they stand."""
+        """Show the works at the left as they stand; those that were never on a desk are put on one by one, so that no key waits."""
         journal = self.file.journal if self.file else None
         self._show_places()
         self.job_button.setText((journal.name_of(0) if journal else "Vivid Keel") + "  ▾")
@@ -182,15 +205,22 @@ class StageWindow(Frame):
         shown = []
         kit, yard = isinstance(self.file, KitFile), isinstance(self.file, YardFile)
         aside = {work.id for work in set_aside(journal)}
+        until, later = time.monotonic() + AT_ONCE if self.ready() else 0.0, False
         for id in ([0] if kit else []) + [w.id for w in (*at_hand(journal), *set_aside(journal))]:
-            if id not in self.desks and len(journal.order[id]) < 2000:
-                self.desks[id] = self.make_desk(id)
+            if id not in self.desks and len(journal.order[id]) < MANY:
+                if time.monotonic() < until:
+                    self.desks[id] = self.make_desk(id)
+                else:
+                    later = True
             if id in self.desks and self.desks[id].stale and len(journal.entries) < SMALL_JOB:
                 self.desks[id].refresh()  # in a larger job it follows when it is opened
-            verdict, words = self.desks[id].state() if id in self.desks else ("todo", "open it to see")
+            seen = self.desks[id].state() if id in self.desks else None
+            verdict, words = seen or ("todo", "…" if len(journal.order[id]) < MANY else "open it to see")
             if id in aside:
                 verdict, words = "note", "set aside"
             shown.append((id, "The whole kit" if kit and not id else journal.name_of(id), words, verdict))
+        if later:
+            self._more.start()
         what, count = ("instrument", len(shown) - 1) if kit else ("learner" if yard else "work", len(shown))
         if yard:
             count = sum(one.body["type"] == LEARNER for one in journal.works())
