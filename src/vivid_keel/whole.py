@@ -23,7 +23,7 @@ SHORT = 200
 
 def aside_of(path: Path, ending: str = PART) -> Path:
     """Return where a file is written before it has its name."""
-    short = os.fsencode(path.name)[:SHORT].decode(errors="ignore")
+    short = os.fsdecode(os.fsencode(path.name)[:SHORT].decode(errors="ignore").encode())
     return path.with_name(f".{short}{ending}")
 
 

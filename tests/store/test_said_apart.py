@@ -84,11 +84,13 @@ def test_our_own_files_take_a_tenth_of_the_work_that_is_allowed(path):
 
 
 def test_rows_that_hold_more_than_the_file_does_are_stopped_by_the_work_they_make():
-    rows = (("x" * 1000,) for _ in itertools.count())
     with sqlite3.connect(":memory:") as db:
-        patience = Patience(db, 100_000)
-        with pytest.raises(KeelError) as refused:
-            for _ in patience.over(rows):
+        db.execute("CREATE TABLE entries (body TEXT)")
+        db.execute("INSERT INTO entries VALUES (?)", ("x" * 100_000,))
+        with Patience(db, 100_000) as patience, pytest.raises(KeelError) as refused:
+            for _ in patience.over(
+                itertools.chain.from_iterable(iter(lambda: db.execute("SELECT * FROM entries"), 0))
+            ):
                 pass
     db.close()
     assert refused.value.code == "too-long" and "another hand" in refused.value.message

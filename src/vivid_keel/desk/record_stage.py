@@ -129,5 +129,5 @@ def record_stage(done: Callable[[Any], float] = lambda desk: 0.0) -> Stage[Any]:
         ),
         full,
         lambda desk: [MattersSheet(desk), LogSheet(desk, desk.kinds)],
-        lambda desk: [("", lambda desk, width, height: report_picture(desk.report()(), width, height))],
+        lambda desk: [("", lambda desk, width, height: report_picture(desk.first_pages, width, height))],
     )

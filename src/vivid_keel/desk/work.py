@@ -25,7 +25,7 @@ from vivid_keel.desk.on_paper import entered, stated, tables_read
 from vivid_keel.desk.sheet import Goto, Sheet
 from vivid_keel.desk.stage import Face, Writer
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.report import Heading
+from vivid_keel.figures.report import Enough, Heading
 from vivid_keel.figures.small import in_room
 
 
@@ -311,13 +311,21 @@ class WorkDesk(Desk):
             entered(journal, self.work),
         )
 
-    def report(self, now: datetime | None = None) -> Callable[[], list[Picture]]:
-        """Return what makes the pages of the report, from what stands now."""
-        result, journal, heading = self.result, self.file.journal, self.heading(now)
+    def report(self, now: datetime | None = None, *, most: int = 0) -> Callable[[], list[Picture]]:
+        """Return what makes the pages of the report, from what stands now; with `most` it may end in `Enough`."""
+        result, journal = self.result, self.file.journal
+        heading = replace(self.heading(now), most=most)
         if self.face.sheets_told:
             heading = replace(heading, stated=stated(self), read=tables_read(self))
         said = [finding for finding in self.findings("Proof") if finding.verdict != "todo"]
         return lambda: self.face.report(result, journal, heading, said)
+
+    def first_pages(self, most: int) -> tuple[list[Picture], bool]:
+        """Return the report's first pages, `most` of them at the most, and whether there are more."""
+        try:
+            return self.report(most=most)(), False
+        except Enough as enough:
+            return enough.pages, True
 
     def writers(self) -> tuple[Writer[Any], ...]:
         return self.face.writers

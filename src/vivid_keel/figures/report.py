@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 from msgspec import Struct
 
@@ -23,6 +23,10 @@ ROUNDS = "Rounds: what was put in, and what it did"
 SIGN = 26.0
 """So much room has a verdict's sign before its words."""
 GAP = 8.0
+PREVIEWED = 12
+"""So many pages are made to be looked at on the screen."""
+LINES = 60
+"""No page holds so many lines of a table."""
 LEADING = 10.5
 """From line to line within a row of a table."""
 
@@ -54,6 +58,16 @@ class Heading(Struct, frozen=True):
     stated: tuple[str, ...] = ()
     """What was said of what is worked on and read with, and what is taken where nobody said."""
     read: tuple[Table, ...] = ()
+    most: int = 0
+    """So many pages are wanted; 0: all of them."""
+
+
+class Enough(Exception):  # noqa: N818 — nothing went wrong
+    """So many pages as were wanted are set."""
+
+    def __init__(self, pages: list[Picture]) -> None:
+        super().__init__()
+        self.pages = pages
 
 
 PRACTICE = "For practice only: simulated; nothing here was read on site."
@@ -73,9 +87,11 @@ class Pages:
         return self.pages[-1]
 
     def _begin(self) -> None:
+        h = self.heading
+        if h.most and len(self.pages) == h.most:
+            raise Enough(self.pages)
         page = Picture(*A4)
         self.pages.append(page)
-        h = self.heading
         named = f"{h.job} · {h.work}"
         page.text(LEFT, 36, named, "muted", smaller(named, RIGHT - LEFT - 90, 8, 4.0))
         warned = " ".join(filter(None, [PRACTICE if h.practice else "", h.mark]))
@@ -287,8 +303,11 @@ def tail(pages: Pages, journal: Journal, work: int) -> None:
         )
 
 
-def report_picture(pages: list[Picture], width: float, height: float) -> Picture:
-    """Return a report's pages side by side, small."""
+def report_picture(
+    first: Callable[[int], tuple[list[Picture], bool]], width: float, height: float
+) -> Picture:
+    """Return a report's pages side by side, small; `first` makes so many of them, and says whether there are more."""
+    pages, more = first(PREVIEWED)
     picture = Picture(width, height)
     tall = height - 46
     scale = tall / A4[1]
@@ -302,8 +321,13 @@ def report_picture(pages: list[Picture], width: float, height: float) -> Picture
         x += wide + 18
     n = len(pages)
     picture.text(
-        14, 20, f"The report as it will be printed: {n} page{'s' if n > 1 else ''}", "ink", 13, bold=True
+        14,
+        20,
+        f"The report as it will be printed: {'more than ' if more else ''}{n} page{'s' if n > 1 else ''}",
+        "ink",
+        13,
+        bold=True,
     )
     picture.text(width - 14, 20, "Ctrl+Shift+P writes the PDF", "muted", 13, align="right")
-    picture.caption = f"Report of {n} pages"
+    picture.caption = f"Report of {'more than ' if more else ''}{n} pages"
     return picture

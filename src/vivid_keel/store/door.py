@@ -155,6 +155,10 @@ class Patience:
                 self._why = KeelError("stopped", LEFT)
         return int(self._why is not None)
 
+    def _text(self, raw: bytes) -> str | bytes:
+        self._bytes -= len(raw)
+        return _text(raw)
+
     def over(self, rows: Iterable[Row]) -> Iterator[Row]:
         """Yield rows while it lasts.
 
@@ -164,8 +168,6 @@ class Patience:
             `too-long`: together they are longer than the file; `stopped`: the person didn't wait.
         """
         for number, row in enumerate(rows):
-            if isinstance(row, tuple):
-                self._bytes -= sum(len(value) for value in row if isinstance(value, str | bytes))
             if self._bytes < 0:
                 raise KeelError("too-long", TOO_MUCH)
             if number % 500 == 499 and self._step():
@@ -177,10 +179,12 @@ class Patience:
         self._db.set_progress_handler(self._step, AT_ONCE)
         self._db.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, LONGEST)
         self._db.set_authorizer(_only_reads)
+        self._db.text_factory = self._text
         return self
 
     def __exit__(self, sort: object, error: BaseException | None, trace: object) -> None:
         self._db.set_authorizer(None)
+        self._db.text_factory = _text
         self._db.set_progress_handler(None, 0)
         self._db.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, self._length)
         if self._why is not None and isinstance(error, sqlite3.OperationalError):

@@ -9,6 +9,7 @@ from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
+import orjson
 from msgspec import Struct
 
 from vivid_keel.core.errors import KeelError
@@ -54,9 +55,12 @@ def entry_from_row(row: tuple[Any, ...]) -> Entry:
     if not max(id, work, act, strikes or 0, after or 0) < MOST:
         raise KeelError("damaged", f"entry {id} holds a number that is larger than any entry's")
     try:
-        parsed = json.loads(body)
-    except (ValueError, TypeError, RecursionError) as error:
-        raise KeelError("damaged", f"entry {id} is not readable: {error}") from None
+        parsed = orjson.loads(body)
+    except orjson.JSONDecodeError:
+        try:
+            parsed = json.loads(body)  # takes half a letter, as older versions wrote it
+        except (ValueError, TypeError, RecursionError) as error:
+            raise KeelError("damaged", f"entry {id} is not readable: {error}") from None
     if not is_time(time):
         raise KeelError("damaged", f"entry {id} has no time that can be read: {time[:40]!r}")
     return Entry(id, work, kind, parsed, time, person, strikes, after, act)

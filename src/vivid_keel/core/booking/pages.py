@@ -74,7 +74,7 @@ def page_totals(reduction: Reduction, per_page: int = PER_PAGE) -> list[PageTota
         sums = [float(used[rows[kinds == kind]].sum()) for kind in (BS, IS, FS)]
         starts = np.flatnonzero(np.diff(setups, prepend=-1))
         firsts, lasts = rows[starts], rows[np.append(starts[1:], len(rows)) - 1] if len(rows) else rows
-        within = np.setdiff1d(rows, firsts)  # the rise to the first sight of a page stands on the page before
+        within = np.delete(rows, starts)  # the rise to the first sight of a page stands on the page before
         stepped = within[good[within - 1]]
         out.append(
             PageTotals(

@@ -6,7 +6,7 @@ from vivid_keel.core.kinds import Finding
 from vivid_keel.core.quantities import show_amount, show_length
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.figures.display import Picture
-from vivid_keel.figures.report import Heading, Pages, head, tail
+from vivid_keel.figures.report import LINES, Heading, Pages, head, tail
 from vivid_keel.trades.run.book_pages import book_rows, columns, set_looks
 from vivid_keel.trades.run.figure import section
 from vivid_keel.trades.run.misclosure_figure import misclosure
@@ -28,7 +28,8 @@ def run_report(result: RunResult, journal: Journal, heading: Heading, said: list
     if book.sights:
         pages.figure(misclosure(result, 760, 260))
     pages.title("The book, as read and as reduced", 12, 70)
-    rows, struck = book_rows(result, journal, 0, len(book.rows))
+    end = len(book.rows) if not heading.most else min(len(book.rows), heading.most * LINES)
+    rows, struck = book_rows(result, journal, 0, end)
     pages.line(
         f"± is U, twice the standard uncertainty; distances in {style.far}, foresight and backsight.",
         ink="muted",
