@@ -154,6 +154,7 @@ class Frame(Struct, frozen=True, eq=False):
     smallest: dict[str, float]
     _kept: dict[tuple[int, int], str]
     _solved: _Solved
+    _told: dict[str, Series] = field(default_factory=dict)
 
     @property
     def undecided(self) -> bool:
@@ -165,6 +166,11 @@ class Frame(Struct, frozen=True, eq=False):
 
         A benchmark that carries the datum is told against the others, as if it carried nothing; the only one can't have moved.
         """
+        if name not in self._told:
+            self._told[name] = self._series(name)
+        return self._told[name]
+
+    def _series(self, name: str) -> Series:
         if name in self._kept.values():
             others = {at: other for at, other in self._kept.items() if other != name}
             told = _Solved(self.parts, others).series(name, self._in_doubt)
@@ -233,6 +239,18 @@ def lay_together(
     )
 
 
+class _Ways(Struct, frozen=True, eq=False):
+    """How a benchmark may have moved: its own readings (m,), each way and when, what a movement by 1 does to those readings (w, m) [1], how
+    well it would show (w,) [1/m²], and the first and the last occasion it was read at."""
+
+    rows: Ints
+    told: list[tuple[str, int]]
+    columns: Floats
+    share: Floats
+    first: int
+    last: int
+
+
 class _Solved:
     """Shifts and benchmarks' heights by least squares, in the piece that hangs on the earliest part that has benchmarks."""
 
@@ -246,23 +264,31 @@ class _Solved:
         n, columns = len(self.at), len(used) - 1 + len(marks)
         design = np.zeros((n, max(columns, 0)))
         self.occasions = np.array([parts[p].occasion for p, _ in self.at], dtype=np.intp)
+        self._rows: dict[int, list[int]] = {p: [] for p in used}
+        """The readings of each part."""
+        self._turn = {name: k for k, name in enumerate(marks)}
+        first = {p: k - 1 for k, p in enumerate(used)}
         for row, ((p, _), name) in enumerate(zip(self.at, self.names, strict=True)):
+            self._rows[p].append(row)
             if p != used[0]:
-                design[row, used.index(p) - 1] = 1.0
-            design[row, len(used) - 1 + marks.index(name)] = 1.0
+                design[row, first[p]] = 1.0
+            design[row, len(used) - 1 + self._turn[name]] = 1.0
         read = np.array([parts[p].heights[i] for p, i in self.at])
         self._weights = np.zeros((len(parts), n))
-        self._marks, self._solution = marks, np.zeros((len(marks), n))
+        self._solution = np.zeros((len(marks), n))
         self.shifts = np.full(len(parts), np.nan)
         self.freedom, self.sum_squares = n - columns, 0.0
         self._scale: dict[int, float] = {}
+        self._covariances: dict[int, Floats] = {}
+        """Of the benchmarks' readings in each part [m²]."""
         if not n:
             self.freedom = 0
             return
         weight = np.zeros((n, n))
         for p in used:
-            own = [row for row, (q, _) in enumerate(self.at) if q == p]
-            c = parts[p].covariance[np.ix_([self.at[r][1] for r in own], [self.at[r][1] for r in own])]
+            own = self._rows[p]
+            there = [self.at[row][1] for row in own]
+            c = self._covariances[p] = parts[p].covariance[np.ix_(there, there)]
             # A part's own datum is free: what all its heights have alike may be as large as it likes, which makes a held mark one among others.
             self._scale[p] = float(np.trace(c)) / len(own) or 1e-12
             weight[np.ix_(own, own)] = np.linalg.inv(c + self._scale[p])
@@ -277,7 +303,24 @@ class _Solved:
         v = read - design @ found
         self.sum_squares = float(v @ weight @ v)
         self._weighed, self._residual = weight, weight @ v
-        self._reach = weight - weight @ design @ solve
+        self._design, self._solve = design, solve
+
+    @cached_property
+    def _reach(self) -> Floats:
+        """How each reading pulls at what is left of each (n, n) [1/m²]."""
+        return np.asarray(self._weighed - self._weighed @ self._design @ self._solve)
+
+    @cached_property
+    def _shares(self) -> dict[int, Floats]:
+        """How much of a benchmark's own error in a part stands in each of its heights (m, n) [1]."""
+        out: dict[int, Floats] = {}
+        for p, own in self._rows.items():
+            there = [self.at[row][1] for row in own]
+            c, scale = self.parts[p].covariance, self._scale[p]
+            share = np.linalg.solve(self._covariances[p] + scale, c[there] + scale)
+            share[:, there] = np.eye(len(own))  # a benchmark itself: it is where it is
+            out[p] = np.asarray(share, dtype=np.float64)
+        return out
 
     def series(self, name: str, in_doubt: Movement | None = None) -> Series:
         """Return a mark over the occasions, on this datum: as read, and mended by what the benchmarks read with it tell of their own errors."""
@@ -288,20 +331,18 @@ class _Solved:
         ]
         own.sort(key=lambda one: self.parts[one[0]].occasion)
         read = np.array([self.parts[p].heights[i] for p, i in self.at])
-        rows, beside = [], []
-        for p, i in own:
-            row, with_it = self._row(p, i)
-            rows.append(row)
-            beside.append(with_it)
-        among = self._among
-        heights = np.array(
-            [self.parts[p].heights[i] + row @ read for (p, i), row in zip(own, rows, strict=True)]
-        )
-        covariance = np.zeros((len(own), len(own)))
-        for a, (p, i) in enumerate(own):
-            for b in range(len(own)):
-                covariance[a, b] = rows[a] @ among @ rows[b] + rows[a] @ beside[b] + rows[b] @ beside[a]
-            covariance[a, a] += self.parts[p].covariance[i, i]
+        rows = np.array([self._row(p, i) for p, i in own]).reshape(len(own), len(self.at))
+        heights = np.array([self.parts[p].heights[i] for p, i in own]) + rows @ read
+        among = np.zeros_like(rows)
+        for p, readings in self._rows.items():  # readings of several parts have nothing in common
+            among[:, readings] = rows[:, readings] @ self._covariances[p]
+        covariance = among @ rows.T
+        for k, (p, i) in enumerate(own):
+            there = [self.at[row][1] for row in self._rows.get(p, ())]
+            beside = rows[:, self._rows.get(p, [])] @ self.parts[p].covariance[there, i]
+            covariance[:, k] += beside
+            covariance[k] += beside
+        covariance[np.diag_indices(len(own))] += [self.parts[p].covariance[i, i] for p, i in own]
         occasions = np.array([self.parts[p].occasion for p, _ in own], dtype=np.intp)
         if in_doubt is None:
             return Series(occasions, heights, covariance)
@@ -310,38 +351,20 @@ class _Solved:
         moved = np.array([[float(other == one) for other in self.names] for one in suspects]).reshape(
             len(suspects), len(self.names)
         )
-        doubts = np.array(rows).reshape(len(own), -1) @ (moved * after).T * in_doubt.by
+        doubts = rows @ (moved * after).T * in_doubt.by
         return Series(occasions, heights, covariance, doubts)
 
-    def _row(self, p: int, i: int) -> tuple[Floats, Floats]:
-        """What is added to a height of part p, by the readings of benchmarks (n,) [1]; and their covariance with it (n,) [m²].
+    def _row(self, p: int, i: int) -> Floats:
+        """What is added to a height of part p, by the readings of benchmarks (n,) [1].
 
         H = h − s − K·(h_b − H_b − s), K = C_hb·C_bb⁻¹: least squares for a mark that is free on every occasion.
         """
-        own = [row for row, (q, _) in enumerate(self.at) if q == p]
-        there = [self.at[row][1] for row in own]
-        c = self.parts[p].covariance
-        beside = np.zeros(len(self.at))
-        beside[own] = c[i, there]
-        scale = self._scale[p]
-        share = np.linalg.solve(c[np.ix_(there, there)] + scale, c[i, there] + scale) if own else np.zeros(0)
-        if (p, i) in self.at:  # a benchmark itself: it is where it is
-            share = np.array([float(row == (p, i)) for row in (self.at[k] for k in own)])
-        row = -(1 - float(share.sum())) * self._weights[p]
-        for part, k in zip(share.tolist(), own, strict=True):
-            row[k] -= part
-            row += part * self._solution[self._marks.index(self.names[k])]
-        return row, beside
-
-    @cached_property
-    def _among(self) -> Floats:
-        """Covariance of the readings of benchmarks among one another (n, n) [m²]."""
-        out = np.zeros((len(self.at), len(self.at)))
-        for p in {q for q, _ in self.at}:
-            own = [row for row, (q, _) in enumerate(self.at) if q == p]
-            there = [self.at[row][1] for row in own]
-            out[np.ix_(own, own)] = self.parts[p].covariance[np.ix_(there, there)]
-        return out
+        own = self._rows.get(p, [])
+        share = self._shares[p][:, i] if own else np.zeros(0)
+        row = share @ self._solution[[self._turn[self.names[k]] for k in own]]
+        row -= (1 - float(share.sum())) * self._weights[p]
+        row[own] -= share
+        return np.asarray(row)
 
     def strongest(self, times: Sequence[float]) -> Movement | None:
         """Return the strongest movement beyond CRITICAL, with its rivals; None where there is none."""
@@ -350,8 +373,7 @@ class _Solved:
         looked = [
             one
             for name in dict.fromkeys(self.names)
-            for how, k in self._ways(name)
-            if (one := self._look(name, how, k, times)) is not None
+            for one in self._movements(name, self._ways(name, times))
         ]
         most = max((one.strength for one in looked), default=0.0)
         if most <= CRITICAL:
@@ -368,57 +390,57 @@ class _Solved:
 
     def smallest(self, times: Sequence[float]) -> dict[str, float]:
         """Return the smallest movement of each benchmark up to its last reading that would be found, and told from any other's [m]."""
-        names = list(dict.fromkeys(self.names))
-        ways = {
-            name: [z for how, k in self._ways(name) if (z := self._column(name, how, k, times)) is not None]
-            for name in names
-        }
-        out = dict.fromkeys(names, math.inf)
-        for name in names:
-            read = self._read(name)
-            z = self._column(name, STEP, read[-1], times) if len(read) > 1 else None
-            if z is None:
+        ways = {name: self._ways(name, times) for name in dict.fromkeys(self.names)}
+        out = dict.fromkeys(ways, math.inf)
+        for name, own in ways.items():
+            last = next(
+                (
+                    k
+                    for k, (how, at) in enumerate(own.told)
+                    if how == STEP and at == own.last and own.last > own.first
+                ),
+                -1,
+            )
+            if last < 0:
                 continue
-            share = float(z @ self._reach @ z)
-            needed = SHOWS
-            for other in (way for rival in names if rival != name for way in ways[rival]):
-                alike = float(z @ self._reach @ other) ** 2 / (share * float(other @ self._reach @ other))
-                needed = max(needed, APART / math.sqrt(1 - alike) if alike < 1 - NO_SHARE else math.inf)
+            share, needed = float(own.share[last]), SHOWS
+            pull = own.columns[last] @ self._reach[own.rows]
+            for rival, other in ways.items():
+                if rival == name or not len(other.share):
+                    continue
+                alike = (other.columns @ pull[other.rows]) ** 2 / (share * other.share)
+                worst = float(alike.max())
+                needed = max(needed, APART / math.sqrt(1 - worst) if worst < 1 - NO_SHARE else math.inf)
             out[name] = needed / math.sqrt(share)
         return out
 
-    def _read(self, name: str) -> list[int]:
-        return sorted({int(k) for k, other in zip(self.occasions, self.names, strict=True) if other == name})
-
-    def _ways(self, name: str) -> list[tuple[str, int]]:
-        """How a benchmark may have moved, and when."""
-        read = self._read(name)
-        out = [(STEP, k) for k in read[1:]]
+    def _ways(self, name: str, times: Sequence[float]) -> _Ways:
+        """How a benchmark may have moved, and when, of what anything would show."""
+        rows = np.array([row for row, other in enumerate(self.names) if other == name], dtype=np.intp)
+        k = self.occasions[rows]
+        read = sorted(set(k.tolist()))
+        ways = [(STEP, at) for at in read[1:]]
         if len(read) > 2:
-            out += [*((ONCE, k) for k in read[1:-1]), (STEADY, read[1])]
-        return out
+            ways += [*((ONCE, at) for at in read[1:-1]), (STEADY, read[1])]
+        at = np.array(times)[k]
+        gone = (at - at.min()) / max(float(np.ptp(at)), 1e-9)
+        columns = np.array(
+            [k >= when if how == STEP else k == when if how == ONCE else gone for how, when in ways],
+            dtype=np.float64,
+        ).reshape(len(ways), len(rows))
+        block = np.ix_(rows, rows)
+        share = ((columns @ self._reach[block]) * columns).sum(axis=1)
+        shows = share > NO_SHARE * ((columns @ self._weighed[block]) * columns).sum(axis=1)
+        told = [way for way, there in zip(ways, shows.tolist(), strict=True) if there]
+        return _Ways(rows, told, columns[shows], share[shows], read[0], read[-1])
 
-    def _column(self, name: str, how: str, occasion: int, times: Sequence[float]) -> Floats | None:
-        """What a movement by 1 does to every reading (n,) [1]; None where nothing would show it."""
-        own = np.array([other == name for other in self.names])
-        k = self.occasions
-        if how == STEP:
-            column = own & (k >= occasion)
-        elif how == ONCE:
-            column = own & (k == occasion)
-        else:
-            at = np.array(times)[k]
-            column = np.where(own, (at - at[own].min()) / max(float(np.ptp(at[own])), 1e-9), 0.0)
-        z = np.asarray(column, dtype=np.float64)
-        return z if float(z @ self._reach @ z) > NO_SHARE * float(z @ self._weighed @ z) else None
-
-    def _look(self, name: str, how: str, occasion: int, times: Sequence[float]) -> Movement | None:
-        z = self._column(name, how, occasion, times)
-        if z is None:
-            return None
-        share = float(z @ self._reach @ z)
-        by, u = float(z @ self._residual) / share, 1 / math.sqrt(share)
-        return Movement(name, how, occasion, by, u, abs(by) / u)
+    def _movements(self, name: str, ways: _Ways) -> list[Movement]:
+        """How far a benchmark moved in each way, if it did."""
+        by, u = ways.columns @ self._residual[ways.rows] / ways.share, 1 / np.sqrt(ways.share)
+        return [
+            Movement(name, how, occasion, one, own, abs(one) / own)
+            for (how, occasion), one, own in zip(ways.told, by.tolist(), u.tolist(), strict=True)
+        ]
 
 
 def _inverse(matrix: Floats) -> Floats:

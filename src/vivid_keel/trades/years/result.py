@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 from datetime import date
-from functools import cached_property
+from functools import cached_property, lru_cache
+from hashlib import blake2b
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -33,6 +35,8 @@ LEAST_SIGMA, MOST_SIGMA = 1e-6, 10.0
 """No reading is better or worse than that [m]: a levelling said to be exact would take all the weight."""
 ANOTHER = 0.25
 """A mark that differs by more from one year to the next is rather another mark of that name [m]."""
+FRAMES = 2
+"""So many are kept, so that what changes no reading needs none to be laid together afresh."""
 MOVED, STOOD, NOT_PROVEN = "moved", "stood", "not-proven"
 
 
@@ -70,6 +74,33 @@ class Occasion(Struct, frozen=True, eq=False):
         from scipy.special import chdtri
 
         return bool(sum(piece.sum_squares for piece in self.pieces) <= chdtri(self.freedom, 0.01))
+
+
+@lru_cache(maxsize=1000)
+def _pieces(
+    lines: tuple[LevelledLine, ...], wanted: frozenset[str], near: tuple[tuple[str, float], ...]
+) -> list[FreePiece]:
+    """The pieces of an occasion: most stay as they were when something is entered."""
+    return free_pieces(list(lines), set(wanted), dict(near))
+
+
+_frames: OrderedDict[bytes, Frame] = OrderedDict()
+
+
+def _laid(parts: list[Part], carry: list[str], times: list[float], *, search: bool) -> Frame:
+    """Parts of several occasions on one datum, as they were laid before where nothing in them changed."""
+    told = blake2b(
+        repr((carry, times, search, [(part.occasion, tuple(part.names)) for part in parts])).encode()
+    )
+    for part in parts:
+        told.update(np.ascontiguousarray(part.heights).tobytes())
+        told.update(np.ascontiguousarray(part.covariance).tobytes())
+    key = told.digest()
+    if key not in _frames:
+        _frames[key] = lay_together(parts, carry, times, search=search)
+        if len(_frames) > FRAMES:
+            _frames.popitem(last=False)
+    return _frames[key]
 
 
 class MarkOver(Struct, frozen=True, eq=False):
@@ -114,7 +145,8 @@ class YearsResult(Struct, frozen=True, dict=True):
                 for x in one.lines
             ]
             middle = sum(one.when.toordinal() for one in members) // len(members)
-            out.append(Occasion(name, date.fromordinal(middle), members, free_pieces(lines, wanted, near)))
+            pieces = _pieces(tuple(lines), frozenset(wanted), tuple(near.items()))
+            out.append(Occasion(name, date.fromordinal(middle), members, pieces))
         return sorted(out, key=lambda one: (one.when, one.name))
 
     @cached_property
@@ -172,7 +204,7 @@ class YearsResult(Struct, frozen=True, dict=True):
         ]
         names = set(self.names)
         carry = [mark for mark in self.benchmarks if mark in names] if self.tied else self.names
-        return lay_together(parts, carry, self.times, search=self.tied)
+        return _laid(parts, carry, self.times, search=self.tied)
 
     def when(self, moved: Movement) -> str:
         """Between which looks a benchmark moved; at one of them only, or all along."""
