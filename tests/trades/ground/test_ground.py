@@ -404,6 +404,22 @@ def test_a_list_that_can_be_none_is_refused_and_nothing_is_taken(desk, raw, says
     assert len(desk.file.journal.entries) == before
 
 
+def test_of_a_million_points_another_plane_is_a_workers_and_the_surface_stays(desk, monkeypatch):
+    monkeypatch.setattr("vivid_keel.trades.ground.desk.HUGE", 5000)
+    _, _, raw = scan(21_000)
+    desk.record(*desk.brought("Readings", "scan.csv", raw))
+    key, operation = desk.long_work()
+    desk.long_work_done(key, operation(lambda: 20.0))
+    tin, fill = desk.result.tin, desk.result.known
+    desk.record(*desk.set_plane(0.1))
+    assert desk.result.waits and desk.result.found is None
+    key, operation = desk.long_work()
+    made = operation(lambda: 20.0)
+    assert made.tin is tin and "known_area" in made.__dict__ and made.plane.height == 0.1
+    desk.long_work_done(key, made)
+    assert desk.result.tin is tin and desk.result.found is made.found and desk.result.known != fill
+
+
 def test_very_many_points_are_a_workers_and_dragging_the_plane_makes_no_surface_anew(desk):
     _, _, raw = scan(21_000)
     desk.record(*desk.brought("Readings", "scan.csv", raw))

@@ -28,6 +28,8 @@ FARTHEST = 5000.0
 """No yard is larger [m]; more is a unit forgotten."""
 NARROWEST = 0.1
 """A yard whose points lie so near one another was told in degrees [m]."""
+HUGE = 100_000
+"""With more points than that another plane is a worker's, too."""
 NEAREST = 0.001
 """Points that all lie within so little of one another are no ground in any unit [m]."""
 YARD = (
@@ -48,7 +50,7 @@ class GroundDesk(WorkDesk):
 
     def begin(self) -> None:
         self.focus = 0
-        self._made: tuple[object, GroundResult] | None = None
+        self._made: tuple[tuple[object, ...], GroundResult] | None = None
         self.asked_inside = ""
         """The point that followed the edge, lies inside it, and was taken as inside."""
 
@@ -66,8 +68,8 @@ class GroundDesk(WorkDesk):
         lines, at = self.book.lines, self.focus - len(self.book.points)
         return at if 0 <= at < len(lines) else 0 if lines else -1
 
-    def _key(self, result: GroundResult) -> object:
-        """What a large surface hangs on: its points and its outline, and what turns the plane."""
+    def _key(self, result: GroundResult) -> tuple[object, ...]:
+        """What a large surface hangs on: its points and its outline, and what turns the plane; last, what it hangs on besides, how high it lies."""
         book = result.book
         v = book.facts.values
         rest: tuple[object, ...] = (
@@ -81,24 +83,34 @@ class GroundDesk(WorkDesk):
         )
         before = tuple((tuple(one.clouds), one.heights.tobytes()) for one in book.earlier[-1:])
         rest = (*rest, tuple(book.lines), tuple(book.stands_up.items()), before)
-        return book.heights.tobytes(), book.xy.tobytes(), tuple(book.clouds), rest
+        return book.heights.tobytes(), book.xy.tobytes(), tuple(book.clouds), rest, repr(v["plane"])
 
     def take(self, result: GroundResult) -> None:
         """Take what was worked out; of very many points a worker makes the surface, and until it has, it is waited for."""
         if result.large:
-            done = self._made is not None and self._made[0] == self._key(result)
-            result = (
-                result.like(self._made[1]) if done and self._made is not None else replace(result, waits=True)
-            )
+            made, key = self._made, self._key(result)
+            if made is not None and made[0] == key:
+                result = result.like(made[1], plane=True)
+            elif made is not None and made[0][:-1] == key[:-1] and result.all_points <= HUGE:
+                result = result.like(made[1])
+            else:
+                result = replace(result, waits=True)
         super().take(result)
 
     def long_work(self) -> LongWork | None:
         result = self.result
         if not result.waits:
             return None
-        return self._key(result), lambda clock: result.settled()
+        made, key = self._made, self._key(result)
+        begun = replace(result, waits=False)
+        if (
+            made is not None and made[0][:-1] == key[:-1]
+        ):  # another plane through the same points: the surface stays
+            begun = result.like(made[1])
+        return key, lambda clock: begun.settled()
 
     def long_work_done(self, key: object, found: GroundResult | None) -> None:
+        assert isinstance(key, tuple)
         self._made = (key, self.result.given_up() if found is None else found)
         self.refresh()
 

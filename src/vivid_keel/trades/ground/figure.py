@@ -48,6 +48,8 @@ MOST_PIECES = 3000
 MOST_NAMES, NARROW = 60, 420.0
 """With more points than this, or in a picture that is narrower [px], only the one in hand is named."""
 MOST_DOTS = 8000
+SPECK, MOST_LINES = 6.0, 1500
+"""A line of one height that is shorter all round than that [px] is left out, and of more than so many the shorter ones: noise makes thousands."""
 MOST_FIGURES, SHORTEST, CLEAR = 10, 60.0, 34.0
 """So many contours are told their height, none shorter than this, and none where a name stands nearer [px]."""
 SHADES = ("lit", "leaf2", "leaf")
@@ -86,7 +88,7 @@ def plan(result: GroundResult, width: float, height: float, focus: int = -1) -> 
     _shade(picture, result, at)
     _cloud(picture, result, at)
     contoured(picture, result, at)
-    _through(picture, result.water_line, at, "keel", 2.2)
+    _through(picture, result.water_line, result.water_lengths, at, "keel", 2.2)
     figures_of_contours(picture, result, at, names=[box for _, _, box in names])
     outlined(picture, result, at)
     _points(picture, result, at, focus)
@@ -109,8 +111,8 @@ def _signs(result: GroundResult) -> str:
 
 
 def contoured(picture: Picture, result: GroundResult, at: At) -> None:
-    """Draw the lines of one height."""
-    _through(picture, result.contours, at, "muted", 0.8)
+    """Draw the lines of one height that are longer than a speck."""
+    _through(picture, result.contours, result.contour_lengths, at, "muted", 0.8)
 
 
 def outlined(picture: Picture, result: GroundResult, at: At) -> None:
@@ -156,8 +158,12 @@ def _shade(picture: Picture, result: GroundResult, at: At) -> None:
         picture.poly([at(x, y) for x, y in piece[:, :2].tolist()], shade, shade, 0.6)
 
 
-def _through(picture: Picture, lines: Sequence[Contour], at: At, ink: str, width: float) -> None:
-    """All lines in one go, parted by nothing."""
+def _through(
+    picture: Picture, every: Sequence[Contour], lengths: Floats, at: At, ink: str, width: float
+) -> None:
+    """All lines but specks in one go, parted by nothing."""
+    least = np.sort(lengths)[-MOST_LINES] if len(lengths) > MOST_LINES else 0.0
+    lines = [every[k] for k in np.flatnonzero(lengths >= max(least, SPECK / at.scale)).tolist()]
     if not lines:
         return
     gap = np.full((1, 2), np.nan)
@@ -169,15 +175,15 @@ def figures_of_contours(
     picture: Picture, result: GroundResult, at: At, size: float = 11, names: Sequence[Box] = ()
 ) -> None:
     """Write the heights of the longest contours, each where its line is farthest from points, names and other figures."""
-    lines = [np.column_stack(at.all(line.xy)) for line in result.contours]
-    long = [float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in lines]
+    long = result.contour_lengths * at.scale
     taken = [
         *(at(p.x, p.y) for p in result.book.points[:MOST_NAMES]),
         *(at(x, y) for x, y, _ in result.looks),
     ]
     boxes = list(names)
-    for k in np.argsort(-np.array(long))[:MOST_FIGURES].tolist():
-        could = np.concatenate([lines[k], (lines[k][1:] + lines[k][:-1]) / 2])[:400]
+    for k in np.argsort(-long)[:MOST_FIGURES].tolist():
+        line = np.column_stack(at.all(result.contours[k].xy))
+        could = np.concatenate([line, (line[1:] + line[:-1]) / 2])[:400]
         far = (
             np.min([np.hypot(*(could - place).T) for place in taken], axis=0)
             if taken

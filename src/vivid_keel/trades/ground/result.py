@@ -24,7 +24,7 @@ from vivid_keel.core.surface.profile import profile
 from vivid_keel.core.surface.rolling import Ground, ground_of
 from vivid_keel.core.surface.squared import Walk
 from vivid_keel.core.surface.tin import Tin, blindest, emptiest
-from vivid_keel.core.surface.uncertainty import Known, area_known, foretold, volume_known
+from vivid_keel.core.surface.uncertainty import Known, area_known, foretold, scatter, volume_known
 from vivid_keel.trades.ground.book import GroundBook
 from vivid_keel.trades.ground.breaks import Kept
 from vivid_keel.trades.ground.laid import FEWEST, kept_of, surface_of
@@ -32,6 +32,8 @@ from vivid_keel.trades.ground.sides import laid, walked
 from vivid_keel.trades.ground.visits import Since, since
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     import numpy.typing as npt
 
     Floats = npt.NDArray[np.float64]
@@ -45,6 +47,7 @@ SLOW = (
     "balance_height",
     "_within",
     "contours",
+    "contour_lengths",
     "_emptiest",
     "rain",
     "diagonal",
@@ -53,6 +56,8 @@ SLOW = (
     "thin",
 )
 """What takes long and hangs on the points, not on the plane's height: the surface first."""
+AT_PLANE = ("found", "water_line", "water_lengths", "deepest", "known", "known_above", "known_area")
+"""What hangs on the plane's height as well, and takes long with very many points."""
 THIN = 4000
 """So many of very many points follow a plane while it is dragged."""
 LOOKS = 3
@@ -168,9 +173,11 @@ class GroundResult(Struct, frozen=True, dict=True):
 
     def settled(self) -> GroundResult:
         """Return it with all that takes long worked out."""
-        out = replace(self, waits=False)
+        out = self.like(self)
         if out.tin is not None:
             for name in SLOW[1:-2] if self.rough else SLOW[1:]:
+                getattr(out, name)
+            for name in () if self.rough else AT_PLANE:
                 getattr(out, name)
         return out
 
@@ -181,10 +188,11 @@ class GroundResult(Struct, frozen=True, dict=True):
         out.__dict__["_surface"] = (None, KeelError("bad-value", why))
         return out
 
-    def like(self, other: GroundResult) -> GroundResult:
-        """Return it with what takes long taken from another of the same points."""
+    def like(self, other: GroundResult, *, plane: bool = False) -> GroundResult:
+        """Return it with what takes long taken from another of the same points, and of the same `plane`."""
         out = replace(self, waits=False)
-        out.__dict__.update({name: other.__dict__[name] for name in SLOW if name in other.__dict__})
+        names = (*SLOW, *AT_PLANE) if plane else SLOW
+        out.__dict__.update({name: other.__dict__[name] for name in names if name in other.__dict__})
         return out
 
     @property
@@ -259,12 +267,14 @@ class GroundResult(Struct, frozen=True, dict=True):
         """How well the area below the plane is known."""
         if self.tin is None or self.plane is None:
             return Known(0.0, 0.0, 0.0, 0)
-        by_neighbours = area_known(self.tin, self.plane, self.book.facts.values["good"] / 2, self._foretold)
         if self.ground is None:
-            return by_neighbours
-        return replace(
-            by_neighbours, u=self.ground.wet_area(self.plane) / 2, bias=0.0, told=len(self.tin.xyz)
-        )
+            return area_known(self.tin, self.plane, self.book.facts.values["good"] / 2, self._foretold)
+        return self._drawn(self.ground.wet_area(self.plane))
+
+    def _drawn(self, U: float) -> Known:
+        """What is known where the ground was drawn between its points, by U of it."""
+        assert self.tin is not None
+        return Known(U / 2, 0.0, scatter(self.tin, self._foretold)[2], len(self.tin.xyz))
 
     @cached_property
     def known_above(self) -> Known:
@@ -274,13 +284,10 @@ class GroundResult(Struct, frozen=True, dict=True):
     def _known(self, *, above: bool) -> Known:
         if self.tin is None or self.plane is None:
             return Known(0.0, 0.0, 0.0, 0)
-        good = self.book.facts.values["good"] / 2
-        by_neighbours = volume_known(self.tin, self.plane, good, self._foretold, above=above)
         if self.ground is None:
-            return by_neighbours
-        return replace(
-            by_neighbours, u=self.ground.volume(self.plane, above=above) / 2, bias=0.0, told=len(self.tin.xyz)
-        )
+            good = self.book.facts.values["good"] / 2
+            return volume_known(self.tin, self.plane, good, self._foretold, above=above)
+        return self._drawn(self.ground.volume(self.plane, above=above))
 
     @cached_property
     def since(self) -> Since | None:
@@ -350,6 +357,16 @@ class GroundResult(Struct, frozen=True, dict=True):
         return contours(xyz, triangles, levels_between(low, high, self.book.facts.values["lines"]))
 
     @cached_property
+    def contour_lengths(self) -> Floats:
+        """How long each of those lines is (n,) [m]."""
+        return _lengths(self.contours)
+
+    @cached_property
+    def water_lengths(self) -> Floats:
+        """How long each line is along which the plane meets the ground (n,) [m]."""
+        return _lengths(self.water_line)
+
+    @cached_property
     def rain(self) -> list[Hollow]:
         """Where rain stands, the most of it first; what is shallower than a point's height is good for stands in doubt."""
         if self.tin is None or not len(self.tin.pieces):
@@ -408,6 +425,10 @@ class GroundResult(Struct, frozen=True, dict=True):
     @cached_property
     def _emptiest(self) -> list[tuple[float, float, int]]:
         return [] if self.tin is None else emptiest(self.tin, LOOKS)
+
+
+def _lengths(lines: Sequence[Contour]) -> Floats:
+    return np.array([float(np.hypot(*np.diff(line.xy, axis=0).T).sum()) for line in lines])
 
 
 def work_out_ground(book: GroundBook) -> GroundResult:
