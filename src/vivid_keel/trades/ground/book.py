@@ -405,10 +405,14 @@ def _apart(journal: Journal, ids: tuple[int, ...]) -> Floats:
         parts.append(np.column_stack([columns[key] for key in "xyz"]))
     every = np.concatenate(parts)
     # Two places nearer than anybody measures are one.
-    _, first, at = np.unique(np.round(every[:, :2], 6), axis=0, return_index=True, return_inverse=True)
-    places = every[first, :2]
-    many = np.bincount(at.reshape(-1), minlength=len(places))
-    heights = np.bincount(at.reshape(-1), every[:, 2], minlength=len(places)) / np.maximum(many, 1)
+    near = np.round(every[:, :2], 6)
+    order = np.lexsort((near[:, 1], near[:, 0]))
+    another = np.ones(len(order), dtype=bool)
+    another[1:] = (np.diff(near[order], axis=0) != 0).any(axis=1)
+    places, at = every[order[another], :2], np.empty(len(order), dtype=np.intp)
+    at[order] = np.cumsum(another) - 1
+    many = np.bincount(at, minlength=len(places))
+    heights = np.bincount(at, every[:, 2], minlength=len(places)) / np.maximum(many, 1)
     return np.column_stack([places, heights])
 
 

@@ -48,6 +48,8 @@ MOST_PIECES = 3000
 MOST_NAMES, NARROW = 60, 420.0
 """With more points than this, or in a picture that is narrower [px], only the one in hand is named."""
 MOST_DOTS = 8000
+MANY_CORNERS = 20_000
+"""Of lines with more corners than that those are drawn that lie apart."""
 SPECK, MOST_LINES = 6.0, 1500
 """A line of one height that is shorter all round than that [px] is left out, and of more than so many the shorter ones: noise makes thousands."""
 MOST_FIGURES, SHORTEST, CLEAR = 10, 60.0, 34.0
@@ -59,8 +61,8 @@ SHADES = ("lit", "leaf2", "leaf")
 def scaled(result: GroundResult, width: float, height: float, under: float = 0.0) -> At:
     """How the ground lies in a picture; `under`: what is wanted at its foot beside one line of words [px]."""
     height -= under
-    xy = np.concatenate([result.book.xy, result.book.cloud[:, :2]])
-    low, wide = xy.min(axis=0), np.maximum(np.ptp(xy, axis=0), 1e-3)
+    low, high = result.box
+    wide = np.maximum(high - low, 1e-3)
     beside = 120 if width >= NARROW else 48
     scale = min((width - beside) / wide[0], (height - 96) / wide[1])
     x0 = (width - wide[0] * scale) / 2 - low[0] * scale
@@ -168,6 +170,9 @@ def _through(
         return
     gap = np.full((1, 2), np.nan)
     x, y = at.all(np.concatenate([part for line in lines for part in (line.xy, gap)]))
+    if len(x) > MANY_CORNERS:  # what lies within two pixels of the corner before can't be told from it
+        moved = (np.diff(x // 2, prepend=np.nan) != 0) | (np.diff(y // 2, prepend=np.nan) != 0)
+        x, y = x[moved], y[moved]
     picture.items.append(Trace(x, y, ink, width))
 
 

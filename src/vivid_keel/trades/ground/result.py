@@ -44,6 +44,7 @@ SLOW = (
     "_surface",
     "_foretold",
     "ground",
+    "box",
     "balance_height",
     "_within",
     "contours",
@@ -346,6 +347,14 @@ class GroundResult(Struct, frozen=True, dict=True):
             else:
                 holds.append(piece)
         return whole, cut
+
+    @cached_property
+    def box(self) -> tuple[Floats, Floats]:
+        """The corners that all its points lie between, least and most [m]."""
+        parts = [xy for xy in (self.book.xy, self.book.cloud[:, :2]) if len(xy)]
+        return np.min([xy.min(axis=0) for xy in parts], axis=0), np.max(
+            [xy.max(axis=0) for xy in parts], axis=0
+        )
 
     @cached_property
     def contours(self) -> list[Contour]:
