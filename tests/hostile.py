@@ -1,6 +1,6 @@
 """What strangers, accidents and monkeys do to it: ./run hostile.
 
-    ./run hostile [PART …] [SHARE] [SEED]     parts: kills files problems jobs books names monkey screen; SHARE of the whole, 1 for all of it
+    ./run hostile [PART …] [SHARE] [SEED]     parts: kills files problems jobs books names archives monkey tampered full writing waiting screen; SHARE of the whole, 1 for all of it
 
 Whatever comes in is answered with a sentence; nothing accepted is lost; nothing is half made. Each part counts what went otherwise.
 Writes docs/measured.md.
@@ -29,6 +29,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from tests.hostile_out import full, tampered, waiting, writing
 from tests.page import PAGE, put
 
 HERE = Path(__file__).parent
@@ -936,6 +937,10 @@ PARTS: dict[str, tuple[Callable[[random.Random, int], Tally], int, str]] = {
     "names": (names, 500, "files written of jobs with hostile names"),
     "archives": (archives, 5_000, "archive folders changed"),
     "monkey": (monkey, 25_000, "random events over every work, kit and page"),
+    "tampered": (tampered, 400, "changed and torn jobs through every way out"),
+    "full": (full, 400, "writers on a disk that is full"),
+    "writing": (writing, 60, "kills while copies, lists and archives are written"),
+    "waiting": (waiting, 40, "bombs, pipes, planted modules, clocks that leap"),
     "screen": (on_a_screen, 25_000, "the same in a window of an X server"),
 }
 """What does it, how often in all, and what it is called."""
