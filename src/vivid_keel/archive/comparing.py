@@ -16,7 +16,7 @@ from vivid_keel.core.record.entries import Entry
 from vivid_keel.files import JobFile
 from vivid_keel.trades.registry import desk_for
 
-TABLES = ("as-read.csv", "results.csv")
+TABLES = ("as-read.csv", "results.csv", "triangles.csv")
 WRITTEN = re.compile(r"^An archive .* by Vivid Keel ([0-9.]+)\.$", re.MULTILINE)
 SAME = 1e-9
 """Two numbers as near as this, of one or of themselves, are the same: another machine adds up in another order."""

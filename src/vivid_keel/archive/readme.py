@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from textwrap import indent
 
 PYTHON = """import csv
 seen, height, carried, last = {}, {}, set(), None
@@ -45,6 +46,7 @@ def readme(
     datums: Sequence[str],
     works: Sequence[tuple[str, str, str]],
     mark: str = "",
+    rules: Mapping[str, str] | None = None,
 ) -> str:
     """Return the text of README.txt.
 
@@ -57,7 +59,12 @@ def readme(
         Folder, name and what it is, of each.
     mark : str
         What of the job isn't as it was written, in words; "" where all is.
+    rules : mapping of str to str
+        How results come about, by the sort of work.
     """
+    told = "".join(
+        f"\n{kind[:1].upper()}{kind[1:]}\n{indent(rule, '  ')}\n" for kind, rule in (rules or {}).items()
+    )
     warned = f"\nNOT AS IT WAS WRITTEN. {mark}\n" if mark else ""
     listed = "\n".join(f"  {folder}: {name} ({trade})" for folder, name, trade in works) or "  none"
     heights = "\n".join(f"  {one}" for one in datums) or "  no work has a mark with a known height"
@@ -86,6 +93,7 @@ What is in it
   works.csv       the works: number, name, trade, unit, how often it was looked at, folder.
   WORK/as-read.csv   every reading as it was read, with its value in SI; struck ones too, with the reason.
   WORK/results.csv   every height, deviation and move, with U (95 in 100: twice the standard uncertainty) and formula.
+  WORK/triangles.csv  of a piece of ground: its surface.
   WORK/report.pdf, WORK/*.svg   the report, and each picture.
   blobs/          what was brought in from other files, byte for byte, by its SHA-256, as entries.jsonl names it.
   SHA256SUMS      of every other file; "sha256sum -c SHA256SUMS" says whether one was changed.
@@ -98,7 +106,7 @@ How heights come about
   staff is booked below zero. In results.csv height_m is that height, from the readings as they stand; corrected_m is
   with the instrument's and the staff's own errors and the earth's curve taken out, where that was asked for (corrections_m is what they
   add), and adjusted_m has the misclosure spread, too.
-
+{told}
 Recompute height_m of a level run, in its folder, with Python:
 
 {PYTHON}

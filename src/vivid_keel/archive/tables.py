@@ -78,16 +78,22 @@ def _read(journal: Journal, entry: Entry, kind: EntryKind) -> Iterator[tuple[str
                 si(float(read["step_m"])),
             )
     texts = [field for field in kind.fields if field == "text" or field.endswith("_text")]
+    read = {
+        field
+        for text in texts
+        for field in kind.fields
+        if _is_read(field, text.removesuffix("text").rstrip("_"), kind)
+    }
     for text in texts:
         named = text.removesuffix("text").rstrip("_")
         numbers = [field for field in kind.fields if field in body and _is_read(field, named, kind)]
         if text not in body:
             continue
         for number in numbers:
-            of = _of(journal, entry, kind, {text, number, *numbers})
+            of = _of(journal, entry, kind, {*texts, *read})
             step = next((si(float(body[f])) for f in ("step_rad", "step_m", "step") if f in body), "")
             yield (
-                of if len(numbers) == 1 else f"{of}, {number}",
+                of if len(numbers) == 1 and len(texts) == 1 else f"{of}, {number}",
                 str(body[text]),
                 "",
                 si(float(body[number])),

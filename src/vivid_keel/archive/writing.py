@@ -77,7 +77,7 @@ def _fill(file: JobFile, folder: Path, kit: KitFile | None, carry_on: CarryOn) -
     _write_schema(folder / "kit-schema.json", KitFile.kinds(), tools)
     works = list(journal.works())
     table: list[Sequence[object]] = [("number", "name", "trade", "unit", "visits", "folder")]
-    listed, datums, units = [], list[str](), list[str]()
+    listed, datums, units, rules = [], list[str](), list[str](), dict[str, str]()
     for n, work in enumerate(works, 1):
         if not carry_on(n / (len(works) + 1)):
             return False
@@ -91,7 +91,9 @@ def _fill(file: JobFile, folder: Path, kit: KitFile | None, carry_on: CarryOn) -
         listed.append((own, name, label.lower()))
         units += [unit] if unit not in units else []
         datums += _datums(file, work.id, name)
-        _write_work(file, work.id, folder / own)
+        rule = _write_work(file, work.id, folder / own)
+        if rule:
+            rules[label.lower()] = rule
     _write_csv(folder / "works.csv", table)
     for raw in sources.values():
         (folder / "blobs").mkdir(exist_ok=True)
@@ -99,22 +101,22 @@ def _fill(file: JobFile, folder: Path, kit: KitFile | None, carry_on: CarryOn) -
     job = journal.latest(0, "job")
     place = str(job.body.get("place", "")) if job else ""
     written = file.now().isoformat(timespec="seconds")
-    text = readme(journal.name_of(0), place, written, __version__, units, datums, listed, file.mark)
+    text = readme(journal.name_of(0), place, written, __version__, units, datums, listed, file.mark, rules)
     _write_text(folder / "README.txt", text)
     return True
 
 
-def _write_work(file: JobFile, work: int, folder: Path) -> None:
-    """Write what is kept of a work: its readings, its results, its report and its pictures."""
+def _write_work(file: JobFile, work: int, folder: Path) -> str:
+    """Write what is kept of a work: its readings, its results, its report and its pictures; return in words how the results come about."""
     from vivid_keel.exchange.drawing import write_svg
     from vivid_keel.exchange.report_pdf import write_pdf
 
     journal, desk = file.journal, desk_for(file, work)
     folder.mkdir()
     settled(desk)
-    write_tables(file, desk, folder)
+    rule = write_tables(file, desk, folder)
     if isinstance(desk, UnknownDesk):
-        return
+        return rule
     name = journal.name_of(work)
     write_pdf(desk.report()(), folder / "report.pdf", name)
     drawn = set()
@@ -127,6 +129,7 @@ def _write_work(file: JobFile, work: int, folder: Path) -> None:
             drawn.add(seen)
             title = f"{stage}, {called}" if called else stage
             write_svg(picture, folder / file_name(f"{title}.svg"), f"{name}: {title}")
+    return rule
 
 
 def settled(desk: Desk) -> None:
@@ -139,13 +142,16 @@ def settled(desk: Desk) -> None:
         desk.long_work_done(key, operation(lambda: SECONDS))
 
 
-def write_tables(file: JobFile, desk: Desk, folder: Path) -> None:
-    """Write a work's readings and results; of a trade that isn't known its readings alone."""
+def write_tables(file: JobFile, desk: Desk, folder: Path) -> str:
+    """Write a work's readings and results, of a trade that isn't known its readings alone; return in words how the results come about."""
     tables = desk.face.told(desk.result, file.journal) if isinstance(desk, WorkDesk) else None
     read = None if tables is None else tables.as_read
     _write_csv(folder / "as-read.csv", read or as_read(file.journal, desk.work, file.kinds()))
     if tables is not None:
         _write_csv(folder / "results.csv", tables.results)
+        for name, rows in tables.more.items():
+            _write_csv(folder / name, rows)
+    return "" if tables is None else tables.rule
 
 
 def _of_the_kit(file: JobFile, kit: KitFile | None) -> list[Entry]:

@@ -5,11 +5,16 @@ Source: the sums of `core.moving.reached` and `core.moving.result`, each told wi
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from vivid_keel.core.moving.listing import move_lines
 from vivid_keel.core.moving.result import Moved
 from vivid_keel.core.record.told import Told
+
+RULE = """Deviation = height - target, move = -deviation. A target as left has come along with the point that its formula names: + what that one
+moved. What is planned for a point: gap that remains = sum of shims that go in to stay - wanted - closing of each joint."""
+"""What every body's results follow, once its heights are known."""
 
 
 def moves_told(result: Moved) -> Iterator[Told]:
@@ -59,6 +64,10 @@ def moved_told(result: Moved) -> Iterator[Told]:
             yield Told(
                 name, "to be put under it", float(result.lifts[i]), formula="what makes that move, as learned"
             )
+        if not math.isnan(result.left[i]):
+            keeper = result.aim.keeper if result.aim.by_keeper else -1
+            came = f" + as left − as found of {result.book.points[keeper].name}" if keeper >= 0 else ""
+            yield Told(name, "target as left", float(result.aim.left_targets[i]), formula=f"target{came}")
         yield Told(
             name, "height as left", float(result.left[i]), formula="as it was read again, on the same line"
         )
@@ -67,6 +76,6 @@ def moved_told(result: Moved) -> Iterator[Told]:
             "deviation as left",
             result.deviation_left(i),
             U=2 * float(result.u_left[i]),
-            formula="height as left − target",
+            formula="height as left − target as left",
         )
     yield from moves_told(result)

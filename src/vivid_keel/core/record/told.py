@@ -38,10 +38,13 @@ def bounds_told(of: str, quantity: str, bounds: Bounds | None, unit: str) -> Ite
 
 
 class Tables(Struct, frozen=True):
-    """What is kept of a work beside its entries: its results, and its readings where the usual table of them says less than it can."""
+    """What is kept of a work beside its entries: its results, its readings where the usual table of them says less than it can, more tables
+    by the names of their files, and in words how its results come about of these."""
 
     results: Rows
     as_read: Rows | None = None
+    more: dict[str, Rows] = {}
+    rule: str = ""
 
 
 def si(value: float) -> str:

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterator
 
 from vivid_keel.core.moving.plan import FOUND, LEFT
+from vivid_keel.core.moving.told import RULE as MOVED
 from vivid_keel.core.moving.told import moved_told
 from vivid_keel.core.quantities import is_missing
 from vivid_keel.core.record.journal import Journal
@@ -15,7 +16,11 @@ from vivid_keel.trades.axis.result import AxisResult, lean_of
 
 def told(result: AxisResult, journal: Journal) -> Tables:
     """Return its lean as found and as left, and its feet."""
-    return Tables(told_rows([*_lean(result), *moved_told(result)]))
+    return Tables(told_rows([*_lean(result), *moved_told(result)]), rule=RULE)
+
+
+RULE = f"""A reading at azimuth a is zero + along * cos(a) + across * sin(a), by least squares, all of one weight; lean = root(along^2 + across^2).
+{MOVED}"""
 
 
 def _lean(result: AxisResult) -> Iterator[Told]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from vivid_keel.core.body.told import body_told
 from vivid_keel.core.moving.plan import FOUND, LEFT
-from vivid_keel.core.moving.told import moved_told
+from vivid_keel.core.moving.told import RULE, moved_told
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.told import Tables, Told, bounds_told, told_rows
 from vivid_keel.trades.bed.result import BedResult
@@ -14,7 +14,7 @@ from vivid_keel.trades.bed.result import BedResult
 
 def told(result: BedResult, journal: Journal) -> Tables:
     """Return twist, tilt and straightness as found and as left, and its feet."""
-    return Tables(told_rows([*_shape(result), *moved_told(result)]))
+    return Tables(told_rows([*_shape(result), *moved_told(result)]), rule=RULE)
 
 
 def _shape(result: BedResult) -> Iterator[Told]:

@@ -13,7 +13,11 @@ from vivid_keel.trades.marks.result import MarksResult
 
 def told(result: MarksResult, journal: Journal) -> Tables:
     """Return every column's mark, slab, and what is measured up, cut or made up."""
-    return Tables(told_rows(_told(result)))
+    return Tables(told_rows(_told(result)), rule=RULE)
+
+
+RULE = """Slab = height of the mark - to_slab, taped down; up from the mark = design - height of the mark; to cut = top, taped up, - up from the mark,
+to make up where it is below zero."""
 
 
 def _told(result: MarksResult) -> Iterator[Told]:

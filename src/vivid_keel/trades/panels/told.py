@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from vivid_keel.core.body.told import body_told
 from vivid_keel.core.moving.plan import FOUND, LEFT
-from vivid_keel.core.moving.told import moved_told
+from vivid_keel.core.moving.told import RULE, moved_told
 from vivid_keel.core.record.journal import Journal
 from vivid_keel.core.record.told import Tables, Told, told_rows
 from vivid_keel.trades.panels.result import PanelsResult
@@ -14,7 +14,7 @@ from vivid_keel.trades.panels.result import PanelsResult
 
 def told(result: PanelsResult, journal: Journal) -> Tables:
     """Return the frame, the seams as found and as left, and the points that are moved."""
-    return Tables(told_rows([*_frame(result), *_seams(result), *moved_told(result)]))
+    return Tables(told_rows([*_frame(result), *_seams(result), *moved_told(result)]), rule=RULE)
 
 
 def _frame(result: PanelsResult) -> Iterator[Told]:

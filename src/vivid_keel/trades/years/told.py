@@ -28,7 +28,12 @@ def told(result: YearsResult, journal: Journal) -> Tables:
         for one in result.book.levellings
         for x in one.lines
     ]
-    return Tables(told_rows(_told(result)), [READ, *read])
+    return Tables(told_rows(_told(result)), [READ, *read], rule=RULE)
+
+
+RULE = """as-read.csv has the rise of the line of sight of each set-up over each mark, and its standard deviation. Each occasion is adjusted by itself: heights
+of marks and of lines of sight make the sum of ((line - mark - rise) / sigma)^2 least, with a datum of its own. Occasions are then shifted as a
+whole, each by one number, until the benchmarks that stood fit best. A change is the height of one occasion less that of another."""
 
 
 def _told(result: YearsResult) -> Iterator[Told]:
