@@ -130,6 +130,40 @@ def test_bodies_their_deviations_and_moves(kept, work):
             assert abs(-off - value(table, name, "move, + up")) < 3e-12
 
 
+def test_a_table_by_least_squares(kept):
+    folder, table = told(kept, "Setting-out table")
+    read = []
+    for row in rows(folder / "as-read.csv"):
+        found = re.fullmatch(r"laid, from (\S+), to (\S+), way (-?1), phase found", row["what"])
+        if found and not row["struck"]:
+            read.append((found[1], found[2], int(found[3]), float(row["value"])))
+    names = list(dict.fromkeys(x for a, b, _, _ in read for x in (a, b)))
+    free = [*names[1:], "zero"]
+    where = {n: (value(table, n, "along"), value(table, n, "across")) for n in names}
+    lines = []
+    for a, b, way, tilt in read:
+        line = dict.fromkeys(free, 0.0)
+        d = math.dist(where[a], where[b])
+        for name, sign in ((a, -1), (b, 1)):
+            if name in line:
+                line[name] += sign / d
+        line["zero"] += way
+        lines.append(([line[x] for x in free], tilt))
+    n = range(len(free))
+    found = solved(
+        [[sum(r[i] * r[j] for r, _ in lines) for j in n] for i in n],
+        [sum(r[i] * v for r, v in lines) for i in n],
+    )
+    heights = {names[0]: 0.0, **dict(zip(free, found, strict=True))}
+    for name in names:
+        assert abs(heights[name] - value(table, name, f"height as found, against {names[0]}")) < 3e-12
+    assert abs(heights["zero"] - value(table, "the level", "own error as found")) < 3e-12
+    middle = sum(heights[name] for name in names) / len(names)
+    for name in names:
+        told_of = value(table, name, "height as found, on the line of the readings")
+        assert abs(heights[name] - middle - told_of) < 3e-12
+
+
 def test_an_axis_by_least_squares(kept):
     folder, table = told(kept, "Runner stone spindle")
     read = []
@@ -174,6 +208,54 @@ def test_carried_marks_slab_up_and_what_is_cut(kept):
                 assert same(mine(taped[name, of]), value(table, name, quantity))
                 checked += 1
     assert checked >= 12
+
+
+def straight(read, n, *, outside):
+    """What was read at some of n sleepers, at all of them: straight between two, and outside them 0 or as at the nearest."""
+    at = sorted(read)
+    out = []
+    for k in range(1, n + 1):
+        if k < at[0] or k > at[-1]:
+            out.append(outside if outside is not None else read[at[0] if k < at[0] else at[-1]])
+            continue
+        a = max(x for x in at if x <= k)
+        b = min(x for x in at if x >= k)
+        out.append(read[a] if a == b else read[a] + (read[b] - read[a]) * (k - a) / (b - a))
+    return out
+
+
+def quarter(x):
+    return math.floor(4 * x + 0.5 + 1e-9) / 4
+
+
+def test_track_its_lifts_hollows_and_levels(kept):
+    folder, table = told(kept, "Stone tramway")
+    read = defaultdict(dict)
+    for row in rows(folder / "as-read.csv"):
+        found = re.fullmatch(r"track-reading, what (.+), sleeper (\d+), phase found", row["what"])
+        if found and not row["struck"]:
+            read[found[1]][int(found[2])] = float(row["value"])
+    n = sum(quantity == "lift at rest, left rail" for _, quantity in table)
+    assert n == 120
+    measure, wanted, along = (
+        value(table, "stretch", q)
+        for q in ("one measure lifts", "cross level wanted, + right high", "sights along")
+    )
+    dip, cross = straight(read["sight"], n, outside=0.0), straight(read["cross"], n, outside=None)
+    for k in range(n):
+        of = f"sleeper {k + 1}"
+        other = max(dip[k] + along * (cross[k] - wanted) / measure, 0.0)
+        left, right = (other, dip[k]) if along > 0 else (dip[k], other)
+        for rail, lift in (("left", quarter(left)), ("right", quarter(right))):
+            hollow = quarter(read[f"void {rail}"].get(k + 1, 0.0))
+            assert same(lift, value(table, of, f"lift at rest, {rail} rail"))
+            assert same(hollow, value(table, of, f"hollow under load, {rail} rail"))
+            assert same(lift + hollow, value(table, of, f"to go under, {rail} rail"))
+        assert abs(cross[k] - value(table, of, "cross level as found, + right high")) < 3e-12
+        packed = (of, "cross level once packed, + right high")
+        if packed in table:
+            lifted = cross[k] + (quarter(right) - quarter(left)) * measure
+            assert abs(lifted - value(table, *packed)) < 3e-12
 
 
 def part(area, d):

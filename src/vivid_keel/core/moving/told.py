@@ -45,6 +45,8 @@ def moved_told(result: Moved) -> Iterator[Told]:
         if i >= len(result.heights):
             return
         name = point.name
+        yield Told(name, "along", point.x, formula="where it stands")
+        yield Told(name, "across", point.y, formula="where it stands")
         yield Told(
             name,
             "height as found, on the line of the readings",

@@ -11,7 +11,14 @@ from vivid_keel.trades.track.result import TrackResult
 
 def told(result: TrackResult, journal: Journal) -> Tables:
     """Return what goes under every sleeper, and how it lies before and after."""
-    return Tables(told_rows(_told(result)))
+    return Tables(told_rows(_told(result)), rule=RULE)
+
+
+RULE = """What was sighted, a hollow or a cross level stands in as-read.csv by its sleeper; where the dip was read off a staff it is what the rail lies below
+the straight line from the first such reading to the last. Between two sleepers that were read it goes straight; a dip is 0 outside them, a
+cross level as at the nearest. Lift of the rail that was sighted ("sights along" in results.csv: 1 the right, -1 the left) = the dip. Of the
+other = dip + sights along * (cross level - cross level wanted) / one measure, 0 where that is less. Both to the nearest quarter, half a
+quarter up, as hollows are. To go under = lift + hollow. Cross level once packed = found + (lift right - lift left) * one measure."""
 
 
 def _told(result: TrackResult) -> Iterator[Told]:
@@ -46,5 +53,7 @@ def _told(result: TrackResult) -> Iterator[Told]:
                 "found + lifts",
             )
     yield Told("stretch", "one measure lifts", result.book.facts.values["measure"])
+    yield Told("stretch", "cross level wanted, + right high", result.wanted)
+    yield Told("stretch", "sights along", 1.0 if result.datum_right else -1.0, "1")
     given, u = result.learned
     yield Told("stretch", "a measure really gave", given, "measures", 2 * u, "after traffic / put in")
