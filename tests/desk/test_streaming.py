@@ -118,7 +118,7 @@ def test_a_number_is_taken_by_itself_once_and_only_after_it_ran(job, hose):
         for _ in range(60):  # it stays where it lies: nothing is taken for the next post
             hose.sends(desk, 500.0)
             assert desk.take_live() == ""
-        hose.sends(desk, 300.0, 700.0, 300.0, 650.0, 500.0)
+        wait_until(lambda: (hose.sends(desk, 300.0, 700.0, 300.0, 650.0), desk._ran)[1])
         hose.stands(desk, 500.0)  # carried on, and the next post happens to stand at the same
         assert desk.take_live() == "A2: 0.5000 taken"
         assert [p.found is not None for p in desk.book.points] == [True, True, False]
