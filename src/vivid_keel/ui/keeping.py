@@ -110,8 +110,9 @@ class Keeping:
         if not kept.mark:
             write()
             return
+        self.window.say(f"{kept.mark} The copy will say so, too.")
         self.window.ask(
-            f"{kept.mark} Can the copy be relied on?",
-            "why: it is recorded in the copy · Enter alone: the copy is for reading only · Esc leaves it",
+            "Can the copy be relied on?",
+            "why; recorded in it · Enter alone: only for reading · Esc leaves it",
             write,
         )
