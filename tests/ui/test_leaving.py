@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -70,3 +71,38 @@ def test_every_start_of_the_program_leaves_that_folder_out():
     ]
     assert len(lines) >= 5
     assert all("-P -m" in line or '"-P", "-m"' in line for line in lines)
+
+
+def test_a_window_that_cant_be_opened_says_so_on_the_terminal_and_in_a_plain_window(
+    monkeypatch, qapp, capsys
+):
+    from PyQt6.QtWidgets import QMessageBox
+
+    from vivid_keel.ui import app
+
+    shown = []
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: shown.append(box.text()))
+
+    def fails(command, words):
+        raise RuntimeError("no fonts")
+
+    monkeypatch.setattr(app, "open_window", fails)
+    assert app.run("app", ["mill.keel"]) == 1
+    assert "could not be opened: no fonts" in capsys.readouterr().err
+    assert shown and "No file was changed" in shown[0]
+
+
+FAULT = """
+import sys
+from vivid_keel.ui import app, window
+def fails(self, path): raise RuntimeError("a fault")
+window.Window.open_path = fails
+_, shown = app.open_window("app", ["mill.keel"])
+print(shown.isVisible(), shown.job_state.text(), shown.notice.text())
+"""
+
+
+def test_a_job_whose_opening_fails_by_a_fault_of_ours_leaves_a_window_that_says_so(tmp_path):
+    env = {**os.environ, "XDG_STATE_HOME": str(tmp_path), "XDG_DATA_HOME": str(tmp_path)}
+    done = subprocess.run([sys.executable, "-P", "-c", FAULT], capture_output=True, text=True, env=env)
+    assert done.stdout.startswith("True ") and "by a fault of this program" in done.stdout, done.stderr

@@ -62,6 +62,7 @@ def run(command: str, words: list[str]) -> int:
     from vivid_keel.ui.chosen import AGAIN
 
     code = app.exec()
+    fetching.join(10.0)  # who leaves at once doesn't leave in the middle of it
     if code == AGAIN:  # in another size of type, which is settled before the first window
         at = [str(window.reopen)] if window.reopen is not None else []
         os.environ.pop("QT_SCALE_FACTOR", None)
