@@ -40,8 +40,8 @@ def told_otherwise(folder: Path, entries: list[Entry], sources: Mapping[int, byt
         tempfile.TemporaryDirectory() as made,
         JobFile.create_from(Path(made) / "again.keel", entries, sources=sources) as file,
     ):
-        for at, work in zip(_folders(folder), file.journal.works(), strict=False):
-            again = Path(made) / at.name
+        for n, (at, work) in enumerate(zip(_folders(folder), file.journal.works(), strict=False)):
+            again = Path(made) / str(n)
             again.mkdir()
             desk = desk_for(file, work.id)
             settled(desk)
