@@ -210,6 +210,44 @@ def test_carried_marks_slab_up_and_what_is_cut(kept):
     assert checked >= 12
 
 
+@pytest.mark.parametrize("work", ["Gatepost to weir", "Weir to gatepost"])
+def test_a_runs_adjusted_heights_by_set_ups(kept, work):
+    (folder,) = kept.glob(f"?? {work}")
+    table = {row["mark"]: row for row in rows(folder / "results.csv")}
+    read = [r for r in rows(folder / "as-read.csv") if r["sight"] in {"BS", "IS", "FS"} and not r["struck"]]
+    n, last = int(read[-1]["setup"]), read[-1]["mark"]
+    off = float(table[last]["adjusted_m"]) - float(table[last]["corrected_m"])
+    assert abs(off) > 0.001 and n == 3
+    first = {}
+    for row in read:
+        if row["sight"] != "BS":
+            first.setdefault(row["mark"], int(row["setup"]))
+    checked = 0
+    for mark, row in table.items():
+        if mark in first:
+            mine = float(row["corrected_m"]) + first[mark] / n * off
+            assert abs(mine - float(row["adjusted_m"])) < 1e-9, mark
+            checked += 1
+    assert checked >= 5
+
+
+def test_a_trailer(kept):
+    folder, table = told(kept, "Welfare trailer")
+    said = {}
+    for row in rows(folder / "as-read.csv"):
+        if found := re.fullmatch(r"(?:vehicle, what|tilts, phase found,) (\S+)", row["what"]):
+            said[found[1]] = float(row["value"])
+    roll, pitch = said["roll_rad"], said["pitch_rad"]
+    assert same(roll, value(table, "body", "roll as found, + right side high"))
+    low = next(of for of, quantity in table if quantity == "step taken")
+    step = value(table, low, "step taken")
+    assert same(said["track"] * math.tan(abs(roll)), value(table, low, "lift wanted"))
+    nose = (step / 2 - said["length"] * math.tan(pitch)) * said["jockey"] / said["length"]
+    assert same(nose, value(table, "jockey wheel", "lift wanted"))
+    stays = math.atan(math.tan(roll) - step / said["track"])
+    assert abs(stays - value(table, "body", "roll that stays once that is done")) < 3e-12
+
+
 def straight(read, n, *, outside):
     """What was read at some of n sleepers, at all of them: straight between two, and outside them 0 or as at the nearest."""
     at = sorted(read)

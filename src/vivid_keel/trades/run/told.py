@@ -40,7 +40,11 @@ RESULTS = ["mark", "height_m", "adjusted_m", "U_m", "corrected_m", "corrections_
 
 def told(result: RunResult, journal: Journal) -> Tables:
     """Return the run: its sights as read, and of every mark its height as carried, adjusted, with U, and what corrections make of it."""
-    return Tables(results(result), [READ, *as_read(result, journal)])
+    return Tables(results(result), [READ, *as_read(result, journal)], rule=RULE)
+
+
+RULE = """adjusted_m = corrected_m + its share of what the mark that the run closes on is off its known height: of n set-ups, k / n for what is read
+from the k-th; where it is spread by distance, the length of the sights gone by, of all; nothing where it isn't spread."""
 
 
 def as_read(result: RunResult, journal: Journal) -> Iterator[tuple[object, ...]]:

@@ -11,7 +11,12 @@ from vivid_keel.trades.vehicle.result import VehicleResult
 
 def told(result: VehicleResult, journal: Journal) -> Tables:
     """Return its tilts as found and as left, and what is put under or wound."""
-    return Tables(told_rows(_told(result)))
+    return Tables(told_rows(_told(result)), rule=RULE)
+
+
+RULE = """On two wheels: the low one is lifted by track * tan(roll), without its sign; the nearest step there is is taken. The nose then wants step / 2 - length *
+tan(pitch), and a jockey wheel that stands so far from the axle jockey / length of that. Roll that stays = arctan(tan(roll) - step / track). On
+four: the height of a wheel is x * tan(pitch) + y * tan(roll), and it is lifted by how much lower it stands than the highest."""
 
 
 def _told(result: VehicleResult) -> Iterator[Told]:
