@@ -56,9 +56,7 @@ def run(command: str, words: list[str]) -> int:
         return 1
     trouble.tell.append(window.failed.emit)
     QTimer.singleShot(200, trouble.log)
-    fetching = Thread(target=_fetch_what_comes_next, daemon=True)
-    fetching.start()
-    window.ready = lambda: not fetching.is_alive()
+    fetching = fetch_for(window)
     from vivid_keel.ui.chosen import AGAIN
 
     code = app.exec()
@@ -122,8 +120,15 @@ def failed_to_start(error: Exception) -> None:
         box.exec()
 
 
-def _fetch_what_comes_next() -> None:
-    """Load what the sums need and the first screen doesn't, while a person looks at it."""
+def fetch_for(window: Window) -> Thread:
+    """Begin to load what the sums of a window's works need and its first screen doesn't, while a person looks at it."""
+    fetching = Thread(target=_fetch, daemon=True)
+    fetching.start()
+    window.ready = lambda: not fetching.is_alive()
+    return fetching
+
+
+def _fetch() -> None:
     for name in ("scipy.special", "scipy.linalg", "scipy.spatial", "scipy.optimize"):
         import_module(name)
     from vivid_keel.trades.registry import LISTED, trade
