@@ -9,12 +9,13 @@ import statistics
 import subprocess
 import sys
 import tempfile
-import threading
 import time
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 from typing import Any
+
+from tests.bench_size import at_size
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -133,9 +134,9 @@ def keystrokes(folder: Path) -> dict[str, list[float]]:
     from PyQt6.QtGui import QKeyEvent
     from PyQt6.QtWidgets import QApplication
 
-    from vivid_keel.ui.app import keys_first
+    from vivid_keel.ui.app import fetch_for, keys_first
     from vivid_keel.ui.theme import theme
-    from vivid_keel.ui.window import Window, load_ahead
+    from vivid_keel.ui.window import Window
 
     app = application()
     theme.use("Daylight")
@@ -146,10 +147,7 @@ def keystrokes(folder: Path) -> dict[str, list[float]]:
     window.show()
     window.open_path(folder / "long.keel")
     window.show_stage("Readings")
-    load_ahead()  # as the window does by itself before its first second is over
-    for thread in threading.enumerate():
-        if thread is not threading.current_thread():
-            thread.join()
+    fetch_for(window).join()  # as the program does by itself before its first seconds are over
     app.processEvents()
 
     def key(code: int, text: str = "") -> None:
@@ -464,6 +462,10 @@ def main() -> None:
             print(
                 f"200 supports, {name:<13} median {statistics.median(took):5.1f} ms, p99 {p99(took):5.1f} ms: {verdict} one frame of {FRAME:.1f} ms"
             )
+        application()
+        for name, cost, aim in at_size(folder, long_book):
+            verdict = "within" if cost <= aim else "OVER"
+            print(f"{name:<58} {cost:.2f} s: {verdict} {aim:g} s")
         for name, took in keystrokes(folder).items():
             verdict = "within" if p99(took) <= FRAME else "OVER"
             print(

@@ -23,6 +23,8 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 DISPLAYS = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
 """What says where a window can be opened."""
+LOAD_AHEAD = 300
+"""How long the window has stood before what comes next is loaded [ms]: at once it would be in the way of the first picture."""
 TITLE_BAR = 32
 """What a window manager puts above a window, and takes from a small screen, in pixels."""
 SELDOM = (20_000, 20, 20)
@@ -56,11 +58,14 @@ def run(command: str, words: list[str]) -> int:
         return 1
     trouble.tell.append(window.failed.emit)
     QTimer.singleShot(200, trouble.log)
-    fetching = fetch_for(window)
+    window.ready = lambda: False  # till it is begun
+    fetching: list[Thread] = []
+    QTimer.singleShot(LOAD_AHEAD, lambda: fetching.append(fetch_for(window)))
     from vivid_keel.ui.chosen import AGAIN
 
     code = app.exec()
-    fetching.join(10.0)  # who leaves at once doesn't leave in the middle of it
+    for thread in fetching:
+        thread.join(10.0)  # who leaves at once doesn't leave in the middle of it
     if code == AGAIN:  # in another size of type, which is settled before the first window
         at = [str(window.reopen)] if window.reopen is not None else []
         os.environ.pop("QT_SCALE_FACTOR", None)

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import gc
-from functools import cache, cached_property
-from importlib import import_module
+from functools import cached_property
 from pathlib import Path
-from threading import Thread
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QApplication
 
@@ -37,16 +35,6 @@ if TYPE_CHECKING:
     from vivid_keel.ui.map_page import MapPage
     from vivid_keel.ui.picture_view import PictureView
     from vivid_keel.ui.site import SiteMode
-
-
-LOAD_AHEAD = 700
-"""How long the window has stood before that is loaded [ms]: at once it would be in the way of the first picture."""
-
-
-@cache
-def load_ahead() -> None:
-    """Load what the first target wants while a person still looks: a quarter of a second, off the window's thread."""
-    Thread(target=import_module, args=("scipy.optimize",), daemon=True).start()
 
 
 class Window(KitWindow):
@@ -364,7 +352,6 @@ class Window(KitWindow):
             self.show_new_work()
         gc.freeze()  # a job and its book live as long as it is open: collecting need not visit them at each key
         self.keeping.watch()
-        QTimer.singleShot(LOAD_AHEAD, load_ahead)
         if file.read_only:
             self.say(file.why_read_only())
         elif file.kept:
