@@ -26,7 +26,7 @@ from pathlib import Path
 from types import SimpleNamespace
 from typing import Any
 
-GUARDS = ("entries_are_never_changed", "entries_are_never_removed")
+from tests.store.test_chain import by_another_hand
 
 
 def command(words: list[str]) -> tuple[int, str, str]:
@@ -49,33 +49,24 @@ def spoil(rng: random.Random, path: Path) -> str:
         path.write_bytes(raw)
         return how
     db = sqlite3.connect(path)
-    kept = [
-        db.execute("SELECT sql FROM sqlite_master WHERE name = ?", (name,)).fetchone()[0] for name in GUARDS
-    ]
-    for name in GUARDS:
-        db.execute(f"DROP TRIGGER {name}")
-    last = db.execute("SELECT max(id) FROM entries").fetchone()[0]
-    if how == "reading":
-        rows = db.execute("SELECT id, body FROM entries WHERE body LIKE '%\"m\":%'").fetchall()
-        id, body = rng.choice(rows)
-        places = [k for k, letter in enumerate(body) if letter.isdigit()]
-        k = rng.choice(places)
-        db.execute(
-            "UPDATE entries SET body = ? WHERE id = ?",
-            (body[:k] + str((int(body[k]) + 1) % 10) + body[k + 1 :], id),
-        )
-    elif how == "person":
-        db.execute("UPDATE entries SET person = 'Eve' WHERE id = ?", (rng.randrange(1, last),))
-    elif how == "chain":
-        db.execute("UPDATE entries SET chain = NULL WHERE id >= ?", (rng.randrange(1, last),))
-    else:
-        body = '{"text":"put in by another"}'
-        row = (last + 1, 0, "matter", body, "2026-12-01T10:00:00+00:00", "Eve", None, None, 10**6, b"\1" * 32)
-        db.execute("INSERT INTO entries VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", row)
-    for statement in kept:
-        db.execute(statement)
-    db.commit()
+    (last,) = db.execute("SELECT max(id) FROM entries").fetchone()
+    rows = db.execute("SELECT id, body FROM entries WHERE body LIKE '%\"m\":%'").fetchall()
     db.close()
+    if how == "reading":
+        id, body = rng.choice(rows)
+        k = rng.choice([k for k, letter in enumerate(body) if letter.isdigit()])
+        body = body[:k] + str((int(body[k]) + 1) % 10) + body[k + 1 :]
+        statement = f"UPDATE entries SET body = '{body.replace(chr(39), chr(39) * 2)}' WHERE id = {id}"
+    elif how == "person":
+        statement = f"UPDATE entries SET person = 'Eve' WHERE id = {rng.randrange(1, last)}"
+    elif how == "chain":
+        statement = f"UPDATE entries SET chain = NULL WHERE id >= {rng.randrange(1, last)}"
+    else:
+        statement = (
+            f"INSERT INTO entries VALUES ({last + 1}, 0, 'matter', '{{\"text\":\"by another\"}}', "
+            f"'2026-12-01T10:00:00+00:00', 'Eve', NULL, NULL, 1000000, x'{'01' * 32}')"
+        )
+    by_another_hand(path, statement)
     return how
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+import zlib
 
 import pytest
 
@@ -65,6 +66,18 @@ def test_a_work_of_an_unknown_trade_opens_for_reading_and_is_shown_as_no_other(p
         assert "sluice" in desk.picture("Record", 0, 700, 300).caption
         assert desk_for(file, file.journal.works()[0].id).type == "run"  # what is known is shown as ever
     assert path.read_bytes() == before
+
+
+def test_what_lies_beside_an_entry_of_an_unknown_kind_goes_along_into_a_copy(path, tmp_path):
+    id = put(path, "sounding", {"depth": 3}, 2)
+    with sqlite3.connect(path) as db:
+        db.execute("INSERT INTO blobs VALUES (?, ?)", (id, zlib.compress(b"of a newer program")))
+    db.close()
+    with JobFile.open(path) as file:
+        entries, sources = file.to_write()
+    JobFile.create_from(tmp_path / "copy.keel", entries, sources=sources).close()
+    with JobFile.open(tmp_path / "copy.keel") as file:
+        assert file.source_of(id) == b"of a newer program" and not file.mark
 
 
 def test_an_unknown_kind_in_a_known_work_is_kept_and_said(path):

@@ -407,13 +407,19 @@ class JobFile:
     def sources(self) -> dict[int, bytes]:
         """Return the bytes kept beside entries, all that are as they were brought in; the journal notes those that aren't."""
         out, kinds = {}, self.kinds()
+        try:
+            kept = {id for (id,) in self._db.execute("SELECT entry FROM blobs")}
+        except sqlite3.Error:
+            kept = set()
         for id, entry in self.journal.entries.items():
             source = kinds[entry.kind].source if entry.kind in kinds else ""
-            if not source or source not in entry.body:
+            spoken_of = bool(source) and source in entry.body
+            if not spoken_of and id not in kept:
                 continue
             try:
                 out[id] = self.source_of(id)
-                check_bytes(out[id], entry.body[source])
+                if spoken_of:  # of a kind that isn't known nothing says what they are to be
+                    check_bytes(out[id], entry.body[source])
             except KeelError:
                 out.pop(id, None)
                 self.journal.lost_sources.add(id)

@@ -99,7 +99,7 @@ class Keeping:
         kept, person = file, self.window.person
 
         def write(reason: str = "") -> None:
-            entries, sources = kept.to_write(reason.strip())
+            entries, sources = kept.to_write(reason)
             self.window.errands.write_file(
                 f"{kept.path.stem} copy{kept.path.suffix}",
                 lambda path: type(kept).create_from(path, entries, person, sources=sources).close(),

@@ -173,7 +173,7 @@ class StageWindow(Frame):
         self._later.start()
 
     def settle(self) -> None:
-        """Show at once what would follow shortly: for tests, pictures, and what is told of all works."""
+        """Show at once what would follow shortly: for tests, pictures, and a report of all works."""
         self._later.stop()
         self.ready = lambda: True
         self._show_slow_parts()
